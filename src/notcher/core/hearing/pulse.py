@@ -1,0 +1,82 @@
+"""Tempo and beats from the strikes.
+
+Source: D. Ellis, "Beat tracking by dynamic programming", Journal of New Music Research 36, 2007: onset envelope,
+autocorrelation weighted towards usual tempos, then the best chain of beats (eqs. 3, 5, 8).
+"""
+
+import numpy as np
+from scipy import ndimage, signal
+
+from notcher.core.arrays import FloatArray, IntArray
+from notcher.core.hearing.pitch import HOP_S
+from notcher.core.score import NO_PULSE, Pulse
+
+USUAL_BPM, SPREAD_OCTAVES = 105.0, 0.8
+BPM_RANGE = (45.0, 200.0)
+TIGHTNESS = 300.0
+STEADY_S = 0.045  # beats that stay this close to an even grid are called even
+LEAST_S = 4.0
+
+
+def find_pulse(flux: FloatArray) -> Pulse:
+    """Propose where the beats are.
+
+    flux: shape (n_frames,), onset evidence at the hearing hop. Returns: no pulse when there is too little to go by.
+    """
+    if flux.size * HOP_S < LEAST_S or flux.max(initial=0.0) <= 0:
+        return NO_PULSE
+    envelope = ndimage.gaussian_filter1d(np.maximum(flux - ndimage.uniform_filter1d(flux, 175), 0), 2.0)
+    if envelope.std() <= 0:
+        return NO_PULSE
+    envelope = envelope / envelope.std()
+    period = _period(envelope)
+    beats = _beats(envelope, period)
+    if beats.size < 4:
+        return NO_PULSE
+    return _as_pulse(beats * HOP_S, envelope[beats])
+
+
+def _period(envelope: FloatArray) -> float:
+    """Frames from beat to beat: the strongest lag of the autocorrelation under a log-normal prior (Ellis, eq. 8)."""
+    correlation = signal.correlate(envelope, envelope, method="fft")[envelope.size - 1 :]
+    lags = np.arange(1, min(correlation.size, round(60 / BPM_RANGE[0] / HOP_S) * 2 + 2))
+    bpm = 60.0 / (lags * HOP_S)
+    prior = np.exp(-0.5 * (np.log2(bpm / USUAL_BPM) / SPREAD_OCTAVES) ** 2)
+    allowed = (bpm >= BPM_RANGE[0]) & (bpm <= BPM_RANGE[1])
+    # a beat is backed by what happens two beats on as well
+    double = np.interp(2 * lags, np.arange(correlation.size), correlation)
+    strength = np.where(allowed, prior * (correlation[lags] + 0.5 * double), -np.inf)
+    return float(lags[int(np.argmax(strength))])
+
+
+def _beats(envelope: FloatArray, period: float) -> IntArray:
+    """Return the frames of the best chain of beats (Ellis, eqs. 3 and 5)."""
+    total = envelope.copy()
+    before = np.full(envelope.size, -1, dtype=np.int64)
+    reach = np.arange(-round(2 * period), -round(period / 2))
+    penalty = -TIGHTNESS * np.log(-reach / period) ** 2 / 100.0
+    for frame in range(-int(reach[0]), envelope.size):
+        options = total[frame + reach] + penalty
+        best = int(np.argmax(options))
+        if options[best] > 0:
+            total[frame] += options[best]
+            before[frame] = frame + reach[best]
+    frame = int(np.argmax(total[-round(2 * period) :])) + total.size - round(2 * period)
+    chain = []
+    while frame >= 0:
+        chain.append(frame)
+        frame = int(before[frame])
+    return np.array(chain[::-1])
+
+
+def _as_pulse(times_s: FloatArray, strength: FloatArray) -> Pulse:
+    """An even pulse where one fits, else one anchor a beat; bars start where the beats are strongest."""
+    numbers = np.arange(times_s.size, dtype=np.float64)
+    slope, start = np.polyfit(numbers, times_s, 1, w=np.sqrt(np.maximum(strength, 0.05)))
+    even = float(np.median(np.abs(times_s - (start + slope * numbers)))) < STEADY_S
+    downbeat = int(np.argmax([strength[phase::4].mean() for phase in range(min(4, strength.size))]))
+    if even:
+        first = start + slope * downbeat
+        first -= 4 * slope * np.floor(first / (4 * slope))
+        return Pulse.steady(60.0 / float(slope), float(first))
+    return Pulse(tuple((float(t), float(n - downbeat)) for n, t in zip(numbers, times_s, strict=True)))

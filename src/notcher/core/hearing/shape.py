@@ -1,0 +1,188 @@
+"""From the pitch inside one note to its fretted pitch, its curve and its vibrato."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy import ndimage, signal
+
+from notcher.core.arrays import FloatArray
+from notcher.core.hearing.pitch import HOP_S
+from notcher.core.score import FLAT, Curve, Vibrato
+from notcher.core.score.curve import LARGEST_SEMITONES
+
+TREND_S = 0.05
+VIBRATO_HZ = (3.6, 8.6)
+LEAST_EXTENT_CENTS = 7.0
+LEAST_WAVE_S = 0.28
+STILL_SEMITONES_S = 5.0  # a trend steeper than this is a bend on its way
+FASTEST_BEND_SEMITONES_S = 45.0
+STRIKE_SHARP_S, STRIKE_SHARP_SEMITONES = 0.08, 0.65
+FLAT_SEMITONES = 0.22
+TOLERANCE_SEMITONES = 0.1
+DIVE_SEMITONES = 2.5
+ATTACK_FRAMES = 3
+
+
+@dataclass(frozen=True, slots=True)
+class Shape:
+    """What the pitch did: fretted pitch (whole semitones), curve from it, vibrato, cents the plateau is off."""
+
+    fretted_midi: int
+    curve: Curve
+    vibrato: Vibrato | None
+    plateau_cents: float
+
+
+def shape_of(midi: FloatArray, *, struck: bool = True, offset_cents: float = 0.0) -> Shape:
+    """Read one note's pitch frames.
+
+    midi: shape (n_frames,), semitones, NaN where nothing was heard. struck: begins with a strike, so that a bend may
+    already be on its way in the first frames. offset_cents: of the tuning.
+    Raises: ValueError when no frame is voiced.
+    """
+    pitch = _clean(midi, struck) - offset_cents / 100.0
+    vibrato, trend = _without_wave(pitch)
+    fretted = _fretted(trend)
+    deviation = np.clip(trend - fretted, -LARGEST_SEMITONES / 2, LARGEST_SEMITONES / 2)
+    settled = deviation[np.abs(deviation) < 0.5]
+    plateau = float(np.median(settled)) * 100 if settled.size else 0.0
+    return Shape(fretted, _curve(deviation), vibrato, plateau)
+
+
+def _clean(midi: FloatArray, struck: bool) -> FloatArray:
+    known = np.flatnonzero(~np.isnan(midi))
+    if known.size == 0:
+        raise ValueError("a note without a single voiced frame has no shape")
+    filled = np.interp(np.arange(midi.size), known, midi[known])
+    # the first frames still hold the strike or the note before: take their pitch from where it has settled
+    skip = min(ATTACK_FRAMES, midi.size // 4)
+    filled[:skip] = filled[skip] - (_rise_a_frame(filled[skip:]) if struck else 0.0) * np.arange(skip, 0, -1)
+    if struck:
+        _level_the_strike(filled)
+    tail = min(2, midi.size // 5)
+    if tail:
+        filled[-tail:] = filled[-tail - 1]
+    return np.asarray(ndimage.median_filter(filled, 3, mode="nearest"))
+
+
+def _level_the_strike(filled: FloatArray) -> None:
+    """A hard pluck stretches the string and sounds sharp for a moment: take that part as settled, in place."""
+    settle = round(STRIKE_SHARP_S / HOP_S)
+    if filled.size > settle + 3:
+        rest = float(np.median(filled[settle : settle + 4]))
+        if 0 < float(filled[0]) - rest < STRIKE_SHARP_SEMITONES:
+            filled[:settle] = np.minimum(filled[:settle], rest)
+
+
+def _rise_a_frame(settled: FloatArray) -> float:
+    """Slope right after the attack, semitones a frame; 0 when it is no bend on its way."""
+    few = settled[:6]
+    if few.size < 4:
+        return 0.0
+    slope = float(np.polyfit(np.arange(few.size), few, 1)[0])
+    return slope if STILL_SEMITONES_S < abs(slope) / HOP_S < FASTEST_BEND_SEMITONES_S else 0.0
+
+
+def _without_wave(pitch: FloatArray) -> tuple[Vibrato | None, FloatArray]:
+    """Return the vibrato, if any, and the pitch without it."""
+    if pitch.size * HOP_S < LEAST_WAVE_S:
+        return None, pitch
+    slow = ndimage.gaussian_filter1d(pitch, TREND_S / HOP_S * 1.3, mode="nearest")
+    steep = np.abs(np.gradient(slow)) / HOP_S > STILL_SEMITONES_S
+    still = np.flatnonzero(steep)
+    start = int(still[-1]) + 2 if still.size and still[-1] < 0.8 * pitch.size else 0
+    if still.size and still[-1] >= 0.8 * pitch.size:  # a release at the end: the wave is before it
+        stop = int(still[still >= 0.8 * pitch.size][0])
+        earlier = still[still < 0.6 * pitch.size]
+        start = int(earlier[-1]) + 2 if earlier.size else 0
+    else:
+        stop = pitch.size
+    if (stop - start) * HOP_S < LEAST_WAVE_S:
+        return None, pitch
+    found = _wave(pitch[start:stop])
+    if found is None:
+        return None, pitch
+    rate, extent, begin = found
+    trend = pitch.copy()
+    width = max(3, round(1.0 / rate / HOP_S))
+    # over exactly one period the wave averages out; a string only stretches up, so the trend is the wave's foot
+    smooth = ndimage.uniform_filter1d(pitch[start:stop], width, mode="nearest")
+    grown = np.minimum(np.arange(smooth.size) / max(1, begin), 1.0)
+    trend[start:stop] = smooth - grown * _foot(pitch[start:stop], smooth, extent)
+    return Vibrato((start + begin) * HOP_S, rate, extent), trend
+
+
+def _foot(pitch: FloatArray, smooth: FloatArray, extent_cents: float) -> float:
+    """How far below the wave's middle the unmoved pitch lies: the extent, when that lands nearer a fret."""
+    middle = float(np.median(smooth[smooth.size // 3 :]))
+    below = middle - extent_cents / 100.0
+    return extent_cents / 100.0 if abs(below - round(below)) < abs(middle - round(middle)) else 0.0
+
+
+def _wave(pitch: FloatArray) -> tuple[float, float, int] | None:
+    """Return rate (Hz), extent (± cents) and first frame of a vibrato in a still stretch."""
+    nyquist = 0.5 / HOP_S
+    band = signal.butter(2, [2.6 / nyquist, 10.5 / nyquist], "bandpass", output="sos")
+    wave = signal.sosfiltfilt(band, pitch - pitch.mean(), padlen=min(60, pitch.size - 2))
+    size = 4096
+    window = np.hanning(pitch.size)
+    spectrum = np.abs(np.fft.rfft(wave * window, size)) ** 2
+    hertz = np.fft.rfftfreq(size, HOP_S)
+    allowed = (hertz >= VIBRATO_HZ[0]) & (hertz <= VIBRATO_HZ[1])
+    top = int(np.argmax(np.where(allowed, spectrum, 0)))
+    if top in (int(np.argmax(allowed)), int(np.flatnonzero(allowed)[-1])):
+        return None
+    width = max(1.3 / (pitch.size * HOP_S), 0.8)
+    around = np.abs(hertz - hertz[top]) <= width
+    if spectrum[around].sum() < 0.55 * spectrum.sum():
+        return None
+    size_now = np.abs(signal.hilbert(wave))
+    strong = np.median(size_now[size_now > 0.4 * size_now.max()])
+    extent = float(strong) * 100
+    moving = np.flatnonzero(size_now > 0.5 * strong)
+    cycles = (moving[-1] - moving[0]) * HOP_S * hertz[top]
+    if extent < LEAST_EXTENT_CENTS or cycles < 1.6:
+        return None
+    return float(hertz[top]), extent, max(0, int(moving[0]) - round(0.25 / hertz[top] / HOP_S))
+
+
+def _fretted(trend: FloatArray) -> int:
+    """The fret's pitch: the lowest place where the pitch stays, since fingers only stretch a string upward."""
+    low = float(np.percentile(trend, 18))
+    start = float(np.median(trend[: max(3, min(12, trend.size // 4))]))
+    foot = float(trend[0])
+    end = float(np.median(trend[-max(3, trend.size // 6) :]))
+    # a bar dips the pitch below both ends, or dives and finds no new fret to rest on
+    dipped = abs(start - end) < 0.3 and start - low > 0.4
+    dived = start - end > DIVE_SEMITONES and float(np.ptp(trend[-max(3, min(12, trend.size // 5)) :])) > 0.35
+    rising = start - foot > 0.1 and low - foot < 5
+    return round(start if dipped or dived else min(low, foot) if rising else low)
+
+
+def _curve(deviation: FloatArray) -> Curve:
+    """Simplify a deviation to breakpoints; flat when it never really leaves the fret."""
+    calm = ndimage.median_filter(deviation, 7, mode="nearest") if deviation.size >= 14 else deviation
+    if np.percentile(np.abs(calm), 92) < FLAT_SEMITONES:
+        return FLAT
+    keep = _simplified(calm, TOLERANCE_SEMITONES)
+    return Curve(tuple((round(float(i * HOP_S), 4), round(float(calm[i]), 3)) for i in keep))
+
+
+def _simplified(values: FloatArray, tolerance: float) -> list[int]:
+    """Fewest points whose straight lines stay within a tolerance.
+
+    Source: D. Douglas and T. Peucker, "Algorithms for the reduction of the number of points required to represent a
+    digitized line", Cartographica 10, 1973.
+    """
+    keep, stack = {0, values.size - 1}, [(0, values.size - 1)]
+    while stack:
+        first, last = stack.pop()
+        if last - first < 2:
+            continue
+        line = np.interp(np.arange(first, last + 1), [first, last], [values[first], values[last]])
+        error = np.abs(values[first : last + 1] - line)
+        worst = int(np.argmax(error))
+        if error[worst] > tolerance:
+            keep.add(first + worst)
+            stack += [(first, first + worst), (first + worst, last)]
+    return sorted(keep)

@@ -1,0 +1,80 @@
+"""Which tuning, and how far from concert pitch: proposals with their evidence, never a silent choice."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from notcher.core.arrays import FloatArray
+from notcher.core.score import TUNINGS, Tuning, midi_to_name
+
+USUAL = {"standard": 0.6, "half-down": 0.2, "drop-d": 0.12, "whole-down": 0.08}
+"""How often solos are played in each tuning before anything is heard (common practice, no source)."""
+OPEN_SHARE = 1.6  # how much likelier an open string's pitch is than its neighbours among the low notes
+MISHEARD = 0.02  # a note below the neck: the chance that it was misheard
+
+
+@dataclass(frozen=True, slots=True)
+class TuningProposal:
+    """A tuning, how likely it is (0..1), and why in words."""
+
+    name: str
+    tuning: Tuning
+    likelihood: float
+    evidence: str
+
+
+def offset_cents(midi: FloatArray, weights: FloatArray) -> float:
+    """Return how far the notes lie from A = 440 Hz equal temperament, in cents, -50..50.
+
+    midi: shape (n,), semitones, of steady unbent pitch. weights: shape (n,), how much each counts.
+    The circular mean over a semitone (N. Fisher, "Statistical Analysis of Circular Data", 1993, eq. 2.9).
+    """
+    if midi.size == 0 or weights.sum() <= 0:
+        return 0.0
+    mean = np.sum(weights * np.exp(2j * np.pi * midi))
+    return float(np.angle(mean) / (2 * np.pi) * 100)
+
+
+def propose_tunings(fretted_midi: Sequence[float], offset: float) -> tuple[TuningProposal, ...]:
+    """Rank the known tunings by the notes heard, likeliest first.
+
+    fretted_midi: whole semitones of each note heard. offset: cents, put into every proposal.
+    """
+    notes = np.asarray(fretted_midi, dtype=np.float64)
+    scores = {name: np.log(USUAL[name]) + _fit(notes, tuning) for name, tuning in TUNINGS.items()}
+    top = max(scores.values())
+    total = sum(np.exp(score - top) for score in scores.values())
+    ranked = sorted(scores, key=lambda name: -scores[name])
+    return tuple(
+        TuningProposal(
+            name,
+            replace(TUNINGS[name], offset_cents=round(offset, 1)),
+            float(np.exp(scores[name] - top) / total),
+            _evidence(notes, TUNINGS[name]),
+        )
+        for name in ranked
+    )
+
+
+def _fit(notes: FloatArray, tuning: Tuning) -> float:
+    if notes.size == 0:
+        return 0.0
+    below = int(np.sum(notes < min(tuning.open_midi)))
+    low = notes[notes <= min(tuning.open_midi) + 12]  # up the neck every pitch is fretted: it says nothing
+    opens = int(np.isin(low, tuning.open_midi).sum())
+    return below * float(np.log(MISHEARD)) + opens * float(np.log(OPEN_SHARE))
+
+
+def _evidence(notes: FloatArray, tuning: Tuning) -> str:
+    if notes.size == 0:
+        return "no note heard"
+    lowest = float(notes.min())
+    open_low = min(tuning.open_midi)
+    below = int(np.sum(notes < open_low))
+    opens = int(np.isin(notes, tuning.open_midi).sum())
+    first = f"lowest note {midi_to_name(lowest)}"
+    if below:
+        return f"{first}: {below} notes lie below the open {midi_to_name(open_low)}"
+    at = "is the open lowest string" if lowest == open_low else f"is fret {lowest - open_low:.0f} of the lowest string"
+    return f"{first} {at}; {opens} notes could be open strings"

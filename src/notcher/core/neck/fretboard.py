@@ -1,0 +1,33 @@
+"""The neck's geometry."""
+
+from typing import NamedTuple
+
+from notcher.core.score.tuning import Tuning
+
+SCALE_LENGTH_MM = 648.0
+LAST_FRET = 24
+
+
+class Place(NamedTuple):
+    """Where a finger goes: string 1 is the highest, fret 0 is open."""
+
+    string: int
+    fret: int
+
+
+def places(midi: float, tuning: Tuning, *, last_fret: int = LAST_FRET) -> tuple[Place, ...]:
+    """Return every place where a pitch lives, highest string first; rounded to the nearest semitone."""
+    found = []
+    for string, open_midi in enumerate(tuning.open_midi, start=1):
+        fret = round(midi - open_midi)
+        if tuning.capo <= fret <= last_fret:
+            found.append(Place(string, fret))
+    return tuple(found)
+
+
+def fret_position_mm(fret: float, *, scale_length_mm: float = SCALE_LENGTH_MM) -> float:
+    """Return the distance from the nut to a fret, millimetres.
+
+    Source: equal temperament on a string, f ~ 1/length (Mersenne, "Harmonie universelle", 1636): L (1 - 2^(-n/12)).
+    """
+    return scale_length_mm * (1.0 - 2.0 ** (-fret / 12.0))

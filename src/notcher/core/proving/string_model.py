@@ -1,0 +1,239 @@
+"""A plucked string by addition of its partials, played exactly as a score is written.
+
+Partials of a stiff string lie at k f sqrt(1 + B k^2) (H. Fletcher, "Normal vibration frequencies of a stiff piano
+string", JASA 36, 1964); a pluck at the share p of the length excites them as sin(pi k p) / k and a pickup at q hears
+them as sin(pi k q) (N. Fletcher and T. Rossing, "The Physics of Musical Instruments", 2nd ed. 1998, ch. 2.7, 9.10).
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from notcher.core.arrays import FloatArray
+from notcher.core.errors import CancelCheck, Cancelled, Progress, never_cancelled, no_progress
+from notcher.core.score import LEGATO_STRIKES, End, Note, Score, Strike, Tone, midi_to_hz
+from notcher.core.sound import Clip
+
+SAMPLE_RATE = 44_100
+HIGHEST_PARTIAL_HZ = 7_000.0
+MOST_PARTIALS = 28
+PLUCK_AT, PICKUP_AT = 0.17, 0.24
+STIFFNESS = {1: 2.5e-5, 2: 3.5e-5, 3: 6e-5, 4: 5e-5, 5: 7e-5, 6: 9e-5}
+"""B of light electric strings; order of magnitude from Fletcher and Rossing, the values are ours."""
+LINK_S = 0.05
+SLIDE_STEP_S = 0.018  # seconds on each fret that a slide passes
+JOIN_S = 0.004
+LEVELS = {
+    Strike.PICK: 1.0,
+    Strike.REPICK: 1.0,
+    Strike.SWELL: 0.9,
+    Strike.TAP: 0.75,
+    Strike.HAMMER: 0.7,
+    Strike.PULL: 0.65,
+    Strike.SLIDE: 0.75,
+}
+FADES_S = {End.CHOKED: 0.006, End.STOPS: 0.02, End.RINGS: 0.12, End.SLIDES_AWAY: 0.1, End.RUNS_ON: 0.006}
+HARMONIC_PARTIALS = {12: 2, 7: 3, 5: 4, 4: 5, 3: 6, 9: 5, 16: 5, 19: 3, 24: 4}
+"""Fret where a string is touched: the partial that is left. Fletcher and Rossing, ch. 9 (nodes of a string)."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Shape:
+    """One note's share of a chain: its samples, counted from the chain's first."""
+
+    first: int
+    last: int
+    note: Note
+
+
+def render(
+    score: Score,
+    *,
+    sample_rate: int = SAMPLE_RATE,
+    duration_s: float | None = None,
+    seed: int = 1,
+    progress: Progress = no_progress,
+    cancelled: CancelCheck = never_cancelled,
+) -> Clip:
+    """Play a score on the string model.
+
+    duration_s: length of the result; by default half a second past the last note. seed: of the pick noise.
+    Returns: one channel, peak about 0.8. Raises: Cancelled.
+    """
+    end_s = max((note.offset_s for note in score.notes), default=0.0)
+    length = round((duration_s if duration_s is not None else end_s + 0.5) * sample_rate)
+    sound = np.zeros(length, dtype=np.float32)
+    noise = np.random.default_rng(seed)
+    chains = _chains(score)
+    for done, chain in enumerate(chains):
+        if cancelled():
+            raise Cancelled
+        first, part = _played_chain(chain, score, sample_rate, noise)
+        first = max(first, 0)
+        part = part[: max(0, length - first)]
+        sound[first : first + part.size] += part
+        progress((done + 1) / len(chains))
+    peak = float(np.max(np.abs(sound))) if sound.size else 0.0
+    if peak > 0:
+        sound *= np.float32(0.8 / peak)
+    return Clip(sound[:, None], sample_rate, f"{score.title or 'tab'} (played)")
+
+
+def driven(samples: FloatArray, *, gain: float = 6.0) -> FloatArray:
+    """Return the sound through a soft clipper and a speaker's roll-off; shape kept, full scale ±1."""
+    from scipy import signal  # scipy.signal is slow to import and only this colour needs it
+
+    clipped = np.tanh(gain * samples) + 0.2 * np.tanh(0.5 * gain * samples) ** 2
+    speaker = signal.butter(2, [90, 4500], "bandpass", fs=SAMPLE_RATE, output="sos")
+    shaped = signal.sosfilt(speaker, clipped, axis=0)
+    return np.asarray(shaped / max(1e-9, float(np.max(np.abs(shaped)))) * 0.8, dtype=np.float32)
+
+
+def _chains(score: Score) -> list[list[Note]]:
+    """Notes that follow each other on one string without a new pluck, in time order."""
+    chains: list[list[Note]] = []
+    last_on_string: dict[int, list[Note]] = {}
+    for note in score.notes:
+        chain = last_on_string.get(note.string)
+        linked = (
+            chain is not None
+            and note.strike in LEGATO_STRIKES
+            and abs(note.onset_s - chain[-1].offset_s) < LINK_S
+            and chain[-1].tone is not Tone.DEAD
+        )
+        if chain is not None and linked:
+            chain.append(note)
+        else:
+            chain = [note]
+            chains.append(chain)
+            last_on_string[note.string] = chain
+    return chains
+
+
+def _played_chain(
+    chain: Sequence[Note], score: Score, sample_rate: int, noise: np.random.Generator
+) -> tuple[int, FloatArray]:
+    """Return the first sample and the sound of notes that share one continuous vibration."""
+    tail_s = 0.15
+    start = round(chain[0].onset_s * sample_rate)
+    edges = [round(note.onset_s * sample_rate) - start for note in chain[1:]]
+    edges.append(round((chain[-1].offset_s + tail_s) * sample_rate) - start)
+    shapes = [_Shape(first, last, note) for first, last, note in zip([0, *edges], edges, chain, strict=False)]
+    midi = np.concatenate([_pitch_midi(shapes, i, score, sample_rate) for i in range(len(shapes))])
+    offset = score.tuning.offset_cents
+    pitch_hz = np.asarray(midi_to_hz(0, offset_cents=offset) * 2 ** (midi / 12))
+    phase = np.cumsum(pitch_hz) * (2 * np.pi / sample_rate)
+    sound = np.zeros(edges[-1], dtype=np.float32)
+    stiffness = STIFFNESS.get(chain[0].string, 6e-5)
+    lowest = float(pitch_hz.min())
+    count = int(np.clip(HIGHEST_PARTIAL_HZ / lowest, 1, MOST_PARTIALS))
+    for partial in range(1, count + 1):
+        ratio = partial * np.sqrt((1 + stiffness * partial**2) / (1 + stiffness))
+        wave = np.sin(np.remainder(phase * ratio, 2 * np.pi).astype(np.float32))
+        sound += wave * _envelope(shapes, partial, pitch_hz, sample_rate)
+    _add_pick_noise(sound, shapes, sample_rate, noise)
+    return _with_rake(start, sound, chain[0], sample_rate, noise)
+
+
+def _pitch_midi(shapes: Sequence[_Shape], index: int, score: Score, sample_rate: int) -> FloatArray:
+    """Sounding pitch of one note of a chain, sample by sample, in semitones (MIDI numbers)."""
+    shape = shapes[index]
+    note = shape.note
+    times_s = np.arange(shape.last - shape.first) / sample_rate
+    fretted = score.fretted_midi(note)
+    if note.tone in (Tone.NATURAL_HARMONIC, Tone.TAPPED_HARMONIC):
+        partial = HARMONIC_PARTIALS.get(note.fret, 2)
+        fretted = score.tuning.open_midi[note.string - 1] + 12 * np.log2(partial)
+    midi = fretted + note.curve.at(times_s)
+    if note.vibrato is not None:
+        midi = midi + note.vibrato.at(times_s)
+    if index == 0 and note.strike is Strike.SLIDE:
+        midi = midi + _staircase(times_s, 4)
+    if note.end is End.SLIDES_AWAY:
+        midi = midi + _staircase(note.duration_s - times_s, 5)
+    following = shapes[index + 1].note if index + 1 < len(shapes) else None
+    if following is not None and following.strike is Strike.SLIDE:
+        frets = following.fret - note.fret
+        remaining_s = (shape.last - shape.first) / sample_rate - times_s
+        passed = np.ceil(np.clip(abs(frets) - remaining_s / SLIDE_STEP_S, 0, max(abs(frets) - 1, 0)))
+        midi = midi + np.sign(frets) * passed
+    return np.asarray(midi)
+
+
+def _staircase(times_s: FloatArray, frets: int) -> FloatArray:
+    """Fret steps from `frets` below up to 0, one each `SLIDE_STEP_S`; run on remaining time it leads down."""
+    return np.asarray(np.clip(np.floor(times_s / SLIDE_STEP_S), 0, frets) - frets)
+
+
+def _envelope(shapes: Sequence[_Shape], partial: int, pitch_hz: FloatArray, sample_rate: int) -> FloatArray:
+    """Loudness of one partial over a chain: each note's own strength and decay, joined without a click."""
+    result = np.zeros(shapes[-1].last, dtype=np.float32)
+    for shape in shapes:
+        note, span = shape.note, shape.last - shape.first
+        times_s = np.arange(span, dtype=np.float32) / sample_rate
+        strength, decay_s = _partial(note, partial, float(pitch_hz[shape.first + span // 4]))
+        level = np.float32(strength) * np.exp(-times_s / np.float32(decay_s))
+        if note.strike is Strike.SWELL:
+            level *= np.minimum(times_s / min(0.3, 0.6 * note.duration_s), 1) ** 2
+        _fade_out(level, note, sample_rate)
+        result[shape.first : shape.last] = level
+    attack = min(round(0.0015 * sample_rate), result.size)
+    result[:attack] *= np.linspace(0, 1, attack, dtype=np.float32)
+    for shape in shapes[1:]:  # the step in level between two notes becomes a short slope
+        width = min(round(JOIN_S * sample_rate), shape.first, result.size - shape.first)
+        if width > 1:
+            before, after = result[shape.first - width], result[shape.first + width - 1]
+            result[shape.first - width : shape.first + width] = np.linspace(before, after, 2 * width)
+    return result
+
+
+def _fade_out(level: FloatArray, note: Note, sample_rate: int) -> None:
+    """Damp the string at the note's end, in place; a note that runs on has no end of its own inside a chain."""
+    end = round(note.duration_s * sample_rate)
+    if end >= level.size:
+        return
+    fade = round(FADES_S[note.end] * sample_rate)
+    begin = max(0, end - fade // 2)
+    level[begin:] *= np.exp(-np.arange(level.size - begin, dtype=np.float32) / max(1.0, fade / 3))
+
+
+def _partial(note: Note, partial: int, pitch_hz: float) -> tuple[float, float]:
+    """Strength and decay time (seconds) of one partial of a note."""
+    strength = abs(np.sin(np.pi * partial * PLUCK_AT) * np.sin(np.pi * partial * PICKUP_AT)) / partial
+    bright_hz = 3200.0 if note.strike in (Strike.PICK, Strike.REPICK) else 1900.0
+    strength *= LEVELS[note.strike] * np.exp(-partial * pitch_hz / bright_hz)
+    decay_s = 3.2 * (220.0 / max(pitch_hz, 80.0)) ** 0.35 / (1 + (partial * pitch_hz / 2600.0) ** 1.3)
+    if note.tone is Tone.PALM_MUTE:
+        strength, decay_s = strength * np.exp(-partial / 5), 0.07 / (1 + 0.2 * partial)
+    elif note.tone is Tone.DEAD:
+        strength, decay_s = 0.25 * strength, 0.012
+    elif note.tone in (Tone.NATURAL_HARMONIC, Tone.TAPPED_HARMONIC):
+        strength, decay_s = (0.3 if partial == 1 else 0.03 / partial), 2.5
+    elif note.tone is Tone.SQUEAL_HARMONIC:
+        strength = 0.35 if partial == 6 else 0.3 * strength
+        decay_s = max(decay_s, 0.8)
+    return strength, decay_s
+
+
+def _add_pick_noise(sound: FloatArray, shapes: Sequence[_Shape], sample_rate: int, noise: np.random.Generator) -> None:
+    for shape in shapes:
+        if shape.note.strike in (Strike.PICK, Strike.REPICK):
+            loud = 0.22 if shape.note.tone is Tone.DEAD else 0.07
+            span = min(round(0.012 * sample_rate), sound.size - shape.first)
+            click = noise.standard_normal(span) * np.exp(-np.arange(span) / (0.0025 * sample_rate))
+            sound[shape.first : shape.first + span] += (loud * click).astype(np.float32)
+
+
+def _with_rake(
+    start: int, sound: FloatArray, note: Note, sample_rate: int, noise: np.random.Generator
+) -> tuple[int, FloatArray]:
+    """Put three muted clicks, 25 ms apart, before a raked note."""
+    if not note.raked:
+        return start, sound
+    gap = round(0.025 * sample_rate)
+    lead = np.zeros(3 * gap, dtype=np.float32)
+    shape = np.exp(-np.arange(gap) / (0.003 * sample_rate))
+    for click in range(3):
+        lead[click * gap : (click + 1) * gap] = 0.14 * noise.standard_normal(gap) * shape
+    return start - 3 * gap, np.concatenate([lead, sound])

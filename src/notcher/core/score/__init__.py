@@ -1,0 +1,39 @@
+"""The model: a note is a place, a strike, a curve and an end; a score is notes, tuning, pulse and structure."""
+
+from notcher.core.score.context import techniques
+from notcher.core.score.curve import FLAT, Curve, Vibrato
+from notcher.core.score.gesture import BEND_NAMES, bend_name, bent_curve, read_curve, snapped_bend
+from notcher.core.score.note import LEGATO_STRIKES, End, Note, Strike, Tone
+from notcher.core.score.pulse import NO_PULSE, Pulse
+from notcher.core.score.score import EMPTY_SCORE, Chord, Phrase, Score
+from notcher.core.score.tuning import STANDARD, TUNINGS, Tuning, TuningError, midi_to_hz, midi_to_name, tuning_from_text
+
+__all__ = [
+    "BEND_NAMES",
+    "EMPTY_SCORE",
+    "FLAT",
+    "LEGATO_STRIKES",
+    "NO_PULSE",
+    "STANDARD",
+    "TUNINGS",
+    "Chord",
+    "Curve",
+    "End",
+    "Note",
+    "Phrase",
+    "Pulse",
+    "Score",
+    "Strike",
+    "Tone",
+    "Tuning",
+    "TuningError",
+    "Vibrato",
+    "bend_name",
+    "bent_curve",
+    "midi_to_hz",
+    "midi_to_name",
+    "read_curve",
+    "snapped_bend",
+    "techniques",
+    "tuning_from_text",
+]

@@ -1,0 +1,100 @@
+"""Names that a note has from its neighbours: trills, slides in and away, two strings at once."""
+
+from itertools import pairwise
+
+from notcher.core.score.note import LEGATO_STRIKES, End, Note, Strike, Tone
+from notcher.core.score.score import Score
+
+TOGETHER_S = 0.03
+"""Onsets closer than this are one stroke over several strings."""
+TRILL_LONGEST_S = 0.16
+STACCATO_SHARE, STACCATO_LONGEST_GAP_S = 0.55, 1.0
+"""A note damped before this share of the way to the next onset is cut short (common practice, no source)."""
+UNISON_SEMITONES = (0.5, 4.5)
+
+_STRIKE_NAMES = {Strike.HAMMER: "hammer", Strike.PULL: "pull", Strike.TAP: "tap", Strike.SWELL: "swell"}
+_TONE_NAMES = {
+    Tone.NATURAL_HARMONIC: "natural_harmonic",
+    Tone.SQUEAL_HARMONIC: "squeal_harmonic",
+    Tone.TAPPED_HARMONIC: "natural_harmonic",
+    Tone.PALM_MUTE: "palm_mute",
+    Tone.DEAD: "dead",
+}
+
+
+def techniques(score: Score, index: int) -> tuple[str, ...]:
+    """Return every name of the vocabulary that fits a note, read off its values and its neighbours'."""
+    note = score.notes[index]
+    names = list(note.reading.names)
+    if note.strike in _STRIKE_NAMES:
+        names.append(_STRIKE_NAMES[note.strike])
+    if note.strike is Strike.SLIDE:
+        names.append("slide" if _previous_on_string(score, index) else "slide_in")
+    if note.tone in _TONE_NAMES:
+        names.append(_TONE_NAMES[note.tone])
+    if note.end is End.CHOKED:
+        names.append("choked")
+    if note.end is End.SLIDES_AWAY:
+        names.append("slide_out")
+    if _cut_short(score, index):
+        names.append("staccato")
+    if note.raked:
+        names.append("rake")
+    if _in_trill(score, index):
+        names.append("trill")
+    return (*names, *_together_names(score, index))
+
+
+def _previous_on_string(score: Score, index: int) -> Note | None:
+    """The note that still sounds on this string when the note begins."""
+    note = score.notes[index]
+    for other in reversed(score.notes[max(0, index - 12) : index]):
+        if other.string == note.string:
+            return other if note.onset_s - other.offset_s < 0.05 else None
+    return None
+
+
+def _cut_short(score: Score, index: int) -> bool:
+    note = score.notes[index]
+    if note.end is not End.STOPS or note.tone is not Tone.NORMAL:
+        return False
+    later = [other.onset_s for other in score.notes[index + 1 : index + 4] if other.onset_s > note.onset_s + TOGETHER_S]
+    gap_s = min(later, default=note.offset_s) - note.onset_s
+    return 0 < note.duration_s < STACCATO_SHARE * gap_s and gap_s <= STACCATO_LONGEST_GAP_S
+
+
+def _in_trill(score: Score, index: int) -> bool:
+    """At least four quick legato notes in a row that alternate between two frets of one string."""
+    note = score.notes[index]
+    run = [other for other in score.notes[max(0, index - 4) : index + 5] if other.string == note.string]
+    for first in range(len(run) - 3):
+        four = run[first : first + 4]
+        alternates = four[0].fret == four[2].fret != four[1].fret == four[3].fret
+        quick = all(b.onset_s - a.onset_s <= TRILL_LONGEST_S for a, b in pairwise(four))
+        if alternates and quick and note in four and all(other.strike in LEGATO_STRIKES for other in four[1:]):
+            return True
+    return False
+
+
+def _together_names(score: Score, index: int) -> tuple[str, ...]:
+    note = score.notes[index]
+    names = set()
+    for other in score.notes[max(0, index - 6) : index + 7]:
+        if other.string == note.string:
+            continue
+        overlap_s = min(note.offset_s, other.offset_s) - max(note.onset_s, other.onset_s)
+        if abs(note.onset_s - other.onset_s) <= TOGETHER_S and overlap_s > 0.04:
+            names.add("double_stop")
+        if overlap_s > 0.06:
+            names |= _bent_against(score, note, other) | _bent_against(score, other, note)
+    return tuple(sorted(names))
+
+
+def _bent_against(score: Score, bent: Note, held: Note) -> set[str]:
+    size = bent.reading.bend_semitones
+    if size < UNISON_SEMITONES[0] or held.reading.bend_semitones != 0:
+        return set()
+    gap = score.fretted_midi(held) - score.fretted_midi(bent)
+    if abs(gap - size) < 0.5 and gap <= UNISON_SEMITONES[1]:
+        return {"unison_bend"}
+    return {"oblique_bend"} if gap > 0 else set()

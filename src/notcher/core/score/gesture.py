@@ -1,0 +1,119 @@
+"""The one reading of a curve's name: bend, pre-bend, release, curl, dip, dive, vibrato.
+
+Thresholds are common practice (no source): a quarter bend is 50 cents; up to about a third of a semitone reads as a
+careless finger; a curl is 20-70 cents in the last part of a note.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from notcher.core.arrays import FloatArray
+from notcher.core.score.curve import FLAT, Curve, Vibrato
+
+BEND_NAMES: dict[float, str] = {0.5: "¼", 1.0: "½", 2.0: "1", 3.0: "1½", 4.0: "2", 5.0: "2½", 6.0: "3"}
+"""Bend sizes in semitones and how they are written, in steps."""
+
+CARELESS_SEMITONES = 0.35
+CURL_SEMITONES = (0.2, 0.7)
+CURL_STARTS_AFTER = 0.45  # share of the note's life
+HOLD_S = 0.04  # shorter than this, a peak is passed through and not held
+STEP_S = 0.005
+
+
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """What a curve is called, and its largest deviation held, in semitones (0 when it does not bend)."""
+
+    names: tuple[str, ...]
+    bend_semitones: float
+
+
+def snapped_bend(semitones: float) -> float:
+    """Return the written size nearest to a measured one, in semitones, sign kept."""
+    nearest = min(BEND_NAMES, key=lambda size: abs(size - abs(semitones)))
+    return float(np.copysign(nearest, semitones))
+
+
+def bend_name(semitones: float) -> str:
+    """Return a size in steps as it is written: ¼ ½ 1 1½ 2 …; a minus for what falls below the fret."""
+    return ("−" if semitones < 0 else "") + BEND_NAMES[abs(snapped_bend(semitones))]
+
+
+def read_curve(curve: Curve, vibrato: Vibrato | None, duration_s: float) -> Reading:
+    """Name what the pitch does between a note's onset and its end.
+
+    curve, vibrato: the claim or a simplified measurement. duration_s: the note's length, seconds.
+    Returns names out of: bend, prebend, release, curl, dip, dive, vibrato.
+    """
+    wave = ("vibrato",) if vibrato is not None and vibrato.from_s < duration_s else ()
+    if not curve.points or duration_s <= 0:
+        return Reading(wave, 0.0)
+    times_s = np.arange(0.0, duration_s + STEP_S / 2, STEP_S)
+    semitones = curve.at(times_s)
+    names = _upward_names(semitones) + _downward_names(semitones)
+    size = _held(semitones)
+    if abs(size) < CURL_SEMITONES[0] or not names:
+        size = 0.0
+    return Reading(names + wave, size)
+
+
+def _upward_names(semitones: FloatArray) -> tuple[str, ...]:
+    top = int(np.argmax(semitones))
+    start, peak = float(semitones[0]), float(semitones[top])
+    low_before = float(semitones[: top + 1].min())
+    foot = int(np.flatnonzero(semitones[: top + 1] <= low_before + 0.05)[-1])
+    rise, fall = peak - max(low_before, min(start, 0.0)), peak - max(float(semitones[top:].min()), 0.0)
+    names: list[str] = []
+    late = foot >= CURL_STARTS_AFTER * semitones.size
+    if start >= CARELESS_SEMITONES and start >= peak - CARELESS_SEMITONES:
+        names.append("prebend")
+    elif CURL_SEMITONES[0] <= rise <= CURL_SEMITONES[1] and late and peak > 0.15:
+        names.append("curl")
+    elif rise >= CARELESS_SEMITONES and peak >= CARELESS_SEMITONES:
+        names.append("bend")
+    if names and names != ["curl"] and fall >= CARELESS_SEMITONES:
+        names.append("release")
+    # let down and pushed again: the second push is a bend of its own
+    if names[:1] == ["prebend"] and "release" in names and _rises_again(semitones, top):
+        names.append("bend")
+    return tuple(names)
+
+
+def _rises_again(semitones: FloatArray, top: int) -> bool:
+    low = top + int(np.argmin(semitones[top:]))
+    return float(semitones[low:].max() - semitones[low]) >= CARELESS_SEMITONES
+
+
+def _downward_names(semitones: FloatArray) -> tuple[str, ...]:
+    low = int(np.argmin(semitones))
+    if semitones[low] > -CARELESS_SEMITONES:
+        return ()
+    comes_back = float(semitones[low:].max() - semitones[low]) >= CARELESS_SEMITONES
+    return ("dip",) if comes_back else ("dive",)
+
+
+def _held(semitones: FloatArray) -> float:
+    """Largest deviation that lasts `HOLD_S`, sign kept."""
+    span = max(1, min(round(HOLD_S / STEP_S), semitones.size))
+    windows = np.lib.stride_tricks.sliding_window_view(semitones, span)
+    up, down = float(windows.min(axis=1).max()), float(windows.max(axis=1).min())
+    return up if up >= -down else down
+
+
+def bent_curve(
+    size_semitones: float, duration_s: float, *, rise_s: float = 0.15, prebent: bool = False, released: bool = False
+) -> Curve:
+    """Return the plain curve of a named gesture: up over `rise_s`, held, let down in the last third when released.
+
+    size_semitones: 0 gives a flat curve. Raises: ValueError for a note without length.
+    """
+    if duration_s <= 0:
+        raise ValueError("a note needs a length before it can be bent")
+    if size_semitones == 0:
+        return FLAT
+    rise_s = min(rise_s, duration_s / 3)
+    points = [(0.0, size_semitones)] if prebent else [(0.0, 0.0), (rise_s, size_semitones)]
+    if released:
+        points += [(duration_s * 0.55, size_semitones), (min(duration_s * 0.55 + rise_s, duration_s * 0.95), 0.0)]
+    return Curve(tuple(points))

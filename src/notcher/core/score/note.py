@@ -1,0 +1,86 @@
+"""A note: place, strike, curve, end."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from notcher.core.score.curve import FLAT, Curve, Vibrato
+from notcher.core.score.gesture import Reading, read_curve
+
+LAST_FRET = 24
+MOST_STRINGS = 8
+
+
+class Strike(StrEnum):
+    """How a note begins."""
+
+    PICK = "pick"
+    HAMMER = "hammer"
+    PULL = "pull"
+    TAP = "tap"
+    SLIDE = "slide"
+    REPICK = "repick"
+    SWELL = "swell"
+
+
+class End(StrEnum):
+    """How a note ends."""
+
+    RINGS = "rings"
+    STOPS = "stops"
+    CHOKED = "choked"
+    SLIDES_AWAY = "slides_away"
+    RUNS_ON = "runs_on"
+
+
+class Tone(StrEnum):
+    """What kind of sound it has."""
+
+    NORMAL = "normal"
+    NATURAL_HARMONIC = "natural_harmonic"
+    SQUEAL_HARMONIC = "squeal_harmonic"
+    TAPPED_HARMONIC = "tapped_harmonic"
+    PALM_MUTE = "palm_mute"
+    DEAD = "dead"
+
+
+LEGATO_STRIKES = frozenset({Strike.HAMMER, Strike.PULL, Strike.SLIDE, Strike.TAP})
+"""Strikes without a pick: they continue the string that sounds."""
+
+
+@dataclass(frozen=True, slots=True)
+class Note:
+    """One note of a solo. Times are seconds in the recording; string 1 is the highest; the curve is from the fret."""
+
+    onset_s: float
+    offset_s: float
+    string: int
+    fret: int
+    strike: Strike = Strike.PICK
+    curve: Curve = FLAT
+    vibrato: Vibrato | None = None
+    end: End = End.STOPS
+    tone: Tone = Tone.NORMAL
+    raked: bool = False
+    finger: int | None = None
+    garnish: bool = False
+    certainty: float = 1.0
+    doubt: str = ""
+    remark: str = ""
+    locked: bool = False
+
+    def __post_init__(self) -> None:
+        if not 0 <= self.onset_s < self.offset_s < 1e6:
+            raise ValueError(f"a note must end after it starts: {self.onset_s} s to {self.offset_s} s")
+        if not (1 <= self.string <= MOST_STRINGS and 0 <= self.fret <= LAST_FRET):
+            raise ValueError(f"no such place: string {self.string}, fret {self.fret}")
+        if not 0 <= self.certainty <= 1:
+            raise ValueError("certainty lies between 0 and 1")
+
+    @property
+    def duration_s(self) -> float:
+        return self.offset_s - self.onset_s
+
+    @property
+    def reading(self) -> Reading:
+        """What the curve is called."""
+        return read_curve(self.curve, self.vibrato, self.duration_s)

@@ -1,0 +1,20 @@
+"""Recordings: decoding, choosing channels, overviews for drawing, slowing down."""
+
+from notcher.core.sound.clip import Clip, peak_dbfs
+from notcher.core.sound.decode import AudioError, read_clip, resampled, write_clip
+from notcher.core.sound.focus import FOCUSES, focused
+from notcher.core.sound.overview import Overview
+from notcher.core.sound.stretch import stretched
+
+__all__ = [
+    "FOCUSES",
+    "AudioError",
+    "Clip",
+    "Overview",
+    "focused",
+    "peak_dbfs",
+    "read_clip",
+    "resampled",
+    "stretched",
+    "write_clip",
+]

@@ -1,0 +1,44 @@
+"""A stretch of sound in memory."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from notcher.core.arrays import FloatArray
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Clip:
+    """Sound as it was recorded, never altered.
+
+    samples: shape (n_samples, n_channels), float32, full scale ±1. sample_rate: hertz.
+    name: the file's name without its folder.
+    """
+
+    samples: FloatArray
+    sample_rate: int
+    name: str = ""
+
+    def __post_init__(self) -> None:
+        if self.samples.ndim != 2 or self.sample_rate <= 0:
+            raise ValueError("a clip is (samples, channels) at a positive sample rate")
+
+    @property
+    def duration_s(self) -> float:
+        return self.samples.shape[0] / self.sample_rate
+
+    @property
+    def channels(self) -> int:
+        return int(self.samples.shape[1])
+
+    def cut(self, start_s: float, end_s: float) -> "Clip":
+        """Return the part between two times, clipped to what there is; the samples are shared, not copied."""
+        first = max(0, round(start_s * self.sample_rate))
+        last = max(first, round(end_s * self.sample_rate))
+        return Clip(self.samples[first:last], self.sample_rate, self.name)
+
+
+def peak_dbfs(samples: FloatArray) -> float:
+    """Return the largest magnitude in decibels below full scale; -inf for silence or nothing."""
+    peak = float(np.max(np.abs(samples))) if samples.size else 0.0
+    return 20.0 * float(np.log10(peak)) if peak > 0 else -np.inf
