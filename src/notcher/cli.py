@@ -1,1 +1,175 @@
-def main() -> None: ...
+"""Commands for a terminal and for scripts. Exit 0 done, 2 wrong use or bad input, 1 our fault."""
+
+import argparse
+import sys
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from pathlib import Path
+
+from notcher import __version__
+from notcher.core.errors import NotcherError, Progress
+
+WRONG, OURS = 2, 1
+
+
+class UsageError(NotcherError):
+    """The command's words are off."""
+
+
+class _Parser(argparse.ArgumentParser):
+    def error(self, message: str) -> None:  # type: ignore[override]
+        raise UsageError(f"{message[:1].upper()}{message[1:]}.", f"See `{self.prog} --help`.")
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run one command; every failure is one line on stderr."""
+    words = list(sys.argv[1:] if arguments is None else arguments)
+    try:
+        return _run(words)
+    except NotcherError as problem:
+        print(f"notcher: {problem}", file=sys.stderr)
+        return WRONG
+    except KeyboardInterrupt:
+        print("notcher: Stopped; nothing was written.", file=sys.stderr)
+        return WRONG
+    except Exception as problem:
+        detail = " ".join(f"{type(problem).__name__}: {problem}".split())
+        print(f"notcher: Something went wrong inside Notcher ({detail}). Please report it.", file=sys.stderr)
+        return OURS
+
+
+def _run(words: list[str]) -> int:
+    parser = _parser()
+    if not words or words[0] not in ("draft", "place", "export", "import", "-h", "--help", "--version"):
+        window = _Parser(prog="notcher", description=parser.description)
+        window.add_argument("file", nargs="?", help="a recording or a .notch document; the word demo opens the demo")
+        return _open_window(window.parse_args(words).file)
+    options = parser.parse_args(words)
+    command: Callable[[argparse.Namespace], None] = options.command
+    command(options)
+    return 0
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = _Parser(prog="notcher", description="Measured tablature: hears a guitar solo and writes it down.")
+    parser.add_argument("--version", action="version", version=f"Notcher {__version__}")
+    commands = parser.add_subparsers(required=True, metavar="COMMAND", parser_class=_Parser)
+
+    draft = commands.add_parser("draft", help="hear a recording and write what was heard")
+    draft.add_argument("audio")
+    draft.add_argument("-o", "--output", required=True, metavar="OUT.events.json")
+    draft.add_argument("--score", metavar="OUT.notch", help="also save a document")
+    draft.add_argument("--focus", choices=("auto", "mid", "left", "right", "side"), default="auto")
+    draft.add_argument("--tuning", default="auto", help='a name, auto, or "E4 B3 G3 D3 A2 E2"')
+    draft.add_argument("--from", dest="start_s", type=float, default=0.0, metavar="S", help="first second")
+    draft.add_argument("--to", dest="end_s", type=float, metavar="S", help="last second")
+    draft.add_argument("--f0", metavar="OUT.csv", help="also write the pitch curve")
+    draft.add_argument("--quiet", action="store_true")
+    draft.set_defaults(command=_draft)
+
+    place = commands.add_parser("place", help="give string and fret to the notes of an events.json")
+    place.add_argument("events")
+    place.add_argument("-o", "--output", required=True, metavar="OUT.events.json")
+    place.add_argument("--school", choices=("position", "string", "easy"), default="position")
+    place.set_defaults(command=_place)
+
+    export = commands.add_parser("export", help="write a document as text tab or MusicXML")
+    export.add_argument("score")
+    export.add_argument("output", metavar="OUT.(txt|musicxml)")
+    export.set_defaults(command=_export)
+
+    importer = commands.add_parser("import", help="make a document of an events.json")
+    importer.add_argument("source")
+    importer.add_argument("-o", "--output", required=True, metavar="OUT.notch")
+    importer.set_defaults(command=_import)
+    return parser
+
+
+def _draft(options: argparse.Namespace) -> None:
+    from notcher.core.formats import Document, write_document, write_events, write_pitch_csv
+    from notcher.core.formats.events import Recording
+    from notcher.core.hearing import draft
+    from notcher.core.hearing.shift import shifted
+    from notcher.core.score import tuning_from_text
+    from notcher.core.sound import read_clip
+
+    _check_folders(options.output, options.score, options.f0)
+    tuning = None if options.tuning == "auto" else tuning_from_text(options.tuning)
+    clip = read_clip(options.audio)
+    end_s = clip.duration_s if options.end_s is None else options.end_s
+    if not 0 <= options.start_s < min(end_s, clip.duration_s):
+        raise UsageError(
+            f"Nothing lies between {options.start_s:g} s and {end_s:g} s of {clip.duration_s:.1f} s.",
+            "Give --from and --to inside the recording.",
+        )
+    part = clip.cut(options.start_s, end_s)
+    with _bar(quiet=options.quiet) as progress:
+        heard = draft(part, focus=options.focus, tuning=tuning, progress=progress)
+    heard = shifted(heard, options.start_s)
+    write_events(heard.score, options.output, Recording(clip.name, clip.duration_s, clip.sample_rate))
+    if options.score:
+        write_document(Document(heard.score, clip, heard.track), options.score)
+    if options.f0:
+        write_pitch_csv(heard.track, options.f0)
+    if not options.quiet:
+        likeliest = heard.tunings[0]
+        print(
+            f"{len(heard.score.notes)} notes; {likeliest.name} tuning ({likeliest.likelihood:.0%}: {likeliest.evidence}); "
+            f"{heard.score.tuning.offset_cents:+.0f} cents from A = 440 Hz.",
+            file=sys.stderr,
+        )
+
+
+def _check_folders(*paths: str | None) -> None:
+    """Refuse a folder that is not there before the long work, not after it."""
+    for path in paths:
+        if path and not Path(path).absolute().parent.is_dir():
+            raise UsageError(f"There is no folder for {Path(path).name!r}.", "Make the folder first.")
+
+
+class _bar:  # noqa: N801 - used as a function
+    """A progress bar on a terminal, nothing elsewhere."""
+
+    def __init__(self, *, quiet: bool) -> None:
+        from tqdm import tqdm
+
+        self._bar = tqdm(total=100, unit="%", disable=quiet or not sys.stderr.isatty(), bar_format="{l_bar}{bar}| {elapsed}")
+
+    def __enter__(self) -> Progress:
+        return self._show
+
+    def _show(self, share: float) -> None:
+        self._bar.update(100 * share - self._bar.n)
+
+    def __exit__(self, *_: object) -> None:
+        self._bar.close()
+
+
+def _place(options: argparse.Namespace) -> None:
+    from notcher.core.formats import read_events, write_events
+
+    score, recording = read_events(options.events, school=options.school)
+    write_events(score, options.output, recording)
+
+
+def _export(options: argparse.Namespace) -> None:
+    from notcher.core.formats import export, read_document
+
+    export(read_document(options.score).score, options.output)
+
+
+def _import(options: argparse.Namespace) -> None:
+    from notcher.core.formats import Document, read_events, write_document
+
+    score, recording = read_events(options.source)
+    write_document(Document(replace(score, title=score.title or Path(recording.file).stem)), options.output)
+
+
+def _open_window(file: str | None) -> int:
+    from notcher.ui.application import run  # Qt only where a window is wanted
+
+    return run(file)
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -13,7 +13,7 @@ from notcher.core.score import NO_PULSE, Pulse
 
 USUAL_BPM, SPREAD_OCTAVES = 105.0, 0.8
 BPM_RANGE = (45.0, 200.0)
-TIGHTNESS = 300.0
+TIGHTNESS = 100.0  # Ellis, section 3
 STEADY_S = 0.045  # beats that stay this close to an even grid are called even
 LEAST_S = 4.0
 
@@ -54,7 +54,7 @@ def _beats(envelope: FloatArray, period: float) -> IntArray:
     total = envelope.copy()
     before = np.full(envelope.size, -1, dtype=np.int64)
     reach = np.arange(-round(2 * period), -round(period / 2))
-    penalty = -TIGHTNESS * np.log(-reach / period) ** 2 / 100.0
+    penalty = -TIGHTNESS * np.log(-reach / period) ** 2
     for frame in range(-int(reach[0]), envelope.size):
         options = total[frame + reach] + penalty
         best = int(np.argmax(options))

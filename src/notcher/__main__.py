@@ -1,0 +1,5 @@
+import sys
+
+from notcher.cli import main
+
+sys.exit(main())

@@ -1,0 +1,23 @@
+"""Reading and writing: the document, events, text tab, MusicXML. Every file is written whole or not at all."""
+
+from notcher.core.formats.atomic import FileError, atomic_write
+from notcher.core.formats.document import Document, read_document, write_document
+from notcher.core.formats.events import read_events, write_events, write_pitch_csv
+from notcher.core.formats.exports import EXPORTS, export
+from notcher.core.formats.musicxml import musicxml_text
+from notcher.core.formats.texttab import text_tab
+
+__all__ = [
+    "EXPORTS",
+    "Document",
+    "FileError",
+    "atomic_write",
+    "export",
+    "musicxml_text",
+    "read_document",
+    "read_events",
+    "text_tab",
+    "write_document",
+    "write_events",
+    "write_pitch_csv",
+]

@@ -1,0 +1,151 @@
+"""events.json: what was heard, note by note, for other programs; also the pitch curve as CSV."""
+
+import os
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+
+from notcher.core.formats.atomic import LARGEST_JSON, FileError, atomic_write, checked_json, json_bytes, read_bytes
+from notcher.core.hearing import PitchTrack
+from notcher.core.neck import Place, Placed, Sounding, place
+from notcher.core.score import Curve, End, Note, Phrase, Pulse, Score, Strike, Tone, Tuning, Vibrato, techniques
+
+_ENDS = {"choked": End.CHOKED, "slide_out": End.SLIDES_AWAY}
+_TONES = {
+    "natural_harmonic": Tone.NATURAL_HARMONIC,
+    "squeal_harmonic": Tone.SQUEAL_HARMONIC,
+    "palm_mute": Tone.PALM_MUTE,
+    "dead": Tone.DEAD,
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Recording:
+    """What the notes were heard in."""
+
+    file: str = ""
+    duration_s: float = 0.0
+    sample_rate: int = 0
+
+
+def events_data(score: Score, recording: Recording) -> dict[str, Any]:
+    """Return what events.json holds, rounded to what the ear can tell: 0.1 ms, 0.1 cent."""
+    pulse = score.pulse
+    first = float(pulse.time_at(np.zeros(1))[0]) if pulse.known else None
+    return {
+        "format": "notcher-events",
+        "version": 1,
+        "recording": {
+            "file": recording.file,
+            "duration_s": round(recording.duration_s, 4),
+            "sample_rate": recording.sample_rate,
+        },
+        "tuning": {"open_midi": list(score.tuning.open_midi), "offset_cents": round(score.tuning.offset_cents, 1)},
+        "pulse": {
+            "tempo_bpm": None if pulse.tempo_bpm is None else round(pulse.tempo_bpm, 3),
+            "first_beat_s": None if first is None else round(first, 4),
+            "meter": f"{pulse.meter[0]}/{pulse.meter[1]}" if pulse.known else None,
+        },
+        "notes": [_note_data(score, index) for index in range(len(score.notes))],
+    }
+
+
+def _note_data(score: Score, index: int) -> dict[str, Any]:
+    note = score.notes[index]
+    wave = note.vibrato
+    return {
+        "onset_s": round(note.onset_s, 4),
+        "offset_s": round(note.offset_s, 4),
+        "string": note.string,
+        "fret": note.fret,
+        "fretted_midi": score.fretted_midi(note),
+        "strike": str(note.strike),
+        "techniques": list(techniques(score, index)),
+        "bend_semitones": round(note.reading.bend_semitones, 3),
+        "curve": [[round(time_s, 4), round(bend, 3)] for time_s, bend in note.curve.points],
+        "vibrato": None
+        if wave is None
+        else {
+            "rate_hz": round(wave.rate_hz, 2),
+            "extent_cents": round(wave.extent_cents, 1),
+            "from_s": round(wave.from_s, 3),
+        },
+        "confidence": round(note.certainty, 3),
+    }
+
+
+def write_events(score: Score, path: str | os.PathLike[str], recording: Recording) -> None:
+    """Write events.json. Raises: FileError."""
+    with atomic_write(path) as stream:
+        stream.write(json_bytes(events_data(score, recording)))
+
+
+def read_events(path: str | os.PathLike[str], *, school: str = "position") -> tuple[Score, Recording]:
+    """Read events.json; notes without a place are given one, notes with string and fret stay where they are.
+
+    Raises: FileError for anything else than valid events.
+    """
+    name = os.path.basename(path)
+    data = checked_json(read_bytes(path, most=LARGEST_JSON), schema_name="events", file_name=name)
+    try:
+        tuning = Tuning(tuple(data["tuning"]["open_midi"]), 0, data["tuning"]["offset_cents"])
+        rows = sorted(data["notes"], key=lambda row: row["onset_s"])
+        placed = place([_sounding(row) for row in rows], tuning, school=school)
+        notes = [_note(row, where) for row, where in zip(rows, placed, strict=True)]
+        score = Score(tuning=tuning, pulse=_pulse(data["pulse"])).with_notes(notes)
+    except ValueError as problem:
+        raise FileError(f"{name!r} is damaged: {problem}.", "Correct it, or draft the recording again.") from problem
+    recording = Recording(**{key: data["recording"][key] for key in Recording.__slots__})
+    return replace(score, title=recording.file.rsplit(".", 1)[0], phrases=_one_phrase(score)), recording
+
+
+def _one_phrase(score: Score) -> tuple[Phrase, ...]:
+    from notcher.core.hearing import phrases_of
+
+    return phrases_of(score)
+
+
+def _pulse(data: dict[str, Any]) -> Pulse:
+    if data["tempo_bpm"] is None or data["first_beat_s"] is None:
+        return Pulse()
+    beats, value = (data["meter"] or "4/4").split("/")
+    return Pulse.steady(data["tempo_bpm"], data["first_beat_s"], (int(beats), int(value)))
+
+
+def _sounding(row: dict[str, Any]) -> Sounding:
+    lock = Place(row["string"], row["fret"]) if "string" in row and "fret" in row else None
+    strike = Strike(row.get("strike", "pick"))
+    bend, tone = row.get("bend_semitones", 0.0), _tone(row)
+    return Sounding(row["onset_s"], row["offset_s"], row["fretted_midi"], strike, bend, tone, lock)
+
+
+def _tone(row: dict[str, Any]) -> Tone:
+    return next((_TONES[name] for name in row.get("techniques", ()) if name in _TONES), Tone.NORMAL)
+
+
+def _note(row: dict[str, Any], found: Placed) -> Note:
+    names = row.get("techniques", ())
+    wave = row.get("vibrato")
+    return Note(
+        row["onset_s"],
+        row["offset_s"],
+        found.place.string,
+        found.place.fret,
+        Strike(row.get("strike", "pick")),
+        Curve(tuple((t, bend) for t, bend in row.get("curve", ()))),
+        None if wave is None else Vibrato(wave["from_s"], wave["rate_hz"], wave["extent_cents"]),
+        next((_ENDS[name] for name in names if name in _ENDS), End.STOPS),
+        _tone(row),
+        raked="rake" in names,
+        finger=found.finger,
+        certainty=row.get("confidence", 1.0),
+    )
+
+
+def write_pitch_csv(track: PitchTrack, path: str | os.PathLike[str]) -> None:
+    """Write `time_s,hz` lines, 0 where no lead note sounds. Raises: FileError."""
+    pitch = np.nan_to_num(track.pitch_hz, nan=0.0)
+    lines = "\n".join(f"{t:.4f},{hz:.3f}" for t, hz in zip(track.times_s, pitch, strict=True))
+    with atomic_write(path) as stream:
+        stream.write(lines.encode("ascii") + b"\n")

@@ -1,0 +1,77 @@
+"""A score as plain JSON values, and back. Fields at their default are left out."""
+
+from dataclasses import fields
+from typing import Any
+
+from notcher.core.formats.atomic import FileError
+from notcher.core.score import Chord, Curve, End, Note, Phrase, Pulse, Score, Strike, Tone, Tuning, Vibrato
+
+_NOTE_DEFAULTS = {field.name: field.default for field in fields(Note)}
+_ENUMS = {"strike": Strike, "end": End, "tone": Tone}
+
+
+def score_to_data(score: Score, *, recording: str | None) -> dict[str, Any]:
+    """Return what score.json holds. recording: the name of the file that was heard, if any."""
+    return {
+        "format": "notcher-score",
+        "version": 1,
+        "title": score.title,
+        "recording": None if recording is None else {"file": recording},
+        "tuning": {
+            "open_midi": list(score.tuning.open_midi),
+            "capo": score.tuning.capo,
+            "offset_cents": score.tuning.offset_cents,
+        },
+        "pulse": {"anchors": [list(anchor) for anchor in score.pulse.anchors], "meter": list(score.pulse.meter)},
+        "chords": [{"start_s": chord.start_s, "name": chord.name} for chord in score.chords],
+        "phrases": [
+            {"start_s": one.start_s, "end_s": one.end_s, "name": one.name, "section": one.section}
+            for one in score.phrases
+        ],
+        "notes": [_note_to_data(note) for note in score.notes],
+    }
+
+
+def _note_to_data(note: Note) -> dict[str, Any]:
+    data: dict[str, Any] = {}
+    for name, default in _NOTE_DEFAULTS.items():
+        value = getattr(note, name)
+        if value == default:
+            continue
+        if isinstance(value, Curve):
+            value = [list(point) for point in value.points]
+        elif isinstance(value, Vibrato):
+            value = {"from_s": value.from_s, "rate_hz": value.rate_hz, "extent_cents": value.extent_cents}
+        elif name in _ENUMS:
+            value = str(value)
+        data[name] = value
+    return data
+
+
+def score_from_data(data: dict[str, Any], *, file_name: str) -> Score:
+    """Return the score of data that fits the schema. Raises: FileError for values that no solo can have."""
+    try:
+        tuning, pulse = data["tuning"], data["pulse"]
+        score = Score(
+            tuning=Tuning(tuple(tuning["open_midi"]), tuning["capo"], tuning["offset_cents"]),
+            pulse=Pulse(tuple((t, b) for t, b in pulse["anchors"]), (pulse["meter"][0], pulse["meter"][1])),
+            chords=tuple(Chord(one["start_s"], one["name"]) for one in data["chords"]),
+            phrases=tuple(Phrase(**{key: one[key] for key in Phrase.__slots__}) for one in data["phrases"]),
+            title=data["title"],
+        )
+        return score.with_notes(_note_from_data(note) for note in data["notes"])
+    except ValueError as problem:
+        raise FileError(f"{file_name!r} is damaged: {problem}.", "Restore the file from a copy.") from problem
+
+
+def _note_from_data(data: dict[str, Any]) -> Note:
+    values = dict(data)
+    if "curve" in values:
+        values["curve"] = Curve(tuple((t, bend) for t, bend in values["curve"]))
+    if values.get("vibrato") is not None:
+        wave = values["vibrato"]
+        values["vibrato"] = Vibrato(wave["from_s"], wave["rate_hz"], wave["extent_cents"])
+    for name, kind in _ENUMS.items():
+        if name in values:
+            values[name] = kind(values[name])
+    return Note(**values)

@@ -1,0 +1,177 @@
+"""Tab as plain text: six lines of fret numbers, counts above, and below each note in words how it is played."""
+
+from collections.abc import Sequence
+from functools import partial
+
+from notcher.core.score import Note, Score, Strike, bend_name, midi_to_name, techniques
+from notcher.core.score.rhythm import count_word, written_times
+
+WIDTH = 100
+LINE = "·"
+WORDS = {
+    "hammer": "ham",
+    "pull": "pull",
+    "tap": "tap",
+    "slide": "slide",
+    "slide_in": "from",
+    "slide_out": "away",
+    "swell": "swell",
+    "curl": "curl",
+    "vibrato": "wave",
+    "dip": "dip",
+    "dive": "dive",
+    "palm_mute": "palm",
+    "dead": "dead",
+    "choked": "choke",
+    "staccato": "short",
+    "natural_harmonic": "bell",
+    "squeal_harmonic": "squeal",
+    "rake": "rake",
+    "trill": "trill",
+}
+LEGEND = {
+    "ham": "hammered: fretted without picking",
+    "pull": "pulled off to this fret",
+    "tap": "fretted by the picking hand",
+    "slide": "slid into along the string",
+    "from": "slid into from nowhere",
+    "away": "slides away at the end",
+    "swell": "struck silently and faded in",
+    "up": "bent up by so many steps (1 = a whole step = 2 frets)",
+    "pre": "bent by so many steps before it is struck",
+    "let": "the bend is let down again",
+    "again": "struck again while bent",
+    "curl": "a small late push upward, less than a half step",
+    "wave": "vibrato",
+    "dip": "down and back with the bar",
+    "dive": "down and away with the bar",
+    "palm": "muted with the heel of the hand",
+    "dead": "a click without pitch",
+    "choke": "stopped abruptly with the picking hand",
+    "short": "cut short",
+    "bell": "natural harmonic",
+    "squeal": "squeal harmonic",
+    "rake": "pick dragged over muted strings into the note",
+    "trill": "part of a quick alternation",
+}
+
+
+def text_tab(score: Score) -> str:
+    """Return the whole solo as text, phrase by phrase, with a legend of the words it uses."""
+    blocks = [_head(score)]
+    used: set[str] = set()
+    counts = _counts(score)
+    phrases = [phrase for phrase in score.phrases if not phrase.section]
+    shown: set[int] = set()
+    for phrase in phrases:
+        indices = [i for i, note in enumerate(score.notes) if phrase.start_s - 0.02 <= note.onset_s < phrase.end_s]
+        indices = [i for i in indices if i not in shown]
+        shown.update(indices)
+        blocks.append(f"{phrase.name or 'Phrase'}  {clock(phrase.start_s)} to {clock(phrase.end_s)}")
+        blocks += _systems(score, indices, counts, used)
+    rest = [i for i in range(len(score.notes)) if i not in shown]
+    if rest:
+        blocks += (["Outside any phrase"] if phrases else []) + _systems(score, rest, counts, used)
+    words = [f"  {word:<7}{LEGEND[word]}" for word in LEGEND if word in used]
+    if words:
+        blocks.append("\n".join(["Words under the notes", *words]))
+    return "\n\n".join(blocks) + "\n"
+
+
+def clock(time_s: float) -> str:
+    """Return a time in the recording as minutes:seconds.tenths."""
+    tenths = round(time_s * 10)
+    return f"{tenths // 600}:{tenths % 600 // 10:02d}.{tenths % 10}"
+
+
+def _head(score: Score) -> str:
+    tuning = score.tuning
+    names = " ".join(midi_to_name(midi) for midi in tuning.open_midi)
+    facts = [f"strings from the highest: {names}", f"{tuning.offset_cents:+.0f} cents from A = 440 Hz"]
+    if tuning.capo:
+        facts.append(f"capo at fret {tuning.capo}")
+    if score.pulse.tempo_bpm is not None:
+        facts.append(f"{score.pulse.tempo_bpm:.0f} beats a minute")
+    return f"{score.title or 'Untitled solo'}\n" + "; ".join(facts)
+
+
+def _counts(score: Score) -> list[str]:
+    if not score.pulse.known:
+        return [""] * len(score.notes)
+    word = partial(count_word, beats_per_bar=score.pulse.meter[0])
+    return [word(time.onset) for time in written_times(score)[0]]
+
+
+def _systems(score: Score, indices: Sequence[int], counts: list[str], used: set[str]) -> list[str]:
+    """Break the notes of one phrase into lines of at most `WIDTH` characters."""
+    columns = [_column(score, group, counts, used) for group in _strokes(score, indices)]
+    systems: list[str] = []
+    while columns:
+        width, taken = 5, 0
+        while taken < len(columns) and (width + _width(columns[taken]) <= WIDTH or taken == 0):
+            width += _width(columns[taken])
+            taken += 1
+        systems.append(_drawn(score, columns[:taken]))
+        columns = columns[taken:]
+    return systems
+
+
+def _strokes(score: Score, indices: Sequence[int]) -> list[list[int]]:
+    """Group notes that begin together."""
+    groups: list[list[int]] = []
+    for index in indices:
+        together = groups and score.notes[index].onset_s - score.notes[groups[-1][0]].onset_s < 0.03
+        strings = {score.notes[other].string for other in groups[-1]} if groups else set()
+        if together and score.notes[index].string not in strings:
+            groups[-1].append(index)
+        else:
+            groups.append([index])
+    return groups
+
+
+_Column = tuple[str, dict[int, str], list[str]]
+
+
+def _column(score: Score, group: list[int], counts: list[str], used: set[str]) -> _Column:
+    words: list[str] = []
+    for index in group:
+        words += [word for word in _words(score, index) if word not in words]
+    used.update(word.rstrip("¼½123−") for word in words)
+    frets = {score.notes[index].string: str(score.notes[index].fret) for index in group}
+    return counts[group[0]], frets, words
+
+
+def _words(score: Score, index: int) -> list[str]:
+    note, names = score.notes[index], techniques(score, index)
+    words = [WORDS[name] for name in names if name in WORDS]
+    return _bend_words(note, names) + words
+
+
+def _bend_words(note: Note, names: tuple[str, ...]) -> list[str]:
+    if note.strike is Strike.REPICK:
+        words = ["again"]
+    elif "prebend" in names:
+        words = ["pre" + bend_name(note.curve.peak_semitones)]
+    elif "bend" in names:
+        words = ["up" + bend_name(note.reading.bend_semitones)]
+    else:
+        words = []
+    return [*words, "let"] if "release" in names else words
+
+
+def _width(column: _Column) -> int:
+    count, frets, words = column
+    return max(len(text) for text in (count, *frets.values(), *words)) + 1
+
+
+def _drawn(score: Score, columns: list[_Column]) -> str:
+    widths = [_width(column) for column in columns]
+    count = "     " + "".join(column[0].ljust(width) for column, width in zip(columns, widths, strict=True))
+    rows = [count] if count.strip() else []
+    for string in range(1, score.tuning.strings + 1):
+        cells = "".join(column[1].get(string, "").ljust(w, LINE) for column, w in zip(columns, widths, strict=True))
+        rows.append(f"{string} {score.tuning.string_letter(string):<2} {cells}")
+    for row in range(max((len(column[2]) for column in columns), default=0)):
+        words = (column[2][row] if row < len(column[2]) else "" for column in columns)
+        rows.append("     " + "".join(word.ljust(width) for word, width in zip(words, widths, strict=True)))
+    return "\n".join(row.rstrip() for row in rows)

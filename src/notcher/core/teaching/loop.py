@@ -1,0 +1,137 @@
+"""A stretch of the recording that goes round without a seam, at any pace, after a count-in."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from notcher.core.arrays import FloatArray
+from notcher.core.errors import CancelCheck, Progress, never_cancelled, no_progress
+from notcher.core.score import Pulse
+from notcher.core.sound import Clip, stretched
+
+SEAM_S = 0.012
+CLICK_S = 0.03
+COUNT_WITHOUT_PULSE = (4, 0.6)  # clicks, seconds apart at full pace
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Loop:
+    """What a loudspeaker plays: a count-in once, then the body again and again.
+
+    count_in, body: shape (n, 2), float32. entry: the body's first samples on the first pass, faded in; after that the
+    body's own first samples carry on from its last. start_s, end_s: in the recording.
+    """
+
+    count_in: FloatArray
+    entry: FloatArray
+    body: FloatArray
+    sample_rate: int
+    start_s: float
+    end_s: float
+    pace: float
+
+    def read(self, first: int, count: int) -> FloatArray:
+        """Return samples first..first+count of the endless sound, shape (count, 2)."""
+        result = np.empty((count, 2), dtype=np.float32)
+        done = 0
+        while done < count:
+            part = self._from(first + done)[: count - done]
+            result[done : done + part.shape[0]] = part
+            done += part.shape[0]
+        return result
+
+    def _from(self, position: int) -> FloatArray:
+        """The samples from a position up to the end of the piece it lies in."""
+        lead = self.count_in.shape[0]
+        if position < lead:
+            return self.count_in[position:]
+        if position - lead < self.entry.shape[0]:
+            return self.entry[position - lead :]
+        return self.body[(position - lead) % self.body.shape[0] :]
+
+    def time_at(self, position: int) -> float:
+        """Return the second of the recording that sounds at a sample; before the start during the count-in."""
+        since = position - self.count_in.shape[0]
+        if since >= 0:
+            since %= self.body.shape[0]
+        return self.start_s + since / self.sample_rate * self.pace
+
+    def pass_at(self, position: int) -> int:
+        """Return how often the loop has begun, 0 during the count-in."""
+        since = position - self.count_in.shape[0]
+        return 0 if since < 0 else since // self.body.shape[0] + 1
+
+
+def make_loop(
+    clip: Clip,
+    start_s: float,
+    end_s: float,
+    *,
+    pace: float = 1.0,
+    pulse: Pulse | None = None,
+    count_in: bool = True,
+    progress: Progress = no_progress,
+    cancelled: CancelCheck = never_cancelled,
+) -> Loop:
+    """Prepare a loop.
+
+    start_s, end_s: in the recording, seconds; clipped to it. pace: 0.25..1.5 of the recorded tempo, pitch kept.
+    Raises: ValueError when nothing lies between the two; Cancelled.
+    """
+    start_s, end_s = max(start_s, 0.0), min(end_s, clip.duration_s)
+    if end_s - start_s < 0.05:
+        raise ValueError("a loop needs at least 50 ms")
+    # what follows the end is needed once more: it fades out while the start fades in, so the seam is a cross-fade
+    reach_s = SEAM_S * pace
+    slow = stretched(clip.cut(start_s, end_s + reach_s), pace, progress=progress, cancelled=cancelled)
+    sound = _stereo(slow.samples)
+    length = round((end_s - start_s) / pace * clip.sample_rate)
+    length = min(length, sound.shape[0])
+    fade = min(round(SEAM_S * clip.sample_rate), length // 2)
+    body = sound[:length].copy()
+    rise = np.linspace(0, 1, fade, endpoint=False, dtype=np.float32)[:, None]
+    entry = body[:fade] * rise
+    tail = np.zeros((fade, 2), dtype=np.float32)
+    after = sound[length : length + fade]
+    tail[: after.shape[0]] = after
+    if after.shape[0] < fade:  # the recording ends here: fade the last moment out instead
+        body[length - fade :] *= 1 - rise
+        tail[:] = 0
+    body[:fade] = body[:fade] * rise + tail * (1 - rise)
+    lead = _count_in(pulse or Pulse(), start_s, pace, clip.sample_rate) if count_in else np.zeros((0, 2), np.float32)
+    return Loop(lead, entry, body, clip.sample_rate, start_s, end_s, pace)
+
+
+def _stereo(samples: FloatArray) -> FloatArray:
+    if samples.shape[1] == 1:
+        return np.repeat(samples, 2, axis=1)
+    return samples[:, :2]
+
+
+def _count_in(pulse: Pulse, start_s: float, pace: float, sample_rate: int) -> FloatArray:
+    """One bar of clicks on the beats before the start, the bar's first higher."""
+    if pulse.known:
+        start = float(pulse.beat_at(np.array([start_s]))[0])
+        beats = np.arange(np.ceil(start - pulse.meter[0] - 1e-6), np.ceil(start - 1e-6))
+        bar_start_s = float(pulse.time_at(np.array([start - pulse.meter[0]]))[0])
+        times_s = (pulse.time_at(beats) - bar_start_s) / pace
+        length_s = (start_s - bar_start_s) / pace
+        firsts = beats % pulse.meter[0] == 0
+    else:
+        count, apart_s = COUNT_WITHOUT_PULSE
+        times_s, length_s = np.arange(count) * apart_s / pace, count * apart_s / pace
+        firsts = np.arange(count) == 0
+    sound = np.zeros((round(length_s * sample_rate), 2), dtype=np.float32)
+    for time_s, is_first in zip(times_s, firsts, strict=True):
+        at = max(0, round(float(time_s) * sample_rate))
+        tick = click(sample_rate, high=bool(is_first))[: sound.shape[0] - at]
+        sound[at : at + tick.shape[0]] += tick
+    return sound
+
+
+def click(sample_rate: int, *, high: bool = False) -> FloatArray:
+    """Return a short tick, shape (n, 2); it begins and ends at silence."""
+    times_s = np.arange(round(CLICK_S * sample_rate)) / sample_rate
+    tone = np.sin(2 * np.pi * (1600.0 if high else 1100.0) * times_s) * np.exp(-times_s / 0.006)
+    tone *= np.minimum((CLICK_S - times_s) / 0.005, 1)
+    return np.repeat((0.4 * tone).astype(np.float32)[:, None], 2, axis=1)
