@@ -112,10 +112,10 @@ def _draft(options: argparse.Namespace) -> None:
     if options.f0:
         write_pitch_csv(heard.track, options.f0)
     if not options.quiet:
-        likeliest = heard.tunings[0]
+        likeliest, offset = heard.tunings[0], heard.score.tuning.offset_cents
         print(
-            f"{len(heard.score.notes)} notes; {likeliest.name} tuning ({likeliest.likelihood:.0%}: {likeliest.evidence}); "
-            f"{heard.score.tuning.offset_cents:+.0f} cents from A = 440 Hz.",
+            f"{len(heard.score.notes)} notes; {likeliest.name} tuning "
+            f"({likeliest.likelihood:.0%}: {likeliest.evidence}); {offset:+.0f} cents from A = 440 Hz.",
             file=sys.stderr,
         )
 
@@ -133,7 +133,9 @@ class _bar:  # noqa: N801 - used as a function
     def __init__(self, *, quiet: bool) -> None:
         from tqdm import tqdm
 
-        self._bar = tqdm(total=100, unit="%", disable=quiet or not sys.stderr.isatty(), bar_format="{l_bar}{bar}| {elapsed}")
+        self._bar = tqdm(
+            total=100, unit="%", disable=quiet or not sys.stderr.isatty(), bar_format="{l_bar}{bar}| {elapsed}"
+        )
 
     def __enter__(self) -> Progress:
         return self._show

@@ -72,7 +72,9 @@ def _bass(midi: float, length_s: float, cents: float) -> FloatArray:
     times_s = np.arange(round(length_s * RATE)) / RATE
     hertz = midi_to_hz(midi, offset_cents=cents)
     tone = np.sin(2 * np.pi * hertz * times_s) + 0.4 * np.sin(4 * np.pi * hertz * times_s)
-    return np.asarray(tone * np.exp(-times_s / 0.5) * np.minimum(times_s / 0.005, 1) * np.minimum((length_s - times_s) / 0.03, 1))
+    return np.asarray(
+        tone * np.exp(-times_s / 0.5) * np.minimum(times_s / 0.005, 1) * np.minimum((length_s - times_s) / 0.03, 1)
+    )
 
 
 def _kick() -> FloatArray:

@@ -40,7 +40,8 @@ def atomic_write(path: str | os.PathLike[str]) -> Iterator[BinaryIO]:
     except (OSError, RuntimeError) as problem:  # libsndfile reports a full disk as RuntimeError
         reason = getattr(problem, "strerror", None) or "the disk may be full"
         raise FileError(
-            f"{target.name!r} could not be written: {reason}.", "Choose another folder or free some space; nothing was lost."
+            f"{target.name!r} could not be written: {reason}.",
+            "Choose another folder or free some space; nothing was lost.",
         ) from problem
     finally:
         if temporary:

@@ -2,6 +2,7 @@
 
 import os
 from dataclasses import dataclass, replace
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -86,7 +87,7 @@ def read_events(path: str | os.PathLike[str], *, school: str = "position") -> tu
 
     Raises: FileError for anything else than valid events.
     """
-    name = os.path.basename(path)
+    name = Path(path).name
     data = checked_json(read_bytes(path, most=LARGEST_JSON), schema_name="events", file_name=name)
     try:
         tuning = Tuning(tuple(data["tuning"]["open_midi"]), 0, data["tuning"]["offset_cents"])

@@ -30,7 +30,20 @@ VALUES: dict[int, tuple[str, int, bool]] = {
     1: ("32nd", 0, True),
 }
 """Length in twelfths of a beat: note value, dots, whether three stand in the time of two."""
-STEPS = (("C", 0), ("C", 1), ("D", 0), ("E", -1), ("E", 0), ("F", 0), ("F", 1), ("G", 0), ("A", -1), ("A", 0), ("B", -1), ("B", 0))
+STEPS = (
+    ("C", 0),
+    ("C", 1),
+    ("D", 0),
+    ("E", -1),
+    ("E", 0),
+    ("F", 0),
+    ("F", 1),
+    ("G", 0),
+    ("A", -1),
+    ("A", 0),
+    ("B", -1),
+    ("B", 0),
+)
 
 
 @dataclass(slots=True)
@@ -137,7 +150,7 @@ def _pieces(first: int, last: int) -> list[tuple[int, int]]:
 def _rest(measure: Element, length: int, *, whole: bool = False) -> None:
     for _, piece in _pieces(0, length):
         note = SubElement(measure, "note")
-        SubElement(note, "rest", **({"measure": "yes"} if whole and piece == length else {}))
+        SubElement(note, "rest", {"measure": "yes"} if whole and piece == length else {})
         _value(note, piece)
 
 

@@ -4,7 +4,21 @@ from dataclasses import fields
 from typing import Any
 
 from notcher.core.formats.atomic import FileError
-from notcher.core.score import Chord, Curve, End, Note, Phrase, Pulse, Score, Strike, Tone, Tuning, Vibrato
+from notcher.core.score import (
+    Chord,
+    Curve,
+    End,
+    Mark,
+    Note,
+    Phrase,
+    Pulse,
+    Result,
+    Score,
+    Strike,
+    Tone,
+    Tuning,
+    Vibrato,
+)
 
 _NOTE_DEFAULTS = {field.name: field.default for field in fields(Note)}
 _ENUMS = {"strike": Strike, "end": End, "tone": Tone}
@@ -27,6 +41,10 @@ def score_to_data(score: Score, *, recording: str | None) -> dict[str, Any]:
         "phrases": [
             {"start_s": one.start_s, "end_s": one.end_s, "name": one.name, "section": one.section}
             for one in score.phrases
+        ],
+        "practice": [
+            {"start_s": one.start_s, "end_s": one.end_s, "pace": one.pace, "result": str(one.result)}
+            for one in score.marks
         ],
         "notes": [_note_to_data(note) for note in score.notes],
     }
@@ -58,6 +76,10 @@ def score_from_data(data: dict[str, Any], *, file_name: str) -> Score:
             chords=tuple(Chord(one["start_s"], one["name"]) for one in data["chords"]),
             phrases=tuple(Phrase(**{key: one[key] for key in Phrase.__slots__}) for one in data["phrases"]),
             title=data["title"],
+            marks=tuple(
+                Mark(one["start_s"], one["end_s"], one["pace"], Result(one["result"]))
+                for one in data.get("practice", ())
+            ),
         )
         return score.with_notes(_note_from_data(note) for note in data["notes"])
     except ValueError as problem:

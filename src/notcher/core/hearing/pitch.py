@@ -53,7 +53,7 @@ class PitchTrack:
     @property
     def midi(self) -> FloatArray:
         """Pitch in semitones, A4 = 69 at 440 Hz; NaN where silent."""
-        return 69.0 + 12.0 * np.log2(self.pitch_hz / 440.0)
+        return np.asarray(69.0 + 12.0 * np.log2(self.pitch_hz / 440.0))
 
     def span(self, start_s: float, end_s: float) -> slice:
         """Return the frames between two times."""

@@ -4,6 +4,8 @@ Source: D. Ellis, "Beat tracking by dynamic programming", Journal of New Music R
 autocorrelation weighted towards usual tempos, then the best chain of beats (eqs. 3, 5, 8).
 """
 
+from collections.abc import Sequence
+
 import numpy as np
 from scipy import ndimage, signal
 
@@ -34,6 +36,17 @@ def find_pulse(flux: FloatArray) -> Pulse:
     if beats.size < 4:
         return NO_PULSE
     return _as_pulse(beats * HOP_S, envelope[beats])
+
+
+def pulse_from_taps(times_s: Sequence[float], meter: tuple[int, int] = (4, 4)) -> Pulse:
+    """Return the even pulse that fits an instructor's taps best, the first tap on a bar's first beat.
+
+    times_s: rising, seconds. Raises: ValueError for fewer than two taps or a tempo no one plays.
+    """
+    if len(times_s) < 2:
+        raise ValueError("a pulse needs two taps")
+    slope, start = np.polyfit(np.arange(len(times_s)), np.asarray(times_s), 1)
+    return Pulse.steady(60.0 / float(slope), float(start), meter)
 
 
 def _period(envelope: FloatArray) -> float:

@@ -49,6 +49,16 @@ def shape_of(midi: FloatArray, *, struck: bool = True, offset_cents: float = 0.0
     return Shape(fretted, _curve(deviation), vibrato, plateau)
 
 
+def measured_curve(deviation: FloatArray, *, struck: bool = True) -> tuple[Curve, Vibrato | None]:
+    """Return curve and vibrato of what was measured from a known fret.
+
+    deviation: shape (n_frames,), semitones from the fret, NaN where nothing was heard.
+    Raises: ValueError when no frame is voiced.
+    """
+    vibrato, trend = _without_wave(_clean(deviation, struck))
+    return _curve(np.clip(trend, -LARGEST_SEMITONES / 2, LARGEST_SEMITONES / 2)), vibrato
+
+
 def _clean(midi: FloatArray, struck: bool) -> FloatArray:
     known = np.flatnonzero(~np.isnan(midi))
     if known.size == 0:

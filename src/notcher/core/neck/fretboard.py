@@ -30,4 +30,4 @@ def fret_position_mm(fret: float, *, scale_length_mm: float = SCALE_LENGTH_MM) -
 
     Source: equal temperament on a string, f ~ 1/length (Mersenne, "Harmonie universelle", 1636): L (1 - 2^(-n/12)).
     """
-    return scale_length_mm * (1.0 - 2.0 ** (-fret / 12.0))
+    return float(scale_length_mm * (1.0 - 2.0 ** (-fret / 12.0)))

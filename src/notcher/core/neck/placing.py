@@ -108,14 +108,15 @@ def place(soundings: Sequence[Sounding], tuning: Tuning, *, school: str = "posit
 
 def place_score(score: Score, *, school: str = "position") -> Score:
     """Return the score with every unlocked note on the place that the solver chose; locked notes stay."""
-    placed = place([_sounding(score, note) for note in score.notes], score.tuning, school=school)
+    placed = place([sounding_of(score, note) for note in score.notes], score.tuning, school=school)
     return score.with_notes(
         note if note.locked else replace(note, string=found.place.string, fret=found.place.fret, finger=found.finger)
         for note, found in zip(score.notes, placed, strict=True)
     )
 
 
-def _sounding(score: Score, note: Note) -> Sounding:
+def sounding_of(score: Score, note: Note) -> Sounding:
+    """Return what the solver needs of a score's note."""
     lock = Place(note.string, note.fret) if note.locked else None
     size = note.reading.bend_semitones
     return Sounding(note.onset_s, note.offset_s, score.fretted_midi(note), note.strike, size, note.tone, lock)

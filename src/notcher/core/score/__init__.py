@@ -4,6 +4,7 @@ from notcher.core.score.context import techniques
 from notcher.core.score.curve import FLAT, Curve, Vibrato
 from notcher.core.score.gesture import BEND_NAMES, bend_name, bent_curve, read_curve, snapped_bend
 from notcher.core.score.note import LEGATO_STRIKES, End, Note, Strike, Tone
+from notcher.core.score.practice import Mark, Result
 from notcher.core.score.pulse import NO_PULSE, Pulse
 from notcher.core.score.score import EMPTY_SCORE, Chord, Phrase, Score
 from notcher.core.score.tuning import STANDARD, TUNINGS, Tuning, TuningError, midi_to_hz, midi_to_name, tuning_from_text
@@ -19,9 +20,11 @@ __all__ = [
     "Chord",
     "Curve",
     "End",
+    "Mark",
     "Note",
     "Phrase",
     "Pulse",
+    "Result",
     "Score",
     "Strike",
     "Tone",

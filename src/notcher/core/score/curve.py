@@ -32,7 +32,7 @@ class Curve:
         if not self.points:
             return np.zeros(np.shape(times_s))
         points = np.array(self.points)
-        return np.interp(times_s, points[:, 0], points[:, 1])
+        return np.asarray(np.interp(times_s, points[:, 0], points[:, 1]))
 
     def stretched_to(self, scale: float) -> "Curve":
         """Return the curve with every deviation multiplied; times stay."""

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from notcher.core.score.note import Note
+from notcher.core.score.practice import Mark
 from notcher.core.score.pulse import NO_PULSE, Pulse
 from notcher.core.score.tuning import STANDARD, Tuning
 
@@ -38,7 +39,7 @@ def _note_order(note: Note) -> tuple[float, int]:
 
 @dataclass(frozen=True, slots=True)
 class Score:
-    """Notes in time order (then by string), tuning, pulse, chords and phrases."""
+    """Notes in time order (then by string), tuning, pulse, chords, phrases, and how practice went."""
 
     notes: tuple[Note, ...] = ()
     tuning: Tuning = STANDARD
@@ -46,6 +47,7 @@ class Score:
     chords: tuple[Chord, ...] = ()
     phrases: tuple[Phrase, ...] = ()
     title: str = ""
+    marks: tuple[Mark, ...] = ()
 
     def __post_init__(self) -> None:
         if list(self.notes) != sorted(self.notes, key=_note_order):

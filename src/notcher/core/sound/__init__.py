@@ -4,6 +4,7 @@ from notcher.core.sound.clip import Clip, peak_dbfs
 from notcher.core.sound.decode import AudioError, read_clip, resampled, write_clip
 from notcher.core.sound.focus import FOCUSES, focused
 from notcher.core.sound.overview import Overview
+from notcher.core.sound.spectrogram import Spectrogram, spectrogram
 from notcher.core.sound.stretch import stretched
 
 __all__ = [
@@ -11,10 +12,12 @@ __all__ = [
     "AudioError",
     "Clip",
     "Overview",
+    "Spectrogram",
     "focused",
     "peak_dbfs",
     "read_clip",
     "resampled",
+    "spectrogram",
     "stretched",
     "write_clip",
 ]

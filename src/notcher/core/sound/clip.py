@@ -25,7 +25,7 @@ class Clip:
 
     @property
     def duration_s(self) -> float:
-        return self.samples.shape[0] / self.sample_rate
+        return float(self.samples.shape[0] / self.sample_rate)
 
     @property
     def channels(self) -> int:

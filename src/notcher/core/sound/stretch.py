@@ -14,18 +14,24 @@ FADE_S = 0.25
 
 
 def stretched(
-    clip: Clip, pace: float, *, progress: Progress = no_progress, cancelled: CancelCheck = never_cancelled
+    clip: Clip,
+    pace: float,
+    *,
+    into: FloatArray | None = None,
+    progress: Progress = no_progress,
+    cancelled: CancelCheck = never_cancelled,
 ) -> Clip:
     """Return the clip at `pace` times its speed, pitch kept; its length is exactly samples / pace, rounded.
 
+    into: an array of that length to fill from the front, for one who listens while the rest is made.
     Raises: ValueError outside 0.25..1.5; Cancelled.
     """
     if not SLOWEST <= pace <= FASTEST:
         raise ValueError(f"pace must lie between {SLOWEST:.0%} and {FASTEST:.0%}")
-    if pace == 1.0 or clip.samples.shape[0] == 0:
+    if clip.samples.shape[0] == 0 or (pace == 1.0 and into is None):
         return clip
     total = round(clip.samples.shape[0] / pace)
-    result = np.zeros((total, clip.channels), dtype=np.float32)
+    result = np.zeros((total, clip.channels), dtype=np.float32) if into is None else into
     step, fade = round(SEGMENT_S * clip.sample_rate), round(FADE_S * clip.sample_rate)
     for first in range(0, clip.samples.shape[0], step):
         if cancelled():
@@ -39,6 +45,8 @@ def stretched(
 
 
 def _stretched_piece(piece: FloatArray, sample_rate: int, pace: float) -> FloatArray:
+    if pace == 1.0:
+        return piece
     slow = pedalboard.time_stretch(
         np.ascontiguousarray(piece.T), float(sample_rate), stretch_factor=pace, high_quality=True
     ).T

@@ -54,12 +54,46 @@ class Loop:
         since = position - self.count_in.shape[0]
         if since >= 0:
             since %= self.body.shape[0]
-        return self.start_s + since / self.sample_rate * self.pace
+        return self.start_s + float(since / self.sample_rate * self.pace)
+
+    def ended_at(self, position: int) -> bool:
+        """Never: a loop goes on."""
+        return False
 
     def pass_at(self, position: int) -> int:
         """Return how often the loop has begun, 0 during the count-in."""
         since = position - self.count_in.shape[0]
         return 0 if since < 0 else since // self.body.shape[0] + 1
+
+
+class Passage:
+    """The recording from one time on, at a pace, played while it is still being made.
+
+    `prepare` runs off the UI thread; samples it has not reached yet are silent.
+    """
+
+    def __init__(self, clip: Clip, start_s: float, pace: float) -> None:
+        self._part = clip.cut(start_s, clip.duration_s)
+        self.sample_rate, self.start_s, self.pace = clip.sample_rate, start_s, pace
+        length = round(self._part.samples.shape[0] / pace)
+        self._sound: FloatArray = np.zeros((length, clip.channels), dtype=np.float32)
+        self._length = length
+
+    def prepare(self, progress: Progress = no_progress, cancelled: CancelCheck = never_cancelled) -> None:
+        """Fill the passage from its beginning. Raises: Cancelled."""
+        stretched(self._part, self.pace, into=self._sound, progress=progress, cancelled=cancelled)
+
+    def read(self, first: int, count: int) -> FloatArray:
+        """Return samples first..first+count, silent past the end, shape (count, 2)."""
+        part = _stereo(self._sound[first : first + count])
+        return np.pad(part, ((0, count - part.shape[0]), (0, 0)))
+
+    def time_at(self, position: int) -> float:
+        """Return the second of the recording that sounds at a sample."""
+        return float(self.start_s + min(position, self._length) / self.sample_rate * self.pace)
+
+    def ended_at(self, position: int) -> bool:
+        return bool(position >= self._length)
 
 
 def make_loop(
@@ -112,14 +146,14 @@ def _count_in(pulse: Pulse, start_s: float, pace: float, sample_rate: int) -> Fl
     """One bar of clicks on the beats before the start, the bar's first higher."""
     if pulse.known:
         start = float(pulse.beat_at(np.array([start_s]))[0])
-        beats = np.arange(np.ceil(start - pulse.meter[0] - 1e-6), np.ceil(start - 1e-6))
+        beats = np.arange(np.ceil(start - pulse.meter[0] - 1e-6), np.ceil(start - 1e-6), dtype=np.float64)
         bar_start_s = float(pulse.time_at(np.array([start - pulse.meter[0]]))[0])
         times_s = (pulse.time_at(beats) - bar_start_s) / pace
         length_s = (start_s - bar_start_s) / pace
         firsts = beats % pulse.meter[0] == 0
     else:
         count, apart_s = COUNT_WITHOUT_PULSE
-        times_s, length_s = np.arange(count) * apart_s / pace, count * apart_s / pace
+        times_s, length_s = np.arange(count) * (apart_s / pace), count * apart_s / pace
         firsts = np.arange(count) == 0
     sound = np.zeros((round(length_s * sample_rate), 2), dtype=np.float32)
     for time_s, is_first in zip(times_s, firsts, strict=True):

@@ -1,0 +1,110 @@
+"""Takes docs/screenshots/ from the demo: `./dev screenshots [--theme stage] [--scale 1.6] [--size 1920x1080] [--to DIR]`."""
+
+import argparse
+import os
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from PyQt6.QtCore import QSettings
+from PyQt6.QtWidgets import QApplication
+
+from notcher.core.score import Result
+from notcher.core.teaching import with_mark
+from notcher.devices import SimulatedLoudspeaker
+from notcher.ui.legend import LegendDialog
+from notcher.ui.settings import Settings
+from notcher.ui.theme import THEMES, load_fonts
+from notcher.ui.window import HEAR, NOTCH, TEACH, Window
+
+
+def wait_until(app: QApplication, done: Callable[[], bool], *, seconds: float = 60) -> None:
+    """Let the application work until something holds."""
+    until = time.monotonic() + seconds
+    while not done():
+        app.processEvents()
+        time.sleep(0.01)
+        if time.monotonic() > until:
+            sys.exit("the window took too long")
+    for _ in range(5):
+        app.processEvents()
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--theme", choices=tuple(THEMES), default="paper")
+    parser.add_argument("--scale", type=float, default=1.0)
+    parser.add_argument("--size", default="1280x800")
+    parser.add_argument("--to", default=str(Path(__file__).parents[1] / "docs" / "screenshots"))
+    options = parser.parse_args()
+    folder = Path(options.to)
+    folder.mkdir(parents=True, exist_ok=True)
+    app = QApplication(sys.argv[:1])
+    load_fonts()
+    with tempfile.TemporaryDirectory() as scratch:
+        settings = Settings(QSettings(str(Path(scratch) / "settings.ini"), QSettings.Format.IniFormat))
+        settings.set("theme", options.theme)
+        settings.set("text_scale", options.scale)
+        window = Window(settings, SimulatedLoudspeaker())
+        window.resize(*(int(part) for part in options.size.split("x")))
+        window.show()
+        window.open_demo()
+        wait_until(app, lambda: window.session.score.notes != () and not window.jobs.busy)
+        take_pictures(app, window, folder, options.theme)
+        window.session.undo_stack.setClean()
+        window.close()
+
+
+def take_pictures(app: QApplication, window: Window, folder: Path, theme: str) -> None:
+    """Save one picture of each bench, the tab from near and the legend."""
+
+    def save(name: str) -> None:
+        for _ in range(5):
+            app.processEvents()
+        window.grab().save(str(folder / f"{name}.png"))
+
+    suffix = "" if theme == "paper" else f"-{theme}"
+    score = window.session.score
+    window.notch.tab.go_to(0.0)
+    bent = next(i for i, note in enumerate(score.notes) if note.reading.bend_semitones > 2.5)
+    window.session.select(bent)
+    window.player.seek(score.notes[bent].onset_s + 0.2)
+    save(f"notch{suffix}")
+    window.notch.tab.show_span(score.notes[0].onset_s, score.notes[0].onset_s + 4.2)
+    window.loop_phrase()
+    save(f"notch-near{suffix}")
+    window._on_show_all()
+    window.player.set_loop(None)
+    window.show_bench(HEAR)
+    window.notice_frame.hide()
+    window.notch.tab.show_span(0.0, 18.0)
+    save(f"hear{suffix}")
+    window.show_bench(TEACH)
+    phrases = [phrase for phrase in score.phrases if not phrase.section]
+    marks = score.marks
+    for phrase, pace, result in (
+        (phrases[0], 0.5, Result.CLEAN),
+        (phrases[0], 0.6, Result.CLEAN),
+        (phrases[0], 0.7, Result.SHAKY),
+        (phrases[1], 0.5, Result.MISSED),
+    ):
+        marks = with_mark(marks, phrase, pace, result)
+    window.session.replace(replace(score, marks=marks), 0)
+    save(f"teach{suffix}")
+    window.show_bench(NOTCH)
+    keys = [(n, a.shortcut().toString()) for n, a in window.actions_by_name.items() if not a.shortcut().isEmpty()]
+    legend = LegendDialog(THEMES[theme], window.settings.get("text_scale"), keys, window)
+    legend.show()
+    for _ in range(5):
+        app.processEvents()
+    legend.grab().save(str(folder / f"legend{suffix}.png"))
+    legend.close()
+
+
+if __name__ == "__main__":
+    main()

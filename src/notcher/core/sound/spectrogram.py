@@ -1,0 +1,39 @@
+"""How loud each pitch is at each moment, for drawing: log frequency up, time across."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy import fft
+
+from notcher.core.arrays import FloatArray
+
+FRAME, HOP_S = 4096, 0.02
+LOWEST_MIDI, HIGHEST_MIDI, PER_SEMITONE = 33.0, 93.0, 3
+RANGE_DB = 60.0
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Spectrogram:
+    """shade: shape (n_pitches, n_frames), 0..1 over the 60 dB below the loudest; lowest first, ⅓ semitone each."""
+
+    shade: FloatArray
+    hop_s: float = HOP_S
+
+
+def spectrogram(sound: FloatArray, sample_rate: int) -> Spectrogram:
+    """Return the shades of one channel. sound: shape (n_samples,)."""
+    hop = round(HOP_S * sample_rate)
+    frames = max(1, sound.shape[0] // hop)
+    padded = np.pad(sound.astype(np.float32, copy=False), (FRAME // 2, FRAME))
+    window = np.hanning(FRAME).astype(np.float32)
+    midi = np.arange(LOWEST_MIDI, HIGHEST_MIDI, 1 / PER_SEMITONE)
+    bins = np.clip(440 * 2 ** ((midi - 69) / 12) * FRAME / sample_rate, 0, FRAME // 2 - 1)
+    below, share = bins.astype(int), (bins % 1)[:, None].astype(np.float32)
+    shade = np.empty((midi.size, frames), dtype=np.float32)
+    for first in range(0, frames, 512):
+        last = min(first + 512, frames)
+        view = np.lib.stride_tricks.sliding_window_view(padded[first * hop :], FRAME)[: (last - first) * hop : hop]
+        power = np.abs(fft.rfft(view * window, axis=1)).T ** 2
+        shade[:, first:last] = power[below] * (1 - share) + power[below + 1] * share
+    level = 10 * np.log10(np.maximum(shade, 1e-12))
+    return Spectrogram(np.clip((level - level.max()) / RANGE_DB + 1, 0, 1))

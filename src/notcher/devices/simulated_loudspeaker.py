@@ -1,0 +1,62 @@
+"""A loudspeaker for machines without one: keeps time, keeps what it was given."""
+
+import numpy as np
+from PyQt6.QtCore import QElapsedTimer, QObject, QTimer
+
+from notcher.core.arrays import FloatArray
+from notcher.devices.loudspeaker import Loudspeaker, Source
+
+TICK_MS = 20
+KEPT_S = 600
+
+
+class SimulatedLoudspeaker(Loudspeaker):
+    """Takes sound in real time; `heard` returns what a listener would have got.
+
+    speed: how many seconds pass in one, for tests.
+    """
+
+    description = "simulated loudspeaker: this machine has no sound device"
+    simulated = True
+
+    def __init__(self, parent: QObject | None = None, *, speed: float = 1.0) -> None:
+        super().__init__(parent)
+        self._source: Source | None = None
+        self._taken, self._speed = 0, speed
+        self._kept: list[FloatArray] = []
+        self._clock = QElapsedTimer()
+        self._timer = QTimer(self)
+        self._timer.setInterval(TICK_MS)
+        self._timer.timeout.connect(self._on_tick)
+
+    def play(self, source: Source) -> None:
+        self._source, self._taken, self._kept = source, 0, []
+        self._clock.start()
+        self._timer.start()
+
+    def stop(self) -> None:
+        self._timer.stop()
+        self._source = None
+
+    @property
+    def playing(self) -> bool:
+        return self._source is not None
+
+    @property
+    def position(self) -> int:
+        return self._taken
+
+    def heard(self) -> FloatArray:
+        """Return everything taken since `play`, shape (n, 2), at the source's rate."""
+        return np.concatenate(self._kept) if self._kept else np.zeros((0, 2), dtype=np.float32)
+
+    def _on_tick(self) -> None:
+        if self._source is None:
+            return
+        due = round(self._clock.elapsed() / 1000 * self._speed * self._source.sample_rate)
+        if due > self._taken:
+            part = self._source.read(self._taken, due - self._taken)
+            self._taken = due
+            self._kept.append(part)
+        if self._taken > KEPT_S * self._source.sample_rate and len(self._kept) > 1:
+            self._kept.pop(0)

@@ -1,0 +1,111 @@
+"""What the marks on the measured tab mean, drawn by the same painter as the tab; and all keys."""
+
+import numpy as np
+from PyQt6.QtCore import QSize
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QDialog, QHBoxLayout, QHeaderView, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+
+from notcher.core.score import Chord, Curve, End, Note, Phrase, Score, Strike, Tone, Vibrato, bent_curve
+from notcher.ui.tab_frame import TabFrame
+from notcher.ui.tab_picture import TabContent, draw_tab
+from notcher.ui.theme import Theme
+
+SLOT_S = 2.0
+SAMPLES: tuple[tuple[str, Note], ...] = (
+    ("picked, then damped", Note(0, 1.2, 1, 12)),
+    ("rings", Note(0, 1.2, 1, 12, end=End.RINGS)),
+    ("choked", Note(0, 1.2, 1, 12, end=End.CHOKED)),
+    ("slides away", Note(0, 1.2, 1, 12, end=End.SLIDES_AWAY)),
+    ("hammered", Note(0, 1.2, 1, 14, Strike.HAMMER)),
+    ("pulled off", Note(0, 1.2, 1, 12, Strike.PULL)),
+    ("tapped", Note(0, 1.2, 1, 19, Strike.TAP)),
+    ("slid into", Note(0, 1.2, 1, 14, Strike.SLIDE)),
+    ("bend of a step", Note(0, 1.2, 1, 14, curve=bent_curve(2, 1.2))),
+    ("bend and release", Note(0, 1.2, 1, 14, curve=bent_curve(3, 1.2, released=True))),
+    ("pre-bend, let down", Note(0, 1.2, 1, 14, curve=bent_curve(2, 1.2, prebent=True, released=True))),
+    ("struck again while bent", Note(0, 1.2, 1, 14, Strike.REPICK, Curve(((0, 2.0),)))),
+    ("vibrato", Note(0, 1.2, 1, 12, vibrato=Vibrato(0.2, 5, 40))),
+    ("bar dip", Note(0, 1.2, 1, 12, curve=Curve(((0, 0), (0.4, 0), (0.6, -1.2), (0.9, 0))))),
+    ("faded in", Note(0, 1.2, 1, 12, Strike.SWELL)),
+    ("raked into", Note(0.1, 1.2, 1, 12, raked=True)),
+    ("palm mute", Note(0, 1.2, 1, 12, tone=Tone.PALM_MUTE)),
+    ("dead note", Note(0, 1.2, 1, 12, tone=Tone.DEAD)),
+    ("natural harmonic", Note(0, 1.2, 1, 12, tone=Tone.NATURAL_HARMONIC)),
+    ("squeal harmonic", Note(0, 1.2, 1, 12, tone=Tone.SQUEAL_HARMONIC)),
+    ("garnish: may be left out", Note(0, 1.2, 1, 12, garnish=True)),
+    ("in doubt", Note(0, 1.2, 1, 12, doubt="why is said beside the neck")),
+    ("selected", Note(0, 1.2, 1, 12)),
+)
+
+
+class LegendPicture(QWidget):
+    """One lane a row of samples."""
+
+    PER_ROW = 6
+
+    def __init__(self, theme: Theme, scale: float) -> None:
+        super().__init__()
+        self._theme, self._scale = theme, scale
+        self._rows = -(-len(SAMPLES) // self.PER_ROW)
+
+    def sizeHint(self) -> QSize:
+        return QSize(round(850 * self._scale), round((64 + 92 * self._rows) * self._scale))
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(700, 300)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        px_per_s = (self.width() - 70 * self._scale) / (self.PER_ROW * SLOT_S + 0.2)
+        frame = TabFrame(self.width(), self.height(), self._rows, -0.2, px_per_s, self._scale)
+        draw_tab(painter, frame, self._content(), self._theme)
+        painter.setPen(self._theme.color("soft_ink"))
+        for number, (words, _) in enumerate(SAMPLES):
+            row, column = divmod(number, self.PER_ROW)
+            painter.drawText(int(frame.x(column * SLOT_S)), int(frame.lane(row + 1).bottom() - 4), words)
+
+    def _content(self) -> TabContent:
+        notes = []
+        for number, (_, note) in enumerate(SAMPLES):
+            row, column = divmod(number, self.PER_ROW)
+            at_s = column * SLOT_S
+            notes.append(_placed(note, at_s, row + 1))
+        score = Score(phrases=(Phrase(0, 11.5, "a phrase, from its first note to its last"),), chords=(Chord(0, "Em"),))
+        score = score.with_notes(notes)
+        selected = next(i for i, note in enumerate(score.notes) if note.remark == "selected")
+        return TabContent(score, np.zeros(0), np.zeros(0), selected)
+
+
+def _placed(note: Note, at_s: float, string: int) -> Note:
+    from dataclasses import replace
+
+    remark = "selected" if note == SAMPLES[-1][1] and string == 4 and at_s == 8 else ""
+    return replace(note, onset_s=note.onset_s + at_s, offset_s=note.offset_s + at_s, string=string, remark=remark)
+
+
+class LegendDialog(QDialog):
+    """The legend above, the keys below."""
+
+    def __init__(self, theme: Theme, scale: float, keys: list[tuple[str, str]], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Legend and keys")
+        column = QVBoxLayout(self)
+        column.addWidget(LegendPicture(theme, scale), 3)
+        half = -(-len(keys) // 2)
+        row = QHBoxLayout()
+        row.addWidget(_table(keys[:half]))
+        row.addWidget(_table(keys[half:]))
+        column.addLayout(row, 2)
+        self.resize(round(900 * min(scale, 1.3)), 700)
+
+
+def _table(keys: list[tuple[str, str]]) -> QTableWidget:
+    table = QTableWidget(len(keys), 2)
+    table.setHorizontalHeaderLabels(["Action", "Key"])
+    table.verticalHeader().hide()
+    table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+    table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+    for row, pair in enumerate(keys):
+        for at, text in enumerate(pair):
+            table.setItem(row, at, QTableWidgetItem(text))
+    return table

@@ -1,0 +1,121 @@
+"""The open document, what is selected in it, and its undo history."""
+
+from dataclasses import replace
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtGui import QUndoCommand, QUndoStack
+
+from notcher.core.errors import NotcherError
+from notcher.core.formats import Document
+from notcher.core.hearing import PitchTrack, TuningProposal
+from notcher.core.neck import retuned
+from notcher.core.score import EMPTY_SCORE, Mark, Note, Phrase, Pulse, Score, Tuning
+
+NOTHING = -1
+
+
+class EditScore(QUndoCommand):
+    """Put another score in place; the menu shows its name."""
+
+    def __init__(self, session: "Session", name: str, after: Score, select: int, *, continues: bool = False) -> None:
+        super().__init__(name)
+        self._continues = continues
+        self._session = session
+        self._before, self._after = session.score, after
+        self._selected_before, self._select = session.selected, select
+
+    def id(self) -> int:
+        return 1
+
+    def mergeWith(self, other: QUndoCommand | None) -> bool:
+        """A drag or a typed number is one step: what goes on from this command becomes part of it."""
+        if not (isinstance(other, EditScore) and other._continues):
+            return False
+        self._after, self._select = other._after, other._select
+        self.setText(other.text())
+        return True
+
+    def redo(self) -> None:
+        self._session.replace(self._after, self._select)
+
+    def undo(self) -> None:
+        self._session.replace(self._before, self._selected_before)
+
+
+class Session(QObject):
+    """One document at a time; every change of it goes through `edit`."""
+
+    opened = pyqtSignal()
+    score_changed = pyqtSignal()
+    selection_changed = pyqtSignal(int)
+    refused = pyqtSignal(str)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.document = Document(EMPTY_SCORE)
+        self.path: Path | None = None
+        self.tunings: tuple[TuningProposal, ...] = ()
+        self.undo_stack = QUndoStack(self)
+        self.selected = NOTHING
+
+    @property
+    def score(self) -> Score:
+        return self.document.score
+
+    @property
+    def note(self) -> Note | None:
+        return self.score.notes[self.selected] if 0 <= self.selected < len(self.score.notes) else None
+
+    @property
+    def phrase(self) -> Phrase | None:
+        """The phrase that the selected note lies in."""
+        note = self.note
+        return None if note is None else self.score.phrase_at(note.onset_s)
+
+    def open(self, document: Document, path: Path | None, tunings: tuple[TuningProposal, ...] = ()) -> None:
+        """Put another document in place; its history begins anew."""
+        self.undo_stack.clear()
+        self.document, self.path, self.tunings = document, path, tunings
+        self.selected = 0 if document.score.notes else NOTHING
+        self.opened.emit()
+        self.score_changed.emit()
+        self.selection_changed.emit(self.selected)
+
+    def redraft(self, score: Score, track: PitchTrack, tunings: tuple[TuningProposal, ...]) -> None:
+        """Take a new draft of the same recording: the notes can be undone, the evidence is replaced."""
+        self.document = replace(self.document, track=track)
+        self.tunings = tunings or self.tunings
+        self.edit("Hear again", score, select=0)
+        self.opened.emit()
+
+    def edit(self, name: str, after: Score, *, select: int | None = None, continues: bool = False) -> None:
+        """Make a change that can be undone. continues: it belongs to the step before (a second figure, a drag)."""
+        if after != self.score:
+            select = self.selected if select is None else select
+            self.undo_stack.push(EditScore(self, name, after, select, continues=continues))
+
+    def set_pulse(self, pulse: Pulse, name: str) -> None:
+        self.edit(name, replace(self.score, pulse=pulse))
+
+    def set_marks(self, marks: tuple[Mark, ...], name: str) -> None:
+        self.edit(name, replace(self.score, marks=marks))
+
+    def retune(self, tuning: Tuning, name: str) -> None:
+        """Put the solo on another tuning; a note that does not fit is told through `refused`."""
+        try:
+            self.edit(f"Tune to {name}", retuned(self.score, tuning))
+        except NotcherError as problem:
+            self.refused.emit(str(problem))
+
+    def replace(self, score: Score, select: int) -> None:
+        """Show another score; only undo commands call this."""
+        self.document = replace(self.document, score=score)
+        self.score_changed.emit()
+        self.select(select)
+
+    def select(self, index: int) -> None:
+        """Choose a note; out of range means the nearest, or nothing in an empty score."""
+        count = len(self.score.notes)
+        self.selected = max(0, min(index, count - 1)) if count else NOTHING
+        self.selection_changed.emit(self.selected)

@@ -1,0 +1,118 @@
+"""Every setting in one table: name, default, bounds, words. The dialog, the checks and the defaults read it."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from PyQt6.QtCore import QSettings
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QDialog, QDialogButtonBox, QDoubleSpinBox, QFormLayout, QWidget
+
+MOST_RECENT = 8
+
+
+@dataclass(frozen=True)
+class Setting:
+    """One row of the table; `choices` for words, low and high for numbers."""
+
+    name: str
+    default: Any
+    label: str
+    help: str
+    low: float = 0.0
+    high: float = 0.0
+    choices: tuple[str, ...] = ()
+    unit: str = ""
+
+
+SETTINGS = (
+    Setting("theme", "paper", "Look", "Light for the desk or dark for the stage.", choices=("paper", "stage")),
+    Setting("text_scale", 1.0, "Text size", "How large all text is.", 0.8, 2.0, unit=" ×"),
+    Setting("pace", 0.5, "Pace at start", "How fast a loop begins, of the recorded tempo.", 0.25, 1.5, unit=" ×"),
+    Setting("count_in", True, "Count-in", "A bar of clicks before a loop."),
+    Setting("nudge_ms", 10.0, "Nudge", "How far one key moves a note's onset.", 1.0, 100.0, unit=" ms"),
+    Setting(
+        "school", "position", "Placing school", "Stay in a position, travel along strings, or make it easy.",
+        choices=("position", "string", "easy"),
+    ),
+)  # fmt: skip
+BY_NAME = {setting.name: setting for setting in SETTINGS}
+
+
+class Settings:
+    """Remembers choices between starts; a stored value outside its bounds is as good as none."""
+
+    def __init__(self, store: QSettings | None = None) -> None:
+        self._store = store or QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, "notcher", "notcher")
+
+    def get(self, name: str) -> Any:
+        setting = BY_NAME[name]
+        value = self._store.value(name, setting.default)
+        try:
+            if isinstance(setting.default, bool):
+                return value in (True, "true")
+            if isinstance(setting.default, float):
+                number = float(value)
+                return number if setting.low <= number <= setting.high else setting.default
+        except (TypeError, ValueError):
+            return setting.default
+        return value if value in setting.choices else setting.default
+
+    def set(self, name: str, value: Any) -> None:
+        self._store.setValue(BY_NAME[name].name, value)
+
+    @property
+    def recent(self) -> list[str]:
+        """Paths opened lately, newest first."""
+        value = self._store.value("recent", [])
+        return [str(path) for path in ([value] if isinstance(value, str) else value or [])]
+
+    def add_recent(self, path: str) -> None:
+        self._store.setValue("recent", [path, *(old for old in self.recent if old != path)][:MOST_RECENT])
+
+
+class SettingsDialog(QDialog):
+    """One row a setting, made from the table."""
+
+    def __init__(self, settings: Settings, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Settings")
+        self._settings, self._fields = settings, {}
+        form = QFormLayout(self)
+        for setting in SETTINGS:
+            field = _field(setting, settings.get(setting.name))
+            field.setToolTip(setting.help)
+            field.setAccessibleName(setting.label)
+            self._fields[setting.name] = field
+            form.addRow(setting.label, field)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
+        buttons.accepted.connect(self._on_accepted)
+        buttons.rejected.connect(self.reject)
+        form.addRow(buttons)
+
+    def _on_accepted(self) -> None:
+        for name, field in self._fields.items():
+            self._settings.set(name, _value(field))
+        self.accept()
+
+
+def _field(setting: Setting, value: Any) -> QWidget:
+    if isinstance(setting.default, bool):
+        box = QCheckBox()
+        box.setChecked(value)
+        return box
+    if setting.choices:
+        choice = QComboBox()
+        choice.addItems(setting.choices)
+        choice.setCurrentText(value)
+        return choice
+    number = QDoubleSpinBox()
+    number.setRange(setting.low, setting.high)
+    number.setSingleStep(0.1 if setting.high <= 2 else 1.0)
+    number.setSuffix(setting.unit)
+    number.setValue(value)
+    return number
+
+
+def _value(field: QWidget) -> Any:
+    if isinstance(field, QCheckBox):
+        return field.isChecked()
+    return field.currentText() if isinstance(field, QComboBox) else field.value()  # type: ignore[attr-defined]

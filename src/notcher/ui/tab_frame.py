@@ -1,0 +1,76 @@
+"""Where things are on the measured tab: time across, six lanes down, semitones inside a lane."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF
+from PyQt6.QtGui import QPolygonF
+
+TOP_SEMITONES, UNDER_SHARE = 4.7, 0.24
+LEAST_PX_PER_S, MOST_PX_PER_S = 1.0, 2400.0
+
+
+@dataclass(frozen=True)
+class TabFrame:
+    """Geometry of one view, in pixels; `scale` is the text's."""
+
+    width: float
+    height: float
+    strings: int = 6
+    start_s: float = 0.0
+    px_per_s: float = 90.0
+    scale: float = 1.0
+
+    @property
+    def left(self) -> float:
+        return 66 * self.scale
+
+    @property
+    def header(self) -> float:
+        return 64 * self.scale
+
+    @property
+    def end_s(self) -> float:
+        return self.time(self.width)
+
+    @property
+    def lane_height(self) -> float:
+        return max(10.0, (self.height - self.header) / self.strings)
+
+    def x(self, time_s: float) -> float:
+        return self.left + (time_s - self.start_s) * self.px_per_s
+
+    def time(self, x: float) -> float:
+        return self.start_s + (x - self.left) / self.px_per_s
+
+    def lane(self, string: int) -> QRectF:
+        return QRectF(0, self.header + (string - 1) * self.lane_height, self.width, self.lane_height)
+
+    def y(self, string: int, semitones: float = 0.0) -> float:
+        """Height of a deviation in a string's lane; 0 is the string's line."""
+        base = self.header + string * self.lane_height - UNDER_SHARE * self.lane_height
+        return base - semitones * (1 - UNDER_SHARE) * self.lane_height / TOP_SEMITONES
+
+    def string_at(self, y: float) -> int:
+        return int(np.clip((y - self.header) // self.lane_height + 1, 1, self.strings))
+
+
+def polygon(x: np.ndarray, y: np.ndarray) -> QPolygonF:
+    """Return points as a Qt polygon without a Python loop. x, y: shape (n,), pixels."""
+    result = QPolygonF()
+    result.fill(QPointF(), x.size)
+    if x.size:
+        memory = result.data()
+        memory.setsize(16 * x.size)
+        pairs = np.frombuffer(memory, dtype=np.float64).reshape(-1, 2)
+        pairs[:, 0], pairs[:, 1] = x, y
+    return result
+
+
+def thinned(x: np.ndarray, y: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Keep the lowest and the highest point of each pixel column, in order, so that no extreme vanishes."""
+    if x.size < 4 or x.size < 2 * (x[-1] - x[0] + 1):
+        return x, y
+    edges = np.flatnonzero(np.diff(np.floor(x), prepend=np.floor(x[0]) - 1))
+    low, high = np.minimum.reduceat(y, edges), np.maximum.reduceat(y, edges)
+    return np.repeat(x[edges], 2), np.column_stack([low, high]).ravel()

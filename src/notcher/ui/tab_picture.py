@@ -1,0 +1,314 @@
+"""Draws the measured tab: lanes, claim, evidence, counts, chords, phrases. Serves the screen and later the printer."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QBrush, QFontMetricsF, QPainter, QPen, QPolygonF
+
+from notcher.core.neck import measured_deviation
+from notcher.core.score import End, Note, Score, Strike, Tone, bend_name
+from notcher.ui.tab_frame import TabFrame, polygon, thinned
+from notcher.ui.theme import Theme, figure_font, text_font
+
+STEP_LINES = ((1.0, "½"), (2.0, "1"), (3.0, "1½"), (4.0, "2"))
+CLAIM_PX = 7.0
+
+
+@dataclass(frozen=True, eq=False)
+class TabContent:
+    """What is drawn: the score, the measured pitch (semitones; NaN where silent) and what is selected."""
+
+    score: Score
+    times_s: np.ndarray
+    midi: np.ndarray
+    selected: int = -1
+    loop: tuple[float, float] | None = None
+
+
+def draw_tab(painter: QPainter, frame: TabFrame, content: TabContent, theme: Theme) -> None:
+    """Draw everything but the playhead."""
+    painter.fillRect(QRectF(0, 0, frame.width, frame.height), theme.color("ground"))
+    _draw_lanes(painter, frame, content.score, theme)
+    _draw_loop(painter, frame, content, theme)
+    _draw_beats(painter, frame, content.score, theme)
+    painter.save()
+    painter.setClipRect(QRectF(frame.left, 0, frame.width - frame.left, frame.height))
+    _draw_chords(painter, frame, content.score, theme)
+    _draw_phrases(painter, frame, content.score, theme)
+    first, last = _visible(content.score, frame)
+    for index in range(first, last):
+        _draw_claim(painter, frame, content.score.notes[index], theme)
+    for index in range(first, last):
+        _draw_evidence(painter, frame, content, content.score.notes[index], theme)
+    room = _room(content.score, first, last, frame)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    for index in range(first, last):
+        _draw_tag(painter, frame, content, index, room[index - first], theme)
+    painter.restore()
+    _draw_names(painter, frame, content.score, theme)
+
+
+def _visible(score: Score, frame: TabFrame) -> tuple[int, int]:
+    """Notes that may reach into the view; a held note is at most twelve seconds long."""
+    return score.first_after(frame.start_s - 12.0), score.first_after(frame.end_s)
+
+
+def _room(score: Score, first: int, last: int, frame: TabFrame) -> list[float]:
+    """Pixels from each visible note to the next one on its string."""
+    following: dict[int, float] = {}
+    room = []
+    for note in reversed(score.notes[first:last]):
+        room.append((following.get(note.string, note.onset_s + 9.0) - note.onset_s) * frame.px_per_s)
+        following[note.string] = note.onset_s
+    return room[::-1]
+
+
+def _draw_lanes(painter: QPainter, frame: TabFrame, score: Score, theme: Theme) -> None:
+    hair = QPen(theme.color("hairline"), 1)
+    for string in range(1, frame.strings + 1):
+        if string % 2:
+            painter.fillRect(frame.lane(string), theme.color("lane"))
+        painter.setPen(hair)
+        for semitones, _ in STEP_LINES:
+            y = round(frame.y(string, semitones)) + 0.5
+            painter.drawLine(QPointF(frame.left, y), QPointF(frame.width, y))
+        painter.setPen(QPen(theme.color("line"), 1))
+        y = round(frame.y(string)) + 0.5
+        painter.drawLine(QPointF(frame.left, y), QPointF(frame.width, y))
+
+
+def _draw_names(painter: QPainter, frame: TabFrame, score: Score, theme: Theme) -> None:
+    """The left margin: string numbers and letters, and what each hairline means."""
+    painter.fillRect(QRectF(0, 0, frame.left, frame.height), theme.color("ground"))
+    small = figure_font(frame.scale, size=0.72)
+    for string in range(1, frame.strings + 1):
+        if string % 2:
+            painter.fillRect(QRectF(0, frame.lane(string).top(), frame.left, frame.lane_height), theme.color("lane"))
+        painter.setFont(text_font(frame.scale, bold=True))
+        painter.setPen(theme.color("ink"))
+        box = QRectF(6 * frame.scale, frame.y(string) - 12 * frame.scale, 36 * frame.scale, 20 * frame.scale)
+        label = f"{string} {score.tuning.string_letter(string)}"
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, label)
+        step_px = frame.y(string) - frame.y(string, 1.0)
+        painter.setFont(small)
+        painter.setPen(theme.color("soft_ink"))
+        height = QFontMetricsF(small).height()
+        for semitones, name in STEP_LINES:
+            if step_px < 0.8 * height and semitones not in (2.0, 4.0):
+                continue
+            y = frame.y(string, semitones)
+            box = QRectF(frame.left - 26 * frame.scale, y - height / 2, 22 * frame.scale, height)
+            painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, name)
+
+
+def _draw_loop(painter: QPainter, frame: TabFrame, content: TabContent, theme: Theme) -> None:
+    if content.loop is None:
+        return
+    left, right = (max(frame.left, frame.x(time_s)) for time_s in content.loop)
+    if right > left:
+        painter.fillRect(QRectF(left, 0, right - left, frame.height), theme.color("accent", 26))
+        painter.setPen(QPen(theme.color("accent"), 2))
+        for edge in (left, right):
+            painter.drawLine(QPointF(edge, 0), QPointF(edge, frame.height))
+
+
+def _draw_beats(painter: QPainter, frame: TabFrame, score: Score, theme: Theme) -> None:
+    """Bar lines and counts; seconds where no pulse is known."""
+    beats = score.pulse.beats_between(max(0.0, frame.start_s), frame.end_s)
+    if not score.pulse.known:
+        seconds = np.arange(np.ceil(max(0.0, frame.start_s)), frame.end_s)
+        beats = [(float(second), int(second), 1) for second in seconds]
+    apart = (beats[1][0] - beats[0][0]) * frame.px_per_s if len(beats) > 1 else 100.0
+    top = frame.header - 18 * frame.scale
+    numbers = figure_font(frame.scale, size=0.82)
+    for time_s, bar, beat in beats:
+        x = round(frame.x(time_s)) + 0.5
+        first = beat == 1
+        if x < frame.left or (not first and apart < 14) or (first and apart < 3 and bar % 8 != 1):
+            continue
+        painter.setPen(QPen(theme.color("line", 150 if first else 55), 1))
+        painter.drawLine(QPointF(x, top if first else frame.header), QPointF(x, frame.height))
+        if (apart >= 22 * frame.scale) or (first and apart * 4 >= 26 * frame.scale):
+            text = (f"bar {bar}" if apart >= 60 * frame.scale else str(bar)) if first else str(beat)
+            text = text if score.pulse.known else f"{bar} s"
+            painter.setFont(figure_font(frame.scale, size=0.82, bold=True) if first else numbers)
+            painter.setPen(theme.color("ink" if first else "soft_ink"))
+            painter.drawText(QPointF(x + 4, frame.header - 5 * frame.scale), text)
+
+
+def _draw_chords(painter: QPainter, frame: TabFrame, score: Score, theme: Theme) -> None:
+    painter.setFont(text_font(frame.scale, size=1.1, bold=True))
+    painter.setPen(theme.color("ink"))
+    free = frame.left
+    for number, chord in enumerate(score.chords):
+        following = score.chords[number + 1].start_s if number + 1 < len(score.chords) else frame.end_s + 60
+        if following <= frame.start_s or chord.start_s > frame.end_s:
+            continue
+        x = max(frame.x(chord.start_s), frame.left) + 4
+        if x >= free:
+            painter.drawText(QPointF(x, 16 * frame.scale), chord.name)
+            free = x + 26 * frame.scale
+
+
+def _draw_phrases(painter: QPainter, frame: TabFrame, score: Score, theme: Theme) -> None:
+    """A bracket over each phrase, its name inside."""
+    metrics = QFontMetricsF(text_font(frame.scale, size=0.9))
+    painter.setFont(text_font(frame.scale, size=0.9))
+    y, foot = 25 * frame.scale, 40 * frame.scale
+    for phrase in score.phrases:
+        if phrase.section or phrase.end_s < frame.start_s or phrase.start_s > frame.end_s:
+            continue
+        left, right = frame.x(phrase.start_s), frame.x(phrase.end_s) - 2
+        painter.setPen(QPen(theme.color("soft_ink"), 1.4))
+        painter.drawPolyline(
+            QPolygonF([QPointF(left, foot), QPointF(left, y), QPointF(right, y), QPointF(right, foot - 8)])
+        )
+        shown = max(left, frame.left)
+        name = metrics.elidedText(phrase.name, Qt.TextElideMode.ElideRight, max(0.0, right - shown - 10))
+        painter.setPen(theme.color("soft_ink"))
+        painter.drawText(QPointF(shown + 6, foot - 1 * frame.scale), name)
+
+
+def _draw_claim(painter: QPainter, frame: TabFrame, note: Note, theme: Theme) -> None:
+    """A broad band where the tab says the pitch is; hatched when palm muted."""
+    left, right = frame.x(note.onset_s), frame.x(note.offset_s)
+    if right < frame.left or right - left < 1:
+        return
+    if note.curve.points or note.vibrato is not None:
+        x = np.unique(np.concatenate([np.arange(left, right, 3.0), [right]]))
+        times_s = (x - left) / frame.px_per_s
+        semitones = note.curve.at(times_s)
+        if note.vibrato is not None:
+            semitones = semitones + note.vibrato.at(times_s)
+        y = frame.y(note.string, 0.0) - semitones * (frame.y(note.string, 0.0) - frame.y(note.string, 1.0))
+    else:
+        x, y = np.array([left, right]), np.full(2, frame.y(note.string))
+    color = theme.color("claim", 110)
+    if note.tone is Tone.PALM_MUTE:
+        band = QRectF(left, frame.y(note.string) - CLAIM_PX / 2, right - left, CLAIM_PX)
+        painter.fillRect(band, QBrush(theme.color("claim"), Qt.BrushStyle.DiagCrossPattern))
+        return
+    painter.setPen(QPen(color, CLAIM_PX, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap, Qt.PenJoinStyle.BevelJoin))
+    painter.drawPolyline(polygon(x, y))
+    _draw_end(painter, note, float(x[-1]), float(y[-1]), frame, theme)
+    _draw_size(painter, note, frame, theme)
+
+
+def _draw_size(painter: QPainter, note: Note, frame: TabFrame, theme: Theme) -> None:
+    """The bend's written size, over its top."""
+    size = note.reading.bend_semitones
+    if abs(size) < 0.35 or frame.px_per_s < 25:
+        return
+    time_s = max(note.curve.points, key=lambda point: abs(point[1]))[0]
+    painter.setFont(figure_font(frame.scale, size=0.85, bold=True))
+    painter.setPen(theme.color("accent"))
+    x = frame.x(note.onset_s + time_s)
+    box = QRectF(x, frame.y(note.string, size) - 17 * frame.scale, 40 * frame.scale, 14 * frame.scale)
+    painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom, bend_name(size))
+
+
+def _draw_end(painter: QPainter, note: Note, x: float, y: float, frame: TabFrame, theme: Theme) -> None:
+    if note.end is End.CHOKED:
+        painter.setPen(QPen(theme.color("ink"), 2.5))
+        painter.drawLine(QPointF(x, y - 7), QPointF(x, y + 7))
+    elif note.end is End.SLIDES_AWAY:
+        painter.setPen(QPen(theme.color("claim"), 2))
+        painter.drawLine(QPointF(x, y), QPointF(x + 12, y + 8))
+    elif note.end is End.RINGS:
+        painter.setPen(QPen(theme.color("claim"), 2, Qt.PenStyle.DotLine))
+        painter.drawLine(QPointF(x + 2, y), QPointF(x + 14, y))
+
+
+def _draw_evidence(painter: QPainter, frame: TabFrame, content: TabContent, note: Note, theme: Theme) -> None:
+    """A thin line where the recording's pitch was, measured from this note's fret."""
+    if content.times_s.size == 0 or frame.x(note.offset_s) < frame.left:
+        return
+    times_s, deviation = measured_deviation(content.score, note, content.times_s, content.midi)
+    deviation = np.where((deviation > 4.9) | (deviation < -1.45), np.nan, deviation)
+    painter.setPen(QPen(theme.color("measured"), 1.0 if frame.px_per_s < 40 else 1.6))
+    step = frame.y(note.string) - frame.y(note.string, 1.0)
+    x = frame.x(note.onset_s) + times_s * frame.px_per_s
+    known = ~np.isnan(deviation)
+    for run in np.split(np.arange(x.size), np.flatnonzero(np.diff(known.astype(np.int8))) + 1):
+        if run.size > 1 and known[run[0]]:
+            painter.drawPolyline(polygon(*thinned(x[run], frame.y(note.string) - deviation[run] * step)))
+
+
+def tag_size(frame: TabFrame, text: str) -> tuple[float, float]:
+    """Width and height of a fret's tag in pixels."""
+    return (9 + 8 * len(text)) * frame.scale + 3, 19 * frame.scale
+
+
+def tag_text(note: Note) -> str:
+    return "×" if note.tone is Tone.DEAD else str(note.fret)
+
+
+def _draw_tag(painter: QPainter, frame: TabFrame, content: TabContent, index: int, room: float, theme: Theme) -> None:
+    """The fret number on a tag with a notch at its onset."""
+    note = content.score.notes[index]
+    x, y = frame.x(note.onset_s), frame.y(note.string)
+    text = tag_text(note)
+    width, height = tag_size(frame, text)
+    if x < frame.left - width:
+        return
+    selected = index == content.selected
+    ground = theme.color("accent") if selected else theme.color("panel")
+    if room < 0.75 * width and not selected:
+        painter.fillRect(QRectF(x, y - 4, max(2.0, min(room - 1, 4)), 8), theme.color("ink"))
+        return
+    edge = QPen(theme.color("accent" if selected else "ink"), 1.2)
+    if note.garnish:
+        edge.setStyle(Qt.PenStyle.DashLine)
+    painter.setPen(edge)
+    painter.setBrush(ground)
+    painter.drawPolygon(_tag_shape(note, x, y, width, height))
+    painter.setPen(theme.color("on_accent" if selected else "ink"))
+    painter.setFont(figure_font(frame.scale, size=0.98, bold=True))
+    painter.drawText(QRectF(x + 3, y - height / 2, width - 3, height), Qt.AlignmentFlag.AlignCenter, text)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    _draw_strike(painter, note, x, y + height / 2, frame, theme)
+    if note.doubt:
+        painter.setPen(theme.color("doubt"))
+        painter.setFont(figure_font(frame.scale, size=0.85, bold=True))
+        painter.drawText(QPointF(x + width + 1, y - 2 * frame.scale), "?")
+
+
+def _tag_shape(note: Note, x: float, y: float, width: float, height: float) -> QPolygonF:
+    """A plate with a notch cut into its left edge; a harmonic's runs out in a point."""
+    top, bottom, right = y - height / 2, y + height / 2, x + width
+    points = [QPointF(x, top), QPointF(right, top), QPointF(right, bottom), QPointF(x, bottom), QPointF(x + 4, y)]
+    if note.tone in (Tone.NATURAL_HARMONIC, Tone.TAPPED_HARMONIC, Tone.SQUEAL_HARMONIC):
+        points.insert(2, QPointF(right + 6, y))
+    if note.tone is Tone.SQUEAL_HARMONIC:
+        points[2:3] = [QPointF(right + 6, y - height / 4), QPointF(right, y), QPointF(right + 6, y + height / 4)]
+    return QPolygonF(points)
+
+
+def _draw_strike(painter: QPainter, note: Note, x: float, y: float, frame: TabFrame, theme: Theme) -> None:
+    """Under the tag: wedges up for hammered, down for pulled, two for tapped; a ramp for slid; a ring for re-picked."""
+    ink, size = theme.color("ink"), 4.5 * frame.scale
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(ink)
+    middle = x + 8 * frame.scale
+    if note.strike in (Strike.HAMMER, Strike.TAP):
+        for shift in (0.0, 2.2 * size) if note.strike is Strike.TAP else (0.0,):
+            painter.drawPolygon(_wedge(middle + shift, y + 2 + size, y + 2, size))
+    elif note.strike is Strike.PULL:
+        painter.drawPolygon(_wedge(middle, y + 2, y + 2 + size, size))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(ink, 1.6))
+    if note.strike is Strike.SLIDE:
+        painter.drawLine(QPointF(x - 11 * frame.scale, y + 1), QPointF(x - 1, y - 8 * frame.scale))
+    elif note.strike is Strike.REPICK:
+        painter.drawEllipse(QPointF(middle, y + 2 + size / 2), size / 2, size / 2)
+    elif note.strike is Strike.SWELL:
+        painter.drawPolyline(QPolygonF([QPointF(x + 14, y + 1), QPointF(x + 2, y + 4), QPointF(x + 14, y + 7)]))
+    if note.raked:
+        for step in (1, 2, 3):
+            at = x - 4 * step
+            painter.drawLine(QPointF(at - 3, y - 4), QPointF(at, y - 13))
+
+
+def _wedge(x: float, base: float, tip: float, size: float) -> QPolygonF:
+    return QPolygonF([QPointF(x - size, base), QPointF(x + size, base), QPointF(x, tip)])

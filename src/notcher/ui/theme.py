@@ -1,0 +1,150 @@
+"""Two looks: paper for the desk, stage for the dark. Ink on every ground reaches 4.5 : 1."""
+
+from dataclasses import dataclass
+from importlib.resources import files
+
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PyQt6.QtWidgets import QApplication
+
+TEXT_FAMILY, FIGURE_FAMILY = "Lato", "Inter"
+BASE_POINTS = 10.5
+
+
+@dataclass(frozen=True)
+class Theme:
+    """Colours by what they mean. Measured is always a thin line, claimed a broad band: never told by colour alone."""
+
+    name: str
+    ground: str
+    panel: str
+    lane: str
+    line: str
+    hairline: str
+    ink: str
+    soft_ink: str
+    measured: str
+    claim: str
+    accent: str
+    on_accent: str
+    doubt: str
+    good: str
+
+    def color(self, role: str, alpha: int = 255) -> QColor:
+        """Return a role's colour with an opacity."""
+        color = QColor(str(getattr(self, role)))
+        color.setAlpha(alpha)
+        return color
+
+
+PAPER = Theme(
+    name="paper",
+    ground="#f4f1e8",
+    panel="#fbf9f4",
+    lane="#ebe6d9",
+    line="#8f8770",
+    hairline="#cfc7b3",
+    ink="#1e2429",
+    soft_ink="#565c60",
+    measured="#a3271b",
+    claim="#4f86a3",
+    accent="#175c75",
+    on_accent="#ffffff",
+    doubt="#8a4b00",
+    good="#2c6438",
+)
+STAGE = Theme(
+    name="stage",
+    ground="#11161a",
+    panel="#192026",
+    lane="#171d22",
+    line="#6c7a84",
+    hairline="#2f3a42",
+    ink="#eceff1",
+    soft_ink="#a9b4bc",
+    measured="#ff9a66",
+    claim="#4a93bb",
+    accent="#8fd0e8",
+    on_accent="#0c1a20",
+    doubt="#f2c062",
+    good="#8fd49b",
+)
+THEMES = {theme.name: theme for theme in (PAPER, STAGE)}
+
+
+def load_fonts() -> None:
+    """Make the shipped fonts known. Raises: RuntimeError when one of them is missing."""
+    for file in ("Lato-Regular.ttf", "Lato-Bold.ttf", "Inter-Regular.otf", "Inter-Bold.otf"):
+        if QFontDatabase.addApplicationFont(str(files("notcher") / "fonts" / file)) < 0:
+            raise RuntimeError(f"the font {file} is missing from the installation")
+
+
+def text_font(scale: float, *, size: float = 1.0, bold: bool = False) -> QFont:
+    """Return the font of words."""
+    return _font(TEXT_FAMILY, scale * size, bold)
+
+
+def figure_font(scale: float, *, size: float = 1.0, bold: bool = False) -> QFont:
+    """Return the font of numbers."""
+    return _font(FIGURE_FAMILY, scale * size, bold)
+
+
+def _font(family: str, scale: float, bold: bool) -> QFont:
+    font = QFont(family)
+    font.setPointSizeF(BASE_POINTS * scale)
+    font.setBold(bold)
+    return font
+
+
+def apply_theme(app: QApplication, theme: Theme, scale: float) -> None:
+    """Dress the whole application."""
+    app.setStyle("Fusion")
+    app.setFont(text_font(scale))
+    palette = QPalette()
+    roles = QPalette.ColorRole
+    for role, name in (
+        (roles.Window, "ground"),
+        (roles.Base, "panel"),
+        (roles.AlternateBase, "lane"),
+        (roles.Button, "panel"),
+        (roles.WindowText, "ink"),
+        (roles.Text, "ink"),
+        (roles.ButtonText, "ink"),
+        (roles.ToolTipBase, "panel"),
+        (roles.ToolTipText, "ink"),
+        (roles.PlaceholderText, "soft_ink"),
+        (roles.Highlight, "accent"),
+        (roles.HighlightedText, "on_accent"),
+    ):
+        palette.setColor(role, theme.color(name))
+    for role in (roles.WindowText, roles.Text, roles.ButtonText):
+        palette.setColor(QPalette.ColorGroup.Disabled, role, theme.color("line"))
+    app.setPalette(palette)
+    app.setStyleSheet(_sheet(theme))
+
+
+def _sheet(theme: Theme) -> str:
+    return f"""
+    QMenuBar, QMenu {{ background: {theme.panel}; color: {theme.ink}; }}
+    QMenu::item:selected, QMenuBar::item:selected {{ background: {theme.accent}; color: {theme.on_accent}; }}
+    QMenu::item:disabled {{ color: {theme.line}; }}
+    QPushButton, QToolButton {{ background: {theme.panel}; color: {theme.ink}; border: 1px solid {theme.line};
+        border-radius: 2px; padding: 5px 12px; }}
+    QPushButton:hover, QToolButton:hover {{ border-color: {theme.accent}; }}
+    QPushButton:focus, QToolButton:focus {{ border: 2px solid {theme.accent}; padding: 4px 11px; }}
+    QPushButton:checked, QToolButton:checked {{ background: {theme.accent}; color: {theme.on_accent}; }}
+    QPushButton:disabled {{ color: {theme.line}; border-color: {theme.hairline}; }}
+    QToolButton[bench="true"] {{ border: none; border-bottom: 3px solid transparent; background: transparent;
+        padding: 7px 16px 5px 16px; border-radius: 0; }}
+    QToolButton[bench="true"]:checked {{ border-bottom: 3px solid {theme.accent}; color: {theme.ink};
+        font-weight: bold; }}
+    QToolButton[bench="true"]:focus {{ background: {theme.lane}; }}
+    QFrame[card="true"] {{ background: {theme.panel}; border: 1px solid {theme.hairline}; }}
+    QFrame[notice="true"] {{ background: {theme.panel}; border: 1px solid {theme.doubt}; }}
+    QLabel[soft="true"] {{ color: {theme.soft_ink}; }}
+    QLabel[title="true"] {{ font-weight: bold; }}
+    QProgressBar {{ border: 1px solid {theme.line}; background: {theme.ground}; height: 12px; text-align: center; }}
+    QProgressBar::chunk {{ background: {theme.accent}; }}
+    QTableWidget {{ gridline-color: {theme.hairline}; border: 1px solid {theme.hairline}; }}
+    QHeaderView::section {{ background: {theme.lane}; color: {theme.ink}; border: none; padding: 4px; }}
+    QToolTip {{ background: {theme.panel}; color: {theme.ink}; border: 1px solid {theme.line}; }}
+    """

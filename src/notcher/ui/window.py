@@ -1,0 +1,576 @@
+"""The main window: benches over one document, the reel below, menus, opening and saving."""
+
+import time
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QAction, QActionGroup, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PyQt6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QMessageBox,
+    QProgressBar,
+    QPushButton,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from notcher import __version__
+from notcher.core.errors import CancelCheck, NotcherError, Progress
+from notcher.core.formats import EXPORTS, Document, export, read_document, write_document
+from notcher.core.hearing import Draft, draft
+from notcher.core.score import Score, Tuning
+from notcher.core.sound import Clip, Overview, Spectrogram, focused, read_clip, spectrogram
+from notcher.demo import TITLE, demo_audio
+from notcher.devices import Loudspeaker, find_loudspeaker
+from notcher.ui.hear_bench import HearBench
+from notcher.ui.jobs import Jobs
+from notcher.ui.legend import LegendDialog
+from notcher.ui.notch_bench import NotchBench
+from notcher.ui.player import Player
+from notcher.ui.reel import Reel
+from notcher.ui.session import Session
+from notcher.ui.settings import Settings, SettingsDialog
+from notcher.ui.teach_bench import TeachBench
+from notcher.ui.theme import THEMES, apply_theme
+
+SOUND_ENDINGS = "*.wav *.flac *.ogg *.opus *.mp3 *.aif *.aiff"
+SOUND_FILES = f"Recordings ({SOUND_ENDINGS})"
+OPENABLE = f"All that Notcher opens (*.notch {SOUND_ENDINGS})"
+DOCUMENTS = "Notcher documents (*.notch)"
+HEAR, NOTCH, TEACH = range(3)
+
+
+class Window(QMainWindow):
+    """One document, three benches, one reel."""
+
+    def __init__(self, settings: Settings, speaker: Loudspeaker | None = None) -> None:
+        super().__init__()
+        self.settings = settings
+        self.session, self.jobs = Session(self), Jobs(self)
+        self.player = Player(speaker or find_loudspeaker(self), self.jobs, self)
+        self.hear, self.notch, self.teach = HearBench(self.session), NotchBench(self.session), TeachBench(self.session)
+        self.reel = Reel(self.player)
+        self.actions_by_name: dict[str, QAction] = {}
+        self._build_benches()
+        self._build_menus()
+        self._connect()
+        self.setAcceptDrops(True)
+        self.resize(1280, 800)
+        self.apply_settings()
+        self._on_title_changed()
+        self.show_bench(NOTCH)
+
+    # --- building ---
+    def _build_benches(self) -> None:
+        self.benches = QStackedWidget()
+        row = QHBoxLayout()
+        row.setContentsMargins(8, 0, 8, 0)
+        self.bench_buttons = []
+        for index, (name, bench) in enumerate((("Hear", self.hear), ("Notch", self.notch), ("Teach", self.teach))):
+            button = QToolButton()
+            button.setText(name)
+            button.setCheckable(True)
+            button.setProperty("bench", True)
+            button.clicked.connect(lambda _=False, at=index: self.show_bench(at))
+            row.addWidget(button)
+            self.bench_buttons.append(button)
+            self.benches.addWidget(bench)
+        row.addStretch(1)
+        self.title_label = QLabel()
+        self.title_label.setProperty("soft", True)
+        row.addWidget(self.title_label)
+        self._build_work_strip()
+        self._build_notice()
+        column = QVBoxLayout()
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addLayout(row)
+        column.addWidget(self.notice_frame)
+        column.addWidget(self.benches, 1)
+        column.addWidget(self.work_strip)
+        column.addWidget(self.reel)
+        center = QWidget()
+        center.setLayout(column)
+        self.setCentralWidget(center)
+
+    def _build_work_strip(self) -> None:
+        self.work_strip = QFrame()
+        row = QHBoxLayout(self.work_strip)
+        row.setContentsMargins(10, 4, 10, 4)
+        self.work_label, self.work_bar = QLabel(), QProgressBar()
+        self.work_bar.setRange(0, 100)
+        self.cancel_button = QPushButton("Cancel")
+        self.cancel_button.clicked.connect(self._on_cancel)
+        row.addWidget(self.work_label)
+        row.addWidget(self.work_bar, 1)
+        row.addWidget(self.cancel_button)
+        self.work_strip.hide()
+
+    def _build_notice(self) -> None:
+        """What could not be done is said here in one sentence; nothing has to be clicked away."""
+        self.notice_frame = QFrame()
+        self.notice_frame.setProperty("notice", True)
+        row = QHBoxLayout(self.notice_frame)
+        row.setContentsMargins(12, 5, 8, 5)
+        self.notice_label = QLabel()
+        self.notice_label.setWordWrap(True)
+        close = QPushButton("Close")
+        close.clicked.connect(self.notice_frame.hide)
+        row.addWidget(self.notice_label, 1)
+        row.addWidget(close)
+        self.notice_frame.hide()
+
+    def _build_menus(self) -> None:
+        file = self.menuBar().addMenu("&File")
+        self._add(file, "Open…", self._on_open, "Ctrl+O")
+        self.recent_menu = file.addMenu("Open recent")
+        self.recent_menu.aboutToShow.connect(self._fill_recent)
+        self._add(file, "Open the demo", self.open_demo)
+        file.addSeparator()
+        self._add(file, "Save", self.save, "Ctrl+S")
+        self._add(file, "Save as…", self.save_as, "Ctrl+Shift+S")
+        exports = file.addMenu("Write as")
+        for ending, (name, _) in EXPORTS.items():
+            self._add(exports, f"{name}…", lambda ending=ending: self._on_export(ending))
+        file.addSeparator()
+        self._add(file, "Settings…", self._on_settings)
+        self._add(file, "Quit", self.close, "Ctrl+Q")
+
+        edit = self.menuBar().addMenu("&Edit")
+        stack = self.session.undo_stack
+        for action, keys in (
+            (stack.createUndoAction(self, "Undo"), "Ctrl+Z"),
+            (stack.createRedoAction(self, "Redo"), "Ctrl+Shift+Z"),
+        ):
+            action.setShortcut(QKeySequence(keys))
+            edit.addAction(action)
+        edit.addSeparator()
+        notch = self.notch
+        for name, slot, keys in (
+            ("Next note", lambda: notch.step(1), "Right"),
+            ("Previous note", lambda: notch.step(-1), "Left"),
+            ("Next phrase", lambda: notch.step_phrase(1), "Down"),
+            ("Previous phrase", lambda: notch.step_phrase(-1), "Up"),
+            ("Next doubt", notch.step_doubt, "N"),
+            ("Same pitch, higher string", lambda: notch.move_string(-1), "Shift+Up"),
+            ("Same pitch, lower string", lambda: notch.move_string(1), "Shift+Down"),
+            ("Onset earlier", lambda: notch.nudge(-1), "Shift+Left"),
+            ("Onset later", lambda: notch.nudge(1), "Shift+Right"),
+            ("Bend further", lambda: notch.bend_by(1), "B"),
+            ("Bend less", lambda: notch.bend_by(-1), "Shift+B"),
+            ("Snap to evidence", notch.snap, "E"),
+            ("Accept note", notch.accept, "A"),
+            ("Insert note at the playhead", lambda: notch.insert(self.player.time_s), "Ins"),
+            ("Delete note", notch.delete, "Del"),
+        ):
+            # these keys belong to the tab: elsewhere they move a slider or type a number
+            self._add(edit, name, slot, keys, owner=notch.tab)
+
+        play = self.menuBar().addMenu("&Play")
+        self._add(play, "Play or stop", self.player.toggle, "Space")
+        self._add(play, "Loop the phrase, or stop looping", self.toggle_loop, "L")
+        self._add(play, "Slower", lambda: self.change_pace(-0.05), "Ctrl+Down")
+        self._add(play, "Faster", lambda: self.change_pace(0.05), "Ctrl+Up")
+        self._add(play, "Playhead to the selected note", self._on_seek_note, "Return", owner=notch.tab)
+
+        view = self.menuBar().addMenu("&View")
+        group = QActionGroup(self)
+        for index, name in enumerate(("Hear", "Notch", "Teach")):
+            action = self._add(view, f"{name} bench", lambda at=index: self.show_bench(at), f"Ctrl+{index + 1}")
+            action.setCheckable(True)
+            group.addAction(action)
+        view.addSeparator()
+        self._add(view, "Closer", lambda: notch.tab.zoom(1.25), "Ctrl++")
+        self._add(view, "Further", lambda: notch.tab.zoom(0.8), "Ctrl+-")
+        self._add(view, "Show the phrase", self._on_show_phrase, "F")
+        self._add(view, "Show everything", self._on_show_all, "Ctrl+0")
+        view.addSeparator()
+        self._add(view, "Paper or stage", self._on_switch_theme, "Ctrl+T")
+        help_menu = self.menuBar().addMenu("&Help")
+        self._add(help_menu, "Legend and keys", self.show_legend, "F1")
+        self._add(help_menu, "About Notcher", self._on_about)
+
+    def _add(
+        self, menu: Any, name: str, slot: Callable[[], object], keys: str = "", *, owner: QWidget | None = None
+    ) -> QAction:
+        action = QAction(name, self)
+        action.triggered.connect(lambda _checked=False: slot())
+        if keys:
+            action.setShortcut(QKeySequence(keys))
+        if owner is not None:
+            action.setShortcutContext(Qt.ShortcutContext.WidgetShortcut)
+            owner.addAction(action)
+        menu.addAction(action)
+        self.actions_by_name[name] = action
+        return action
+
+    def _connect(self) -> None:
+        session, player, tab = self.session, self.player, self.notch.tab
+        session.opened.connect(self._on_opened)
+        session.score_changed.connect(self._on_score_changed)
+        session.undo_stack.cleanChanged.connect(lambda _clean: self._on_title_changed())
+        session.refused.connect(self.notice)
+        self.notch.refused.connect(self.notice)
+        player.troubled.connect(self.notice)
+        player.moved.connect(self._on_moved)
+        player.state_changed.connect(lambda: tab.show_loop(player.loop_span))
+        tab.seek_requested.connect(player.seek)
+        tab.loop_requested.connect(lambda start, end: player.set_loop((start, end)))
+        tab.view_changed.connect(self._on_view_changed)
+        self.reel.strip.seek_requested.connect(self._on_reel_seek)
+        self.reel.strip.loop_requested.connect(lambda start, end: player.set_loop((start, end)))
+        self.reel.loop_phrase_requested.connect(self.loop_phrase)
+        self.teach.loop_requested.connect(self._on_rung_requested)
+        self.hear.hear_requested.connect(self._on_hear_again)
+        self.hear.focus_changed.connect(lambda _focus: self._show_focus())
+        self.hear.tap_requested.connect(self._on_tap)
+
+    # --- looks ---
+    def apply_settings(self) -> None:
+        """Dress the window as the settings say."""
+        theme, scale = THEMES[self.settings.get("theme")], self.settings.get("text_scale")
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            apply_theme(app, theme, scale)
+        for part in (self.hear, self.notch, self.teach, self.reel.strip):
+            part.show_theme(theme, scale)
+        self.notch.set_choices(school=self.settings.get("school"), nudge_s=self.settings.get("nudge_ms") / 1000)
+        self.player.set_pace(self.settings.get("pace"))
+        self.player.set_count_in(self.settings.get("count_in"))
+
+    def show_bench(self, index: int) -> None:
+        self.benches.setCurrentIndex(index)
+        for at, button in enumerate(self.bench_buttons):
+            button.setChecked(at == index)
+        (self.hear.focus_box, self.notch.tab, self.teach.board)[index].setFocus()
+
+    def notice(self, sentence: str) -> None:
+        """Say something without stopping the work."""
+        self.notice_label.setText(sentence)
+        self.notice_frame.show()
+
+    def show_legend(self) -> None:
+        keys = [
+            (name, action.shortcut().toString())
+            for name, action in self.actions_by_name.items()
+            if not action.shortcut().isEmpty()
+        ]
+        LegendDialog(THEMES[self.settings.get("theme")], self.settings.get("text_scale"), keys, self).exec()
+
+    # --- opening ---
+    def open_demo(self) -> None:
+        """Open the demo's recording and draft it."""
+        self.open_path(str(demo_audio("lead")), title=TITLE)
+
+    def open_path(self, path: str, *, title: str | None = None) -> None:
+        """Open a document or a recording, after asking what becomes of unsaved changes."""
+        if not self._may_leave():
+            return
+        self.notice_frame.hide()
+        file = Path(path)
+        if file.suffix.lower() == ".notch":
+            self._work(
+                "Opening",
+                lambda _progress, _cancelled: read_document(file),
+                lambda document: self._on_read(document, file),
+            )
+            return
+
+        def work(progress: Progress, cancelled: CancelCheck) -> tuple[Clip, Draft]:
+            clip = read_clip(file)
+            progress(0.02)
+            return clip, draft(clip, school=self._school, progress=progress, cancelled=cancelled)
+
+        self._work("Listening", work, lambda heard: self._on_drafted(*heard, file if title is None else None, title))
+
+    @property
+    def _school(self) -> str:
+        return str(self.settings.get("school"))
+
+    def _on_read(self, document: Document, file: Path) -> None:
+        self.session.open(document, file)
+        self._remember(file)
+
+    def _on_drafted(self, clip: Clip, heard: Draft, file: Path | None, title: str | None) -> None:
+        score = heard.score if title is None else replace(heard.score, title=title)
+        self.session.open(Document(score, clip, heard.track), None, heard.tunings)
+        if file is not None:
+            self._remember(file)
+        doubts = sum(bool(note.doubt) for note in score.notes)
+        if not score.notes:
+            self.notice("No lead was heard: nothing in this recording sounds like a guitar's range. Try another focus.")
+        elif heard.tunings and heard.tunings[0].likelihood < 0.7:
+            name, share = heard.tunings[0].name, heard.tunings[0].likelihood
+            self.notice(
+                f"{len(score.notes)} notes heard, {doubts} in doubt (N walks through them). "
+                f"Tuning taken as {name}, {share:.0%} likely: check it on the Hear bench."
+            )
+
+    def _on_hear_again(self, focus: str) -> None:
+        document = self.session.document
+        clip = document.clip
+        if clip is None:
+            self.notice("There is no recording to hear. Open one with File, Open.")
+            return
+        tuning: Tuning | None = self.session.score.tuning if self.session.score.notes else None
+        title = self.session.score.title
+
+        def work(progress: Progress, cancelled: CancelCheck) -> Draft:
+            return draft(clip, focus=focus, tuning=tuning, school=self._school, progress=progress, cancelled=cancelled)
+
+        def done(heard: Draft) -> None:
+            self.session.redraft(replace(heard.score, title=title), heard.track, heard.tunings)
+
+        self._work("Listening", work, done)
+
+    def _work(self, name: str, work: Callable[[Progress, CancelCheck], Any], done: Callable[[Any], None]) -> None:
+        """Run the document's long work with a progress bar; there is one at a time."""
+        self.work_label.setText(f"{name}…")
+        self.work_bar.setValue(0)
+        self.work_strip.show()
+
+        def finished(result: Any) -> None:
+            self.work_strip.hide()
+            done(result)
+
+        self.jobs.start(
+            "document",
+            work,
+            finished=finished,
+            failed=self._on_work_failed,
+            progressed=lambda share: self.work_bar.setValue(round(100 * share)),
+            stopped=self.work_strip.hide,
+        )
+
+    def _on_work_failed(self, problem: Exception) -> None:
+        self.work_strip.hide()
+        if isinstance(problem, NotcherError):
+            self.notice(str(problem))
+        else:
+            self.notice(
+                f"Something went wrong inside Notcher ({type(problem).__name__}: {problem}). Nothing was changed."
+            )
+
+    def _on_cancel(self) -> None:
+        self.jobs.cancel("document")
+        self.work_strip.hide()
+
+    def _remember(self, file: Path) -> None:
+        self.settings.add_recent(str(file.absolute()))
+
+    def _fill_recent(self) -> None:
+        self.recent_menu.clear()
+        for path in self.settings.recent:
+            self.recent_menu.addAction(Path(path).name, lambda path=path: self.open_path(path))
+        if not self.settings.recent:
+            self.recent_menu.addAction("Nothing opened yet").setEnabled(False)
+
+    def _on_open(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(
+            self,
+            "Open",
+            "",
+            f"{OPENABLE};;{DOCUMENTS};;{SOUND_FILES}",
+        )
+        if path:
+            self.open_path(path)
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasUrls() and event.mimeData().urls()[0].isLocalFile():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        self.open_path(event.mimeData().urls()[0].toLocalFile())
+
+    # --- saving ---
+    def save(self) -> bool:
+        """Save under the document's name; ask for one when it has none. Return whether it was saved."""
+        if self.session.path is None:
+            return self.save_as()
+        return self._save_to(self.session.path)
+
+    def save_as(self) -> bool:
+        name = self.session.score.title or "untitled"
+        path, _ = QFileDialog.getSaveFileName(self, "Save as", f"{name}.notch", DOCUMENTS)
+        if not path:
+            return False
+        return self._save_to(Path(path) if path.endswith(".notch") else Path(f"{path}.notch"))
+
+    def _save_to(self, path: Path) -> bool:
+        QApplication.setOverrideCursor(Qt.CursorShape.WaitCursor)
+        try:
+            write_document(self.session.document, path)
+        except NotcherError as problem:
+            self.notice(str(problem))
+            return False
+        finally:
+            QApplication.restoreOverrideCursor()
+        self.session.path = path
+        self.session.undo_stack.setClean()
+        self._remember(path)
+        self._on_title_changed()
+        return True
+
+    def _on_export(self, ending: str) -> None:
+        name = self.session.score.title or "untitled"
+        path, _ = QFileDialog.getSaveFileName(self, "Write as", f"{name}{ending}", f"*{ending}")
+        if path:
+            self.export_to(path if path.endswith(ending) else f"{path}{ending}")
+
+    def export_to(self, path: str) -> None:
+        """Write the score in the format that the name's ending says."""
+        try:
+            export(self.session.score, path)
+        except NotcherError as problem:
+            self.notice(str(problem))
+
+    @property
+    def unsaved(self) -> bool:
+        return not self.session.undo_stack.isClean() or (
+            self.session.path is None and self.session.document.clip is not None
+        )
+
+    def _may_leave(self) -> bool:
+        """Ask about changes that were not saved; a fresh draft without any edit is no loss."""
+        if self.session.undo_stack.isClean():
+            return True
+        buttons = QMessageBox.StandardButton
+        answer = QMessageBox.question(
+            self,
+            "Unsaved changes",
+            f"“{self.session.score.title or 'Untitled'}” has changes that are not saved. Save them first?",
+            buttons.Save | buttons.Discard | buttons.Cancel,
+        )
+        return self.save() if answer == buttons.Save else answer == buttons.Discard
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if not self._may_leave():
+            event.ignore()
+            return
+        self.player.stop()
+        self.jobs.shut_down()
+        self.player.speaker.close()
+        event.accept()
+
+    # --- what changed ---
+    def _on_opened(self) -> None:
+        document = self.session.document
+        self.player.load(document.clip, document.score.pulse)
+        clip = document.clip
+        self.reel.strip.show_sound(
+            Overview(clip.samples.mean(axis=1)) if clip is not None else None,
+            clip.sample_rate if clip is not None else 1,
+            clip.duration_s if clip is not None else 0.0,
+        )
+        self.hear.picture.show_sound(None)
+        self._show_focus()
+        self._on_title_changed()
+
+    def _show_focus(self) -> None:
+        """Draw what the chosen focus keeps."""
+        clip, focus = self.session.document.clip, self.hear.focus
+        if clip is None:
+            return
+
+        def work(_progress: Progress, _cancelled: CancelCheck) -> Spectrogram:
+            return spectrogram(focused(clip, focus), clip.sample_rate)
+
+        self.jobs.start("focus", work, finished=self.hear.picture.show_sound)
+
+    def _on_score_changed(self) -> None:
+        self.reel.strip.show_score(self.session.score)
+        self.player.pulse = self.session.score.pulse
+        self._on_title_changed()
+
+    def _on_title_changed(self) -> None:
+        score: Score = self.session.score
+        title = score.title or "No solo open"
+        star = "" if self.session.undo_stack.isClean() else " (changed)"
+        self.setWindowTitle(f"{title}{star} – Notcher")
+        notes = f"{len(score.notes)} notes" if score.notes else "open a recording or drop one here"
+        self.title_label.setText(f"{title}{star}: {notes}")
+
+    def _on_moved(self, time_s: float) -> None:
+        self.notch.tab.show_playhead(time_s, follow=self.player.playing)
+        self.hear.picture.show_playhead(time_s)
+
+    def _on_view_changed(self, start_s: float, end_s: float) -> None:
+        self.reel.strip.show_view(start_s, end_s)
+        self.hear.picture.show_span(max(0.0, start_s), end_s)
+
+    # --- playing ---
+    def toggle_loop(self) -> None:
+        if self.player.loop_span is not None:
+            self.player.set_loop(None)
+        else:
+            self.loop_phrase()
+
+    def loop_phrase(self) -> None:
+        """Loop the selected note's phrase, or the one at the playhead."""
+        phrase = self.session.phrase or self.session.score.phrase_at(self.player.time_s)
+        if phrase is None:
+            self.notice("No phrase lies here. Drag over the reel to mark what to loop.")
+            return
+        self.player.set_loop((phrase.start_s, phrase.end_s))
+
+    def change_pace(self, by: float) -> None:
+        self.player.set_pace(min(1.5, max(0.25, round(self.player.pace + by, 2))))
+
+    def _on_rung_requested(self, start_s: float, end_s: float, pace: float) -> None:
+        self.player.set_pace(pace)
+        self.player.set_loop((start_s, end_s))
+        self.player.play()
+
+    def _on_seek_note(self) -> None:
+        note = self.session.note
+        if note is not None:
+            self.player.seek(note.onset_s)
+
+    def _on_reel_seek(self, time_s: float) -> None:
+        self.player.seek(time_s)
+        tab = self.notch.tab
+        if not tab.frame.start_s <= time_s <= tab.frame.end_s:
+            tab.go_to(time_s - 0.2 * (tab.frame.end_s - tab.frame.start_s))
+
+    def _on_tap(self) -> None:
+        along = self.player.playing
+        self.hear.tap(self.player.time_s if along else time.monotonic(), along=along)
+
+    # --- view ---
+    def _on_show_phrase(self) -> None:
+        phrase = self.session.phrase
+        if phrase is not None:
+            self.notch.tab.show_span(phrase.start_s, phrase.end_s)
+
+    def _on_show_all(self) -> None:
+        clip, notes = self.session.document.clip, self.session.score.notes
+        end_s = clip.duration_s if clip is not None else max((note.offset_s for note in notes), default=10.0)
+        self.notch.tab.show_span(0.0, end_s)
+
+    def _on_switch_theme(self) -> None:
+        self.settings.set("theme", "stage" if self.settings.get("theme") == "paper" else "paper")
+        pace, count_in = self.player.pace, self.player.count_in
+        self.apply_settings()
+        self.player.set_pace(pace)
+        self.player.set_count_in(count_in)
+
+    def _on_settings(self) -> None:
+        if SettingsDialog(self.settings, self).exec():
+            self.apply_settings()
+
+    def _on_about(self) -> None:
+        QMessageBox.about(
+            self,
+            "About Notcher",
+            f"Notcher {__version__}\nMeasured tablature for lead guitar teachers.\nFree software, GPL-3.0-or-later.",
+        )
