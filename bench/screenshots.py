@@ -1,4 +1,4 @@
-"""Takes docs/screenshots/ from the demo: `./dev screenshots [--theme stage] [--scale 1.6] [--size 1920x1080] [--to DIR]`."""
+"""Takes docs/screenshots/ from the demo: `./dev screenshots [--theme stage] [--scale 1.6] [--size 1920x1080]`."""
 
 import argparse
 import os

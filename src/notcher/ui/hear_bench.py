@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QPushButton,
+    QScrollArea,
     QSizePolicy,
     QVBoxLayout,
     QWidget,
@@ -202,8 +203,13 @@ class HearBench(QWidget):
         rows.addRow("First bar at", self.first_box)
         cards.addWidget(_card("Pulse", form, self.tap_button, self.pulse_facts))
         cards.addStretch(1)
-        side = QWidget()
-        side.setLayout(cards)
+        inside = QWidget()
+        inside.setLayout(cards)
+        side = QScrollArea()
+        side.setWidget(inside)
+        side.setWidgetResizable(True)
+        side.setFrameShape(QFrame.Shape.NoFrame)
+        side.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         side.setFixedWidth(360)
         self._side = side
         row = QHBoxLayout(self)
@@ -259,8 +265,7 @@ class HearBench(QWidget):
 
     def _tuning_words(self, score: Score) -> str:
         tuning = score.tuning
-        strings = " ".join(midi_to_name(midi) for midi in tuning.open_midi)
-        words = [f"{strings}, from the highest", f"{tuning.offset_cents:+.1f} cents from A = 440 Hz"]
+        words = [f"{tuning.string_names}, from the highest", f"{tuning.offset_cents:+.1f} cents from A = 440 Hz"]
         for proposal in self._session.tunings:
             if proposal.tuning.open_midi == tuning.open_midi:
                 words.append(proposal.evidence)

@@ -1,11 +1,13 @@
 """What the marks on the measured tab mean, drawn by the same painter as the tab; and all keys."""
 
+from dataclasses import replace
+
 import numpy as np
 from PyQt6.QtCore import QSize
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QHeaderView, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
-from notcher.core.score import Chord, Curve, End, Note, Phrase, Score, Strike, Tone, Vibrato, bent_curve
+from notcher.core.score import Chord, Curve, End, Note, Phrase, Pulse, Score, Strike, Tone, Vibrato, bent_curve
 from notcher.ui.tab_frame import TabFrame
 from notcher.ui.tab_picture import TabContent, draw_tab
 from notcher.ui.theme import Theme
@@ -21,7 +23,7 @@ SAMPLES: tuple[tuple[str, Note], ...] = (
     ("tapped", Note(0, 1.2, 1, 19, Strike.TAP)),
     ("slid into", Note(0, 1.2, 1, 14, Strike.SLIDE)),
     ("bend of a step", Note(0, 1.2, 1, 14, curve=bent_curve(2, 1.2))),
-    ("bend and release", Note(0, 1.2, 1, 14, curve=bent_curve(3, 1.2, released=True))),
+    ("bend and release", Note(0, 1.2, 1, 14, curve=bent_curve(2, 1.2, released=True))),
     ("pre-bend, let down", Note(0, 1.2, 1, 14, curve=bent_curve(2, 1.2, prebent=True, released=True))),
     ("struck again while bent", Note(0, 1.2, 1, 14, Strike.REPICK, Curve(((0, 2.0),)))),
     ("vibrato", Note(0, 1.2, 1, 12, vibrato=Vibrato(0.2, 5, 40))),
@@ -49,7 +51,7 @@ class LegendPicture(QWidget):
         self._rows = -(-len(SAMPLES) // self.PER_ROW)
 
     def sizeHint(self) -> QSize:
-        return QSize(round(850 * self._scale), round((64 + 92 * self._rows) * self._scale))
+        return QSize(round(850 * self._scale), round((64 + 100 * self._rows) * self._scale))
 
     def minimumSizeHint(self) -> QSize:
         return QSize(700, 300)
@@ -59,10 +61,12 @@ class LegendPicture(QWidget):
         px_per_s = (self.width() - 70 * self._scale) / (self.PER_ROW * SLOT_S + 0.2)
         frame = TabFrame(self.width(), self.height(), self._rows, -0.2, px_per_s, self._scale)
         draw_tab(painter, frame, self._content(), self._theme)
-        painter.setPen(self._theme.color("soft_ink"))
+        painter.setPen(self._theme.color("ink"))
         for number, (words, _) in enumerate(SAMPLES):
             row, column = divmod(number, self.PER_ROW)
-            painter.drawText(int(frame.x(column * SLOT_S)), int(frame.lane(row + 1).bottom() - 4), words)
+            painter.drawText(
+                int(frame.x(column * SLOT_S)) + 4, int(frame.lane(row + 1).top() + 15 * self._scale), words
+            )
 
     def _content(self) -> TabContent:
         notes = []
@@ -70,15 +74,17 @@ class LegendPicture(QWidget):
             row, column = divmod(number, self.PER_ROW)
             at_s = column * SLOT_S
             notes.append(_placed(note, at_s, row + 1))
-        score = Score(phrases=(Phrase(0, 11.5, "a phrase, from its first note to its last"),), chords=(Chord(0, "Em"),))
+        score = Score(
+            pulse=Pulse.steady(30, 0),
+            phrases=(Phrase(0, 11.5, "a phrase, from its first note to its last"),),
+            chords=(Chord(0, "Em"),),
+        )
         score = score.with_notes(notes)
         selected = next(i for i, note in enumerate(score.notes) if note.remark == "selected")
         return TabContent(score, np.zeros(0), np.zeros(0), selected)
 
 
 def _placed(note: Note, at_s: float, string: int) -> Note:
-    from dataclasses import replace
-
     remark = "selected" if note == SAMPLES[-1][1] and string == 4 and at_s == 8 else ""
     return replace(note, onset_s=note.onset_s + at_s, offset_s=note.offset_s + at_s, string=string, remark=remark)
 
@@ -90,7 +96,7 @@ class LegendDialog(QDialog):
         super().__init__(parent)
         self.setWindowTitle("Legend and keys")
         column = QVBoxLayout(self)
-        column.addWidget(LegendPicture(theme, scale), 3)
+        column.addWidget(LegendPicture(theme, scale), 4)
         half = -(-len(keys) // 2)
         row = QHBoxLayout()
         row.addWidget(_table(keys[:half]))
@@ -103,6 +109,7 @@ def _table(keys: list[tuple[str, str]]) -> QTableWidget:
     table = QTableWidget(len(keys), 2)
     table.setHorizontalHeaderLabels(["Action", "Key"])
     table.verticalHeader().hide()
+    table.verticalHeader().setDefaultSectionSize(round(table.fontMetrics().height() * 1.5))
     table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
     table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
     for row, pair in enumerate(keys):

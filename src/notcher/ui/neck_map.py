@@ -61,7 +61,7 @@ class NeckMap(QWidget):
 
     def _spot_size(self, place: Place) -> float:
         gap = self._x(max(1, place.fret)) - self._x(max(1, place.fret) - 1)
-        return min(gap * 0.94, 28 * self._scale)
+        return min(max(gap * 0.94, 23 * self._scale), 28 * self._scale)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -104,7 +104,7 @@ class NeckMap(QWidget):
         painter.drawRect(box)
         painter.setPen(theme.color("on_accent" if chosen else "ink"))
         painter.setFont(figure_font(self._scale, size=0.78, bold=chosen))
-        text = str(place.fret) if chosen else ("=" if abs(cost) < 0.05 else f"{cost:+.1f}" if cost < 50 else "no")
+        text = str(place.fret) if chosen else ("=" if abs(cost) < 0.05 else f"{cost:+.1f}" if cost < 9.5 else "no")
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:

@@ -49,6 +49,7 @@ class Player(QObject):
         self.clip, self.pulse, self.loop_span = clip, pulse, None
         self._made.clear()
         self.seek(0.0)
+        self.state_changed.emit()
 
     def seek(self, time_s: float) -> None:
         """Put the playhead somewhere; what plays goes on from there, unless it is a loop."""
@@ -57,6 +58,12 @@ class Player(QObject):
         self.moved.emit(self.time_s)
         if self.playing and self.loop_span is None:
             self.play()
+
+    def set_pulse(self, pulse: Pulse) -> None:
+        """Count in by another pulse from the next loop on."""
+        if pulse != self.pulse:
+            self.pulse = pulse
+            self.state_changed.emit()
 
     def set_loop(self, span: Span | None) -> None:
         """Mark what goes round; None for playing on."""

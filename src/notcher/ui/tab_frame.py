@@ -18,7 +18,7 @@ class TabFrame:
     height: float
     strings: int = 6
     start_s: float = 0.0
-    px_per_s: float = 90.0
+    px_per_s: float = 150.0
     scale: float = 1.0
 
     @property

@@ -13,6 +13,7 @@ from notcher.ui.theme import Theme, figure_font, text_font
 
 STEP_LINES = ((1.0, "½"), (2.0, "1"), (3.0, "1½"), (4.0, "2"))
 CLAIM_PX = 7.0
+LEAP_SEMITONES = 0.7
 
 
 @dataclass(frozen=True, eq=False)
@@ -107,7 +108,7 @@ def _draw_loop(painter: QPainter, frame: TabFrame, content: TabContent, theme: T
         return
     left, right = (max(frame.left, frame.x(time_s)) for time_s in content.loop)
     if right > left:
-        painter.fillRect(QRectF(left, 0, right - left, frame.height), theme.color("accent", 26))
+        painter.fillRect(QRectF(left, 0, right - left, frame.height), theme.color("accent", 15))
         painter.setPen(QPen(theme.color("accent"), 2))
         for edge in (left, right):
             painter.drawLine(QPointF(edge, 0), QPointF(edge, frame.height))
@@ -229,15 +230,22 @@ def _draw_evidence(painter: QPainter, frame: TabFrame, content: TabContent, note
     painter.setPen(QPen(theme.color("measured"), 1.0 if frame.px_per_s < 40 else 1.6))
     step = frame.y(note.string) - frame.y(note.string, 1.0)
     x = frame.x(note.onset_s) + times_s * frame.px_per_s
-    known = ~np.isnan(deviation)
-    for run in np.split(np.arange(x.size), np.flatnonzero(np.diff(known.astype(np.int8))) + 1):
-        if run.size > 1 and known[run[0]]:
+    # a leap belongs to the note before or after: it is left open, and scraps of it are left out
+    breaks = ~(np.abs(np.diff(deviation)) < LEAP_SEMITONES)
+    for run in np.split(np.arange(x.size), np.flatnonzero(breaks) + 1):
+        if run.size > 2:
             painter.drawPolyline(polygon(*thinned(x[run], frame.y(note.string) - deviation[run] * step)))
 
 
 def tag_size(frame: TabFrame, text: str) -> tuple[float, float]:
     """Width and height of a fret's tag in pixels."""
-    return (9 + 8 * len(text)) * frame.scale + 3, 19 * frame.scale
+    fit = tag_fit(frame)
+    return (9 + 8 * len(text)) * frame.scale * fit + 3, 19 * frame.scale * fit
+
+
+def tag_fit(frame: TabFrame) -> float:
+    """How far tags shrink so that a low lane still shows its curve."""
+    return min(1.0, 0.6 * frame.lane_height / (19 * frame.scale))
 
 
 def tag_text(note: Note) -> str:
@@ -254,8 +262,10 @@ def _draw_tag(painter: QPainter, frame: TabFrame, content: TabContent, index: in
         return
     selected = index == content.selected
     ground = theme.color("accent") if selected else theme.color("panel")
-    if room < 0.75 * width and not selected:
-        painter.fillRect(QRectF(x, y - 4, max(2.0, min(room - 1, 4)), 8), theme.color("ink"))
+    if room < 0.8 * width and not selected:
+        _draw_small(painter, frame, text, x, y, room, theme)
+        if room > 6:
+            _draw_strike(painter, note, x - 4 * frame.scale, y + height / 2 - 3, frame, theme)
         return
     edge = QPen(theme.color("accent" if selected else "ink"), 1.2)
     if note.garnish:
@@ -264,7 +274,7 @@ def _draw_tag(painter: QPainter, frame: TabFrame, content: TabContent, index: in
     painter.setBrush(ground)
     painter.drawPolygon(_tag_shape(note, x, y, width, height))
     painter.setPen(theme.color("on_accent" if selected else "ink"))
-    painter.setFont(figure_font(frame.scale, size=0.98, bold=True))
+    painter.setFont(figure_font(frame.scale, size=0.98 * tag_fit(frame), bold=True))
     painter.drawText(QRectF(x + 3, y - height / 2, width - 3, height), Qt.AlignmentFlag.AlignCenter, text)
     painter.setBrush(Qt.BrushStyle.NoBrush)
     _draw_strike(painter, note, x, y + height / 2, frame, theme)
@@ -272,6 +282,20 @@ def _draw_tag(painter: QPainter, frame: TabFrame, content: TabContent, index: in
         painter.setPen(theme.color("doubt"))
         painter.setFont(figure_font(frame.scale, size=0.85, bold=True))
         painter.drawText(QPointF(x + width + 1, y - 2 * frame.scale), "?")
+
+
+def _draw_small(painter: QPainter, frame: TabFrame, text: str, x: float, y: float, room: float, theme: Theme) -> None:
+    """Where notes crowd, the bare number; where even that has no room, a stroke."""
+    font = figure_font(frame.scale, size=0.78, bold=True)
+    width = QFontMetricsF(font).horizontalAdvance(text)
+    painter.setPen(theme.color("ink"))
+    if room < width + 1.5:
+        painter.fillRect(QRectF(x, y - 4, max(2.0, min(room - 1, 4)), 8), theme.color("ink"))
+        return
+    painter.setFont(font)
+    box = QRectF(x, y - 7.5 * frame.scale, width + 1, 15 * frame.scale)
+    painter.fillRect(box, theme.color("panel", 215))
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
 
 def _tag_shape(note: Note, x: float, y: float, width: float, height: float) -> QPolygonF:

@@ -106,7 +106,8 @@ class RungBoard(QWidget):
         suggested = next_rung(self._score.marks, span)
         for column, pace in enumerate(RUNG_PACES):
             here = row == self.row and column == self.column
-            self._paint_cell(painter, self._cell(row, column), tried.get(pace), next_up=pace == suggested, here=here)
+            next_up = pace == suggested and (bool(tried) or row == self.row)
+            self._paint_cell(painter, self._cell(row, column), tried.get(pace), next_up=next_up, here=here)
 
     def _paint_cell(self, painter: QPainter, box: QRectF, result: Result | None, *, next_up: bool, here: bool) -> None:
         theme = self._theme

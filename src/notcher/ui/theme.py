@@ -119,11 +119,12 @@ def apply_theme(app: QApplication, theme: Theme, scale: float) -> None:
     for role in (roles.WindowText, roles.Text, roles.ButtonText):
         palette.setColor(QPalette.ColorGroup.Disabled, role, theme.color("line"))
     app.setPalette(palette)
-    app.setStyleSheet(_sheet(theme))
+    app.setStyleSheet(_sheet(theme, BASE_POINTS * scale))
 
 
-def _sheet(theme: Theme) -> str:
+def _sheet(theme: Theme, points: float) -> str:
     return f"""
+    * {{ font-family: "{TEXT_FAMILY}"; font-size: {points:.1f}pt; }}
     QMenuBar, QMenu {{ background: {theme.panel}; color: {theme.ink}; }}
     QMenu::item:selected, QMenuBar::item:selected {{ background: {theme.accent}; color: {theme.on_accent}; }}
     QMenu::item:disabled {{ color: {theme.line}; }}

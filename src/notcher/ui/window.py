@@ -489,7 +489,7 @@ class Window(QMainWindow):
 
     def _on_score_changed(self) -> None:
         self.reel.strip.show_score(self.session.score)
-        self.player.pulse = self.session.score.pulse
+        self.player.set_pulse(self.session.score.pulse)
         self._on_title_changed()
 
     def _on_title_changed(self) -> None:

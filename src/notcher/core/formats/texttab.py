@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from functools import partial
 
-from notcher.core.score import Note, Score, Strike, bend_name, midi_to_name, techniques
+from notcher.core.score import Note, Score, Strike, bend_name, techniques
 from notcher.core.score.rhythm import count_word, written_times
 
 WIDTH = 100
@@ -86,8 +86,7 @@ def clock(time_s: float) -> str:
 
 def _head(score: Score) -> str:
     tuning = score.tuning
-    names = " ".join(midi_to_name(midi) for midi in tuning.open_midi)
-    facts = [f"strings from the highest: {names}", f"{tuning.offset_cents:+.0f} cents from A = 440 Hz"]
+    facts = [f"strings from the highest: {tuning.string_names}", f"{tuning.offset_cents:+.0f} cents from A = 440 Hz"]
     if tuning.capo:
         facts.append(f"capo at fret {tuning.capo}")
     if score.pulse.tempo_bpm is not None:

@@ -21,7 +21,8 @@ from notcher.core.sound import Clip, focused, peak_dbfs, resampled
 SHORTEST_S = 0.3
 SILENT_DBFS = -60.0
 DOUBT_BELOW = 0.6
-EQUAL_PLACES_COST = 0.4
+EQUAL_PLACES_COST = 0.12
+EQUAL = "two places are as easy"
 
 
 class HearingError(NotcherError):
@@ -117,8 +118,13 @@ def _placed_notes(heard: list[Heard], neck: Tuning, school: str) -> tuple[Note, 
     heard = [one for one in heard if low <= one.fretted_midi <= high]
     soundings = [_sounding(one) for one in heard]
     placed = place(soundings, neck, school=school)
-    return tuple(
+    notes = [
         _note(one, found, following) for one, found, following in zip(heard, placed, [*heard[1:], None], strict=True)
+    ]
+    # where a whole run could as well lie elsewhere, saying so once is enough
+    return tuple(
+        replace(note, doubt="") if note.doubt.startswith(EQUAL) and before.doubt.startswith(EQUAL) else note
+        for before, note in zip([Note(0, 1, 1, 0), *notes], notes, strict=False)
     )
 
 
@@ -160,7 +166,7 @@ def _certainty(one: Heard, found: Placed) -> tuple[float, str]:
         doubt = f"{one.plateau_cents:+.0f} cents off its fret"
     elif len(found.alternatives) > 1 and found.alternatives[1][1] < EQUAL_PLACES_COST:
         other = _place_words(found.alternatives[1][0])
-        doubt = f"two places are as easy: also {other}"
+        doubt = f"{EQUAL}: also {other}"
         return min(certainty, 0.9), doubt
     return (min(certainty, 0.6) if doubt else certainty), doubt
 

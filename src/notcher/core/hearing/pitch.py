@@ -80,12 +80,18 @@ def track_pitch(
     lags = np.zeros((frames, CANDIDATES), dtype=np.float32)
     costs = np.full((frames, CANDIDATES), np.inf, dtype=np.float32)
     level_db = np.empty(frames, dtype=np.float32)
+    # energy of any window is a difference of two running sums
+    sums = np.concatenate([[0.0], np.cumsum(np.square(padded, dtype=np.float64))])
+    windows = np.lib.stride_tricks.sliding_window_view
     for first in range(0, frames, BLOCK_FRAMES):
         if cancelled():
             raise Cancelled
         last = min(first + BLOCK_FRAMES, frames)
-        view = np.lib.stride_tricks.sliding_window_view(padded[first * HOP :], span)[: (last - first) * HOP : HOP]
-        lags[first:last], costs[first:last], level_db[first:last] = _candidates(view)
+        part = slice(first * HOP, (last - 1) * HOP + 1, HOP)
+        energy = (windows(sums, LONGEST_LAG + 1)[WINDOW:][part] - windows(sums, LONGEST_LAG + 1)[part]).astype(
+            np.float32
+        )
+        lags[first:last], costs[first:last], level_db[first:last] = _candidates(windows(padded, span)[part], energy)
         progress(0.8 * last / frames)
     quiet = level_db < max(-75.0, float(level_db.max()) - QUIET_BELOW_PEAK_DB)
     path = _best_path(lags, costs, quiet)
@@ -100,10 +106,13 @@ def track_pitch(
     )
 
 
-def _candidates(frames: FloatArray) -> tuple[FloatArray, FloatArray, FloatArray]:
-    """Return the lags (samples) and aperiodicities of the best dips, and the level, of each frame."""
-    difference, energy = _normalised_difference(frames)
-    level_db = 10 * np.log10(np.maximum(energy / WINDOW, 10 ** (FLOOR_DB / 10)))
+def _candidates(frames: FloatArray, energy: FloatArray) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Return the lags (samples) and aperiodicities of the best dips, and the level, of each frame.
+
+    energy: shape (n_frames, LONGEST_LAG + 1), of the window that begins at each lag.
+    """
+    difference = _normalised_difference(frames, energy)
+    level_db = 10 * np.log10(np.maximum(energy[:, 0] / WINDOW, 10 ** (FLOOR_DB / 10)))
     inner = difference[:, 1:-1]
     dips = (inner < difference[:, :-2]) & (inner <= difference[:, 2:]) & (inner < APERIODIC_LIMIT)
     dips[:, : int(SHORTEST_LAG) - 1] = False
@@ -118,20 +127,17 @@ def _candidates(frames: FloatArray) -> tuple[FloatArray, FloatArray, FloatArray]
     return _refined(difference, best + 1), costs, level_db
 
 
-def _normalised_difference(frames: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """YIN's eq. 8 for lags 0..LONGEST_LAG by FFT; also the energy of each frame's window."""
-    size = fft.next_fast_len(WINDOW + LONGEST_LAG, real=True)
-    whole = fft.rfft(frames, size, axis=1)
-    window = fft.rfft(frames[:, :WINDOW], size, axis=1)
-    correlation = fft.irfft(whole * window.conj(), size, axis=1)[:, : LONGEST_LAG + 1]
-    total = np.cumsum(np.square(frames, dtype=np.float64), axis=1)
-    energy = total[:, WINDOW - 1 : WINDOW + LONGEST_LAG].copy()
-    energy[:, 1:] -= total[:, :LONGEST_LAG]
+def _normalised_difference(frames: FloatArray, energy: FloatArray) -> FloatArray:
+    """YIN's eq. 8 for lags 0..LONGEST_LAG by FFT."""
+    size = fft.next_fast_len(WINDOW + LONGEST_LAG, real=True)  # long enough that nothing wraps round
+    whole = fft.rfft(frames, size, axis=1, workers=2)
+    window = fft.rfft(frames[:, :WINDOW], size, axis=1, workers=2)
+    correlation = fft.irfft(whole * window.conj(), size, axis=1, workers=2)[:, : LONGEST_LAG + 1]
     difference = np.maximum(energy[:, :1] + energy - 2.0 * correlation, 0.0)
     running = np.cumsum(difference[:, 1:], axis=1)
     difference[:, 1:] *= np.arange(1, LONGEST_LAG + 1) / np.maximum(running, 1e-9)
     difference[:, 0] = 1.0
-    return difference, energy[:, 0]
+    return np.asarray(difference)
 
 
 def _lag_bias(lag: FloatArray | IntArray) -> FloatArray:

@@ -147,6 +147,8 @@ def _wave(pitch: FloatArray) -> tuple[float, float, int] | None:
     if spectrum[around].sum() < 0.55 * spectrum.sum():
         return None
     size_now = np.abs(signal.hilbert(wave))
+    if size_now.max() * 100 < LEAST_EXTENT_CENTS:
+        return None
     strong = np.median(size_now[size_now > 0.4 * size_now.max()])
     extent = float(strong) * 100
     moving = np.flatnonzero(size_now > 0.5 * strong)

@@ -7,6 +7,8 @@ from notcher.core.errors import NotcherError
 CONCERT_A_HZ, CONCERT_A_MIDI = 440.0, 69
 """ISO 16:1975."""
 
+OPEN_NAMES = ("C", "Db", "D", "Eb", "E", "F", "Gb", "G", "Ab", "A", "Bb", "B")
+"""Retuned strings are called by flats (common practice, no source): a neck is tuned down, not up."""
 NAMES = ("C", "C#", "D", "Eb", "E", "F", "F#", "G", "Ab", "A", "Bb", "B")
 
 
@@ -52,9 +54,14 @@ class Tuning:
             raise ValueError(f"this neck has no string {string}")
         return self.open_midi[string - 1] + fret
 
+    @property
+    def string_names(self) -> str:
+        """The open strings with their octaves, highest first."""
+        return " ".join(f"{OPEN_NAMES[round(midi) % 12]}{round(midi) // 12 - 1}" for midi in self.open_midi)
+
     def string_letter(self, string: int) -> str:
         """Return the string's open note as a letter; the highest of six in lower case, as players write it."""
-        letter = NAMES[round(self.open_midi[string - 1]) % 12]
+        letter = OPEN_NAMES[round(self.open_midi[string - 1]) % 12]
         return letter.lower() if string == 1 else letter
 
 

@@ -1,0 +1,73 @@
+"""Shared by all tests: no screen, own settings, a short solo with a known truth."""
+
+import os
+from collections.abc import Iterator
+from pathlib import Path
+
+os.environ["QT_QPA_PLATFORM"] = "offscreen"
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QSettings
+from pytestqt.qtbot import QtBot
+
+from notcher.core.proving import render
+from notcher.core.score import Note, Phrase, Pulse, Score, Strike, Vibrato, bent_curve
+from notcher.core.sound import Clip, write_clip
+from notcher.devices import SimulatedLoudspeaker
+from notcher.ui.settings import Settings
+from notcher.ui.theme import load_fonts
+from notcher.ui.window import Window
+
+RATE = 44_100
+
+
+@pytest.fixture(scope="session")
+def lick() -> Score:
+    """Six notes on strings 2 and 3: picked, bent a step and released, hammered, slid to, with vibrato."""
+    notes = (
+        Note(0.5, 0.95, 3, 12),
+        Note(1.0, 1.9, 3, 14, curve=bent_curve(2, 0.9, released=True)),
+        Note(2.0, 2.3, 2, 12),
+        Note(2.3, 2.7, 2, 15, Strike.HAMMER),
+        Note(3.5, 3.9, 3, 9),
+        Note(4.0, 5.2, 3, 12, vibrato=Vibrato(0.2, 5.5, 25)),
+    )
+    phrases = (Phrase(0.5, 2.7, "Ask"), Phrase(3.5, 5.2, "Reply"))
+    return Score(notes, pulse=Pulse.steady(120, 0.5), phrases=phrases, title="Lick")
+
+
+@pytest.fixture(scope="session")
+def lick_clip(lick: Score) -> Clip:
+    return render(lick, duration_s=6.0)
+
+
+@pytest.fixture(scope="session")
+def lick_file(lick_clip: Clip, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    path = tmp_path_factory.mktemp("lick") / "lick.wav"
+    write_clip(lick_clip, path, kind="WAV")
+    return path
+
+
+@pytest.fixture
+def settings(tmp_path: Path) -> Settings:
+    return Settings(QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat))
+
+
+@pytest.fixture
+def window(qtbot: QtBot, settings: Settings) -> Iterator[Window]:
+    """The real window with a simulated loudspeaker, empty; nothing may be left running after it."""
+    load_fonts()
+    shown = Window(settings, SimulatedLoudspeaker())
+    qtbot.addWidget(shown, before_close_func=lambda closing: closing.session.undo_stack.setClean())
+    shown.show()
+    yield shown
+    shown.session.undo_stack.setClean()
+    shown.close()
+    assert not shown.jobs._threads
+
+
+def sine(hertz: float, seconds: float, *, rate: int = RATE, level: float = 0.5) -> np.ndarray:
+    """One channel of a plain tone, float32."""
+    times = np.arange(round(seconds * rate)) / rate
+    return (level * np.sin(2 * np.pi * hertz * times)).astype(np.float32)

@@ -1,0 +1,70 @@
+"""Starts a sound server with a silent sink, plays a tone through QtLoudspeaker, records what arrives, checks it."""
+
+import os
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import numpy as np
+from PyQt6.QtCore import QCoreApplication
+
+from notcher.core.arrays import FloatArray
+
+RATE = 44_100
+
+
+class Tone:
+    sample_rate = RATE
+
+    def read(self, first: int, count: int) -> FloatArray:
+        wave = 0.5 * np.sin(2 * np.pi * 441 * np.arange(first, first + count) / RATE)
+        return np.repeat(wave.astype(np.float32)[:, None], 2, axis=1)
+
+
+def main() -> int:
+    modules = ["module-native-protocol-unix auth-anonymous=1", f"module-null-sink sink_name=nul rate={RATE} channels=2"]
+    server = subprocess.Popen(
+        ["pulseaudio", "-n", "--exit-idle-time=-1", *[part for m in modules for part in ("-L", m)]]
+    )
+    time.sleep(1.5)
+    take = Path(os.environ["XDG_RUNTIME_DIR"]) / "take.raw"
+    record = [
+        "parecord",
+        "--raw",
+        "--format=float32le",
+        f"--rate={RATE}",
+        "--channels=2",
+        "-d",
+        "nul.monitor",
+        str(take),
+    ]
+    recorder = subprocess.Popen(record)
+    try:
+        app = QCoreApplication(sys.argv)
+        from notcher.devices import find_loudspeaker
+
+        speaker = find_loudspeaker()
+        assert not speaker.simulated, "the server's sink was not found"
+        speaker.play(Tone())
+        until = time.monotonic() + 4
+        while time.monotonic() < until:
+            app.processEvents()
+            time.sleep(0.005)
+        assert speaker.position > RATE, f"only {speaker.position} samples in 4 s"
+        speaker.close()
+    finally:
+        recorder.terminate()
+        recorder.wait()
+        server.terminate()
+        server.wait()
+    raw = take.read_bytes()
+    heard = np.frombuffer(raw[: len(raw) // 8 * 8], dtype=np.float32).reshape(-1, 2)[:, 0]
+    loud = heard[np.flatnonzero(np.abs(heard) > 0.01)[0] :][: 2 * RATE]
+    # 441 Hz at 0.5: no step from sample to sample is larger than 2 pi f / rate times the level
+    assert np.abs(np.diff(loud)).max() < 1.2 * 0.5 * 2 * np.pi * 441 / RATE
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,197 @@
+"""From sound to notes: on a sampled guitar against mir_eval, on the string model against what was written."""
+
+from dataclasses import replace
+
+import librosa
+import mir_eval
+import numpy as np
+import pytest
+
+from conftest import RATE, sine
+from lead_cases import SOUNDFONT, make_case, render_case
+from notcher.core.errors import Cancelled
+from notcher.core.hearing import (
+    HearingError,
+    draft,
+    find_pulse,
+    offset_cents,
+    phrases_of,
+    propose_tunings,
+    pulse_from_taps,
+    shape_of,
+    snapped_to_evidence,
+)
+from notcher.core.hearing.onsets import onset_curve, pick_peaks
+from notcher.core.hearing.pitch import HOP_S
+from notcher.core.hearing.pitch import RATE as HEARING_RATE
+from notcher.core.hearing.shift import shifted
+from notcher.core.proving import render
+from notcher.core.score import TUNINGS, Note, Score, Strike, bent_curve, midi_to_hz
+from notcher.core.sound import Clip, resampled
+
+
+def note_f1(true: Score, heard: Score) -> float:
+    """mir_eval's transcription F-measure: onsets within 50 ms, fretted pitch within 50 cents, ends left out.
+
+    C. Raffel et al., "mir_eval", ISMIR 2014.
+    """
+
+    def arrays(score: Score) -> tuple[np.ndarray, np.ndarray]:
+        spans = np.array([[note.onset_s, note.offset_s] for note in score.notes])
+        return spans, np.array([midi_to_hz(score.fretted_midi(note)) for note in score.notes])
+
+    metric = mir_eval.transcription.precision_recall_f1_overlap
+    return float(metric(*arrays(true), *arrays(heard), offset_ratio=None)[2])
+
+
+# Seeds 100 and up are never used while the hearing is tuned.
+@pytest.mark.parametrize("seed", [100, 101])
+def test_a_sampled_guitar_is_heard(seed: int) -> None:
+    """Recorded notes of Debian's General MIDI soundfont, not our own string model."""
+    assert SOUNDFONT.exists(), "./dev test installs it"
+    case = make_case(seed, length_s=20.0)
+    heard = draft(render_case(case))
+    assert note_f1(case.score, heard.score) >= 0.9
+    bends = [
+        (note.reading.bend_semitones, other.reading.bend_semitones)
+        for note in case.score.notes
+        for other in heard.score.notes
+        if "bend" in note.reading.names and abs(other.onset_s - note.onset_s) < 0.05
+    ]
+    if bends:
+        # 15 cents: what listeners accept in a bend (common practice, no source)
+        assert np.median([abs(a - b) for a, b in bends]) < 0.15
+
+
+def test_the_string_model_is_heard_back(lick: Score, lick_clip: Clip) -> None:
+    heard = draft(lick_clip).score
+    assert note_f1(lick, heard) == 1.0
+    assert heard.notes[1].reading.names == ("bend", "release")
+    assert heard.notes[1].reading.bend_semitones == pytest.approx(2.0, abs=0.1)
+    assert heard.notes[3].strike is Strike.HAMMER
+    wave = heard.notes[5].vibrato
+    assert wave is not None
+    assert wave.rate_hz == pytest.approx(5.5, abs=0.4)
+    assert wave.extent_cents == pytest.approx(25, abs=6)
+    assert len(heard.phrases) == 2
+
+
+def test_a_recording_off_concert_pitch_is_measured(lick: Score) -> None:
+    low = replace(lick, tuning=replace(TUNINGS["half-down"], offset_cents=-23))
+    heard = draft(render(low, duration_s=6.0))
+    assert heard.score.tuning.offset_cents == pytest.approx(-23, abs=3)
+    assert note_f1(low, heard.score) == 1.0
+
+
+def test_a_part_is_put_back_at_its_time(lick: Score, lick_clip: Clip) -> None:
+    part = shifted(draft(lick_clip.cut(1.9, 6.0)), 1.9)
+    assert part.score.notes[0].onset_s == pytest.approx(2.0, abs=0.02)
+    assert part.track.times_s[0] == pytest.approx(1.9)
+
+
+@pytest.mark.parametrize(
+    ("samples", "words"),
+    [
+        (np.zeros((RATE, 1)), "digital silence"),
+        (np.full((RATE, 1), 1e-5), "loudest moment is -100 dBFS"),
+        (np.zeros((RATE // 20, 2)), "lasts only 50 ms"),
+        (0.1 * np.random.default_rng(2).standard_normal((RATE, 1)), "nothing in it holds a pitch"),
+    ],
+)
+def test_nothing_to_hear_is_said(samples: np.ndarray, words: str) -> None:
+    with pytest.raises(HearingError, match=words):
+        draft(Clip(samples.astype(np.float32), RATE))
+
+
+def test_a_draft_can_be_stopped(lick_clip: Clip) -> None:
+    with pytest.raises(Cancelled):
+        draft(lick_clip, cancelled=lambda: True)
+
+
+def test_strikes_are_found_where_clicks_are() -> None:
+    times_s = np.array([0.5, 0.8, 1.3, 1.35 + 0.2])
+    sound = librosa.clicks(times=times_s, sr=HEARING_RATE, length=2 * HEARING_RATE)
+    peaks = pick_peaks(onset_curve(sound.astype(np.float32)).flux, threshold=0.3) * HOP_S
+    assert len(peaks) == 4
+    # 50 ms is the tolerance of onset evaluation (MIREX); a click can do much better
+    assert np.abs(peaks - times_s).max() < 0.015
+
+
+@pytest.mark.parametrize("tempo", [72.0, 96.0, 120.0, 138.0])
+def test_a_click_track_has_its_tempo(tempo: float) -> None:
+    """Ellis, JNMR 36, 2007, takes clicks as the plain case; beat tracking is scored within 4 % (Davies, 2009)."""
+    times_s = np.arange(0.3, 20, 60 / tempo)
+    sound = librosa.clicks(times=times_s, sr=HEARING_RATE, length=20 * HEARING_RATE).astype(np.float32)
+    pulse = find_pulse(onset_curve(sound).flux)
+    assert pulse.tempo_bpm == pytest.approx(tempo, rel=0.005)
+    nearest = np.array([np.min(np.abs(times_s - t)) for t, _, _ in pulse.beats_between(1.0, 19.0)])
+    assert nearest.max() < 0.03
+
+
+def test_no_pulse_is_better_than_an_invented_one() -> None:
+    assert not find_pulse(np.zeros(5000)).known
+    assert not find_pulse(np.ones(100)).known
+
+
+def test_taps_make_a_pulse() -> None:
+    pulse = pulse_from_taps([1.0, 1.51, 1.99, 2.5])
+    assert pulse.tempo_bpm == pytest.approx(120.5, abs=1.0)
+    with pytest.raises(ValueError, match="two taps"):
+        pulse_from_taps([1.0])
+
+
+def test_the_offset_is_a_mean_on_a_circle() -> None:
+    # 48 and -48 cents lie 4 cents apart across the semitone's edge, not 96: their mean is +-50
+    assert abs(offset_cents(np.array([60.48, 61.52]), np.ones(2))) == pytest.approx(50, abs=0.5)
+    assert offset_cents(np.array([60.1, 64.1, 71.1]), np.ones(3)) == pytest.approx(10)
+    assert offset_cents(np.zeros(0), np.zeros(0)) == 0.0
+
+
+def test_tunings_are_ranked_with_their_evidence() -> None:
+    best = propose_tunings([40, 47, 52, 64], 3.0)[0]
+    assert (best.name, best.tuning.offset_cents) == ("standard", 3.0)
+    lower = propose_tunings([39, 39, 46, 51, 44], 0.0)
+    assert lower[0].name == "half-down"
+    assert "Eb2" in lower[0].evidence
+    assert sum(one.likelihood for one in lower) == pytest.approx(1.0)
+
+
+# A pre-bend's fret is the one it falls to; a string only stretches up (common practice, no source).
+@pytest.mark.parametrize(
+    ("curve", "fret", "names"),
+    [
+        (bent_curve(2, 0.8), 64, ("bend",)),
+        (bent_curve(3, 0.8, released=True), 64, ("bend", "release")),
+        (bent_curve(2, 0.8, prebent=True, released=True), 64, ("prebend", "release")),
+    ],
+)
+def test_the_fret_is_read_off_the_curve(curve, fret: int, names: tuple[str, ...]) -> None:  # type: ignore[no-untyped-def]
+    times_s = np.arange(0, 0.8, HOP_S)
+    shape = shape_of(64 + curve.at(times_s) + 0.05, offset_cents=5.0)
+    assert shape.fretted_midi == fret
+    assert Note(0, 0.8, 1, 5, curve=shape.curve).reading.names == names
+    with pytest.raises(ValueError, match="voiced"):
+        shape_of(np.full(20, np.nan))
+
+
+def test_snapping_lays_the_claim_on_the_evidence(lick_clip: Clip) -> None:
+    heard = draft(lick_clip)
+    wrong = heard.score.with_note(1, curve=bent_curve(1, 0.9))
+    snapped = snapped_to_evidence(wrong, 1, heard.track)
+    assert snapped.notes[1].reading.bend_semitones == pytest.approx(2.0, abs=0.1)
+    with pytest.raises(ValueError, match="no pitch was heard"):
+        snapped_to_evidence(heard.score.with_inserted(Note(5.6, 5.7, 1, 5)), len(heard.score.notes), heard.track)
+
+
+def test_phrases_break_at_rests(lick: Score) -> None:
+    found = phrases_of(replace(lick, phrases=()))
+    assert [round(phrase.start_s, 1) for phrase in found] == [0.5, 3.5]
+    assert phrases_of(Score()) == ()
+
+
+def test_a_wide_mix_is_heard_through_its_middle(lick_clip: Clip) -> None:
+    lead = resampled(lick_clip.samples[:, 0], from_rate=RATE, to_rate=RATE)
+    pad = sine(130.8, 6.0, level=0.2)[: lead.size]
+    mix = np.column_stack([lead + pad, lead]).astype(np.float32)
+    heard = draft(Clip(mix, RATE)).score
+    assert len(heard.notes) >= 5

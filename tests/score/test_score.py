@@ -1,0 +1,231 @@
+"""The model: pitches, curves and their names, pulse, written time."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from notcher.core.score import (
+    STANDARD,
+    TUNINGS,
+    Chord,
+    Curve,
+    End,
+    Note,
+    Phrase,
+    Pulse,
+    Score,
+    Strike,
+    Tone,
+    Tuning,
+    TuningError,
+    Vibrato,
+    bend_name,
+    bent_curve,
+    midi_to_hz,
+    midi_to_name,
+    read_curve,
+    snapped_bend,
+    techniques,
+    tuning_from_text,
+)
+from notcher.core.score.rhythm import count_word, written_times
+
+
+# ISO 16:1975 for A4; the others from the equal-tempered table in the CRC Handbook of Chemistry and Physics,
+# "Musical scales", quoted from memory to 0.01 Hz.
+@pytest.mark.parametrize(("midi", "hertz"), [(69, 440.0), (60, 261.63), (64, 329.63), (40, 82.41), (88, 1318.51)])
+def test_pitches_have_their_published_frequency(midi: int, hertz: float) -> None:
+    assert midi_to_hz(midi) == pytest.approx(hertz, abs=0.006)
+
+
+def test_the_offset_moves_every_pitch_by_cents() -> None:
+    # 1200 cents to the octave: Ellis in Helmholtz, "On the Sensations of Tone", 1885, App. XX
+    assert midi_to_hz(69, offset_cents=1200) == pytest.approx(880.0)
+
+
+# Open strings of a guitar: common practice, no source.
+def test_standard_tuning_is_e_b_g_d_a_e() -> None:
+    assert [midi_to_name(midi) for midi in STANDARD.open_midi] == ["E4", "B3", "G3", "D3", "A2", "E2"]
+    assert TUNINGS["half-down"].string_names == "Eb4 Bb3 Gb3 Db3 Ab2 Eb2"
+    assert tuning_from_text("E4 B3 G3 D3 A2 D2") == TUNINGS["drop-d"]
+    assert tuning_from_text("Eb4 Bb3 Gb3 C#3 G#2 Eb2") == TUNINGS["half-down"]
+
+
+@pytest.mark.parametrize("text", ["", "standart", "E4 B3 G3", "E4 B3 G3 D3 A2 H2", "E4 B3 G3 D3 A2 E99"])
+def test_a_tuning_no_one_can_read_is_refused(text: str) -> None:
+    with pytest.raises(TuningError, match="is no tuning"):
+        tuning_from_text(text)
+
+
+# Sizes in steps: a quarter bend is 50 cents, a half step 100, a whole 200 (common practice, no source).
+@pytest.mark.parametrize(
+    ("semitones", "name"), [(0.5, "¼"), (0.62, "¼"), (0.85, "½"), (1.9, "1"), (2.6, "1½"), (3.9, "2"), (-2.0, "−1")]
+)
+def test_bend_sizes_are_written_in_steps(semitones: float, name: str) -> None:
+    assert bend_name(semitones) == name
+    assert np.sign(snapped_bend(semitones)) == np.sign(semitones)
+
+
+LATE = Curve(((0, 0.0), (0.7, 0.0), (0.95, 0.5)))
+EARLY = Curve(((0, 0.0), (0.1, 0.5), (1.0, 0.5)))
+
+
+# What each word means in the pitch curve: common practice, no source.
+@pytest.mark.parametrize(
+    ("curve", "names"),
+    [
+        (Curve(), ()),
+        (bent_curve(2, 1.0), ("bend",)),
+        (bent_curve(2, 1.0, released=True), ("bend", "release")),
+        (bent_curve(2, 1.0, prebent=True), ("prebend",)),
+        (bent_curve(2, 1.0, prebent=True, released=True), ("prebend", "release")),
+        (LATE, ("curl",)),
+        (EARLY, ("bend",)),
+        (Curve(((0, 0), (0.5, 0.2))), ()),
+        (Curve(((0, 0), (0.3, 0), (0.5, -2), (0.8, 0))), ("dip",)),
+        (Curve(((0, 0), (0.3, 0), (1.0, -7))), ("dive",)),
+        (Curve(((0, -1.5), (0.2, 0))), ("dip",)),
+        (Curve(((0, 2), (0.2, 2), (0.4, 0), (0.6, 0), (0.8, 2))), ("prebend", "release", "bend")),
+    ],
+)
+def test_a_curve_has_one_reading(curve: Curve, names: tuple[str, ...]) -> None:
+    assert read_curve(curve, None, 1.0).names == names
+
+
+def test_the_size_is_what_is_held_not_what_is_passed_through() -> None:
+    spike = Curve(((0, 0), (0.3, 2.0), (0.7, 2.0), (0.705, 4.0), (0.71, 2.0), (1.0, 2.0)))
+    assert read_curve(spike, None, 1.0).bend_semitones == pytest.approx(2.0, abs=0.01)
+
+
+def test_vibrato_is_named_only_when_it_begins_in_time() -> None:
+    assert read_curve(Curve(), Vibrato(0.3, 5, 20), 1.0).names == ("vibrato",)
+    assert read_curve(Curve(), Vibrato(1.3, 5, 20), 1.0).names == ()
+
+
+# "A string only stretches up": common practice, no source.
+def test_vibrato_stands_on_the_fret() -> None:
+    wave = Vibrato(0.1, 5, 30).at(np.linspace(0, 2, 2001))
+    assert wave.min() == pytest.approx(0.0, abs=1e-9)
+    assert wave.max() == pytest.approx(0.6, abs=0.01)
+    assert np.all(wave[:100] == 0)
+
+
+@pytest.mark.parametrize(
+    "points", [((0.5, 1), (0.2, 1)), ((0, 1), (0, 2)), ((-0.1, 0),), ((0, float("nan")),), ((0, 99.0),)]
+)
+def test_impossible_curves_are_refused(points: tuple[tuple[float, float], ...]) -> None:
+    with pytest.raises(ValueError):
+        Curve(points)
+
+
+@pytest.mark.parametrize(
+    "change", [{"offset_s": 0.5}, {"string": 0}, {"fret": 25}, {"certainty": 1.5}, {"onset_s": -1.0}]
+)
+def test_impossible_notes_are_refused(change: dict[str, float]) -> None:
+    with pytest.raises(ValueError):
+        replace(Note(1.0, 2.0, 1, 5), **change)
+
+
+def test_scores_keep_order_and_strings() -> None:
+    with pytest.raises(ValueError, match="time order"):
+        Score((Note(2, 3, 1, 1), Note(1, 2, 1, 1)))
+    with pytest.raises(ValueError, match="does not have"):
+        Score((Note(0, 1, 6, 1),), Tuning((64, 59, 55, 50)))
+    score = Score().with_inserted(Note(2, 3, 1, 1)).with_inserted(Note(1, 2, 1, 1))
+    assert [note.onset_s for note in score.notes] == [1, 2]
+    assert score.first_after(1.5) == 1
+    assert score.without([0]).notes == (Note(2, 3, 1, 1),)
+
+
+def test_phrases_and_chords_are_found_by_time() -> None:
+    phrases = (Phrase(0, 10, "all", section=True), Phrase(0, 4, "a"), Phrase(4, 10, "b"))
+    score = Score(phrases=phrases, chords=(Chord(1, "Em"), Chord(5, "C")))
+    assert score.phrase_at(4.0).name == "b"  # type: ignore[union-attr]
+    assert score.phrase_at(11.0) is None
+    assert [score.chord_at(time_s) for time_s in (0.5, 1.0, 6.0)] == ["", "Em", "C"]
+
+
+def test_the_pulse_maps_time_to_beats_and_back() -> None:
+    # 120 beats a minute: half a second each
+    pulse = Pulse.steady(120, 0.5)
+    assert pulse.tempo_bpm == pytest.approx(120)
+    times_s = np.array([0.0, 0.5, 1.75, 99.0])
+    assert pulse.beat_at(times_s) == pytest.approx([-1, 0, 2.5, 197])
+    assert pulse.time_at(pulse.beat_at(times_s)) == pytest.approx(times_s)
+    assert [(bar, beat) for _, bar, beat in pulse.beats_between(0.5, 2.6)] == [(1, 1), (1, 2), (1, 3), (1, 4), (2, 1)]
+    with pytest.raises(ValueError, match="no pulse yet"):
+        Pulse().beat_at(times_s)
+    with pytest.raises(ValueError, match="run forwards"):
+        Pulse(((0.0, 0.0), (1.0, 0.0)))
+
+
+def drifting() -> Pulse:
+    return Pulse(((0.0, 0.0), (1.0, 2.0), (3.0, 4.0)))
+
+
+def test_a_drifting_pulse_is_straight_between_anchors() -> None:
+    assert drifting().beat_at(np.array([0.5, 2.0, 5.0])) == pytest.approx([1.0, 3.0, 6.0])
+
+
+# How beats are counted aloud: common practice, no source.
+@pytest.mark.parametrize(
+    ("beats", "words"),
+    [
+        ((0, 0.5, 1, 1.5), ["1", "&", "2", "&"]),
+        ((0, 0.25, 0.5, 0.75), ["1", "e", "&", "a"]),
+        ((0, 1 / 3, 2 / 3, 1), ["1", "trip", "let", "2"]),
+    ],
+)
+def test_counting(beats: tuple[float, ...], words: list[str]) -> None:
+    pulse = Pulse.steady(90, 0.4)
+    # played a little off the grid, as hands do
+    onsets = pulse.time_at(np.array(beats)) + np.array([0.004, -0.006, 0.008, -0.003])
+    notes = tuple(Note(float(t), float(t) + 0.1, 1, 5) for t in onsets)
+    times, first_beat = written_times(Score(notes, pulse=pulse))
+    assert [count_word(time.onset, beats_per_bar=4) for time in times] == words
+    assert first_beat == 0
+
+
+def test_written_lengths_never_overlap_and_leave_rests() -> None:
+    pulse = Pulse.steady(60, 0.0)
+    notes = (Note(0, 0.98, 1, 5), Note(1, 1.3, 1, 5), Note(2, 4, 1, 5))
+    times, _ = written_times(Score(notes, pulse=pulse))
+    assert [(time.onset, time.length) for time in times] == [(0, 12), (12, 3), (24, 24)]
+
+
+def names(*notes: Note) -> list[tuple[str, ...]]:
+    score = Score().with_notes(notes)
+    return [techniques(score, index) for index in range(len(score.notes))]
+
+
+def test_names_read_off_the_neighbours() -> None:
+    slid = names(Note(0, 0.5, 3, 5), Note(0.5, 1, 3, 7, Strike.SLIDE))
+    assert slid[1] == ("slide",)
+    assert names(Note(0, 0.5, 2, 5), Note(0.5, 1, 3, 7, Strike.SLIDE))[1] == ("slide_in",)
+    trill = [
+        Note(
+            i * 0.1,
+            (i + 1) * 0.1,
+            2,
+            12 if i % 2 else 10,
+            (Strike.HAMMER, Strike.PULL)[i % 2 - 1] if i else Strike.PICK,
+        )
+        for i in range(6)
+    ]
+    assert all("trill" in found for found in names(*trill))
+    assert not any("trill" in found for found in names(*trill[:3]))
+
+
+# A unison bend is one string bent to the pitch of the next; an oblique bend moves under a held note (common practice).
+def test_two_strings_at_once() -> None:
+    bent = Note(0, 1, 3, 14, curve=bent_curve(2, 1.0))
+    assert {"unison_bend", "double_stop"} <= set(names(bent, Note(0, 1, 2, 12))[1])
+    assert "oblique_bend" in names(bent, Note(0, 1, 2, 15))[0]
+    assert names(Note(0, 1, 3, 12), Note(0, 1, 2, 12)) == [("double_stop",)] * 2
+
+
+def test_ends_and_tones_have_names() -> None:
+    assert names(Note(0, 1, 1, 5, end=End.CHOKED)) == [("choked",)]
+    assert names(Note(0, 1, 1, 5, tone=Tone.PALM_MUTE, raked=True)) == [("palm_mute", "rake")]
+    assert names(Note(0, 0.1, 1, 5), Note(0.5, 1, 1, 7))[0] == ("staccato",)

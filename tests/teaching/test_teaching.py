@@ -1,0 +1,95 @@
+"""Loops without a seam, count-ins on the beat, rungs in order."""
+
+import numpy as np
+import pytest
+
+from conftest import RATE, sine
+from notcher.core.score import Phrase, Pulse, Result
+from notcher.core.sound import Clip
+from notcher.core.teaching import RUNG_PACES, Passage, board_rows, make_loop, next_rung, results, with_mark
+
+
+@pytest.fixture(scope="module")
+def tone() -> Clip:
+    return Clip(np.column_stack([sine(261.63, 4.0), sine(392.0, 4.0)]), RATE)
+
+
+@pytest.mark.parametrize("pace", [0.25, 0.5, 1.0, 1.5])
+def test_a_loop_has_no_click_at_its_seam(tone: Clip, pace: float) -> None:
+    loop = make_loop(tone, 1.013, 1.987, pace=pace, count_in=False)
+    length = loop.body.shape[0]
+    assert length == round(0.974 / pace * RATE)
+    sound = loop.read(0, 3 * length)
+    steps = np.abs(np.diff(sound, axis=0)).max(axis=1)
+    seams = np.concatenate([steps[at - 3 : at + 3] for at in (length, 2 * length)])
+    # no larger a step than the tone itself makes from sample to sample
+    assert seams.max() <= 1.05 * np.percentile(steps, 99.9)
+
+
+def test_a_loop_goes_round_and_tells_its_time(tone: Clip) -> None:
+    loop = make_loop(tone, 1.0, 2.0, pace=0.5, pulse=Pulse.steady(120, 0.0))
+    lead, length = loop.count_in.shape[0], loop.body.shape[0]
+    # four beats at 120 a minute, at half pace: 4 s
+    assert lead == 4 * RATE
+    assert loop.time_at(lead) == pytest.approx(1.0)
+    assert loop.time_at(lead + length // 2) == pytest.approx(1.5, abs=1e-3)
+    assert loop.time_at(lead + length) == pytest.approx(1.0)
+    assert [loop.pass_at(at) for at in (0, lead, lead + length, lead + 2 * length)] == [0, 1, 2, 3]
+    assert np.array_equal(loop.read(lead + 100, 50), loop.read(0, lead + 200)[lead + 100 : lead + 150])
+    assert not loop.ended_at(10**9)
+
+
+def test_the_count_in_clicks_on_the_beats(tone: Clip) -> None:
+    # the phrase begins half a beat late: clicks stay on the beats before it
+    loop = make_loop(tone, 2.25, 3.0, pulse=Pulse.steady(120, 0.0))
+    loud = np.abs(loop.count_in[:, 0])
+    starts = np.flatnonzero(np.diff((loud > 0.02).astype(int), prepend=0) == 1)
+    groups = starts[np.diff(starts, prepend=-RATE) > RATE // 10] / RATE
+    # one bar before 2.25 s is 0.25 s: the beats lie 0.25, 0.75, 1.25, 1.75 s into it
+    assert groups == pytest.approx([0.25, 0.75, 1.25, 1.75], abs=0.002)
+
+
+def test_a_loop_needs_something_to_go_round(tone: Clip) -> None:
+    with pytest.raises(ValueError, match="50 ms"):
+        make_loop(tone, 3.99, 9.0)
+
+
+def test_a_loop_up_to_the_very_end_fades(tone: Clip) -> None:
+    loop = make_loop(tone, 3.0, 4.0, count_in=False)
+    assert np.abs(loop.body[-1]).max() < 0.01
+    assert np.abs(loop.body[0]).max() < 0.01
+
+
+def test_a_passage_is_made_while_it_plays(tone: Clip) -> None:
+    passage = Passage(tone, 1.0, 0.5)
+    assert np.all(passage.read(0, 1000) == 0), "not made yet: silent"
+    passage.prepare()
+    assert np.abs(passage.read(RATE, 1000)).max() > 0.1
+    assert passage.time_at(RATE) == pytest.approx(1.5)
+    assert passage.ended_at(6 * RATE)
+    assert passage.read(7 * RATE, 10).shape == (10, 2)
+    whole = Passage(tone, 0.0, 1.0)
+    whole.prepare()
+    assert np.array_equal(whole.read(500, 100), tone.samples[500:600])
+
+
+SPAN = Phrase(0.0, 2.0, "a")
+
+
+# Start at about half tempo, go on when clean (common practice, no source).
+def test_rungs_climb_and_fall_back() -> None:
+    assert next_rung((), SPAN) == 0.5
+    marks = with_mark((), SPAN, 0.5, Result.CLEAN)
+    assert next_rung(marks, SPAN) == 0.6
+    assert next_rung(with_mark((), SPAN, 0.5, Result.MISSED), SPAN) == 0.4
+    assert next_rung(with_mark((), SPAN, 1.0, Result.CLEAN), SPAN) == RUNG_PACES[-1]
+    again = with_mark(marks, SPAN, 0.5, Result.SHAKY)
+    assert results(again, SPAN) == {0.5: Result.SHAKY}
+    assert with_mark(again, SPAN, 0.5, None) == ()
+
+
+# The build-up: a phrase, the next, then both together (common practice, no source).
+def test_the_board_holds_phrases_and_joins() -> None:
+    rows = board_rows((Phrase(0, 9, "all", section=True), SPAN, Phrase(2, 4, "b"), Phrase(4, 9, "c")))
+    assert [row.name for row in rows] == ["a", "b", "a + b", "c", "b + c"]
+    assert (rows[2].start_s, rows[2].end_s) == (0.0, 4.0)

@@ -1,0 +1,97 @@
+"""The command line is a contract: exit codes, one line for a failure, never half a file."""
+
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import jsonschema
+import numpy as np
+import pytest
+import soundfile
+
+from notcher import __version__
+from notcher.cli import main
+from notcher.core.formats.atomic import schema
+
+
+def run(*words: str, **environment: str) -> subprocess.CompletedProcess[str]:
+    clean = {key: value for key, value in os.environ.items() if key not in ("DISPLAY", "WAYLAND_DISPLAY")}
+    command = [sys.executable, "-m", "notcher", *words]
+    return subprocess.run(
+        command, capture_output=True, text=True, timeout=120, env={**clean, **environment}, check=False
+    )
+
+
+def test_a_recording_is_drafted_to_events_document_and_pitch(lick_file: Path, tmp_path: Path) -> None:
+    events, score, pitch = (str(tmp_path / name) for name in ("a.events.json", "a.notch", "a.csv"))
+    done = run("draft", str(lick_file), "-o", events, "--score", score, "--f0", pitch, "--tuning", "standard")
+    assert (done.returncode, done.stdout) == (0, "")
+    data = json.loads(Path(events).read_text("utf-8"))
+    jsonschema.validate(data, schema("events"))
+    assert [note["fretted_midi"] for note in data["notes"]] == [67, 69, 71, 74, 64, 67]
+    assert data["recording"]["duration_s"] == pytest.approx(6.0)
+    for ending in ("txt", "musicxml"):
+        assert main(["export", score, str(tmp_path / f"a.{ending}")]) == 0
+    assert main(["place", events, "-o", str(tmp_path / "b.json"), "--school", "easy"]) == 0
+    assert main(["import", events, "-o", str(tmp_path / "b.notch")]) == 0
+
+
+def test_a_part_keeps_the_recordings_time(lick_file: Path, tmp_path: Path) -> None:
+    out = tmp_path / "a.json"
+    assert main(["draft", str(lick_file), "-o", str(out), "--from", "3.2", "--to", "5.5", "--quiet"]) == 0
+    onsets = [note["onset_s"] for note in json.loads(out.read_text())["notes"]]
+    assert onsets == pytest.approx([3.5, 4.0], abs=0.03)
+
+
+def silence(path: Path, seconds: float) -> str:
+    soundfile.write(path, np.zeros(round(44_100 * seconds)), 44_100)
+    return str(path)
+
+
+def test_bad_input_is_one_clear_sentence(tmp_path: Path, lick_file: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    out = str(tmp_path / "out.json")
+    text = tmp_path / "text.wav"
+    text.write_text("not a sound")
+    damaged = tmp_path / "bad.notch"
+    damaged.write_bytes(b"PK\x03\x04 rubbish")
+    cases = (
+        (["draft", str(tmp_path / "none.wav"), "-o", out], "There is no file 'none.wav'"),
+        (["draft", str(text), "-o", out], "cannot be read as sound"),
+        (["draft", silence(tmp_path / "s.wav", 2.0), "-o", out], "digital silence"),
+        (["draft", silence(tmp_path / "t.wav", 0.05), "-o", out], "lasts only 50 ms"),
+        (["draft", str(lick_file), "-o", out, "--tuning", "banjo"], "is no tuning"),
+        (["draft", str(lick_file), "-o", out, "--from", "99"], "Nothing lies between"),
+        (["draft", str(lick_file), "-o", "/nowhere/a.json"], "There is no folder"),
+        (["draft", str(lick_file), "-o", "/proc/a.json", "--quiet"], "could not be written"),
+        (["draft"], "arguments are required"),
+        (["draft", str(lick_file), "-o", out, "--focus", "above"], "invalid choice"),
+        (["export", str(damaged), str(tmp_path / "a.txt")], "damaged or no Notcher document"),
+        (["place", str(text), "-o", out], "damaged or no JSON"),
+    )
+    for words, said in cases:
+        assert main(words) == 2, words
+        captured = capsys.readouterr()
+        assert said in captured.err, words
+        assert captured.err.count("\n") == 1, captured.err
+        assert captured.out == ""
+    assert not Path(out).exists()
+
+
+def test_version_and_help() -> None:
+    assert run("--version").stdout == f"Notcher {__version__}\n"
+    assert "draft" in run("--help").stdout
+
+
+def test_without_a_screen_it_says_so() -> None:
+    done = run("demo", QT_QPA_PLATFORM="")
+    assert done.returncode == 2
+    assert "There is no screen here" in done.stderr
+    assert "Traceback" not in done.stderr
+
+
+def test_our_own_fault_is_exit_1(monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> None:
+    monkeypatch.setattr("notcher.cli._run", lambda words: 1 / 0)
+    assert main(["draft"]) == 1
+    assert "Please report it" in capsys.readouterr().err

@@ -1,0 +1,334 @@
+"""The whole path through the real window: open, correct, undo, loop slowly, save, reopen, write out."""
+
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QFileDialog, QMessageBox
+from pytestqt.qtbot import QtBot
+
+from notcher.core.formats import read_document
+from notcher.core.score import Strike
+from notcher.ui.settings import Settings
+from notcher.ui.window import HEAR, NOTCH, TEACH, Window
+
+
+@pytest.fixture
+def opened(window: Window, qtbot: QtBot, lick_file: Path) -> Window:
+    """The window with the lick drafted."""
+    window.open_path(str(lick_file))
+    qtbot.waitUntil(lambda: len(window.session.score.notes) == 6 and not window.jobs.busy, timeout=20_000)
+    return window
+
+
+def keys(window: Window, text: str) -> None:
+    QTest.keyClicks(window.notch.tab, text)
+
+
+def press(window: Window, key: Qt.Key, shift: bool = False) -> None:
+    modifier = Qt.KeyboardModifier.ShiftModifier if shift else Qt.KeyboardModifier.NoModifier
+    QTest.keyClick(window.notch.tab, key, modifier)
+
+
+def test_the_whole_path(opened: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    session, player = opened.session, opened.player
+    drafted = session.score
+    # correct a fret by pointing at the note and typing two figures: one step
+    opened.activateWindow()
+    opened.notch.tab.setFocus()
+    point = opened.notch.tab.note_rect(2).center().toPoint()
+    qtbot.mouseClick(opened.notch.tab, Qt.MouseButton.LeftButton, pos=point)
+    assert session.selected == 2
+    keys(opened, "14")
+    assert session.score.notes[2].fret == 14
+    assert session.undo_stack.undoText() == "Move note to fret 14"
+    session.undo_stack.undo()
+    assert session.score == drafted
+    session.undo_stack.redo()
+    corrected = session.score
+    # loop its phrase at half pace; the simulated loudspeaker hears it without a click at the seam
+    opened.actions_by_name["Loop the phrase, or stop looping"].trigger()
+    player.set_pace(0.5)
+    player.set_count_in(False)
+    player.speaker._speed = 12.0
+    qtbot.mouseClick(opened.reel.play_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: player.playing, timeout=20_000)
+    length = player.source.body.shape[0]
+    span_s = session.score.phrases[0].end_s - session.score.phrases[0].start_s
+    assert length == pytest.approx(2 * span_s * player.source.sample_rate, abs=2), "half pace is twice as long"
+    qtbot.waitUntil(lambda: player.speaker.position > 2.2 * length, timeout=20_000)
+    heard = player.speaker.heard()
+    assert session.score.phrases[0].start_s <= player.time_s <= session.score.phrases[0].end_s
+    qtbot.mouseClick(opened.reel.play_button, Qt.MouseButton.LeftButton)
+    assert not player.playing
+    steps = np.abs(np.diff(heard[:, 0]))
+    seams = max(steps[at - 4 : at + 4].max() for at in (length, 2 * length))
+    assert seams <= np.percentile(steps, 99.5), f"a step of {seams:.4f} at the seam"
+    # save, reopen, compare, write out
+    path = tmp_path / "lick.notch"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(path), ""))
+    assert opened.save()
+    assert "changed" not in opened.windowTitle()
+    assert read_document(path).score == corrected
+    opened.open_path(str(path))
+    qtbot.waitUntil(lambda: session.path == path and not opened.jobs.busy, timeout=10_000)
+    assert session.score == corrected
+    for ending in (".txt", ".musicxml"):
+        opened.export_to(str(tmp_path / f"lick{ending}"))
+        assert (tmp_path / f"lick{ending}").stat().st_size > 200
+    assert opened.settings.recent[0] == str(path)
+
+
+def test_everything_is_corrected_by_keys(opened: Window) -> None:
+    session, tab = opened.session, opened.notch.tab
+    tab.setFocus()
+    session.select(0)
+    press(opened, Qt.Key.Key_Right)
+    assert session.selected == 1
+    press(opened, Qt.Key.Key_Down)
+    assert session.note.onset_s == pytest.approx(3.5, abs=0.02), "the next phrase"  # type: ignore[union-attr]
+    press(opened, Qt.Key.Key_Up)
+    assert session.selected == 0
+    steps = (
+        (lambda: press(opened, Qt.Key.Key_Down, shift=True), "Move note to string 4, fret 17"),
+        (lambda: press(opened, Qt.Key.Key_Up, shift=True), "Move note to string 3, fret 12"),
+        (lambda: press(opened, Qt.Key.Key_Right, shift=True), "Nudge onset"),
+        (lambda: press(opened, Qt.Key.Key_B), "Bend ¼"),
+        (lambda: press(opened, Qt.Key.Key_B), "Bend ½"),
+        (lambda: press(opened, Qt.Key.Key_B, shift=True), "Bend ¼"),
+        (lambda: press(opened, Qt.Key.Key_E), "Snap to evidence"),
+        (lambda: press(opened, Qt.Key.Key_Insert), "Insert note"),
+        (lambda: press(opened, Qt.Key.Key_Delete), "Delete note"),
+    )
+    seen = [session.score]
+    for act, name in steps:
+        act()
+        assert session.undo_stack.undoText() == name
+        seen.append(session.score)
+    for score in reversed(seen[:-1]):
+        session.undo_stack.undo()
+        assert session.score == score
+    assert session.undo_stack.isClean()
+
+
+def test_what_cannot_be_done_is_said_and_changes_nothing(opened: Window) -> None:
+    before = opened.session.score
+    opened.notch.type_fret(25)
+    assert "frets 0 to 24" in opened.notice_label.text()
+    opened.session.select(2)
+    for _ in range(4):
+        opened.notch.move_string(-1)
+    assert "no string further that way" in opened.notice_label.text()
+    while opened.session.undo_stack.canUndo():
+        opened.session.undo_stack.undo()
+    assert opened.session.score == before
+
+
+@pytest.mark.parametrize("bench", [HEAR, NOTCH, TEACH])
+def test_benches_show_without_a_document_and_with_one(opened: Window, qtbot: QtBot, bench: int) -> None:
+    opened.bench_buttons[bench].click()
+    assert opened.benches.currentIndex() == bench
+    picture = opened.grab().toImage()
+    colors = {picture.pixel(x, y) for x in range(0, picture.width(), 7) for y in range(60, 600, 7)}
+    assert len(colors) > 5, "something is drawn"
+
+
+def test_the_rung_board_plays_and_marks(opened: Window, qtbot: QtBot) -> None:
+    opened.show_bench(TEACH)
+    board = opened.teach.board
+    QTest.keyClick(board, Qt.Key.Key_Down)
+    QTest.keyClick(board, Qt.Key.Key_Right)
+    assert (board.row, board.column) == (1, 2)
+    QTest.keyClick(board, Qt.Key.Key_C)
+    mark = opened.session.score.marks[0]
+    assert (mark.start_s, mark.pace, mark.result) == (opened.session.score.phrases[1].start_s, 0.6, "clean")
+    QTest.keyClick(board, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: opened.player.playing, timeout=20_000)
+    assert opened.player.pace == 0.6
+    opened.player.stop()
+    QTest.keyClick(board, Qt.Key.Key_Backspace)
+    assert opened.session.score.marks == ()
+    centre = board.cell_center(0, 0).center().toPoint()
+    qtbot.mouseClick(board, Qt.MouseButton.LeftButton, pos=centre)
+    assert (board.row, board.column) == (0, 0)
+
+
+def test_the_hear_bench_retunes_and_sets_the_pulse(opened: Window) -> None:
+    hear, session = opened.hear, opened.session
+    before = session.score
+    names = [hear.tuning_box.itemText(i).split()[0] for i in range(hear.tuning_box.count())]
+    hear.tuning_box.setCurrentIndex(names.index("drop-d"))
+    hear.tuning_box.activated.emit(names.index("drop-d"))
+    assert session.score.tuning.open_midi[-1] == 38
+    sounding = [session.score.fretted_midi(note) for note in session.score.notes]
+    assert sounding == [before.fretted_midi(note) for note in before.notes]
+    for at_s in (1.0, 1.5, 2.0, 2.5):
+        hear.tap(at_s, along=True)
+    assert session.score.pulse.tempo_bpm == pytest.approx(120)
+    hear.tempo_box.setValue(90)
+    hear.tempo_box.editingFinished.emit()
+    assert session.score.pulse.tempo_bpm == pytest.approx(90)
+
+
+def test_hearing_again_can_be_undone(opened: Window, qtbot: QtBot) -> None:
+    opened.notch.delete()
+    shorter = opened.session.score
+    opened.hear.hear_button.click()
+    qtbot.waitUntil(lambda: len(opened.session.score.notes) == 6 and not opened.jobs.busy, timeout=20_000)
+    opened.session.undo_stack.undo()
+    assert opened.session.score == shorter
+
+
+def test_a_draft_can_be_cancelled(window: Window, qtbot: QtBot, lick_file: Path) -> None:
+    window.open_path(str(lick_file))
+    assert window.work_strip.isVisible()
+    window.cancel_button.click()
+    assert not window.work_strip.isVisible()
+    qtbot.wait(300)
+    assert window.session.score.notes == ()
+
+
+@pytest.mark.parametrize(
+    ("name", "content", "words"),
+    [
+        ("missing.wav", None, "There is no file"),
+        ("text.wav", b"just words", "cannot be read as sound"),
+        ("bad.notch", b"PK\x03\x04", "damaged or no Notcher document"),
+    ],
+)
+def test_bad_files_are_said_and_lose_nothing(
+    opened: Window, qtbot: QtBot, tmp_path: Path, name: str, content: bytes | None, words: str
+) -> None:
+    before = opened.session.score
+    if content is not None:
+        (tmp_path / name).write_bytes(content)
+    opened.open_path(str(tmp_path / name))
+    qtbot.waitUntil(lambda: words in opened.notice_label.text(), timeout=10_000)
+    assert opened.notice_frame.isVisible()
+    assert opened.session.score == before
+
+
+def test_a_failed_save_is_said_and_keeps_the_changes(opened: Window, monkeypatch: pytest.MonkeyPatch) -> None:
+    opened.notch.delete()
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: ("/proc/no.notch", ""))
+    assert not opened.save()
+    assert "could not be written" in opened.notice_label.text()
+    assert "changed" in opened.windowTitle()
+
+
+@pytest.mark.parametrize("answer", ["Cancel", "Discard"])
+def test_unsaved_changes_are_guarded(opened: Window, monkeypatch: pytest.MonkeyPatch, answer: str) -> None:
+    opened.notch.delete()
+    asked = []
+    button = getattr(QMessageBox.StandardButton, answer)
+    monkeypatch.setattr(QMessageBox, "question", lambda *words: asked.append(words) or button)
+    assert opened.close() == (answer == "Discard")
+    assert len(asked) == 1
+
+
+def test_a_file_can_be_dropped(window: Window, qtbot: QtBot, lick_file: Path) -> None:
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(lick_file))])
+    window.dropEvent(
+        QDropEvent(
+            QPointF(10, 10), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+        )
+    )
+    qtbot.waitUntil(lambda: len(window.session.score.notes) == 6 and not window.jobs.busy, timeout=20_000)
+    assert window.settings.recent == [str(lick_file)]
+
+
+def test_the_tab_zooms_pans_and_marks_loops(opened: Window, qtbot: QtBot) -> None:
+    tab = opened.notch.tab
+    tab.show_span(0.0, 6.0)
+    assert tab.frame.start_s <= 0.0 <= 6.0 <= tab.frame.end_s
+    before = tab.frame.px_per_s
+    tab.zoom(2.0)
+    assert tab.frame.px_per_s == pytest.approx(2 * before)
+    left, right = (QPoint(round(tab.frame.x(time_s)), 10) for time_s in (1.0, 2.0))
+    tab.go_to(0.0)
+    left, right = (QPoint(round(tab.frame.x(time_s)), 10) for time_s in (1.0, 2.0))
+    qtbot.mousePress(tab, Qt.MouseButton.LeftButton, pos=left)
+    qtbot.mouseMove(tab, right)
+    qtbot.mouseRelease(tab, Qt.MouseButton.LeftButton, pos=right)
+    assert opened.player.loop_span == pytest.approx((1.0, 2.0), abs=0.01)
+    empty = QPoint(round(tab.frame.x(0.2)), round(tab.frame.y(6)))
+    opened.player.set_loop(None)
+    qtbot.mouseClick(tab, Qt.MouseButton.LeftButton, pos=empty)
+    assert opened.player.time_s == pytest.approx(0.2, abs=0.01)
+
+
+def test_the_reel_seeks_and_loops_phrases(opened: Window, qtbot: QtBot) -> None:
+    strip = opened.reel.strip
+    length_s = opened.session.document.clip.duration_s  # type: ignore[union-attr]
+    qtbot.mouseClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(strip.width() // 2, strip.height() - 10))
+    assert opened.player.time_s == pytest.approx(length_s / 2, abs=0.02)
+    x = round(4.5 / length_s * strip.width())
+    qtbot.mouseClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(x, 8))
+    phrase = opened.session.score.phrases[1]
+    assert opened.player.loop_span == (phrase.start_s, phrase.end_s)
+
+
+def test_playing_on_at_another_pace_follows_the_recording(opened: Window, qtbot: QtBot) -> None:
+    player = opened.player
+    player.set_loop(None)
+    player.set_pace(0.8)
+    player.seek(4.0)
+    player.speaker._speed = 10.0
+    opened.actions_by_name["Play or stop"].trigger()
+    qtbot.waitUntil(lambda: player.playing, timeout=20_000)
+    qtbot.waitUntil(lambda: player.time_s > 4.5, timeout=10_000)
+    qtbot.waitUntil(lambda: not player.playing, timeout=10_000)
+    assert player.time_s > 5.5, "it stops by itself at the end"
+
+
+def test_the_neck_map_moves_the_note(opened: Window, qtbot: QtBot) -> None:
+    opened.session.select(0)
+    neck = opened.notch.neck
+    place = next(where for where, _ in neck._places if where.string == 4)
+    qtbot.mouseClick(neck, Qt.MouseButton.LeftButton, pos=neck._spot(place).toPoint())
+    assert (opened.session.note.string, opened.session.note.fret) == tuple(place)  # type: ignore[union-attr]
+
+
+def test_looks_and_settings(opened: Window, settings: Settings) -> None:
+    opened.actions_by_name["Paper or stage"].trigger()
+    assert settings.get("theme") == "stage"
+    settings.set("text_scale", 1.6)
+    opened.apply_settings()
+    assert opened.notch.tab.frame.scale == 1.6
+    settings._store.setValue("pace", "nonsense")
+    settings._store.setValue("nudge_ms", 1e9)
+    assert settings.get("pace") == 0.5, "what is out of bounds is as good as nothing"
+    assert settings.get("nudge_ms") == 10.0
+
+
+def test_the_draft_says_how_sure_it_is(opened: Window) -> None:
+    opened.session.select(1)
+    assert "bend 1" in opened.notch.facts.text()
+    assert "like fret" in opened.notch.facts.text()
+    assert opened.session.score.notes[3].strike is Strike.HAMMER
+
+
+@pytest.mark.skipif(shutil.which("xvfb-run") is None, reason="no Xvfb on this machine")
+def test_in_a_real_window(lick_file: Path, tmp_path: Path) -> None:
+    """The same path under a real window system, in a process of its own."""
+    script = Path(__file__).with_name("drive_real_window.py")
+    command = [
+        "xvfb-run",
+        "-a",
+        "-s",
+        "-screen 0 1280x800x24",
+        sys.executable,
+        str(script),
+        str(lick_file),
+        str(tmp_path),
+    ]
+    done = subprocess.run(command, capture_output=True, text=True, timeout=120, check=False)
+    assert done.returncode == 0, done.stdout + done.stderr
+    assert "whole path done" in done.stdout
