@@ -35,6 +35,7 @@ def main() -> int:
         "--format=float32le",
         f"--rate={RATE}",
         "--channels=2",
+        "--latency-msec=20",
         "-d",
         "nul.monitor",
         str(take),
@@ -47,11 +48,11 @@ def main() -> int:
         speaker = find_loudspeaker()
         assert not speaker.simulated, "the server's sink was not found"
         speaker.play(Tone())
-        until = time.monotonic() + 4
-        while time.monotonic() < until:
+        until = time.monotonic() + 12
+        while speaker.position < 3 * RATE and time.monotonic() < until:
             app.processEvents()
             time.sleep(0.005)
-        assert speaker.position > RATE, f"only {speaker.position} samples in 4 s"
+        assert speaker.position > RATE, f"only {speaker.position} samples in 12 s"
         speaker.close()
     finally:
         recorder.terminate()

@@ -1,4 +1,4 @@
-"""Loudspeakers: the simulated one keeps time and what it was given; the real one against a sound server if there is one."""
+"""Loudspeakers: the simulated one keeps time and what it was given; the real one plays to a sound server."""
 
 import os
 import shutil

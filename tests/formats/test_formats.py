@@ -172,9 +172,14 @@ def test_a_folder_that_cannot_be_written_is_said(place: str) -> None:
 def test_an_error_while_writing_changes_nothing(tmp_path: Path) -> None:
     path = tmp_path / "a.txt"
     path.write_text("old")
-    with pytest.raises(KeyError), atomic_write(path) as stream:
-        stream.write(b"half")
-        raise KeyError
+
+    def interrupted() -> None:
+        with atomic_write(path) as stream:
+            stream.write(b"half")
+            raise KeyError
+
+    with pytest.raises(KeyError):
+        interrupted()
     assert path.read_text() == "old"
     assert len(list(tmp_path.iterdir())) == 1
 

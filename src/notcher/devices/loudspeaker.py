@@ -49,9 +49,9 @@ class Loudspeaker(QObject):
 
 def find_loudspeaker(parent: QObject | None = None) -> Loudspeaker:
     """Return the real loudspeaker, or the simulated one where there is none."""
-    from PyQt6.QtMultimedia import QMediaDevices  # slow to load, and not needed to draw the window
+    from notcher.devices.qt_loudspeaker import QtLoudspeaker  # first: it tells the sound server how far ahead to hold
 
-    from notcher.devices.qt_loudspeaker import QtLoudspeaker
+    from PyQt6.QtMultimedia import QMediaDevices  # isort: skip
     from notcher.devices.simulated_loudspeaker import SimulatedLoudspeaker
 
     if QMediaDevices.audioOutputs():

@@ -1,4 +1,6 @@
-"""The machine's loudspeaker through Qt Multimedia, pulled from memory."""
+"""The machine's loudspeaker through Qt Multimedia, fed ahead of time from memory."""
+
+import os
 
 import numpy as np
 from PyQt6.QtCore import QIODevice, QObject, QTimer
@@ -7,88 +9,64 @@ from PyQt6.QtMultimedia import QAudioFormat, QAudioSink, QMediaDevices
 from notcher.devices.loudspeaker import Loudspeaker, Source
 
 CHANNELS, BYTES = 2, 4
-BUFFER_S = 0.2
-WATCH_MS, LOST_AFTER = 250, 4
+FRAME_BYTES = CHANNELS * BYTES
+BUFFER_S, FEED_MS = 0.3, 20
+SERVER_MS = int(os.environ.setdefault("PULSE_LATENCY_MSEC", "300"))
+"""What the sound server holds ahead. Qt asks it for some 17 ms, which left gaps whenever the machine was busy; at
+300 ms there were none (measured). The variable is libpulse's own and has to be set before Qt first talks to it."""
+WATCH_MS, LOST_AFTER = 250, 6
 """A dead sound server says nothing: no progress for this many looks means the device is gone."""
 
 
-class _Feed(QIODevice):
-    """Hands samples to the sink; silence when nothing plays, so that the sink stays open and starts at once."""
-
-    def __init__(self, parent: QObject) -> None:
-        super().__init__(parent)
-        self.source: Source | None = None
-        self.given = 0  # samples handed out since the sink was opened
-        self.begun_at = 0
-        self.open(QIODevice.OpenModeFlag.ReadOnly)
-
-    def begin(self, source: Source | None) -> None:
-        self.source, self.begun_at = source, self.given
-
-    def readData(self, maxlen: int) -> bytes:
-        count = min(maxlen // (CHANNELS * BYTES), 8192)
-        if self.source is None:
-            part = np.zeros((count, CHANNELS), dtype=np.float32)
-        else:
-            part = np.ascontiguousarray(self.source.read(self.given - self.begun_at, count), dtype=np.float32)
-        self.given += count
-        return part.tobytes()
-
-    def bytesAvailable(self) -> int:
-        return 1 << 20
-
-    def isSequential(self) -> bool:
-        return True
-
-
 class QtLoudspeaker(Loudspeaker):
-    """Plays through the default output."""
+    """Plays through the default output; silent in between, so that the device stays open and starts at once."""
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        device = QMediaDevices.defaultAudioOutput()
-        self.description = device.description()
+        self.description = QMediaDevices.defaultAudioOutput().description()
+        self._source: Source | None = None
         self._sink: QAudioSink | None = None
-        self._feed: _Feed | None = None
+        self._inlet: QIODevice | None = None
         self._rate = 0
+        self._given, self._begun_at = 0, 0  # samples handed out since the sink was opened
         self._seen_usecs, self._still = -1, 0
-        self._watch = QTimer(self)
+        self._feed, self._watch = QTimer(self), QTimer(self)
+        self._feed.setInterval(FEED_MS)
         self._watch.setInterval(WATCH_MS)
+        self._feed.timeout.connect(self._on_feed)
         self._watch.timeout.connect(self._on_watch)
 
     def play(self, source: Source) -> None:
         if self._sink is None or source.sample_rate != self._rate:
             self._open(source.sample_rate)
-        if self._feed is not None:
-            self._feed.begin(source)
+        if self._sink is not None:
+            self._source, self._begun_at = source, self._given
             self._seen_usecs, self._still = -1, 0
             self._watch.start()
+            self._on_feed()
 
     def stop(self) -> None:
         self._watch.stop()
-        if self._feed is not None:
-            self._feed.begin(None)
+        self._source = None
 
     @property
     def playing(self) -> bool:
-        return self._feed is not None and self._feed.source is not None
+        return self._source is not None
 
     @property
     def position(self) -> int:
-        if self._sink is None or self._feed is None:
+        if self._sink is None:
             return 0
-        processed = round(self._sink.processedUSecs() * 1e-6 * self._rate)
-        return int(np.clip(processed - self._feed.begun_at, 0, self._feed.given - self._feed.begun_at))
+        processed = round((self._sink.processedUSecs() * 1e-6 - SERVER_MS / 1000) * self._rate)
+        return int(np.clip(processed - self._begun_at, 0, self._given - self._begun_at))
 
     def close(self) -> None:
         self.stop()
+        self._feed.stop()
         if self._sink is not None:
             self._sink.stop()
             self._sink.deleteLater()
-            self._sink = None
-        if self._feed is not None:
-            self._feed.close()
-            self._feed = None
+        self._sink, self._inlet = None, None
 
     def _open(self, sample_rate: int) -> None:
         self.close()
@@ -100,11 +78,29 @@ class QtLoudspeaker(Loudspeaker):
         if device.isNull() or not device.isFormatSupported(wanted):
             self.lost.emit(f"The loudspeaker cannot play {sample_rate} Hz stereo. Choose another output in the system.")
             return
-        self._rate = sample_rate
+        self._rate, self._given, self._begun_at = sample_rate, 0, 0
         self._sink = QAudioSink(device, wanted, self)
-        self._sink.setBufferSize(round(BUFFER_S * sample_rate) * CHANNELS * BYTES)
-        self._feed = _Feed(self)
-        self._sink.start(self._feed)
+        self._sink.setBufferSize(round(BUFFER_S * sample_rate) * FRAME_BYTES)
+        self._inlet = self._sink.start()
+        if self._inlet is None:
+            self.close()
+            self.lost.emit("The loudspeaker could not be opened. Check that no other program holds it.")
+            return
+        self._feed.start()
+
+    def _on_feed(self) -> None:
+        """Fill what is free; silence when nothing plays."""
+        if self._sink is None or self._inlet is None:
+            return
+        count = self._sink.bytesFree() // FRAME_BYTES
+        if count <= 0:
+            return
+        if self._source is None:
+            part = np.zeros((count, CHANNELS), dtype=np.float32)
+        else:
+            part = np.ascontiguousarray(self._source.read(self._given - self._begun_at, count), dtype=np.float32)
+        written = self._inlet.write(part.tobytes())
+        self._given += max(0, written) // FRAME_BYTES
 
     def _on_watch(self) -> None:
         if self._sink is None:
