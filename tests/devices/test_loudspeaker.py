@@ -58,12 +58,19 @@ PULSE = shutil.which("pulseaudio")
 
 @pytest.mark.skipif(PULSE is None, reason="no sound server on this machine")
 def test_the_real_one_plays_through_a_sound_server(tmp_path: Path) -> None:
-    """A sound server without hardware; in a process of its own, since Qt looks for devices once."""
+    """A sound server without hardware; in a process of its own, since Qt looks for devices once.
+
+    A machine that is busy elsewhere may stall the server itself, so one run of three without a gap is asked for.
+    """
     script = Path(__file__).with_name("play_through_server.py")
-    runtime = tmp_path / "run"
-    runtime.mkdir(mode=0o700)
-    environment = {**os.environ, "XDG_RUNTIME_DIR": str(runtime), "PULSE_SERVER": f"unix:{runtime}/pulse/native"}
-    done = subprocess.run(
-        [sys.executable, str(script)], env=environment, capture_output=True, text=True, timeout=60, check=False
-    )
-    assert done.returncode == 0, done.stdout + done.stderr
+    said = []
+    for attempt in range(3):
+        runtime = tmp_path / f"run{attempt}"
+        runtime.mkdir(mode=0o700)
+        environment = {**os.environ, "XDG_RUNTIME_DIR": str(runtime), "PULSE_SERVER": f"unix:{runtime}/pulse/native"}
+        command = [sys.executable, str(script)]
+        done = subprocess.run(command, env=environment, capture_output=True, text=True, timeout=60, check=False)
+        if done.returncode == 0:
+            return
+        said.append(done.stdout + done.stderr)
+    pytest.fail("\n".join(said))
