@@ -148,7 +148,7 @@ def main() -> None:
         "mir_eval: note F1 (onset 50 ms, fretted pitch), raw pitch accuracy at 25 cents. Seeds 0-5 were looked at",
         "while tuning, 100-105 never. pYIN is librosa's, with a plain segmentation, on the same sound and run.",
         "",
-        "| sound | part | note F1 | pYIN's | pitch within 25 cents | pYIN's | bend error, median | technique F1, mean |",
+        "| sound | part | note F1 | pYIN's | pitch within 25 cents | pYIN's | bend error, median | technique F1 |",
         "| --- | --- | --- | --- | --- | --- | --- | --- |",
     ]
     ours_all, theirs_all, details = Tally(), Tally(), []
@@ -175,7 +175,8 @@ def main() -> None:
     ours_x, theirs_x = (tally.sound_s / tally.seconds for tally in (ours_all, theirs_all))
     lines += [
         "",
-        f"Speed: a whole draft {ours_x:.0f} × real time, pYIN alone {theirs_x:.1f} ×; {ours_x / theirs_x:.0f} times as fast.",
+        f"Speed: a whole draft {ours_x:.0f} × real time, pYIN alone {theirs_x:.1f} ×: "
+        f"{ours_x / theirs_x:.0f} times as fast.",
         "",
         "Technique F1 over notes that both have:",
         "",
