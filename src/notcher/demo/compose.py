@@ -9,6 +9,7 @@ from pathlib import Path
 import numpy as np
 
 from notcher.core.arrays import FloatArray
+from notcher.core.formats import Document, write_document
 from notcher.core.proving import driven, render
 from notcher.core.score import Score, midi_to_hz
 from notcher.core.sound import Clip, write_clip
@@ -20,12 +21,13 @@ LEAD_GAIN, PAD_GAIN, BASS_GAIN, DRUM_GAIN = 0.62, 0.1, 0.2, 0.2
 
 
 def main() -> None:
-    """Write both recordings beside this file."""
+    """Write both recordings and the true score beside this file."""
     score = demo_score()
     dry = render(score, sample_rate=RATE)
     lead = driven(dry.samples[:, 0], gain=2.5)
     folder = Path(__file__).parent
     write_clip(Clip(lead[:, None] * np.float32(0.9), RATE), folder / "lantern-watch-lead.ogg", kind="OGG")
+    write_document(Document(score), folder / "lantern-watch-as-composed.notch")
     band = _band(score, lead.size)
     mix = band + LEAD_GAIN * np.repeat(lead[:, None], 2, axis=1)
     mix *= 0.85 / np.max(np.abs(mix))

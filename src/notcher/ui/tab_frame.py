@@ -1,6 +1,7 @@
 """Where things are on the measured tab: time across, six lanes down, semitones inside a lane."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF
@@ -21,11 +22,11 @@ class TabFrame:
     px_per_s: float = 150.0
     scale: float = 1.0
 
-    @property
+    @cached_property
     def left(self) -> float:
         return 66 * self.scale
 
-    @property
+    @cached_property
     def header(self) -> float:
         return 64 * self.scale
 
@@ -33,7 +34,7 @@ class TabFrame:
     def end_s(self) -> float:
         return self.time(self.width)
 
-    @property
+    @cached_property
     def lane_height(self) -> float:
         return max(10.0, (self.height - self.header) / self.strings)
 

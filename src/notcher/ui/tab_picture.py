@@ -14,6 +14,7 @@ from notcher.ui.theme import Theme, figure_font, text_font
 STEP_LINES = ((1.0, "½"), (2.0, "1"), (3.0, "1½"), (4.0, "2"))
 CLAIM_PX = 7.0
 LEAP_SEMITONES = 0.7
+SKETCH_PX = 7.0  # notes narrower than this are sketched
 
 
 @dataclass(frozen=True, eq=False)
@@ -37,29 +38,32 @@ def draw_tab(painter: QPainter, frame: TabFrame, content: TabContent, theme: The
     painter.setClipRect(QRectF(frame.left, 0, frame.width - frame.left, frame.height))
     _draw_chords(painter, frame, content.score, theme)
     _draw_phrases(painter, frame, content.score, theme)
-    first, last = _visible(content.score, frame)
-    for index in range(first, last):
-        _draw_claim(painter, frame, content.score.notes[index], theme)
-    for index in range(first, last):
-        _draw_evidence(painter, frame, content, content.score.notes[index], theme)
-    room = _room(content.score, first, last, frame)
+    notes = content.score.notes
+    visible = _visible(content.score, frame)
+    for index in visible:
+        _draw_claim(painter, frame, notes[index], theme)
+    for index in visible:
+        _draw_evidence(painter, frame, content, notes[index], theme)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    for index in range(first, last):
-        _draw_tag(painter, frame, content, index, room[index - first], theme)
+    for index, room in zip(visible, _room(content.score, visible, frame), strict=True):
+        _draw_tag(painter, frame, content, index, room, theme)
     painter.restore()
     _draw_names(painter, frame, content.score, theme)
 
 
-def _visible(score: Score, frame: TabFrame) -> tuple[int, int]:
-    """Notes that may reach into the view; a held note is at most twelve seconds long."""
-    return score.first_after(frame.start_s - 12.0), score.first_after(frame.end_s)
+def _visible(score: Score, frame: TabFrame) -> list[int]:
+    """Notes that reach into the view; a held note is at most twelve seconds long."""
+    first, last = score.first_after(frame.start_s - 12.0), score.first_after(frame.end_s)
+    start_s = frame.start_s - 40 * frame.scale / frame.px_per_s  # a tag may stand out beyond a short note
+    return [index for index in range(first, last) if score.notes[index].offset_s >= start_s]
 
 
-def _room(score: Score, first: int, last: int, frame: TabFrame) -> list[float]:
+def _room(score: Score, visible: list[int], frame: TabFrame) -> list[float]:
     """Pixels from each visible note to the next one on its string."""
     following: dict[int, float] = {}
     room = []
-    for note in reversed(score.notes[first:last]):
+    for index in reversed(visible):
+        note = score.notes[index]
         room.append((following.get(note.string, note.onset_s + 9.0) - note.onset_s) * frame.px_per_s)
         following[note.string] = note.onset_s
     return room[::-1]
@@ -176,6 +180,12 @@ def _draw_claim(painter: QPainter, frame: TabFrame, note: Note, theme: Theme) ->
     left, right = frame.x(note.onset_s), frame.x(note.offset_s)
     if right < frame.left or right - left < 1:
         return
+    if right - left < SKETCH_PX:  # from afar: where and how long, and how high it is bent
+        rise = frame.y(note.string) - frame.y(note.string, max(0.0, note.reading.bend_semitones))
+        painter.fillRect(
+            QRectF(left, frame.y(note.string) - rise - 2, right - left, rise + 4), theme.color("claim", 110)
+        )
+        return
     if note.curve.points or note.vibrato is not None:
         x = np.unique(np.concatenate([np.arange(left, right, 3.0), [right]]))
         times_s = (x - left) / frame.px_per_s
@@ -223,7 +233,8 @@ def _draw_end(painter: QPainter, note: Note, x: float, y: float, frame: TabFrame
 
 def _draw_evidence(painter: QPainter, frame: TabFrame, content: TabContent, note: Note, theme: Theme) -> None:
     """A thin line where the recording's pitch was, measured from this note's fret."""
-    if content.times_s.size == 0 or frame.x(note.offset_s) < frame.left:
+    width = note.duration_s * frame.px_per_s
+    if content.times_s.size == 0 or frame.x(note.offset_s) < frame.left or width < SKETCH_PX:
         return
     times_s, deviation = measured_deviation(content.score, note, content.times_s, content.midi)
     deviation = np.where((deviation > 4.9) | (deviation < -1.45), np.nan, deviation)
@@ -231,10 +242,11 @@ def _draw_evidence(painter: QPainter, frame: TabFrame, content: TabContent, note
     step = frame.y(note.string) - frame.y(note.string, 1.0)
     x = frame.x(note.onset_s) + times_s * frame.px_per_s
     # a leap belongs to the note before or after: it is left open, and scraps of it are left out
-    breaks = ~(np.abs(np.diff(deviation)) < LEAP_SEMITONES)
-    for run in np.split(np.arange(x.size), np.flatnonzero(breaks) + 1):
-        if run.size > 2:
-            painter.drawPolyline(polygon(*thinned(x[run], frame.y(note.string) - deviation[run] * step)))
+    breaks = np.flatnonzero(~(np.abs(np.diff(deviation)) < LEAP_SEMITONES)) + 1
+    y = frame.y(note.string) - deviation * step
+    for first, last in zip([0, *breaks], [*breaks, x.size], strict=True):
+        if last - first > 2:
+            painter.drawPolyline(polygon(*thinned(x[first:last], y[first:last])))
 
 
 def tag_size(frame: TabFrame, text: str) -> tuple[float, float]:

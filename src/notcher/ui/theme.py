@@ -1,6 +1,7 @@
 """Two looks: paper for the desk, stage for the dark. Ink on every ground reaches 4.5 : 1."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 from importlib.resources import files
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
@@ -30,10 +31,15 @@ class Theme:
     good: str
 
     def color(self, role: str, alpha: int = 255) -> QColor:
-        """Return a role's colour with an opacity."""
-        color = QColor(str(getattr(self, role)))
-        color.setAlpha(alpha)
-        return color
+        """Return a role's colour with an opacity; not to be changed by who gets it."""
+        return _color(str(getattr(self, role)), alpha)
+
+
+@lru_cache
+def _color(name: str, alpha: int) -> QColor:
+    color = QColor(name)
+    color.setAlpha(alpha)
+    return color
 
 
 PAPER = Theme(

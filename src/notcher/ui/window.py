@@ -6,7 +6,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QEventLoop, Qt
 from PyQt6.QtGui import QAction, QActionGroup, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PyQt6.QtWidgets import (
     QApplication,
@@ -407,16 +407,28 @@ class Window(QMainWindow):
         return self._save_to(Path(path) if path.endswith(".notch") else Path(f"{path}.notch"))
 
     def _save_to(self, path: Path) -> bool:
-        QApplication.setOverrideCursor(Qt.CursorShape.WaitCursor)
-        try:
-            write_document(self.session.document, path)
-        except NotcherError as problem:
-            self.notice(str(problem))
+        """Save off the UI thread and wait for it with the window alive; return whether it was saved."""
+        document, step = self.session.document, self.session.undo_stack.index()
+        waiting, saved = QEventLoop(), []
+
+        def work(_progress: Progress, _cancelled: CancelCheck) -> None:
+            write_document(document, path)
+
+        def finished(_none: None) -> None:
+            saved.append(path)
+            waiting.quit()
+
+        def failed(problem: Exception) -> None:
+            self._on_work_failed(problem)
+            waiting.quit()
+
+        self.jobs.start("save", work, finished=finished, failed=failed)
+        waiting.exec()
+        if not saved:
             return False
-        finally:
-            QApplication.restoreOverrideCursor()
         self.session.path = path
-        self.session.undo_stack.setClean()
+        if self.session.undo_stack.index() == step:  # what was changed meanwhile is still unsaved
+            self.session.undo_stack.setClean()
         self._remember(path)
         self._on_title_changed()
         return True
@@ -433,12 +445,6 @@ class Window(QMainWindow):
             export(self.session.score, path)
         except NotcherError as problem:
             self.notice(str(problem))
-
-    @property
-    def unsaved(self) -> bool:
-        return not self.session.undo_stack.isClean() or (
-            self.session.path is None and self.session.document.clip is not None
-        )
 
     def _may_leave(self) -> bool:
         """Ask about changes that were not saved; a fresh draft without any edit is no loss."""

@@ -5,6 +5,7 @@ careless finger; a curl is 20-70 cents in the last part of a note.
 """
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -40,6 +41,7 @@ def bend_name(semitones: float) -> str:
     return ("−" if semitones < 0 else "") + BEND_NAMES[abs(snapped_bend(semitones))]
 
 
+@lru_cache(maxsize=20_000)  # values never change, and a drawing asks for each at every frame
 def read_curve(curve: Curve, vibrato: Vibrato | None, duration_s: float) -> Reading:
     """Name what the pitch does between a note's onset and its end.
 
