@@ -68,7 +68,7 @@ def draft(
             "Check that it is the right file, or try another focus.",
         )
     offset = _offset(track, cuts)
-    heard = heard_notes(cuts, _shapes(track, cuts, offset), track, onsets)
+    heard = heard_notes(cuts, _shapes(track, cuts, offset), track, onsets, sound)
     proposals = propose_tunings([one.fretted_midi for one in heard], offset)
     neck = replace(tuning, offset_cents=round(offset, 1)) if tuning is not None else proposals[0].tuning
     notes = _placed_notes(heard, neck, school)

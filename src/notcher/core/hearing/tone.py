@@ -6,15 +6,17 @@ import numpy as np
 
 from notcher.core.arrays import FloatArray
 from notcher.core.hearing.onsets import OnsetCurve, pick_peaks
-from notcher.core.hearing.pitch import HOP_S, PitchTrack
+from notcher.core.hearing.pitch import HOP_S, RATE, PitchTrack
 from notcher.core.hearing.segments import STRIKE_THRESHOLD, Segment
 from notcher.core.hearing.shape import Shape
-from notcher.core.score import FLAT, Curve, End, Strike, Tone, Vibrato, read_curve
+from notcher.core.score import FLAT, Curve, End, Strike, Tone, Vibrato, midi_to_hz
 
 TAP_SEMITONES = 5
 REPICK_GAP_S, REPICK_SEMITONES, REPICK_BEND = 0.07, 0.3, 0.8
-MUTED_DB_S = 75.0  # a damped string loses this much a second; a ringing one less than 20
-DEAD_S = 0.05
+DULL_DB, FADING_DB = 10.0, 8.0
+"""A muted note is so much duller, or fades so much more in its first tenth of a second, than the recording's usual."""
+MUTED_SCORE, OVERTONES_ABOVE = 1.0, 5.0
+SETTLED_S, FADE_S, LOOK_S = 0.05, 0.09, 0.045
 RAKE_SPAN_S = 0.12
 RINGS_S = 0.6
 
@@ -36,21 +38,28 @@ class Heard:
     raked: bool = False
 
 
-def heard_notes(cuts: list[Segment], shapes: list[Shape | None], track: PitchTrack, onsets: OnsetCurve) -> list[Heard]:
-    """Name strike, tone and end of each segment, in time order; segments without a pitch are left out."""
+def heard_notes(
+    cuts: list[Segment],
+    shapes: list[Shape | None],
+    track: PitchTrack,
+    onsets: OnsetCurve,
+    sound: FloatArray,
+) -> list[Heard]:
+    """Name strike, tone and end of each segment, in time order; segments without a pitch are left out.
+
+    sound: shape (n_samples,), at the hearing rate.
+    """
     found: list[Heard] = []
-    for cut, shape in zip(cuts, shapes, strict=True):
+    muted = _muted(cuts, shapes, sound)
+    for cut, shape, is_muted in zip(cuts, shapes, muted, strict=True):
         if shape is not None:
             previous = found[-1] if found else None
-            found.append(_heard(cut, shape, previous, track))
+            found.append(_heard(cut, shape, previous, track, muted=is_muted))
     return _with_rakes(found, onsets)
 
 
-def _heard(cut: Segment, shape: Shape, previous: Heard | None, track: PitchTrack) -> Heard:
-    frames = slice(cut.first, cut.last)
-    level = track.level_db[frames]
+def _heard(cut: Segment, shape: Shape, previous: Heard | None, track: PitchTrack, *, muted: bool) -> Heard:
     onset_s, offset_s = cut.first * HOP_S, cut.last * HOP_S
-    muted = cut.struck and _fall_db_s(level) > MUTED_DB_S
     one = Heard(
         onset_s,
         offset_s,
@@ -93,13 +102,38 @@ def _repicked(one: Heard, previous: Heard) -> Heard:
     return replace(one, strike=Strike.REPICK, fretted_midi=previous.fretted_midi, curve=Curve(points))
 
 
-def _fall_db_s(level_db: FloatArray) -> float:
-    """How fast a struck note loses level in its first tenth of a second, decibels a second."""
-    top = int(np.argmax(level_db[:8])) if level_db.size >= 14 else 0
-    part = level_db[top + 2 : top + 16]
-    if part.size < 8:
-        return 0.0
-    return -float(np.polyfit(np.arange(part.size) * HOP_S, part, 1)[0])
+def _muted(cuts: list[Segment], shapes: list[Shape | None], sound: FloatArray) -> list[bool]:
+    """Which struck notes are damped by the hand: duller and faster to fade than is usual in this recording."""
+    dull, fading = np.full(len(cuts), np.nan), np.full(len(cuts), np.nan)
+    for index, (cut, shape) in enumerate(zip(cuts, shapes, strict=True)):
+        if cut.struck and shape is not None and (cut.last - cut.first) * HOP_S >= SETTLED_S + LOOK_S:
+            onset_s = cut.first * HOP_S
+            dull[index] = -_overtones_db(_part(sound, onset_s + SETTLED_S, LOOK_S), shape.fretted_midi)
+            early, late = (_level_db(_part(sound, onset_s + at_s, 0.02)) for at_s in (0.012, 0.012 + FADE_S))
+            fading[index] = early - late
+    if np.isnan(dull).all():
+        return [False] * len(cuts)
+    score = (dull - np.nanmedian(dull)) / DULL_DB + (fading - np.nanmedian(fading)) / FADING_DB
+    return [bool(value > MUTED_SCORE) for value in np.nan_to_num(score)]
+
+
+def _part(sound: FloatArray, at_s: float, length_s: float) -> FloatArray:
+    first = round(at_s * RATE)
+    return sound[first : first + round(length_s * RATE)]
+
+
+def _level_db(part: FloatArray) -> float:
+    return 10 * float(np.log10(np.mean(part**2) + 1e-9)) if part.size else -90.0
+
+
+def _overtones_db(part: FloatArray, midi: float) -> float:
+    """How much of a moment's energy lies above the fifth partial, decibels below all of it."""
+    if part.size < 64:
+        return -60.0
+    power = np.abs(np.fft.rfft(part * np.hanning(part.size))) ** 2
+    hertz = np.fft.rfftfreq(part.size, 1 / RATE)
+    above = float(power[hertz > OVERTONES_ABOVE * midi_to_hz(midi)].sum())
+    return 10 * float(np.log10((above + 1e-9) / (float(power.sum()) + 1e-9)))
 
 
 def _with_rakes(found: list[Heard], onsets: OnsetCurve) -> list[Heard]:
@@ -115,8 +149,3 @@ def _with_rakes(found: list[Heard], onsets: OnsetCurve) -> list[Heard]:
         else one
         for one in found
     ]
-
-
-def is_bent(one: Heard) -> bool:
-    """Whether the note's curve would be written."""
-    return bool(read_curve(one.curve, one.vibrato, one.offset_s - one.onset_s).names)
