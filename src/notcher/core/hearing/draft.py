@@ -6,6 +6,7 @@ import numpy as np
 
 from notcher.core.arrays import FloatArray
 from notcher.core.errors import CancelCheck, Cancelled, NotcherError, Progress, never_cancelled, no_progress
+from notcher.core.hearing.echo import find_echo, without_echo
 from notcher.core.hearing.onsets import OnsetCurve, onset_curve
 from notcher.core.hearing.phrasing import phrases_of
 from notcher.core.hearing.pitch import HOP_S, RATE, PitchTrack, track_pitch
@@ -55,6 +56,9 @@ def draft(
     """
     _check(clip)
     sound = resampled(focused(clip, focus), from_rate=clip.sample_rate, to_rate=RATE)
+    echo = find_echo(sound)
+    if echo is not None:
+        sound = without_echo(sound, echo)
     progress(0.08)
     if cancelled():
         raise Cancelled

@@ -1,6 +1,6 @@
 """Where one note becomes the next: strikes, steps of pitch without a strike, silences."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy import ndimage
@@ -10,6 +10,8 @@ from notcher.core.hearing.onsets import OnsetCurve, pick_peaks
 from notcher.core.hearing.pitch import HOP_S, PitchTrack
 
 STRIKE_THRESHOLD = 0.33
+SOFT_THRESHOLD, SOFT_RISE_DB, FAINT_RISE_DB = 0.14, 2.5, 0.8
+"""A dull pick brings little new above, but the level rises; a hammered or pulled note never gets louder."""
 SHORTEST_S = 0.045
 SMOOTH_FRAMES = 3
 STEP_REACH = 2  # frames on each side: a step is over within 4 frames, 23 ms
@@ -23,6 +25,7 @@ GAP_S = 0.03
 LOOK_AHEAD_FRAMES = 4  # the pitch window reaches this far into the next note
 MERGE_S = 0.04
 LATE_VOICE_S = 0.06  # a strike is heard before the pitch is sure
+PHANTOM_S, PHANTOM_SEMITONES = 0.14, 7.0
 FRAGMENT_S = 0.065  # an unstruck scrap right before a strike is the hand leaving
 
 
@@ -65,21 +68,65 @@ def segments(track: PitchTrack, onsets: OnsetCurve) -> list[Segment]:
     """
     midi = _smoothed(track.midi)
     voiced = _bridged(~np.isnan(midi), round(GAP_S / HOP_S))
-    strikes = pick_peaks(onsets.flux, threshold=STRIKE_THRESHOLD)
+    rise_db = _rise_db(track.level_db)
+    soft = pick_peaks(onsets.flux, threshold=SOFT_THRESHOLD)
+    strikes = soft[(onsets.flux[soft] >= STRIKE_THRESHOLD) | (rise_db[soft] >= SOFT_RISE_DB)]
+    # where the pitch steps anyway, a faint attack is enough to tell a pick from a hammer
+    faint = soft[rise_db[soft] >= FAINT_RISE_DB]
     steps = _steps(midi)
     found: list[Segment] = []
     for first, last in _runs(voiced):
         inside = [int(s) for s in strikes if first - round(LATE_VOICE_S / HOP_S) <= s < last - 2]
-        found += _cut_run(first, last, inside, [s for s in steps if first <= s.first and s.last <= last], onsets)
+        within = [step for step in steps if first <= step.first and step.last <= last]
+        inside += [int(s) for s in faint if int(s) not in inside and any(_near(int(s), step) for step in within)]
+        found += _cut_run(first, last, sorted(inside), within, onsets)
+    found = _without_phantoms(found, midi)
     return [one for one in found if (one.last - one.first) * HOP_S >= SHORTEST_S * (0.8 if one.struck else 1)]
+
+
+def _without_phantoms(found: list[Segment], midi: FloatArray) -> list[Segment]:
+    """Give short unstruck scraps far below both neighbours to the note after them.
+
+    While one note still rings under the next, their common period is that of a pitch far below both.
+    """
+    pitch = [_middle(midi[one.first : one.own_last]) for one in found]
+    kept: list[Segment] = []
+    begin: int | None = None
+    for index, one in enumerate(found):
+        inner = 0 < index < len(found) - 1 and not one.struck and not found[index + 1].struck
+        short = (one.last - one.first) * HOP_S < PHANTOM_S
+        if inner and short and min(pitch[index - 1], pitch[index + 1]) - pitch[index] > PHANTOM_SEMITONES:
+            begin = one.first if begin is None else begin
+            continue
+        if begin is not None:
+            before = _middle(midi[kept[-1].first : kept[-1].own_last]) if kept else pitch[index]
+            one = replace(one, first=begin, step=pitch[index] - before, slid=False)
+            begin = None
+        kept.append(one)
+    return kept
+
+
+def _middle(midi: FloatArray) -> float:
+    return float(np.nanmedian(midi)) if midi.size and not np.isnan(midi).all() else 0.0
+
+
+def _near(strike: int, step: _Step) -> bool:
+    merge = round(MERGE_S / HOP_S)
+    return step.first - merge <= strike <= step.last + merge
+
+
+def _rise_db(level_db: FloatArray) -> FloatArray:
+    """How much louder the next 50 ms are than the quietest of the last 35 ms, frame by frame."""
+    windows = np.lib.stride_tricks.sliding_window_view(np.pad(level_db, (6, 8), mode="edge"), 6)
+    # row f of the windows begins six frames before frame f
+    return np.asarray(windows[8 : 8 + level_db.size].max(axis=1) - windows[: level_db.size].min(axis=1))
 
 
 def _cut_run(first: int, last: int, strikes: list[int], steps: list[_Step], onsets: OnsetCurve) -> list[Segment]:
     merge = round(MERGE_S / HOP_S)
     marks: list[tuple[int, bool, float, bool]] = [(strike, True, 0.0, False) for strike in strikes]
     for step in steps:
-        near = [strike for strike in strikes if step.first - merge <= strike <= step.last + merge]
-        if not near:
+        if not any(_near(strike, step) for strike in strikes):
             marks.append((step.arrival, False, step.semitones, step.slid))
     marks.sort()
     if not marks or marks[0][0] > first + merge:

@@ -20,6 +20,7 @@ STRIKE_SHARP_S, STRIKE_SHARP_SEMITONES = 0.08, 0.65
 FLAT_SEMITONES = 0.22
 TOLERANCE_SEMITONES = 0.1
 DIVE_SEMITONES = 2.5
+STRAY_SEMITONES = 10.0
 ATTACK_FRAMES = 3
 
 
@@ -60,9 +61,10 @@ def measured_curve(deviation: FloatArray, *, struck: bool = True) -> tuple[Curve
 
 
 def _clean(midi: FloatArray, struck: bool) -> FloatArray:
-    known = np.flatnonzero(~np.isnan(midi))
-    if known.size == 0:
+    if np.isnan(midi).all():
         raise ValueError("a note without a single voiced frame has no shape")
+    # two ringing pitches are mistaken for one far below both: such frames say nothing
+    known = np.flatnonzero(np.abs(midi - np.nanpercentile(midi, 50, method="lower")) < STRAY_SEMITONES)
     filled = np.interp(np.arange(midi.size), known, midi[known])
     # the first frames still hold the strike or the note before: take their pitch from where it has settled
     skip = min(ATTACK_FRAMES, midi.size // 4)
@@ -165,7 +167,7 @@ def _fretted(trend: FloatArray) -> int:
     foot = float(trend[0])
     end = float(np.median(trend[-max(3, trend.size // 6) :]))
     # a bar dips the pitch below both ends, or dives and finds no new fret to rest on
-    dipped = abs(start - end) < 0.3 and start - low > 0.4
+    dipped = abs(start - end) < 0.3 and min(start, foot) - low > 0.4
     dived = start - end > DIVE_SEMITONES and float(np.ptp(trend[-max(3, min(12, trend.size // 5)) :])) > 0.35
     rising = start - foot > 0.1 and low - foot < 5
     return round(start if dipped or dived else min(low, foot) if rising else low)
