@@ -71,9 +71,12 @@ def matched(true: Score, spans: np.ndarray, hertz: np.ndarray) -> list[tuple[int
 
 
 def hear(case: Case, clip: Clip, tally: Tally) -> None:
-    begun = time.perf_counter()
-    heard = draft(clip)
-    tally.seconds += time.perf_counter() - begun
+    times = []
+    for _ in range(3):  # a shared machine stalls now and then: the middle of three
+        begun = time.perf_counter()
+        heard = draft(clip)
+        times.append(time.perf_counter() - begun)
+    tally.seconds += float(np.median(times))
     tally.sound_s += clip.duration_s
     score = heard.score
     spans = np.array([[note.onset_s, note.offset_s] for note in score.notes])

@@ -1,6 +1,7 @@
 """From the pitch inside one note to its fretted pitch, its curve and its vibrato."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from scipy import ndimage, signal
@@ -131,11 +132,15 @@ def _foot(pitch: FloatArray, smooth: FloatArray, extent_cents: float) -> float:
     return extent_cents / 100.0 if abs(below - round(below)) < abs(middle - round(middle)) else 0.0
 
 
+@lru_cache
+def _vibrato_band() -> FloatArray:
+    """Filter that passes what a finger can rock."""
+    return np.asarray(signal.butter(2, [2.6, 10.5], "bandpass", fs=1 / HOP_S, output="sos"))
+
+
 def _wave(pitch: FloatArray) -> tuple[float, float, int] | None:
     """Return rate (Hz), extent (± cents) and first frame of a vibrato in a still stretch."""
-    nyquist = 0.5 / HOP_S
-    band = signal.butter(2, [2.6 / nyquist, 10.5 / nyquist], "bandpass", output="sos")
-    wave = signal.sosfiltfilt(band, pitch - pitch.mean(), padlen=min(60, pitch.size - 2))
+    wave = signal.sosfiltfilt(_vibrato_band(), pitch - pitch.mean(), padlen=min(60, pitch.size - 2))
     size = 4096
     window = np.hanning(pitch.size)
     spectrum = np.abs(np.fft.rfft(wave * window, size)) ** 2
