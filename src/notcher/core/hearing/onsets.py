@@ -15,7 +15,7 @@ from notcher.core.hearing.pitch import HOP, HOP_S
 
 WINDOW = 512
 LAG_FRAMES = 2
-BLOCK_FRAMES = 8_192
+BLOCK_FRAMES = 1_024
 GAIN = 1_000.0  # log(1 + gain |X|): how much the quiet bins count
 CLICK_ABOVE_HZ = 3_000.0
 AVERAGE_S, MAXIMUM_S = 0.15, 0.025
