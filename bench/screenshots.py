@@ -17,7 +17,6 @@ from PyQt6.QtWidgets import QApplication
 from notcher.core.score import Result
 from notcher.core.teaching import with_mark
 from notcher.devices import SimulatedLoudspeaker
-from notcher.ui.legend import LegendDialog
 from notcher.ui.settings import Settings
 from notcher.ui.theme import THEMES, load_fonts
 from notcher.ui.window import HEAR, NOTCH, TEACH, Window
@@ -97,8 +96,7 @@ def take_pictures(app: QApplication, window: Window, folder: Path, theme: str) -
     window.session.replace(replace(score, marks=marks), 0)
     save(f"teach{suffix}")
     window.show_bench(NOTCH)
-    keys = [(n, a.shortcut().toString()) for n, a in window.actions_by_name.items() if not a.shortcut().isEmpty()]
-    legend = LegendDialog(THEMES[theme], window.settings.get("text_scale"), keys, window)
+    legend = window.legend()
     legend.show()
     for _ in range(5):
         app.processEvents()

@@ -25,7 +25,7 @@ from notcher.core.score import (
 )
 
 TITLE = "Lantern Watch"
-TEMPO_BPM, FIRST_BEAT_S, BEATS_PER_BAR = 92.0, 0.6, 4
+TEMPO_BPM, FIRST_BEAT_S = 92.0, 0.6
 PULSE = Pulse.steady(TEMPO_BPM, FIRST_BEAT_S)
 BEAT_S = 60.0 / TEMPO_BPM
 TUNING = replace(TUNINGS["half-down"], offset_cents=14.0)

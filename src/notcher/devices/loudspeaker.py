@@ -1,4 +1,4 @@
-"""What a loudspeaker can do, and which one this machine has."""
+"""What a loudspeaker can do."""
 
 from typing import Protocol
 
@@ -24,6 +24,11 @@ class Loudspeaker(QObject):
     lost = pyqtSignal(str)  # the device went away: what to tell the person
     description = ""
     simulated = False
+    _source: Source | None = None
+
+    @property
+    def playing(self) -> bool:
+        return self._source is not None
 
     def play(self, source: Source) -> None:
         """Start a source, in place of the one that plays."""
@@ -34,10 +39,6 @@ class Loudspeaker(QObject):
         raise NotImplementedError
 
     @property
-    def playing(self) -> bool:
-        raise NotImplementedError
-
-    @property
     def position(self) -> int:
         """The sample of the source that is heard now."""
         raise NotImplementedError
@@ -45,15 +46,3 @@ class Loudspeaker(QObject):
     def close(self) -> None:
         """Let the device go; nothing may be asked of it afterwards."""
         self.stop()
-
-
-def find_loudspeaker(parent: QObject | None = None) -> Loudspeaker:
-    """Return the real loudspeaker, or the simulated one where there is none."""
-    from notcher.devices.qt_loudspeaker import QtLoudspeaker  # first: it tells the sound server how far ahead to hold
-
-    from PyQt6.QtMultimedia import QMediaDevices  # isort: skip
-    from notcher.devices.simulated_loudspeaker import SimulatedLoudspeaker
-
-    if QMediaDevices.audioOutputs():
-        return QtLoudspeaker(parent)
-    return SimulatedLoudspeaker(parent)

@@ -24,7 +24,6 @@ class QtLoudspeaker(Loudspeaker):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.description = QMediaDevices.defaultAudioOutput().description()
-        self._source: Source | None = None
         self._sink: QAudioSink | None = None
         self._inlet: QIODevice | None = None
         self._rate = 0
@@ -48,10 +47,6 @@ class QtLoudspeaker(Loudspeaker):
     def stop(self) -> None:
         self._watch.stop()
         self._source = None
-
-    @property
-    def playing(self) -> bool:
-        return self._source is not None
 
     @property
     def position(self) -> int:

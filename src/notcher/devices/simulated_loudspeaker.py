@@ -21,7 +21,6 @@ class SimulatedLoudspeaker(Loudspeaker):
 
     def __init__(self, parent: QObject | None = None, *, speed: float = 1.0) -> None:
         super().__init__(parent)
-        self._source: Source | None = None
         self._taken, self._speed = 0, speed
         self._kept: list[FloatArray] = []
         self._clock = QElapsedTimer()
@@ -37,10 +36,6 @@ class SimulatedLoudspeaker(Loudspeaker):
     def stop(self) -> None:
         self._timer.stop()
         self._source = None
-
-    @property
-    def playing(self) -> bool:
-        return self._source is not None
 
     @property
     def position(self) -> int:

@@ -22,7 +22,7 @@ from notcher.core.score import Pulse, Score, midi_to_name
 from notcher.core.sound import FOCUSES, Spectrogram
 from notcher.core.sound.spectrogram import HIGHEST_MIDI, LOWEST_MIDI
 from notcher.ui.session import Session
-from notcher.ui.tab_frame import polygon, thinned
+from notcher.ui.tab_frame import draw_unbroken
 from notcher.ui.theme import PAPER, Theme, figure_font
 
 FOCUS_WORDS = {
@@ -130,10 +130,7 @@ class SoundPicture(QWidget):
             return
         x = self._x(self._track.times_s[frames])
         painter.setPen(QPen(self._theme.color("measured"), 2))
-        known = ~np.isnan(midi)
-        for run in np.split(np.arange(midi.size), np.flatnonzero(np.diff(known.astype(np.int8))) + 1):
-            if run.size > 1 and known[run[0]]:
-                painter.drawPolyline(polygon(*thinned(x[run], self._y(midi[run]))))
+        draw_unbroken(painter, x, self._y(midi), breaks=np.isnan(np.diff(midi)), shortest=2)
 
     def _paint_names(self, painter: QPainter) -> None:
         painter.setFont(figure_font(self._scale, size=0.8))
@@ -254,8 +251,8 @@ class HearBench(QWidget):
         for box in (self.tempo_box, self.first_box):
             box.blockSignals(True)
         self.tempo_box.setValue(tempo or 100.0)
-        if score.pulse.known:
-            self.first_box.setValue(float(score.pulse.time_at(np.zeros(1))[0]))
+        if score.pulse.first_beat_s is not None:
+            self.first_box.setValue(score.pulse.first_beat_s)
         for box in (self.tempo_box, self.first_box):
             box.blockSignals(False)
         if tempo is None:
@@ -279,7 +276,7 @@ class HearBench(QWidget):
 
     def _on_pulse_typed(self) -> None:
         score = self._session.score
-        now = (score.pulse.tempo_bpm or 0.0, float(score.pulse.time_at(np.zeros(1))[0]) if score.pulse.known else 0.0)
+        now = (score.pulse.tempo_bpm or 0.0, score.pulse.first_beat_s or 0.0)
         typed = (self.tempo_box.value(), self.first_box.value())
         if abs(now[0] - typed[0]) > 0.005 or abs(now[1] - typed[1]) > 0.005:
             self._session.set_pulse(Pulse.steady(typed[0], typed[1], score.pulse.meter), "Set pulse")

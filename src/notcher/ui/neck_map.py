@@ -5,10 +5,9 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from notcher.core.neck import Place, fret_position_mm
-from notcher.core.score import STANDARD, Tuning
+from notcher.core.score import LAST_FRET, STANDARD, Tuning
 from notcher.ui.theme import PAPER, Theme, figure_font, text_font
 
-LAST_FRET = 24
 MARKED_FRETS = (3, 5, 7, 9, 12, 15, 17, 19, 21, 24)
 
 

@@ -11,7 +11,6 @@ from notcher.ui.jobs import Jobs
 
 FRAME_MS = 16
 LOOPS_KEPT = 6
-HEAD_START = 0.02  # share of a passage that must be ready before it is played
 
 Span = tuple[float, float]
 

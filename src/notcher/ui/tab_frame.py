@@ -5,7 +5,7 @@ from functools import cached_property
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF
-from PyQt6.QtGui import QPolygonF
+from PyQt6.QtGui import QPainter, QPolygonF
 
 TOP_SEMITONES, UNDER_SHARE = 4.7, 0.24
 LEAST_PX_PER_S, MOST_PX_PER_S = 1.0, 2400.0
@@ -75,3 +75,15 @@ def thinned(x: np.ndarray, y: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     edges = np.flatnonzero(np.diff(np.floor(x), prepend=np.floor(x[0]) - 1))
     low, high = np.minimum.reduceat(y, edges), np.maximum.reduceat(y, edges)
     return np.repeat(x[edges], 2), np.column_stack([low, high]).ravel()
+
+
+def draw_unbroken(painter: QPainter, x: np.ndarray, y: np.ndarray, *, breaks: np.ndarray, shortest: int) -> None:
+    """Draw a curve that is left open in places.
+
+    x, y: shape (n,), pixels. breaks: shape (n - 1,), True where a point does not lead to the next. shortest: runs of
+    fewer points are left out.
+    """
+    cuts = np.flatnonzero(breaks) + 1
+    for first, last in zip([0, *cuts], [*cuts, x.size], strict=True):
+        if last - first >= shortest:
+            painter.drawPolyline(polygon(*thinned(x[first:last], y[first:last])))

@@ -8,7 +8,7 @@ from PyQt6.QtGui import QBrush, QFontMetricsF, QPainter, QPen, QPolygonF
 
 from notcher.core.neck import measured_deviation
 from notcher.core.score import End, Note, Score, Strike, Tone, bend_name
-from notcher.ui.tab_frame import TabFrame, polygon, thinned
+from notcher.ui.tab_frame import TabFrame, draw_unbroken, polygon
 from notcher.ui.theme import Theme, figure_font, text_font
 
 STEP_LINES = ((1.0, "½"), (2.0, "1"), (3.0, "1½"), (4.0, "2"))
@@ -242,11 +242,8 @@ def _draw_evidence(painter: QPainter, frame: TabFrame, content: TabContent, note
     step = frame.y(note.string) - frame.y(note.string, 1.0)
     x = frame.x(note.onset_s) + times_s * frame.px_per_s
     # a leap belongs to the note before or after: it is left open, and scraps of it are left out
-    breaks = np.flatnonzero(~(np.abs(np.diff(deviation)) < LEAP_SEMITONES)) + 1
-    y = frame.y(note.string) - deviation * step
-    for first, last in zip([0, *breaks], [*breaks, x.size], strict=True):
-        if last - first > 2:
-            painter.drawPolyline(polygon(*thinned(x[first:last], y[first:last])))
+    breaks = ~(np.abs(np.diff(deviation)) < LEAP_SEMITONES)
+    draw_unbroken(painter, x, frame.y(note.string) - deviation * step, breaks=breaks, shortest=3)
 
 
 def tag_size(frame: TabFrame, text: str) -> tuple[float, float]:

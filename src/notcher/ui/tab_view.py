@@ -8,7 +8,7 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPi
 from PyQt6.QtWidgets import QWidget
 
 from notcher.core.hearing import PitchTrack
-from notcher.core.score import EMPTY_SCORE, Score
+from notcher.core.score import EMPTY_SCORE, LAST_FRET, Score
 from notcher.ui.tab_frame import LEAST_PX_PER_S, MOST_PX_PER_S, TabFrame
 from notcher.ui.tab_picture import TabContent, draw_tab, tag_size, tag_text
 from notcher.ui.theme import PAPER, Theme
@@ -210,7 +210,7 @@ class TabView(QWidget):
         continued = bool(self._typed)
         self._typed = (self._typed + event.text())[-2:]
         fret = int(self._typed)
-        if fret > 24:
+        if fret > LAST_FRET:
             self._typed, fret, continued = event.text(), int(event.text()), False
         self._typing.start()
         self.fret_typed.emit(fret, continued)

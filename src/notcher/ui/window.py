@@ -48,6 +48,7 @@ SOUND_FILES = f"Recordings ({SOUND_ENDINGS})"
 OPENABLE = f"All that Notcher opens (*.notch {SOUND_ENDINGS})"
 DOCUMENTS = "Notcher documents (*.notch)"
 HEAR, NOTCH, TEACH = range(3)
+BENCH_NAMES = ("Hear", "Notch", "Teach")
 
 
 class Window(QMainWindow):
@@ -76,7 +77,7 @@ class Window(QMainWindow):
         row = QHBoxLayout()
         row.setContentsMargins(8, 0, 8, 0)
         self.bench_buttons = []
-        for index, (name, bench) in enumerate((("Hear", self.hear), ("Notch", self.notch), ("Teach", self.teach))):
+        for index, (name, bench) in enumerate(zip(BENCH_NAMES, (self.hear, self.notch, self.teach), strict=True)):
             button = QToolButton()
             button.setText(name)
             button.setCheckable(True)
@@ -185,7 +186,7 @@ class Window(QMainWindow):
 
         view = self.menuBar().addMenu("&View")
         group = QActionGroup(self)
-        for index, name in enumerate(("Hear", "Notch", "Teach")):
+        for index, name in enumerate(BENCH_NAMES):
             action = self._add(view, f"{name} bench", lambda at=index: self.show_bench(at), f"Ctrl+{index + 1}")
             action.setCheckable(True)
             group.addAction(action)
@@ -260,12 +261,16 @@ class Window(QMainWindow):
         self.notice_frame.show()
 
     def show_legend(self) -> None:
+        self.legend().exec()
+
+    def legend(self) -> LegendDialog:
+        """Return the legend with all keys, in the window's look."""
         keys = [
             (name, action.shortcut().toString())
             for name, action in self.actions_by_name.items()
             if not action.shortcut().isEmpty()
         ]
-        LegendDialog(THEMES[self.settings.get("theme")], self.settings.get("text_scale"), keys, self).exec()
+        return LegendDialog(THEMES[self.settings.get("theme")], self.settings.get("text_scale"), keys, self)
 
     # --- opening ---
     def open_demo(self) -> None:

@@ -8,9 +8,9 @@ from typing import Any
 import numpy as np
 
 from notcher.core.formats.atomic import LARGEST_JSON, FileError, atomic_write, checked_json, json_bytes, read_bytes
-from notcher.core.hearing import PitchTrack
+from notcher.core.hearing import PitchTrack, phrases_of
 from notcher.core.neck import Place, Placed, Sounding, place
-from notcher.core.score import Curve, End, Note, Phrase, Pulse, Score, Strike, Tone, Tuning, Vibrato, techniques
+from notcher.core.score import NO_PULSE, Curve, End, Note, Pulse, Score, Strike, Tone, Tuning, Vibrato, techniques
 
 _ENDS = {"choked": End.CHOKED, "slide_out": End.SLIDES_AWAY}
 _TONES = {
@@ -33,7 +33,7 @@ class Recording:
 def events_data(score: Score, recording: Recording) -> dict[str, Any]:
     """Return what events.json holds, rounded to what the ear can tell: 0.1 ms, 0.1 cent."""
     pulse = score.pulse
-    first = float(pulse.time_at(np.zeros(1))[0]) if pulse.known else None
+    first = pulse.first_beat_s
     return {
         "format": "notcher-events",
         "version": 1,
@@ -98,18 +98,12 @@ def read_events(path: str | os.PathLike[str], *, school: str = "position") -> tu
     except ValueError as problem:
         raise FileError(f"{name!r} is damaged: {problem}.", "Correct it, or draft the recording again.") from problem
     recording = Recording(**{key: data["recording"][key] for key in Recording.__slots__})
-    return replace(score, title=recording.file.rsplit(".", 1)[0], phrases=_one_phrase(score)), recording
-
-
-def _one_phrase(score: Score) -> tuple[Phrase, ...]:
-    from notcher.core.hearing import phrases_of
-
-    return phrases_of(score)
+    return replace(score, title=recording.file.rsplit(".", 1)[0], phrases=phrases_of(score)), recording
 
 
 def _pulse(data: dict[str, Any]) -> Pulse:
     if data["tempo_bpm"] is None or data["first_beat_s"] is None:
-        return Pulse()
+        return NO_PULSE
     beats, value = (data["meter"] or "4/4").split("/")
     return Pulse.steady(data["tempo_bpm"], data["first_beat_s"], (int(beats), int(value)))
 

@@ -16,7 +16,7 @@ from notcher.core.hearing.shape import Shape, shape_of
 from notcher.core.hearing.tone import Heard, heard_notes
 from notcher.core.hearing.tuning import TuningProposal, offset_cents, propose_tunings
 from notcher.core.neck import Place, Placed, Sounding, place
-from notcher.core.score import LEGATO_STRIKES, End, Note, Score, Tuning, read_curve
+from notcher.core.score import LAST_FRET, LEGATO_STRIKES, End, Note, Score, Tuning
 from notcher.core.sound import Clip, focused, peak_dbfs, resampled
 
 SHORTEST_S = 0.3
@@ -71,8 +71,9 @@ def draft(
             "No lead was heard in this recording: nothing in it holds a pitch.",
             "Check that it is the right file, or try another focus.",
         )
-    offset = _offset(track, cuts)
-    heard = heard_notes(cuts, _shapes(track, cuts, offset), track, onsets, sound)
+    midi = track.midi
+    offset = _offset(midi, cuts)
+    heard = heard_notes(cuts, _shapes(midi, cuts, offset), track, onsets, sound)
     proposals = propose_tunings([one.fretted_midi for one in heard], offset)
     neck = replace(tuning, offset_cents=round(offset, 1)) if tuning is not None else proposals[0].tuning
     notes = _placed_notes(heard, neck, school)
@@ -94,11 +95,11 @@ def _check(clip: Clip) -> None:
         raise HearingError(f"No lead was heard: {loudest}.", "Open another recording, or record again with more level.")
 
 
-def _offset(track: PitchTrack, cuts: list[Segment]) -> float:
+def _offset(track_midi: FloatArray, cuts: list[Segment]) -> float:
     """Cents off concert pitch, from the steady second half of notes that hardly move."""
     middles, weights = [], []
     for cut in cuts:
-        midi = track.midi[cut.first + 3 : cut.own_last]
+        midi = track_midi[cut.first + 3 : cut.own_last]
         midi = midi[~np.isnan(midi)]
         if midi.size >= 6 and np.percentile(midi, 90) - np.percentile(midi, 10) < 0.3:
             middles.append(float(np.median(midi)))
@@ -106,9 +107,8 @@ def _offset(track: PitchTrack, cuts: list[Segment]) -> float:
     return offset_cents(np.array(middles), np.array(weights))
 
 
-def _shapes(track: PitchTrack, cuts: list[Segment], offset: float) -> list[Shape | None]:
+def _shapes(midi: FloatArray, cuts: list[Segment], offset: float) -> list[Shape | None]:
     """The shape of each segment; None where not one frame is voiced."""
-    midi = track.midi
     found: list[Shape | None] = []
     for cut in cuts:
         part = midi[cut.first : cut.own_last]
@@ -118,7 +118,7 @@ def _shapes(track: PitchTrack, cuts: list[Segment], offset: float) -> list[Shape
 
 
 def _placed_notes(heard: list[Heard], neck: Tuning, school: str) -> tuple[Note, ...]:
-    low, high = min(neck.open_midi), max(neck.open_midi) + 24
+    low, high = min(neck.open_midi), max(neck.open_midi) + LAST_FRET
     heard = [one for one in heard if low <= one.fretted_midi <= high]
     soundings = [_sounding(one) for one in heard]
     placed = place(soundings, neck, school=school)
@@ -133,7 +133,7 @@ def _placed_notes(heard: list[Heard], neck: Tuning, school: str) -> tuple[Note, 
 
 
 def _sounding(one: Heard) -> Sounding:
-    size = read_curve(one.curve, one.vibrato, one.offset_s - one.onset_s).bend_semitones
+    size = one.reading.bend_semitones
     return Sounding(one.onset_s, one.offset_s, one.fretted_midi, one.strike, size, one.tone)
 
 
@@ -159,7 +159,7 @@ def _note(one: Heard, found: Placed, following: Heard | None) -> Note:
 
 def _certainty(one: Heard, found: Placed) -> tuple[float, str]:
     """How sure the note is, and the first reason to doubt it."""
-    size = abs(read_curve(one.curve, one.vibrato, one.offset_s - one.onset_s).bend_semitones)
+    size = abs(one.reading.bend_semitones)
     certainty = float(np.clip(0.35 + 0.65 * one.voicing, 0.05, 0.98))
     doubt = ""
     if one.voicing < DOUBT_BELOW:

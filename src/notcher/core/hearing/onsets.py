@@ -8,7 +8,7 @@ difference against the previous frame's local maximum); peaks are picked against
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import fft, ndimage, signal
+from scipy import fft, ndimage
 
 from notcher.core.arrays import FloatArray
 from notcher.core.hearing.pitch import HOP, HOP_S
@@ -58,6 +58,8 @@ def pick_peaks(curve: FloatArray, *, threshold: float) -> FloatArray:
 
     Returns: shape (n_peaks,), whole frames, rising.
     """
+    from scipy import signal  # slow to load: a window should be on the screen first
+
     reach = max(1, round(MAXIMUM_S / HOP_S))
     floor = ndimage.median_filter(curve, size=2 * round(AVERAGE_S / HOP_S) + 1, mode="nearest")
     highest = ndimage.maximum_filter1d(curve, 2 * reach + 1)

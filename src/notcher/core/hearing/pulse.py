@@ -7,7 +7,7 @@ autocorrelation weighted towards usual tempos, then the best chain of beats (eqs
 from collections.abc import Sequence
 
 import numpy as np
-from scipy import ndimage, signal
+from scipy import ndimage
 
 from notcher.core.arrays import FloatArray, IntArray
 from notcher.core.hearing.pitch import HOP_S
@@ -51,6 +51,8 @@ def pulse_from_taps(times_s: Sequence[float], meter: tuple[int, int] = (4, 4)) -
 
 def _period(envelope: FloatArray) -> float:
     """Frames from beat to beat: the strongest lag of the autocorrelation under a log-normal prior (Ellis, eq. 8)."""
+    from scipy import signal  # slow to load: a window should be on the screen first
+
     correlation = signal.correlate(envelope, envelope, method="fft")[envelope.size - 1 :]
     lags = np.arange(1, min(correlation.size, round(60 / BPM_RANGE[0] / HOP_S) * 2 + 2))
     bpm = 60.0 / (lags * HOP_S)

@@ -19,7 +19,7 @@ STEP_SEMITONES = 0.65
 WIDE_REACH = 7
 GLIDE_SEMITONES = 0.88  # in 23 ms: 38 semitones a second; fingers bend at up to about 30
 STEP_SHARE = 0.72  # of the change over 14 frames, a step makes this much within 4; a bend much less
-SLIDE_FASTEST_S, SLIDE_SLOWEST_S = 0.03, 0.3
+SLIDE_FASTEST_S = 0.03
 ARRIVED_SEMITONES = 0.4
 GAP_S = 0.03
 LOOK_AHEAD_FRAMES = 4  # the pitch window reaches this far into the next note
@@ -42,7 +42,6 @@ class Segment:
     struck: bool
     step: float = 0.0
     slid: bool = False
-    strength: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,7 +78,7 @@ def segments(track: PitchTrack, onsets: OnsetCurve) -> list[Segment]:
         inside = [int(s) for s in strikes if first - round(LATE_VOICE_S / HOP_S) <= s < last - 2]
         within = [step for step in steps if first <= step.first and step.last <= last]
         inside += [int(s) for s in faint if int(s) not in inside and any(_near(int(s), step) for step in within)]
-        found += _cut_run(first, last, sorted(inside), within, onsets)
+        found += _cut_run(first, last, sorted(inside), within)
     found = _without_phantoms(found, midi)
     return [one for one in found if (one.last - one.first) * HOP_S >= SHORTEST_S * (0.8 if one.struck else 1)]
 
@@ -122,7 +121,7 @@ def _rise_db(level_db: FloatArray) -> FloatArray:
     return np.asarray(windows[8 : 8 + level_db.size].max(axis=1) - windows[: level_db.size].min(axis=1))
 
 
-def _cut_run(first: int, last: int, strikes: list[int], steps: list[_Step], onsets: OnsetCurve) -> list[Segment]:
+def _cut_run(first: int, last: int, strikes: list[int], steps: list[_Step]) -> list[Segment]:
     merge = round(MERGE_S / HOP_S)
     marks: list[tuple[int, bool, float, bool]] = [(strike, True, 0.0, False) for strike in strikes]
     for step in steps:
@@ -146,7 +145,6 @@ def _cut_run(first: int, last: int, strikes: list[int], steps: list[_Step], onse
             struck,
             semitones,
             slid,
-            float(onsets.flux[max(0, at - 1) : at + 2].max(initial=0)),
         )
         for (at, struck, semitones, slid), cut in zip(marks, cuts, strict=True)
         if cut > at

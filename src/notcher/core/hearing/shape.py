@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from scipy import ndimage, signal
+from scipy import ndimage
 
 from notcher.core.arrays import FloatArray
 from notcher.core.hearing.pitch import HOP_S
@@ -100,16 +100,7 @@ def _without_wave(pitch: FloatArray) -> tuple[Vibrato | None, FloatArray]:
     """Return the vibrato, if any, and the pitch without it."""
     if pitch.size * HOP_S < LEAST_WAVE_S:
         return None, pitch
-    slow = ndimage.gaussian_filter1d(pitch, TREND_S / HOP_S * 1.3, mode="nearest")
-    steep = np.abs(np.gradient(slow)) / HOP_S > STILL_SEMITONES_S
-    still = np.flatnonzero(steep)
-    start = int(still[-1]) + 2 if still.size and still[-1] < 0.8 * pitch.size else 0
-    if still.size and still[-1] >= 0.8 * pitch.size:  # a release at the end: the wave is before it
-        stop = int(still[still >= 0.8 * pitch.size][0])
-        earlier = still[still < 0.6 * pitch.size]
-        start = int(earlier[-1]) + 2 if earlier.size else 0
-    else:
-        stop = pitch.size
+    start, stop = _still_stretch(pitch)
     if (stop - start) * HOP_S < LEAST_WAVE_S:
         return None, pitch
     found = _wave(pitch[start:stop])
@@ -121,11 +112,21 @@ def _without_wave(pitch: FloatArray) -> tuple[Vibrato | None, FloatArray]:
     # over exactly one period the wave averages out; a string only stretches up, so the trend is the wave's foot
     smooth = ndimage.uniform_filter1d(pitch[start:stop], width, mode="nearest")
     grown = np.minimum(np.arange(smooth.size) / max(1, begin), 1.0)
-    trend[start:stop] = smooth - grown * _foot(pitch[start:stop], smooth, extent)
+    trend[start:stop] = smooth - grown * _foot(smooth, extent)
     return Vibrato((start + begin) * HOP_S, rate, extent), trend
 
 
-def _foot(pitch: FloatArray, smooth: FloatArray, extent_cents: float) -> float:
+def _still_stretch(pitch: FloatArray) -> tuple[int, int]:
+    """Return the frames in which no bend is on its way: after the last one, or before a release at the end."""
+    slow = ndimage.gaussian_filter1d(pitch, TREND_S / HOP_S * 1.3, mode="nearest")
+    steep = np.flatnonzero(np.abs(np.gradient(slow)) / HOP_S > STILL_SEMITONES_S)
+    released = steep[steep >= 0.8 * pitch.size]
+    stop = int(released[0]) if released.size else pitch.size
+    earlier = steep[steep < 0.6 * pitch.size] if released.size else steep
+    return (int(earlier[-1]) + 2 if earlier.size else 0), stop
+
+
+def _foot(smooth: FloatArray, extent_cents: float) -> float:
     """How far below the wave's middle the unmoved pitch lies: the extent, when that lands nearer a fret."""
     middle = float(np.median(smooth[smooth.size // 3 :]))
     below = middle - extent_cents / 100.0
@@ -135,11 +136,15 @@ def _foot(pitch: FloatArray, smooth: FloatArray, extent_cents: float) -> float:
 @lru_cache
 def _vibrato_band() -> FloatArray:
     """Filter that passes what a finger can rock."""
+    from scipy import signal  # slow to load: a window should be on the screen first
+
     return np.asarray(signal.butter(2, [2.6, 10.5], "bandpass", fs=1 / HOP_S, output="sos"))
 
 
 def _wave(pitch: FloatArray) -> tuple[float, float, int] | None:
     """Return rate (Hz), extent (± cents) and first frame of a vibrato in a still stretch."""
+    from scipy import signal  # slow to load: a window should be on the screen first
+
     wave = signal.sosfiltfilt(_vibrato_band(), pitch - pitch.mean(), padlen=min(60, pitch.size - 2))
     size = 4096
     window = np.hanning(pitch.size)

@@ -1,4 +1,4 @@
-"""How each heard note was struck, what kind of tone it has, how it ends; strikes without a pitch."""
+"""How each heard note was struck, what kind of tone it has, how it ends."""
 
 from dataclasses import dataclass, replace
 
@@ -9,7 +9,7 @@ from notcher.core.hearing.onsets import OnsetCurve, pick_peaks
 from notcher.core.hearing.pitch import HOP_S, RATE, PitchTrack
 from notcher.core.hearing.segments import STRIKE_THRESHOLD, Segment
 from notcher.core.hearing.shape import Shape
-from notcher.core.score import FLAT, Curve, End, Strike, Tone, Vibrato, midi_to_hz
+from notcher.core.score import FLAT, Curve, End, Reading, Strike, Tone, Vibrato, midi_to_hz, read_curve
 
 TAP_SEMITONES = 5
 REPICK_GAP_S, REPICK_SEMITONES, REPICK_BEND = 0.07, 0.3, 0.8
@@ -36,6 +36,15 @@ class Heard:
     end: End = End.STOPS
     tone: Tone = Tone.NORMAL
     raked: bool = False
+
+    @property
+    def duration_s(self) -> float:
+        return self.offset_s - self.onset_s
+
+    @property
+    def reading(self) -> Reading:
+        """What the curve is called."""
+        return read_curve(self.curve, self.vibrato, self.duration_s)
 
 
 def heard_notes(
@@ -87,14 +96,12 @@ def _strike(cut: Segment) -> Strike:
 
 def _repicked(one: Heard, previous: Heard) -> Heard:
     """A strike at the top of a bend that is still held: same fret, the curve starts high."""
-    ends_bent = float(previous.curve.at(np.array([previous.offset_s - previous.onset_s]))[0])
+    ends_bent = float(previous.curve.at(np.array([previous.duration_s]))[0])
     starts_at = one.fretted_midi + float(one.curve.at(np.zeros(1))[0])
     same = abs(previous.fretted_midi + ends_bent - starts_at) < REPICK_SEMITONES
     near = one.onset_s - previous.offset_s < REPICK_GAP_S
     # the same pitch again and steady could as well be the next string's fret: only a fall gives the bend away
-    falls = (
-        float(one.curve.at(np.array([one.offset_s - one.onset_s]))[0]) < starts_at - one.fretted_midi - REPICK_SEMITONES
-    )
+    falls = float(one.curve.at(np.array([one.duration_s]))[0]) < starts_at - one.fretted_midi - REPICK_SEMITONES
     if not (ends_bent >= REPICK_BEND and same and near and falls):
         return one
     up = one.fretted_midi - previous.fretted_midi

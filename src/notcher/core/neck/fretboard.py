@@ -2,10 +2,9 @@
 
 from typing import NamedTuple
 
-from notcher.core.score.tuning import Tuning
+from notcher.core.score import LAST_FRET, Tuning
 
 SCALE_LENGTH_MM = 648.0
-LAST_FRET = 24
 
 
 class Place(NamedTuple):

@@ -5,9 +5,9 @@ from dataclasses import replace
 import numpy as np
 
 from notcher.core.arrays import FloatArray
-from notcher.core.neck.fretboard import LAST_FRET, Place, places
+from notcher.core.neck.fretboard import Place, places
 from notcher.core.neck.placing import Placed, place, sounding_of
-from notcher.core.score import Note, Score, Tuning
+from notcher.core.score import LAST_FRET, Note, Score, Tuning
 
 REACH = 4
 """Notes on each side that a place is priced against."""

@@ -13,13 +13,11 @@ import numpy as np
 
 from notcher.core.arrays import FloatArray
 from notcher.core.errors import NotcherError
-from notcher.core.neck.fretboard import LAST_FRET, Place, places
-from notcher.core.score import LEGATO_STRIKES, Note, Score, Strike, Tone, Tuning
+from notcher.core.neck.fretboard import Place, places
+from notcher.core.score import LAST_FRET, LEGATO_STRIKES, Note, Score, Strike, Tone, Tuning
 
 FORBIDDEN = 1e4
 LEAST_GAP_S = 0.05
-HARMONIC_FRETS = {12: 12, 19: 7, 24: 5, 28: 4, 31: 3}
-"""Semitones above the open string that a touched harmonic sounds, and the fret where it is touched."""
 
 
 class PlaceError(NotcherError):

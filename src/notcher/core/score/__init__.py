@@ -2,8 +2,8 @@
 
 from notcher.core.score.context import techniques
 from notcher.core.score.curve import FLAT, Curve, Vibrato
-from notcher.core.score.gesture import BEND_NAMES, bend_name, bent_curve, read_curve, snapped_bend
-from notcher.core.score.note import LEGATO_STRIKES, End, Note, Strike, Tone
+from notcher.core.score.gesture import BEND_NAMES, Reading, bend_name, bent_curve, read_curve, snapped_bend
+from notcher.core.score.note import LAST_FRET, LEGATO_STRIKES, End, Note, Strike, Tone
 from notcher.core.score.practice import Mark, Result
 from notcher.core.score.pulse import NO_PULSE, Pulse
 from notcher.core.score.score import EMPTY_SCORE, Chord, Phrase, Score
@@ -13,6 +13,7 @@ __all__ = [
     "BEND_NAMES",
     "EMPTY_SCORE",
     "FLAT",
+    "LAST_FRET",
     "LEGATO_STRIKES",
     "NO_PULSE",
     "STANDARD",
@@ -24,6 +25,7 @@ __all__ = [
     "Note",
     "Phrase",
     "Pulse",
+    "Reading",
     "Result",
     "Score",
     "Strike",

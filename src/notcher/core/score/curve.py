@@ -34,17 +34,6 @@ class Curve:
         points = np.array(self.points)
         return np.asarray(np.interp(times_s, points[:, 0], points[:, 1]))
 
-    def stretched_to(self, scale: float) -> "Curve":
-        """Return the curve with every deviation multiplied; times stay."""
-        return Curve(tuple((time_s, bend * scale) for time_s, bend in self.points))
-
-    def cut_at(self, duration_s: float) -> "Curve":
-        """Return what the curve does within the first seconds."""
-        kept = tuple(point for point in self.points if point[0] < duration_s)
-        if len(kept) == len(self.points) or not kept:
-            return Curve(kept)
-        return Curve((*kept, (duration_s, float(self.at(np.array([duration_s]))[0]))))
-
 
 FLAT = Curve()
 

@@ -43,6 +43,11 @@ class Pulse:
         (first_s, first), (last_s, last) = self.anchors[0], self.anchors[-1]
         return 60.0 * (last - first) / (last_s - first_s)
 
+    @property
+    def first_beat_s(self) -> float | None:
+        """Seconds of beat 0; None without a pulse."""
+        return float(self.time_at(np.zeros(1))[0]) if self.known else None
+
     def beat_at(self, times_s: FloatArray) -> FloatArray:
         """Return the beat of each time; before and after the anchors at the nearest stretch's tempo."""
         return self._mapped(times_s, 0, 1)

@@ -1,7 +1,6 @@
 """Choosing the lead's part of the stereo picture."""
 
 import numpy as np
-from scipy import signal
 
 from notcher.core.arrays import FloatArray
 from notcher.core.sound.clip import Clip
@@ -46,6 +45,8 @@ def _is_wide(left: FloatArray, right: FloatArray) -> bool:
 
 def _centre(left: FloatArray, right: FloatArray, sample_rate: int) -> FloatArray:
     """Keep of each time-frequency bin as much as the channels agree on; block by block, so memory stays flat."""
+    from scipy import signal  # slow to load: a window should be on the screen first
+
     window = signal.get_window("hann", FRAME)
     transform = signal.ShortTimeFFT(window, FRAME // 4, fs=sample_rate)
     block = int(BLOCK_S * sample_rate) // FRAME * FRAME

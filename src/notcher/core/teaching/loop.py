@@ -77,7 +77,6 @@ class Passage:
         self.sample_rate, self.start_s, self.pace = clip.sample_rate, start_s, pace
         length = round(self._part.samples.shape[0] / pace)
         self._sound: FloatArray = np.zeros((length, clip.channels), dtype=np.float32)
-        self._length = length
 
     def prepare(self, progress: Progress = no_progress, cancelled: CancelCheck = never_cancelled) -> None:
         """Fill the passage from its beginning. Raises: Cancelled."""
@@ -90,10 +89,10 @@ class Passage:
 
     def time_at(self, position: int) -> float:
         """Return the second of the recording that sounds at a sample."""
-        return float(self.start_s + min(position, self._length) / self.sample_rate * self.pace)
+        return float(self.start_s + min(position, len(self._sound)) / self.sample_rate * self.pace)
 
     def ended_at(self, position: int) -> bool:
-        return bool(position >= self._length)
+        return position >= len(self._sound)
 
 
 def make_loop(

@@ -1,0 +1,15 @@
+"""Which loudspeaker this machine has."""
+
+from PyQt6.QtCore import QObject
+from PyQt6.QtMultimedia import QMediaDevices
+
+from notcher.devices.loudspeaker import Loudspeaker
+from notcher.devices.qt_loudspeaker import QtLoudspeaker
+from notcher.devices.simulated_loudspeaker import SimulatedLoudspeaker
+
+
+def find_loudspeaker(parent: QObject | None = None) -> Loudspeaker:
+    """Return the real loudspeaker, or the simulated one where there is none."""
+    if QMediaDevices.audioOutputs():
+        return QtLoudspeaker(parent)
+    return SimulatedLoudspeaker(parent)
