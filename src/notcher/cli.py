@@ -89,7 +89,7 @@ def _draft(options: argparse.Namespace) -> None:
     from notcher.core.formats import Document, write_document, write_events, write_pitch_csv
     from notcher.core.formats.events import Recording
     from notcher.core.hearing import draft
-    from notcher.core.hearing.shift import shifted
+    from notcher.core.hearing.draft import shifted
     from notcher.core.score import tuning_from_text
     from notcher.core.sound import read_clip
 

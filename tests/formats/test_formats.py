@@ -259,7 +259,7 @@ def test_musicxml_is_valid(musicxml_schema: etree.XMLSchema, demo: Score, pulse:
     score = demo if pulse is None else replace(demo, pulse=pulse)
     tree = etree.fromstring(musicxml_text(score).encode())
     assert musicxml_schema.validate(tree), musicxml_schema.error_log
-    per_bar = score.pulse.meter[0] * 48 // score.pulse.meter[1]
+    per_bar = score.pulse.meter[0] * 480 // score.pulse.meter[1]
     for measure in tree.iter("measure"):
         lasting = [int(note.findtext("duration")) for note in measure.iter("note") if note.find("chord") is None]
         assert sum(lasting) == per_bar, f"bar {measure.get('number')} is not full"

@@ -21,10 +21,10 @@ from notcher.core.hearing import (
     shape_of,
     snapped_to_evidence,
 )
+from notcher.core.hearing.draft import shifted
 from notcher.core.hearing.onsets import onset_curve, pick_peaks
 from notcher.core.hearing.pitch import HOP_S
 from notcher.core.hearing.pitch import RATE as HEARING_RATE
-from notcher.core.hearing.shift import shifted
 from notcher.core.proving import render
 from notcher.core.score import TUNINGS, Note, Score, Strike, bent_curve, midi_to_hz
 from notcher.core.sound import Clip, resampled

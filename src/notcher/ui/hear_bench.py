@@ -2,8 +2,9 @@
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import (
+    QCheckBox,
     QComboBox,
     QDoubleSpinBox,
     QFormLayout,
@@ -17,7 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from notcher.core.hearing import EMPTY_TRACK, PitchTrack, TuningProposal, pulse_from_taps
+from notcher.core.hearing import EMPTY_TRACK, Hint, PitchTrack, TuningProposal, pulse_from_taps
 from notcher.core.score import Pulse, Score, midi_to_name
 from notcher.core.sound import FOCUSES, Spectrogram
 from notcher.core.sound.spectrogram import HIGHEST_MIDI, LOWEST_MIDI
@@ -35,8 +36,17 @@ FOCUS_WORDS = {
 TAPS_NEEDED, TAP_PAUSE_S = 4, 2.5
 
 
+CLICK_HINT = (0.12, 0.8)
+"""A clicked note is a hint of so many seconds and semitones to each side."""
+
+
 class SoundPicture(QWidget):
-    """Pitch up, time across: the sound that is listened to, and the lead's pitch that was found in it."""
+    """Pitch up, time across: the sound that is listened to, and the lead's pitch that was found in it.
+
+    A drag draws a hint of where the lead is, a click points at one note.
+    """
+
+    hint_drawn = pyqtSignal(object)
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -47,6 +57,9 @@ class SoundPicture(QWidget):
         self._playhead_s = 0.0
         self._theme, self._scale = PAPER, 1.0
         self._image: QImage | None = None
+        self._hints: tuple[Hint, ...] = ()
+        self._pressed: QPointF | None = None
+        self._dragged: QPointF | None = None
         self.setMinimumSize(300, 200)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Sound and pitch heard")
@@ -57,6 +70,10 @@ class SoundPicture(QWidget):
 
     def show_track(self, track: PitchTrack) -> None:
         self._track, self._midi = track, track.midi
+        self.update()
+
+    def show_hints(self, hints: tuple[Hint, ...]) -> None:
+        self._hints = hints
         self.update()
 
     def show_span(self, start_s: float, end_s: float) -> None:
@@ -82,6 +99,35 @@ class SoundPicture(QWidget):
     def _y(self, midi: np.ndarray | float) -> np.ndarray | float:
         return self.height() - (midi - LOWEST_MIDI) / (HIGHEST_MIDI - LOWEST_MIDI) * self.height()
 
+    def _hint_between(self, a: QPointF, b: QPointF) -> Hint | None:
+        """The hint that a drag or click stands for; None outside the recording's pitches."""
+        start, end = self._span_s
+        per_s = (self.width() - self._left) / (end - start)
+        times = sorted(start + (point.x() - self._left) / per_s for point in (a, b))
+        pitch = sorted(HIGHEST_MIDI - point.y() / self.height() * (HIGHEST_MIDI - LOWEST_MIDI) for point in (a, b))
+        if (a - b).manhattanLength() < 6:
+            times = [times[0] - CLICK_HINT[0], times[1] + CLICK_HINT[0]]
+            pitch = [pitch[0] - CLICK_HINT[1], pitch[1] + CLICK_HINT[1]]
+        times = [max(0.0, time_s) for time_s in times]
+        return Hint(*times, *pitch) if times[1] - times[0] > 0.02 and pitch[1] - pitch[0] > 0.2 else None
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() is Qt.MouseButton.LeftButton and event.position().x() > self._left:
+            self._pressed = self._dragged = event.position()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._pressed is not None:
+            self._dragged = event.position()
+            self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._pressed is not None:
+            hint = self._hint_between(self._pressed, event.position())
+            self._pressed = self._dragged = None
+            self.update()
+            if hint is not None:
+                self.hint_drawn.emit(hint)
+
     def paintEvent(self, event: QPaintEvent) -> None:
         painter, theme = QPainter(self), self._theme
         painter.fillRect(self.rect(), theme.color("panel"))
@@ -92,6 +138,7 @@ class SoundPicture(QWidget):
         self._paint_sound(painter)
         painter.setClipRect(QRectF(self._left, 0, self.width(), self.height()))
         self._paint_pitch(painter)
+        self._paint_hints(painter)
         painter.setPen(QPen(theme.color("accent"), 1.5))
         x = self._x(self._playhead_s)
         painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
@@ -132,6 +179,15 @@ class SoundPicture(QWidget):
         painter.setPen(QPen(self._theme.color("measured"), 2))
         draw_unbroken(painter, x, self._y(midi), breaks=np.isnan(np.diff(midi)), shortest=2)
 
+    def _paint_hints(self, painter: QPainter) -> None:
+        painter.setPen(QPen(self._theme.color("accent"), 1.5, Qt.PenStyle.DashLine))
+        for hint in self._hints:
+            top, bottom = float(self._y(hint.high_midi)), float(self._y(hint.low_midi))
+            left, right = self._x(hint.start_s), self._x(hint.end_s)
+            painter.drawRect(QRectF(left, top, right - left, bottom - top))
+        if self._pressed is not None and self._dragged is not None:
+            painter.drawRect(QRectF(self._pressed, self._dragged).normalized())
+
     def _paint_names(self, painter: QPainter) -> None:
         painter.setFont(figure_font(self._scale, size=0.8))
         for midi in range(36, int(HIGHEST_MIDI), 12):
@@ -150,6 +206,8 @@ class HearBench(QWidget):
     hear_requested = pyqtSignal(str)
     focus_changed = pyqtSignal(str)
     tap_requested = pyqtSignal()
+    hint_given = pyqtSignal(object)
+    focus_heard = pyqtSignal(bool)
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -161,6 +219,15 @@ class HearBench(QWidget):
             self.focus_box.addItem(FOCUS_WORDS[focus], focus)
         self.focus_box.setAccessibleName("Focus")
         self.focus_box.currentIndexChanged.connect(lambda: self.focus_changed.emit(self.focus))
+        self.band_box = QCheckBox("Only this band")
+        self.band_low, self.band_high = QDoubleSpinBox(), QDoubleSpinBox()
+        self.play_box = QCheckBox("Play what is listened to")
+        self.show_box = QComboBox()
+        self.show_box.addItems(["Show the sound", "Show how strong each pitch is"])
+        self.show_box.setAccessibleName("What the picture shows")
+        self.hint_facts = QLabel()
+        self.forget_button = QPushButton("Forget the hints")
+        self.hints: tuple[Hint, ...] = ()
         self.hear_button = QPushButton("Hear it again")
         self.hear_button.clicked.connect(lambda: self.hear_requested.emit(self.focus))
         self.tuning_box = QComboBox()
@@ -171,12 +238,54 @@ class HearBench(QWidget):
         self.tap_button = QPushButton("Tap the beat")
         self.tap_button.clicked.connect(self.tap_requested)
         self._lay_out()
+        self.forget_hints()
+        self.picture.hint_drawn.connect(self._on_hint_drawn)
+        self.forget_button.clicked.connect(self.forget_hints)
+        for changed in (self.band_box.toggled, self.band_low.editingFinished, self.band_high.editingFinished):
+            changed.connect(self._on_band_changed)
+        self.show_box.currentIndexChanged.connect(lambda: self.focus_changed.emit(self.focus))
+        self.play_box.toggled.connect(self.focus_heard)
+        session.evidence_changed.connect(self._on_evidence_changed)
         session.opened.connect(self._on_opened)
         session.score_changed.connect(self._on_score_changed)
 
     @property
     def focus(self) -> str:
         return str(self.focus_box.currentData())
+
+    @property
+    def band_hz(self) -> tuple[float, float] | None:
+        """The band listened to; None for all of it."""
+        low, high = self.band_low.value(), self.band_high.value()
+        return (low, high) if self.band_box.isChecked() and low < high else None
+
+    @property
+    def shows_strength(self) -> bool:
+        return self.show_box.currentIndex() == 1
+
+    @property
+    def plays_focus(self) -> bool:
+        return self.play_box.isChecked()
+
+    def forget_hints(self) -> None:
+        self.hints = ()
+        self._show_hints()
+
+    def _show_hints(self) -> None:
+        self.picture.show_hints(self.hints)
+        self.forget_button.setEnabled(bool(self.hints))
+        given = f"{len(self.hints)} given. " if self.hints else ""
+        self.hint_facts.setText(f"{given}Draw a box around the lead in the picture, or click on one note of it.")
+
+    def _on_hint_drawn(self, hint: Hint) -> None:
+        self.hints = (*self.hints, hint)
+        self._show_hints()
+        self.hint_given.emit(hint)
+
+    def _on_band_changed(self) -> None:
+        if self.band_low.value() >= self.band_high.value():
+            self.band_high.setValue(self.band_low.value() + 100)
+        self.focus_changed.emit(self.focus)
 
     def _lay_out(self) -> None:
         for box, low, high, unit, name in (
@@ -191,7 +300,21 @@ class HearBench(QWidget):
             box.editingFinished.connect(self._on_pulse_typed)
         cards = QVBoxLayout()
         cards.addWidget(_card("Recording", self.recording_facts))
-        cards.addWidget(_card("Listen to", self.focus_box, self.hear_button))
+        for box, value, name in ((self.band_low, 200.0, "Band from"), (self.band_high, 1500.0, "Band to")):
+            box.setRange(30, 10_000)
+            box.setDecimals(0)
+            box.setSuffix(" Hz")
+            box.setValue(value)
+            box.setAccessibleName(name)
+            box.setKeyboardTracking(False)
+        band = QWidget()
+        band_row = QHBoxLayout(band)
+        band_row.setContentsMargins(0, 0, 0, 0)
+        band_row.addWidget(self.band_low)
+        band_row.addWidget(QLabel("to"))
+        band_row.addWidget(self.band_high, 1)
+        cards.addWidget(_card("Listen to", self.focus_box, self.band_box, band, self.play_box, self.hear_button))
+        cards.addWidget(_card("Where the lead is", self.show_box, self.hint_facts, self.forget_button))
         cards.addWidget(_card("Tuning", self.tuning_box, self.tuning_facts))
         form = QWidget()
         rows = QFormLayout(form)
@@ -213,7 +336,7 @@ class HearBench(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(self.picture, 1)
         row.addWidget(side)
-        for label in (self.tuning_facts, self.pulse_facts, self.recording_facts):
+        for label in (self.hint_facts, self.tuning_facts, self.pulse_facts, self.recording_facts):
             label.setWordWrap(True)
             label.setProperty("soft", True)
 
@@ -222,8 +345,13 @@ class HearBench(QWidget):
         self._side.setFixedWidth(round(200 + 150 * scale))
 
     # --- showing ---
+    def _on_evidence_changed(self) -> None:
+        self.picture.show_track(self._session.document.track)
+        self._show_tunings(self._session.tunings)
+
     def _on_opened(self) -> None:
         document = self._session.document
+        self.forget_hints()
         clip = document.clip
         self.picture.show_track(document.track)
         self.hear_button.setEnabled(clip is not None)

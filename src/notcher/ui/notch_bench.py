@@ -35,6 +35,7 @@ class NotchBench(QWidget):
         self.tab.note_pick_requested.connect(session.select)
         self.tab.fret_typed.connect(self.type_fret)
         self.neck.place_pick_requested.connect(self._on_place_picked)
+        session.evidence_changed.connect(self._on_evidence_changed)
         session.opened.connect(self._on_opened)
         session.score_changed.connect(self._on_score_changed)
         session.selection_changed.connect(self._on_selection_changed)
@@ -76,6 +77,10 @@ class NotchBench(QWidget):
         length_s = document.clip.duration_s if document.clip is not None else 0.0
         self.tab.show_track(document.track, length_s)
         self.tab.go_to(0.0)
+
+    def _on_evidence_changed(self) -> None:
+        document = self._session.document
+        self.tab.show_track(document.track, document.clip.duration_s if document.clip is not None else 0.0)
 
     def _on_score_changed(self) -> None:
         self.tab.show_score(self._session.score, self._session.selected)

@@ -50,6 +50,12 @@ class Player(QObject):
         self.seek(0.0)
         self.state_changed.emit()
 
+    def replace_sound(self, clip: Clip) -> None:
+        """Play another sound of the same recording, from where it is: the part listened to, or all of it."""
+        self.clip = clip
+        self._made.clear()
+        self._refresh()
+
     def seek(self, time_s: float) -> None:
         """Put the playhead somewhere; what plays goes on from there, unless it is a loop."""
         end_s = self.clip.duration_s if self.clip is not None else 0.0

@@ -8,7 +8,7 @@ from PyQt6.QtGui import QUndoCommand, QUndoStack
 
 from notcher.core.errors import NotcherError
 from notcher.core.formats import Document
-from notcher.core.hearing import PitchTrack, TuningProposal
+from notcher.core.hearing import Draft, Hint, Listening, TuningProposal, joined, with_steered_span
 from notcher.core.neck import retuned
 from notcher.core.score import EMPTY_SCORE, Mark, Note, Phrase, Pulse, Score, Tuning
 
@@ -47,6 +47,7 @@ class Session(QObject):
     """One document at a time; every change of it goes through `edit`."""
 
     opened = pyqtSignal()
+    evidence_changed = pyqtSignal()
     score_changed = pyqtSignal()
     selection_changed = pyqtSignal(int)
     refused = pyqtSignal(str)
@@ -56,6 +57,7 @@ class Session(QObject):
         self.document = Document(EMPTY_SCORE)
         self.path: Path | None = None
         self.tunings: tuple[TuningProposal, ...] = ()
+        self.listening: Listening | None = None
         self.undo_stack = QUndoStack(self)
         self.selected = NOTHING
 
@@ -76,18 +78,41 @@ class Session(QObject):
     def open(self, document: Document, path: Path | None, tunings: tuple[TuningProposal, ...] = ()) -> None:
         """Put another document in place; its history begins anew."""
         self.undo_stack.clear()
-        self.document, self.path, self.tunings = document, path, tunings
+        self.document, self.path, self.tunings, self.listening = document, path, tunings, None
         self.selected = 0 if document.score.notes else NOTHING
         self.opened.emit()
         self.score_changed.emit()
         self.selection_changed.emit(self.selected)
 
-    def redraft(self, score: Score, track: PitchTrack, tunings: tuple[TuningProposal, ...]) -> None:
+    def redraft(self, heard: Draft) -> None:
         """Take a new draft of the same recording: the notes can be undone, the evidence is replaced."""
-        self.document = replace(self.document, track=track)
-        self.tunings = tunings or self.tunings
-        self.edit("Hear again", score, select=0)
+        self.take_evidence(heard)
+        self.edit("Hear again", replace(heard.score, title=self.score.title), select=0)
         self.opened.emit()
+
+    def take_rest(self, heard: Draft, until_s: float) -> None:
+        """Take the draft of a whole recording whose first phrases are open already, and maybe corrected."""
+        untouched = self.undo_stack.isClean() and not self.undo_stack.canUndo()
+        self.take_evidence(heard)
+        whole = replace(heard.score, title=self.score.title)
+        if untouched:
+            self.document = replace(self.document, score=whole)
+            self.score_changed.emit()
+            self.select(self.selected)
+        else:
+            self.edit("Draft the rest", joined(self.score, whole, until_s))
+        self.evidence_changed.emit()
+
+    def steer(self, heard: Draft, hint: Hint) -> None:
+        """Take what is heard with a new hint: the notes under it change, all others stay."""
+        self.take_evidence(heard)
+        self.edit("Steer the lead", with_steered_span(self.score, heard.score, hint))
+        self.evidence_changed.emit()
+
+    def take_evidence(self, heard: Draft) -> None:
+        """Keep what a draft rests on; the notes stay."""
+        self.document = replace(self.document, track=heard.track)
+        self.tunings, self.listening = heard.tunings or self.tunings, heard.listening
 
     def edit(self, name: str, after: Score, *, select: int | None = None, continues: bool = False) -> None:
         """Make a change that can be undone. continues: it belongs to the step before (a second figure, a drag)."""

@@ -27,9 +27,9 @@ from PyQt6.QtWidgets import (
 from notcher import __version__
 from notcher.core.errors import CancelCheck, NotcherError, Progress
 from notcher.core.formats import EXPORTS, Document, export, read_document, write_document
-from notcher.core.hearing import Draft, draft
+from notcher.core.hearing import Draft, Hint, draft, first_phrases, written
 from notcher.core.score import Score, Tuning
-from notcher.core.sound import Clip, Overview, Spectrogram, focused, read_clip, spectrogram
+from notcher.core.sound import Clip, Overview, Spectrogram, banded, focused, read_clip, spectrogram
 from notcher.demo import TITLE, demo_audio
 from notcher.devices import Loudspeaker, find_loudspeaker
 from notcher.ui.hear_bench import HearBench
@@ -234,6 +234,9 @@ class Window(QMainWindow):
         self.teach.loop_requested.connect(self._on_rung_requested)
         self.hear.hear_requested.connect(self._on_hear_again)
         self.hear.focus_changed.connect(lambda _focus: self._show_focus())
+        self.hear.hint_given.connect(self._on_hint)
+        self.hear.focus_heard.connect(lambda _wanted: self._show_focus())
+        self.session.evidence_changed.connect(self._show_focus)
         self.hear.tap_requested.connect(self._on_tap)
 
     # --- looks ---
@@ -291,10 +294,15 @@ class Window(QMainWindow):
             )
             return
 
-        def work(progress: Progress, cancelled: CancelCheck) -> tuple[Clip, Draft]:
+        school = self._school
+
+        def work(progress: Progress, cancelled: CancelCheck) -> tuple[Clip, Draft, float | None]:
             clip = read_clip(file)
             progress(0.02)
-            return clip, draft(clip, school=self._school, progress=progress, cancelled=cancelled)
+            begun = first_phrases(clip, school=school, cancelled=cancelled)
+            if begun is not None:
+                return clip, *begun
+            return clip, draft(clip, school=school, progress=progress, cancelled=cancelled), None
 
         self._work("Listening", work, lambda heard: self._on_drafted(*heard, file if title is None else None, title))
 
@@ -306,11 +314,32 @@ class Window(QMainWindow):
         self.session.open(document, file)
         self._remember(file)
 
-    def _on_drafted(self, clip: Clip, heard: Draft, file: Path | None, title: str | None) -> None:
-        score = heard.score if title is None else replace(heard.score, title=title)
+    def _on_drafted(
+        self, clip: Clip, heard: Draft, until_s: float | None, file: Path | None, title: str | None
+    ) -> None:
+        """Open a draft. until_s: it is only the beginning, and sure up to here; the rest is heard next."""
+        name = clip.name.rsplit(".", 1)[0] if title is None else title
+        score = replace(heard.score, title=name)
         self.session.open(Document(score, clip, heard.track), None, heard.tunings)
         if file is not None:
             self._remember(file)
+        if until_s is not None:
+            school, begun_s = self._school, until_s
+
+            def work(progress: Progress, cancelled: CancelCheck) -> Draft:
+                return draft(clip, school=school, progress=progress, cancelled=cancelled)
+
+            def done(whole: Draft) -> None:
+                self.session.take_rest(whole, begun_s)
+                self._tell_of(whole)
+
+            self._work("Listening to the rest", work, done)
+            return
+        self.session.take_evidence(heard)
+        self._tell_of(heard)
+
+    def _tell_of(self, heard: Draft) -> None:
+        score = self.session.score
         doubts = sum(bool(note.doubt) for note in score.notes)
         if not score.notes:
             self.notice("No lead was heard: nothing in this recording sounds like a guitar's range. Try another focus.")
@@ -328,15 +357,36 @@ class Window(QMainWindow):
             self.notice("There is no recording to hear. Open one with File, Open.")
             return
         tuning: Tuning | None = self.session.score.tuning if self.session.score.notes else None
-        title = self.session.score.title
+        band_hz, school = self.hear.band_hz, self._school
 
         def work(progress: Progress, cancelled: CancelCheck) -> Draft:
-            return draft(clip, focus=focus, tuning=tuning, school=self._school, progress=progress, cancelled=cancelled)
+            return draft(
+                clip,
+                focus=focus,
+                band_hz=band_hz,
+                tuning=tuning,
+                school=school,
+                progress=progress,
+                cancelled=cancelled,
+            )
 
-        def done(heard: Draft) -> None:
-            self.session.redraft(replace(heard.score, title=title), heard.track, heard.tunings)
+        self.hear.forget_hints()
+        self._work("Listening", work, self.session.redraft)
 
-        self._work("Listening", work, done)
+    def _on_hint(self, hint: Hint) -> None:
+        """Follow the lead where the instructor says it is, and write the notes there again."""
+        listening, clip = self.session.listening, self.session.document.clip
+        if listening is None or clip is None:
+            self.notice("Press “Hear it again” first: the strength of each pitch is not kept in the document.")
+            return
+        hints, score, focus, school = self.hear.hints, self.session.score, self.hear.focus, self._school
+
+        def work(progress: Progress, _cancelled: CancelCheck) -> Draft:
+            found = listening.steered(hints)
+            progress(0.5)
+            return written(clip, found, focus=focus, tuning=score.tuning, school=school, progress=progress)
+
+        self._work("Following your hint", work, lambda heard: self.session.steer(heard, hint))
 
     def _work(self, name: str, work: Callable[[Progress, CancelCheck], Any], done: Callable[[Any], None]) -> None:
         """Run the document's long work with a progress bar; there is one at a time."""
@@ -489,14 +539,25 @@ class Window(QMainWindow):
 
     def _show_focus(self) -> None:
         """Draw what the chosen focus keeps."""
-        clip, focus = self.session.document.clip, self.hear.focus
+        clip, focus, band_hz = self.session.document.clip, self.hear.focus, self.hear.band_hz
+        listening = self.session.listening if self.hear.shows_strength else None
         if clip is None:
             return
+        wanted = self.hear.plays_focus
 
-        def work(_progress: Progress, _cancelled: CancelCheck) -> Spectrogram:
-            return spectrogram(focused(clip, focus), clip.sample_rate)
+        def work(_progress: Progress, _cancelled: CancelCheck) -> tuple[Spectrogram, Clip]:
+            sound = focused(clip, focus)
+            if band_hz is not None:
+                sound = banded(sound, clip.sample_rate, band_hz)
+            picture = spectrogram(sound, clip.sample_rate) if listening is None else listening.picture()
+            return picture, Clip(sound[:, None], clip.sample_rate, clip.name) if wanted else clip
 
-        self.jobs.start("focus", work, finished=self.hear.picture.show_sound)
+        def done(result: tuple[Spectrogram, Clip]) -> None:
+            self.hear.picture.show_sound(result[0])
+            if (result[1] is clip) != (self.player.clip is clip) or result[1] is not clip:
+                self.player.replace_sound(result[1])
+
+        self.jobs.start("focus", work, finished=done)
 
     def _on_score_changed(self) -> None:
         self.reel.strip.show_score(self.session.score)

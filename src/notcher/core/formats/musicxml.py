@@ -5,6 +5,7 @@ Source: W3C Music Notation Community Group, "MusicXML 4.0", 2021 (element order 
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from itertools import pairwise
 from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
 from notcher.core.score import LEGATO_STRIKES, NO_PULSE, Note, Pulse, Score, Strike, Tone, techniques
@@ -15,21 +16,36 @@ HEADER = (
     '<!DOCTYPE score-partwise PUBLIC "-//Recordare//DTD MusicXML 4.0 Partwise//EN" '
     '"http://www.musicxml.org/dtds/partwise.dtd">\n'
 )
-VALUES: dict[int, tuple[str, int, bool]] = {
-    48: ("whole", 0, False),
-    36: ("half", 1, False),
-    24: ("half", 0, False),
-    18: ("quarter", 1, False),
-    12: ("quarter", 0, False),
-    9: ("eighth", 1, False),
-    8: ("quarter", 0, True),
-    6: ("eighth", 0, False),
-    4: ("eighth", 0, True),
-    3: ("16th", 0, False),
-    2: ("16th", 0, True),
-    1: ("32nd", 0, True),
+PLAIN, TRIPLET, QUINTUPLET = (1, 1), (3, 2), (5, 4)
+VALUES: dict[int, tuple[str, int, tuple[int, int]]] = {
+    480: ("whole", 0, PLAIN),
+    360: ("half", 1, PLAIN),
+    240: ("half", 0, PLAIN),
+    180: ("quarter", 1, PLAIN),
+    120: ("quarter", 0, PLAIN),
+    96: ("quarter", 0, QUINTUPLET),
+    90: ("eighth", 1, PLAIN),
+    80: ("quarter", 0, TRIPLET),
+    72: ("eighth", 1, QUINTUPLET),
+    60: ("eighth", 0, PLAIN),
+    48: ("eighth", 0, QUINTUPLET),
+    45: ("16th", 1, PLAIN),
+    40: ("eighth", 0, TRIPLET),
+    30: ("16th", 0, PLAIN),
+    24: ("16th", 0, QUINTUPLET),
+    20: ("16th", 0, TRIPLET),
+    15: ("32nd", 0, PLAIN),
+    12: ("32nd", 0, QUINTUPLET),
+    10: ("32nd", 0, TRIPLET),
+    6: ("64th", 0, QUINTUPLET),
+    5: ("64th", 0, TRIPLET),
+    3: ("128th", 0, QUINTUPLET),
+    2: ("256th", 0, TRIPLET),
+    1: ("512th", 0, TRIPLET),
 }
-"""Length in twelfths of a beat: note value, dots, whether three stand in the time of two."""
+"""Length in parts of a beat: note value, dots, how many stand in the time of how many."""
+FAMILIES = ((15, PLAIN), (10, TRIPLET), (12, QUINTUPLET))
+"""Smallest value of each kind, in parts."""
 STEPS = (
     ("C", 0),
     ("C", 1),
@@ -138,12 +154,28 @@ def _fill(measure: Element, score: Score, strokes: list[_Stroke], start: int, en
 
 
 def _pieces(first: int, last: int) -> list[tuple[int, int]]:
-    """Split a length into writable values, longest first."""
+    """Split a length into writable values; what is no plain value is cut at the beats first."""
+    if first % 30 == 0 and last % 30 == 0:
+        return _values(first, last)
+    next_beat = (first // DIVISIONS + 1) * DIVISIONS
+    last_beat = last // DIVISIONS * DIVISIONS
+    cuts = sorted(
+        {first, *([next_beat] if first < next_beat < last else []), *([last_beat] if first < last_beat else []), last}
+    )
+    return [piece for a, b in pairwise(cuts) for piece in _values(a, b)]
+
+
+def _values(first: int, last: int) -> list[tuple[int, int]]:
+    """Values of one kind that fill a length, longest first; of any kind where none does."""
+    length = last - first
+    kind = next((kind for step, kind in FAMILIES if length % step == 0), None)
     pieces = []
     while first < last:
-        length = max(value for value in VALUES if value <= last - first)
-        pieces.append((first, length))
-        first += length
+        kinds = {kind} if kind is not None and last - first < DIVISIONS else {kind, PLAIN}
+        fits = [v for v, (_, _, of) in VALUES.items() if v <= last - first and (kind is None or of in kinds)]
+        longest = max(fits)
+        pieces.append((first, longest))
+        first += longest
     return pieces
 
 
@@ -161,13 +193,13 @@ def _value(note: Element, length: int) -> None:
 
 
 def _value_type(note: Element, length: int) -> None:
-    name, dots, triplet = VALUES[length]
+    name, dots, (actual, normal) = VALUES[length]
     SubElement(note, "type").text = name
     for _ in range(dots):
         SubElement(note, "dot")
-    if triplet:
+    if actual != normal:
         change = SubElement(note, "time-modification")
-        SubElement(change, "actual-notes").text, SubElement(change, "normal-notes").text = "3", "2"
+        SubElement(change, "actual-notes").text, SubElement(change, "normal-notes").text = str(actual), str(normal)
 
 
 def _spelled(midi: float) -> tuple[str, int, int]:

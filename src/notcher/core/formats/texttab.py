@@ -98,7 +98,7 @@ def _counts(score: Score) -> list[str]:
     if not score.pulse.known:
         return [""] * len(score.notes)
     word = partial(count_word, beats_per_bar=score.pulse.meter[0])
-    return [word(time.onset) for time in written_times(score)[0]]
+    return [word(time) for time in written_times(score)[0]]
 
 
 def _systems(score: Score, indices: Sequence[int], counts: list[str], used: set[str]) -> list[str]:

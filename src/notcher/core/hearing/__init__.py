@@ -1,29 +1,51 @@
 """From sound to notes: pitch, strikes, segments, curves, tuning, pulse, and the draft that joins them."""
 
-from notcher.core.hearing.draft import Draft, HearingError, draft
+from notcher.core.hearing.draft import (
+    Draft,
+    HearingError,
+    draft,
+    first_phrases,
+    joined,
+    shifted,
+    with_steered_span,
+    written,
+)
 from notcher.core.hearing.evidence import snapped_to_evidence
+from notcher.core.hearing.listen import Listening
 from notcher.core.hearing.phrasing import phrases_of
 from notcher.core.hearing.pitch import EMPTY_TRACK, HOP_S, RATE, PitchTrack, track_pitch
 from notcher.core.hearing.pulse import find_pulse, pulse_from_taps
+from notcher.core.hearing.salience import HIGH_MIDI, LOW_MIDI, SALIENCE_HOP_S
 from notcher.core.hearing.shape import Shape, shape_of
 from notcher.core.hearing.tuning import TuningProposal, offset_cents, propose_tunings
+from notcher.core.hearing.voices import Hint
 
 __all__ = [
     "EMPTY_TRACK",
+    "HIGH_MIDI",
     "HOP_S",
+    "LOW_MIDI",
     "RATE",
+    "SALIENCE_HOP_S",
     "Draft",
     "HearingError",
+    "Hint",
+    "Listening",
     "PitchTrack",
     "Shape",
     "TuningProposal",
     "draft",
     "find_pulse",
+    "first_phrases",
+    "joined",
     "offset_cents",
     "phrases_of",
     "propose_tunings",
     "pulse_from_taps",
     "shape_of",
+    "shifted",
     "snapped_to_evidence",
     "track_pitch",
+    "with_steered_span",
+    "written",
 ]

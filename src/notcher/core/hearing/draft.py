@@ -1,5 +1,6 @@
 """From a recording to a drafted score: the whole way, in the order a person would go."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -7,21 +8,25 @@ import numpy as np
 from notcher.core.arrays import FloatArray
 from notcher.core.errors import CancelCheck, Cancelled, NotcherError, Progress, never_cancelled, no_progress
 from notcher.core.hearing.echo import find_echo, without_echo
+from notcher.core.hearing.listen import Listening, listen
+from notcher.core.hearing.notes import voice_notes
 from notcher.core.hearing.onsets import OnsetCurve, onset_curve
 from notcher.core.hearing.phrasing import phrases_of
-from notcher.core.hearing.pitch import HOP_S, RATE, PitchTrack, track_pitch
+from notcher.core.hearing.pitch import RATE, PitchTrack
 from notcher.core.hearing.pulse import find_pulse
-from notcher.core.hearing.segments import Segment, segments
-from notcher.core.hearing.shape import Shape, shape_of
 from notcher.core.hearing.tone import Heard, heard_notes
-from notcher.core.hearing.tuning import TuningProposal, offset_cents, propose_tunings
+from notcher.core.hearing.tuning import TuningProposal, propose_tunings
+from notcher.core.hearing.voices import Hint
 from notcher.core.neck import Place, Placed, Sounding, place
-from notcher.core.score import LAST_FRET, LEGATO_STRIKES, End, Note, Score, Tuning
-from notcher.core.sound import Clip, focused, peak_dbfs, resampled
+from notcher.core.score import LAST_FRET, LEGATO_STRIKES, End, Note, Pulse, Score, Tuning
+from notcher.core.sound import Clip, banded, focused, is_wide, peak_dbfs, resampled
 
 SHORTEST_S = 0.3
 SILENT_DBFS = -60.0
-DOUBT_BELOW = 0.6
+DOUBT_BELOW, WEAK_PITCH = 0.6, 0.6
+Band = tuple[float, float]
+EARLY_S = 14.0
+LEAST_SURE = 0.3  # what is more likely wrong than this is not written
 EQUAL_PLACES_COST = 0.12
 EQUAL = "two places are as easy"
 
@@ -32,56 +37,150 @@ class HearingError(NotcherError):
 
 @dataclass(frozen=True, slots=True)
 class Draft:
-    """What was heard: the score, the pitch it rests on, the tunings that would fit, the focus used."""
+    """What was heard: the score, the pitch it rests on, the tunings that would fit, the focus used, what was listened to."""
 
     score: Score
     track: PitchTrack
     tunings: tuple[TuningProposal, ...]
     focus: str
+    listening: Listening | None = None
 
 
 def draft(
     clip: Clip,
     *,
     focus: str = "auto",
+    band_hz: Band | None = None,
     tuning: Tuning | None = None,
     school: str = "position",
+    hints: Sequence[Hint] = (),
     progress: Progress = no_progress,
     cancelled: CancelCheck = never_cancelled,
 ) -> Draft:
     """Hear a recording: lead, pitch, strikes, notes, tuning, places, pulse, phrases.
 
+    band_hz: listen only to what lies between two frequencies. hints: where the instructor knows the lead to be.
     tuning: None lets the likeliest be taken; its cents offset is measured either way.
     Raises: HearingError when there is nothing to hear; Cancelled.
     """
     _check(clip)
-    sound = resampled(focused(clip, focus), from_rate=clip.sample_rate, to_rate=RATE)
-    echo = find_echo(sound)
-    if echo is not None:
-        sound = without_echo(sound, echo)
+    sound, wide = hearing_sound(clip, focus, band_hz)
     progress(0.08)
     if cancelled():
         raise Cancelled
-    track = track_pitch(sound, progress=lambda share: progress(0.1 + 0.7 * share), cancelled=cancelled)
-    onsets = onset_curve(sound)
-    cuts = segments(track, onsets)
+    found = listen(sound, wide=wide, progress=lambda share: progress(0.1 + 0.7 * share), cancelled=cancelled)
+    return written(
+        clip, found.steered(hints) if hints else found, focus=focus, tuning=tuning, school=school, progress=progress
+    )
+
+
+def written(
+    clip: Clip,
+    found: Listening,
+    *,
+    focus: str = "auto",
+    tuning: Tuning | None = None,
+    school: str = "position",
+    progress: Progress = no_progress,
+) -> Draft:
+    """Write down what was listened to; see `draft`. Raises: HearingError when there is no note in it."""
+    onsets = onset_curve(found.sound)
     progress(0.85)
-    if not cuts:
+    heard, offset = _heard(found, onsets, found.sound)
+    if not heard:
         raise HearingError(
             "No lead was heard in this recording: nothing in it holds a pitch.",
             "Check that it is the right file, or try another focus.",
         )
-    midi = track.midi
-    offset = _offset(midi, cuts)
-    heard = heard_notes(cuts, _shapes(midi, cuts, offset), track, onsets, sound)
     proposals = propose_tunings([one.fretted_midi for one in heard], offset)
     neck = replace(tuning, offset_cents=round(offset, 1)) if tuning is not None else proposals[0].tuning
     notes = _placed_notes(heard, neck, school)
     progress(0.95)
-    pulse = find_pulse(_pulse_flux(clip, sound, onsets, focus))
-    score = Score(notes, neck, pulse, title=clip.name.rsplit(".", 1)[0])
+    pulse = find_pulse(_pulse_flux(clip, onsets, focus))
+    score = Score((), neck, pulse, title=clip.name.rsplit(".", 1)[0]).with_notes(notes)
     progress(1.0)
-    return Draft(replace(score, phrases=phrases_of(score)), track, proposals, focus)
+    return Draft(replace(score, phrases=phrases_of(score)), found.voices[0], proposals, focus, found)
+
+
+def first_phrases(
+    clip: Clip, *, school: str = "position", cancelled: CancelCheck = never_cancelled
+) -> tuple[Draft, float] | None:
+    """Hear the beginning of a long recording, so that there is something to look at while the rest is heard.
+
+    Returns: the draft of its first whole phrases, and the time up to which it can stand; None when the recording is
+    short or nothing is heard so soon. Raises: Cancelled.
+    """
+    loud = np.flatnonzero(np.abs(clip.samples[:, 0]) > 0.05 * max(float(np.abs(clip.samples[:, 0]).max()), 1e-9))
+    start_s = max(0.0, loud[0] / clip.sample_rate - 0.5) if loud.size else 0.0
+    if clip.duration_s < 2 * EARLY_S + start_s:
+        return None
+    try:
+        heard = shifted(draft(clip.cut(start_s, start_s + EARLY_S), school=school, cancelled=cancelled), start_s)
+    except HearingError:
+        return None
+    until_s = heard.score.phrases[-1].start_s if len(heard.score.phrases) > 1 else start_s + EARLY_S - 1.0
+    notes = tuple(note for note in heard.score.notes if note.offset_s <= until_s)
+    phrases = tuple(phrase for phrase in heard.score.phrases if phrase.end_s <= until_s)
+    return replace(heard, score=replace(heard.score, notes=notes, phrases=phrases)), until_s
+
+
+def shifted(heard: Draft, by_s: float) -> Draft:
+    """Return a draft of a cut-out part with every time moved later by `by_s` seconds, into the whole recording."""
+    if by_s == 0:
+        return heard
+    score = heard.score
+    moved = replace(
+        score,
+        notes=tuple(replace(note, onset_s=note.onset_s + by_s, offset_s=note.offset_s + by_s) for note in score.notes),
+        pulse=Pulse(tuple((time_s + by_s, beat) for time_s, beat in score.pulse.anchors), score.pulse.meter),
+        chords=tuple(replace(chord, start_s=chord.start_s + by_s) for chord in score.chords),
+        phrases=tuple(replace(one, start_s=one.start_s + by_s, end_s=one.end_s + by_s) for one in score.phrases),
+    )
+    return replace(heard, score=moved, track=replace(heard.track, times_s=heard.track.times_s + by_s))
+
+
+def joined(begun: Score, whole: Score, until_s: float) -> Score:
+    """Return the whole draft with the notes before a time as the instructor has left them meanwhile."""
+    notes = [note for note in begun.notes if note.onset_s < until_s]
+    notes += [note for note in whole.notes if note.onset_s >= until_s]
+    return replace(whole, tuning=begun.tuning).with_notes(notes)
+
+
+def with_steered_span(score: Score, heard: Score, hint: Hint) -> Score:
+    """Return the score with the notes under a hint as they are heard now; all others stay."""
+    kept = [note for note in score.notes if note.offset_s <= hint.start_s or note.onset_s >= hint.end_s]
+    new = [note for note in heard.notes if note.offset_s > hint.start_s and note.onset_s < hint.end_s]
+    return score.with_notes(kept + new)
+
+
+def hearing_sound(clip: Clip, focus: str, band_hz: Band | None = None) -> tuple[FloatArray, bool]:
+    """Return what is listened to, at the hearing rate and without a delay's repeats; and whether it was in stereo."""
+    small = Clip(resampled(clip.samples, from_rate=clip.sample_rate, to_rate=RATE), RATE, clip.name)
+    sound = focused(small, focus)
+    if band_hz is not None:
+        sound = banded(sound, RATE, band_hz)
+    echo = find_echo(sound)
+    return (without_echo(sound, echo) if echo is not None else sound), is_wide(small)
+
+
+def _heard(found: Listening, onsets: OnsetCurve, sound: FloatArray) -> tuple[list[Heard], float]:
+    """Return the notes of all voices in time order, and the cents they lie off concert pitch."""
+    voices, offset = voice_notes(found, onsets, sound)
+    heard: list[Heard] = []
+    for number, voice in enumerate(voices):
+        notes = heard_notes(voice, onsets, alone=found.alone)
+        sure = [one for one in notes if one.sureness >= LEAST_SURE]
+        heard += sure if number == 0 else [one for one in sure if _stands_beside(one, heard)]
+    return sorted(heard, key=lambda one: (one.onset_s, -one.fretted_midi)), offset
+
+
+def _stands_beside(one: Heard, others: list[Heard]) -> bool:
+    """Whether a second string's note is no note of the first heard twice."""
+    return not any(
+        abs(one.fretted_midi - other.fretted_midi) < 1
+        and min(one.offset_s, other.offset_s) > max(one.onset_s, other.onset_s)
+        for other in others
+    )
 
 
 def _check(clip: Clip) -> None:
@@ -93,28 +192,6 @@ def _check(clip: Clip) -> None:
     if peak < SILENT_DBFS:
         loudest = "it is digital silence" if np.isneginf(peak) else f"its loudest moment is {peak:.0f} dBFS"
         raise HearingError(f"No lead was heard: {loudest}.", "Open another recording, or record again with more level.")
-
-
-def _offset(track_midi: FloatArray, cuts: list[Segment]) -> float:
-    """Cents off concert pitch, from the steady second half of notes that hardly move."""
-    middles, weights = [], []
-    for cut in cuts:
-        midi = track_midi[cut.first + 3 : cut.own_last]
-        midi = midi[~np.isnan(midi)]
-        if midi.size >= 6 and np.percentile(midi, 90) - np.percentile(midi, 10) < 0.3:
-            middles.append(float(np.median(midi)))
-            weights.append(min(midi.size * HOP_S, 0.6))
-    return offset_cents(np.array(middles), np.array(weights))
-
-
-def _shapes(midi: FloatArray, cuts: list[Segment], offset: float) -> list[Shape | None]:
-    """The shape of each segment; None where not one frame is voiced."""
-    found: list[Shape | None] = []
-    for cut in cuts:
-        part = midi[cut.first : cut.own_last]
-        voiced = not np.isnan(part).all()
-        found.append(shape_of(part, struck=cut.struck, offset_cents=offset) if voiced else None)
-    return found
 
 
 def _placed_notes(heard: list[Heard], neck: Tuning, school: str) -> tuple[Note, ...]:
@@ -160,10 +237,10 @@ def _note(one: Heard, found: Placed, following: Heard | None) -> Note:
 def _certainty(one: Heard, found: Placed) -> tuple[float, str]:
     """How sure the note is, and the first reason to doubt it."""
     size = abs(one.reading.bend_semitones)
-    certainty = float(np.clip(0.35 + 0.65 * one.voicing, 0.05, 0.98))
+    certainty = float(np.clip(one.sureness, 0.02, 0.99))
     doubt = ""
-    if one.voicing < DOUBT_BELOW:
-        doubt = f"weak pitch: only {one.voicing:.0%} periodic"
+    if one.sureness < DOUBT_BELOW:
+        doubt = f"{one.sureness:.0%} sure of this note" + (": weak pitch" if one.voicing < WEAK_PITCH else "")
     elif 0.6 < size < 0.85:
         doubt = f"bend of {size * 100:.0f} cents: between a quarter and a half step"
     elif abs(one.plateau_cents) > 30:
@@ -171,15 +248,14 @@ def _certainty(one: Heard, found: Placed) -> tuple[float, str]:
     elif len(found.alternatives) > 1 and found.alternatives[1][1] < EQUAL_PLACES_COST:
         other = _place_words(found.alternatives[1][0])
         doubt = f"{EQUAL}: also {other}"
-        return min(certainty, 0.9), doubt
-    return (min(certainty, 0.6) if doubt else certainty), doubt
+    return certainty, doubt
 
 
 def _place_words(where: Place) -> str:
     return f"string {where.string} fret {where.fret}"
 
 
-def _pulse_flux(clip: Clip, sound: FloatArray, onsets: OnsetCurve, focus: str) -> FloatArray:
+def _pulse_flux(clip: Clip, onsets: OnsetCurve, focus: str) -> FloatArray:
     """Strikes of everything that plays: the band keeps the beat better than the lead."""
     if clip.channels == 1 or focus in ("mid", "left", "right"):
         return onsets.flux

@@ -5,13 +5,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 from scipy import ndimage
 
-from notcher.core.arrays import BoolArray, FloatArray
-from notcher.core.hearing.onsets import OnsetCurve, pick_peaks
+from notcher.core.arrays import BoolArray, FloatArray, IntArray
 from notcher.core.hearing.pitch import HOP_S, PitchTrack
 
-STRIKE_THRESHOLD = 0.33
-SOFT_THRESHOLD, SOFT_RISE_DB, FAINT_RISE_DB = 0.14, 2.5, 0.8
-"""A dull pick brings little new above, but the level rises; a hammered or pulled note never gets louder."""
 SHORTEST_S = 0.045
 SMOOTH_FRAMES = 3
 STEP_REACH = 2  # frames on each side: a step is over within 4 frames, 23 ms
@@ -60,25 +56,23 @@ class _Step:
         return abs(self.semitones) > 1.4 and span_s > SLIDE_FASTEST_S + 0.006 * abs(self.semitones)
 
 
-def segments(track: PitchTrack, onsets: OnsetCurve) -> list[Segment]:
-    """Cut a pitch track into notes, in time order.
+def turns(track: PitchTrack) -> IntArray:
+    """Return the frames where the pitch steps or a silence ends: where a note could begin without being heard to."""
+    midi = _smoothed(track.midi)
+    starts = [first for first, _ in _runs(_bridged(~np.isnan(midi), round(GAP_S / HOP_S)))]
+    return np.unique(np.array([*starts, *(step.arrival for step in _steps(midi))], dtype=np.int64))
 
-    track, onsets: of the same recording, frame by frame.
-    """
+
+def segments(track: PitchTrack, strikes: IntArray) -> list[Segment]:
+    """Cut a pitch track into notes, in time order. strikes: frames, rising."""
     midi = _smoothed(track.midi)
     voiced = _bridged(~np.isnan(midi), round(GAP_S / HOP_S))
-    rise_db = _rise_db(track.level_db)
-    soft = pick_peaks(onsets.flux, threshold=SOFT_THRESHOLD)
-    strikes = soft[(onsets.flux[soft] >= STRIKE_THRESHOLD) | (rise_db[soft] >= SOFT_RISE_DB)]
-    # where the pitch steps anyway, a faint attack is enough to tell a pick from a hammer
-    faint = soft[rise_db[soft] >= FAINT_RISE_DB]
     steps = _steps(midi)
     found: list[Segment] = []
     for first, last in _runs(voiced):
         inside = [int(s) for s in strikes if first - round(LATE_VOICE_S / HOP_S) <= s < last - 2]
         within = [step for step in steps if first <= step.first and step.last <= last]
-        inside += [int(s) for s in faint if int(s) not in inside and any(_near(int(s), step) for step in within)]
-        found += _cut_run(first, last, sorted(inside), within)
+        found += _cut_run(first, last, inside, within)
     found = _without_phantoms(found, midi)
     return [one for one in found if (one.last - one.first) * HOP_S >= SHORTEST_S * (0.8 if one.struck else 1)]
 
@@ -112,13 +106,6 @@ def _middle(midi: FloatArray) -> float:
 def _near(strike: int, step: _Step) -> bool:
     merge = round(MERGE_S / HOP_S)
     return step.first - merge <= strike <= step.last + merge
-
-
-def _rise_db(level_db: FloatArray) -> FloatArray:
-    """How much louder the next 50 ms are than the quietest of the last 35 ms, frame by frame."""
-    windows = np.lib.stride_tricks.sliding_window_view(np.pad(level_db, (6, 8), mode="edge"), 6)
-    # row f of the windows begins six frames before frame f
-    return np.asarray(windows[8 : 8 + level_db.size].max(axis=1) - windows[: level_db.size].min(axis=1))
 
 
 def _cut_run(first: int, last: int, strikes: list[int], steps: list[_Step]) -> list[Segment]:

@@ -4,20 +4,17 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from notcher.core.arrays import FloatArray
+from notcher.core.hearing.notes import VoiceNotes
 from notcher.core.hearing.onsets import OnsetCurve, pick_peaks
-from notcher.core.hearing.pitch import HOP_S, RATE, PitchTrack
-from notcher.core.hearing.segments import STRIKE_THRESHOLD, Segment
+from notcher.core.hearing.pitch import HOP_S, PitchTrack
+from notcher.core.hearing.segments import Segment
 from notcher.core.hearing.shape import Shape
-from notcher.core.score import FLAT, Curve, End, Reading, Strike, Tone, Vibrato, midi_to_hz, read_curve
+from notcher.core.hearing.trust import damped, sureness
+from notcher.core.score import FLAT, Curve, End, Reading, Strike, Tone, Vibrato, read_curve
 
 TAP_SEMITONES = 5
 REPICK_GAP_S, REPICK_SEMITONES, REPICK_BEND = 0.07, 0.3, 0.8
-DULL_DB, FADING_DB = 10.0, 8.0
-"""A muted note is so much duller, or fades so much more in its first tenth of a second, than the recording's usual."""
-MUTED_SCORE, OVERTONES_ABOVE = 1.0, 5.0
-SETTLED_S, FADE_S, LOOK_S = 0.05, 0.09, 0.045
-RAKE_SPAN_S = 0.12
+RAKE_SPAN_S, CLICK_THRESHOLD = 0.12, 0.33
 RINGS_S = 0.6
 
 
@@ -33,6 +30,7 @@ class Heard:
     vibrato: Vibrato | None
     voicing: float
     plateau_cents: float
+    sureness: float = 1.0
     end: End = End.STOPS
     tone: Tone = Tone.NORMAL
     raked: bool = False
@@ -47,27 +45,17 @@ class Heard:
         return read_curve(self.curve, self.vibrato, self.duration_s)
 
 
-def heard_notes(
-    cuts: list[Segment],
-    shapes: list[Shape | None],
-    track: PitchTrack,
-    onsets: OnsetCurve,
-    sound: FloatArray,
-) -> list[Heard]:
-    """Name strike, tone and end of each segment, in time order; segments without a pitch are left out.
-
-    sound: shape (n_samples,), at the hearing rate.
-    """
+def heard_notes(voice: VoiceNotes, onsets: OnsetCurve, *, alone: bool = True) -> list[Heard]:
+    """Name strike, tone and end of each note of a voice, in time order. alone: no drums among the clicks."""
     found: list[Heard] = []
-    muted = _muted(cuts, shapes, sound)
-    for cut, shape, is_muted in zip(cuts, shapes, muted, strict=True):
-        if shape is not None:
-            previous = found[-1] if found else None
-            found.append(_heard(cut, shape, previous, track, muted=is_muted))
-    return _with_rakes(found, onsets)
+    told = zip(voice.cuts, voice.shapes, sureness(voice.features), damped(voice.features), strict=True)
+    for cut, shape, sure, is_muted in told:
+        previous = found[-1] if found else None
+        found.append(_heard(cut, shape, previous, voice.track, muted=bool(is_muted and cut.struck), sure=float(sure)))
+    return _with_rakes(found, onsets) if alone else found
 
 
-def _heard(cut: Segment, shape: Shape, previous: Heard | None, track: PitchTrack, *, muted: bool) -> Heard:
+def _heard(cut: Segment, shape: Shape, previous: Heard | None, track: PitchTrack, *, muted: bool, sure: float) -> Heard:
     onset_s, offset_s = cut.first * HOP_S, cut.last * HOP_S
     one = Heard(
         onset_s,
@@ -78,6 +66,7 @@ def _heard(cut: Segment, shape: Shape, previous: Heard | None, track: PitchTrack
         None if muted else shape.vibrato,
         float(np.mean(track.voicing[cut.first : cut.own_last])),
         shape.plateau_cents,
+        sure,
         End.RINGS if offset_s - onset_s > RINGS_S else End.STOPS,
         Tone.PALM_MUTE if muted else Tone.NORMAL,
     )
@@ -109,43 +98,9 @@ def _repicked(one: Heard, previous: Heard) -> Heard:
     return replace(one, strike=Strike.REPICK, fretted_midi=previous.fretted_midi, curve=Curve(points))
 
 
-def _muted(cuts: list[Segment], shapes: list[Shape | None], sound: FloatArray) -> list[bool]:
-    """Which struck notes are damped by the hand: duller and faster to fade than is usual in this recording."""
-    dull, fading = np.full(len(cuts), np.nan), np.full(len(cuts), np.nan)
-    for index, (cut, shape) in enumerate(zip(cuts, shapes, strict=True)):
-        if cut.struck and shape is not None and (cut.last - cut.first) * HOP_S >= SETTLED_S + LOOK_S:
-            onset_s = cut.first * HOP_S
-            dull[index] = -_overtones_db(_part(sound, onset_s + SETTLED_S, LOOK_S), shape.fretted_midi)
-            early, late = (_level_db(_part(sound, onset_s + at_s, 0.02)) for at_s in (0.012, 0.012 + FADE_S))
-            fading[index] = early - late
-    if np.isnan(dull).all():
-        return [False] * len(cuts)
-    score = (dull - np.nanmedian(dull)) / DULL_DB + (fading - np.nanmedian(fading)) / FADING_DB
-    return [bool(value > MUTED_SCORE) for value in np.nan_to_num(score)]
-
-
-def _part(sound: FloatArray, at_s: float, length_s: float) -> FloatArray:
-    first = round(at_s * RATE)
-    return sound[first : first + round(length_s * RATE)]
-
-
-def _level_db(part: FloatArray) -> float:
-    return 10 * float(np.log10(np.mean(part**2) + 1e-9)) if part.size else -90.0
-
-
-def _overtones_db(part: FloatArray, midi: float) -> float:
-    """How much of a moment's energy lies above the fifth partial, decibels below all of it."""
-    if part.size < 64:
-        return -60.0
-    power = np.abs(np.fft.rfft(part * np.hanning(part.size))) ** 2
-    hertz = np.fft.rfftfreq(part.size, 1 / RATE)
-    above = float(power[hertz > OVERTONES_ABOVE * midi_to_hz(midi)].sum())
-    return 10 * float(np.log10((above + 1e-9) / (float(power.sum()) + 1e-9)))
-
-
 def _with_rakes(found: list[Heard], onsets: OnsetCurve) -> list[Heard]:
     """Mark notes that two or more clicks, belonging to no note, lead into."""
-    strikes = pick_peaks(onsets.click, threshold=STRIKE_THRESHOLD) * HOP_S
+    strikes = pick_peaks(onsets.click, threshold=CLICK_THRESHOLD) * HOP_S
     starts = np.array([one.onset_s for one in found])
     if strikes.size == 0 or starts.size == 0:
         return found

@@ -28,12 +28,19 @@ def offset_cents(midi: FloatArray, weights: FloatArray) -> float:
     """Return how far the notes lie from A = 440 Hz equal temperament, in cents, -50..50.
 
     midi: shape (n,), semitones, of steady unbent pitch. weights: shape (n,), how much each counts.
-    The circular mean over a semitone (N. Fisher, "Statistical Analysis of Circular Data", 1993, eq. 2.9).
+    The median around the circular mean over a semitone (N. Fisher, "Statistical Analysis of Circular Data", 1993,
+    eqs. 2.9 and 2.32).
     """
     if midi.size == 0 or weights.sum() <= 0:
         return 0.0
-    mean = np.sum(weights * np.exp(2j * np.pi * midi))
-    return float(np.angle(mean) / (2 * np.pi) * 100)
+    mean = float(np.angle(np.sum(weights * np.exp(2j * np.pi * midi)))) / (2 * np.pi)
+    # notes that were bent after all pull a mean: the weighted median around it stays
+    around = (midi - mean + 0.5) % 1.0 - 0.5
+    order = np.argsort(around)
+    total = np.cumsum(weights[order])
+    at = [np.searchsorted(total, total[-1] / 2, side=side) for side in ("left", "right")]
+    middle = float(np.mean(around[order][np.minimum(at, midi.size - 1)]))
+    return ((mean + middle + 0.5) % 1.0 - 0.5) * 100
 
 
 def propose_tunings(fretted_midi: Sequence[float], offset: float) -> tuple[TuningProposal, ...]:

@@ -2,7 +2,7 @@
 
 from notcher.core.sound.clip import Clip, peak_dbfs
 from notcher.core.sound.decode import AudioError, read_clip, resampled, write_clip
-from notcher.core.sound.focus import FOCUSES, focused
+from notcher.core.sound.focus import FOCUSES, banded, focused, is_wide
 from notcher.core.sound.overview import Overview
 from notcher.core.sound.spectrogram import Spectrogram, spectrogram
 from notcher.core.sound.stretch import stretched
@@ -13,7 +13,9 @@ __all__ = [
     "Clip",
     "Overview",
     "Spectrogram",
+    "banded",
     "focused",
+    "is_wide",
     "peak_dbfs",
     "read_clip",
     "resampled",

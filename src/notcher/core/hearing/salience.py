@@ -1,0 +1,191 @@
+"""How strongly each pitch sounds at each moment, and the few pitches of each moment that could be a string's.
+
+A pitch's strength is the weighted sum of the whitened spectrum at its partials.
+Source: A. Klapuri, "Multiple fundamental frequency estimation by summing harmonic amplitudes", ISMIR 2006.
+"""
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from scipy import fft, ndimage
+
+from notcher.core.arrays import FloatArray, IntArray
+from notcher.core.errors import CancelCheck, Cancelled, Progress, never_cancelled, no_progress
+from notcher.core.hearing.pitch import HOP, RATE
+
+SALIENCE_HOP = 2 * HOP
+SALIENCE_HOP_S = SALIENCE_HOP / RATE
+FRAME, SHORT_FRAME = 2048, 1024
+PER_SEMITONE = 5
+LOW_MIDI, HIGH_MIDI = 34.0, 94.0  # of the pitches looked for
+FLOOR_MIDI, CEILING_MIDI = 15.0, 127.0  # of the spectrum: a third of the lowest pitch, 12 kHz
+PITCHES = round((HIGH_MIDI - LOW_MIDI) * PER_SEMITONE)
+BASE = round((LOW_MIDI - FLOOR_MIDI) * PER_SEMITONE)
+PARTIALS, PARTIAL_WEIGHT = 10, 0.86  # each partial counts so much of the one before
+CANDIDATES = 10
+BLOCK_FRAMES = 512
+LOUDNESS_S = 2.0
+CONTEXT_FRAMES = (-24, -12, -6, -3, -1, 1, 3, 6, 12, 24)
+OTHER_RATIOS = (0.5, 1.5, 2.5, 3.5, 1 / 3, 2 / 3, 4 / 3)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Salience:
+    """Strength of each pitch, and the peaks among them.
+
+    strength: shape (n_frames, PITCHES), 0 for nothing; pitch p is LOW_MIDI + p / PER_SEMITONE.
+    midi: shape (n_frames, CANDIDATES), pitch of the strongest peaks; NaN where there are fewer.
+    features: shape (n_frames, CANDIDATES, n_features), what `likeness` judges them by.
+    """
+
+    strength: FloatArray
+    midi: FloatArray
+    features: FloatArray
+
+
+def salience(
+    sound: FloatArray, *, progress: Progress = no_progress, cancelled: CancelCheck = never_cancelled
+) -> Salience:
+    """Measure a sound. sound: shape (n_samples,), at the hearing rate. Raises: Cancelled."""
+    frames = 1 + sound.shape[0] // SALIENCE_HOP
+    padded = np.pad(sound.astype(np.float32, copy=False), (FRAME // 2, FRAME + SALIENCE_HOP))
+    loudness = _loudness(padded, frames)
+    strength = np.zeros((frames, PITCHES), dtype=np.float16)
+    places = np.zeros((frames, CANDIDATES), dtype=np.int64)
+    parts = []
+    for first in range(0, frames, BLOCK_FRAMES):
+        if cancelled():
+            raise Cancelled
+        last = min(first + BLOCK_FRAMES, frames)
+        long, short = (_spectra(padded, first, last, size) for size in (FRAME, SHORT_FRAME))
+        scale = loudness[first:last, None]
+        whitened, whitened_short = (_whitened(one, scale) for one in (long, short))
+        block = _harmonic_sum(whitened)
+        strength[first:last] = block
+        places[first:last] = _peaks(block)
+        parts.append(_spectral_features(long / scale, whitened, whitened_short, places[first:last]))
+        progress(last / frames)
+    own = np.take_along_axis(strength, places, axis=1).astype(np.float32)
+    context = _context_features(strength, places, own)
+    level = np.log10(_rms(padded, frames) / loudness + 1e-3).astype(np.float32)[:, None, None]
+    pitch = (places[..., None] / PITCHES).astype(np.float32)
+    features = np.concatenate(
+        [np.concatenate(parts), context, np.broadcast_to(level, (*places.shape, 1)), pitch, pitch**2], axis=2
+    )
+    midi = np.where(places > 0, _refined_midi(strength, places), np.nan)
+    return Salience(strength, midi, features)
+
+
+def _rms(padded: FloatArray, frames: int) -> FloatArray:
+    sums = np.concatenate([[0.0], np.cumsum(np.square(padded, dtype=np.float64))])
+    at = np.arange(frames) * SALIENCE_HOP
+    return np.asarray(np.sqrt(np.maximum(sums[at + FRAME] - sums[at], 0) / FRAME))
+
+
+def _loudness(padded: FloatArray, frames: int) -> FloatArray:
+    """The usual level around each frame, so that quiet recordings and quiet parts look like loud ones."""
+    rms = _rms(padded, frames)
+    reach = round(LOUDNESS_S / SALIENCE_HOP_S)
+    top = ndimage.uniform_filter1d(ndimage.maximum_filter1d(rms, reach), reach, mode="nearest")
+    return np.asarray(np.maximum(top, 1e-3 * max(float(rms.max()), 1e-6)), dtype=np.float32)
+
+
+@lru_cache
+def _log_bins() -> tuple[IntArray, FloatArray]:
+    midi = np.arange(FLOOR_MIDI, CEILING_MIDI, 1 / PER_SEMITONE)
+    bins = np.minimum(440.0 * 2.0 ** ((midi - 69) / 12) * FRAME / RATE, FRAME // 2 - 1.001)
+    return bins.astype(np.int64), (bins % 1).astype(np.float32)
+
+
+def _spectra(padded: FloatArray, first: int, last: int, size: int) -> FloatArray:
+    """Magnitudes on the log-frequency grid. Returns: shape (last - first, n_bins)."""
+    start = first * SALIENCE_HOP + (FRAME - size) // 2
+    view = np.lib.stride_tricks.sliding_window_view(padded[start:], size)
+    view = view[: (last - first) * SALIENCE_HOP : SALIENCE_HOP]
+    window = np.hanning(size).astype(np.float32) * (2 / size)
+    magnitude = np.abs(fft.rfft(view * window, FRAME, axis=1, workers=2))
+    below, share = _log_bins()
+    return np.asarray(magnitude[:, below] * (1 - share) + magnitude[:, below + 1] * share)
+
+
+def _whitened(magnitude: FloatArray, loudness: FloatArray) -> FloatArray:
+    """How far each bin stands above its surroundings, compressed."""
+    around = ndimage.uniform_filter1d(magnitude, 8 * PER_SEMITONE + 1, axis=1, mode="nearest")
+    return np.asarray(np.log1p(4.0 * magnitude / (around + 1e-4 * loudness)))
+
+
+def _offsets(ratios: tuple[float, ...]) -> IntArray:
+    return np.asarray(np.rint(12 * PER_SEMITONE * np.log2(ratios)), dtype=np.int64)
+
+
+PARTIAL_OFFSETS = _offsets(tuple(range(1, PARTIALS + 1)))
+
+
+def _harmonic_sum(whitened: FloatArray) -> FloatArray:
+    total = np.zeros((whitened.shape[0], PITCHES), dtype=np.float32)
+    for number, offset in enumerate(PARTIAL_OFFSETS):
+        part = whitened[:, BASE + offset : BASE + offset + PITCHES]
+        total[:, : part.shape[1]] += PARTIAL_WEIGHT**number * part
+    return total
+
+
+def _peaks(strength: FloatArray) -> IntArray:
+    """Return the pitch numbers of the strongest peaks, strongest first; 0 where there are fewer."""
+    inner = strength[:, 1:-1]
+    heights = np.where((inner > strength[:, :-2]) & (inner >= strength[:, 2:]), inner, 0)
+    best = np.argpartition(-heights, CANDIDATES, axis=1)[:, :CANDIDATES]
+    order = np.argsort(-np.take_along_axis(heights, best, axis=1), axis=1)
+    best = np.take_along_axis(best, order, axis=1)
+    return np.asarray(np.where(np.take_along_axis(heights, best, axis=1) > 0, best + 1, 0))
+
+
+def _spectral_features(
+    level: FloatArray, whitened: FloatArray, whitened_short: FloatArray, places: IntArray
+) -> FloatArray:
+    """What stands at the partials and between them. Returns: shape (n_frames, CANDIDATES, n)."""
+    rows = np.arange(places.shape[0])[:, None, None]
+    limit = whitened.shape[1] - 1
+
+    def at(table: FloatArray, offsets: IntArray) -> FloatArray:
+        return np.asarray(table[rows, np.clip(BASE + places[..., None] + offsets, 0, limit)])
+
+    wide, wide_short = _three_wide(whitened), _three_wide(whitened_short)
+    decibels = np.log10(_three_wide(level) + 1e-4)
+    other = _offsets(OTHER_RATIOS)
+    return np.concatenate(
+        [
+            at(wide, PARTIAL_OFFSETS),
+            at(wide, other),
+            at(decibels, PARTIAL_OFFSETS[:8]),
+            at(wide_short, PARTIAL_OFFSETS[:6]),
+        ],
+        axis=2,
+    ).astype(np.float32)
+
+
+def _three_wide(table: FloatArray) -> FloatArray:
+    """Each bin's maximum with its two neighbours: several times as fast as a general filter."""
+    result = table.copy()
+    np.maximum(result[:, 1:], table[:, :-1], out=result[:, 1:])
+    np.maximum(result[:, :-1], table[:, 1:], out=result[:, :-1])
+    return result
+
+
+def _context_features(strength: FloatArray, places: IntArray, own: FloatArray) -> FloatArray:
+    """How strong the same pitch is a little before and after, and next to the strongest of its moment."""
+    frames = strength.shape[0]
+    wide = _three_wide(_three_wide(strength.astype(np.float32)))
+    moments = np.clip(np.arange(frames)[:, None] + np.array(CONTEXT_FRAMES), 0, frames - 1)
+    near = np.stack([wide[moments[:, [i]], places] for i in range(len(CONTEXT_FRAMES))], axis=2)
+    top = own.max(axis=1, keepdims=True) + 1e-6
+    return np.concatenate([near / 10, own[..., None] / 10, (own / top)[..., None]], axis=2).astype(np.float32)
+
+
+def _refined_midi(strength: FloatArray, places: IntArray) -> FloatArray:
+    """Parabola through each peak."""
+    inner = np.clip(places, 1, PITCHES - 2)
+    before, at, after = (np.take_along_axis(strength, inner + d, axis=1).astype(np.float32) for d in (-1, 0, 1))
+    bend = before - 2 * at + after
+    shift = np.where(bend < -1e-6, 0.5 * (before - after) / np.where(bend < -1e-6, bend, -1.0), 0.0)
+    return np.asarray(LOW_MIDI + (inner + np.clip(shift, -1, 1)) / PER_SEMITONE)

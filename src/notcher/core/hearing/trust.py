@@ -1,0 +1,85 @@
+"""How far each heard note can be trusted, and what kind of tone it has: what a person would listen for, judged learned.
+
+One description of a note, its levels around the strike, its steadiness, its neighbours, serves several small networks.
+"""
+
+from collections.abc import Sequence
+from itertools import pairwise
+
+import numpy as np
+
+from notcher.core.arrays import BoolArray, FloatArray
+from notcher.core.hearing.network import network
+from notcher.core.hearing.onsets import OnsetCurve
+from notcher.core.hearing.pitch import HOP_S, PitchTrack
+from notcher.core.hearing.segments import Segment
+from notcher.core.hearing.shape import Shape
+from notcher.core.hearing.strikes import strike_features
+
+FAR_S = 2.0  # a neighbour further away than this is no neighbour
+
+
+def note_features(
+    cuts: Sequence[Segment],
+    shapes: Sequence[Shape],
+    track: PitchTrack,
+    onsets: OnsetCurve,
+    sound: FloatArray,
+    *,
+    struck: FloatArray,
+    voice: int,
+    alone: bool,
+) -> FloatArray:
+    """Describe each note. struck: shape (n_frames,), chance of a strike at each frame, 0 between the moments looked at.
+
+    voice: 0 for the lead. Returns: shape (n_notes, n_features), float32.
+    """
+    onset = np.array([cut.first for cut in cuts], dtype=np.int64)
+    around = strike_features(onset, track, onsets, sound)
+    own = np.array([_own(cut, shape, track, struck) for cut, shape in zip(cuts, shapes, strict=True)])
+    first = np.array([cut.first for cut in cuts]) * HOP_S
+    last = np.array([cut.last for cut in cuts]) * HOP_S
+    pitch = np.array([shape.fretted_midi for shape in shapes], dtype=np.float64)
+    gap = np.minimum(first[1:] - last[:-1], FAR_S)
+    step = np.clip(np.diff(pitch), -19, 19) / 5
+    before = np.stack(
+        [np.concatenate([[FAR_S], gap]), np.concatenate([[0], step]), np.abs(np.concatenate([[0], step]))]
+    )
+    after = np.stack([np.concatenate([gap, [FAR_S]]), np.concatenate([step, [0]]), np.abs(np.concatenate([step, [0]]))])
+    scene = np.broadcast_to([float(voice > 0), float(alone)], (len(cuts), 2))
+    return np.concatenate([around, own, before.T, after.T, scene], axis=1).astype(np.float32)
+
+
+def _own(cut: Segment, shape: Shape, track: PitchTrack, struck: FloatArray) -> list[float]:
+    voicing, level = track.voicing[cut.first : cut.own_last], track.level_db[cut.first : cut.last]
+    inside = struck[cut.first + 6 : cut.last - 2]
+    early = level[: max(1, level.size // 3)]
+    bends = [b for _, b in shape.curve.points]
+    return [
+        float(cut.struck),
+        float(cut.slid),
+        np.clip(cut.step, -19, 19) / 5,
+        float(struck[max(0, cut.first - 3) : cut.first + 4].max(initial=0)),
+        float(inside.max(initial=0)),
+        float(np.log((cut.last - cut.first) * HOP_S)),
+        float(voicing.mean()) if voicing.size else 0.0,
+        float(np.median(voicing)) if voicing.size else 0.0,
+        float(voicing.min()) if voicing.size else 0.0,
+        abs(shape.plateau_cents) / 25,
+        max(bends, default=0.0) / 2,
+        min(bends, default=0.0) / 2,
+        sum(abs(b - a) for a, b in pairwise(bends)) / 2,
+        float(shape.vibrato is not None),
+        float(early.max() - level[-1]) / 20 if level.size else 0.0,
+        float(level.max() - np.median(level)) / 10 if level.size else 0.0,
+    ]
+
+
+def sureness(features: FloatArray) -> FloatArray:
+    """How likely each note is right: its onset to 50 ms and its fret's pitch to the semitone. Returns: (n_notes,)."""
+    return network("right").chance(features)
+
+
+def damped(features: FloatArray) -> BoolArray:
+    """Which notes are damped by the heel of the hand."""
+    return np.asarray(network("mute").chance(features) > 0.5)
