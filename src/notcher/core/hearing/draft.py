@@ -37,7 +37,7 @@ class HearingError(NotcherError):
 
 @dataclass(frozen=True, slots=True)
 class Draft:
-    """What was heard: the score, the pitch it rests on, the tunings that would fit, the focus used, what was listened to."""
+    """What was heard: the score, the pitch it rests on, the tunings that would fit, the focus, what was listened to."""
 
     score: Score
     track: PitchTrack

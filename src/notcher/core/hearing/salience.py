@@ -122,6 +122,13 @@ def _offsets(ratios: tuple[float, ...]) -> IntArray:
 PARTIAL_OFFSETS = _offsets(tuple(range(1, PARTIALS + 1)))
 
 
+_NUMBERS = np.arange(1, PARTIALS + 1)
+OFFSET_BIAS = float(
+    np.average(12 * PER_SEMITONE * np.log2(_NUMBERS) - PARTIAL_OFFSETS, weights=PARTIAL_WEIGHT ** (_NUMBERS - 1.0))
+)
+"""How far the sum's peak lies above the pitch, in bins, because the partials were rounded to whole bins."""
+
+
 def _harmonic_sum(whitened: FloatArray) -> FloatArray:
     total = np.zeros((whitened.shape[0], PITCHES), dtype=np.float32)
     for number, offset in enumerate(PARTIAL_OFFSETS):
@@ -188,4 +195,4 @@ def _refined_midi(strength: FloatArray, places: IntArray) -> FloatArray:
     before, at, after = (np.take_along_axis(strength, inner + d, axis=1).astype(np.float32) for d in (-1, 0, 1))
     bend = before - 2 * at + after
     shift = np.where(bend < -1e-6, 0.5 * (before - after) / np.where(bend < -1e-6, bend, -1.0), 0.0)
-    return np.asarray(LOW_MIDI + (inner + np.clip(shift, -1, 1)) / PER_SEMITONE)
+    return np.asarray(LOW_MIDI + (inner + np.clip(shift, -1, 1) - OFFSET_BIAS) / PER_SEMITONE)
