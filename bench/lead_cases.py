@@ -331,6 +331,9 @@ def _as_midi(score: Score, program: int) -> mido.MidiFile:
         events.append((0.0, 0, mido.Message("program_change", channel=channel, program=sounds)))
     for index, note in enumerate(score.notes):
         events += _note_events(score, index, note, program)
+    # the player renders on for as long as any note is held
+    end_s = max((note.offset_s for note in score.notes), default=0.0) + 1.0
+    events += [(end_s, 4, mido.Message("control_change", channel=channel, control=123)) for channel in programs]
     return midi_file(events)
 
 

@@ -14,8 +14,10 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QApplication
 
+from notcher.core.hearing import Hint
 from notcher.core.score import Result
 from notcher.core.teaching import with_mark
+from notcher.demo import TITLE, demo_audio
 from notcher.devices import SimulatedLoudspeaker
 from notcher.ui.settings import Settings
 from notcher.ui.theme import THEMES, load_fonts
@@ -49,22 +51,40 @@ def main() -> None:
         settings = Settings(QSettings(str(Path(scratch) / "settings.ini"), QSettings.Format.IniFormat))
         settings.set("theme", options.theme)
         settings.set("text_scale", options.scale)
-        window = Window(settings, SimulatedLoudspeaker())
+        window = Window(settings, SimulatedLoudspeaker(), recovery=Path(scratch) / "unsaved")
         window.resize(*(int(part) for part in options.size.split("x")))
         window.show()
         window.open_demo()
         wait_until(app, lambda: window.session.score.notes != () and not window.jobs.busy)
         take_pictures(app, window, folder, options.theme)
         window.session.undo_stack.setClean()
+        window.open_path(str(demo_audio("mix")), title=TITLE)
+        wait_until(app, lambda: window.session.listening is not None and not window.jobs.busy)
+        picture_of_a_hint(app, window, folder, options.theme)
+        window.session.undo_stack.setClean()
         window.close()
+
+
+def picture_of_a_hint(app: QApplication, window: Window, folder: Path, theme: str) -> None:
+    """The band's recording: how strong each pitch is, and a box drawn where the lead is."""
+    window.show_bench(HEAR)
+    window.notch.tab.show_span(0.0, 18.0)
+    window.hear.show_box.setCurrentIndex(1)
+    note = window.session.score.notes[4]
+    midi = window.session.score.fretted_midi(note)
+    window.hear.picture.hint_drawn.emit(Hint(note.onset_s - 0.1, note.offset_s + 0.1, midi - 1.5, midi + 3.5))
+    wait_until(app, lambda: not window.jobs.busy)
+    window.notice_frame.hide()
+    window.grab().save(str(folder / f"hear-strength{'' if theme == 'paper' else f'-{theme}'}.png"))
 
 
 def take_pictures(app: QApplication, window: Window, folder: Path, theme: str) -> None:
     """Save one picture of each bench, the tab from near and the legend."""
 
     def save(name: str) -> None:
-        for _ in range(5):
+        for _ in range(30):  # tiles are sharpened one by one
             app.processEvents()
+            time.sleep(0.005)
         window.grab().save(str(folder / f"{name}.png"))
 
     suffix = "" if theme == "paper" else f"-{theme}"

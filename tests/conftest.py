@@ -55,10 +55,10 @@ def settings(tmp_path: Path) -> Settings:
 
 
 @pytest.fixture
-def window(qtbot: QtBot, settings: Settings) -> Iterator[Window]:
+def window(qtbot: QtBot, settings: Settings, tmp_path: Path) -> Iterator[Window]:
     """The real window with a simulated loudspeaker, empty; nothing may be left running after it."""
     load_fonts()
-    shown = Window(settings, SimulatedLoudspeaker())
+    shown = Window(settings, SimulatedLoudspeaker(), recovery=tmp_path / "unsaved")
     qtbot.addWidget(shown, before_close_func=lambda closing: closing.session.undo_stack.setClean())
     shown.show()
     yield shown

@@ -108,7 +108,7 @@ def _draft(options: argparse.Namespace) -> None:
     heard = shifted(heard, options.start_s)
     write_events(heard.score, options.output, Recording(clip.name, clip.duration_s, clip.sample_rate))
     if options.score:
-        write_document(Document(heard.score, clip, heard.track), options.score)
+        write_document(Document(heard.score, clip, heard.track, heard.strikes_s), options.score)
     if options.f0:
         write_pitch_csv(heard.track, options.f0)
     if not options.quiet:

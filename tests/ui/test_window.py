@@ -119,11 +119,11 @@ def test_everything_is_corrected_by_keys(opened: Window) -> None:
 
 def test_what_cannot_be_done_is_said_and_changes_nothing(opened: Window) -> None:
     before = opened.session.score
-    opened.notch.type_fret(25)
+    opened.notch.edits.type_fret(25)
     assert "frets 0 to 24" in opened.notice_label.text()
     opened.session.select(2)
     for _ in range(4):
-        opened.notch.move_string(-1)
+        opened.notch.edits.move_string(-1)
     assert "no string further that way" in opened.notice_label.text()
     while opened.session.undo_stack.canUndo():
         opened.session.undo_stack.undo()
@@ -177,7 +177,7 @@ def test_the_hear_bench_retunes_and_sets_the_pulse(opened: Window) -> None:
 
 
 def test_hearing_again_can_be_undone(opened: Window, qtbot: QtBot) -> None:
-    opened.notch.delete()
+    opened.notch.edits.delete()
     shorter = opened.session.score
     opened.hear.hear_button.click()
     qtbot.waitUntil(lambda: len(opened.session.score.notes) == 6 and not opened.jobs.busy, timeout=20_000)
@@ -215,7 +215,7 @@ def test_bad_files_are_said_and_lose_nothing(
 
 
 def test_a_failed_save_is_said_and_keeps_the_changes(opened: Window, monkeypatch: pytest.MonkeyPatch) -> None:
-    opened.notch.delete()
+    opened.notch.edits.delete()
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: ("/proc/no.notch", ""))
     assert not opened.save()
     assert "could not be written" in opened.notice_label.text()
@@ -224,7 +224,7 @@ def test_a_failed_save_is_said_and_keeps_the_changes(opened: Window, monkeypatch
 
 @pytest.mark.parametrize("answer", ["Cancel", "Discard"])
 def test_unsaved_changes_are_guarded(opened: Window, monkeypatch: pytest.MonkeyPatch, answer: str) -> None:
-    opened.notch.delete()
+    opened.notch.edits.delete()
     asked = []
     button = getattr(QMessageBox.StandardButton, answer)
     monkeypatch.setattr(QMessageBox, "question", lambda *words: asked.append(words) or button)
@@ -291,7 +291,7 @@ def test_playing_on_at_another_pace_follows_the_recording(opened: Window, qtbot:
 def test_the_neck_map_moves_the_note(opened: Window, qtbot: QtBot) -> None:
     opened.session.select(0)
     neck = opened.notch.neck
-    place = next(where for where, _ in neck._places if where.string == 4)
+    place = next(other.place for other in neck._places if other.place.string == 4)
     qtbot.mouseClick(neck, Qt.MouseButton.LeftButton, pos=neck._spot(place).toPoint())
     assert (opened.session.note.string, opened.session.note.fret) == tuple(place)  # type: ignore[union-attr]
 

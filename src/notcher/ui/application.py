@@ -37,6 +37,7 @@ def run(file: str | None) -> int:
     window = Window(settings)
     sys.excepthook = _shown_in(window)
     window.show()
+    QTimer.singleShot(0, window.offer_unsaved)
     if file is not None:
         QTimer.singleShot(0, window.open_demo if file == "demo" else lambda: window.open_path(file))
     return app.exec()

@@ -1,10 +1,10 @@
 """The neck, with every place where the selected pitch lives and what each would cost."""
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QToolTip, QWidget
 
-from notcher.core.neck import Place, fret_position_mm
+from notcher.core.neck import Alternative, Place, fret_position_mm
 from notcher.core.score import LAST_FRET, STANDARD, Tuning
 from notcher.ui.theme import PAPER, Theme, figure_font, text_font
 
@@ -20,13 +20,20 @@ class NeckMap(QWidget):
         super().__init__(parent)
         self._tuning: Tuning = STANDARD
         self._chosen: Place | None = None
-        self._places: tuple[tuple[Place, float], ...] = ()
+        self._places: tuple[Alternative, ...] = ()
+        self._writing = False
         self._theme, self._scale = PAPER, 1.0
         self.setMinimumHeight(118)
         self.setAccessibleName("Neck map: places of the selected pitch")
 
-    def show_places(self, tuning: Tuning, chosen: Place | None, places: tuple[tuple[Place, float], ...]) -> None:
-        """places: each place of the pitch with what it would cost beyond the best."""
+    def set_writing(self, wanted: bool) -> None:
+        """Take a click anywhere on the neck as the next note's place."""
+        self._writing = wanted
+        self.setCursor(Qt.CursorShape.CrossCursor if wanted else Qt.CursorShape.ArrowCursor)
+        self.update()
+
+    def show_places(self, tuning: Tuning, chosen: Place | None, places: tuple[Alternative, ...]) -> None:
+        """places: each place of the pitch with what it would cost beyond the best, and why."""
         self._tuning, self._chosen, self._places = tuning, chosen, places
         self.update()
 
@@ -68,8 +75,8 @@ class NeckMap(QWidget):
         theme = self._theme
         painter.fillRect(self.rect(), theme.color("panel"))
         self._paint_neck(painter)
-        for place, cost in reversed(self._places):
-            self._paint_place(painter, place, cost)
+        for other in reversed(self._places):
+            self._paint_place(painter, other.place, other.cost)
 
     def _paint_neck(self, painter: QPainter) -> None:
         theme, strings = self._theme, self._tuning.strings
@@ -106,12 +113,31 @@ class NeckMap(QWidget):
         text = str(place.fret) if chosen else ("=" if abs(cost) < 0.05 else f"{cost:+.1f}" if cost < 9.5 else "no")
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
+    def _place_at(self, position: QPointF) -> Alternative | None:
+        for other in self._places:
+            spot, size = self._spot(other.place), self._spot_size(other.place)
+            if abs(position.x() - spot.x()) <= size / 2 and abs(position.y() - spot.y()) <= 9 * self._scale:
+                return other
+        return None
+
+    def neck_place_at(self, position: QPointF) -> Place:
+        """Return the string and fret nearest to a point."""
+        string = min(range(1, self._tuning.strings + 1), key=lambda s: abs(self._y(s) - position.y()))
+        frets = range(self._tuning.capo, LAST_FRET + 1)
+        return Place(string, min(frets, key=lambda f: abs(self._spot(Place(string, f)).x() - position.x())))
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        for place, _ in self._places:
-            spot, size = self._spot(place), self._spot_size(place)
-            if (
-                abs(event.position().x() - spot.x()) <= size / 2
-                and abs(event.position().y() - spot.y()) <= 9 * self._scale
-            ):
-                self.place_pick_requested.emit(place.string, place.fret)
-                return
+        if self._writing:
+            self.place_pick_requested.emit(*self.neck_place_at(event.position()))
+        elif (other := self._place_at(event.position())) is not None:
+            self.place_pick_requested.emit(*other.place)
+
+    def event(self, event: QEvent) -> bool:
+        """Say on hovering what a place costs, and why."""
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+            other = self._place_at(QPointF(event.pos()))
+            why = f": {other.reason}" if other is not None and other.reason else ""
+            text = f"String {other.place.string}, fret {other.place.fret}{why}" if other is not None else ""
+            QToolTip.showText(event.globalPos(), text, self)
+            return True
+        return super().event(event)

@@ -31,6 +31,7 @@ class Player(QObject):
         self.pace, self.count_in = 1.0, True
         self.time_s = 0.0
         self.preparing = False
+        self._until_s: float | None = None
         self.source: Loop | Passage | None = None
         self._made: dict[tuple[Span, float, bool, Pulse], Loop] = {}
         self._frames = QTimer(self)
@@ -50,7 +51,7 @@ class Player(QObject):
         self.seek(0.0)
         self.state_changed.emit()
 
-    def replace_sound(self, clip: Clip) -> None:
+    def replace_sound(self, clip: Clip | None) -> None:
         """Play another sound of the same recording, from where it is: the part listened to, or all of it."""
         self.clip = clip
         self._made.clear()
@@ -105,13 +106,25 @@ class Player(QObject):
         if self.clip is None:
             self.troubled.emit("There is no recording to play. Open one with File, Open.")
             return
+        self._until_s = None
         if self.loop_span is not None:
             self._play_loop(self.clip, self.loop_span)
         else:
             self._play_on(self.clip)
 
+    def play_span(self, start_s: float, end_s: float) -> None:
+        """Play from one time to another once, at the pace, whatever is marked as a loop."""
+        if self.clip is None:
+            self.play()
+            return
+        self.stop()
+        self.time_s = min(max(start_s, 0.0), self.clip.duration_s)
+        self._until_s = end_s
+        self._play_on(self.clip)
+
     def stop(self) -> None:
         """Fall silent; the playhead stays."""
+        self._until_s = None
         self._jobs.cancel("sound")
         self.speaker.stop()
         self._frames.stop()
@@ -170,6 +183,8 @@ class Player(QObject):
             self.stop()
             return
         time_s = max(self.source.time_at(position), 0.0)
+        if self._until_s is not None and time_s >= self._until_s:
+            self.stop()
         if time_s != self.time_s:
             self.time_s = time_s
             self.moved.emit(time_s)

@@ -6,11 +6,12 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
 
+from notcher.core.arrays import FloatArray
 from notcher.core.errors import NotcherError
 from notcher.core.formats import Document
 from notcher.core.hearing import Draft, Hint, Listening, TuningProposal, joined, with_steered_span
 from notcher.core.neck import retuned
-from notcher.core.score import EMPTY_SCORE, Mark, Note, Phrase, Pulse, Score, Tuning
+from notcher.core.score import EMPTY_SCORE, Mark, Note, Phrase, Pulse, Revision, Score, Tuning
 
 NOTHING = -1
 
@@ -51,6 +52,7 @@ class Session(QObject):
     score_changed = pyqtSignal()
     selection_changed = pyqtSignal(int)
     refused = pyqtSignal(str)
+    revisions_changed = pyqtSignal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -59,7 +61,7 @@ class Session(QObject):
         self.tunings: tuple[TuningProposal, ...] = ()
         self.listening: Listening | None = None
         self.undo_stack = QUndoStack(self)
-        self.selected = NOTHING
+        self.selected = self.anchor = NOTHING
 
     @property
     def score(self) -> Score:
@@ -68,6 +70,19 @@ class Session(QObject):
     @property
     def note(self) -> Note | None:
         return self.score.notes[self.selected] if 0 <= self.selected < len(self.score.notes) else None
+
+    @property
+    def selection(self) -> list[int]:
+        """The selected notes' indices, rising; empty in an empty score."""
+        if self.note is None:
+            return []
+        first, last = sorted((self.selected, min(max(self.anchor, 0), len(self.score.notes) - 1)))
+        return list(range(first, last + 1))
+
+    @property
+    def strikes_s(self) -> FloatArray:
+        """Where strikes were heard, seconds."""
+        return self.document.strikes_s
 
     @property
     def phrase(self) -> Phrase | None:
@@ -79,7 +94,7 @@ class Session(QObject):
         """Put another document in place; its history begins anew."""
         self.undo_stack.clear()
         self.document, self.path, self.tunings, self.listening = document, path, tunings, None
-        self.selected = 0 if document.score.notes else NOTHING
+        self.selected = self.anchor = 0 if document.score.notes else NOTHING
         self.opened.emit()
         self.score_changed.emit()
         self.selection_changed.emit(self.selected)
@@ -111,7 +126,7 @@ class Session(QObject):
 
     def take_evidence(self, heard: Draft) -> None:
         """Keep what a draft rests on; the notes stay."""
-        self.document = replace(self.document, track=heard.track)
+        self.document = replace(self.document, track=heard.track, strikes_s=heard.strikes_s)
         self.tunings, self.listening = heard.tunings or self.tunings, heard.listening
 
     def edit(self, name: str, after: Score, *, select: int | None = None, continues: bool = False) -> None:
@@ -135,12 +150,35 @@ class Session(QObject):
 
     def replace(self, score: Score, select: int) -> None:
         """Show another score; only undo commands call this."""
+        same = len(score.notes) == len(self.score.notes) and select == self.selected
         self.document = replace(self.document, score=score)
         self.score_changed.emit()
-        self.select(select)
+        self.select(select, extend=same)
 
-    def select(self, index: int) -> None:
-        """Choose a note; out of range means the nearest, or nothing in an empty score."""
+    def select(self, index: int, *, extend: bool = False) -> None:
+        """Choose a note; out of range means the nearest, or nothing in an empty score.
+
+        extend: all notes from the one chosen before to this one are selected.
+        """
         count = len(self.score.notes)
         self.selected = max(0, min(index, count - 1)) if count else NOTHING
+        if not extend:
+            self.anchor = self.selected
         self.selection_changed.emit(self.selected)
+
+    # --- kept states ---
+    def keep_state(self, name: str, saved_at: str) -> None:
+        """Keep the score as it is now under a name; this is no edit of it."""
+        kept = (*self.document.revisions, Revision(name, saved_at, self.score))
+        self.document = replace(self.document, revisions=kept)
+        self.revisions_changed.emit()
+
+    def forget_state(self, index: int) -> None:
+        kept = tuple(one for at, one in enumerate(self.document.revisions) if at != index)
+        self.document = replace(self.document, revisions=kept)
+        self.revisions_changed.emit()
+
+    def go_back_to(self, index: int) -> None:
+        """Make a kept state the score again, as a step that can be undone."""
+        revision = self.document.revisions[index]
+        self.edit(f"Go back to “{revision.name}”", revision.score)

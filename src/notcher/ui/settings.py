@@ -28,10 +28,15 @@ SETTINGS = (
     Setting("text_scale", 1.0, "Text size", "How large all text is.", 0.8, 2.0, unit=" ×"),
     Setting("pace", 0.5, "Pace at start", "How fast a loop begins, of the recorded tempo.", 0.25, 1.5, unit=" ×"),
     Setting("count_in", True, "Count-in", "A bar of clicks before a loop."),
+    Setting("autosave_s", 15.0, "Autosave", "How often unsaved work is kept for a crash.", 2.0, 300.0, unit=" s"),
     Setting("nudge_ms", 10.0, "Nudge", "How far one key moves a note's onset.", 1.0, 100.0, unit=" ms"),
     Setting(
         "school", "position", "Placing school", "Stay in a position, travel along strings, or make it easy.",
         choices=("position", "string", "easy"),
+    ),
+    Setting(
+        "stroke_school", "alternate", "Pick strokes", "Strictly down and up, economy, or sweeping over strings.",
+        choices=("alternate", "economy", "sweep"),
     ),
 )  # fmt: skip
 BY_NAME = {setting.name: setting for setting in SETTINGS}
@@ -58,6 +63,17 @@ class Settings:
 
     def set(self, name: str, value: Any) -> None:
         self._store.setValue(BY_NAME[name].name, value)
+
+    def keys(self, action: str) -> str | None:
+        """The keys that were chosen for an action; None where the usual ones stay."""
+        value = self._store.value(f"keys/{action}")
+        return None if value is None else str(value)
+
+    def set_keys(self, action: str, keys: str | None) -> None:
+        if keys is None:
+            self._store.remove(f"keys/{action}")
+        else:
+            self._store.setValue(f"keys/{action}", keys)
 
     @property
     def recent(self) -> list[str]:

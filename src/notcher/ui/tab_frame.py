@@ -13,7 +13,7 @@ LEAST_PX_PER_S, MOST_PX_PER_S = 1.0, 2400.0
 
 @dataclass(frozen=True)
 class TabFrame:
-    """Geometry of one view, in pixels; `scale` is the text's."""
+    """Geometry of one view, in pixels; `scale` is the text's. margin: width of the string names; None for the usual."""
 
     width: float
     height: float
@@ -21,10 +21,11 @@ class TabFrame:
     start_s: float = 0.0
     px_per_s: float = 150.0
     scale: float = 1.0
+    margin: float | None = None
 
     @cached_property
     def left(self) -> float:
-        return 66 * self.scale
+        return 66 * self.scale if self.margin is None else self.margin
 
     @cached_property
     def header(self) -> float:
@@ -51,6 +52,11 @@ class TabFrame:
         """Height of a deviation in a string's lane; 0 is the string's line."""
         base = self.header + string * self.lane_height - UNDER_SHARE * self.lane_height
         return base - semitones * (1 - UNDER_SHARE) * self.lane_height / TOP_SEMITONES
+
+    def semitones(self, string: int, y: float) -> float:
+        """Return the deviation that lies at a height of a string's lane, within what the lane shows."""
+        step = self.y(string) - self.y(string, 1.0)
+        return float(np.clip((self.y(string) - y) / step, -1.4, TOP_SEMITONES))
 
     def string_at(self, y: float) -> int:
         return int(np.clip((y - self.header) // self.lane_height + 1, 1, self.strings))

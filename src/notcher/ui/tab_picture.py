@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QFontMetricsF, QPainter, QPen, QPolygonF
 
 from notcher.core.neck import measured_deviation
-from notcher.core.score import End, Note, Score, Strike, Tone, bend_name
+from notcher.core.score import End, Note, Score, Strike, Stroke, Tone, bend_name
 from notcher.ui.tab_frame import TabFrame, draw_unbroken, polygon
 from notcher.ui.theme import Theme, figure_font, text_font
 
@@ -15,6 +15,8 @@ STEP_LINES = ((1.0, "½"), (2.0, "1"), (3.0, "1½"), (4.0, "2"))
 CLAIM_PX = 7.0
 LEAP_SEMITONES = 0.7
 SKETCH_PX = 7.0  # notes narrower than this are sketched
+LEAST_TAG_PX = 6.0  # with less room to the next note a figure cannot be read
+HANDLE_PX = 7.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -26,34 +28,91 @@ class TabContent:
     midi: np.ndarray
     selected: int = -1
     loop: tuple[float, float] | None = None
+    also_selected: tuple[int, ...] = ()
+
+    @property
+    def selection(self) -> tuple[int, ...]:
+        """All selected notes."""
+        return self.also_selected or ((self.selected,) if self.selected >= 0 else ())
 
 
 def draw_tab(painter: QPainter, frame: TabFrame, content: TabContent, theme: Theme) -> None:
     """Draw everything but the playhead."""
     painter.fillRect(QRectF(0, 0, frame.width, frame.height), theme.color("ground"))
+    draw_lanes(painter, frame, content, theme)
+    draw_chosen(painter, frame, content, theme)
+    draw_header(painter, frame, content, theme)
+    draw_names(painter, frame, content.score, theme)
+
+
+def draw_lanes(painter: QPainter, frame: TabFrame, content: TabContent, theme: Theme) -> None:
+    """Draw the lanes with all notes, but nothing that depends on what is selected, looped or at the view's edge."""
+    painter.fillRect(QRectF(0, frame.header, frame.width, frame.height - frame.header), theme.color("ground"))
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
     _draw_lanes(painter, frame, content.score, theme)
-    _draw_loop(painter, frame, content, theme)
-    _draw_beats(painter, frame, content.score, theme)
+    _draw_beat_lines(painter, frame, content.score, theme)
     painter.save()
-    painter.setClipRect(QRectF(frame.left, 0, frame.width - frame.left, frame.height))
-    _draw_chords(painter, frame, content.score, theme)
-    _draw_phrases(painter, frame, content.score, theme)
+    painter.setClipRect(QRectF(frame.left, frame.header, frame.width - frame.left, frame.height - frame.header))
     notes = content.score.notes
     visible = _visible(content.score, frame)
-    for index in visible:
+    drawn = [index for index in visible if notes[index].duration_s * frame.px_per_s >= SKETCH_PX]
+    _sketch_claims(painter, frame, [notes[index] for index in visible if index not in set(drawn)], theme)
+    for index in drawn:
         _draw_claim(painter, frame, notes[index], theme)
-    for index in visible:
+    for index in drawn:
         _draw_evidence(painter, frame, content, notes[index], theme)
+    rooms = dict(zip(visible, _room(content.score, visible, frame), strict=True))
+    _sketch_tags(painter, frame, [(notes[i], room) for i, room in rooms.items() if room < LEAST_TAG_PX], theme)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    for index, room in zip(visible, _room(content.score, visible, frame), strict=True):
-        _draw_tag(painter, frame, content, index, room, theme)
+    for index, room in rooms.items():
+        if room >= LEAST_TAG_PX:
+            _draw_tag(painter, frame, notes[index], room, theme)
     painter.restore()
-    _draw_names(painter, frame, content.score, theme)
+
+
+def draw_chosen(painter: QPainter, frame: TabFrame, content: TabContent, theme: Theme) -> None:
+    """Draw the loop and the selected notes over the lanes; the points of the one note's curve that can be dragged."""
+    _draw_loop(painter, frame, content, theme)
+    notes = content.score.notes
+    painter.save()
+    painter.setClipRect(QRectF(frame.left, frame.header, frame.width - frame.left, frame.height - frame.header))
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    for index in content.selection:
+        if index < len(notes) and notes[index].offset_s >= frame.start_s and notes[index].onset_s <= frame.end_s:
+            _draw_tag(painter, frame, notes[index], 1e9, theme, selected=True)
+    if 0 <= content.selected < len(notes) and len(content.selection) == 1:
+        painter.setPen(QPen(theme.color("accent"), 1.4))
+        painter.setBrush(theme.color("panel"))
+        for point in curve_handles(frame, notes[content.selected]):
+            painter.drawRect(QRectF(point.x() - HANDLE_PX / 2, point.y() - HANDLE_PX / 2, HANDLE_PX, HANDLE_PX))
+    painter.restore()
+
+
+def curve_handles(frame: TabFrame, note: Note) -> list[QPointF]:
+    """Return where the breakpoints of a note's curve lie."""
+    return [QPointF(frame.x(note.onset_s + t), frame.y(note.string, bend)) for t, bend in note.curve.points]
+
+
+def draw_header(painter: QPainter, frame: TabFrame, content: TabContent, theme: Theme) -> None:
+    """Draw chords, phrases and counts above the lanes."""
+    painter.fillRect(QRectF(0, 0, frame.width, frame.header), theme.color("ground"))
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+    _draw_counts(painter, frame, content.score, theme)
+    painter.save()
+    painter.setClipRect(QRectF(frame.left, 0, frame.width - frame.left, frame.header))
+    if content.loop is not None:
+        left, right = (max(frame.left, frame.x(time_s)) for time_s in content.loop)
+        painter.fillRect(QRectF(left, 0, max(0.0, right - left), frame.header), theme.color("accent", 15))
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    _draw_chords(painter, frame, content.score, theme)
+    _draw_phrases(painter, frame, content.score, theme)
+    painter.restore()
 
 
 def _visible(score: Score, frame: TabFrame) -> list[int]:
     """Notes that reach into the view; a held note is at most twelve seconds long."""
-    first, last = score.first_after(frame.start_s - 12.0), score.first_after(frame.end_s)
+    first = score.first_after(frame.start_s - 12.0)
+    last = score.first_after(frame.end_s + 30 * frame.scale / frame.px_per_s)  # a rake stands before its note
     start_s = frame.start_s - 40 * frame.scale / frame.px_per_s  # a tag may stand out beyond a short note
     return [index for index in range(first, last) if score.notes[index].offset_s >= start_s]
 
@@ -83,7 +142,7 @@ def _draw_lanes(painter: QPainter, frame: TabFrame, score: Score, theme: Theme) 
         painter.drawLine(QPointF(frame.left, y), QPointF(frame.width, y))
 
 
-def _draw_names(painter: QPainter, frame: TabFrame, score: Score, theme: Theme) -> None:
+def draw_names(painter: QPainter, frame: TabFrame, score: Score, theme: Theme) -> None:
     """The left margin: string numbers and letters, and what each hairline means."""
     painter.fillRect(QRectF(0, 0, frame.left, frame.height), theme.color("ground"))
     small = figure_font(frame.scale, size=0.72)
@@ -118,28 +177,45 @@ def _draw_loop(painter: QPainter, frame: TabFrame, content: TabContent, theme: T
             painter.drawLine(QPointF(edge, 0), QPointF(edge, frame.height))
 
 
-def _draw_beats(painter: QPainter, frame: TabFrame, score: Score, theme: Theme) -> None:
-    """Bar lines and counts; seconds where no pulse is known."""
+def _shown_beats(frame: TabFrame, score: Score) -> tuple[list[tuple[float, int, int]], float]:
+    """The beats in view (seconds where no pulse is known) that have room, and pixels from beat to beat."""
     beats = score.pulse.beats_between(max(0.0, frame.start_s), frame.end_s)
     if not score.pulse.known:
         seconds = np.arange(np.ceil(max(0.0, frame.start_s)), frame.end_s)
         beats = [(float(second), int(second), 1) for second in seconds]
     apart = (beats[1][0] - beats[0][0]) * frame.px_per_s if len(beats) > 1 else 100.0
-    top = frame.header - 18 * frame.scale
-    numbers = figure_font(frame.scale, size=0.82)
-    for time_s, bar, beat in beats:
+    if apart < 3:
+        return [beat for beat in beats if beat[2] == 1 and beat[1] % 8 == 1], apart
+    return [beat for beat in beats if beat[2] == 1] if apart < 14 else beats, apart
+
+
+def _draw_beat_lines(painter: QPainter, frame: TabFrame, score: Score, theme: Theme) -> None:
+    strong, weak = QPen(theme.color("line", 150), 1), QPen(theme.color("line", 55), 1)
+    for time_s, _, beat in _shown_beats(frame, score)[0]:
         x = round(frame.x(time_s)) + 0.5
-        first = beat == 1
-        if x < frame.left or (not first and apart < 14) or (first and apart < 3 and bar % 8 != 1):
+        if x >= frame.left:
+            painter.setPen(strong if beat == 1 else weak)
+            painter.drawLine(QPointF(x, frame.header), QPointF(x, frame.height))
+
+
+def _draw_counts(painter: QPainter, frame: TabFrame, score: Score, theme: Theme) -> None:
+    """Bar numbers and counts; seconds where no pulse is known."""
+    beats, apart = _shown_beats(frame, score)
+    numbers, bold = figure_font(frame.scale, size=0.82), figure_font(frame.scale, size=0.82, bold=True)
+    top = frame.header - 18 * frame.scale
+    for time_s, bar, beat in beats:
+        x, first = round(frame.x(time_s)) + 0.5, beat == 1
+        if x < frame.left:
             continue
-        painter.setPen(QPen(theme.color("line", 150 if first else 55), 1))
-        painter.drawLine(QPointF(x, top if first else frame.header), QPointF(x, frame.height))
+        if first:
+            painter.setPen(QPen(theme.color("line", 150), 1))
+            painter.drawLine(QPointF(x, top), QPointF(x, frame.header))
         if (apart >= 22 * frame.scale) or (first and apart * 4 >= 26 * frame.scale):
             text = (f"bar {bar}" if apart >= 60 * frame.scale else str(bar)) if first else str(beat)
-            text = text if score.pulse.known else f"{bar} s"
-            painter.setFont(figure_font(frame.scale, size=0.82, bold=True) if first else numbers)
+            painter.setFont(bold if first else numbers)
             painter.setPen(theme.color("ink" if first else "soft_ink"))
-            painter.drawText(QPointF(x + 4, frame.header - 5 * frame.scale), text)
+            shown = text if score.pulse.known else f"{bar} s"
+            painter.drawText(QPointF(x + 4, frame.header - 5 * frame.scale), shown)
 
 
 def _draw_chords(painter: QPainter, frame: TabFrame, score: Score, theme: Theme) -> None:
@@ -175,16 +251,34 @@ def _draw_phrases(painter: QPainter, frame: TabFrame, score: Score, theme: Theme
         painter.drawText(QPointF(shown + 6, foot - 1 * frame.scale), name)
 
 
+def _sketch_claims(painter: QPainter, frame: TabFrame, notes: list[Note], theme: Theme) -> None:
+    """From afar: where each note is and how long, and how high it is bent; all in one stroke."""
+    boxes = []
+    for note in notes:
+        rise = frame.y(note.string) - frame.y(note.string, max(0.0, note.reading.bend_semitones))
+        width = max(1.0, note.duration_s * frame.px_per_s)
+        boxes.append(QRectF(frame.x(note.onset_s), frame.y(note.string) - rise - 2, width, rise + 4))
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(theme.color("claim", 110))
+    painter.drawRects(boxes)
+
+
+def _sketch_tags(painter: QPainter, frame: TabFrame, notes: list[tuple[Note, float]], theme: Theme) -> None:
+    """Where there is no room for a figure, a stroke at each onset; all at once."""
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(theme.color("ink"))
+    painter.drawRects(
+        [
+            QRectF(frame.x(note.onset_s), frame.y(note.string) - 4, max(1.0, min(room - 1, 3.0)), 8)
+            for note, room in notes
+        ]
+    )
+
+
 def _draw_claim(painter: QPainter, frame: TabFrame, note: Note, theme: Theme) -> None:
     """A broad band where the tab says the pitch is; hatched when palm muted."""
     left, right = frame.x(note.onset_s), frame.x(note.offset_s)
-    if right < frame.left or right - left < 1:
-        return
-    if right - left < SKETCH_PX:  # from afar: where and how long, and how high it is bent
-        rise = frame.y(note.string) - frame.y(note.string, max(0.0, note.reading.bend_semitones))
-        painter.fillRect(
-            QRectF(left, frame.y(note.string) - rise - 2, right - left, rise + 4), theme.color("claim", 110)
-        )
+    if right < frame.left:
         return
     if note.curve.points or note.vibrato is not None:
         x = np.unique(np.concatenate([np.arange(left, right, 3.0), [right]]))
@@ -261,36 +355,56 @@ def tag_text(note: Note) -> str:
     return "×" if note.tone is Tone.DEAD else str(note.fret)
 
 
-def _draw_tag(painter: QPainter, frame: TabFrame, content: TabContent, index: int, room: float, theme: Theme) -> None:
+def _draw_tag(
+    painter: QPainter, frame: TabFrame, note: Note, room: float, theme: Theme, *, selected: bool = False
+) -> None:
     """The fret number on a tag with a notch at its onset."""
-    note = content.score.notes[index]
     x, y = frame.x(note.onset_s), frame.y(note.string)
     text = tag_text(note)
     width, height = tag_size(frame, text)
     if x < frame.left - width:
         return
-    selected = index == content.selected
-    ground = theme.color("accent") if selected else theme.color("panel")
-    if room < 0.8 * width and not selected:
+    if room < 0.8 * width:
         _draw_small(painter, frame, text, x, y, room, theme)
-        if room > 6:
-            _draw_strike(painter, note, x - 4 * frame.scale, y + height / 2 - 3, frame, theme)
+        _draw_strike(painter, note, x - 4 * frame.scale, y + height / 2 - 3, frame, theme)
         return
     edge = QPen(theme.color("accent" if selected else "ink"), 1.2)
     if note.garnish:
         edge.setStyle(Qt.PenStyle.DashLine)
     painter.setPen(edge)
-    painter.setBrush(ground)
+    painter.setBrush(theme.color("accent" if selected else "panel"))
     painter.drawPolygon(_tag_shape(note, x, y, width, height))
     painter.setPen(theme.color("on_accent" if selected else "ink"))
     painter.setFont(figure_font(frame.scale, size=0.98 * tag_fit(frame), bold=True))
     painter.drawText(QRectF(x + 3, y - height / 2, width - 3, height), Qt.AlignmentFlag.AlignCenter, text)
     painter.setBrush(Qt.BrushStyle.NoBrush)
     _draw_strike(painter, note, x, y + height / 2, frame, theme)
+    _draw_asides(painter, note, x + width + 1, y, height, frame, theme)
+
+
+def _draw_asides(
+    painter: QPainter, note: Note, x: float, y: float, height: float, frame: TabFrame, theme: Theme
+) -> None:
+    """Beside the tag: a doubt, a slip, a remark; over it the pick stroke."""
+    painter.setFont(figure_font(frame.scale, size=0.85, bold=True))
     if note.doubt:
         painter.setPen(theme.color("doubt"))
-        painter.setFont(figure_font(frame.scale, size=0.85, bold=True))
-        painter.drawText(QPointF(x + width + 1, y - 2 * frame.scale), "?")
+        painter.drawText(QPointF(x, y - 2 * frame.scale), "?")
+    if note.slip:  # the figure is struck through: played, but not meant
+        painter.setPen(QPen(theme.color("doubt"), 1.6))
+        painter.drawLine(QPointF(x - 1, y - height / 2), QPointF(x - 1 - height * 0.9, y + height / 2))
+    if note.remark:
+        painter.setPen(QPen(theme.color("accent"), 1.6))
+        painter.drawLine(QPointF(x, y + height / 2 - 1), QPointF(x + 6 * frame.scale, y + height / 2 - 1))
+        painter.drawLine(QPointF(x, y + height / 2 - 4), QPointF(x + 6 * frame.scale, y + height / 2 - 4))
+    if note.stroke is not None:  # a tooth pointing the way the pick goes, at the tag's upper left
+        left, size = x - 1 - tag_size(frame, tag_text(note))[0], 3.4 * frame.scale
+        top = y - height / 2 - 2
+        down = note.stroke is Stroke.DOWN
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(theme.color("soft_ink"))
+        painter.drawPolygon(_wedge(left + size, top - 2 * size if down else top, top if down else top - 2 * size, size))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
 
 
 def _draw_small(painter: QPainter, frame: TabFrame, text: str, x: float, y: float, room: float, theme: Theme) -> None:

@@ -4,24 +4,40 @@ from dataclasses import replace
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent, QWheelEvent
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
 from notcher.core.hearing import PitchTrack
 from notcher.core.score import EMPTY_SCORE, LAST_FRET, Score
 from notcher.ui.tab_frame import LEAST_PX_PER_S, MOST_PX_PER_S, TabFrame
-from notcher.ui.tab_picture import TabContent, draw_tab, tag_size, tag_text
+from notcher.ui.tab_picture import (
+    HANDLE_PX,
+    TabContent,
+    curve_handles,
+    draw_chosen,
+    draw_header,
+    draw_names,
+    tag_size,
+    tag_text,
+)
+from notcher.ui.tab_tiles import TabTiles
 from notcher.ui.theme import PAPER, Theme
 
 TYPING_MS = 650
 FOLLOW_SHARE = 0.85
 DRAG_PX = 4
+CHORD_ROW = 22  # pixels from the top, at scale 1
 
 
 class TabView(QWidget):
     """Shows a score over the measured pitch."""
 
-    note_pick_requested = pyqtSignal(int)
+    note_pick_requested = pyqtSignal(int, bool)  # the note; whether the selection grows to it
+    point_moved = pyqtSignal(int, int, float, float, bool)  # note, point, seconds, semitones, whether the drag goes on
+    point_added = pyqtSignal(int, float)
+    point_removed = pyqtSignal(int, int)
+    beat_dragged = pyqtSignal(float, float, bool)  # beat, seconds, whether the drag goes on
+    chord_pick_requested = pyqtSignal(float)
     seek_requested = pyqtSignal(float)
     loop_requested = pyqtSignal(float, float)
     fret_typed = pyqtSignal(int, bool)  # the fret so far; whether it goes on from the figure before
@@ -32,12 +48,17 @@ class TabView(QWidget):
         self._content = TabContent(EMPTY_SCORE, np.zeros(0), np.zeros(0))
         self._frame = TabFrame(600, 400)
         self._theme: Theme = PAPER
-        self._picture: QPixmap | None = None
+        self._tiles, self._patient = TabTiles(), True
         self._playhead_s, self._length_s = 0.0, 0.0
         self._pressed: QPointF | None = None
-        self._dragging = ""
+        self._dragging, self._dragged_once = "", False
         self._drag_start_s = 0.0
+        self._point, self._beat = -1, 0.0
         self._typed = ""
+        self._sharpening = QTimer(self)
+        self._sharpening.setSingleShot(True)
+        self._sharpening.setInterval(0)
+        self._sharpening.timeout.connect(self.update)
         self._typing = QTimer(self)
         self._typing.setSingleShot(True)
         self._typing.setInterval(TYPING_MS)
@@ -59,8 +80,9 @@ class TabView(QWidget):
         self._length_s = max(self._length_s, max((note.offset_s for note in score.notes), default=0.0))
         self._drop()
 
-    def show_selected(self, index: int) -> None:
-        self._content = replace(self._content, selected=index)
+    def show_selected(self, index: int, also: tuple[int, ...] = ()) -> None:
+        """index: the note that keys act on first. also: all selected notes, when they are several."""
+        self._content = replace(self._content, selected=index, also_selected=also)
         if 0 <= index < len(self._content.score.notes):
             note = self._content.score.notes[index]
             self._reveal(note.onset_s, note.offset_s)
@@ -73,6 +95,7 @@ class TabView(QWidget):
     def show_theme(self, theme: Theme, scale: float) -> None:
         self._theme = theme
         self._frame = replace(self._frame, scale=scale)
+        self._tiles.drop()
         self._drop()
 
     def show_playhead(self, time_s: float, *, follow: bool) -> None:
@@ -93,6 +116,7 @@ class TabView(QWidget):
         room_s = (self.width() - self._frame.left) / self._frame.px_per_s
         start_s = min(start_s, self._length_s + 1.0 - 0.3 * room_s)
         self._frame = replace(self._frame, start_s=max(start_s, -0.2))
+        self._patient = False  # a pan or a zoom shows what is ready and sharpens the rest after
         self._drop()
         self.view_changed.emit(self._frame.start_s, self._frame.end_s)
 
@@ -120,23 +144,21 @@ class TabView(QWidget):
             self.go_to(start_s - 0.25 * width_s)
 
     def _drop(self) -> None:
-        self._picture = None
         self.update()
 
     # --- painting ---
     def paintEvent(self, event: QPaintEvent) -> None:
-        if self._picture is None:
-            ratio = self.devicePixelRatioF()
-            self._picture = QPixmap(self.size() * ratio)
-            self._picture.setDevicePixelRatio(ratio)
-            painter = QPainter(self._picture)
-            draw_tab(painter, self._frame, self._content, self._theme)
-            painter.end()
-        painter = QPainter(self)
-        painter.drawPixmap(0, 0, self._picture)
-        x = self._frame.x(self._playhead_s)
-        if x >= self._frame.left:
-            painter.setPen(QPen(self._theme.color("accent"), 1.5))
+        painter, frame, theme = QPainter(self), self._frame, self._theme
+        sharp = self._tiles.paint(painter, frame, self._content, theme, self.devicePixelRatioF(), patient=self._patient)
+        self._patient = sharp
+        if not sharp:
+            self._sharpening.start()
+        draw_chosen(painter, frame, self._content, theme)
+        draw_header(painter, frame, self._content, theme)
+        draw_names(painter, frame, self._content.score, theme)
+        x = frame.x(self._playhead_s)
+        if x >= frame.left:
+            painter.setPen(QPen(theme.color("accent"), 1.5))
             painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -165,21 +187,51 @@ class TabView(QWidget):
         return best
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        if event.button() == Qt.MouseButton.LeftButton:
-            self._pressed, self._dragging = event.position(), ""
-            self._drag_start_s = self._frame.start_s
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        self._pressed, self._dragging, self._dragged_once = event.position(), "", False
+        self._drag_start_s = self._frame.start_s
+        self._point = self._point_at(event.position())
+        if self._point >= 0:
+            self._dragging = "point"
+        elif event.modifiers() & Qt.KeyboardModifier.ShiftModifier and event.position().y() < self._frame.header:
+            pulse = self._content.score.pulse
+            if pulse.known:
+                time_s = self._frame.time(event.position().x())
+                self._beat = float(np.rint(pulse.beat_at(np.array([time_s]))[0]))
+                self._dragging = "beat"
+
+    def _point_at(self, position: QPointF) -> int:
+        """Return the breakpoint of the selected note's curve under a point, -1 when there is none."""
+        notes, selected = self._content.score.notes, self._content.selected
+        if not 0 <= selected < len(notes):
+            return -1
+        for number, spot in enumerate(curve_handles(self._frame, notes[selected])):
+            if max(abs(spot.x() - position.x()), abs(spot.y() - position.y())) <= HANDLE_PX:
+                return number
+        return -1
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._pressed is None:
             return
-        moved = event.position().x() - self._pressed.x()
-        if not self._dragging and abs(moved) > DRAG_PX:
+        moved = event.position() - self._pressed
+        if not self._dragging and abs(moved.x()) > DRAG_PX:
             self._dragging = "loop" if self._pressed.y() < self._frame.header else "pan"
+        time_s = self._frame.time(event.position().x())
         if self._dragging == "pan":
-            self.go_to(self._drag_start_s - moved / self._frame.px_per_s)
+            self.go_to(self._drag_start_s - moved.x() / self._frame.px_per_s)
         elif self._dragging == "loop":
-            times_s = sorted((self._frame.time(self._pressed.x()), self._frame.time(event.position().x())))
+            times_s = sorted((self._frame.time(self._pressed.x()), time_s))
             self.loop_requested.emit(max(0.0, times_s[0]), max(0.06, times_s[1]))
+        elif self._dragging and max(abs(moved.x()), abs(moved.y())) > DRAG_PX:
+            if self._dragging == "point":
+                note = self._content.score.notes[self._content.selected]
+                semitones = self._frame.semitones(note.string, event.position().y())
+                since_s = time_s - note.onset_s
+                self.point_moved.emit(self._content.selected, self._point, since_s, semitones, self._dragged_once)
+            else:
+                self.beat_dragged.emit(self._beat, time_s, self._dragged_once)
+            self._dragged_once = True
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._pressed is None:
@@ -189,9 +241,21 @@ class TabView(QWidget):
         if clicked:
             index = self.note_at(event.position())
             if index is not None:
-                self.note_pick_requested.emit(index)
+                self.note_pick_requested.emit(index, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
             elif event.position().x() >= self._frame.left:
                 self.seek_requested.emit(max(0.0, self._frame.time(event.position().x())))
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        """On the selected note's curve: add a point, or take the one pointed at away. On the chords: write one."""
+        time_s = self._frame.time(event.position().x())
+        if event.position().y() < CHORD_ROW * self._frame.scale and event.position().x() > self._frame.left:
+            self.chord_pick_requested.emit(max(0.0, time_s))
+            return
+        point, selected = self._point_at(event.position()), self._content.selected
+        if point >= 0:
+            self.point_removed.emit(selected, point)
+        elif self.note_at(event.position()) == selected and selected >= 0:
+            self.point_added.emit(selected, time_s - self._content.score.notes[selected].onset_s)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         delta = event.angleDelta()

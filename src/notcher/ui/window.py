@@ -1,11 +1,14 @@
 """The main window: benches over one document, the reel below, menus, opening and saving."""
 
+import contextlib
 import time
 from collections.abc import Callable
 from dataclasses import replace
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
+from platformdirs import user_state_dir
 from PyQt6.QtCore import QEventLoop, Qt
 from PyQt6.QtGui import QAction, QActionGroup, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PyQt6.QtWidgets import (
@@ -13,8 +16,10 @@ from PyQt6.QtWidgets import (
     QFileDialog,
     QFrame,
     QHBoxLayout,
+    QInputDialog,
     QLabel,
     QMainWindow,
+    QMenu,
     QMessageBox,
     QProgressBar,
     QPushButton,
@@ -26,20 +31,25 @@ from PyQt6.QtWidgets import (
 
 from notcher import __version__
 from notcher.core.errors import CancelCheck, NotcherError, Progress
-from notcher.core.formats import EXPORTS, Document, export, read_document, write_document
+from notcher.core.formats import EXPORTS, Document, Unsaved, export, read_document, write_document
 from notcher.core.hearing import Draft, Hint, draft, first_phrases, written
-from notcher.core.score import Score, Tuning
-from notcher.core.sound import Clip, Overview, Spectrogram, banded, focused, read_clip, spectrogram
+from notcher.core.proving import render
+from notcher.core.score import Pulse, Score, Tuning
+from notcher.core.sound import Clip, Overview, Spectrogram, banded, beside, focused, read_clip, spectrogram
 from notcher.demo import TITLE, demo_audio
 from notcher.devices import Loudspeaker, find_loudspeaker
+from notcher.ui.autosave import Autosave
+from notcher.ui.commands import ActionFinder, KeysDialog
 from notcher.ui.hear_bench import HearBench
 from notcher.ui.jobs import Jobs
 from notcher.ui.legend import LegendDialog
+from notcher.ui.menus import rows
 from notcher.ui.notch_bench import NotchBench
 from notcher.ui.player import Player
 from notcher.ui.reel import Reel
 from notcher.ui.session import Session
 from notcher.ui.settings import Settings, SettingsDialog
+from notcher.ui.states import StatesDialog
 from notcher.ui.teach_bench import TeachBench
 from notcher.ui.theme import THEMES, apply_theme
 
@@ -48,20 +58,29 @@ SOUND_FILES = f"Recordings ({SOUND_ENDINGS})"
 OPENABLE = f"All that Notcher opens (*.notch {SOUND_ENDINGS})"
 DOCUMENTS = "Notcher documents (*.notch)"
 HEAR, NOTCH, TEACH = range(3)
+RECOVERY = Path(user_state_dir("notcher")) / "unsaved"
 BENCH_NAMES = ("Hear", "Notch", "Teach")
+VOICES = {
+    "recording": ("Hear the recording", "F5"),
+    "tab": ("Hear the tab", "F6"),
+    "both": ("Hear the recording left, the tab right", "F7"),
+}
 
 
 class Window(QMainWindow):
     """One document, three benches, one reel."""
 
-    def __init__(self, settings: Settings, speaker: Loudspeaker | None = None) -> None:
+    def __init__(self, settings: Settings, speaker: Loudspeaker | None = None, *, recovery: Path | None = None) -> None:
         super().__init__()
         self.settings = settings
         self.session, self.jobs = Session(self), Jobs(self)
         self.player = Player(speaker or find_loudspeaker(self), self.jobs, self)
         self.hear, self.notch, self.teach = HearBench(self.session), NotchBench(self.session), TeachBench(self.session)
         self.reel = Reel(self.player)
+        self.autosave = Autosave(self.session, self.jobs, recovery or RECOVERY, self)
+        self.voice, self._kept_unsaved = "recording", False
         self.actions_by_name: dict[str, QAction] = {}
+        self.usual_keys: dict[str, str] = {}
         self._build_benches()
         self._build_menus()
         self._connect()
@@ -125,9 +144,13 @@ class Window(QMainWindow):
         row.setContentsMargins(12, 5, 8, 5)
         self.notice_label = QLabel()
         self.notice_label.setWordWrap(True)
+        self.offer_button, self.decline_button = QPushButton(), QPushButton()
         close = QPushButton("Close")
         close.clicked.connect(self.notice_frame.hide)
         row.addWidget(self.notice_label, 1)
+        for button in (self.offer_button, self.decline_button):
+            button.hide()
+            row.addWidget(button)
         row.addWidget(close)
         self.notice_frame.hide()
 
@@ -137,6 +160,7 @@ class Window(QMainWindow):
         self.recent_menu = file.addMenu("Open recent")
         self.recent_menu.aboutToShow.connect(self._fill_recent)
         self._add(file, "Open the demo", self.open_demo)
+        self._add(file, "Write a solo by hand", self.new_by_hand, "Ctrl+N")
         file.addSeparator()
         self._add(file, "Save", self.save, "Ctrl+S")
         self._add(file, "Save as…", self.save_as, "Ctrl+Shift+S")
@@ -156,26 +180,18 @@ class Window(QMainWindow):
             action.setShortcut(QKeySequence(keys))
             edit.addAction(action)
         edit.addSeparator()
-        notch = self.notch
-        for name, slot, keys in (
-            ("Next note", lambda: notch.step(1), "Right"),
-            ("Previous note", lambda: notch.step(-1), "Left"),
-            ("Next phrase", lambda: notch.step_phrase(1), "Down"),
-            ("Previous phrase", lambda: notch.step_phrase(-1), "Up"),
-            ("Next doubt", notch.step_doubt, "N"),
-            ("Same pitch, higher string", lambda: notch.move_string(-1), "Shift+Up"),
-            ("Same pitch, lower string", lambda: notch.move_string(1), "Shift+Down"),
-            ("Onset earlier", lambda: notch.nudge(-1), "Shift+Left"),
-            ("Onset later", lambda: notch.nudge(1), "Shift+Right"),
-            ("Bend further", lambda: notch.bend_by(1), "B"),
-            ("Bend less", lambda: notch.bend_by(-1), "Shift+B"),
-            ("Snap to evidence", notch.snap, "E"),
-            ("Accept note", notch.accept, "A"),
-            ("Insert note at the playhead", lambda: notch.insert(self.player.time_s), "Ins"),
-            ("Delete note", notch.delete, "Del"),
-        ):
+        edit.addSeparator()
+        self._add(edit, "Find an action…", self.show_finder, "Ctrl+Space")
+        self._add(edit, "Keys…", self.show_keys)
+        edit.addSeparator()
+        self._add(edit, "Keep this state…", self.ask_state_name, "Ctrl+B")
+        self._add(edit, "Kept states…", self.show_states, "Ctrl+Shift+B")
+        menus: dict[str, QMenu] = {}
+        for row in rows(self):
+            menu = menus.get(row.menu) or menus.setdefault(row.menu, self.menuBar().addMenu(row.menu))
             # these keys belong to the tab: elsewhere they move a slider or type a number
-            self._add(edit, name, slot, keys, owner=notch.tab)
+            self._add(menu, row.name, row.do, row.keys, owner=self.notch.tab if row.on_tab else None)
+        notch = self.notch
 
         play = self.menuBar().addMenu("&Play")
         self._add(play, "Play or stop", self.player.toggle, "Space")
@@ -183,6 +199,14 @@ class Window(QMainWindow):
         self._add(play, "Slower", lambda: self.change_pace(-0.05), "Ctrl+Down")
         self._add(play, "Faster", lambda: self.change_pace(0.05), "Ctrl+Up")
         self._add(play, "Playhead to the selected note", self._on_seek_note, "Return", owner=notch.tab)
+        self._add(play, "Hear the selected notes", self.hear_selection, "Shift+Space", owner=notch.tab)
+        play.addSeparator()
+        voices = QActionGroup(self)
+        for voice, (name, keys) in VOICES.items():
+            action = self._add(play, name, lambda voice=voice: self.set_voice(voice), keys)
+            action.setCheckable(True)
+            action.setChecked(voice == "recording")
+            voices.addAction(action)
 
         view = self.menuBar().addMenu("&View")
         group = QActionGroup(self)
@@ -196,6 +220,9 @@ class Window(QMainWindow):
         self._add(view, "Show the phrase", self._on_show_phrase, "F")
         self._add(view, "Show everything", self._on_show_all, "Ctrl+0")
         view.addSeparator()
+        action = self._add(view, "A click on the neck writes the next note", self.toggle_step_entry, "Ctrl+I")
+        action.setCheckable(True)
+        view.addSeparator()
         self._add(view, "Paper or stage", self._on_switch_theme, "Ctrl+T")
         help_menu = self.menuBar().addMenu("&Help")
         self._add(help_menu, "Legend and keys", self.show_legend, "F1")
@@ -206,8 +233,9 @@ class Window(QMainWindow):
     ) -> QAction:
         action = QAction(name, self)
         action.triggered.connect(lambda _checked=False: slot())
-        if keys:
-            action.setShortcut(QKeySequence(keys))
+        self.usual_keys[name] = keys
+        chosen = self.settings.keys(name)
+        action.setShortcut(QKeySequence(keys if chosen is None else chosen))
         if owner is not None:
             action.setShortcutContext(Qt.ShortcutContext.WidgetShortcut)
             owner.addAction(action)
@@ -226,6 +254,7 @@ class Window(QMainWindow):
         player.moved.connect(self._on_moved)
         player.state_changed.connect(lambda: tab.show_loop(player.loop_span))
         tab.seek_requested.connect(player.seek)
+        tab.chord_pick_requested.connect(self._ask_chord_at)
         tab.loop_requested.connect(lambda start, end: player.set_loop((start, end)))
         tab.view_changed.connect(self._on_view_changed)
         self.reel.strip.seek_requested.connect(self._on_reel_seek)
@@ -239,6 +268,84 @@ class Window(QMainWindow):
         self.session.evidence_changed.connect(self._show_focus)
         self.hear.tap_requested.connect(self._on_tap)
 
+    # --- asking ---
+    def show_finder(self) -> None:
+        ActionFinder(self.actions_by_name, self).exec()
+
+    def show_keys(self) -> None:
+        dialog = KeysDialog(self.actions_by_name, self.usual_keys, self)
+        if dialog.exec():
+            self.take_keys(dialog.chosen)
+
+    def take_keys(self, chosen: dict[str, str]) -> None:
+        """Give the actions these keys from now on; those that equal the usual ones need not be remembered."""
+        for name, keys in chosen.items():
+            self.actions_by_name[name].setShortcut(QKeySequence(keys))
+            self.settings.set_keys(name, None if keys == self.usual_keys[name] else keys)
+
+    def ask_near_fret(self) -> None:
+        fret, sure = QInputDialog.getInt(self, "Around a fret", "Play this phrase around fret", 12, 0, 22)
+        if sure:
+            self.notch.edits.wish_near(fret)
+
+    def ask_chord(self) -> None:
+        """Ask for the chord at the selected note."""
+        note = self.session.note
+        self._ask_chord_at(note.onset_s if note is not None else self.player.time_s)
+
+    def _ask_chord_at(self, time_s: float) -> None:
+        near = next((c for c in self.session.score.chords if abs(c.start_s - time_s) <= 0.1), None)
+        name, sure = QInputDialog.getText(
+            self, "Chord", f"Chord from {time_s:.2f} s (empty takes it away)", text=near.name if near else ""
+        )
+        if sure:
+            self.notch.edits.chord(near.start_s if near else time_s, name)
+
+    def ask_remark(self) -> None:
+        note = self.session.note
+        if note is not None:
+            text, sure = QInputDialog.getText(self, "Remark", "What to say about this note", text=note.remark)
+            if sure:
+                self.notch.edits.remark(text)
+
+    def ask_paste(self) -> None:
+        """Paste moved by semitones, or by strings with the frets kept."""
+        ways = ("1 octave higher", "1 octave lower", "1 string lower", "1 string higher", "by semitones …")
+        way, sure = QInputDialog.getItem(self, "Paste moved", "How the copied notes move", ways, 0, False)
+        if not sure:
+            return
+        moves = dict(zip(ways, ((12, 0), (-12, 0), (0, 1), (0, -1)), strict=False))
+        semitones, strings = moves.get(way, (0, 0))
+        if way == ways[-1]:
+            semitones, sure = QInputDialog.getInt(self, "Paste moved", "Semitones, minus for lower", 2, -36, 36)
+        if sure:
+            self.notch.edits.paste(self.player.time_s, semitones=semitones, strings=strings)
+
+    def ask_state_name(self) -> None:
+        kept = len(self.session.document.revisions)
+        name, sure = QInputDialog.getText(self, "Keep this state", "Name of the state", text=f"State {kept + 1}")
+        if sure and name.strip():
+            self.session.keep_state(name.strip(), datetime.now().isoformat(timespec="seconds"))
+            self._kept_unsaved = True
+            self._on_title_changed()
+            self.notice(f"“{name.strip()}” is kept with the document. Edit, Kept states compares and goes back.")
+
+    def show_states(self) -> None:
+        StatesDialog(self.session, self).exec()
+
+    def new_by_hand(self) -> None:
+        """Begin a solo without a recording, against a pulse."""
+        if not self._may_leave():
+            return
+        tempo, sure = QInputDialog.getInt(self, "Write by hand", "Beats a minute", 100, 30, 300)
+        if sure:
+            self.session.open(Document(Score(pulse=Pulse.steady(float(tempo), 0.0), title="By hand")), None)
+            self.show_bench(NOTCH)
+            self.notice("I writes the next note, figures give its fret; Ctrl+I lets a click on the neck write it.")
+
+    def toggle_step_entry(self) -> None:
+        self.notch.set_step_entry(not self.notch.step_entry)
+
     # --- looks ---
     def apply_settings(self) -> None:
         """Dress the window as the settings say."""
@@ -248,9 +355,14 @@ class Window(QMainWindow):
             apply_theme(app, theme, scale)
         for part in (self.hear, self.notch, self.teach, self.reel.strip):
             part.show_theme(theme, scale)
-        self.notch.set_choices(school=self.settings.get("school"), nudge_s=self.settings.get("nudge_ms") / 1000)
+        self.notch.set_choices(
+            school=self.settings.get("school"),
+            stroke_school=self.settings.get("stroke_school"),
+            nudge_s=self.settings.get("nudge_ms") / 1000,
+        )
         self.player.set_pace(self.settings.get("pace"))
         self.player.set_count_in(self.settings.get("count_in"))
+        self.autosave.every(self.settings.get("autosave_s"))
 
     def show_bench(self, index: int) -> None:
         self.benches.setCurrentIndex(index)
@@ -261,7 +373,44 @@ class Window(QMainWindow):
     def notice(self, sentence: str) -> None:
         """Say something without stopping the work."""
         self.notice_label.setText(sentence)
+        self.offer_button.hide()
+        self.decline_button.hide()
         self.notice_frame.show()
+
+    def offer_unsaved(self) -> None:
+        """Say what a Notcher that was killed has left behind, and offer to open it."""
+        unsaved = next(self.autosave.recovery.found(), None)
+        if unsaved is None:
+            return
+        when = unsaved.kept_at.strftime("%d %b, %H:%M")
+        self.notice(f"Unsaved work on “{unsaved.title or 'Untitled'}” from {when} was found: Notcher did not end well.")
+        for button, text, do in (
+            (self.offer_button, "Open it", self._open_unsaved),
+            (self.decline_button, "Throw it away", self._discard_unsaved),
+        ):
+            button.setText(text)
+            with contextlib.suppress(TypeError):  # nothing was connected yet
+                button.clicked.disconnect()
+            button.clicked.connect(lambda _checked=False, do=do: do(unsaved))
+            button.show()
+
+    def _open_unsaved(self, unsaved: Unsaved) -> None:
+        recovery = self.autosave.recovery
+
+        def opened(document: Document) -> None:
+            self.session.open(document, unsaved.path)
+            self._kept_unsaved = True  # not saved until the user does
+            self._on_title_changed()
+            recovery.discard(unsaved)
+            self.autosave.keep_now()
+
+        self.notice_frame.hide()
+        self._work("Opening", lambda _progress, _cancelled: recovery.read(unsaved), opened)
+
+    def _discard_unsaved(self, unsaved: Unsaved) -> None:
+        self.autosave.recovery.discard(unsaved)
+        self.notice_frame.hide()
+        self.offer_unsaved()
 
     def show_legend(self) -> None:
         self.legend().exec()
@@ -320,7 +469,7 @@ class Window(QMainWindow):
         """Open a draft. until_s: it is only the beginning, and sure up to here; the rest is heard next."""
         name = clip.name.rsplit(".", 1)[0] if title is None else title
         score = replace(heard.score, title=name)
-        self.session.open(Document(score, clip, heard.track), None, heard.tunings)
+        self.session.open(Document(score, clip, heard.track, heard.strikes_s), None, heard.tunings)
         if file is not None:
             self._remember(file)
         if until_s is not None:
@@ -482,8 +631,10 @@ class Window(QMainWindow):
         if not saved:
             return False
         self.session.path = path
+        self._kept_unsaved = self.session.document.revisions != document.revisions
         if self.session.undo_stack.index() == step:  # what was changed meanwhile is still unsaved
             self.session.undo_stack.setClean()
+            self.autosave.forget()
         self._remember(path)
         self._on_title_changed()
         return True
@@ -501,9 +652,13 @@ class Window(QMainWindow):
         except NotcherError as problem:
             self.notice(str(problem))
 
+    @property
+    def _clean(self) -> bool:
+        return self.session.undo_stack.isClean() and not self._kept_unsaved
+
     def _may_leave(self) -> bool:
         """Ask about changes that were not saved; a fresh draft without any edit is no loss."""
-        if self.session.undo_stack.isClean():
+        if self._clean:
             return True
         buttons = QMessageBox.StandardButton
         answer = QMessageBox.question(
@@ -519,6 +674,7 @@ class Window(QMainWindow):
             event.ignore()
             return
         self.player.stop()
+        self.autosave.stop()
         self.jobs.shut_down()
         self.player.speaker.close()
         event.accept()
@@ -526,6 +682,9 @@ class Window(QMainWindow):
     # --- what changed ---
     def _on_opened(self) -> None:
         document = self.session.document
+        self._kept_unsaved = False
+        self.voice = "recording"
+        self.actions_by_name[VOICES[self.voice][0]].setChecked(True)
         self.player.load(document.clip, document.score.pulse)
         clip = document.clip
         self.reel.strip.show_sound(
@@ -563,11 +722,13 @@ class Window(QMainWindow):
         self.reel.strip.show_score(self.session.score)
         self.player.set_pulse(self.session.score.pulse)
         self._on_title_changed()
+        if self.voice != "recording":
+            self._refresh_voice()
 
     def _on_title_changed(self) -> None:
         score: Score = self.session.score
         title = score.title or "No solo open"
-        star = "" if self.session.undo_stack.isClean() else " (changed)"
+        star = "" if self._clean else " (changed)"
         self.setWindowTitle(f"{title}{star} – Notcher")
         notes = f"{len(score.notes)} notes" if score.notes else "open a recording or drop one here"
         self.title_label.setText(f"{title}{star}: {notes}")
@@ -579,6 +740,37 @@ class Window(QMainWindow):
     def _on_view_changed(self, start_s: float, end_s: float) -> None:
         self.reel.strip.show_view(start_s, end_s)
         self.hear.picture.show_span(max(0.0, start_s), end_s)
+
+    # --- what is heard ---
+    def set_voice(self, voice: str) -> None:
+        """Play the recording, the tab as written, or one on each side."""
+        self.voice = voice
+        self.actions_by_name[VOICES[voice][0]].setChecked(True)
+        self._refresh_voice()
+
+    def _refresh_voice(self) -> None:
+        """Make what is played fit the voice and the score as it is now."""
+        document, voice = self.session.document, self.voice
+        if voice == "recording" or not document.score.notes:
+            if self.player.clip is not document.clip and not self.hear.plays_focus:
+                self.player.replace_sound(document.clip)
+            return
+        score, clip = document.score, document.clip
+        length_s = clip.duration_s if clip is not None else None
+
+        def work(progress: Progress, cancelled: CancelCheck) -> Clip:
+            rate = clip.sample_rate if clip is not None else 44_100
+            tab = render(score, sample_rate=rate, duration_s=length_s, progress=progress, cancelled=cancelled)
+            return beside(clip, tab) if voice == "both" and clip is not None else tab
+
+        self.jobs.start("voice", work, finished=self.player.replace_sound, failed=self._on_work_failed)
+
+    def hear_selection(self) -> None:
+        """Play the selected notes once."""
+        chosen = self.session.selection
+        notes = self.session.score.notes
+        if chosen:
+            self.player.play_span(notes[chosen[0]].onset_s - 0.05, max(notes[i].offset_s for i in chosen) + 0.1)
 
     # --- playing ---
     def toggle_loop(self) -> None:

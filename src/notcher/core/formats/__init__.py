@@ -5,12 +5,15 @@ from notcher.core.formats.document import Document, read_document, write_documen
 from notcher.core.formats.events import read_events, write_events, write_pitch_csv
 from notcher.core.formats.exports import EXPORTS, export
 from notcher.core.formats.musicxml import musicxml_text
+from notcher.core.formats.recovery import Recovery, Unsaved
 from notcher.core.formats.texttab import text_tab
 
 __all__ = [
     "EXPORTS",
     "Document",
     "FileError",
+    "Recovery",
+    "Unsaved",
     "atomic_write",
     "export",
     "musicxml_text",

@@ -59,8 +59,6 @@ def schema(name: str) -> dict[str, Any]:
 
 def checked_json(text: bytes, *, schema_name: str, file_name: str) -> dict[str, Any]:
     """Parse JSON and hold it against a schema. Raises: FileError that names the first fault and where it is."""
-    from jsonschema import Draft202012Validator
-
     remedy = "Restore the file from a copy, or make it again from the recording."
     if len(text) > LARGEST_JSON:
         raise FileError(f"{file_name!r} is too large to be a solo.", remedy)
@@ -70,6 +68,14 @@ def checked_json(text: bytes, *, schema_name: str, file_name: str) -> dict[str, 
         raise FileError(f"{file_name!r} is damaged or no JSON text.", remedy) from problem
     if not isinstance(data, dict):
         raise FileError(f"{file_name!r} does not hold what its name promises.", remedy)
+    return held_against(data, schema_name, file_name)
+
+
+def held_against(data: dict[str, Any], schema_name: str, file_name: str) -> dict[str, Any]:
+    """Return data that fits a schema. Raises: FileError that names the first fault and where it is."""
+    from jsonschema import Draft202012Validator
+
+    remedy = "Restore the file from a copy, or make it again from the recording."
     expected = schema(schema_name)["properties"]
     if data.get("format") != expected["format"]["const"]:
         raise FileError(f"{file_name!r} is not a {expected['format']['const']} file.", remedy)

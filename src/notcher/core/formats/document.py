@@ -1,32 +1,44 @@
-"""The .notch document: a zip of score.json, the recording as FLAC and the measured pitch as .npz (no pickles)."""
+"""The .notch document: a zip of score.json, the recording as FLAC, the measured pitch as .npz (no pickles), and the
+kept earlier states."""
 
 import io
 import os
 import zipfile
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 
 import numpy as np
 
+from notcher.core.arrays import FloatArray
 from notcher.core.formats.atomic import LARGEST_JSON, FileError, atomic_write, checked_json, json_bytes
-from notcher.core.formats.scorejson import score_from_data, score_to_data
+from notcher.core.formats.scorejson import (
+    revisions_from_data,
+    revisions_to_data,
+    score_from_data,
+    score_to_data,
+)
 from notcher.core.hearing import EMPTY_TRACK, PitchTrack
-from notcher.core.score import Score
+from notcher.core.score import Revision, Score
 from notcher.core.sound import AudioError, Clip, write_clip
 from notcher.core.sound.decode import read_clip_stream
 
-SCORE, RECORDING, PITCH = "score.json", "recording.flac", "pitch.npz"
-MOST_BYTES = {SCORE: LARGEST_JSON, RECORDING: 4 * 2**30, PITCH: 512 * 2**20}
+SCORE, RECORDING, PITCH, REVISIONS = "score.json", "recording.flac", "pitch.npz", "revisions.json"
+MOST_BYTES = {SCORE: LARGEST_JSON, RECORDING: 4 * 2**30, PITCH: 512 * 2**20, REVISIONS: LARGEST_JSON}
 ARRAYS = ("times_s", "pitch_hz", "voicing", "level_db")
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Document:
-    """What is kept together: the claim, the recording (None when written without one), the evidence."""
+    """What is kept together: the claim, the recording (None when written without one), the evidence, earlier states.
+
+    strikes_s: shape (n,), rising, seconds: where strikes were heard.
+    """
 
     score: Score
     clip: Clip | None = None
     track: PitchTrack = EMPTY_TRACK
+    strikes_s: FloatArray = field(default_factory=lambda: np.zeros(0))
+    revisions: tuple[Revision, ...] = ()
 
 
 def write_document(document: Document, path: str | os.PathLike[str]) -> None:
@@ -40,8 +52,11 @@ def write_document(document: Document, path: str | os.PathLike[str]) -> None:
             archive.writestr(RECORDING, sound.getvalue(), zipfile.ZIP_STORED)
         if document.track.times_s.size:
             arrays = io.BytesIO()
-            np.savez_compressed(arrays, **{key: getattr(document.track, key) for key in ARRAYS})
+            kept = {key: getattr(document.track, key) for key in ARRAYS}
+            np.savez_compressed(arrays, strikes_s=document.strikes_s, **kept)
             archive.writestr(PITCH, arrays.getvalue(), zipfile.ZIP_STORED)
+        if document.revisions:
+            archive.writestr(REVISIONS, json_bytes(revisions_to_data(document.revisions)))
 
 
 def read_document(path: str | os.PathLike[str]) -> Document:
@@ -51,7 +66,7 @@ def read_document(path: str | os.PathLike[str]) -> Document:
         raise FileError(f"There is no file {file.name!r} at that place.", "Check the name and the folder.")
     try:
         with zipfile.ZipFile(file) as archive:
-            parts = {name: _part(archive, name, file.name) for name in (SCORE, RECORDING, PITCH)}
+            parts = {name: _part(archive, name, file.name) for name in MOST_BYTES}
     except (zipfile.BadZipFile, OSError, EOFError, ValueError, NotImplementedError, RuntimeError) as problem:
         raise FileError(
             f"{file.name!r} is damaged or no Notcher document.", "Restore it from a copy; the file was left as it is."
@@ -61,7 +76,16 @@ def read_document(path: str | os.PathLike[str]) -> Document:
         raise FileError(f"{file.name!r} holds no score.", "Open a .notch document, or draft the recording again.")
     data = checked_json(text, schema_name="score", file_name=file.name)
     score = score_from_data(data, file_name=file.name)
-    return Document(score, _clip(parts[RECORDING], data, file.name), _track(parts[PITCH], file.name))
+    track, strikes_s = _evidence(parts[PITCH], file.name)
+    return Document(
+        score, _clip(parts[RECORDING], data, file.name), track, strikes_s, _revisions(parts[REVISIONS], file.name)
+    )
+
+
+def _revisions(text: bytes | None, file_name: str) -> tuple[Revision, ...]:
+    if text is None:
+        return ()
+    return revisions_from_data(checked_json(text, schema_name="revisions", file_name=file_name), file_name=file_name)
 
 
 def _part(archive: zipfile.ZipFile, name: str, file_name: str) -> bytes | None:
@@ -83,12 +107,14 @@ def _clip(sound: bytes | None, data: dict[str, object], file_name: str) -> Clip 
         raise FileError(f"The recording inside {file_name!r} is damaged.", "Restore the file from a copy.") from problem
 
 
-def _track(arrays: bytes | None, file_name: str) -> PitchTrack:
+def _evidence(arrays: bytes | None, file_name: str) -> tuple[PitchTrack, FloatArray]:
+    """The measured pitch, and where strikes were heard (older files do not say)."""
     if arrays is None:
-        return EMPTY_TRACK
+        return EMPTY_TRACK, np.zeros(0)
     try:
         with np.load(io.BytesIO(arrays), allow_pickle=False) as store:
-            return PitchTrack(*(np.asarray(store[key], dtype=np.float64) for key in ARRAYS))
+            track = PitchTrack(*(np.asarray(store[key], dtype=np.float64) for key in ARRAYS))
+            return track, np.asarray(store["strikes_s"] if "strikes_s" in store.files else [], dtype=np.float64)
     except (ValueError, KeyError, OSError, EOFError, zipfile.BadZipFile) as problem:
         raise FileError(
             f"The measured pitch inside {file_name!r} is damaged.", "Restore the file, or draft the recording again."

@@ -1,9 +1,10 @@
 """A score as plain JSON values, and back. Fields at their default are left out."""
 
+from collections.abc import Sequence
 from dataclasses import fields
 from typing import Any
 
-from notcher.core.formats.atomic import FileError
+from notcher.core.formats.atomic import FileError, held_against
 from notcher.core.score import (
     Chord,
     Curve,
@@ -13,15 +14,17 @@ from notcher.core.score import (
     Phrase,
     Pulse,
     Result,
+    Revision,
     Score,
     Strike,
+    Stroke,
     Tone,
     Tuning,
     Vibrato,
 )
 
 _NOTE_DEFAULTS = {field.name: field.default for field in fields(Note)}
-_ENUMS = {"strike": Strike, "end": End, "tone": Tone}
+_ENUMS = {"strike": Strike, "end": End, "tone": Tone, "stroke": Stroke}
 
 
 def score_to_data(score: Score, *, recording: str | None) -> dict[str, Any]:
@@ -39,7 +42,13 @@ def score_to_data(score: Score, *, recording: str | None) -> dict[str, Any]:
         "pulse": {"anchors": [list(anchor) for anchor in score.pulse.anchors], "meter": list(score.pulse.meter)},
         "chords": [{"start_s": chord.start_s, "name": chord.name} for chord in score.chords],
         "phrases": [
-            {"start_s": one.start_s, "end_s": one.end_s, "name": one.name, "section": one.section}
+            {
+                "start_s": one.start_s,
+                "end_s": one.end_s,
+                "name": one.name,
+                "section": one.section,
+                "near_fret": one.near_fret,
+            }
             for one in score.phrases
         ],
         "practice": [
@@ -74,7 +83,7 @@ def score_from_data(data: dict[str, Any], *, file_name: str) -> Score:
             tuning=Tuning(tuple(tuning["open_midi"]), tuning["capo"], tuning["offset_cents"]),
             pulse=Pulse(tuple((t, b) for t, b in pulse["anchors"]), (pulse["meter"][0], pulse["meter"][1])),
             chords=tuple(Chord(one["start_s"], one["name"]) for one in data["chords"]),
-            phrases=tuple(Phrase(**{key: one[key] for key in Phrase.__slots__}) for one in data["phrases"]),
+            phrases=tuple(Phrase(**one) for one in data["phrases"]),
             title=data["title"],
             marks=tuple(
                 Mark(one["start_s"], one["end_s"], one["pace"], Result(one["result"]))
@@ -94,6 +103,30 @@ def _note_from_data(data: dict[str, Any]) -> Note:
         wave = values["vibrato"]
         values["vibrato"] = Vibrato(wave["from_s"], wave["rate_hz"], wave["extent_cents"])
     for name, kind in _ENUMS.items():
-        if name in values:
+        if values.get(name) is not None:
             values[name] = kind(values[name])
     return Note(**values)
+
+
+def revisions_to_data(revisions: Sequence[Revision]) -> dict[str, Any]:
+    """Return what revisions.json holds, in order."""
+    return {
+        "format": "notcher-revisions",
+        "version": 1,
+        "revisions": [
+            {"name": one.name, "saved_at": one.saved_at, "score": score_to_data(one.score, recording=None)}
+            for one in revisions
+        ],
+    }
+
+
+def revisions_from_data(data: dict[str, Any], *, file_name: str) -> tuple[Revision, ...]:
+    """Return the kept states of data that fits the schema. Raises: FileError."""
+    return tuple(
+        Revision(
+            one["name"],
+            one["saved_at"],
+            score_from_data(held_against(one["score"], "score", file_name), file_name=file_name),
+        )
+        for one in data["revisions"]
+    )

@@ -9,9 +9,11 @@ from scipy import ndimage
 
 from notcher.core.arrays import BoolArray, FloatArray
 from notcher.core.errors import CancelCheck, Progress, never_cancelled, no_progress
+from notcher.core.hearing.onsets import OnsetCurve, onset_curve
+from notcher.core.hearing.partials import refined
 from notcher.core.hearing.pitch import HOP_S as TRACK_HOP_S
 from notcher.core.hearing.pitch import RATE, PitchTrack, track_pitch
-from notcher.core.hearing.salience import LOW_MIDI, SALIENCE_HOP_S, salience
+from notcher.core.hearing.salience import LOW_MIDI, SALIENCE_HOP_S, Salience, salience
 from notcher.core.hearing.salience import PER_SEMITONE as SALIENCE_PER_SEMITONE
 from notcher.core.hearing.voices import (
     SILENCE_COST,
@@ -26,6 +28,7 @@ from notcher.core.hearing.voices import (
 from notcher.core.sound.spectrogram import HIGHEST_MIDI, HOP_S, LOWEST_MIDI, PER_SEMITONE, Spectrogram
 
 MOST_VOICES = 3
+ALONE_STRIDE = 2  # of a guitar alone only the second string is looked for here: 23 ms are fine enough
 PROBE_S, PROBES = 4.0, (0.2, 0.5, 0.8)
 PERIODIC = 0.9
 ALONE_MONO, ALONE_WIDE = 0.45, 0.7
@@ -44,6 +47,7 @@ class Listening:
 
     voices: tuple[PitchTrack, ...]
     sound: FloatArray
+    onsets: OnsetCurve
     single: PitchTrack | None
     strength: FloatArray
     likeness: Likeness
@@ -84,14 +88,21 @@ def listen(
     sound: shape (n_samples,), at the hearing rate. wide: it was taken out of a stereo picture. hints: where the
     instructor knows the lead to be. Raises: Cancelled.
     """
+
+    def measured(stride: int) -> Salience:
+        return salience(sound, stride=stride, progress=lambda done: progress(0.8 * done), cancelled=cancelled)
+
     with ThreadPoolExecutor(1) as beside:  # both halves of the work leave the interpreter for most of their time
         follow = beside.submit(_single_pitch, sound, wide=wide, cancelled=cancelled)
-        found = salience(sound, progress=lambda done: progress(0.8 * done), cancelled=cancelled)
-        given = likeness(found)
-        single = follow.result()
+        strikes = beside.submit(onset_curve, sound)
+        found = measured(1 if wide else ALONE_STRIDE)
+        single, onsets = follow.result(), strikes.result()
+    if single is None and not wide:  # a band in mono after all
+        found = measured(1)
+    given = likeness(found)
     voices = followed(given, found.strength, sound, single=single, hints=hints)
     progress(1.0)
-    return Listening(voices, sound, single, found.strength, given)
+    return Listening(voices, sound, onsets, single, found.strength, given)
 
 
 def followed(
@@ -113,14 +124,16 @@ def followed(
         voices.append(voice_track(given, path, loudness))
         given = given.without(np.where(path >= 0, given.midi[np.arange(path.size), path], np.nan))
     if single is None or not voices:
-        return tuple(voices) if single is None else (single,)
+        return tuple(refined(voice, sound) for voice in voices) if single is None else (single,)
     hinted = np.zeros(single.times_s.size, dtype=bool)
     for hint in hints:
         hinted[single.span(hint.start_s, hint.end_s)] = True
-    return _with_single(voices, single, hinted)
+    return _with_single(voices, single, sound, hinted)
 
 
-def _with_single(voices: list[PitchTrack], single: PitchTrack, hinted: BoolArray) -> tuple[PitchTrack, ...]:
+def _with_single(
+    voices: list[PitchTrack], single: PitchTrack, sound: FloatArray, hinted: BoolArray
+) -> tuple[PitchTrack, ...]:
     """Take the one pitch wherever not two strings sound at once; where they do, its value for whichever it fits.
 
     hinted: shape (n_frames,), where the instructor's word goes before the one pitch.
@@ -130,7 +143,7 @@ def _with_single(voices: list[PitchTrack], single: PitchTrack, hinted: BoolArray
     both = _steady(both) | hinted
     fine = single.midi
     joined = []
-    for number, voice in enumerate(voices):
+    for number, voice in enumerate(refined(voice, sound, both) for voice in voices):
         fits = np.abs(fine - voice.midi) < 0.4
         hertz = np.where(fits, single.pitch_hz, voice.pitch_hz)
         other = (

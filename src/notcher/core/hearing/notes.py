@@ -7,15 +7,16 @@ import numpy as np
 
 from notcher.core.arrays import FloatArray
 from notcher.core.hearing.listen import Listening
-from notcher.core.hearing.onsets import OnsetCurve
 from notcher.core.hearing.pitch import HOP_S, PitchTrack
-from notcher.core.hearing.segments import Segment, segments, turns
+from notcher.core.hearing.robust import median, percentile
+from notcher.core.hearing.segments import Segment, segments, turns, with_damping, with_slides_off
 from notcher.core.hearing.shape import Shape, shape_of
 from notcher.core.hearing.strikes import strike_chance, strike_moments
 from notcher.core.hearing.trust import note_features
 from notcher.core.hearing.tuning import offset_cents
 
 STRUCK = 0.5
+REST_RANGE, REST_OFF, LEAST_REST_FRAMES, LEAST_RESTS = 0.3, 0.15, 4, 10  # semitones, semitones, frames, notes
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -28,26 +29,24 @@ class VoiceNotes:
     features: FloatArray
 
 
-def voice_notes(found: Listening, onsets: OnsetCurve, sound: FloatArray) -> tuple[list[VoiceNotes], float]:
-    """Return the notes of every voice, the lead first, and how many cents the lead lies off concert pitch.
-
-    sound: shape (n_samples,), at the hearing rate.
-    """
+def voice_notes(found: Listening) -> tuple[list[VoiceNotes], float]:
+    """Return the notes of every voice, the lead first, and how many cents the lead lies off concert pitch."""
+    onsets, sound = found.onsets, found.sound
     result: list[VoiceNotes] = []
     offset = 0.0
     for number, track in enumerate(found.voices):
         moments = strike_moments(onsets, turns(track))
         chance = strike_chance(moments, track, onsets, sound)
         midi = track.midi
-        cuts = [
-            cut
-            for cut in segments(track, moments[chance > STRUCK])
-            if not np.isnan(midi[cut.first : cut.own_last]).all()
-        ]
-        if number == 0:
-            offset = _offset(midi, cuts)
+        cuts = segments(track, moments[chance > STRUCK])
+        if found.alone:
+            cuts = with_damping(cuts, track.level_db)
+        cuts = with_slides_off(cuts, midi) if cuts else []
+        cuts = [cut for cut in cuts if not np.isnan(midi[cut.first : cut.own_last]).all()]
         if not cuts:
             continue
+        if number == 0:
+            offset = _offset(midi, cuts)
         shapes = [shape_of(midi[c.first : c.own_last], struck=c.struck, offset_cents=offset) for c in cuts]
         struck = np.zeros(track.times_s.size)
         struck[moments] = chance
@@ -56,13 +55,29 @@ def voice_notes(found: Listening, onsets: OnsetCurve, sound: FloatArray) -> tupl
     return result, offset
 
 
+def resting_share(voice: VoiceNotes, offset: float) -> float:
+    """Which share of a voice's notes comes to rest on a fret or a bend's target; a speaking voice hardly ever does.
+
+    offset: cents off concert pitch. Returns: 0..1; 1 with too few notes to tell.
+    """
+    midi, rests = voice.track.midi - offset / 100, []
+    for cut in voice.cuts:
+        late = midi[cut.first + 3 + (cut.own_last - cut.first - 3) // 3 : cut.own_last]
+        late = late[~np.isnan(late)]
+        if late.size >= LEAST_REST_FRAMES:
+            middle = median(late)
+            still = percentile(late, 90) - percentile(late, 10) < REST_RANGE
+            rests.append(bool(still and abs(middle - round(middle)) < REST_OFF))
+    return float(np.mean(rests)) if len(rests) >= LEAST_RESTS else 1.0
+
+
 def _offset(track_midi: FloatArray, cuts: list[Segment]) -> float:
     """Cents off concert pitch, from the steady second half of notes that hardly move."""
     middles, weights = [], []
     for cut in cuts:
         midi = track_midi[cut.first + 3 : cut.own_last]
         midi = midi[~np.isnan(midi)]
-        if midi.size >= 6 and np.percentile(midi, 90) - np.percentile(midi, 10) < 0.3:
-            middles.append(float(np.median(midi)))
+        if midi.size >= 6 and percentile(midi, 90) - percentile(midi, 10) < 0.3:
+            middles.append(median(midi))
             weights.append(min(midi.size * HOP_S, 0.6))
     return offset_cents(np.array(middles), np.array(weights))

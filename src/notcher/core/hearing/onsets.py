@@ -12,6 +12,7 @@ from scipy import fft, ndimage
 
 from notcher.core.arrays import FloatArray
 from notcher.core.hearing.pitch import HOP, HOP_S
+from notcher.core.hearing.salience import three_wide
 
 WINDOW = 512
 LAG_FRAMES = 2
@@ -46,25 +47,25 @@ def onset_curve(sound: FloatArray) -> OnsetCurve:
         start, last = max(0, first - LAG_FRAMES), min(first + BLOCK_FRAMES, frames)
         view = np.lib.stride_tricks.sliding_window_view(padded[start * HOP :], WINDOW)[: (last - start) * HOP : HOP]
         level = np.log1p(GAIN * np.abs(fft.rfft(view * window, axis=1)))
-        before = ndimage.maximum_filter1d(level[:-LAG_FRAMES], 3, axis=1)
+        before = three_wide(level[:-LAG_FRAMES])
         rise = np.maximum(level[LAG_FRAMES:] - before, 0)
         at = slice(start + LAG_FRAMES, last)
         flux[at], click[at] = rise.mean(axis=1), rise[:, edge:].mean(axis=1)
     return OnsetCurve(flux, click)
 
 
-def pick_peaks(curve: FloatArray, *, threshold: float) -> FloatArray:
+def pick_peaks(curve: FloatArray, *, threshold: float, apart_s: float = LEAST_APART_S) -> FloatArray:
     """Return the frames where a curve has a local peak that stands `threshold` above its surroundings.
 
     Returns: shape (n_peaks,), whole frames, rising.
     """
     from scipy import signal  # slow to load: a window should be on the screen first
 
-    reach = max(1, round(MAXIMUM_S / HOP_S))
+    reach = max(1, round(min(MAXIMUM_S, 0.6 * apart_s) / HOP_S))
     floor = ndimage.median_filter(curve, size=2 * round(AVERAGE_S / HOP_S) + 1, mode="nearest")
     highest = ndimage.maximum_filter1d(curve, 2 * reach + 1)
     peaks = np.flatnonzero((curve == highest) & (curve > floor + threshold))
     kept, _ = signal.find_peaks(
-        np.where(np.isin(np.arange(curve.size), peaks), curve, 0), distance=round(LEAST_APART_S / HOP_S)
+        np.where(np.isin(np.arange(curve.size), peaks), curve, 0), distance=max(1, round(apart_s / HOP_S))
     )
     return np.asarray(kept)

@@ -11,6 +11,7 @@ from scipy import fft
 
 from notcher.core.arrays import BoolArray, FloatArray, IntArray
 from notcher.core.errors import CancelCheck, Cancelled, Progress, never_cancelled, no_progress
+from notcher.core.hearing.viterbi import best_path
 
 RATE = 22_050
 """Sample rate of all hearing, hertz."""
@@ -130,9 +131,9 @@ def _candidates(frames: FloatArray, energy: FloatArray) -> tuple[FloatArray, Flo
 def _normalised_difference(frames: FloatArray, energy: FloatArray) -> FloatArray:
     """YIN's eq. 8 for lags 0..LONGEST_LAG by FFT."""
     size = fft.next_fast_len(WINDOW + LONGEST_LAG, real=True)  # long enough that nothing wraps round
-    whole = fft.rfft(frames, size, axis=1, workers=2)
-    window = fft.rfft(frames[:, :WINDOW], size, axis=1, workers=2)
-    correlation = fft.irfft(whole * window.conj(), size, axis=1, workers=2)[:, : LONGEST_LAG + 1]
+    whole = fft.rfft(frames, size, axis=1)
+    window = fft.rfft(frames[:, :WINDOW], size, axis=1)
+    correlation = fft.irfft(whole * window.conj(), size, axis=1)[:, : LONGEST_LAG + 1]
     difference = np.maximum(energy[:, :1] + energy - 2.0 * correlation, 0.0)
     running = np.cumsum(difference[:, 1:], axis=1)
     difference[:, 1:] *= np.arange(1, LONGEST_LAG + 1) / np.maximum(running, 1e-9)
@@ -169,28 +170,21 @@ def _parabola(difference: FloatArray, lag: IntArray) -> FloatArray:
 
 def _best_path(lags: FloatArray, costs: FloatArray, quiet: BoolArray) -> IntArray:
     """Return the candidate of each frame on the cheapest path, -1 where silence is cheaper (Viterbi)."""
-    frames, count = lags.shape
+    count = lags.shape[1]
     semitones = 12 * np.log2(np.maximum(lags, 1e-3))
     local = np.minimum(costs + _lag_bias(lags), 1e3).astype(np.float64)
     # silence pays the bias of the frame's best candidate too, so low notes are not silenced by it
     bias = np.take_along_axis(_lag_bias(lags), local.argmin(axis=1)[:, None], axis=1)[:, 0]
     local = np.column_stack([local, np.where(quiet, 0.0, UNVOICED_COST + bias)])
     local[quiet, :count] += 1.0
-    came_from = np.zeros((frames, count + 1), dtype=np.int8)
-    move = np.full((count + 1, count + 1), SWITCH_COST)
-    move[count, count] = 0.0
-    total = local[0].copy()
-    ramp = JUMP_COST * np.abs(semitones[1:, None, :] - semitones[:-1, :, None])
-    np.minimum(ramp, JUMP_MOST, out=ramp)
-    columns = np.arange(count + 1)
-    for frame in range(1, frames):
-        move[:count, :count] = ramp[frame - 1]
-        walk = total[:, None] + move
-        best = walk.argmin(axis=0)
-        came_from[frame] = best
-        total = walk[best, columns] + local[frame]
-    path = np.empty(frames, dtype=np.int64)
-    path[-1] = int(total.argmin())
-    for frame in range(frames - 1, 0, -1):
-        path[frame - 1] = came_from[frame, path[frame]]
+    switch = np.full((count + 1, count + 1), SWITCH_COST)
+    switch[count, count] = 0.0
+
+    def move(at: IntArray) -> FloatArray:
+        cost = np.repeat(switch[None], at.size, axis=0)
+        leap = np.abs(semitones[at][:, None, :] - semitones[at - 1][:, :, None])
+        cost[:, :count, :count] = np.minimum(JUMP_COST * leap, JUMP_MOST)
+        return cost
+
+    path = best_path(local, move)
     return np.where(path == count, -1, path)

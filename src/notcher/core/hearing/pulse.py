@@ -20,6 +20,7 @@ STRIDE = 2  # 12 ms are fine enough for a beat
 STEP_S = STRIDE * HOP_S
 STEADY_S = 0.045  # beats that stay this close to an even grid are called even
 LEAST_S = 4.0
+LEAST_METER_BEATS, WALTZ = 12, 0.2
 
 
 def find_pulse(flux: FloatArray) -> Pulse:
@@ -91,9 +92,23 @@ def _as_pulse(times_s: FloatArray, strength: FloatArray) -> Pulse:
     numbers = np.arange(times_s.size, dtype=np.float64)
     slope, start = np.polyfit(numbers, times_s, 1, w=np.sqrt(np.maximum(strength, 0.05)))
     even = float(np.median(np.abs(times_s - (start + slope * numbers)))) < STEADY_S
-    downbeat = int(np.argmax([strength[phase::4].mean() for phase in range(min(4, strength.size))]))
+    bar = _beats_per_bar(strength)
+    downbeat = int(np.argmax([strength[phase::bar].mean() for phase in range(min(bar, strength.size))]))
     if even:
         first = start + slope * downbeat
-        first -= 4 * slope * np.floor(first / (4 * slope))
-        return Pulse.steady(60.0 / float(slope), float(first))
-    return Pulse(tuple((float(t), float(n - downbeat)) for n, t in zip(numbers, times_s, strict=True)))
+        first -= bar * slope * np.floor(first / (bar * slope))
+        return Pulse.steady(60.0 / float(slope), float(first), (bar, 4))
+    return Pulse(tuple((float(t), float(n - downbeat)) for n, t in zip(numbers, times_s, strict=True)), (bar, 4))
+
+
+def _beats_per_bar(strength: FloatArray) -> int:
+    """Three where every third beat is alike and every second or fourth is not, else four.
+
+    Source: J. Brown, "Determination of the meter of musical scores by autocorrelation", JASA 94, 1993.
+    """
+    accent = strength - strength.mean()
+    energy = float(np.mean(accent**2))
+    if strength.size < LEAST_METER_BEATS or energy <= 0:
+        return 4
+    alike = {lag: float(np.mean(accent[lag:] * accent[:-lag])) / energy for lag in (2, 3, 4)}
+    return 3 if alike[3] > WALTZ and alike[3] > max(alike[2], alike[4]) + WALTZ else 4

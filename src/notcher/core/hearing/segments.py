@@ -7,6 +7,7 @@ from scipy import ndimage
 
 from notcher.core.arrays import BoolArray, FloatArray, IntArray
 from notcher.core.hearing.pitch import HOP_S, PitchTrack
+from notcher.core.hearing.robust import median
 
 SHORTEST_S = 0.045
 SMOOTH_FRAMES = 3
@@ -22,6 +23,11 @@ LOOK_AHEAD_FRAMES = 4  # the pitch window reaches this far into the next note
 MERGE_S = 0.04
 LATE_VOICE_S = 0.06  # a strike is heard before the pitch is sure
 PHANTOM_S, PHANTOM_SEMITONES = 0.14, 7.0
+LOST_FRAMES = 14
+QUIET_FRAMES = 10  # 58 ms
+SLIDE_OFF_S, LEAST_SLIDE_OFF = 0.16, 2.0  # seconds, semitones
+LONGEST_SCRAP_S = 0.28  # the last fret of a slide off still rings a little
+DAMPING_FRAMES, DAMPING_DB, LEAST_DROP_DB = 9, 7.0, 12.0  # 7 dB in 52 ms: strings fade by 5 to 40 dB a second
 FRAGMENT_S = 0.065  # an unstruck scrap right before a strike is the hand leaving
 
 
@@ -30,6 +36,8 @@ class Segment:
     """Frames first..last (exclusive) of one note; how it was reached: struck, or by a step of so many semitones.
 
     own_last: up to here the pitch is this note's own; after it the window already hears the next, or a slide leaves.
+    from_nowhere: a slide into the note from no fret. slides_away: it leaves by a slide to no fret. damped: the sound
+    breaks off at its end instead of fading.
     """
 
     first: int
@@ -38,6 +46,9 @@ class Segment:
     struck: bool
     step: float = 0.0
     slid: bool = False
+    from_nowhere: bool = False
+    slides_away: bool = False
+    damped: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,7 +84,7 @@ def segments(track: PitchTrack, strikes: IntArray) -> list[Segment]:
         inside = [int(s) for s in strikes if first - round(LATE_VOICE_S / HOP_S) <= s < last - 2]
         within = [step for step in steps if first <= step.first and step.last <= last]
         found += _cut_run(first, last, inside, within)
-    found = _without_phantoms(found, midi)
+    found = _with_slides_in(_without_phantoms(found, midi), midi)
     return [one for one in found if (one.last - one.first) * HOP_S >= SHORTEST_S * (0.8 if one.struck else 1)]
 
 
@@ -99,8 +110,92 @@ def _without_phantoms(found: list[Segment], midi: FloatArray) -> list[Segment]:
     return kept
 
 
+def _with_slides_in(found: list[Segment], midi: FloatArray) -> list[Segment]:
+    """Join a short beginning after a silence with the note it slides to: a slide from no fret."""
+    kept: list[Segment] = []
+    for index, one in enumerate(found):
+        before = kept[-1] if kept else None
+        earlier = found[index - 2].last if index > 1 else -QUIET_FRAMES
+        if (
+            before is not None
+            and _slid_into(before, one, midi)
+            and (one.first - before.first) * HOP_S < SLIDE_OFF_S
+            and before.first - earlier >= QUIET_FRAMES
+        ):
+            kept[-1] = replace(one, first=before.first, struck=False, from_nowhere=True)
+        else:
+            kept.append(one)
+    return kept
+
+
+def _slid_into(before: Segment, one: Segment, midi: FloatArray) -> bool:
+    """Whether a short beginning leads to a note by frets; on the way the pitch may be lost for a moment."""
+    leap = _middle(midi[one.first : one.own_last]) - _middle(midi[before.first : before.last])
+    lost = not one.struck and one.step == 0 and one.first - before.last <= LOST_FRAMES
+    return (one.slid and one.first - before.last <= 1) or (lost and 1.5 < abs(leap) < 12.5)
+
+
+def with_slides_off(found: list[Segment], midi: FloatArray) -> list[Segment]:
+    """Mark notes whose pitch runs off within a moment before a silence; scraps of the way are dropped.
+
+    midi: shape (n_frames,), semitones, NaN where silent.
+    """
+    kept: list[Segment] = []
+    starts = [one.first for one in found[1:]] + [midi.size]
+    for one, following in zip(found, starts, strict=True):
+        silent = following - one.last >= QUIET_FRAMES
+        before = kept[-1] if kept else None
+        scrap = before is not None and not one.struck and one.slid and (one.last - one.first) * HOP_S < LONGEST_SCRAP_S
+        if scrap and silent and before is not None and one.first - before.last <= 1:
+            kept[-1] = replace(before, last=one.last, slides_away=True)
+        elif silent and (off := _runs_off(midi[one.first : one.last])) is not None:
+            kept.append(replace(one, own_last=min(one.own_last, one.first + off), slides_away=True))
+        else:
+            kept.append(one)
+    return kept
+
+
+def _runs_off(midi: FloatArray) -> int | None:
+    """Return the frame from which a pitch leaves its note by frets, at most a moment before it ends; else None."""
+    known = np.flatnonzero(~np.isnan(midi))
+    if known.size < 20:
+        return None
+    midi, reach = midi[: known[-1] + 1], round(SLIDE_OFF_S / HOP_S)
+    home = _middle(midi[:-reach] if midi.size > 2 * reach else midi[: midi.size // 2])
+    tail = np.abs(midi[-reach:] - home)
+    gone = np.flatnonzero(~(tail < 0.7))
+    if gone.size < 3 or not np.nanmax(tail[-4:]) >= LEAST_SLIDE_OFF or gone[0] == 0:
+        return None
+    return int(midi.size - reach + gone[0])
+
+
+def with_damping(found: list[Segment], level_db: FloatArray) -> list[Segment]:
+    """End each note where its sound breaks off faster than any string fades, and mark it as damped.
+
+    level_db: shape (n_frames,), of a guitar alone.
+    """
+    result = []
+    for one in found:
+        level = level_db[one.first : one.last + DAMPING_FRAMES]
+        drop = level[:-DAMPING_FRAMES] - level[DAMPING_FRAMES:]
+        # from here on the level only falls, and steeply
+        own_size = max(1, one.last - one.first - LOOK_AHEAD_FRAMES)
+        lowest = np.full(level.size, level[:own_size].min())
+        broken = (drop > DAMPING_DB) & (level[: drop.size] - lowest[: drop.size] > LEAST_DROP_DB)
+        broken[:8] = False
+        at = int(np.argmax(broken)) if broken.any() else 0
+        own = level[at : max(at + 1, one.last - one.first - LOOK_AHEAD_FRAMES)]  # the next strike is no part of it
+        falls_on = at > 0 and float(own.max()) <= float(level[at]) + 3
+        last = one.first + at + DAMPING_FRAMES // 3
+        if falls_on and last < one.last + 2:
+            one = replace(one, last=min(last, one.last), own_last=min(one.own_last, last), damped=True)
+        result.append(one)
+    return result
+
+
 def _middle(midi: FloatArray) -> float:
-    return float(np.nanmedian(midi)) if midi.size and not np.isnan(midi).all() else 0.0
+    known = midi[~np.isnan(midi)]
+    return median(known) if known.size else 0.0
 
 
 def _near(strike: int, step: _Step) -> bool:

@@ -8,6 +8,7 @@ from scipy import ndimage
 
 from notcher.core.arrays import FloatArray
 from notcher.core.hearing.pitch import HOP_S
+from notcher.core.hearing.robust import median, percentile
 from notcher.core.score import FLAT, Curve, Vibrato
 from notcher.core.score.curve import LARGEST_SEMITONES
 
@@ -47,7 +48,7 @@ def shape_of(midi: FloatArray, *, struck: bool = True, offset_cents: float = 0.0
     fretted = _fretted(trend)
     deviation = np.clip(trend - fretted, -LARGEST_SEMITONES / 2, LARGEST_SEMITONES / 2)
     settled = deviation[np.abs(deviation) < 0.5]
-    plateau = float(np.median(settled)) * 100 if settled.size else 0.0
+    plateau = median(settled) * 100 if settled.size else 0.0
     return Shape(fretted, _curve(deviation), vibrato, plateau)
 
 
@@ -65,7 +66,7 @@ def _clean(midi: FloatArray, struck: bool) -> FloatArray:
     if np.isnan(midi).all():
         raise ValueError("a note without a single voiced frame has no shape")
     # two ringing pitches are mistaken for one far below both: such frames say nothing
-    known = np.flatnonzero(np.abs(midi - np.nanpercentile(midi, 50, method="lower")) < STRAY_SEMITONES)
+    known = np.flatnonzero(np.abs(midi - _lower_middle(midi)) < STRAY_SEMITONES)
     filled = np.interp(np.arange(midi.size), known, midi[known])
     # the first frames still hold the strike or the note before: take their pitch from where it has settled
     skip = min(ATTACK_FRAMES, midi.size // 4)
@@ -78,11 +79,17 @@ def _clean(midi: FloatArray, struck: bool) -> FloatArray:
     return np.asarray(ndimage.median_filter(filled, 3, mode="nearest"))
 
 
+def _lower_middle(midi: FloatArray) -> float:
+    """The middle of the voiced frames; of two middles the lower."""
+    known = np.sort(midi[~np.isnan(midi)])
+    return float(known[(known.size - 1) // 2])
+
+
 def _level_the_strike(filled: FloatArray) -> None:
     """A hard pluck stretches the string and sounds sharp for a moment: take that part as settled, in place."""
     settle = round(STRIKE_SHARP_S / HOP_S)
     if filled.size > settle + 3:
-        rest = float(np.median(filled[settle : settle + 4]))
+        rest = median(filled[settle : settle + 4])
         if 0 < float(filled[0]) - rest < STRIKE_SHARP_SEMITONES:
             filled[:settle] = np.minimum(filled[:settle], rest)
 
@@ -128,7 +135,7 @@ def _still_stretch(pitch: FloatArray) -> tuple[int, int]:
 
 def _foot(smooth: FloatArray, extent_cents: float) -> float:
     """How far below the wave's middle the unmoved pitch lies: the extent, when that lands nearer a fret."""
-    middle = float(np.median(smooth[smooth.size // 3 :]))
+    middle = median(smooth[smooth.size // 3 :])
     below = middle - extent_cents / 100.0
     return extent_cents / 100.0 if abs(below - round(below)) < abs(middle - round(middle)) else 0.0
 
@@ -161,8 +168,8 @@ def _wave(pitch: FloatArray) -> tuple[float, float, int] | None:
     size_now = np.abs(signal.hilbert(wave))
     if size_now.max() * 100 < LEAST_EXTENT_CENTS:
         return None
-    strong = np.median(size_now[size_now > 0.4 * size_now.max()])
-    extent = float(strong) * 100
+    strong = median(size_now[size_now > 0.4 * size_now.max()])
+    extent = strong * 100
     moving = np.flatnonzero(size_now > 0.5 * strong)
     cycles = (moving[-1] - moving[0]) * HOP_S * hertz[top]
     if extent < LEAST_EXTENT_CENTS or cycles < 1.6:
@@ -172,10 +179,10 @@ def _wave(pitch: FloatArray) -> tuple[float, float, int] | None:
 
 def _fretted(trend: FloatArray) -> int:
     """The fret's pitch: the lowest place where the pitch stays, since fingers only stretch a string upward."""
-    low = float(np.percentile(trend, 18))
-    start = float(np.median(trend[: max(3, min(12, trend.size // 4))]))
+    low = percentile(trend, 18)
+    start = median(trend[: max(3, min(12, trend.size // 4))])
     foot = float(trend[0])
-    end = float(np.median(trend[-max(3, trend.size // 6) :]))
+    end = median(trend[-max(3, trend.size // 6) :])
     # a bar dips the pitch below both ends, or dives and finds no new fret to rest on
     dipped = abs(start - end) < 0.3 and min(start, foot) - low > 0.4
     dived = start - end > DIVE_SEMITONES and float(np.ptp(trend[-max(3, min(12, trend.size // 5)) :])) > 0.35
@@ -186,7 +193,7 @@ def _fretted(trend: FloatArray) -> int:
 def _curve(deviation: FloatArray) -> Curve:
     """Simplify a deviation to breakpoints; flat when it never really leaves the fret."""
     calm = ndimage.median_filter(deviation, 7, mode="nearest") if deviation.size >= 14 else deviation
-    if np.percentile(np.abs(calm), 92) < FLAT_SEMITONES:
+    if percentile(np.abs(calm), 92) < FLAT_SEMITONES:
         return FLAT
     keep = _simplified(calm, TOLERANCE_SEMITONES)
     return Curve(tuple((round(float(i * HOP_S), 4), round(float(calm[i]), 3)) for i in keep))

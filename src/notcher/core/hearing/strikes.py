@@ -5,12 +5,13 @@ changes the pitch. The network sees the levels at and between the partials aroun
 """
 
 import numpy as np
-from scipy import fft, ndimage
+from scipy import fft
 
 from notcher.core.arrays import FloatArray, IntArray
 from notcher.core.hearing.network import network
 from notcher.core.hearing.onsets import OnsetCurve, pick_peaks
 from notcher.core.hearing.pitch import HOP, RATE, PitchTrack
+from notcher.core.hearing.salience import three_wide
 
 PEAK_THRESHOLD = 0.04
 APART_FRAMES = 5
@@ -98,9 +99,9 @@ def _levels(moments: IntArray, after: FloatArray, before: FloatArray, sound: Flo
         part = slice(first, first + BLOCK)
         starts = moments[part, None] * HOP + np.rint(np.array(MOMENTS_S) * RATE).astype(np.int64) - WINDOW // 2 + reach
         frames = padded[starts[..., None] + np.arange(WINDOW)] * shape
-        magnitude = np.abs(fft.rfft(frames, SIZE, axis=2, workers=2))
+        magnitude = np.abs(fft.rfft(frames, SIZE, axis=2))
         level = np.log10((magnitude[..., below] * (1 - share) + magnitude[..., below + 1] * share) / scale + 1e-4)
-        wide = ndimage.maximum_filter1d(level, 3, axis=2)
+        wide = three_wide(level)
         found.append(
             np.concatenate(
                 [

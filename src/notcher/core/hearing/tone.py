@@ -9,18 +9,33 @@ from notcher.core.hearing.onsets import OnsetCurve, pick_peaks
 from notcher.core.hearing.pitch import HOP_S, PitchTrack
 from notcher.core.hearing.segments import Segment
 from notcher.core.hearing.shape import Shape
-from notcher.core.hearing.trust import damped, sureness
+from notcher.core.hearing.trust import Kinds, kinds, sureness
 from notcher.core.score import FLAT, Curve, End, Reading, Strike, Tone, Vibrato, read_curve
 
 TAP_SEMITONES = 5
 REPICK_GAP_S, REPICK_SEMITONES, REPICK_BEND = 0.07, 0.3, 0.8
-RAKE_SPAN_S, CLICK_THRESHOLD = 0.12, 0.33
+RAKE_SPAN_S, CLICK_THRESHOLD, CLICKS_APART_S = 0.095, 0.08, 0.014
 RINGS_S = 0.6
+CHOKED_BEND, CHOKE_REST_S = 0.8, 0.12
+SWELL_FRAMES = 24  # 140 ms
+LINK_S = 0.06
+UNSURE = (0.3, 0.7)
+SQUEAL_SEMITONES, USUAL_MIDI = 24, 62  # the fourth partial squeals most easily (common practice, no source)
+TONE_WORDS = {
+    Tone.PALM_MUTE: "palm mute",
+    Tone.NATURAL_HARMONIC: "natural harmonic",
+    Tone.SQUEAL_HARMONIC: "squeal harmonic",
+    Tone.DEAD: "dead note",
+}
 
 
 @dataclass(frozen=True, slots=True)
 class Heard:
-    """A note without a place yet."""
+    """A note without a place yet.
+
+    fretted_midi: of a natural harmonic the pitch that sounds, for where it is touched is the neck's to say.
+    uncertain: what the name of its tone or strike is in doubt about, in words.
+    """
 
     onset_s: float
     offset_s: float
@@ -34,6 +49,7 @@ class Heard:
     end: End = End.STOPS
     tone: Tone = Tone.NORMAL
     raked: bool = False
+    uncertain: str = ""
 
     @property
     def duration_s(self) -> float:
@@ -48,36 +64,103 @@ class Heard:
 def heard_notes(voice: VoiceNotes, onsets: OnsetCurve, *, alone: bool = True) -> list[Heard]:
     """Name strike, tone and end of each note of a voice, in time order. alone: no drums among the clicks."""
     found: list[Heard] = []
-    told = zip(voice.cuts, voice.shapes, sureness(voice.features), damped(voice.features), strict=True)
-    for cut, shape, sure, is_muted in told:
+    told, sure = kinds(voice.features), sureness(voice.features)
+    nexts = [*(cut.first for cut in voice.cuts[1:]), voice.track.times_s.size]
+    for index, (cut, shape, following) in enumerate(zip(voice.cuts, voice.shapes, nexts, strict=True)):
         previous = found[-1] if found else None
-        found.append(_heard(cut, shape, previous, voice.track, muted=bool(is_muted and cut.struck), sure=float(sure)))
+        kind = _kind(told, index, cut, shape, previous)
+        one = _heard(cut, shape, previous, voice.track, kind, float(sure[index]))
+        # a bend that only makes room for the next note is not choked
+        made_room = one.end is End.CHOKED and (following - cut.last) * HOP_S < CHOKE_REST_S
+        found.append(replace(one, end=End.STOPS) if made_room else one)
     return _with_rakes(found, onsets) if alone else found
 
 
-def _heard(cut: Segment, shape: Shape, previous: Heard | None, track: PitchTrack, *, muted: bool, sure: float) -> Heard:
+@dataclass(frozen=True, slots=True)
+class _Kind:
+    """Tone and strike of one note as judged, and what is in doubt about them."""
+
+    tone: Tone
+    strike: Strike
+    uncertain: str
+
+
+def _kind(told: Kinds, index: int, cut: Segment, shape: Shape, previous: Heard | None) -> _Kind:
+    chances = {
+        Tone.PALM_MUTE: told.muted[index],
+        Tone.NATURAL_HARMONIC: told.harmonic[index],
+        Tone.SQUEAL_HARMONIC: told.squeal[index],
+        Tone.DEAD: told.dead[index],
+    }
+    tone = max(chances, key=lambda one: chances[one]) if cut.struck else Tone.NORMAL
+    chance = float(chances.get(tone, 0.0))
+    unsure = tone is not Tone.NORMAL and UNSURE[0] < chance < UNSURE[1]
+    doubt = f"{chance:.0%} sure that it is a {TONE_WORDS[tone]}" if unsure else ""
+    tone = tone if chance > 0.5 else Tone.NORMAL
+    slid = float(told.slid[index])
+    leads = previous is not None and cut.first * HOP_S - previous.offset_s < LINK_S
+    legato = (
+        leads and tone is Tone.NORMAL and abs(shape.fretted_midi - previous.fretted_midi) > 1 if previous else False
+    )
+    if legato and UNSURE[0] < slid < UNSURE[1]:
+        doubt = f"{slid:.0%} sure that it was slid to"
+    strike = Strike.SLIDE if cut.from_nowhere or (legato and slid > 0.5) else _strike(cut)
+    return _Kind(tone, strike, doubt)
+
+
+def _heard(cut: Segment, shape: Shape, previous: Heard | None, track: PitchTrack, kind: _Kind, sure: float) -> Heard:
     onset_s, offset_s = cut.first * HOP_S, cut.last * HOP_S
+    damped = kind.tone in (Tone.PALM_MUTE, Tone.DEAD)
     one = Heard(
         onset_s,
         offset_s,
-        shape.fretted_midi,
-        _strike(cut),
-        FLAT if muted else shape.curve,
-        None if muted else shape.vibrato,
+        shape.fretted_midi - (SQUEAL_SEMITONES if _high_for(shape, previous, kind.tone) else 0),
+        kind.strike,
+        FLAT if damped else shape.curve,
+        None if damped else shape.vibrato,
         float(np.mean(track.voicing[cut.first : cut.own_last])),
         shape.plateau_cents,
         sure,
-        End.RINGS if offset_s - onset_s > RINGS_S else End.STOPS,
-        Tone.PALM_MUTE if muted else Tone.NORMAL,
+        _end(cut, shape),
+        kind.tone,
+        uncertain=kind.uncertain,
     )
-    return _repicked(one, previous) if cut.struck and previous is not None else one
+    if kind.tone is Tone.NORMAL and _swells(cut, track):
+        return replace(one, strike=Strike.SWELL)
+    return _repicked(one, previous) if kind.strike is Strike.PICK and previous is not None else one
+
+
+def _high_for(shape: Shape, previous: Heard | None, tone: Tone) -> bool:
+    """Whether of a squeal the partial was followed and not the string: it lies far above what was played before."""
+    usual = previous.fretted_midi if previous is not None else USUAL_MIDI
+    return tone is Tone.SQUEAL_HARMONIC and shape.fretted_midi - usual > SQUEAL_SEMITONES / 2
+
+
+def _end(cut: Segment, shape: Shape) -> End:
+    length_s = (cut.last - cut.first) * HOP_S
+    if cut.slides_away:
+        return End.SLIDES_AWAY
+    if cut.damped:
+        bent = float(shape.curve.at(np.array([length_s]))[0])
+        return End.CHOKED if bent >= CHOKED_BEND else End.STOPS
+    return End.RINGS if length_s > RINGS_S else End.STOPS
+
+
+def _swells(cut: Segment, track: PitchTrack) -> bool:
+    """Whether a note fades in from silence: no attack, and its top only after a while."""
+    level = track.level_db[cut.first : cut.last]
+    before = track.level_db[max(0, cut.first - 12) : max(0, cut.first - 2)]
+    if cut.step != 0 or level.size < 2 * SWELL_FRAMES or (before.size and before.max() > level.max() - 20):
+        return False
+    top = float(level[: 6 * SWELL_FRAMES].max())
+    loud = int(np.argmax(level > top - 3))
+    early = float(level[SWELL_FRAMES // 3])
+    return loud >= SWELL_FRAMES and early < top - 6
 
 
 def _strike(cut: Segment) -> Strike:
     if cut.struck or cut.step == 0:
         return Strike.PICK
-    if cut.slid:
-        return Strike.SLIDE
     if cut.step >= TAP_SEMITONES - 0.5:
         return Strike.TAP
     return Strike.HAMMER if cut.step > 0 else Strike.PULL
@@ -99,15 +182,16 @@ def _repicked(one: Heard, previous: Heard) -> Heard:
 
 
 def _with_rakes(found: list[Heard], onsets: OnsetCurve) -> list[Heard]:
-    """Mark notes that two or more clicks, belonging to no note, lead into."""
-    strikes = pick_peaks(onsets.click, threshold=CLICK_THRESHOLD) * HOP_S
-    starts = np.array([one.onset_s for one in found])
-    if strikes.size == 0 or starts.size == 0:
-        return found
-    loose = strikes[np.min(np.abs(strikes[:, None] - starts[None, :]), axis=1) > 0.018]
-    return [
-        replace(one, raked=True)
-        if one.strike is Strike.PICK and np.sum((loose < one.onset_s) & (loose > one.onset_s - RAKE_SPAN_S)) >= 2
-        else one
-        for one in found
-    ]
+    """Mark notes that two or more clicks lead into; what was heard of the clicks themselves is no note."""
+    clicks = pick_peaks(onsets.flux, threshold=CLICK_THRESHOLD, apart_s=CLICKS_APART_S) * HOP_S
+    kept: list[Heard] = []
+    for one in found:
+        lead_in = clicks[(clicks < one.onset_s - 0.012) & (clicks > one.onset_s - RAKE_SPAN_S)]
+        while kept and kept[-1].onset_s > one.onset_s - RAKE_SPAN_S and kept[-1].duration_s < RAKE_SPAN_S:
+            if lead_in.size < 2 or one.strike is not Strike.PICK:
+                break
+            kept.pop()
+        notes = np.array([other.onset_s for other in kept[-3:]])
+        loose = [click for click in lead_in if notes.size == 0 or np.abs(notes - click).min() > 0.018]
+        kept.append(replace(one, raked=True) if len(loose) >= 2 and one.strike is Strike.PICK else one)
+    return kept

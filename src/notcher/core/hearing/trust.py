@@ -4,14 +4,17 @@ One description of a note, its levels around the strike, its steadiness, its nei
 """
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
 
-from notcher.core.arrays import BoolArray, FloatArray
+from notcher.core.arrays import FloatArray
+from notcher.core.hearing.frets_between import frets_between
 from notcher.core.hearing.network import network
 from notcher.core.hearing.onsets import OnsetCurve
 from notcher.core.hearing.pitch import HOP_S, PitchTrack
+from notcher.core.hearing.robust import median
 from notcher.core.hearing.segments import Segment
 from notcher.core.hearing.shape import Shape
 from notcher.core.hearing.strikes import strike_features
@@ -47,7 +50,8 @@ def note_features(
     )
     after = np.stack([np.concatenate([gap, [FAR_S]]), np.concatenate([step, [0]]), np.abs(np.concatenate([step, [0]]))])
     scene = np.broadcast_to([float(voice > 0), float(alone)], (len(cuts), 2))
-    return np.concatenate([around, own, before.T, after.T, scene], axis=1).astype(np.float32)
+    way = frets_between(cuts, shapes, sound)
+    return np.concatenate([around, own, before.T, after.T, scene, way], axis=1).astype(np.float32)
 
 
 def _own(cut: Segment, shape: Shape, track: PitchTrack, struck: FloatArray) -> list[float]:
@@ -63,7 +67,7 @@ def _own(cut: Segment, shape: Shape, track: PitchTrack, struck: FloatArray) -> l
         float(inside.max(initial=0)),
         float(np.log((cut.last - cut.first) * HOP_S)),
         float(voicing.mean()) if voicing.size else 0.0,
-        float(np.median(voicing)) if voicing.size else 0.0,
+        median(voicing) if voicing.size else 0.0,
         float(voicing.min()) if voicing.size else 0.0,
         abs(shape.plateau_cents) / 25,
         max(bends, default=0.0) / 2,
@@ -71,7 +75,7 @@ def _own(cut: Segment, shape: Shape, track: PitchTrack, struck: FloatArray) -> l
         sum(abs(b - a) for a, b in pairwise(bends)) / 2,
         float(shape.vibrato is not None),
         float(early.max() - level[-1]) / 20 if level.size else 0.0,
-        float(level.max() - np.median(level)) / 10 if level.size else 0.0,
+        float(level.max() - median(level)) / 10 if level.size else 0.0,
     ]
 
 
@@ -80,6 +84,17 @@ def sureness(features: FloatArray) -> FloatArray:
     return network("right").chance(features)
 
 
-def damped(features: FloatArray) -> BoolArray:
-    """Which notes are damped by the heel of the hand."""
-    return np.asarray(network("mute").chance(features) > 0.5)
+@dataclass(frozen=True, slots=True, eq=False)
+class Kinds:
+    """How likely each note is of a kind; shapes (n_notes,), 0..1."""
+
+    muted: FloatArray
+    harmonic: FloatArray
+    squeal: FloatArray
+    dead: FloatArray
+    slid: FloatArray
+
+
+def kinds(features: FloatArray) -> Kinds:
+    """Judge the tone of each note, and whether it was slid to."""
+    return Kinds(*(network(name).chance(features) for name in ("mute", "harmonic", "squeal", "dead", "slid")))

@@ -6,11 +6,13 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from notcher.core.arrays import FloatArray
+from notcher.core.neck import harmonic_places
 from notcher.core.score import TUNINGS, Tuning, midi_to_name
 
 USUAL = {"standard": 0.6, "half-down": 0.2, "drop-d": 0.12, "whole-down": 0.08}
 """How often solos are played in each tuning before anything is heard (common practice, no source)."""
 OPEN_SHARE = 1.6  # how much likelier an open string's pitch is than its neighbours among the low notes
+MISHEARD_HARMONIC = 0.15  # a harmonic that no open string has: the chance that it was a plain note
 MISHEARD = 0.02  # a note below the neck: the chance that it was misheard
 
 
@@ -43,13 +45,19 @@ def offset_cents(midi: FloatArray, weights: FloatArray) -> float:
     return ((mean + middle + 0.5) % 1.0 - 0.5) * 100
 
 
-def propose_tunings(fretted_midi: Sequence[float], offset: float) -> tuple[TuningProposal, ...]:
+def propose_tunings(
+    fretted_midi: Sequence[float], offset: float, *, harmonics: Sequence[float] = ()
+) -> tuple[TuningProposal, ...]:
     """Rank the known tunings by the notes heard, likeliest first.
 
-    fretted_midi: whole semitones of each note heard. offset: cents, put into every proposal.
+    fretted_midi: whole semitones of each note heard. offset: cents, put into every proposal. harmonics: sounding
+    pitches of the natural harmonics among them, semitones.
     """
     notes = np.asarray(fretted_midi, dtype=np.float64)
-    scores = {name: np.log(USUAL[name]) + _fit(notes, tuning) for name, tuning in TUNINGS.items()}
+    scores = {
+        name: np.log(USUAL[name]) + _fit(notes, tuning) + _fit_harmonics(harmonics, tuning)
+        for name, tuning in TUNINGS.items()
+    }
     top = max(scores.values())
     total = sum(np.exp(score - top) for score in scores.values())
     ranked = sorted(scores, key=lambda name: -scores[name])
@@ -58,7 +66,7 @@ def propose_tunings(fretted_midi: Sequence[float], offset: float) -> tuple[Tunin
             name,
             replace(TUNINGS[name], offset_cents=round(offset, 1)),
             float(np.exp(scores[name] - top) / total),
-            _evidence(notes, TUNINGS[name]),
+            _evidence(notes, TUNINGS[name]) + _harmonic_evidence(harmonics, TUNINGS[name]),
         )
         for name in ranked
     )
@@ -71,6 +79,21 @@ def _fit(notes: FloatArray, tuning: Tuning) -> float:
     low = notes[notes <= min(tuning.open_midi) + 12]  # up the neck every pitch is fretted: it says nothing
     opens = int(np.isin(low, tuning.open_midi).sum())
     return below * float(np.log(MISHEARD)) + opens * float(np.log(OPEN_SHARE))
+
+
+def _touchable(harmonics: Sequence[float], tuning: Tuning) -> int:
+    """How many natural harmonics an open string of this tuning has."""
+    return sum(bool(harmonic_places(midi, tuning)) for midi in harmonics)
+
+
+def _fit_harmonics(harmonics: Sequence[float], tuning: Tuning) -> float:
+    return (len(harmonics) - _touchable(harmonics, tuning)) * float(np.log(MISHEARD_HARMONIC))
+
+
+def _harmonic_evidence(harmonics: Sequence[float], tuning: Tuning) -> str:
+    if not harmonics:
+        return ""
+    return f"; {_touchable(harmonics, tuning)} of {len(harmonics)} natural harmonics lie on its open strings"
 
 
 def _evidence(notes: FloatArray, tuning: Tuning) -> str:

@@ -21,6 +21,7 @@ from notcher.core.hearing.salience import (
     SALIENCE_HOP_S,
     Salience,
 )
+from notcher.core.hearing.viterbi import best_path
 
 JUMP_COST, JUMP_MOST, FREE_SEMITONES = 0.25, 2.5, 0.3
 SWITCH_COST = 1.5
@@ -87,26 +88,20 @@ def steered(given: Likeness, strength: FloatArray, hints: Sequence[Hint]) -> Lik
 
 def voice_path(given: Likeness, *, silence_cost: float = SILENCE_COST) -> IntArray:
     """Return the number of the pitch taken at each moment, -1 where the voice rests."""
-    frames, count = given.midi.shape
+    count = given.midi.shape[1]
     midi = np.nan_to_num(given.midi)
     chance = np.clip(given.chance, 1e-5, 1 - 1e-5)
     local = np.column_stack([-np.log(chance), silence_cost - np.log(1 - chance.max(axis=1))])
-    leaps = np.maximum(np.abs(midi[1:, None, :] - midi[:-1, :, None]) - FREE_SEMITONES, 0)
-    ramp = np.minimum(JUMP_COST * leaps, JUMP_MOST)
-    move = np.full((count + 1, count + 1), SWITCH_COST)
-    move[count, count] = 0.0
-    came_from = np.zeros((frames, count + 1), dtype=np.int8)
-    total, columns = local[0].copy(), np.arange(count + 1)
-    for frame in range(1, frames):
-        move[:count, :count] = ramp[frame - 1]
-        walk = total[:, None] + move
-        best = walk.argmin(axis=0)
-        came_from[frame] = best
-        total = walk[best, columns] + local[frame]
-    path = np.empty(frames, dtype=np.int64)
-    path[-1] = int(total.argmin())
-    for frame in range(frames - 1, 0, -1):
-        path[frame - 1] = came_from[frame, path[frame]]
+    switch = np.full((count + 1, count + 1), SWITCH_COST)
+    switch[count, count] = 0.0
+
+    def move(at: IntArray) -> FloatArray:
+        cost = np.repeat(switch[None], at.size, axis=0)
+        leap = np.maximum(np.abs(midi[at][:, None, :] - midi[at - 1][:, :, None]) - FREE_SEMITONES, 0)
+        cost[:, :count, :count] = np.minimum(JUMP_COST * leap, JUMP_MOST)
+        return cost
+
+    path = best_path(local, move)
     return np.where(path == count, -1, path)
 
 

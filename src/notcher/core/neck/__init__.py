@@ -1,35 +1,44 @@
 """The tuned neck: where a pitch lives, and which of its places a player would take."""
 
-from notcher.core.neck.fretboard import SCALE_LENGTH_MM, Place, fret_position_mm, places
+from notcher.core.neck.fretboard import SCALE_LENGTH_MM, Place, fret_position_mm, harmonic_places, places
 from notcher.core.neck.moves import (
     alternatives,
+    appended,
+    copied,
     inserted_at,
     measured_deviation,
     moved,
     neighbour_place,
-    nudged,
+    pasted,
     retuned,
     typed_fret,
 )
-from notcher.core.neck.placing import SCHOOLS, Placed, PlaceError, Sounding, place, place_score
+from notcher.core.neck.placing import SCHOOLS, Alternative, Placed, PlaceError, Sounding, place, place_score
+from notcher.core.neck.strokes import STROKE_SCHOOLS, strokes
 
 __all__ = [
     "SCALE_LENGTH_MM",
     "SCHOOLS",
+    "STROKE_SCHOOLS",
+    "Alternative",
     "Place",
     "PlaceError",
     "Placed",
     "Sounding",
     "alternatives",
+    "appended",
+    "copied",
     "fret_position_mm",
+    "harmonic_places",
     "inserted_at",
     "measured_deviation",
     "moved",
     "neighbour_place",
-    "nudged",
+    "pasted",
     "place",
     "place_score",
     "places",
     "retuned",
+    "strokes",
     "typed_fret",
 ]

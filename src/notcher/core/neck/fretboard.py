@@ -1,8 +1,9 @@
 """The neck's geometry."""
 
+import math
 from typing import NamedTuple
 
-from notcher.core.score import LAST_FRET, Tuning
+from notcher.core.score import HARMONIC_PARTIALS, LAST_FRET, Tuning
 
 SCALE_LENGTH_MM = 648.0
 
@@ -22,6 +23,19 @@ def places(midi: float, tuning: Tuning, *, last_fret: int = LAST_FRET) -> tuple[
         if tuning.capo <= fret <= last_fret:
             found.append(Place(string, fret))
     return tuple(found)
+
+
+def harmonic_places(sounding_midi: float, tuning: Tuning) -> tuple[Place, ...]:
+    """Return where a natural harmonic of a pitch is touched, highest string first, the low partials' frets first.
+
+    The fifth partial lies 14 cents below its fret's semitone, so half a semitone is allowed.
+    """
+    return tuple(
+        Place(string, tuning.capo + fret)
+        for string, open_midi in enumerate(tuning.open_midi, start=1)
+        for fret, partial in HARMONIC_PARTIALS.items()
+        if fret <= 12 and abs(open_midi + tuning.capo + 12 * math.log2(partial) - sounding_midi) < 0.5
+    )
 
 
 def fret_position_mm(fret: float, *, scale_length_mm: float = SCALE_LENGTH_MM) -> float:

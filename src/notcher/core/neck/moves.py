@@ -1,5 +1,6 @@
 """Edits that need the neck: the same pitch elsewhere, a fret typed, the claim laid on the evidence."""
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -49,25 +50,75 @@ def inserted_at(score: Score, time_s: float, *, like: Note | None) -> tuple[Scor
     return changed, changed.notes.index(note)
 
 
-def nudged(score: Score, index: int, by_s: float) -> tuple[Score, int]:
-    """Return the score with a note's onset moved, its end kept, and its new index. Raises: ValueError past its end."""
-    note = score.notes[index]
-    onset_s = max(0.0, note.onset_s + by_s)
-    if note.offset_s - onset_s < 0.02:
-        raise ValueError("the onset cannot pass the note's end")
-    changed = replace(note, onset_s=onset_s)
-    result = score.with_notes((*score.notes[:index], changed, *score.notes[index + 1 :]))
-    return result, result.notes.index(changed)
+def appended(score: Score, index: int, *, beats: float, place: Place | None = None) -> tuple[Score, int]:
+    """Return the score with a note written after another, and its index.
+
+    index: the note before; -1 to begin at the first beat. beats: from its onset to the new one. place: None takes the
+    place of the note before. Without a pulse a beat lasts half a second.
+    """
+    before = score.notes[index] if 0 <= index < len(score.notes) else None
+    beat_s = 60.0 / (score.pulse.tempo_bpm or 120.0)
+    if before is None:
+        onset_s = max(0.0, score.pulse.first_beat_s or 0.0)
+    elif score.pulse.known:
+        beat = float(score.pulse.beat_at(np.array([before.onset_s]))[0])
+        onset_s = float(score.pulse.time_at(np.array([beat + beats]))[0])
+    else:
+        onset_s = before.onset_s + beats * beat_s
+    where = place or (Place(before.string, before.fret) if before is not None else Place(3, 12))
+    note = Note(onset_s, onset_s + 0.95 * beats * beat_s, where.string, where.fret, locked=True)
+    changed = score.with_inserted(note)
+    return changed, changed.notes.index(note)
+
+
+def copied(score: Score, indices: Sequence[int]) -> tuple[Note, ...]:
+    """Return notes to be pasted, their time counted from the first one's onset."""
+    notes = [score.notes[index] for index in indices]
+    start_s = notes[0].onset_s if notes else 0.0
+    return tuple(replace(n, onset_s=n.onset_s - start_s, offset_s=n.offset_s - start_s) for n in notes)
+
+
+def pasted(
+    score: Score,
+    notes: Sequence[Note],
+    time_s: float,
+    *,
+    semitones: int = 0,
+    strings: int = 0,
+    school: str = "position",
+) -> tuple[Score, int]:
+    """Return the score with copied notes put at a time, and the index of the first.
+
+    semitones: moves the pitch, and every note is placed anew. strings: moves the shape, frets kept (+1 is lower).
+    Raises: ValueError when the shape leaves the neck; PlaceError when a pitch does.
+    """
+    at = [replace(n, onset_s=n.onset_s + time_s, offset_s=n.offset_s + time_s) for n in notes]
+    if strings:
+        if not all(1 <= n.string + strings <= score.tuning.strings for n in at):
+            raise ValueError("the shape would leave the neck")
+        at = [replace(n, string=n.string + strings, locked=True) for n in at]
+    if semitones:
+        soundings = [
+            replace(one, fretted_midi=one.fretted_midi + semitones, lock=None, harmonic_midi=None)
+            for one in (sounding_of(score, n) for n in at)
+        ]
+        placed = place(soundings, score.tuning, school=school)
+        at = [
+            replace(n, string=found.place.string, fret=found.place.fret, finger=found.finger, locked=False)
+            for n, found in zip(at, placed, strict=True)
+        ]
+    changed = score.with_notes((*score.notes, *at))
+    return changed, changed.notes.index(at[0])
 
 
 def alternatives(score: Score, index: int, *, school: str = "position") -> Placed:
-    """Return where else a note could go, its neighbours staying where they are, with the extra cost of each place."""
+    """Return where else a note could go while its neighbours stay, with the extra cost of each place and its reason."""
     first, last = max(0, index - REACH), min(len(score.notes), index + REACH + 1)
     soundings = [
         replace(sounding_of(score, note), lock=None if at == index else Place(note.string, note.fret))
         for at, note in enumerate(score.notes[first:last], start=first)
     ]
-    return place(soundings, score.tuning, school=school)[index - first]
+    return place(soundings, score.tuning, school=school, why=True)[index - first]
 
 
 def retuned(score: Score, tuning: Tuning, *, school: str = "position") -> Score:

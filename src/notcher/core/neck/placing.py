@@ -1,23 +1,39 @@
 """The placing solver: the cheapest walk of the hand through a solo's pitches.
 
-A state is a place together with the finger that takes it, which fixes where the hand sits (the fret under the first
-finger). The walk with the least cost is found by dynamic programming (R. Bellman, "Dynamic Programming", 1957).
-The costs put common practice into numbers (no source): stay in the four-fret window, shift when there is time,
-bend with the third finger backed by two, not on wound strings, a legato chain on one string.
+Notes struck together are one event. A state of an event is a place for each of its notes, the fingers that take them
+and where the hand sits (the fret under the first finger). The walk with the least cost is found by dynamic programming
+(R. Bellman, "Dynamic Programming", 1957; for guitars: S. Sayegh, "Fingering for string instruments with the optimum
+path paradigm", Computer Music Journal 13, 1989). The costs put common practice into numbers (no source): stay where
+the hand is, shift when there is time, bend with the third finger backed by two, not on wound strings, a legato chain
+on one string, a repeated lick on the strings it had before.
 """
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
+from itertools import groupby, pairwise, product
 
 import numpy as np
 
-from notcher.core.arrays import FloatArray
+from notcher.core.arrays import BoolArray, FloatArray, IntArray
 from notcher.core.errors import NotcherError
-from notcher.core.neck.fretboard import Place, places
+from notcher.core.neck.fretboard import Place, harmonic_places, places
+from notcher.core.neck.hand import LAST_HAND, POSITIONS, USUAL_GAP_MM, grips, reach_cost
+from notcher.core.neck.repeats import moved_cells, repeats
 from notcher.core.score import LAST_FRET, LEGATO_STRIKES, Note, Score, Strike, Tone, Tuning
 
 FORBIDDEN = 1e4
 LEAST_GAP_S = 0.05
+TOGETHER_S, HELD_S, LINK_S = 0.03, 0.06, 0.05
+LEAST_BEND = 0.4  # semitones
+FIVE_NOTES = (0, 3, 5, 7, 10)
+LEAST_FOR_HOME, LEAST_FIT, AWAY = 6, 0.6, 0.1
+OPEN_COST = (0.0, 0.0, 0.2, 0.35, 0.35, 0.6)
+"""What an open string costs with the hand so many frets above the nut."""
+BRIDGE = 0.8  # what is left of a shift's cost while an open string rings
+SKIPPED, OTHER_STRINGS = 0.25, 1.2  # each string between two of a grip; a grip moved to other strings
+OTHER_STRING, OTHER_STRING_IN_CELL = 0.4, 1.2  # a repeated lick, a moving cell on other strings than before
+WISH_REACH, WISH_COST = 2, 0.5  # frets around a wished position that are free, and each fret beyond
 
 
 class PlaceError(NotcherError):
@@ -43,7 +59,11 @@ SCHOOLS: dict[str, School] = {
 
 @dataclass(frozen=True, slots=True)
 class Sounding:
-    """What the solver needs to know of a note: when, which fretted pitch, how struck, how far bent; a lock if any."""
+    """What the solver needs to know of a note: when, which fretted pitch, how struck, how far bent; a lock if any.
+
+    harmonic_midi: of a natural harmonic the pitch that sounds; it may be touched wherever that partial is.
+    near_fret: where the instructor wants the hand, if anywhere.
+    """
 
     onset_s: float
     offset_s: float
@@ -52,32 +72,127 @@ class Sounding:
     bend_semitones: float = 0.0
     tone: Tone = Tone.NORMAL
     lock: Place | None = None
+    harmonic_midi: float | None = None
+    near_fret: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Alternative:
+    """A place, what it would cost more than the best, and why in words ("" for the best)."""
+
+    place: Place
+    cost: float
+    reason: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class Placed:
-    """A note's chosen place and finger, and every alternative with what it would cost more, cheapest first."""
+    """A note's chosen place and finger, and every place it could have, cheapest first."""
 
     place: Place
     finger: int
-    alternatives: tuple[tuple[Place, float], ...]
+    alternatives: tuple[Alternative, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class _States:
-    """Candidate states of one note: parallel arrays, shape (n_states,)."""
+class _Grips:
+    """Every way to hold the notes of one event: arrays over the ways, and what each costs whoever plays it."""
 
-    string: FloatArray
-    fret: FloatArray
-    finger: FloatArray
-    hand: FloatArray
-    cost: FloatArray
+    def __init__(self, table: IntArray, capo: int) -> None:
+        count = (table.shape[1] - 1) // 3
+        self.hand = table[:, 0]
+        self.string, self.fret, self.finger = (table[:, 1 + part * count : 1 + (part + 1) * count] for part in range(3))
+        self.high, self.low = self.string.min(axis=1), self.string.max(axis=1)
+        self.at_mm = POSITIONS[self.hand]
+        fretted = self.finger > 0
+        self.idle: BoolArray = np.all(self.finger == 0, axis=1)
+        hand = np.broadcast_to(self.hand[:, None], self.fret.shape)
+        self.stretch = np.where(fretted, reach_cost(hand, self.fret, self.finger), 0).sum(axis=1)
+        above = np.maximum(self.fret - 15, 0) * 0.05 + np.maximum(self.fret - 18, 0) * 0.12
+        below = np.where(fretted, np.maximum(4 - self.fret, 0) * 0.02, 0)  # leads live up the neck
+        thin = np.where(self.string >= 4, 0.05 * np.maximum(self.fret - 12, 0), 0)
+        self.height = (above + below + thin).sum(axis=1)
+        # far from the nut an open string breaks the line's tone and the hand's grip
+        out_of_place = np.array(OPEN_COST)[np.clip(self.hand - capo, 0, len(OPEN_COST) - 1)]
+        self.open = (self.fret == capo).sum(axis=1) * out_of_place
+        between = self.low - self.high + 1 - count
+        self.skipped = SKIPPED * between
 
 
-def place(soundings: Sequence[Sounding], tuning: Tuning, *, school: str = "position") -> list[Placed]:
+def _summed(parts: dict[str, FloatArray]) -> FloatArray:
+    return np.asarray(sum(parts.values()))
+
+
+class _Event:
+    """Notes struck together, and what each way to hold them costs."""
+
+    def __init__(
+        self, soundings: Sequence[Sounding], tuning: Tuning, weights: School, home: tuple[int, ...] = ()
+    ) -> None:
+        self.soundings = soundings
+        options = tuple(_candidate_places(sounding, tuning) for sounding in soundings)
+        self.grips = grips = _held_together(options, soundings[0].strike is Strike.TAP, tuning.capo)
+        self.parts = {
+            "stretch": weights.stretch * grips.stretch,
+            "height": weights.height * grips.height,
+            "open": grips.open,
+            "crossing": weights.crossing * grips.skipped,
+        }
+        if home:
+            away = np.abs(grips.hand[:, None] - np.array(home)).min(axis=1)
+            self._add("home", np.where(grips.idle, 0.0, AWAY * np.minimum(away, 3) / 3))
+        for number, sounding in enumerate(soundings):
+            if sounding.bend_semitones >= LEAST_BEND:
+                where = (part[:, number] for part in (grips.string, grips.fret, grips.finger))
+                self._add("bend", _bend_cost(sounding.bend_semitones, *where))
+            if sounding.near_fret is not None:
+                off = np.abs(grips.hand + 1.5 - sounding.near_fret) - WISH_REACH
+                self._add("wish", WISH_COST * np.maximum(off, 0))
+
+    def _add(self, name: str, cost: FloatArray) -> None:
+        self.parts[name] = self.parts.get(name, 0.0) + cost
+
+    @property
+    def cost(self) -> FloatArray:
+        return _summed(self.parts)
+
+    @property
+    def onset_s(self) -> float:
+        return self.soundings[0].onset_s
+
+    def wish_string(self, number: int, string: int, cost: float) -> None:
+        """Make a note of the event dearer on any other string."""
+        self._add("shape", np.where(self.grips.string[:, number] != string, cost, 0.0))
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Walk:
+    """The solved walk. Per event and state the least cost up to it (`ahead`), from it on without and with its own
+    (`behind`, `after`), and the state that the best walk takes."""
+
+    events: list[_Event]
+    moves: list[FloatArray]
+    ahead: list[FloatArray]
+    behind: list[FloatArray]
+    after: list[FloatArray]
+    path: list[int]
+
+    def through(self, at: int, state: int) -> list[int]:
+        """Return the states of the cheapest walk through one state of one event."""
+        before, after = [state], [state]
+        for event in range(at, 0, -1):
+            before.append(int(np.argmin(self.ahead[event - 1] + self.moves[event - 1][:, before[-1]])))
+        for event in range(at, len(self.events) - 1):
+            onward = self.moves[event][after[-1]] + self.after[event + 1]
+            after.append(int(np.argmin(onward)))
+        return before[::-1] + after[1:]
+
+
+def place(
+    soundings: Sequence[Sounding], tuning: Tuning, *, school: str = "position", why: bool = False
+) -> list[Placed]:
     """Return a place for every note, so that the whole walk costs least.
 
-    soundings: in time order. school: one of `SCHOOLS`.
+    soundings: in time order. school: one of `SCHOOLS`. why: say the reason for every alternative's cost (slower).
     Raises: PlaceError when a pitch lies outside the neck; ValueError for an unknown school.
     """
     if school not in SCHOOLS:
@@ -85,23 +200,96 @@ def place(soundings: Sequence[Sounding], tuning: Tuning, *, school: str = "posit
     if not soundings:
         return []
     weights = SCHOOLS[school]
-    layers = [_states(sounding, tuning, weights) for sounding in soundings]
-    moves = [
-        _move_costs(layers[i - 1], layers[i], soundings[i - 1], soundings[i], weights) for i in range(1, len(layers))
+    home = home_frets(soundings, tuning)
+    events = [_Event(part, tuning, weights, home) for part in _together(soundings)]
+    moves = [_summed(_move_parts(a, b, weights)) for a, b in pairwise(events)]
+    walk = _solved(events, moves)
+    if _wish_usual_strings(walk):
+        walk = _solved(events, moves)
+    found: list[Placed] = []
+    for at in range(len(events)):
+        found += _placed(walk, at, weights, why)
+    return found
+
+
+def home_frets(soundings: Sequence[Sounding], tuning: Tuning) -> tuple[int, ...]:
+    """Return where the first finger sits for the five-note scale that fits best, on its root and an octave up.
+
+    Common practice (no source): a lead leans on the box whose lowest note is the scale's minor root on the lowest
+    string. Nothing is returned when no scale stands out.
+    """
+    weight = np.zeros(12)
+    for one in soundings:
+        weight[round(one.fretted_midi) % 12] += min(one.offset_s - one.onset_s, 1.0)
+    if len(soundings) < LEAST_FOR_HOME:
+        return ()
+    fit = np.array([weight[(root + np.array(FIVE_NOTES)) % 12].sum() for root in range(12)]) / max(weight.sum(), 1e-9)
+    best = int(np.argmax(fit))
+    if fit[best] < LEAST_FIT:
+        return ()
+    fret = round(best - tuning.open_midi[-1]) % 12
+    return tuple(at for at in (fret, fret + 12) if 1 <= at <= 17)
+
+
+def _wish_usual_strings(walk: _Walk) -> bool:
+    """Make repeated licks and cells want the strings they had first; return whether a note lay elsewhere."""
+    notes = [(event, number) for event in walk.events for number in range(len(event.soundings))]
+    strings = [
+        int(string) for event, state in zip(walk.events, walk.path, strict=True) for string in event.grips.string[state]
     ]
+    heard = [event.soundings[number] for event, number in notes]
+    midi = [one.fretted_midi for one in heard]
+    cells = moved_cells(midi)
+    usual = cells | repeats(midi, [one.onset_s for one in heard], [one.strike for one in heard])
+    by_itself = _strings_by_itself(walk, notes, sorted(set(cells.values())))
+    for index, first in (usual | {first: first for first in by_itself}).items():
+        cost = OTHER_STRING_IN_CELL if index in cells or index in by_itself else OTHER_STRING
+        notes[index][0].wish_string(notes[index][1], by_itself.get(first, strings[first]), cost)
+    return any(strings[index] != by_itself.get(first, strings[first]) for index, first in usual.items())
+
+
+def _strings_by_itself(walk: _Walk, notes: list[tuple[_Event, int]], indices: list[int]) -> dict[int, int]:
+    """Return the strings that cells would lie on if nothing came after them: indices are the notes of first cells."""
+    found: dict[int, int] = {}
+    for _, run in groupby(enumerate(indices), key=lambda pair: pair[1] - pair[0]):
+        cell = [index for _, index in run]
+        events = [notes[index][0] for index in cell]
+        if all(len(event.soundings) == 1 for event in events):
+            first = walk.events.index(events[0])
+            alone = _solved(events, walk.moves[first : first + len(events) - 1])
+            found |= {
+                index: int(event.grips.string[state, 0])
+                for index, event, state in zip(cell, events, alone.path, strict=True)
+            }
+    return found
+
+
+def _solved(events: list[_Event], moves: list[FloatArray]) -> _Walk:
     # best walk up to each state, and from each state on: their sum prices every alternative of every note
-    ahead: list[FloatArray] = [layers[0].cost]
-    for layer, move in zip(layers[1:], moves, strict=True):
-        ahead.append((ahead[-1][:, None] + move).min(axis=0) + layer.cost)
-    behind: list[FloatArray] = [np.zeros(layers[-1].cost.size)]
-    for layer, move in zip(reversed(layers[1:]), reversed(moves), strict=True):
-        behind.append((move + (behind[-1] + layer.cost)[None, :]).min(axis=1))
-    behind.reverse()
-    path = _walk_back(ahead, moves)
-    return [
-        _placed(layer, through + after, state)
-        for layer, through, after, state in zip(layers, ahead, behind, path, strict=True)
-    ]
+    costs = [event.cost for event in events]
+    ahead: list[FloatArray] = [costs[0]]
+    for cost, move in zip(costs[1:], moves, strict=True):
+        ahead.append((ahead[-1][:, None] + move).min(axis=0) + cost)
+    behind: list[FloatArray] = [np.zeros(costs[-1].size)]
+    after: list[FloatArray] = [costs[-1]]
+    for cost, move in zip(reversed(costs[:-1]), reversed(moves), strict=True):
+        behind.append((move + after[-1][None, :]).min(axis=1))
+        after.append(behind[-1] + cost)
+    walk = _Walk(events, moves, ahead, behind[::-1], after[::-1], [])
+    walk.path.extend(walk.through(len(events) - 1, int(np.argmin(ahead[-1]))))
+    return walk
+
+
+def _together(soundings: Sequence[Sounding]) -> list[Sequence[Sounding]]:
+    """Cut the notes into events: struck within one stroke, and none of them by legato out of another."""
+    groups: list[list[Sounding]] = []
+    for one in soundings:
+        joins = bool(groups) and one.onset_s - groups[-1][0].onset_s <= TOGETHER_S
+        if joins and one.strike not in LEGATO_STRIKES and len(groups[-1]) < 6:
+            groups[-1].append(one)
+        else:
+            groups.append([one])
+    return [*groups]
 
 
 def place_score(score: Score, *, school: str = "position") -> Score:
@@ -116,34 +304,96 @@ def place_score(score: Score, *, school: str = "position") -> Score:
 def sounding_of(score: Score, note: Note) -> Sounding:
     """Return what the solver needs of a score's note."""
     lock = Place(note.string, note.fret) if note.locked else None
-    size = note.reading.bend_semitones
-    return Sounding(note.onset_s, note.offset_s, score.fretted_midi(note), note.strike, size, note.tone, lock)
-
-
-def _walk_back(ahead: list[FloatArray], moves: list[FloatArray]) -> list[int]:
-    state = int(np.argmin(ahead[-1]))
-    path = [state]
-    for before, move in zip(reversed(ahead[:-1]), reversed(moves), strict=True):
-        state = int(np.argmin(before + move[:, state]))
-        path.append(state)
-    return path[::-1]
-
-
-def _placed(layer: _States, total: FloatArray, chosen: int) -> Placed:
-    least: dict[Place, float] = {}
-    for string, fret, cost in zip(layer.string, layer.fret, total, strict=True):
-        here = Place(int(string), int(fret))
-        least[here] = min(cost, least.get(here, np.inf))
-    best = float(total[chosen])
-    alternatives = sorted(((where, float(cost) - best) for where, cost in least.items()), key=lambda pair: pair[1])
-    return Placed(
-        Place(int(layer.string[chosen]), int(layer.fret[chosen])), int(layer.finger[chosen]), (*alternatives,)
+    harmonic = score.sounding_midi(note) if note.tone is Tone.NATURAL_HARMONIC else None
+    phrase = score.phrase_at(note.onset_s)
+    return Sounding(
+        note.onset_s,
+        note.offset_s,
+        score.fretted_midi(note),
+        note.strike,
+        note.reading.bend_semitones,
+        note.tone,
+        lock,
+        harmonic,
+        phrase.near_fret if phrase is not None else None,
     )
+
+
+def _placed(walk: _Walk, at: int, weights: School, why: bool) -> list[Placed]:
+    event, grips, chosen = walk.events[at], walk.events[at].grips, walk.path[at]
+    total = walk.ahead[at] + walk.behind[at]
+    best = float(total[chosen])
+    found = []
+    for number in range(len(event.soundings)):
+        where = grips.string[:, number] * 100 + grips.fret[:, number]
+        order = np.argsort(total, kind="stable")
+        _, first = np.unique(where[order], return_index=True)
+        states = sorted((int(order[i]) for i in first), key=lambda state: (total[state], state != chosen))
+        alternatives = tuple(
+            Alternative(
+                Place(int(grips.string[state, number]), int(grips.fret[state, number])),
+                float(total[state]) - best,
+                _reason(walk, at, state, weights) if why and total[state] > best + 1e-9 else "",
+            )
+            for state in states
+        )
+        here = Place(int(grips.string[chosen, number]), int(grips.fret[chosen, number]))
+        found.append(Placed(here, int(grips.finger[chosen, number]), alternatives))
+    return found
+
+
+def _reason(walk: _Walk, at: int, state: int, weights: School) -> str:
+    """Say what the cheapest walk through a state pays for more than the best walk does."""
+    if walk.ahead[at][state] + walk.behind[at][state] >= FORBIDDEN:
+        return "the strings that sound together, or run into each other, cannot be held so"
+    forced = walk.through(at, state)
+    near = range(max(0, at - 4), min(len(walk.events), at + 5))
+    differs = [i for i in near if forced[i] != walk.path[i]]
+    span = range(max(0, min(differs) - 1), min(len(walk.events), max(differs) + 2)) if differs else range(0)
+    paid, usual = _paid(walk, forced, span, weights), _paid(walk, walk.path, span, weights)
+    more = {name: paid[name] - usual[name] for name in paid}
+    name = max(more, key=lambda key: more[key])
+    frets = max((abs(_travel(walk, forced, i)) for i in span if i), default=0)
+    grips = walk.events[at].grips
+    fret = int(grips.fret[state].max())
+    reach_mm = float(POSITIONS[fret] - grips.at_mm[state])
+    return {
+        "shift": f"costs a shift of {frets} fret{'s' * (frets != 1)}",
+        "crossing": "costs more crossing of strings",
+        "finger": "one finger would have to jump to another string",
+        "held": "two notes that sound together would share a string",
+        "slide": "a slide would have to change fingers",
+        "stretch": f"costs a stretch of {reach_mm:.0f} mm",
+        "height": "lies where the neck is cramped and the tone thin" if fret > 12 else "lies low on the neck",
+        "open": "an open string cannot be held back or shaken",
+        "bend": "is hard to bend there",
+        "wish": "lies away from the wished position",
+        "home": "lies away from the box that the scale leans on",
+        "shape": "leaves the strings where this lick lay before",
+    }[name]
+
+
+def _travel(walk: _Walk, path: list[int], at: int) -> int:
+    return int(walk.events[at].grips.hand[path[at]] - walk.events[at - 1].grips.hand[path[at - 1]])
+
+
+def _paid(walk: _Walk, path: list[int], span: range, weights: School) -> dict[str, float]:
+    """What a walk pays over some events, by kind."""
+    total: dict[str, float] = {}
+    for at in span:
+        for name, cost in walk.events[at].parts.items():
+            total[name] = total.get(name, 0.0) + float(cost[path[at]])
+        if at:
+            for name, move in _move_parts(walk.events[at - 1], walk.events[at], weights).items():
+                total[name] = total.get(name, 0.0) + float(move[path[at - 1], path[at]])
+    return total
 
 
 def _candidate_places(sounding: Sounding, tuning: Tuning) -> tuple[Place, ...]:
     if sounding.lock is not None:
         return (sounding.lock,)
+    if sounding.harmonic_midi is not None and (touched := harmonic_places(sounding.harmonic_midi, tuning)):
+        return touched
     found = places(sounding.fretted_midi, tuning, last_fret=LAST_FRET)
     if not found:
         low, high = min(tuning.open_midi), max(tuning.open_midi) + LAST_FRET
@@ -155,34 +405,29 @@ def _candidate_places(sounding: Sounding, tuning: Tuning) -> tuple[Place, ...]:
     return found
 
 
-def _states(sounding: Sounding, tuning: Tuning, weights: School) -> _States:
+@lru_cache(maxsize=4_096)
+def _held_together(options: tuple[tuple[Place, ...], ...], tapped: bool, capo: int) -> _Grips:
+    """Return every way to hold the notes of one event.
+
+    options: the places of each note. tapped: by the other hand, so that this one may be anywhere.
+    """
     rows = []
-    for string, fret in _candidate_places(sounding, tuning):
-        if fret == tuning.capo or sounding.strike is Strike.TAP:  # open, or the other hand's: the hand may be anywhere
-            rows += [(string, fret, 0, hand, 0.0) for hand in range(1, 20)]
+    for where in product(*options):
+        strings = [place.string for place in where]
+        if len(set(strings)) < len(strings):
             continue
-        for finger in (1, 2, 3, 4):
-            rows.append((string, fret, finger, fret - finger + 1, 0.0))
-        rows.append((string, fret, 4, fret - 4, 0.8))  # the little finger one fret beyond the window
-    table = np.array(rows, dtype=np.float64).T
-    string, fret, finger, hand, cost = table
-    cost = cost * weights.stretch * _gap_factor(fret)
-    cost = cost + np.where(hand < 1, FORBIDDEN, 0.0)
-    cost = cost + weights.height * (0.05 * np.maximum(fret - 15, 0) + 0.12 * np.maximum(fret - 18, 0))
-    cost = cost + np.where((string >= 4) & (fret > 12), 0.12 * (fret - 12), 0.0)  # thin tone high up a wound string
-    cost = cost + np.where(fret == 0, 0.25, 0.0)
-    return _States(string, fret, finger, hand, cost + _bend_cost(sounding.bend_semitones, string, fret, finger))
+        frets = tuple(place.fret for place in where)
+        ways = [(hand, (0,)) for hand in range(capo + 1, LAST_HAND)] if tapped else grips(frets, capo=capo)
+        rows += [(hand, *strings, *frets, *fingers) for hand, fingers in ways]
+    if not rows:  # no hand can hold them at once: each by itself, as if struck one after another
+        where = tuple(option[0] for option in options)
+        hand = max(1, min(place.fret for place in where))
+        rows = [(hand, *(p.string for p in where), *(p.fret for p in where), *(0 for _ in where))]
+    return _Grips(np.array(rows, dtype=np.int64), capo)
 
 
-def _gap_factor(fret: FloatArray) -> FloatArray:
-    """How wide a fret is against the fifth: each is narrower by the twelfth root of two."""
-    return np.asarray(2.0 ** ((5.0 - fret) / 12.0))
-
-
-def _bend_cost(size: float, string: FloatArray, fret: FloatArray, finger: FloatArray) -> FloatArray:
-    if size < 0.4:
-        return np.zeros(string.size)
-    by_finger = np.array([FORBIDDEN, 0.9, 0.4, 0.0, 0.7])[finger.astype(int)]
+def _bend_cost(size: float, string: IntArray, fret: IntArray, finger: IntArray) -> FloatArray:
+    by_finger = np.array([FORBIDDEN, 0.9, 0.4, 0.0, 0.7])[finger]
     if size < 0.75:
         by_finger = by_finger * 0.3
     # strings 2 and 3 give way best in the middle of the neck; the first is thin and near the edge
@@ -193,23 +438,42 @@ def _bend_cost(size: float, string: FloatArray, fret: FloatArray, finger: FloatA
     return np.asarray(by_finger + edge + wound + stiff)
 
 
-def _move_costs(before: _States, after: _States, first: Sounding, second: Sounding, weights: School) -> FloatArray:
-    """Cost of going from each state of one note to each of the next, shape (n_before, n_after)."""
-    time_s = max(second.onset_s - first.onset_s, LEAST_GAP_S)
-    hurry = float(np.clip(0.3 / time_s, 0.3, 3.0))
-    shift = np.abs(after.hand[None, :] - before.hand[:, None])
-    # an open string gives the hand time to travel
-    bridge = np.where((before.finger[:, None] == 0) | (after.finger[None, :] == 0), 0.5, 1.0)
-    cost = weights.shift * bridge * hurry * np.where(shift > 0, 0.45 + 0.3 * shift, 0.0)
-    apart = np.abs(after.string[None, :] - before.string[:, None])
-    cost = cost + weights.crossing * (0.05 * apart + 0.12 * np.maximum(apart - 1, 0))
-    same_finger = (before.finger[:, None] == after.finger[None, :]) & (after.finger[None, :] > 0) & (shift == 0)
-    cost = cost + np.where(same_finger & (apart > 0), 0.25, 0.0)
-    if second.strike in LEGATO_STRIKES and second.onset_s - first.offset_s < 0.05:
-        cost = cost + np.where(apart > 0, FORBIDDEN, 0.0)
-        if second.strike is Strike.SLIDE:  # a slide is a shift with one finger
-            slid = (before.finger[:, None] == after.finger[None, :]) & (apart == 0)
-            cost = np.where(slid, 0.1, cost + 0.6)
-    if first.offset_s - second.onset_s > 0.06:  # both sound: two strings, one hand
-        cost = cost + np.where(apart == 0, FORBIDDEN, 0.0) + np.where(shift > 1, 20.0 * shift, 0.0)
-    return np.asarray(cost)
+@lru_cache(maxsize=4_096)
+def _ways_between(before: _Grips, after: _Grips) -> tuple[FloatArray, FloatArray]:
+    """Return how far the hand goes from each way to each of the next, in millimetres, and what the strings cost."""
+    gap_mm = np.abs(after.at_mm[None, :] - before.at_mm[:, None])
+    apart = np.maximum(after.high[None, :] - before.low[:, None], before.high[:, None] - after.low[None, :])
+    apart = np.maximum(apart, 0)
+    cost = 0.05 * apart + 0.12 * np.maximum(apart - 1, 0)
+    if before.string.shape[1] == after.string.shape[1] > 1:  # a grip of several strings stays on them
+        cost = cost + OTHER_STRINGS * (before.string[:, None, :] != after.string[None]).mean(axis=2)
+    return gap_mm, np.asarray(cost)
+
+
+def _move_parts(before: _Event, after: _Event, weights: School) -> dict[str, FloatArray]:
+    """Cost of going from each state of one event to each of the next, by kind; shape (n_before, n_after) each."""
+    first, second, a, b = before.soundings[-1], after.soundings[0], before.grips, after.grips
+    hurry = min(max(0.3 / max(after.onset_s - before.onset_s, LEAST_GAP_S), 0.3), 3.0)
+    gap_mm, crossing = _ways_between(a, b)
+    shift = weights.shift * hurry * np.where(gap_mm > 0, 0.45 + (0.3 / USUAL_GAP_MM) * gap_mm, 0.0)
+    if a.idle.any() or b.idle.any():  # an open string gives the hand time to travel
+        shift = np.where(a.idle[:, None] | b.idle[None, :], BRIDGE * shift, shift)
+    parts = {"shift": shift, "crossing": weights.crossing * crossing}
+    single = len(before.soundings) == len(after.soundings) == 1
+    if single:
+        other_string = np.not_equal.outer(a.string[:, 0], b.string[:, 0])
+        same_finger = np.equal.outer(a.finger[:, 0], b.finger[:, 0])
+        rolled = same_finger & other_string & (gap_mm == 0) & (b.finger[:, 0] > 0)[None, :]
+        parts["finger"] = np.where(rolled, 0.25, 0.0)
+        if second.strike in LEGATO_STRIKES and second.onset_s - first.offset_s < LINK_S:
+            parts["held"] = np.where(other_string, FORBIDDEN, 0.0)
+            if second.strike is Strike.SLIDE:  # a slide is a shift with one finger
+                slid = same_finger & ~other_string
+                parts["shift"] = np.where(slid, 0.1, shift)
+                parts["slide"] = np.where(slid, 0.0, 0.6)
+    for number, held in enumerate(before.soundings):
+        if held.offset_s - after.onset_s > HELD_S and not (single and "held" in parts):
+            clash = np.equal.outer(a.string[:, number], b.string).any(axis=2)
+            grip = np.where(gap_mm > 1.5 * USUAL_GAP_MM, (20.0 / USUAL_GAP_MM) * gap_mm, 0.0)
+            parts["held"] = parts.get("held", 0.0) + np.where(clash, FORBIDDEN, 0.0) + grip
+    return parts

@@ -34,8 +34,6 @@ LEVELS = {
     Strike.SLIDE: 0.75,
 }
 FADES_S = {End.CHOKED: 0.006, End.STOPS: 0.02, End.RINGS: 0.12, End.SLIDES_AWAY: 0.1, End.RUNS_ON: 0.006}
-HARMONIC_PARTIALS = {12: 2, 7: 3, 5: 4, 4: 5, 3: 6, 9: 5, 16: 5, 19: 3, 24: 4}
-"""Fret where a string is touched: the partial that is left. Fletcher and Rossing, ch. 9 (nodes of a string)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -142,9 +140,10 @@ def _pitch_midi(shapes: Sequence[_Shape], index: int, score: Score, sample_rate:
     note = shape.note
     times_s = np.arange(shape.last - shape.first) / sample_rate
     fretted = score.fretted_midi(note)
-    if note.tone in (Tone.NATURAL_HARMONIC, Tone.TAPPED_HARMONIC):
-        partial = HARMONIC_PARTIALS.get(note.fret, 2)
-        fretted = score.tuning.open_midi[note.string - 1] + 12 * np.log2(partial)
+    if note.tone is Tone.NATURAL_HARMONIC:
+        fretted = score.sounding_midi(note)
+    elif note.tone is Tone.TAPPED_HARMONIC:
+        fretted += 12  # tapped an octave above the fretted finger
     midi = fretted + note.curve.at(times_s)
     if note.vibrato is not None:
         midi = midi + note.vibrato.at(times_s)

@@ -43,6 +43,16 @@ class Tone(StrEnum):
     DEAD = "dead"
 
 
+class Stroke(StrEnum):
+    """Which way the pick moves."""
+
+    DOWN = "down"
+    UP = "up"
+
+
+HARMONIC_PARTIALS = {12: 2, 7: 3, 5: 4, 4: 5, 3: 6, 9: 5, 16: 5, 19: 3, 24: 4}
+"""Fret where an open string is touched: the partial that is left (N. Fletcher and T. Rossing, "The Physics of Musical
+Instruments", 2nd ed. 1998, ch. 9: nodes of a string)."""
 LEGATO_STRIKES = frozenset({Strike.HAMMER, Strike.PULL, Strike.SLIDE, Strike.TAP})
 """Strikes without a pick: they continue the string that sounds."""
 
@@ -62,7 +72,9 @@ class Note:
     tone: Tone = Tone.NORMAL
     raked: bool = False
     finger: int | None = None
+    stroke: Stroke | None = None
     garnish: bool = False
+    slip: bool = False
     certainty: float = 1.0
     doubt: str = ""
     remark: str = ""

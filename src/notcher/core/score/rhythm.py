@@ -6,7 +6,7 @@ Nishimoto and S. Sagayama, "Rhythm and tempo recognition of music performance fr
 2004; what each grid costs is common practice, no source.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -43,6 +43,7 @@ WORST = 9.0  # no single note speaks louder than three spreads
 CHANGE = 1.2  # from beat to beat to another grid
 CROWDED = 6.0  # two strokes on one place
 TOGETHER_S = 0.03
+AROUND_NOTES = 24
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,6 +92,20 @@ def played_late_s(score: Score) -> FloatArray:
     times, first_beat = written_times(score)
     beats = np.array([first_beat + time.onset / DIVISIONS for time in times])
     return np.array([note.onset_s for note in score.notes]) - score.pulse.time_at(beats)
+
+
+def counted(score: Score, index: int) -> tuple[str, float]:
+    """Return how one note is counted, and how late it was played in seconds (early is negative).
+
+    Only its surroundings are looked at, so that it is quick in a long solo. Raises: ValueError without a pulse.
+    """
+    first = max(0, index - AROUND_NOTES)
+    part = replace(score, notes=score.notes[first : index + AROUND_NOTES + 1])
+    times, first_beat = written_times(part)
+    time = times[index - first]
+    beat = first_beat + time.onset / DIVISIONS
+    late_s = score.notes[index].onset_s - float(score.pulse.time_at(np.array([beat]))[0])
+    return count_word(time, beats_per_bar=score.pulse.meter[0]), late_s
 
 
 def _beat_s(score: Score, beats: FloatArray) -> FloatArray:

@@ -1,11 +1,12 @@
 """A whole solo as a value; every edit makes a new one."""
 
+import math
 from bisect import bisect_left
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from typing import Any
 
-from notcher.core.score.note import Note
+from notcher.core.score.note import HARMONIC_PARTIALS, Note, Tone
 from notcher.core.score.practice import Mark
 from notcher.core.score.pulse import NO_PULSE, Pulse
 from notcher.core.score.tuning import STANDARD, Tuning
@@ -13,12 +14,16 @@ from notcher.core.score.tuning import STANDARD, Tuning
 
 @dataclass(frozen=True, slots=True)
 class Phrase:
-    """A named stretch of the recording; also used for sections, which hold phrases."""
+    """A named stretch of the recording; also used for sections, which hold phrases.
+
+    near_fret: around which fret the instructor wants it played, if anywhere.
+    """
 
     start_s: float
     end_s: float
     name: str = ""
     section: bool = False
+    near_fret: int | None = None
 
     def __post_init__(self) -> None:
         if not 0 <= self.start_s < self.end_s:
@@ -58,6 +63,13 @@ class Score:
     def fretted_midi(self, note: Note) -> float:
         """Return what the note's place sounds before any bend."""
         return self.tuning.midi(note.string, note.fret)
+
+    def sounding_midi(self, note: Note) -> float:
+        """Return what is heard of the unbent note: a natural harmonic sounds a partial of its open string."""
+        touched = note.fret - self.tuning.capo
+        if note.tone is Tone.NATURAL_HARMONIC and touched in HARMONIC_PARTIALS:
+            return self.tuning.midi(note.string, self.tuning.capo) + 12 * math.log2(HARMONIC_PARTIALS[touched])
+        return self.fretted_midi(note)
 
     def with_notes(self, notes: Iterable[Note]) -> "Score":
         """Return the score with other notes, put in order."""

@@ -1,6 +1,6 @@
 """Recordings: decoding, choosing channels, overviews for drawing, slowing down."""
 
-from notcher.core.sound.clip import Clip, peak_dbfs
+from notcher.core.sound.clip import Clip, beside, peak_dbfs
 from notcher.core.sound.decode import AudioError, read_clip, resampled, write_clip
 from notcher.core.sound.focus import FOCUSES, banded, focused, is_wide
 from notcher.core.sound.overview import Overview
@@ -14,6 +14,7 @@ __all__ = [
     "Overview",
     "Spectrogram",
     "banded",
+    "beside",
     "focused",
     "is_wide",
     "peak_dbfs",

@@ -38,6 +38,20 @@ class Clip:
         return Clip(self.samples[first:last], self.sample_rate, self.name)
 
 
+def beside(left: Clip, right: Clip) -> Clip:
+    """Return one clip on the left side and another on the right, each as one channel, as long as the first.
+
+    Raises: ValueError when their sample rates differ.
+    """
+    if left.sample_rate != right.sample_rate:
+        raise ValueError("two clips beside each other need one sample rate")
+    samples = np.zeros((left.samples.shape[0], 2), dtype=np.float32)
+    for channel, clip in enumerate((left, right)):
+        part = clip.samples[: samples.shape[0]].mean(axis=1)
+        samples[: part.size, channel] = part
+    return Clip(samples, left.sample_rate, left.name)
+
+
 def peak_dbfs(samples: FloatArray) -> float:
     """Return the largest magnitude in decibels below full scale; -inf for silence or nothing."""
     peak = float(np.max(np.abs(samples))) if samples.size else 0.0

@@ -1,0 +1,42 @@
+"""One hand on the neck: which fingers reach which frets from where it sits, and how far that stretches them."""
+
+from itertools import product
+
+import numpy as np
+
+from notcher.core.arrays import FloatArray, IntArray
+from notcher.core.neck.fretboard import fret_position_mm
+
+POSITIONS = np.array([fret_position_mm(fret) for fret in range(40)])
+"""Distance of each fret from the nut on the usual scale, millimetres."""
+USUAL_GAP_MM = float(POSITIONS[6] - POSITIONS[5])
+EASY_MM = (0.0, 0.0, 40.0, 70.0, 98.0)
+"""How far each finger lies from the first without a stretch, by finger (common practice, no source)."""
+OVER_COST, BUNCHED_COST = 0.05, 0.15  # per millimetre beyond; for a finger closer than its own fret
+FINGERS_AT: dict[int, tuple[int, ...]] = {0: (1,), 1: (2, 3), 2: (3, 2, 4), 3: (4, 3), 4: (4,)}
+"""Frets above the first finger's, and the fingers that take them, the usual one first."""
+LAST_HAND = 22
+
+
+def reach_cost(hand: IntArray, fret: IntArray, finger: IntArray) -> FloatArray:
+    """What a finger's stretch costs; arrays of one shape. hand: fret under the first finger."""
+    span_mm = POSITIONS[fret] - POSITIONS[np.maximum(hand, 0)]
+    over = np.maximum(span_mm - np.array(EASY_MM)[finger], 0.0)
+    return np.asarray(OVER_COST * over + np.where(finger > fret - hand + 1, BUNCHED_COST, 0.0))
+
+
+def grips(frets: tuple[int, ...], *, capo: int = 0) -> list[tuple[int, tuple[int, ...]]]:
+    """Return every way one hand can hold frets at once: where it sits, and each note's finger (0 for an open string).
+
+    frets: one a note, in any order; notes on one fret may share a finger, laid flat over the strings.
+    """
+    fretted = sorted({fret for fret in frets if fret > capo})
+    if not fretted:
+        return [(hand, (0,) * len(frets)) for hand in range(capo + 1, LAST_HAND)]
+    found = []
+    for hand in range(max(capo + 1, fretted[-1] - 4), fretted[0] + 1):
+        for fingers in product(*(FINGERS_AT[fret - hand] for fret in fretted)):
+            if list(fingers) == sorted(set(fingers)):  # a higher fret wants a later finger
+                by_fret = dict(zip(fretted, fingers, strict=True))
+                found.append((hand, tuple(by_fret.get(fret, 0) for fret in frets)))
+    return found

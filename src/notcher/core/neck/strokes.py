@@ -1,0 +1,64 @@
+"""Which way the pick moves: three schools (common practice, no source).
+
+A down stroke goes from the low strings towards the high ones.
+"""
+
+from collections.abc import Sequence
+
+from notcher.core.score import Note, Strike, Stroke
+
+STROKE_SCHOOLS = ("alternate", "economy", "sweep")
+RESTART_S = 0.6
+TOGETHER_S = 0.03
+SWEPT_STRINGS = 3
+
+
+def strokes(notes: Sequence[Note], *, school: str = "alternate") -> list[Stroke | None]:
+    """Return each note's pick stroke; None where no pick strikes.
+
+    notes: in time order. school: alternate goes strictly down and up; economy keeps its direction into the next
+    string when that lies on the way; sweep does so only over three strings and more with one note each.
+    Raises: ValueError for an unknown school.
+    """
+    if school not in STROKE_SCHOOLS:
+        raise ValueError(f"the school of strokes must be one of {', '.join(STROKE_SCHOOLS)}")
+    picked = [index for index, note in enumerate(notes) if note.strike in (Strike.PICK, Strike.REPICK)]
+    swept = _swept(notes, picked) if school == "sweep" else {}
+    found: list[Stroke | None] = [None] * len(notes)
+    last = None
+    for index in picked:
+        note, before = notes[index], notes[last] if last is not None else None
+        if index in swept:
+            found[index] = swept[index]
+        elif before is None or last is None or note.onset_s - before.offset_s > RESTART_S:
+            found[index] = Stroke.DOWN
+        elif note.onset_s - before.onset_s <= TOGETHER_S:
+            found[index] = found[last]  # one stroke over several strings
+        else:
+            way = _way(before, note) if school == "economy" else None
+            found[index] = way or (Stroke.UP if found[last] is Stroke.DOWN else Stroke.DOWN)
+        last = index
+    return found
+
+
+def _way(before: Note, note: Note) -> Stroke | None:
+    """The stroke that travels from one string to the other; None on the same string."""
+    if note.string == before.string:
+        return None
+    return Stroke.DOWN if note.string < before.string else Stroke.UP
+
+
+def _swept(notes: Sequence[Note], picked: Sequence[int]) -> dict[int, Stroke]:
+    """The stroke of every note in a run of single notes on neighbouring strings, all one way."""
+    found: dict[int, Stroke] = {}
+    run: list[int] = []
+    for index in picked:
+        step = notes[index].string - notes[run[-1]].string if run else 0
+        apart = run and notes[index].onset_s - notes[run[-1]].onset_s > TOGETHER_S
+        if len(run) > 1 and step != notes[run[-1]].string - notes[run[-2]].string:
+            run = run[-1:]
+        run = [*run, index] if apart and abs(step) == 1 else [index]
+        if len(run) >= SWEPT_STRINGS:
+            way = Stroke.DOWN if step < 0 else Stroke.UP
+            found |= dict.fromkeys(run, way)
+    return found

@@ -1,0 +1,85 @@
+"""Named states of a solo, and what changed between two."""
+
+from dataclasses import dataclass
+
+from notcher.core.score.note import Note
+from notcher.core.score.score import Score
+
+SAME_ONSET_S = 0.06
+SAME_BEND_SEMITONES = 0.15
+
+
+@dataclass(frozen=True, slots=True)
+class Revision:
+    """A state that was kept: its name, when (ISO 8601, local time), and the score as it was."""
+
+    name: str
+    saved_at: str
+    score: Score
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """One difference: what kind, the note before and after (None when there is none)."""
+
+    kind: str
+    before: Note | None
+    after: Note | None
+
+    @property
+    def onset_s(self) -> float:
+        note = self.after or self.before
+        return note.onset_s if note is not None else 0.0
+
+
+KINDS = ("added", "removed", "moved", "re-bent", "re-timed", "changed")
+
+
+def changes(before: Score, after: Score) -> list[Change]:
+    """Return how the second score differs from the first, in time order.
+
+    Notes are paired by onset (60 ms) and pitch, then by onset alone. Kinds: added, removed, moved (another place),
+    re-bent (another curve or vibrato), re-timed (onset or end by more than 20 ms), changed (anything else that is
+    played: strike, end, tone, finger, stroke, garnish, slip).
+    """
+    found = []
+    for first, second in _paired(before, after):
+        if first is None or second is None:
+            found.append(Change("added" if first is None else "removed", first, second))
+        elif (kind := _kind(first, second)) is not None:
+            found.append(Change(kind, first, second))
+    return sorted(found, key=lambda change: change.onset_s)
+
+
+def _kind(first: Note, second: Note) -> str | None:
+    if (first.string, first.fret) != (second.string, second.fret):
+        return "moved"
+    if first.curve != second.curve or first.vibrato != second.vibrato:
+        return "re-bent"
+    if max(abs(first.onset_s - second.onset_s), abs(first.offset_s - second.offset_s)) > 0.02:
+        return "re-timed"
+    played = ("strike", "end", "tone", "raked", "finger", "stroke", "garnish", "slip")
+    return "changed" if any(getattr(first, name) != getattr(second, name) for name in played) else None
+
+
+def _paired(before: Score, after: Score) -> list[tuple[Note | None, Note | None]]:
+    """Pair what is the same note in both; each note belongs to one pair."""
+    free = set(range(len(after.notes)))
+    partner: dict[int, int] = {}
+    for same_pitch in (True, False):
+        for index, note in enumerate(before.notes):
+            if index in partner:
+                continue
+            near = range(after.first_after(note.onset_s - SAME_ONSET_S), after.first_after(note.onset_s + SAME_ONSET_S))
+            fits = [
+                at
+                for at in near
+                if at in free and (not same_pitch or before.fretted_midi(note) == after.fretted_midi(after.notes[at]))
+            ]
+            if fits:
+                partner[index] = min(fits, key=lambda at: abs(after.notes[at].onset_s - note.onset_s))
+                free.discard(partner[index])
+    pairs: list[tuple[Note | None, Note | None]] = [
+        (note, after.notes[partner[index]] if index in partner else None) for index, note in enumerate(before.notes)
+    ]
+    return pairs + [(None, after.notes[index]) for index in sorted(free)]
