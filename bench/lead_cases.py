@@ -36,6 +36,8 @@ from notcher.core.score import (
 from notcher.core.sound import Clip
 
 SOUNDFONT = Path("/usr/share/sounds/sf2/TimGM6mb.sf2")
+OTHER_SOUNDFONT = SOUNDFONT.with_name("FluidR3_GM.sf2")
+"""Not needed by any test; where Debian's fluid-soundfont-gm is installed, the benchmark and the training use it too."""
 CLEAN, JAZZ, MUTED, OVERDRIVEN, DISTORTED, HARMONICS = 27, 26, 28, 29, 30, 31
 BEND_RANGE = 24
 TICK_S = 0.005
@@ -416,7 +418,7 @@ def _pitch_line(score: Score, index: int, slid_to: Note | None, key: int) -> lis
     note = score.notes[index]
     times_s = np.arange(0, note.duration_s, TICK_S)
     harmonic = note.tone in (Tone.NATURAL_HARMONIC, Tone.SQUEAL_HARMONIC)
-    midi = (key if harmonic else score.fretted_midi(note)) + note.curve.at(times_s)
+    midi = (key if harmonic else score.fretted_midi(note)) + note.curve.at(times_s) + score.tuning.offset_cents / 100
     before = _neighbour(score, index, -1)
     if note.vibrato is not None:
         midi = midi + note.vibrato.at(times_s)

@@ -25,6 +25,7 @@ from lead_cases import (
     DISTORTED,
     JAZZ,
     ONE_STRING,
+    OTHER_SOUNDFONT,
     OVERDRIVEN,
     SOUNDFONT,
     TWO_STRINGS,
@@ -47,7 +48,7 @@ from notcher.core.sound import Clip
 
 WEIGHTS = Path(__file__).parents[1] / "src" / "notcher" / "core" / "hearing" / "weights"
 LENGTH_S = 30.0
-SOUNDFONTS = [font for font in (SOUNDFONT, SOUNDFONT.parent / "FluidR3_GM.sf2") if font.exists()]
+SOUNDFONTS = [font for font in (SOUNDFONT, OTHER_SOUNDFONT) if font.exists()]
 EVERYTHING = {
     name: max(0.5 * TWO_STRINGS.get(name, 0), VOCABULARY.get(name, 0), ONE_STRING.get(name, 0))
     for name in {**ONE_STRING, **TWO_STRINGS, **VOCABULARY}

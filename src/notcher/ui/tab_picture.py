@@ -17,6 +17,7 @@ LEAP_SEMITONES = 0.7
 SKETCH_PX = 7.0  # notes narrower than this are sketched
 LEAST_TAG_PX = 6.0  # with less room to the next note a figure cannot be read
 HANDLE_PX = 7.0
+LEAST_NAME_PX = 26.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -56,7 +57,8 @@ def draw_lanes(painter: QPainter, frame: TabFrame, content: TabContent, theme: T
     notes = content.score.notes
     visible = _visible(content.score, frame)
     drawn = [index for index in visible if notes[index].duration_s * frame.px_per_s >= SKETCH_PX]
-    _sketch_claims(painter, frame, [notes[index] for index in visible if index not in set(drawn)], theme)
+    far = set(visible).difference(drawn)
+    _sketch_claims(painter, frame, [notes[index] for index in far], theme)
     for index in drawn:
         _draw_claim(painter, frame, notes[index], theme)
     for index in drawn:
@@ -246,6 +248,8 @@ def _draw_phrases(painter: QPainter, frame: TabFrame, score: Score, theme: Theme
             QPolygonF([QPointF(left, foot), QPointF(left, y), QPointF(right, y), QPointF(right, foot - 8)])
         )
         shown = max(left, frame.left)
+        if right - shown < LEAST_NAME_PX * frame.scale:
+            continue
         name = metrics.elidedText(phrase.name, Qt.TextElideMode.ElideRight, max(0.0, right - shown - 10))
         painter.setPen(theme.color("soft_ink"))
         painter.drawText(QPointF(shown + 6, foot - 1 * frame.scale), name)
@@ -253,11 +257,13 @@ def _draw_phrases(painter: QPainter, frame: TabFrame, score: Score, theme: Theme
 
 def _sketch_claims(painter: QPainter, frame: TabFrame, notes: list[Note], theme: Theme) -> None:
     """From afar: where each note is and how long, and how high it is bent; all in one stroke."""
+    lines = [frame.y(string) for string in range(frame.strings + 1)]
+    semitone = frame.y(1) - frame.y(1, 1.0)
     boxes = []
     for note in notes:
-        rise = frame.y(note.string) - frame.y(note.string, max(0.0, note.reading.bend_semitones))
+        rise = semitone * max(0.0, note.curve.peak_semitones)
         width = max(1.0, note.duration_s * frame.px_per_s)
-        boxes.append(QRectF(frame.x(note.onset_s), frame.y(note.string) - rise - 2, width, rise + 4))
+        boxes.append(QRectF(frame.x(note.onset_s), lines[note.string] - rise - 2, width, rise + 4))
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(theme.color("claim", 110))
     painter.drawRects(boxes)
@@ -267,11 +273,9 @@ def _sketch_tags(painter: QPainter, frame: TabFrame, notes: list[tuple[Note, flo
     """Where there is no room for a figure, a stroke at each onset; all at once."""
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(theme.color("ink"))
+    lines = [frame.y(string) for string in range(frame.strings + 1)]
     painter.drawRects(
-        [
-            QRectF(frame.x(note.onset_s), frame.y(note.string) - 4, max(1.0, min(room - 1, 3.0)), 8)
-            for note, room in notes
-        ]
+        [QRectF(frame.x(note.onset_s), lines[note.string] - 4, max(1.0, min(room - 1, 3.0)), 8) for note, room in notes]
     )
 
 

@@ -12,11 +12,10 @@ from notcher.ui.tab_frame import TabFrame
 from notcher.ui.tab_picture import TabContent, draw_lanes
 from notcher.ui.theme import Theme
 
-TILE_PX = 192
-MOST_TILES = 96
-BUDGET_S = 0.006
+TILE_PX = 96
+MOST_TILES = 192
+BUDGET_S = 0.004
 MARGIN_PX = 40.0  # a tag, a size or a rake may stand out so far from its note
-LONGEST_NOTE_S = 12.0
 
 
 class TabTiles:
@@ -89,8 +88,8 @@ class TabTiles:
         changed = [note for note in before.notes if id(note) not in new]
         changed += [note for note in after.notes if id(note) not in old]
         for note in changed:
-            # the room of the note before, on the same string, changes as well
-            first = math.floor(((note.onset_s - 1.0) * px_per_s - MARGIN_PX) / TILE_PX)
+            # the tag of a note just before it has more or less room now
+            first = math.floor((note.onset_s * px_per_s - MARGIN_PX) / TILE_PX)
             last = math.floor((note.offset_s * px_per_s + MARGIN_PX) / TILE_PX)
             for number in [number for number in self._tiles if first <= number <= last]:
                 del self._tiles[number]

@@ -85,7 +85,7 @@ class Recovery:
                 about = json.loads((folder / ABOUT).read_text("utf-8"))
                 kept_at = datetime.fromtimestamp((folder / SCORE).stat().st_mtime)
                 path = None if about["path"] is None else Path(about["path"])
-                gone = not _runs(int(about["process"])) and (folder / WHOLE).is_file()
+                gone = folder != self._own and not _runs(int(about["process"])) and (folder / WHOLE).is_file()
                 title = str(about["title"])
             except (OSError, ValueError, KeyError, TypeError):
                 continue
@@ -104,7 +104,7 @@ class Recovery:
 
 
 def _runs(process: int) -> bool:
-    """Whether a process runs, other than this one under a reused number."""
+    """Whether another process runs; what bears this one's number is left from before a restart of the machine."""
     if process == os.getpid():
         return False
     try:

@@ -25,7 +25,7 @@ class Curve:
 
     @property
     def peak_semitones(self) -> float:
-        return max((bend for _, bend in self.points), key=abs, default=0.0)
+        return max((bend for _, bend in self.points), key=abs) if self.points else 0.0
 
     def at(self, times_s: FloatArray) -> FloatArray:
         """Return semitones at each time after the onset; level before the first point and after the last."""

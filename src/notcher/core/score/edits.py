@@ -164,7 +164,7 @@ def with_beat_at(score: Score, beat: float, time_s: float) -> Score:
     if not pulse.known:
         raise ValueError("there is no pulse yet; tap it first")
     beat = float(round(beat))
-    around = [beat - 4, beat - 1, beat + 1, beat + 4]
+    around = [beat - 5, beat - 4, beat - 1, beat + 1, beat + 4, beat + 5]
     anchors = {b: t for t, b in pulse.anchors if abs(b - beat) > 1e-6}
     for at in around:
         anchors.setdefault(at, float(pulse.time_at(np.array([at]))[0]))

@@ -17,7 +17,7 @@ LEAST_PREBEND, HELD_SEMITONES = 0.2, 0.05
 SIGNS = {"¼": " 1/4", "½": " 1/2", "¾": " 3/4"}
 _NUMBER = r"(?P<whole>\d+(?:\.\d+)?)?\s*(?P<part>\d+/\d+)?"
 _TIME = re.compile(r"(?:over|for|after|in)\s+(\d+(?:\.\d+)?)\s*(ms|s)\b")
-WORDS = "bend, pre-bend, hold, release, curl, dip, dive, vibrato, flat"
+WORDS = "bend, pre-bend, hold, release, curl, dip, dive, return, vibrato, flat"
 
 
 class GestureError(NotcherError):
@@ -78,7 +78,7 @@ def _moved(
     span_s = min(RISE_S, duration_s / 3) if span_s is None else span_s
     if word == "bend":
         return [*points, (now_s + span_s, _size(rest, step))]
-    if word == "release":
+    if word in ("release", "return"):
         return [*points, (now_s + span_s, _size(rest, step) if _has_size(rest) else 0.0)]
     if word == "curl":
         start_s = max(now_s, duration_s - 2 * span_s)
@@ -94,7 +94,7 @@ def _moved(
 
 
 def _word(step: str) -> tuple[str, str]:
-    found = re.match(r"(pre-?bend|bend|hold|release|curl|dip|dive|vibrato|flat)\b(.*)", step)
+    found = re.match(r"(pre-?bend|bend|hold|release|return|curl|dip|dive|vibrato|flat)\b(.*)", step)
     if found is None:
         raise GestureError(f"{step!r} is no step of a curve.", f"Use {WORDS}.")
     return found[1].replace("-", ""), _TIME.sub("", found[2])
@@ -158,6 +158,8 @@ def gesture_words(curve: Curve, vibrato: Vibrato | None) -> str:
             steps.append(f"hold for {span}")
         elif bend < -HELD_SEMITONES:
             steps.append(f"dive {_size_words(-bend)} over {span}")
+        elif bend > before and bend < HELD_SEMITONES:
+            steps.append(f"return over {span}")
         elif bend > before:
             steps.append(f"bend {_size_words(bend)} over {span}")
         else:

@@ -1,0 +1,312 @@
+"""Correcting and writing on the Notch bench through the real window: every key, drag and dialog is one named step."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QImage, QKeySequence
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QInputDialog
+from pytestqt.qtbot import QtBot
+
+from notcher.core.formats import Document
+from notcher.core.neck import Place
+from notcher.core.score import Curve, End, Note, Phrase, Pulse, Score, Strike, Stroke, Tone, bent_curve
+from notcher.core.sound import Clip
+from notcher.ui.commands import ActionFinder, KeysDialog, found_actions
+from notcher.ui.states import StatesDialog
+from notcher.ui.tab_picture import curve_handles
+from notcher.ui.window import Window
+
+
+@pytest.fixture
+def notched(window: Window, lick: Score, lick_clip: Clip) -> Window:
+    """The lick as written, with its recording; the tab has the keys."""
+    window.session.open(Document(lick, lick_clip, strikes_s=np.array([0.5, 0.98, 2.0, 3.52])), None)
+    window.notch.tab.setFocus()
+    return window
+
+
+def act(window: Window, name: str) -> None:
+    """Do an action by its menu name; its keys do the same."""
+    window.actions_by_name[name].trigger()
+
+
+FIELDS: tuple[tuple[str, Callable[[Note], object], object], ...] = (
+    ("Hammered", lambda n: n.strike, Strike.HAMMER),
+    ("Tapped", lambda n: n.strike, Strike.TAP),
+    ("Faded in", lambda n: n.strike, Strike.SWELL),
+    ("Palm mute", lambda n: n.tone, Tone.PALM_MUTE),
+    ("Natural harmonic", lambda n: n.tone, Tone.NATURAL_HARMONIC),
+    ("Choked", lambda n: n.end, End.CHOKED),
+    ("Slides away", lambda n: n.end, End.SLIDES_AWAY),
+    ("Raked into", lambda n: n.raked, True),
+    ("Garnish", lambda n: n.garnish, True),
+    ("The player's slip", lambda n: n.slip, True),
+    ("Doubt", lambda n: bool(n.doubt), True),
+    ("Third finger", lambda n: n.finger, 3),
+    ("Pick stroke: down, up, none", lambda n: n.stroke, Stroke.DOWN),
+    ("Lock places", lambda n: n.locked, True),
+    ("Vibrato", lambda n: n.vibrato is not None, True),
+    ("Bend further", lambda n: n.reading.bend_semitones, 0.5),
+    ("Pre-bend", lambda n: "prebend" in n.reading.names, True),
+)
+
+
+@pytest.mark.parametrize(("name", "field", "value"), FIELDS)
+def test_an_action_changes_its_field_and_is_undone(
+    notched: Window, name: str, field: Callable[[Note], object], value: object
+) -> None:
+    session, before = notched.session, notched.session.score
+    session.select(0)
+    act(notched, name)
+    assert field(session.score.notes[0]) == value
+    assert session.score.notes[1:] == before.notes[1:]
+    session.undo_stack.undo()
+    assert session.score == before
+
+
+def test_keys_reach_the_tab_and_can_be_changed(notched: Window, qtbot: QtBot) -> None:
+    session, tab = notched.session, notched.notch.tab
+    session.select(0)
+    QTest.keyClick(tab, Qt.Key.Key_H)
+    assert session.score.notes[0].strike is Strike.HAMMER
+    dialog = KeysDialog(notched.actions_by_name, notched.usual_keys, notched)
+    qtbot.addWidget(dialog)
+    dialog.fields["Tapped"].setKeySequence(QKeySequence("H"))
+    dialog._on_accepted()
+    assert "would do both" in dialog.trouble.text()
+    dialog.fields["Hammered"].setKeySequence(QKeySequence("Ctrl+H"))
+    dialog._on_accepted()
+    notched.take_keys(dialog.chosen)
+    QTest.keyClick(tab, Qt.Key.Key_H)
+    assert session.score.notes[0].strike is Strike.TAP
+    assert notched.settings.keys("Tapped") == "H"
+    assert notched.settings.keys("Choked") is None, "what stays usual is not stored"
+    dialog._on_restored()
+    assert dialog.chosen["Hammered"] == "H"
+
+
+def test_no_two_usual_keys_are_the_same(window: Window) -> None:
+    keys = [key for key in window.usual_keys.values() if key]
+    assert len(set(keys)) == len(keys)
+
+
+def test_an_action_is_found_by_a_part_of_its_name(notched: Window, qtbot: QtBot) -> None:
+    assert found_actions(notched.actions_by_name, "snap phr") == ["Snap the phrase to evidence"]
+    notched.session.select(0)
+    finder = ActionFinder(notched.actions_by_name, notched)
+    qtbot.addWidget(finder)
+    finder.show()
+    finder.activateWindow()
+    qtbot.waitUntil(finder.line.hasFocus, timeout=5_000)
+    QTest.keyClicks(finder.line, "choke")
+    assert finder.list.count() == 1
+    QTest.keyClick(finder.line, Qt.Key.Key_Return)
+    assert notched.session.score.notes[0].end is End.CHOKED
+
+
+def test_several_notes_are_changed_as_one_step(notched: Window) -> None:
+    session = notched.session
+    session.select(0)
+    act(notched, "Select on to the next note")
+    act(notched, "Select on to the next note")
+    assert session.selection == [0, 1, 2]
+    act(notched, "Palm mute")
+    assert [note.tone for note in session.score.notes[:4]] == [Tone.PALM_MUTE] * 3 + [Tone.NORMAL]
+    assert session.selection == [0, 1, 2], "a change keeps the selection"
+    act(notched, "Delete note")
+    assert session.undo_stack.undoText() == "Delete 3 notes"
+    session.undo_stack.undo()
+    session.undo_stack.undo()
+    act(notched, "Select the phrase")
+    assert session.selection == [0, 1, 2, 3]
+
+
+def test_walking_by_beat_string_and_doubt(notched: Window) -> None:
+    session = notched.session
+    session.select(0)
+    act(notched, "Next beat")
+    assert session.selected == 1  # the pulse is 120 a minute from 0.5 s: the next beat is at 1.0 s
+    act(notched, "Nearest note on a higher string")
+    assert session.note.string == 2  # type: ignore[union-attr]
+    act(notched, "Doubt")
+    session.select(0)
+    act(notched, "Previous doubt")
+    assert session.note.doubt  # type: ignore[union-attr]
+    act(notched, "Accept the phrase")
+    assert not any(note.doubt for note in session.score.notes)
+
+
+def test_time_is_edited_by_keys(notched: Window) -> None:
+    session = notched.session
+    session.select(1)
+    act(notched, "Onset to the strike heard before")
+    assert session.note.onset_s == 0.98  # type: ignore[union-attr]
+    act(notched, "End later")
+    assert session.note.offset_s == pytest.approx(1.91)  # type: ignore[union-attr]
+    notched.player.seek(1.4)
+    act(notched, "Split note at the playhead")
+    assert session.note.onset_s == pytest.approx(1.4)  # type: ignore[union-attr]
+    session.select(1)
+    act(notched, "Join with the next note")
+    assert len(session.score.notes) == 6
+    session.select(5)
+    act(notched, "Join with the next note")
+    assert "no note follows" in notched.notice_label.text()
+
+
+def test_a_curve_is_typed_and_dragged(notched: Window, qtbot: QtBot) -> None:
+    session, notch = notched.session, notched.notch
+    session.select(4)
+    act(notched, "Type the curve")
+    notch.words.setText("bend 1½ over 200 ms, hold for 100 ms")
+    QTest.keyClick(notch.words, Qt.Key.Key_Return)
+    assert session.note.curve == Curve(((0.0, 0.0), (0.2, 3.0), (0.3, 3.0)))  # type: ignore[union-attr]
+    notch.words.setFocus()
+    notch.words.setText("wobble")
+    QTest.keyClick(notch.words, Qt.Key.Key_Return)
+    assert "no step of a curve" in notched.notice_label.text()
+    tab = notch.tab
+    tab.show_span(3.0, 5.0)
+    steps = session.undo_stack.count()
+    note = session.note
+    assert note is not None
+    spot = curve_handles(tab.frame, note)[2].toPoint()
+    down = QPoint(spot.x(), round(tab.frame.y(note.string, 2.0)))
+    qtbot.mousePress(tab, Qt.MouseButton.LeftButton, pos=spot)
+    for at in (QPoint(spot.x(), (spot.y() + down.y()) // 2), down):
+        qtbot.mouseMove(tab, at)
+    qtbot.mouseRelease(tab, Qt.MouseButton.LeftButton, pos=down)
+    assert session.note.curve.points[2][1] == pytest.approx(2.0, abs=0.1)  # type: ignore[union-attr]
+    assert session.undo_stack.count() == steps + 1, "a drag is one step"
+    qtbot.mouseDClick(tab, Qt.MouseButton.LeftButton, pos=curve_handles(tab.frame, session.note)[2].toPoint())
+    assert len(session.note.curve.points) == 2  # type: ignore[union-attr]
+
+
+def test_beats_and_chords_are_edited_in_place(notched: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
+    tab, session = notched.notch.tab, notched.session
+    tab.show_span(0.0, 4.0)
+    y = round(tab.frame.header) - 6
+    start, end = (QPoint(round(tab.frame.x(time_s)), y) for time_s in (2.0, 2.06))
+    qtbot.mousePress(tab, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, pos=start)
+    qtbot.mouseMove(tab, end)
+    qtbot.mouseRelease(tab, Qt.MouseButton.LeftButton, pos=end)
+    # at 120 a minute from 0.5 s, beat 3 is at 2.0 s
+    assert session.score.pulse.time_at(np.array([3.0]))[0] == pytest.approx(2.06, abs=0.01)
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("Am7", True))
+    qtbot.mouseDClick(tab, Qt.MouseButton.LeftButton, pos=QPoint(round(tab.frame.x(1.0)), 8))
+    assert session.score.chord_at(1.1) == "Am7"
+
+
+def test_notes_are_copied_elsewhere(notched: Window, monkeypatch: pytest.MonkeyPatch) -> None:
+    session = notched.session
+    session.select(0)
+    act(notched, "Copy notes")
+    notched.player.seek(5.5)
+    monkeypatch.setattr(QInputDialog, "getItem", lambda *_, **__: ("1 octave lower", True))
+    act(notched, "Paste moved…")
+    first, pasted = session.score.notes[0], session.score.notes[6]
+    assert session.score.fretted_midi(pasted) == session.score.fretted_midi(first) - 12
+    assert len(session.score.notes) == 10
+    act(notched, "Paste at the playhead")
+    assert len(session.score.notes) == 14
+
+
+def test_the_phrase_moves_to_where_it_is_wished(notched: Window, monkeypatch: pytest.MonkeyPatch) -> None:
+    session = notched.session
+    session.select(0)
+    monkeypatch.setattr(QInputDialog, "getInt", lambda *_, **__: (5, True))
+    act(notched, "Play the phrase around a fret…")
+    assert session.score.phrases[0].near_fret == 5
+    assert np.median([note.fret for note in session.score.notes[:4]]) < 10
+    act(notched, "Write pick strokes for all notes")
+    strokes = [note.stroke for note in session.score.notes]
+    assert strokes[0] is Stroke.DOWN
+    assert strokes[3] is None, "a hammered note is not picked"
+
+
+def test_states_are_kept_compared_and_brought_back(
+    notched: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    session, before = notched.session, notched.session.score
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("before the lesson", True))
+    act(notched, "Keep this state…")
+    assert "changed" in notched.windowTitle()
+    session.select(1)
+    act(notched, "Bend further")
+    session.select(0)
+    act(notched, "Delete note")
+    dialog = StatesDialog(session, notched)
+    qtbot.addWidget(dialog)
+    assert dialog.words.text() == "1 re-bent, 1 removed"
+    dialog.table.cellActivated.emit(1, 0)
+    assert session.note.onset_s == 1.0  # type: ignore[union-attr]
+    dialog.back.click()
+    assert session.score == before
+    assert session.undo_stack.undoText() == "Go back to “before the lesson”"
+    dialog.forget.click()
+    assert session.document.revisions == ()
+    assert notched._save_to(tmp_path / "kept.notch")
+
+
+def test_a_solo_is_written_by_hand(window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(QInputDialog, "getInt", lambda *_, **__: (120, True))
+    act(window, "Write a solo by hand")
+    session, tab = window.session, window.notch.tab
+    for keys in ("i7", "i9"):
+        QTest.keyClicks(tab, keys)
+        QTest.qWait(5)
+        tab._on_typing_over()
+    act(window, "A click on the neck writes the next note")
+    neck = window.notch.neck
+    qtbot.mouseClick(neck, Qt.MouseButton.LeftButton, pos=neck._spot(Place(2, 8)).toPoint())
+    notes = session.score.notes
+    assert [(n.string, n.fret) for n in notes] == [(3, 7), (3, 9), (2, 8)]
+    # half a beat at 120 a minute
+    assert [n.onset_s for n in notes] == pytest.approx([0.0, 0.25, 0.5])
+    act(window, "Shorter steps")
+    assert "⅓ beat" in window.notice_label.text()
+
+
+def test_the_tab_is_heard_beside_the_recording(notched: Window, qtbot: QtBot) -> None:
+    recording = notched.player.clip
+    act(notched, "Hear the recording left, the tab right")
+    qtbot.waitUntil(lambda: notched.player.clip is not recording, timeout=20_000)
+    both = notched.player.clip
+    assert both is not None
+    assert both.channels == 2
+    assert np.abs(both.samples[:, 1]).max() > 0.1
+    act(notched, "Hear the recording")
+    assert notched.player.clip is recording
+    notched.player.set_pace(1.0)
+    notched.player.speaker._speed = 10.0  # type: ignore[attr-defined]
+    notched.session.select(0)
+    act(notched, "Hear the selected notes")
+    qtbot.waitUntil(lambda: notched.player.playing, timeout=10_000)
+    qtbot.waitUntil(lambda: not notched.player.playing, timeout=10_000)
+    assert 0.9 < notched.player.time_s < 1.6, "only the note is played"
+
+
+def test_tiles_show_what_a_whole_drawing_shows(window: Window, qtbot: QtBot) -> None:
+    notes = tuple(Note(0.3 * i, 0.3 * i + 0.25, 1 + i % 6, i % 20, curve=bent_curve(2, 0.25)) for i in range(60))
+    score = Score(notes, pulse=Pulse.steady(100, 0), phrases=(Phrase(0, 9, "a"),))
+    window.session.open(Document(score), None)
+    tab = window.notch.tab
+    tab.show_span(2.0, 9.0)
+
+    def sharp() -> QImage:
+        qtbot.waitUntil(lambda: tab.grab() is not None and tab._patient, timeout=5_000)
+        return tab.grab().toImage()
+
+    tiled = sharp()
+    tab._tiles.drop()
+    whole = sharp()
+    assert tiled == whole
+    window.session.edit("Move", score.with_note(12, fret=3))
+    edited = sharp()
+    assert edited != whole
+    tab._tiles.drop()
+    assert sharp() == edited
