@@ -113,17 +113,17 @@ def pitch_rows(seed: int) -> tuple[np.ndarray, np.ndarray]:
     distance = np.nan_to_num(np.abs(found.midi[:, :, None] - true[:, None, :]), nan=99.0).min(axis=2)
     told = ~np.isnan(found.midi) & ((distance < HIT) | (distance >= CLOSE))
     told[np.arange(told.shape[0]) % 3 != seed % 3] = False  # neighbouring frames say the same
-    return found.features[told].astype(np.float16), distance[told] < HIT
+    return found.features(0, len(found.midi))[told].astype(np.float16), distance[told] < HIT
 
 
 def strike_rows(seed: int) -> tuple[np.ndarray, np.ndarray]:
     case, clip = training_case(seed)
-    sound, wide = hearing_sound(clip, "auto")
+    sound, whole = hearing_sound(clip, "auto")
     struck = [note for note in case.score.notes if note.strike not in LEGATO_STRIKES]
     times_s = np.array([note.onset_s for note in struck])
     starts = np.array([sounding_midi(case.score, note) + float(note.curve.at(np.zeros(1))[0]) for note in struck])
     rows, answers = [], []
-    found = listen(sound, wide=wide)
+    found = listen(sound, whole)
     onsets = found.onsets
     for voice in found.voices:
         moments = strike_moments(onsets, turns(voice))
@@ -144,8 +144,8 @@ def strike_rows(seed: int) -> tuple[np.ndarray, np.ndarray]:
 def note_rows(seed: int) -> tuple[np.ndarray, np.ndarray]:
     """Each note heard, and the answers of `NOTE_ANSWERS`: 1 yes, 0 no, -1 says nothing."""
     case, clip = training_case(seed)
-    sound, wide = hearing_sound(clip, "auto")
-    found, _ = voice_notes(listen(sound, wide=wide))
+    sound, whole = hearing_sound(clip, "auto")
+    found, _ = voice_notes(listen(sound, whole))
     true = case.score.notes
     times_s = np.array([note.onset_s for note in true])
     fretted = np.array([case.score.fretted_midi(note) for note in true])

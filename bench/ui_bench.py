@@ -86,7 +86,7 @@ def main() -> None:
     lines = [
         "# The tab on screen",
         "",
-        f"Made by `./dev bench ui`. {MINUTES} minutes, {NOTES} notes with curves and evidence, offscreen at 1280 × 500;",
+        f"Made by `./dev bench ui`. {MINUTES} minutes, {NOTES} notes with curve and evidence, offscreen, 1280 × 500:",
         "milliseconds of one frame from input to painted picture, over 240 frames. 60 frames a second leave 16.7 ms.",
         "",
         "| what | median | 95th percentile |",

@@ -282,6 +282,6 @@ def test_odd_files_are_heard_all_the_same() -> None:
     six[:, 2] = clip.samples[:, 0]  # ITU-R BS.775: the third channel of 5.1 is the centre
     for samples, rate in ((six, 44_100), (np.clip(12 * clip.samples, -1, 1), 44_100)):
         assert note_scores(case.score, draft(Clip(samples, rate)).score)[2] >= 0.85
-    sound, wide = hearing_sound(Clip(np.repeat(clip.samples, 4, axis=0), 176_400), "auto")
+    sound, whole = hearing_sound(Clip(np.repeat(clip.samples, 4, axis=0), 176_400), "auto")
     assert abs(sound.size / RATE - clip.duration_s) < 0.01
-    assert listen(sound, wide=wide).alone
+    assert listen(sound, whole).alone

@@ -50,7 +50,8 @@ FIELDS: tuple[tuple[str, Callable[[Note], object], object], ...] = (
     ("Pick stroke: down, up, none", lambda n: n.stroke, Stroke.DOWN),
     ("Lock places", lambda n: n.locked, True),
     ("Vibrato", lambda n: n.vibrato is not None, True),
-    ("Bend further", lambda n: n.reading.bend_semitones, 0.5),
+    ("Bend further", lambda n: n.reading.bend_semitones, 2.0),
+    ("Curl", lambda n: n.reading.names, ("curl",)),
     ("Pre-bend", lambda n: "prebend" in n.reading.names, True),
 )
 

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QSize
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QHeaderView, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
-from notcher.core.score import Chord, Curve, End, Note, Phrase, Pulse, Score, Strike, Tone, Vibrato, bent_curve
+from notcher.core.score import Chord, Curve, End, Note, Phrase, Pulse, Score, Strike, Stroke, Tone, Vibrato, bent_curve
 from notcher.ui.tab_frame import TabFrame
 from notcher.ui.tab_picture import TabContent, draw_tab
 from notcher.ui.theme import Theme
@@ -35,6 +35,10 @@ SAMPLES: tuple[tuple[str, Note], ...] = (
     ("natural harmonic", Note(0, 1.2, 1, 12, tone=Tone.NATURAL_HARMONIC)),
     ("squeal harmonic", Note(0, 1.2, 1, 12, tone=Tone.SQUEAL_HARMONIC)),
     ("garnish: may be left out", Note(0, 1.2, 1, 12, garnish=True)),
+    ("the player's slip", Note(0, 1.2, 1, 12, slip=True)),
+    ("with a remark", Note(0, 1.2, 1, 12, remark="said beside the neck")),
+    ("picked down", Note(0, 1.2, 1, 12, stroke=Stroke.DOWN)),
+    ("picked up", Note(0, 1.2, 1, 12, stroke=Stroke.UP)),
     ("in doubt", Note(0, 1.2, 1, 12, doubt="why is said beside the neck")),
     ("selected", Note(0, 1.2, 1, 12)),
 )
@@ -73,20 +77,16 @@ class LegendPicture(QWidget):
         for number, (_, note) in enumerate(SAMPLES):
             row, column = divmod(number, self.PER_ROW)
             at_s = column * SLOT_S
-            notes.append(_placed(note, at_s, row + 1))
+            notes.append(replace(note, onset_s=note.onset_s + at_s, offset_s=note.offset_s + at_s, string=row + 1))
         score = Score(
             pulse=Pulse.steady(30, 0),
             phrases=(Phrase(0, 11.5, "a phrase, from its first note to its last"),),
             chords=(Chord(0, "Em"),),
         )
         score = score.with_notes(notes)
-        selected = next(i for i, note in enumerate(score.notes) if note.remark == "selected")
+        row, column = divmod(len(SAMPLES) - 1, self.PER_ROW)
+        selected = next(i for i, n in enumerate(score.notes) if (n.string, n.onset_s) == (row + 1, column * SLOT_S))
         return TabContent(score, np.zeros(0), np.zeros(0), selected)
-
-
-def _placed(note: Note, at_s: float, string: int) -> Note:
-    remark = "selected" if note == SAMPLES[-1][1] and string == 4 and at_s == 8 else ""
-    return replace(note, onset_s=note.onset_s + at_s, offset_s=note.offset_s + at_s, string=string, remark=remark)
 
 
 class LegendDialog(QDialog):

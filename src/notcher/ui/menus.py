@@ -142,6 +142,7 @@ def _bending(window: Window) -> list[Row]:
         ("Bend less", lambda: edits.bend_by(-1), "Shift+B"),
         ("Pre-bend", lambda: edits.bend_how(prebent=True), "Z"),
         ("Release", lambda: edits.bend_how(released=True), "Shift+Z"),
+        ("Curl", edits.curl, "Shift+V"),
         ("Vibrato", edits.vibrato, "V"),
         ("Type the curve", window.notch.edit_words, "C"),
     )

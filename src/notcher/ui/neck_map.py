@@ -14,7 +14,7 @@ MARKED_FRETS = (3, 5, 7, 9, 12, 15, 17, 19, 21, 24)
 class NeckMap(QWidget):
     """Frets in their true proportion, the highest string on top as on the tab."""
 
-    place_pick_requested = pyqtSignal(int, int)
+    place_pick_requested = pyqtSignal(int, int, bool)  # string, fret, whether beside the selected note
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -128,9 +128,10 @@ class NeckMap(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if self._writing:
-            self.place_pick_requested.emit(*self.neck_place_at(event.position()))
+            beside = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+            self.place_pick_requested.emit(*self.neck_place_at(event.position()), beside)
         elif (other := self._place_at(event.position())) is not None:
-            self.place_pick_requested.emit(*other.place)
+            self.place_pick_requested.emit(*other.place, False)
 
     def event(self, event: QEvent) -> bool:
         """Say on hovering what a place costs, and why."""

@@ -6,7 +6,7 @@ from html import escape
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
-from notcher.core.neck import Alternative, Place, alternatives
+from notcher.core.neck import FORBIDDEN, Alternative, Place, alternatives
 from notcher.core.score import bend_name, midi_to_name, techniques
 from notcher.core.score.rhythm import counted
 from notcher.core.score.written_gesture import gesture_words
@@ -46,6 +46,7 @@ class NotchBench(QWidget):
         edits.refused.connect(self.refused)
         tab.note_pick_requested.connect(lambda index, extend: session.select(index, extend=extend))
         tab.fret_typed.connect(edits.type_fret)
+        tab.seek_requested.connect(self._on_time_pointed_at)
         tab.point_moved.connect(edits.move_point)
         tab.point_added.connect(edits.add_point)
         tab.point_removed.connect(edits.remove_point)
@@ -97,11 +98,15 @@ class NotchBench(QWidget):
         self._step_entry = wanted
         self.neck.set_writing(wanted)
 
-    def _on_place_picked(self, string: int, fret: int) -> None:
+    def _on_place_picked(self, string: int, fret: int, beside: bool) -> None:
         if self._step_entry:
-            self.edits.append(Place(string, fret))
+            self.edits.append(Place(string, fret), together=beside)
         else:
             self.edits.move_to(string, fret)
+
+    def _on_time_pointed_at(self, time_s: float) -> None:
+        if self._step_entry:
+            self.edits.write_next_at(time_s)
 
     def edit_words(self) -> None:
         """Put the cursor into the curve's words."""
@@ -167,8 +172,7 @@ class NotchBench(QWidget):
         elif note.remark:
             lines.append(f"“{escape(note.remark)}”")
         elif others:
-            first = others[0]
-            lines.append(f"also string {first.place.string} fret {first.place.fret}" + _why(first))
+            lines.append(_elsewhere(others[0]))
         return "<br>".join(lines)
 
     def _count(self, index: int) -> str:
@@ -179,6 +183,11 @@ class NotchBench(QWidget):
         return f" · counted {word}, {abs(late_s) * 1000:.0f} ms {'late' if late_s > 0 else 'early'}"
 
 
-def _why(other: Alternative) -> str:
-    """Why the note does not lie there."""
-    return f": {other.reason}" if other.reason else ", just as easy" if other.cost < EQUAL_COST else ""
+def _elsewhere(other: Alternative) -> str:
+    """Where else the note could lie, and why it does not."""
+    place = f"string {other.place.string} fret {other.place.fret}"
+    if other.cost >= FORBIDDEN:
+        return f"nowhere else: {place} {other.reason}"
+    if other.cost < EQUAL_COST:
+        return f"also {place}, just as easy"
+    return f"also {place}: {other.reason}"

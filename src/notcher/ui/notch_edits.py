@@ -14,13 +14,14 @@ from notcher.core.neck import (
     copied,
     inserted_at,
     moved,
+    moved_with_phrase,
     neighbour_place,
     pasted,
     place_score,
     strokes,
     typed_fret,
 )
-from notcher.core.score import End, Note, Score, Strike, Stroke, Tone, Vibrato, bend_name, bent_curve
+from notcher.core.score import FLAT, Curve, End, Note, Score, Strike, Stroke, Tone, Vibrato, bend_name, bent_curve
 from notcher.core.score.edits import (
     joined_with_next,
     snapped_onset,
@@ -38,6 +39,7 @@ from notcher.core.score.written_gesture import gesture_from_text
 from notcher.ui.session import Session
 
 BEND_SIZES = (0.0, 0.5, 1.0, 2.0, 3.0, 4.0)
+USUAL_BEND, USUAL_CURL, CURL_FROM = 2.0, 0.5, 0.6  # semitones, semitones, share of the note
 USUAL_VIBRATO = (5.5, 25.0)
 STROKE_ORDER = (None, Stroke.DOWN, Stroke.UP)
 
@@ -53,6 +55,7 @@ class NotchEdits(QObject):
         self.school, self.stroke_school, self.nudge_s = "position", "alternate", 0.01
         self.step_beats = 0.5
         self._copied: tuple[Note, ...] = ()
+        self._next_s: float | None = None
 
     @property
     def score(self) -> Score:
@@ -144,9 +147,15 @@ class NotchEdits(QObject):
         self.move_to(string, note.fret)
 
     def move_to(self, string: int, fret: int) -> None:
-        if self._session.note is not None:
-            name, where = f"Move note to string {string}, fret {fret}", Place(string, fret)
-            self._try(name, lambda: moved(self.score, self._session.selected, where))
+        """Put the note on a place; when its pitch stays, the rest of the phrase is placed anew around it."""
+        note = self._session.note
+        if note is None:
+            return
+        name, where, index = f"Move note to string {string}, fret {fret}", Place(string, fret), self._session.selected
+        if self.score.tuning.midi(string, fret) == self.score.fretted_midi(note):
+            self._try(name, lambda: moved_with_phrase(self.score, index, where, school=self.school))
+        else:
+            self._try(name, lambda: moved(self.score, index, where))
 
     def place_again(self) -> None:
         """Let the solver place every note again that was not placed by hand."""
@@ -201,10 +210,19 @@ class NotchEdits(QObject):
         score, index = inserted_at(self.score, time_s, like=self._session.note)
         self._session.edit("Insert note", score, select=index)
 
-    def append(self, place: Place | None = None) -> None:
-        """Write the next note: one step of the pulse after the selected one, on its place or the given one."""
-        score, index = appended(self.score, self._session.selected, beats=self.step_beats, place=place)
+    def append(self, place: Place | None = None, *, together: bool = False) -> None:
+        """Write the next note: one step of the pulse after the selected one, on its place or the given one.
+
+        together: at the same time as the selected one instead, on another string.
+        """
+        beats = 0.0 if together else self.step_beats
+        score, index = appended(self.score, self._session.selected, beats=beats, place=place, at_s=self._next_s)
+        self._next_s = None
         self._session.edit("Write note", score, select=index)
+
+    def write_next_at(self, time_s: float) -> None:
+        """Write the next note at a time that was pointed at, instead of a step after the last."""
+        self._next_s = time_s
 
     def change_step(self, longer: bool) -> None:
         """Make the step of written notes longer or shorter: 2, 1, ½, ⅓, ¼, ⅙, ⅛ of a beat."""
@@ -268,12 +286,14 @@ class NotchEdits(QObject):
 
     # --- the curve ---
     def bend_by(self, direction: int) -> None:
-        """Make the bend the next larger or smaller size."""
+        """Make the bend the next larger or smaller size; an unbent note is bent by a whole step first."""
         note = self._session.note
         if note is None:
             return
         now = int(np.argmin(np.abs(np.array(BEND_SIZES) - max(0.0, note.reading.bend_semitones))))
         size = BEND_SIZES[max(0, min(now + direction, len(BEND_SIZES) - 1))]
+        if now == 0 and direction > 0:
+            size = USUAL_BEND
         names = note.reading.names
         curve = bent_curve(size, note.duration_s, prebent="prebend" in names, released="release" in names)
         self._change(f"Bend {bend_name(size)}" if size else "Unbend", curve=curve)
@@ -287,6 +307,14 @@ class NotchEdits(QObject):
         prebent, released = ("prebend" in names) != prebent, ("release" in names) != released
         curve = bent_curve(size, note.duration_s, prebent=prebent, released=released)
         self._change("Pre-bend" if prebent else "Release" if released else "Bend", curve=curve)
+
+    def curl(self) -> None:
+        """Push the string a little before the note ends, or take that back."""
+        note = self._session.note
+        if note is not None:
+            start_s = CURL_FROM * note.duration_s
+            curve = Curve(((0.0, 0.0), (start_s, 0.0), (0.95 * note.duration_s, USUAL_CURL)))
+            self._change("Curl", curve=FLAT if "curl" in note.reading.names else curve)
 
     def vibrato(self) -> None:
         """Give the note a vibrato where it has come to rest, or take it off."""
@@ -339,7 +367,7 @@ class NotchEdits(QObject):
         self._session.edit("Snap to evidence" if len(indices) == 1 else "Snap notes to evidence", score)
 
     def accept(self) -> None:
-        """Take the selected notes out of the doubts as they are."""
+        """Take the selected notes as they are: out of the doubts, and where they lie."""
         self._accept(self._session.selection)
 
     def accept_phrase(self) -> None:
@@ -348,7 +376,7 @@ class NotchEdits(QObject):
     def _accept(self, indices: list[int]) -> None:
         score = self.score
         for index in indices:
-            score = score.with_note(index, doubt="", certainty=1.0)
+            score = score.with_note(index, doubt="", certainty=1.0, locked=True)
         self._session.edit("Accept note" if len(indices) == 1 else "Accept notes", score)
 
     def _phrase_notes(self) -> list[int]:

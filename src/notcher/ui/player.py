@@ -11,6 +11,7 @@ from notcher.ui.jobs import Jobs
 
 FRAME_MS = 16
 LOOPS_KEPT = 6
+LONGEST_S = 3_600.0
 
 Span = tuple[float, float]
 
@@ -59,7 +60,7 @@ class Player(QObject):
 
     def seek(self, time_s: float) -> None:
         """Put the playhead somewhere; what plays goes on from there, unless it is a loop."""
-        end_s = self.clip.duration_s if self.clip is not None else 0.0
+        end_s = self.clip.duration_s if self.clip is not None else LONGEST_S  # a solo by hand has no end yet
         self.time_s = min(max(time_s, 0.0), end_s)
         self.moved.emit(self.time_s)
         if self.playing and self.loop_span is None:

@@ -15,10 +15,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from notcher.core.score import Note, Revision, Score, bend_name, changes
+from notcher.core.score import Change, Note, Revision, bend_name, changes
 from notcher.ui.session import Session
-
-NOW = "Now"
 
 
 class StatesDialog(QDialog):
@@ -33,6 +31,7 @@ class StatesDialog(QDialog):
         self.table.setHorizontalHeaderLabels(["Time", "What", "Then", "Now"])
         self.table.verticalHeader().hide()
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        self.table.setWordWrap(False)
         self.table.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
         header = self.table.horizontalHeader()
         header.setSectionResizeMode(2, QHeaderView.ResizeMode.Stretch)
@@ -55,7 +54,7 @@ class StatesDialog(QDialog):
         column = QVBoxLayout(self)
         column.addLayout(beside)
         column.addLayout(below)
-        self.resize(860, 480)
+        self.resize(980, 520)
         session.revisions_changed.connect(self._fill)
         self._fill()
 
@@ -90,8 +89,8 @@ class StatesDialog(QDialog):
             cells = (
                 f"{change.onset_s:.2f} s",
                 change.kind,
-                _note_words(before, change.before),
-                _note_words(after, change.after),
+                _note_words(change.before, change),
+                _note_words(change.after, change),
             )
             for column, text in enumerate(cells):
                 item = QTableWidgetItem(text)
@@ -111,13 +110,17 @@ class StatesDialog(QDialog):
         self._session.forget_state(self.list.currentRow())
 
 
-def _note_words(score: Score, note: Note | None) -> str:
-    """A note in a few words: where, how struck, how bent."""
+def _note_words(note: Note | None, change: Change) -> str:
+    """A note in a few words: where, how bent, and what differs of the rest."""
     if note is None:
         return "–"
     size = note.reading.bend_semitones
-    words = [f"string {note.string} fret {note.fret}", str(note.strike), *note.reading.names]
+    words = [f"string {note.string} fret {note.fret}", *note.reading.names]
     if abs(size) >= 0.35:
         words.append(bend_name(size))
-    words.append(f"{note.duration_s * 1000:.0f} ms")
-    return ", ".join(words)
+    if change.kind == "re-timed":
+        words.append(f"{note.onset_s:.3f} s to {note.offset_s:.3f} s")
+    for name in change.fields:
+        value = getattr(note, name)
+        words.append(f"{name} {('yes' if value else 'no') if isinstance(value, bool) else value or 'none'}")
+    return ", ".join(words).replace("_", " ")

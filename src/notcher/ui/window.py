@@ -683,7 +683,7 @@ class Window(QMainWindow):
     def _on_opened(self) -> None:
         document = self.session.document
         self._kept_unsaved = False
-        self.voice = "recording"
+        self.voice = "recording" if document.clip is not None else "tab"
         self.actions_by_name[VOICES[self.voice][0]].setChecked(True)
         self.player.load(document.clip, document.score.pulse)
         clip = document.clip

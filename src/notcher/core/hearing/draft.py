@@ -11,7 +11,7 @@ from notcher.core.errors import CancelCheck, Cancelled, NotcherError, Progress, 
 from notcher.core.hearing.echo import find_echo, without_echo
 from notcher.core.hearing.listen import Listening, listen
 from notcher.core.hearing.notes import resting_share, voice_notes
-from notcher.core.hearing.onsets import OnsetCurve, onset_curve, pick_peaks
+from notcher.core.hearing.onsets import pick_peaks
 from notcher.core.hearing.phrasing import phrases_of
 from notcher.core.hearing.pitch import HOP_S, RATE, PitchTrack
 from notcher.core.hearing.pulse import find_pulse
@@ -72,11 +72,12 @@ def draft(
     Raises: HearingError when there is nothing to hear; Cancelled.
     """
     _check(clip)
-    sound, wide = hearing_sound(clip, focus, band_hz)
+    heard = hearing_sound(clip, focus, band_hz)
     progress(0.08)
     if cancelled():
         raise Cancelled
-    found = listen(sound, wide=wide, progress=lambda share: progress(0.1 + 0.7 * share), cancelled=cancelled)
+    found = listen(*heard, progress=lambda share: progress(0.1 + 0.7 * share), cancelled=cancelled)
+    del heard  # a long recording's sound is large
     return written(
         clip, found.steered(hints) if hints else found, focus=focus, tuning=tuning, school=school, progress=progress
     )
@@ -93,7 +94,7 @@ def written(
 ) -> Draft:
     """Write down what was listened to; see `draft`. Raises: HearingError when there is no note in it."""
     with ThreadPoolExecutor(1) as beside:
-        beats = beside.submit(lambda: find_pulse(_pulse_flux(clip, found.onsets, focus)))
+        beats = beside.submit(find_pulse, found.beat_flux)
         heard, offset = _heard(found)
         pulse = beats.result()
     progress(0.9)
@@ -165,14 +166,18 @@ def with_steered_span(score: Score, heard: Score, hint: Hint) -> Score:
     return score.with_notes(kept + new)
 
 
-def hearing_sound(clip: Clip, focus: str, band_hz: Band | None = None) -> tuple[FloatArray, bool]:
-    """Return what is listened to, at the hearing rate and without a delay's repeats; and whether it was in stereo."""
+def hearing_sound(clip: Clip, focus: str, band_hz: Band | None = None) -> tuple[FloatArray, FloatArray | None]:
+    """Return what is listened to, at the hearing rate and without a delay's repeats.
+
+    Also returns the middle of everything that plays where that was taken out of a stereo picture, else None.
+    """
     small = Clip(resampled(clip.samples, from_rate=clip.sample_rate, to_rate=RATE), RATE, clip.name)
     sound = focused(small, focus)
     if band_hz is not None:
         sound = banded(sound, RATE, band_hz)
     echo = find_echo(sound)
-    return (without_echo(sound, echo) if echo is not None else sound), is_wide(small)
+    whole = focused(small, "mid") if is_wide(small) else None
+    return (without_echo(sound, echo) if echo is not None else sound), whole
 
 
 def _heard(found: Listening) -> tuple[list[Heard], float]:
@@ -287,11 +292,3 @@ def _certainty(one: Heard, found: Placed) -> tuple[float, str]:
 
 def _place_words(where: Place) -> str:
     return f"string {where.string} fret {where.fret}"
-
-
-def _pulse_flux(clip: Clip, onsets: OnsetCurve, focus: str) -> FloatArray:
-    """Strikes of everything that plays: the band keeps the beat better than the lead."""
-    if clip.channels == 1 or focus in ("mid", "left", "right"):
-        return onsets.flux
-    whole = resampled(focused(clip, "mid"), from_rate=clip.sample_rate, to_rate=RATE)
-    return onset_curve(whole).flux

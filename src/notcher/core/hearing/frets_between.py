@@ -1,6 +1,7 @@
 """Whether the frets between two notes sounded: a slide passes over them, a hammered or pulled note does not."""
 
 from collections.abc import Sequence
+from itertools import islice
 
 import numpy as np
 from scipy import fft
@@ -15,6 +16,7 @@ MOMENTS_S = (-0.075, -0.06, -0.045, -0.03, -0.015, 0.0, 0.015)
 PARTIALS, HIGHEST_HZ = 10, 5_000.0
 MOST_FRETS = 12
 APART_S = 0.06
+BLOCK = 64
 
 
 def frets_between(cuts: Sequence[Segment], shapes: Sequence[Shape], sound: FloatArray) -> FloatArray:
@@ -32,11 +34,12 @@ def frets_between(cuts: Sequence[Segment], shapes: Sequence[Shape], sound: Float
     window = np.hanning(WINDOW).astype(np.float32) * (2 / WINDOW)
     shifts = np.rint(np.array(MOMENTS_S) * RATE).astype(np.int64) + reach - WINDOW // 2
     starts = np.array([cuts[index].first for index in ways])[:, None] * HOP + shifts
-    frames = padded[starts[..., None] + np.arange(WINDOW)] * window
-    levels = np.log(np.abs(fft.rfft(frames, SIZE, axis=2)) + 1e-5)
-    for (index, midi), level in zip(ways.items(), levels, strict=True):
-        strength = _strength(level, midi)
-        found[index] = np.stack([strength[:, 0], strength[:, 1:-1].max(axis=1), strength[:, -1]], axis=1).ravel()
+    for begin in range(0, len(ways), BLOCK):
+        frames = padded[starts[begin : begin + BLOCK, :, None] + np.arange(WINDOW)] * window
+        levels = np.log(np.abs(fft.rfft(frames, SIZE, axis=2)) + 1e-5)
+        for (index, midi), level in zip(islice(ways.items(), begin, begin + BLOCK), levels, strict=True):
+            strength = _strength(level, midi)
+            found[index] = np.stack([strength[:, 0], strength[:, 1:-1].max(axis=1), strength[:, -1]], axis=1).ravel()
     return found
 
 

@@ -41,13 +41,15 @@ SHORTEST_PAIR_S = 0.06
 class Listening:
     """What sounds: voices (the lead first), and all they were read from, so that hints can steer them at once.
 
-    sound: shape (n_samples,), what was listened to. single: the one pitch of a guitar that plays alone, else None.
+    sound: shape (n_samples,), what was listened to. beat_flux: new energy of all that plays. single: the one pitch of a
+    guitar that plays alone, else None.
     strength: shape (n_frames, n_pitches), see `Salience`.
     """
 
     voices: tuple[PitchTrack, ...]
     sound: FloatArray
     onsets: OnsetCurve
+    beat_flux: FloatArray
     single: PitchTrack | None
     strength: FloatArray
     likeness: Likeness
@@ -77,17 +79,19 @@ class Listening:
 
 def listen(
     sound: FloatArray,
+    whole: FloatArray | None = None,
     *,
-    wide: bool,
     hints: Sequence[Hint] = (),
     progress: Progress = no_progress,
     cancelled: CancelCheck = never_cancelled,
 ) -> Listening:
     """Follow the strings that sound.
 
-    sound: shape (n_samples,), at the hearing rate. wide: it was taken out of a stereo picture. hints: where the
-    instructor knows the lead to be. Raises: Cancelled.
+    sound: shape (n_samples,), at the hearing rate. whole: the same with all that plays, where the sound was taken out
+    of a stereo picture: the band keeps the beat better than the lead. hints: where the instructor knows the lead to be.
+    Raises: Cancelled.
     """
+    wide = whole is not None
 
     def measured(stride: int) -> Salience:
         return salience(sound, stride=stride, progress=lambda done: progress(0.8 * done), cancelled=cancelled)
@@ -96,13 +100,14 @@ def listen(
         follow = beside.submit(_single_pitch, sound, wide=wide, cancelled=cancelled)
         strikes = beside.submit(onset_curve, sound)
         found = measured(1 if wide else ALONE_STRIDE)
+        beat = beside.submit(onset_curve, whole) if whole is not None else strikes
         single, onsets = follow.result(), strikes.result()
     if single is None and not wide:  # a band in mono after all
         found = measured(1)
     given = likeness(found)
     voices = followed(given, found.strength, sound, single=single, hints=hints)
     progress(1.0)
-    return Listening(voices, sound, onsets, single, found.strength, given)
+    return Listening(voices, sound, onsets, beat.result().flux, single, found.strength, given)
 
 
 def followed(

@@ -35,13 +35,29 @@ class Salience:
     """Strength of each pitch, and the peaks among them.
 
     strength: shape (n_frames, PITCHES), 0 for nothing; pitch p is LOW_MIDI + p / PER_SEMITONE.
-    midi: shape (n_frames, CANDIDATES), pitch of the strongest peaks; NaN where there are fewer.
-    features: shape (n_frames, CANDIDATES, n_features), what `likeness` judges them by.
+    places: shape (n_frames, CANDIDATES), pitch numbers of the strongest peaks; 0 where there are fewer.
+    spectral: shape (n_frames, CANDIDATES, n), what stands at and between the partials of each. level: (n_frames,).
     """
 
     strength: FloatArray
-    midi: FloatArray
-    features: FloatArray
+    places: IntArray
+    spectral: FloatArray
+    level: FloatArray
+
+    @property
+    def midi(self) -> FloatArray:
+        """Pitch of each peak, shape (n_frames, CANDIDATES); NaN where there are fewer."""
+        return np.where(self.places > 0, _refined_midi(self.strength, self.places), np.nan)
+
+    def features(self, first: int, last: int) -> FloatArray:
+        """What `likeness` judges the peaks of some frames by; shape (last - first, CANDIDATES, n_features)."""
+        before, after = max(0, first + CONTEXT_FRAMES[0]), last + CONTEXT_FRAMES[-1]
+        places = self.places[first:last].astype(np.int64)
+        context = _context_features(self.strength[before:after], places, first - before)
+        level = np.broadcast_to(self.level[first:last, None, None], (*places.shape, 1))
+        pitch = (places[..., None] / PITCHES).astype(np.float32)
+        spectral = self.spectral[first:last].astype(np.float32)
+        return np.concatenate([spectral, context, level, pitch, pitch**2], axis=2)
 
 
 def salience(
@@ -59,10 +75,10 @@ def salience(
     frames = 1 + sound.shape[0] // SALIENCE_HOP
     measured = -(-frames // stride)
     padded = np.pad(sound.astype(np.float32, copy=False), (FRAME // 2, FRAME + SALIENCE_HOP * stride))
-    rms = _rms(padded, frames)
+    rms = np.sqrt(mean_squares(padded, frames, hop=SALIENCE_HOP, window=FRAME))
     loudness = _loudness(rms)
     strength = np.zeros((measured, PITCHES), dtype=np.float16)
-    places = np.zeros((measured, CANDIDATES), dtype=np.int64)
+    places = np.zeros((measured, CANDIDATES), dtype=np.int16)
     parts = []
     for first in range(0, measured, BLOCK_FRAMES):
         if cancelled():
@@ -73,25 +89,27 @@ def salience(
         whitened, whitened_short = (_whitened(one, scale) for one in (long, short))
         block = _harmonic_sum(whitened)
         strength[first:last] = block
-        places[first:last] = _peaks(block)
-        parts.append(_spectral_features(long / scale, whitened, whitened_short, places[first:last]))
+        found = _peaks(block)
+        places[first:last] = found
+        parts.append(_spectral_features(long / scale, whitened, whitened_short, found).astype(np.float16))
         progress(last / measured)
     spectral = np.concatenate(parts)
     if stride > 1:
         strength, places, spectral = (np.repeat(one, stride, axis=0)[:frames] for one in (strength, places, spectral))
-    own = np.take_along_axis(strength, places, axis=1).astype(np.float32)
-    context = _context_features(strength, places, own)
-    level = np.log10(rms / loudness + 1e-3).astype(np.float32)[:, None, None]
-    pitch = (places[..., None] / PITCHES).astype(np.float32)
-    features = np.concatenate([spectral, context, np.broadcast_to(level, (*places.shape, 1)), pitch, pitch**2], axis=2)
-    midi = np.where(places > 0, _refined_midi(strength, places), np.nan)
-    return Salience(strength, midi, features)
+    return Salience(strength, places, spectral, np.log10(rms / loudness + 1e-3).astype(np.float32))
 
 
-def _rms(padded: FloatArray, frames: int) -> FloatArray:
-    sums = np.concatenate([[0.0], np.cumsum(np.square(padded, dtype=np.float64))])
-    at = np.arange(frames) * SALIENCE_HOP
-    return np.asarray(np.sqrt(np.maximum(sums[at + FRAME] - sums[at], 0) / FRAME))
+def mean_squares(padded: FloatArray, frames: int, *, hop: int, window: int) -> FloatArray:
+    """Return the mean square of each frame; shape (frames,).
+
+    padded: frame f begins at sample f * hop. window: a whole number of hops, so that blocks can be summed once.
+    """
+    blocks = frames + window // hop
+    whole = padded[: blocks * hop]
+    whole = np.pad(whole, (0, blocks * hop - whole.size)) if whole.size < blocks * hop else whole
+    squares = np.einsum("ij,ij->i", whole.reshape(-1, hop), whole.reshape(-1, hop), dtype=np.float64)
+    sums = np.concatenate([[0.0], np.cumsum(squares)])
+    return np.asarray(np.maximum(sums[window // hop :][:frames] - sums[:frames], 0) / window)
 
 
 def _loudness(rms: FloatArray) -> FloatArray:
@@ -189,11 +207,15 @@ def three_wide(table: FloatArray) -> FloatArray:
     return result
 
 
-def _context_features(strength: FloatArray, places: IntArray, own: FloatArray) -> FloatArray:
-    """How strong the same pitch is a little before and after, and next to the strongest of its moment."""
-    frames = strength.shape[0]
+def _context_features(strength: FloatArray, places: IntArray, offset: int) -> FloatArray:
+    """How strong the same pitch is a little before and after, and next to the strongest of its moment.
+
+    strength: of the frames around; places: of those from `offset` on.
+    """
     wide = three_wide(three_wide(strength.astype(np.float32)))
-    moments = np.clip(np.arange(frames)[:, None] + np.array(CONTEXT_FRAMES), 0, frames - 1)
+    at = offset + np.arange(places.shape[0])[:, None]
+    own = np.take_along_axis(strength[at[:, 0]], places, axis=1).astype(np.float32)
+    moments = np.clip(at + np.array(CONTEXT_FRAMES), 0, strength.shape[0] - 1)
     near = np.stack([wide[moments[:, [i]], places] for i in range(len(CONTEXT_FRAMES))], axis=2)
     top = own.max(axis=1, keepdims=True) + 1e-6
     return np.concatenate([near / 10, own[..., None] / 10, (own / top)[..., None]], axis=2).astype(np.float32)
@@ -201,7 +223,7 @@ def _context_features(strength: FloatArray, places: IntArray, own: FloatArray) -
 
 def _refined_midi(strength: FloatArray, places: IntArray) -> FloatArray:
     """Parabola through each peak."""
-    inner = np.clip(places, 1, PITCHES - 2)
+    inner = np.clip(places, 1, PITCHES - 2).astype(np.int64)
     before, at, after = (np.take_along_axis(strength, inner + d, axis=1).astype(np.float32) for d in (-1, 0, 1))
     bend = before - 2 * at + after
     shift = np.where(bend < -1e-6, 0.5 * (before - after) / np.where(bend < -1e-6, bend, -1.0), 0.0)

@@ -21,7 +21,7 @@ FLOOR_MIDI, CEILING_MIDI, PER_SEMITONE = 24, 127, 5
 PARTIALS, BETWEEN, OLD_PARTIALS = (1, 2, 3, 4, 5, 6, 8), (1.5, 2.5, 3.5, 4.5, 5.5), (1, 2, 3, 4, 5, 6)
 BANDS = ((0, 120), (120, 260), (260, 400), (400, 515))
 AROUND_FRAMES = (-6, -3, 0, 3, 6, 12)
-BLOCK = 1_000
+BLOCK = 250
 
 
 def strike_moments(onsets: OnsetCurve, turns: IntArray) -> IntArray:

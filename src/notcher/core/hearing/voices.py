@@ -20,6 +20,7 @@ from notcher.core.hearing.salience import (
     PITCHES,
     SALIENCE_HOP_S,
     Salience,
+    mean_squares,
 )
 from notcher.core.hearing.viterbi import best_path
 
@@ -27,6 +28,7 @@ JUMP_COST, JUMP_MOST, FREE_SEMITONES = 0.25, 2.5, 0.3
 SWITCH_COST = 1.5
 SILENCE_COST = 1.4  # what calling a moment silent costs on top: the end of a note is easily lost in the band
 SAME_SEMITONES = 0.6
+BLOCK_FRAMES = 2_048
 HINT_ODDS, AGAINST_HINT = 0.97, 0.01
 
 
@@ -59,8 +61,14 @@ class Likeness:
 
 def likeness(found: Salience) -> Likeness:
     """Judge the peaks of a salience map."""
-    chance = network("pitch").chance(found.features)
-    return Likeness(found.midi, np.where(np.isnan(found.midi), 0.0, chance))
+    judge, midi = network("pitch"), found.midi
+    chance = np.concatenate(
+        [
+            judge.chance(found.features(first, min(first + BLOCK_FRAMES, len(midi))))
+            for first in range(0, len(midi), BLOCK_FRAMES)
+        ]
+    )
+    return Likeness(midi, np.where(np.isnan(midi), 0.0, chance))
 
 
 def steered(given: Likeness, strength: FloatArray, hints: Sequence[Hint]) -> Likeness:
@@ -120,7 +128,7 @@ def voice_track(given: Likeness, path: IntArray, level_db: FloatArray) -> PitchT
 def level_db(sound: FloatArray) -> FloatArray:
     """Loudness around each frame of the hearing hop, decibels below full scale; shape (n_samples // HOP + 1,)."""
     span = FRAME // 2
-    padded = np.pad(sound.astype(np.float64), (span // 2, span + HOP))
-    sums = np.concatenate([[0.0], np.cumsum(padded**2)])
-    at = np.arange(1 + sound.shape[0] // HOP) * HOP
-    return np.asarray(10 * np.log10(np.maximum((sums[at + span] - sums[at]) / span, 1e-9)))
+    padded = np.pad(sound.astype(np.float32, copy=False), (span // 2, span + HOP))
+    return np.asarray(
+        10 * np.log10(np.maximum(mean_squares(padded, 1 + sound.size // HOP, hop=HOP, window=span), 1e-9))
+    )

@@ -8,15 +8,17 @@ from notcher.core.neck.moves import (
     inserted_at,
     measured_deviation,
     moved,
+    moved_with_phrase,
     neighbour_place,
     pasted,
     retuned,
     typed_fret,
 )
-from notcher.core.neck.placing import SCHOOLS, Alternative, Placed, PlaceError, Sounding, place, place_score
+from notcher.core.neck.placing import FORBIDDEN, SCHOOLS, Alternative, Placed, PlaceError, Sounding, place, place_score
 from notcher.core.neck.strokes import STROKE_SCHOOLS, strokes
 
 __all__ = [
+    "FORBIDDEN",
     "SCALE_LENGTH_MM",
     "SCHOOLS",
     "STROKE_SCHOOLS",
@@ -33,6 +35,7 @@ __all__ = [
     "inserted_at",
     "measured_deviation",
     "moved",
+    "moved_with_phrase",
     "neighbour_place",
     "pasted",
     "place",

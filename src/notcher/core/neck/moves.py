@@ -12,6 +12,8 @@ from notcher.core.score import LAST_FRET, Note, Score, Tuning
 
 REACH = 4
 """Notes on each side that a place is priced against."""
+CONTEXT = 2
+"""Notes before and after a phrase that its places are fitted to."""
 
 
 def neighbour_place(score: Score, index: int, direction: int) -> Place | None:
@@ -32,6 +34,31 @@ def moved(score: Score, index: int, where: Place) -> Score:
     )
 
 
+def moved_with_phrase(score: Score, index: int, where: Place, *, school: str = "position") -> Score:
+    """Return the score with a note put on a place by hand and the rest of its phrase placed anew around it.
+
+    What was placed by hand or accepted stays, and so does all outside the phrase.
+    """
+    score = moved(score, index, where)
+    phrase = score.phrase_at(score.notes[index].onset_s)
+    if phrase is None:
+        return score
+    first, last = score.first_after(phrase.start_s - 1e-6), score.first_after(phrase.end_s - 1e-6)
+    begin, end = max(0, first - CONTEXT), min(len(score.notes), last + CONTEXT)
+    soundings = [
+        sounding_of(score, note)
+        if first <= at < last
+        else replace(sounding_of(score, note), lock=Place(note.string, note.fret))
+        for at, note in enumerate(score.notes[begin:end], start=begin)
+    ]
+    placed = place(soundings, score.tuning, school=school)[first - begin :]
+    notes = list(score.notes)
+    for at, found in zip(range(first, last), placed, strict=False):
+        if not notes[at].locked:
+            notes[at] = replace(notes[at], string=found.place.string, fret=found.place.fret, finger=found.finger)
+    return score.with_notes(notes)
+
+
 def typed_fret(score: Score, index: int, fret: int) -> Score:
     """Return the score with a note on another fret of its string. Raises: ValueError beyond the neck."""
     if not score.tuning.capo <= fret <= LAST_FRET:
@@ -50,15 +77,20 @@ def inserted_at(score: Score, time_s: float, *, like: Note | None) -> tuple[Scor
     return changed, changed.notes.index(note)
 
 
-def appended(score: Score, index: int, *, beats: float, place: Place | None = None) -> tuple[Score, int]:
+def appended(
+    score: Score, index: int, *, beats: float, place: Place | None = None, at_s: float | None = None
+) -> tuple[Score, int]:
     """Return the score with a note written after another, and its index.
 
-    index: the note before; -1 to begin at the first beat. beats: from its onset to the new one. place: None takes the
-    place of the note before. Without a pulse a beat lasts half a second.
+    index: the note before; -1 to begin at the first beat. beats: from its onset to the new one, 0 for the same time and
+    length. place: None takes the place of the note before. at_s: the onset, when it was pointed at. Without a pulse a
+    beat lasts half a second.
     """
     before = score.notes[index] if 0 <= index < len(score.notes) else None
     beat_s = 60.0 / (score.pulse.tempo_bpm or 120.0)
-    if before is None:
+    if at_s is not None:
+        onset_s = at_s
+    elif before is None:
         onset_s = max(0.0, score.pulse.first_beat_s or 0.0)
     elif score.pulse.known:
         beat = float(score.pulse.beat_at(np.array([before.onset_s]))[0])
@@ -66,7 +98,8 @@ def appended(score: Score, index: int, *, beats: float, place: Place | None = No
     else:
         onset_s = before.onset_s + beats * beat_s
     where = place or (Place(before.string, before.fret) if before is not None else Place(3, 12))
-    note = Note(onset_s, onset_s + 0.95 * beats * beat_s, where.string, where.fret, locked=True)
+    offset_s = before.offset_s if before is not None and beats == 0 else onset_s + 0.95 * max(beats, 0.1) * beat_s
+    note = Note(onset_s, offset_s, where.string, where.fret, locked=True)
     changed = score.with_inserted(note)
     return changed, changed.notes.index(note)
 

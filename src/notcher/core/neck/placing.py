@@ -345,7 +345,7 @@ def _placed(walk: _Walk, at: int, weights: School, why: bool) -> list[Placed]:
 def _reason(walk: _Walk, at: int, state: int, weights: School) -> str:
     """Say what the cheapest walk through a state pays for more than the best walk does."""
     if walk.ahead[at][state] + walk.behind[at][state] >= FORBIDDEN:
-        return "the strings that sound together, or run into each other, cannot be held so"
+        return "would part it from a note that it runs into or sounds with"
     forced = walk.through(at, state)
     near = range(max(0, at - 4), min(len(walk.events), at + 5))
     differs = [i for i in near if forced[i] != walk.path[i]]

@@ -27,12 +27,20 @@ class Change:
     after: Note | None
 
     @property
+    def fields(self) -> tuple[str, ...]:
+        """Of a changed note, what differs."""
+        if self.before is None or self.after is None:
+            return ()
+        return tuple(name for name in PLAYED if getattr(self.before, name) != getattr(self.after, name))
+
+    @property
     def onset_s(self) -> float:
         note = self.after or self.before
         return note.onset_s if note is not None else 0.0
 
 
-KINDS = ("added", "removed", "moved", "re-bent", "re-timed", "changed")
+PLAYED = ("strike", "end", "tone", "raked", "finger", "stroke", "garnish", "slip")
+"""What a change of is called "changed"."""
 
 
 def changes(before: Score, after: Score) -> list[Change]:
@@ -58,8 +66,7 @@ def _kind(first: Note, second: Note) -> str | None:
         return "re-bent"
     if max(abs(first.onset_s - second.onset_s), abs(first.offset_s - second.offset_s)) > 0.02:
         return "re-timed"
-    played = ("strike", "end", "tone", "raked", "finger", "stroke", "garnish", "slip")
-    return "changed" if any(getattr(first, name) != getattr(second, name) for name in played) else None
+    return "changed" if any(getattr(first, name) != getattr(second, name) for name in PLAYED) else None
 
 
 def _paired(before: Score, after: Score) -> list[tuple[Note | None, Note | None]]:

@@ -145,7 +145,7 @@ def _vibrato(rest: str, from_s: float) -> Vibrato:
 def gesture_words(curve: Curve, vibrato: Vibrato | None) -> str:
     """Return a curve as words that `gesture_from_text` reads back to within two cents and a millisecond.
 
-    A start within a tenth of a step of the fret is called no pre-bend.
+    A start within a tenth of a step of the fret is called no pre-bend, and a release that ends there a whole one.
     """
     steps: list[str] = []
     before_s, before = 0.0, 0.0
@@ -163,7 +163,7 @@ def gesture_words(curve: Curve, vibrato: Vibrato | None) -> str:
         elif bend > before:
             steps.append(f"bend {_size_words(bend)} over {span}")
         else:
-            steps.append(f"release{' ' + _size_words(bend) if bend > HELD_SEMITONES else ''} over {span}")
+            steps.append(f"release{' ' + _size_words(bend) if bend > LEAST_PREBEND else ''} over {span}")
         before_s, before = time_s, bend
     if vibrato is not None:
         steps.append(f"vibrato {vibrato.rate_hz:.1f} Hz {vibrato.extent_cents:.0f} cents")

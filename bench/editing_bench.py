@@ -1,0 +1,353 @@
+"""How many keys and clicks a true tab costs: `./dev bench editing`; writes docs/benchmarks/editing.md.
+
+Set-aside solos of the hearing benchmark, clean guitar. A corrector works through the real window, with real key and
+mouse events, each counted: once from the draft until it is the true tab, once from an empty page against the pulse.
+"""
+
+from __future__ import annotations
+
+import argparse
+import os
+import sys
+import tempfile
+from dataclasses import dataclass, field
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+import numpy as np
+from PyQt6.QtCore import QPoint, QSettings, Qt
+from PyQt6.QtGui import QKeySequence
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from lead_cases import CLEAN, make_case, render_case
+from notcher.core.formats import Document
+from notcher.core.hearing import draft
+from notcher.core.neck import Place
+from notcher.core.score import End, Note, Score, Strike, Tone
+from notcher.devices import SimulatedLoudspeaker
+from notcher.ui.settings import Settings
+from notcher.ui.theme import load_fonts
+from notcher.ui.window import Window
+
+PAGE = Path(__file__).parents[1] / "docs" / "benchmarks" / "editing.md"
+SEEDS = range(100, 106)
+ONSET_S = 0.05
+PASSES = 3
+STEPS = (2.0, 1.0, 1 / 2, 1 / 3, 1 / 4, 1 / 6, 1 / 8)
+STRIKES = {
+    Strike.PICK: "Picked",
+    Strike.HAMMER: "Hammered",
+    Strike.PULL: "Pulled off",
+    Strike.TAP: "Tapped",
+    Strike.SLIDE: "Slid into",
+    Strike.REPICK: "Struck again while bent",
+}
+SHAPES = ("bend", "prebend", "release", "curl")
+
+
+def shape(note: Note) -> tuple[set[str], float]:
+    """What is written of a curve: its names and its size."""
+    names = set(note.reading.names) & set(SHAPES)
+    return names, note.reading.bend_semitones if names - {"curl"} else 0.0
+
+
+def differences(true: Note, found: Note) -> list[str]:
+    """What an instructor would still have to correct in a note."""
+    wrong = []
+    if (true.string, true.fret) != (found.string, found.fret):
+        wrong.append("place")
+    if true.strike is not found.strike:
+        wrong.append("strike")
+    if (true.tone is Tone.PALM_MUTE) != (found.tone is Tone.PALM_MUTE):
+        wrong.append("tone")
+    if (true.end is End.CHOKED) != (found.end is End.CHOKED):
+        wrong.append("end")
+    names, size = shape(true)
+    heard, heard_size = shape(found)
+    if names != heard or abs(size - heard_size) > 0.35:
+        wrong.append("curve")
+    if (true.vibrato is None) != (found.vibrato is None):
+        wrong.append("vibrato")
+    return wrong
+
+
+def paired(true: Score, found: Score) -> tuple[dict[int, int], list[int]]:
+    """Pair true notes with found ones by time and pitch, then time; and the found ones that are left over."""
+    pairs: dict[int, int] = {}
+    free = set(range(len(found.notes)))
+    for same_pitch in (True, False):
+        for index, note in enumerate(true.notes):
+            if index in pairs:
+                continue
+            near = [
+                at
+                for at in free
+                if abs(found.notes[at].onset_s - note.onset_s) < ONSET_S
+                and (not same_pitch or found.fretted_midi(found.notes[at]) == true.fretted_midi(note))
+            ]
+            if near:
+                pairs[index] = min(near, key=lambda at: abs(found.notes[at].onset_s - note.onset_s))
+                free.discard(pairs[index])
+    return pairs, sorted(free)
+
+
+@dataclass
+class Hands:
+    """An instructor's hands on the window; every key and every click counts one."""
+
+    app: QApplication
+    window: Window
+    count: int = 0
+    by_kind: dict[str, int] = field(default_factory=dict)
+    doing: str = ""
+
+    def _counted(self) -> None:
+        self.count += 1
+        self.by_kind[self.doing] = self.by_kind.get(self.doing, 0) + 1
+        self.app.processEvents()
+
+    @property
+    def score(self) -> Score:
+        return self.window.session.score
+
+    @property
+    def note(self) -> Note:
+        note = self.window.session.note
+        assert note is not None
+        return note
+
+    def action(self, name: str) -> None:
+        """Press the keys of an action, as they are set."""
+        keys = self.window.actions_by_name[name].shortcut()
+        self.key(keys)
+
+    def key(self, keys: QKeySequence) -> None:
+        combination = keys[0]
+        tab = self.window.notch.tab
+        tab.setFocus()
+        QTest.keyClick(tab, combination.key(), combination.keyboardModifiers())
+        self._counted()
+
+    def type(self, text: str) -> None:
+        for letter in text:
+            QTest.keyClick(self.window.notch.tab, letter)
+            self._counted()
+        self.window.notch.tab._on_typing_over()
+
+    def words(self, text: str) -> None:
+        """Type a curve and press Enter."""
+        self.action("Type the curve")
+        line = self.window.notch.words
+        line.setFocus()
+        line.clear()  # it is all selected: the first letter takes its place
+        for letter in text:
+            QTest.keyClick(line, letter)
+            self._counted()
+        QTest.keyClick(line, Qt.Key.Key_Return)
+        self._counted()
+
+    def _in_view(self, time_s: float) -> None:
+        tab = self.window.notch.tab
+        if not tab.frame.start_s + 0.2 <= time_s <= tab.frame.end_s - 0.5:
+            tab.go_to(time_s - 1.0)  # a turn of the wheel
+            self._counted()
+
+    def click_note(self, index: int) -> None:
+        if index == self.window.session.selected:
+            return
+        if index == self.window.session.selected + 1:
+            self.action("Next note")
+            return
+        self._in_view(self.score.notes[index].onset_s)
+        tab = self.window.notch.tab
+        spot = tab.note_rect(index).center().toPoint()
+        spot.setX(round(tab.frame.x(self.score.notes[index].onset_s)) + 2)
+        QTest.mouseClick(tab, Qt.MouseButton.LeftButton, pos=spot)
+        self._counted()
+        if self.window.session.selected != index:  # another tag lies over it: walk there
+            self.window.session.select(index)
+            self._counted()
+
+    def click_time(self, time_s: float) -> None:
+        """Put the playhead somewhere, on an empty spot of the counts."""
+        self._in_view(time_s)
+        tab = self.window.notch.tab
+        spot = QPoint(round(tab.frame.x(time_s)), round(tab.frame.header) - 3)
+        QTest.mouseClick(tab, Qt.MouseButton.LeftButton, pos=spot)
+        self._counted()
+
+    def click_neck(self, place: Place, *, beside: bool = False) -> None:
+        neck = self.window.notch.neck
+        modifier = Qt.KeyboardModifier.ShiftModifier if beside else Qt.KeyboardModifier.NoModifier
+        QTest.mouseClick(neck, Qt.MouseButton.LeftButton, modifier, pos=neck._spot(place).toPoint())
+        self._counted()
+
+    # --- making one note what it should be ---
+    def make(self, true: Note, true_score: Score) -> None:
+        """Correct the selected note."""
+        for what in differences(true, self.note):
+            self.doing = what
+            getattr(self, f"_make_{what}")(true, true_score)
+
+    def _make_place(self, true: Note, true_score: Score) -> None:
+        pitch = true_score.fretted_midi(true)
+        if self.score.fretted_midi(self.note) == pitch:
+            self.click_neck(Place(true.string, true.fret))
+            return
+        if self.note.fret != true.fret:
+            self.type(str(true.fret))
+        for _ in range(abs(true.string - self.note.string)):
+            self.action("Same fret, lower string" if true.string > self.note.string else "Same fret, higher string")
+
+    def _make_strike(self, true: Note, _score: Score) -> None:
+        self.action(STRIKES[true.strike])
+
+    def _make_tone(self, _true: Note, _score: Score) -> None:
+        self.action("Palm mute")
+
+    def _make_end(self, true: Note, _score: Score) -> None:
+        self.action("Choked" if true.end is End.CHOKED else "Ends damped")
+
+    def _make_vibrato(self, _true: Note, _score: Score) -> None:
+        self.action("Vibrato")
+
+    def _make_curve(self, true: Note, _score: Score) -> None:
+        names, size = shape(true)
+        if "curl" in names:
+            self.action("Curl")
+            return
+        if size and not self.note.reading.bend_semitones:
+            self.action("Bend further")
+        while self.note.reading.bend_semitones > size + 0.35:
+            self.action("Bend less")
+        while self.note.reading.bend_semitones < size - 0.35:
+            self.action("Bend further")
+        if ("prebend" in names) != ("prebend" in self.note.reading.names):
+            self.action("Pre-bend")
+        if ("release" in names) != ("release" in self.note.reading.names):
+            self.action("Release")
+        if differences(true, self.note).count("curve"):
+            self.words("flat" if not names else f"bend {size / 2:.1f}")
+
+
+def correct(hands: Hands, true: Score) -> None:
+    """Turn what was drafted into the true tab."""
+    hands.doing = "extra"
+    for index in reversed(paired(true, hands.score)[1]):
+        hands.click_note(index)
+        hands.action("Delete note")
+    pairs, _ = paired(true, hands.score)
+    for index, note in enumerate(true.notes):
+        if index not in pairs:
+            hands.doing = "missing"
+            hands.click_time(note.onset_s)
+            hands.action("Insert note at the playhead")
+            hands.make(note, true)
+    for _ in range(PASSES):  # what was placed anew around a corrected note may want a second look
+        for index, note in enumerate(true.notes):
+            at = paired(true, hands.score)[0].get(index)
+            if at is not None and (wrong := differences(note, hands.score.notes[at])):
+                hands.doing = wrong[0]
+                hands.click_note(at)
+                hands.make(note, true)
+
+
+def write(hands: Hands, true: Score, beat_s: float) -> None:
+    """Write the true tab on an empty page: on the neck, against the pulse."""
+    hands.doing = "mode"
+    hands.action("A click on the neck writes the next note")
+    edits = hands.window.notch.edits
+    for index, note in enumerate(true.notes):
+        before = true.notes[index - 1] if index else None
+        hands.doing = "rhythm"
+        if before is not None:
+            beats = (note.onset_s - hands.note.onset_s) / beat_s
+            step = min(STEPS, key=lambda s: abs(s - beats))
+            if abs(step - beats) * beat_s < ONSET_S:
+                while abs(edits.step_beats - step) > 1e-9:
+                    hands.action("Longer steps" if step > edits.step_beats else "Shorter steps")
+            else:  # off the steps: a click on the counts says when
+                hands.click_time(note.onset_s)
+        hands.doing = "note"
+        hands.click_neck(Place(note.string, note.fret))
+        hands.make(note, true)
+
+
+def wrong_notes(true: Score, found: Score) -> int:
+    pairs, extra = paired(true, found)
+    bad = sum(bool(differences(true.notes[a], found.notes[b])) for a, b in pairs.items())
+    return bad + len(true.notes) - len(pairs) + len(extra)
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--cases", type=int, default=len(SEEDS))
+    options = parser.parse_args()
+    app = QApplication(sys.argv[:1])
+    load_fonts()
+    rows, kinds = [], {"draft": {}, "page": {}}
+    totals = np.zeros(5, dtype=int)
+    with tempfile.TemporaryDirectory() as scratch:
+        store = QSettings(str(Path(scratch) / "s.ini"), QSettings.Format.IniFormat)
+        window = Window(Settings(store), SimulatedLoudspeaker(), recovery=Path(scratch) / "unsaved")
+        window.resize(1280, 800)
+        window.show()
+        for seed in list(SEEDS)[: options.cases]:
+            case = make_case(seed, length_s=30.0)
+            true = case.score
+            clip = render_case(case, program=CLEAN)
+            heard = draft(clip, tuning=true.tuning)  # the instructor has settled the tuning first
+            window.session.open(Document(heard.score, clip, heard.track, heard.strikes_s), None)
+            first_wrong = wrong_notes(true, heard.score)
+            from_draft = Hands(app, window)
+            correct(from_draft, true)
+            left = wrong_notes(true, window.session.score)
+            window.session.undo_stack.setClean()
+            window.session.open(Document(Score(tuning=true.tuning, pulse=true.pulse)), None)
+            from_page = Hands(app, window)
+            write(from_page, true, case.beat_s)
+            left_page = wrong_notes(true, window.session.score)
+            window.session.undo_stack.setClean()
+            window.notch.set_step_entry(False)
+            count = len(true.notes)
+            totals += (count, first_wrong, from_draft.count, from_page.count, left + left_page)
+            rows.append(
+                f"| {seed} | {count} | {first_wrong} | {from_draft.count} ({from_draft.count / count:.2f}) | {left} "
+                f"| {from_page.count} ({from_page.count / count:.2f}) | {left_page} |"
+            )
+            print(rows[-1], from_draft.by_kind, from_page.by_kind, flush=True)
+            for name, hands in (("draft", from_draft), ("page", from_page)):
+                for kind, times in hands.by_kind.items():
+                    kinds[name][kind] = kinds[name].get(kind, 0) + times
+        window.close()
+    count, _, by_draft, by_page, left = totals
+    lines = [
+        "# Correcting and writing",
+        "",
+        "Made by `./dev bench editing`. Set-aside solos on a clean guitar; every key and every click through the real",
+        "window counts one. A note is true when string, fret, strike, palm mute, choke, the curve's names and size",
+        "(to a third of a semitone) and whether it has a vibrato are, and its onset to 50 ms.",
+        "",
+        "| solo | notes | wrong in the draft | actions from the draft | left wrong | from an empty page | left wrong |",
+        "| --- | --- | --- | --- | --- | --- | --- |",
+        *rows,
+        "",
+        f"**{by_draft / count:.2f} actions a note from the draft, {by_page / count:.2f} from an empty page: "
+        f"{by_page / by_draft:.1f} times as many.** {left} notes left wrong of {2 * count}.",
+        "",
+        "What the actions were for, from the draft: "
+        + ", ".join(f"{kind} {times}" for kind, times in sorted(kinds["draft"].items(), key=lambda kv: -kv[1])),
+        "",
+        "From an empty page: "
+        + ", ".join(f"{kind} {times}" for kind, times in sorted(kinds["page"].items(), key=lambda kv: -kv[1])),
+        "",
+    ]
+    print("\n".join(lines[-8:]))
+    if options.cases == len(SEEDS):
+        PAGE.write_text("\n".join(lines), "utf-8")
+
+
+if __name__ == "__main__":
+    main()
