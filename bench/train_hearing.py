@@ -78,7 +78,7 @@ def training_case(seed: int) -> tuple[Case, Clip]:
     case = make_case(seed, length_s=LENGTH_S, licks=LICKS[int(dice.choice(len(LICKS), p=LICK_SHARES))])
     font = SOUNDFONTS[int(dice.integers(len(SOUNDFONTS)))]
     program = int(dice.choice([JAZZ, CLEAN, CLEAN, OVERDRIVEN, DISTORTED]))
-    if dice.random() < 0.15:  # our own string model has other harmonics, mutes and clicks than the samples
+    if dice.random() < 0.35:  # our own string model has other harmonics, mutes and clicks than the samples
         clip = render(case.score, seed=seed)
     else:
         clip = render_case(case, program=program, soundfont=font)

@@ -56,7 +56,13 @@ def test_bad_input_is_one_clear_sentence(tmp_path: Path, lick_file: Path, capsys
     text.write_text("not a sound")
     damaged = tmp_path / "bad.notch"
     damaged.write_bytes(b"PK\x03\x04 rubbish")
+    liar = tmp_path / "lies.flac"  # the header promises three seconds, the file breaks off
+    soundfile.write(liar, 0.1 * np.random.default_rng(0).standard_normal(3 * 44_100), 44_100)
+    liar.write_bytes(liar.read_bytes()[:60_000])
+    (tmp_path / "empty.wav").write_bytes(b"")
     cases = (
+        (["draft", str(liar), "-o", out], "cannot be read as sound"),
+        (["draft", str(tmp_path / "empty.wav"), "-o", out], "cannot be read as sound"),
         (["draft", str(tmp_path / "none.wav"), "-o", out], "There is no file 'none.wav'"),
         (["draft", str(text), "-o", out], "cannot be read as sound"),
         (["draft", silence(tmp_path / "s.wav", 2.0), "-o", out], "digital silence"),

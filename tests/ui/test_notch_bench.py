@@ -207,13 +207,19 @@ def test_notes_are_copied_elsewhere(notched: Window, monkeypatch: pytest.MonkeyP
     session.select(0)
     act(notched, "Copy notes")
     notched.player.seek(5.5)
-    monkeypatch.setattr(QInputDialog, "getItem", lambda *_, **__: ("1 octave lower", True))
+    monkeypatch.setattr(QInputDialog, "getItem", lambda *_, **__: ("1 octave lower, placed anew", True))
     act(notched, "Paste moved…")
     first, pasted = session.score.notes[0], session.score.notes[6]
     assert session.score.fretted_midi(pasted) == session.score.fretted_midi(first) - 12
     assert len(session.score.notes) == 10
+    monkeypatch.setattr(QInputDialog, "getItem", lambda *_, **__: ("the shape by frets, on its strings …", True))
+    monkeypatch.setattr(QInputDialog, "getInt", lambda *_, **__: (3, True))
+    notched.player.seek(5.8)
+    act(notched, "Paste moved…")
+    moved = [(n.string, n.fret) for n in session.score.notes if n.onset_s >= 5.8 and n.locked]
+    assert moved == [(n.string, n.fret + 3) for n in session.score.notes[:4]]
     act(notched, "Paste at the playhead")
-    assert len(session.score.notes) == 14
+    assert len(session.score.notes) == 18
 
 
 def test_the_phrase_moves_to_where_it_is_wished(notched: Window, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -392,15 +392,17 @@ class NotchEdits(QObject):
         self._copied = copied(self.score, chosen if len(chosen) > 1 else self._phrase_notes())
         self._say(f"{len(self._copied)} notes copied. Paste puts them at the playhead.")
 
-    def paste(self, time_s: float, *, semitones: int = 0, strings: int = 0) -> None:
-        """Put the copied notes at a time, moved by semitones with the places solved anew, or by strings as a shape."""
+    def paste(self, time_s: float, *, semitones: int = 0, frets: int = 0, strings: int = 0) -> None:
+        """Put the copied notes at a time: moved by semitones and placed anew, or by frets or strings as a shape."""
         if not self._copied:
             self._say("Nothing was copied yet.")
             return
         kept = self._copied
         self._try_at(
             f"Paste {len(kept)} notes",
-            lambda: pasted(self.score, kept, time_s, semitones=semitones, strings=strings, school=self.school),
+            lambda: pasted(
+                self.score, kept, time_s, semitones=semitones, frets=frets, strings=strings, school=self.school
+            ),
         )
 
     # --- lanes ---

@@ -58,6 +58,15 @@ SOUND_FILES = f"Recordings ({SOUND_ENDINGS})"
 OPENABLE = f"All that Notcher opens (*.notch {SOUND_ENDINGS})"
 DOCUMENTS = "Notcher documents (*.notch)"
 HEAR, NOTCH, TEACH = range(3)
+PASTES: dict[str, dict[str, int | None]] = {
+    "1 octave higher, placed anew": {"semitones": 12},
+    "1 octave lower, placed anew": {"semitones": -12},
+    "by semitones, placed anew …": {"semitones": None},
+    "the shape by frets, on its strings …": {"frets": None},
+    "the shape 1 string lower": {"strings": 1},
+    "the shape 1 string higher": {"strings": -1},
+}
+"""Ways to paste; None is asked for."""
 RECOVERY = Path(user_state_dir("notcher")) / "unsaved"
 BENCH_NAMES = ("Hear", "Notch", "Teach")
 VOICES = {
@@ -309,17 +318,18 @@ class Window(QMainWindow):
                 self.notch.edits.remark(text)
 
     def ask_paste(self) -> None:
-        """Paste moved by semitones, or by strings with the frets kept."""
-        ways = ("1 octave higher", "1 octave lower", "1 string lower", "1 string higher", "by semitones …")
-        way, sure = QInputDialog.getItem(self, "Paste moved", "How the copied notes move", ways, 0, False)
+        """Paste moved: by an octave or semitones and placed anew, or as a shape by frets or strings."""
+        way, sure = QInputDialog.getItem(self, "Paste moved", "How the copied notes move", list(PASTES), 0, False)
         if not sure:
             return
-        moves = dict(zip(ways, ((12, 0), (-12, 0), (0, 1), (0, -1)), strict=False))
-        semitones, strings = moves.get(way, (0, 0))
-        if way == ways[-1]:
-            semitones, sure = QInputDialog.getInt(self, "Paste moved", "Semitones, minus for lower", 2, -36, 36)
-        if sure:
-            self.notch.edits.paste(self.player.time_s, semitones=semitones, strings=strings)
+        moves = dict(PASTES[way])
+        for unit, by in moves.items():
+            if by is None:
+                by, sure = QInputDialog.getInt(self, "Paste moved", f"{unit.capitalize()}, minus for lower", 2, -36, 36)
+                if not sure:
+                    return
+                moves[unit] = by
+        self.notch.edits.paste(self.player.time_s, **moves)
 
     def ask_state_name(self) -> None:
         kept = len(self.session.document.revisions)

@@ -21,6 +21,7 @@ from notcher.core.hearing.tuning import TuningProposal, propose_tunings
 from notcher.core.hearing.voices import Hint
 from notcher.core.neck import Place, Placed, Sounding, place
 from notcher.core.score import LAST_FRET, LEGATO_STRIKES, Curve, End, Note, Pulse, Score, Tone, Tuning
+from notcher.core.score.rhythm import played_late_s
 from notcher.core.sound import Clip, banded, focused, is_wide, peak_dbfs, resampled
 
 SHORTEST_S = 0.3
@@ -32,6 +33,7 @@ EARLY_S = 14.0
 LEAST_SURE = 0.3  # what is more likely wrong than this is not written
 EQUAL_PLACES_COST = 0.12
 LEAST_BEND, UNISON_REACH, TOGETHER_S = 0.4, 1.3, 0.04  # semitones, semitones, seconds
+LEAST_FOR_PULSE, FITTING_S, OFF_PULSE_S = 12, 0.03, 0.075
 EQUAL = "two places are as easy"
 
 
@@ -108,7 +110,7 @@ def written(
     proposals = propose_tunings(fretted, offset, harmonics=harmonics)
     neck = replace(tuning, offset_cents=round(offset, 1)) if tuning is not None else proposals[0].tuning
     notes = _placed_notes(heard, neck, school)
-    score = Score((), neck, pulse, title=clip.name.rsplit(".", 1)[0]).with_notes(notes)
+    score = _with_late_doubts(Score((), neck, pulse, title=clip.name.rsplit(".", 1)[0]).with_notes(notes))
     progress(1.0)
     strikes_s = pick_peaks(found.onsets.flux, threshold=PEAK_THRESHOLD) * HOP_S
     return Draft(replace(score, phrases=phrases_of(score)), found.voices[0], proposals, focus, found, strikes_s)
@@ -288,6 +290,21 @@ def _certainty(one: Heard, found: Placed) -> tuple[float, str]:
         other = _place_words(found.alternatives[1].place)
         doubt = f"{EQUAL}: also {other}"
     return certainty, doubt
+
+
+def _with_late_doubts(score: Score) -> Score:
+    """Doubt the notes that lie far from any place of the beat, where the pulse fits the others well."""
+    if not score.pulse.known or len(score.notes) < LEAST_FOR_PULSE:
+        return score
+    late_s = played_late_s(score)
+    if float(np.median(np.abs(late_s))) > FITTING_S:
+        return score
+    return score.with_notes(
+        replace(note, doubt=f"{abs(late) * 1000:.0f} ms {'behind' if late > 0 else 'ahead of'} the pulse")
+        if abs(late) > OFF_PULSE_S and not note.doubt
+        else note
+        for note, late in zip(score.notes, late_s, strict=True)
+    )
 
 
 def _place_words(where: Place) -> str:

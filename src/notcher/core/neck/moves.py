@@ -117,19 +117,22 @@ def pasted(
     time_s: float,
     *,
     semitones: int = 0,
+    frets: int = 0,
     strings: int = 0,
     school: str = "position",
 ) -> tuple[Score, int]:
     """Return the score with copied notes put at a time, and the index of the first.
 
-    semitones: moves the pitch, and every note is placed anew. strings: moves the shape, frets kept (+1 is lower).
+    semitones: moves the pitch, and every note is placed anew. frets: moves the shape along its strings. strings: moves
+    the shape over the strings, frets kept (+1 is lower).
     Raises: ValueError when the shape leaves the neck; PlaceError when a pitch does.
     """
     at = [replace(n, onset_s=n.onset_s + time_s, offset_s=n.offset_s + time_s) for n in notes]
-    if strings:
-        if not all(1 <= n.string + strings <= score.tuning.strings for n in at):
+    if strings or frets:
+        on_strings = all(1 <= n.string + strings <= score.tuning.strings for n in at)
+        if not (on_strings and all(score.tuning.capo <= n.fret + frets <= LAST_FRET for n in at)):
             raise ValueError("the shape would leave the neck")
-        at = [replace(n, string=n.string + strings, locked=True) for n in at]
+        at = [replace(n, string=n.string + strings, fret=n.fret + frets, locked=True) for n in at]
     if semitones:
         soundings = [
             replace(one, fretted_midi=one.fretted_midi + semitones, lock=None, harmonic_midi=None)
