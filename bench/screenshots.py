@@ -97,7 +97,7 @@ def take_pictures(app: QApplication, window: Window, folder: Path, theme: str) -
     window.notch.tab.show_span(score.notes[0].onset_s, score.notes[0].onset_s + 4.2)
     window.loop_phrase()
     save(f"notch-near{suffix}")
-    window._on_show_all()
+    window.show_all()
     window.player.set_loop(None)
     window.show_bench(HEAR)
     window.notice_frame.hide()

@@ -81,7 +81,7 @@ def test_keys_reach_the_tab_and_can_be_changed(notched: Window, qtbot: QtBot) ->
     assert "would do both" in dialog.trouble.text()
     dialog.fields["Hammered"].setKeySequence(QKeySequence("Ctrl+H"))
     dialog._on_accepted()
-    notched.take_keys(dialog.chosen)
+    notched.asking.take_keys(dialog.chosen)
     QTest.keyClick(tab, Qt.Key.Key_H)
     assert session.score.notes[0].strike is Strike.TAP
     assert notched.settings.keys("Tapped") == "H"

@@ -1,4 +1,4 @@
-"""The tab's actions in one table: menu, name, keys, what is done. The keys are the usual ones and can be changed."""
+"""All menus. What acts on the tab stands in one table; the keys are the usual ones and can be changed."""
 
 from __future__ import annotations
 
@@ -6,10 +6,23 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QAction, QActionGroup, QKeySequence
+from PyQt6.QtWidgets import QMenu, QWidget
+
+from notcher.core.formats import EXPORTS
 from notcher.core.score import End, Strike, Tone
 
 if TYPE_CHECKING:
     from notcher.ui.window import Window
+
+
+VOICES = {
+    "recording": ("Hear the recording", "F5"),
+    "tab": ("Hear the tab", "F6"),
+    "both": ("Hear the recording left, the tab right", "F7"),
+}
+BENCH_NAMES = ("Hear", "Notch", "Teach")
 
 
 @dataclass(frozen=True)
@@ -60,7 +73,7 @@ def _placing(window: Window) -> list[Row]:
         ("Same fret, higher string", lambda: edits.move_fret_over(-1), "Ctrl+Shift+Up"),
         ("Same fret, lower string", lambda: edits.move_fret_over(1), "Ctrl+Shift+Down"),
         ("Place again what was not placed by hand", edits.place_again, "Ctrl+R"),
-        ("Play the phrase around a fret…", window.ask_near_fret, "Ctrl+F"),
+        ("Play the phrase around a fret…", window.asking.ask_near_fret, "Ctrl+F"),
         ("Lock places", lambda: edits.lock(True), "Ctrl+L"),
         ("Unlock places", lambda: edits.lock(False), "Ctrl+Shift+L"),
         ("First finger", lambda: edits.finger(1), "Alt+1"),
@@ -92,8 +105,8 @@ def _timing(window: Window) -> list[Row]:
         ("Delete note", edits.delete, "Del"),
         ("Copy notes", edits.copy, "Ctrl+C"),
         ("Paste at the playhead", lambda: edits.paste(player.time_s), "Ctrl+V"),
-        ("Paste moved…", window.ask_paste, "Ctrl+Shift+V"),
-        ("Chord at the note…", window.ask_chord, "Ctrl+K"),
+        ("Paste moved…", window.asking.ask_paste, "Ctrl+Shift+V"),
+        ("Chord at the note…", window.asking.ask_chord, "Ctrl+K"),
     )
     return [Row("&Time", *row, on_tab=True) for row in table]
 
@@ -130,7 +143,7 @@ def _sounding(window: Window) -> list[Row]:
         ("Garnish", lambda: edits.toggle("garnish", "Garnish"), "G"),
         ("The player's slip", lambda: edits.toggle("slip", "Slip"), "U"),
         ("Doubt", edits.doubt, "Q"),
-        ("Remark…", window.ask_remark, "Ctrl+M"),
+        ("Remark…", window.asking.ask_remark, "Ctrl+M"),
     )
     return found + [Row("&Note", *row, on_tab=True) for row in marks]
 
@@ -147,3 +160,111 @@ def _bending(window: Window) -> list[Row]:
         ("Type the curve", window.notch.edit_words, "C"),
     )
     return [Row("&Curve", *row, on_tab=True) for row in table]
+
+
+def build_menus(window: Window) -> None:
+    """Fill the menu bar."""
+    _file_menu(window)
+    _edit_menu(window)
+    menus: dict[str, QMenu] = {}
+    for row in rows(window):
+        menu = menus.get(row.menu) or menus.setdefault(row.menu, window.menuBar().addMenu(row.menu))
+        # these keys belong to the tab: elsewhere they move a slider or type a number
+        add_action(window, menu, row.name, row.do, row.keys, owner=window.notch.tab if row.on_tab else None)
+    _play_menu(window)
+    _view_menus(window)
+
+
+def add_action(
+    window: Window, menu: QMenu, name: str, do: Callable[[], object], keys: str = "", *, owner: QWidget | None = None
+) -> QAction:
+    """Put an action into a menu and into the window's list. owner: the only widget on which its keys work."""
+    action = QAction(name, window)
+    action.triggered.connect(lambda _checked=False: do())
+    window.usual_keys[name] = keys
+    chosen = window.settings.keys(name)
+    action.setShortcut(QKeySequence(keys if chosen is None else chosen))
+    if owner is not None:
+        action.setShortcutContext(Qt.ShortcutContext.WidgetShortcut)
+        owner.addAction(action)
+    menu.addAction(action)
+    window.actions_by_name[name] = action
+    return action
+
+
+def _file_menu(window: Window) -> None:
+    asking = window.asking
+    file = window.menuBar().addMenu("&File")
+    add_action(window, file, "Open…", window.ask_open, "Ctrl+O")
+    window.recent_menu = file.addMenu("Open recent")
+    window.recent_menu.aboutToShow.connect(window.fill_recent)
+    add_action(window, file, "Open the demo", window.open_demo)
+    add_action(window, file, "Write a solo by hand", asking.new_by_hand, "Ctrl+N")
+    file.addSeparator()
+    add_action(window, file, "Save", window.save, "Ctrl+S")
+    add_action(window, file, "Save as…", window.save_as, "Ctrl+Shift+S")
+    exports = file.addMenu("Write as")
+    for ending, (name, _) in EXPORTS.items():
+        add_action(window, exports, f"{name}…", lambda ending=ending: window.ask_export(ending))
+    file.addSeparator()
+    add_action(window, file, "Settings…", window.show_settings)
+    add_action(window, file, "Quit", window.close, "Ctrl+Q")
+
+
+def _edit_menu(window: Window) -> None:
+    asking = window.asking
+    edit = window.menuBar().addMenu("&Edit")
+    stack = window.session.undo_stack
+    for action, keys in (
+        (stack.createUndoAction(window, "Undo"), "Ctrl+Z"),
+        (stack.createRedoAction(window, "Redo"), "Ctrl+Shift+Z"),
+    ):
+        action.setShortcut(QKeySequence(keys))
+        edit.addAction(action)
+    edit.addSeparator()
+    add_action(window, edit, "Find an action…", asking.show_finder, "Ctrl+Space")
+    add_action(window, edit, "Keys…", asking.show_keys)
+    edit.addSeparator()
+    add_action(window, edit, "Keep this state…", asking.ask_state_name, "Ctrl+B")
+    add_action(window, edit, "Kept states…", asking.show_states, "Ctrl+Shift+B")
+
+
+def _play_menu(window: Window) -> None:
+    notch = window.notch
+    play = window.menuBar().addMenu("&Play")
+    add_action(window, play, "Play or stop", window.player.toggle, "Space")
+    add_action(window, play, "Loop the phrase, or stop looping", window.toggle_loop, "L")
+    add_action(window, play, "Slower", lambda: window.change_pace(-0.05), "Ctrl+Down")
+    add_action(window, play, "Faster", lambda: window.change_pace(0.05), "Ctrl+Up")
+    add_action(window, play, "Playhead to the selected note", window.seek_note, "Return", owner=notch.tab)
+    add_action(window, play, "Hear the selected notes", window.hear_selection, "Shift+Space", owner=notch.tab)
+    play.addSeparator()
+    voices = QActionGroup(window)
+    for voice, (name, keys) in VOICES.items():
+        action = add_action(window, play, name, lambda voice=voice: window.set_voice(voice), keys)
+        action.setCheckable(True)
+        action.setChecked(voice == "recording")
+        voices.addAction(action)
+
+
+def _view_menus(window: Window) -> None:
+    notch = window.notch
+    view = window.menuBar().addMenu("&View")
+    group = QActionGroup(window)
+    for index, name in enumerate(BENCH_NAMES):
+        action = add_action(window, view, f"{name} bench", lambda at=index: window.show_bench(at), f"Ctrl+{index + 1}")
+        action.setCheckable(True)
+        group.addAction(action)
+    view.addSeparator()
+    add_action(window, view, "Closer", lambda: notch.tab.zoom(1.25), "Ctrl++")
+    add_action(window, view, "Further", lambda: notch.tab.zoom(0.8), "Ctrl+-")
+    add_action(window, view, "Show the phrase", window.show_phrase, "F")
+    add_action(window, view, "Show everything", window.show_all, "Ctrl+0")
+    view.addSeparator()
+    action = add_action(window, view, "A click on the neck writes the next note", window.toggle_step_entry, "Ctrl+I")
+    action.setCheckable(True)
+    view.addSeparator()
+    add_action(window, view, "Paper or stage", window.switch_theme, "Ctrl+T")
+    help_menu = window.menuBar().addMenu("&Help")
+    add_action(window, help_menu, "Legend and keys", window.show_legend, "F1")
+    add_action(window, help_menu, "About Notcher", window.show_about)

@@ -4,22 +4,19 @@ import contextlib
 import time
 from collections.abc import Callable
 from dataclasses import replace
-from datetime import datetime
 from pathlib import Path
 from typing import Any
 
 from platformdirs import user_state_dir
-from PyQt6.QtCore import QEventLoop, Qt
-from PyQt6.QtGui import QAction, QActionGroup, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PyQt6.QtCore import QEventLoop
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QFileDialog,
     QFrame,
     QHBoxLayout,
-    QInputDialog,
     QLabel,
     QMainWindow,
-    QMenu,
     QMessageBox,
     QProgressBar,
     QPushButton,
@@ -31,25 +28,24 @@ from PyQt6.QtWidgets import (
 
 from notcher import __version__
 from notcher.core.errors import CancelCheck, NotcherError, Progress
-from notcher.core.formats import EXPORTS, Document, Unsaved, export, read_document, write_document
+from notcher.core.formats import Document, Unsaved, export, read_document, write_document
 from notcher.core.hearing import Draft, Hint, draft, first_phrases, written
 from notcher.core.proving import render
-from notcher.core.score import Pulse, Score, Tuning
+from notcher.core.score import Score, Tuning
 from notcher.core.sound import Clip, Overview, Spectrogram, banded, beside, focused, read_clip, spectrogram
 from notcher.demo import TITLE, demo_audio
 from notcher.devices import Loudspeaker, find_loudspeaker
+from notcher.ui.asking import Asking
 from notcher.ui.autosave import Autosave
-from notcher.ui.commands import ActionFinder, KeysDialog
 from notcher.ui.hear_bench import HearBench
 from notcher.ui.jobs import Jobs
 from notcher.ui.legend import LegendDialog
-from notcher.ui.menus import rows
+from notcher.ui.menus import BENCH_NAMES, VOICES, build_menus
 from notcher.ui.notch_bench import NotchBench
 from notcher.ui.player import Player
 from notcher.ui.reel import Reel
 from notcher.ui.session import Session
 from notcher.ui.settings import Settings, SettingsDialog
-from notcher.ui.states import StatesDialog
 from notcher.ui.teach_bench import TeachBench
 from notcher.ui.theme import THEMES, apply_theme
 
@@ -58,22 +54,7 @@ SOUND_FILES = f"Recordings ({SOUND_ENDINGS})"
 OPENABLE = f"All that Notcher opens (*.notch {SOUND_ENDINGS})"
 DOCUMENTS = "Notcher documents (*.notch)"
 HEAR, NOTCH, TEACH = range(3)
-PASTES: dict[str, dict[str, int | None]] = {
-    "1 octave higher, placed anew": {"semitones": 12},
-    "1 octave lower, placed anew": {"semitones": -12},
-    "by semitones, placed anew …": {"semitones": None},
-    "the shape by frets, on its strings …": {"frets": None},
-    "the shape 1 string lower": {"strings": 1},
-    "the shape 1 string higher": {"strings": -1},
-}
-"""Ways to paste; None is asked for."""
 RECOVERY = Path(user_state_dir("notcher")) / "unsaved"
-BENCH_NAMES = ("Hear", "Notch", "Teach")
-VOICES = {
-    "recording": ("Hear the recording", "F5"),
-    "tab": ("Hear the tab", "F6"),
-    "both": ("Hear the recording left, the tab right", "F7"),
-}
 
 
 class Window(QMainWindow):
@@ -88,10 +69,11 @@ class Window(QMainWindow):
         self.reel = Reel(self.player)
         self.autosave = Autosave(self.session, self.jobs, recovery or RECOVERY, self)
         self.voice, self._kept_unsaved = "recording", False
+        self.asking = Asking(self)
         self.actions_by_name: dict[str, QAction] = {}
         self.usual_keys: dict[str, str] = {}
         self._build_benches()
-        self._build_menus()
+        build_menus(self)
         self._connect()
         self.setAcceptDrops(True)
         self.resize(1280, 800)
@@ -163,95 +145,6 @@ class Window(QMainWindow):
         row.addWidget(close)
         self.notice_frame.hide()
 
-    def _build_menus(self) -> None:
-        file = self.menuBar().addMenu("&File")
-        self._add(file, "Open…", self._on_open, "Ctrl+O")
-        self.recent_menu = file.addMenu("Open recent")
-        self.recent_menu.aboutToShow.connect(self._fill_recent)
-        self._add(file, "Open the demo", self.open_demo)
-        self._add(file, "Write a solo by hand", self.new_by_hand, "Ctrl+N")
-        file.addSeparator()
-        self._add(file, "Save", self.save, "Ctrl+S")
-        self._add(file, "Save as…", self.save_as, "Ctrl+Shift+S")
-        exports = file.addMenu("Write as")
-        for ending, (name, _) in EXPORTS.items():
-            self._add(exports, f"{name}…", lambda ending=ending: self._on_export(ending))
-        file.addSeparator()
-        self._add(file, "Settings…", self._on_settings)
-        self._add(file, "Quit", self.close, "Ctrl+Q")
-
-        edit = self.menuBar().addMenu("&Edit")
-        stack = self.session.undo_stack
-        for action, keys in (
-            (stack.createUndoAction(self, "Undo"), "Ctrl+Z"),
-            (stack.createRedoAction(self, "Redo"), "Ctrl+Shift+Z"),
-        ):
-            action.setShortcut(QKeySequence(keys))
-            edit.addAction(action)
-        edit.addSeparator()
-        edit.addSeparator()
-        self._add(edit, "Find an action…", self.show_finder, "Ctrl+Space")
-        self._add(edit, "Keys…", self.show_keys)
-        edit.addSeparator()
-        self._add(edit, "Keep this state…", self.ask_state_name, "Ctrl+B")
-        self._add(edit, "Kept states…", self.show_states, "Ctrl+Shift+B")
-        menus: dict[str, QMenu] = {}
-        for row in rows(self):
-            menu = menus.get(row.menu) or menus.setdefault(row.menu, self.menuBar().addMenu(row.menu))
-            # these keys belong to the tab: elsewhere they move a slider or type a number
-            self._add(menu, row.name, row.do, row.keys, owner=self.notch.tab if row.on_tab else None)
-        notch = self.notch
-
-        play = self.menuBar().addMenu("&Play")
-        self._add(play, "Play or stop", self.player.toggle, "Space")
-        self._add(play, "Loop the phrase, or stop looping", self.toggle_loop, "L")
-        self._add(play, "Slower", lambda: self.change_pace(-0.05), "Ctrl+Down")
-        self._add(play, "Faster", lambda: self.change_pace(0.05), "Ctrl+Up")
-        self._add(play, "Playhead to the selected note", self._on_seek_note, "Return", owner=notch.tab)
-        self._add(play, "Hear the selected notes", self.hear_selection, "Shift+Space", owner=notch.tab)
-        play.addSeparator()
-        voices = QActionGroup(self)
-        for voice, (name, keys) in VOICES.items():
-            action = self._add(play, name, lambda voice=voice: self.set_voice(voice), keys)
-            action.setCheckable(True)
-            action.setChecked(voice == "recording")
-            voices.addAction(action)
-
-        view = self.menuBar().addMenu("&View")
-        group = QActionGroup(self)
-        for index, name in enumerate(BENCH_NAMES):
-            action = self._add(view, f"{name} bench", lambda at=index: self.show_bench(at), f"Ctrl+{index + 1}")
-            action.setCheckable(True)
-            group.addAction(action)
-        view.addSeparator()
-        self._add(view, "Closer", lambda: notch.tab.zoom(1.25), "Ctrl++")
-        self._add(view, "Further", lambda: notch.tab.zoom(0.8), "Ctrl+-")
-        self._add(view, "Show the phrase", self._on_show_phrase, "F")
-        self._add(view, "Show everything", self._on_show_all, "Ctrl+0")
-        view.addSeparator()
-        action = self._add(view, "A click on the neck writes the next note", self.toggle_step_entry, "Ctrl+I")
-        action.setCheckable(True)
-        view.addSeparator()
-        self._add(view, "Paper or stage", self._on_switch_theme, "Ctrl+T")
-        help_menu = self.menuBar().addMenu("&Help")
-        self._add(help_menu, "Legend and keys", self.show_legend, "F1")
-        self._add(help_menu, "About Notcher", self._on_about)
-
-    def _add(
-        self, menu: Any, name: str, slot: Callable[[], object], keys: str = "", *, owner: QWidget | None = None
-    ) -> QAction:
-        action = QAction(name, self)
-        action.triggered.connect(lambda _checked=False: slot())
-        self.usual_keys[name] = keys
-        chosen = self.settings.keys(name)
-        action.setShortcut(QKeySequence(keys if chosen is None else chosen))
-        if owner is not None:
-            action.setShortcutContext(Qt.ShortcutContext.WidgetShortcut)
-            owner.addAction(action)
-        menu.addAction(action)
-        self.actions_by_name[name] = action
-        return action
-
     def _connect(self) -> None:
         session, player, tab = self.session, self.player, self.notch.tab
         session.opened.connect(self._on_opened)
@@ -263,7 +156,7 @@ class Window(QMainWindow):
         player.moved.connect(self._on_moved)
         player.state_changed.connect(lambda: tab.show_loop(player.loop_span))
         tab.seek_requested.connect(player.seek)
-        tab.chord_pick_requested.connect(self._ask_chord_at)
+        tab.chord_pick_requested.connect(self.asking.ask_chord_at)
         tab.loop_requested.connect(lambda start, end: player.set_loop((start, end)))
         tab.view_changed.connect(self._on_view_changed)
         self.reel.strip.seek_requested.connect(self._on_reel_seek)
@@ -276,82 +169,6 @@ class Window(QMainWindow):
         self.hear.focus_heard.connect(lambda _wanted: self._show_focus())
         self.session.evidence_changed.connect(self._show_focus)
         self.hear.tap_requested.connect(self._on_tap)
-
-    # --- asking ---
-    def show_finder(self) -> None:
-        ActionFinder(self.actions_by_name, self).exec()
-
-    def show_keys(self) -> None:
-        dialog = KeysDialog(self.actions_by_name, self.usual_keys, self)
-        if dialog.exec():
-            self.take_keys(dialog.chosen)
-
-    def take_keys(self, chosen: dict[str, str]) -> None:
-        """Give the actions these keys from now on; those that equal the usual ones need not be remembered."""
-        for name, keys in chosen.items():
-            self.actions_by_name[name].setShortcut(QKeySequence(keys))
-            self.settings.set_keys(name, None if keys == self.usual_keys[name] else keys)
-
-    def ask_near_fret(self) -> None:
-        fret, sure = QInputDialog.getInt(self, "Around a fret", "Play this phrase around fret", 12, 0, 22)
-        if sure:
-            self.notch.edits.wish_near(fret)
-
-    def ask_chord(self) -> None:
-        """Ask for the chord at the selected note."""
-        note = self.session.note
-        self._ask_chord_at(note.onset_s if note is not None else self.player.time_s)
-
-    def _ask_chord_at(self, time_s: float) -> None:
-        near = next((c for c in self.session.score.chords if abs(c.start_s - time_s) <= 0.1), None)
-        name, sure = QInputDialog.getText(
-            self, "Chord", f"Chord from {time_s:.2f} s (empty takes it away)", text=near.name if near else ""
-        )
-        if sure:
-            self.notch.edits.chord(near.start_s if near else time_s, name)
-
-    def ask_remark(self) -> None:
-        note = self.session.note
-        if note is not None:
-            text, sure = QInputDialog.getText(self, "Remark", "What to say about this note", text=note.remark)
-            if sure:
-                self.notch.edits.remark(text)
-
-    def ask_paste(self) -> None:
-        """Paste moved: by an octave or semitones and placed anew, or as a shape by frets or strings."""
-        way, sure = QInputDialog.getItem(self, "Paste moved", "How the copied notes move", list(PASTES), 0, False)
-        if not sure:
-            return
-        moves = dict(PASTES[way])
-        for unit, by in moves.items():
-            if by is None:
-                by, sure = QInputDialog.getInt(self, "Paste moved", f"{unit.capitalize()}, minus for lower", 2, -36, 36)
-                if not sure:
-                    return
-                moves[unit] = by
-        self.notch.edits.paste(self.player.time_s, **moves)
-
-    def ask_state_name(self) -> None:
-        kept = len(self.session.document.revisions)
-        name, sure = QInputDialog.getText(self, "Keep this state", "Name of the state", text=f"State {kept + 1}")
-        if sure and name.strip():
-            self.session.keep_state(name.strip(), datetime.now().isoformat(timespec="seconds"))
-            self._kept_unsaved = True
-            self._on_title_changed()
-            self.notice(f"“{name.strip()}” is kept with the document. Edit, Kept states compares and goes back.")
-
-    def show_states(self) -> None:
-        StatesDialog(self.session, self).exec()
-
-    def new_by_hand(self) -> None:
-        """Begin a solo without a recording, against a pulse."""
-        if not self._may_leave():
-            return
-        tempo, sure = QInputDialog.getInt(self, "Write by hand", "Beats a minute", 100, 30, 300)
-        if sure:
-            self.session.open(Document(Score(pulse=Pulse.steady(float(tempo), 0.0), title="By hand")), None)
-            self.show_bench(NOTCH)
-            self.notice("I writes the next note, figures give its fret; Ctrl+I lets a click on the neck write it.")
 
     def toggle_step_entry(self) -> None:
         self.notch.set_step_entry(not self.notch.step_entry)
@@ -378,6 +195,7 @@ class Window(QMainWindow):
         self.benches.setCurrentIndex(index)
         for at, button in enumerate(self.bench_buttons):
             button.setChecked(at == index)
+        self.actions_by_name[f"{BENCH_NAMES[index]} bench"].setChecked(True)
         (self.hear.focus_box, self.notch.tab, self.teach.board)[index].setFocus()
 
     def notice(self, sentence: str) -> None:
@@ -409,8 +227,7 @@ class Window(QMainWindow):
 
         def opened(document: Document) -> None:
             self.session.open(document, unsaved.path)
-            self._kept_unsaved = True  # not saved until the user does
-            self._on_title_changed()
+            self.mark_unsaved()  # not saved until the user does
             recovery.discard(unsaved)
             self.autosave.keep_now()
 
@@ -441,7 +258,7 @@ class Window(QMainWindow):
 
     def open_path(self, path: str, *, title: str | None = None) -> None:
         """Open a document or a recording, after asking what becomes of unsaved changes."""
-        if not self._may_leave():
+        if not self.may_leave():
             return
         self.notice_frame.hide()
         file = Path(path)
@@ -582,14 +399,14 @@ class Window(QMainWindow):
     def _remember(self, file: Path) -> None:
         self.settings.add_recent(str(file.absolute()))
 
-    def _fill_recent(self) -> None:
+    def fill_recent(self) -> None:
         self.recent_menu.clear()
         for path in self.settings.recent:
             self.recent_menu.addAction(Path(path).name, lambda path=path: self.open_path(path))
         if not self.settings.recent:
             self.recent_menu.addAction("Nothing opened yet").setEnabled(False)
 
-    def _on_open(self) -> None:
+    def ask_open(self) -> None:
         path, _ = QFileDialog.getOpenFileName(
             self,
             "Open",
@@ -649,7 +466,7 @@ class Window(QMainWindow):
         self._on_title_changed()
         return True
 
-    def _on_export(self, ending: str) -> None:
+    def ask_export(self, ending: str) -> None:
         name = self.session.score.title or "untitled"
         path, _ = QFileDialog.getSaveFileName(self, "Write as", f"{name}{ending}", f"*{ending}")
         if path:
@@ -662,11 +479,16 @@ class Window(QMainWindow):
         except NotcherError as problem:
             self.notice(str(problem))
 
+    def mark_unsaved(self) -> None:
+        """Something was kept with the document that undo does not know of."""
+        self._kept_unsaved = True
+        self._on_title_changed()
+
     @property
     def _clean(self) -> bool:
         return self.session.undo_stack.isClean() and not self._kept_unsaved
 
-    def _may_leave(self) -> bool:
+    def may_leave(self) -> bool:
         """Ask about changes that were not saved; a fresh draft without any edit is no loss."""
         if self._clean:
             return True
@@ -680,7 +502,7 @@ class Window(QMainWindow):
         return self.save() if answer == buttons.Save else answer == buttons.Discard
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self._may_leave():
+        if not self.may_leave():
             event.ignore()
             return
         self.player.stop()
@@ -805,7 +627,7 @@ class Window(QMainWindow):
         self.player.set_loop((start_s, end_s))
         self.player.play()
 
-    def _on_seek_note(self) -> None:
+    def seek_note(self) -> None:
         note = self.session.note
         if note is not None:
             self.player.seek(note.onset_s)
@@ -821,28 +643,28 @@ class Window(QMainWindow):
         self.hear.tap(self.player.time_s if along else time.monotonic(), along=along)
 
     # --- view ---
-    def _on_show_phrase(self) -> None:
+    def show_phrase(self) -> None:
         phrase = self.session.phrase
         if phrase is not None:
             self.notch.tab.show_span(phrase.start_s, phrase.end_s)
 
-    def _on_show_all(self) -> None:
+    def show_all(self) -> None:
         clip, notes = self.session.document.clip, self.session.score.notes
         end_s = clip.duration_s if clip is not None else max((note.offset_s for note in notes), default=10.0)
         self.notch.tab.show_span(0.0, end_s)
 
-    def _on_switch_theme(self) -> None:
+    def switch_theme(self) -> None:
         self.settings.set("theme", "stage" if self.settings.get("theme") == "paper" else "paper")
         pace, count_in = self.player.pace, self.player.count_in
         self.apply_settings()
         self.player.set_pace(pace)
         self.player.set_count_in(count_in)
 
-    def _on_settings(self) -> None:
+    def show_settings(self) -> None:
         if SettingsDialog(self.settings, self).exec():
             self.apply_settings()
 
-    def _on_about(self) -> None:
+    def show_about(self) -> None:
         QMessageBox.about(
             self,
             "About Notcher",
