@@ -34,6 +34,7 @@ from notcher.core.formats.atomic import schema
 from notcher.core.formats.events import Recording, events_data
 from notcher.core.formats.texttab import clock
 from notcher.core.hearing import draft
+from notcher.core.neck import strokes
 from notcher.core.score import Chord, Mark, Note, Pulse, Result, Score, Strike
 from notcher.core.sound import Clip
 from notcher.demo import demo_score
@@ -274,6 +275,18 @@ def test_musicxml_says_how_it_is_played(demo: Score) -> None:
         assert kinds.count("start") == kinds.count("stop") > 0
     # "Negative values indicate pre-bends or releases": MusicXML 4.0, bend-alter
     assert all(float(one.getparent().findtext("bend-alter")) < 0 for one in tree.iter("release"))
+
+
+def test_musicxml_tells_strokes_and_fingers(musicxml_schema: etree.XMLSchema, demo: Score) -> None:
+    played = demo.with_notes(
+        replace(note, stroke=stroke, finger=1 + number % 4)
+        for number, (note, stroke) in enumerate(zip(demo.notes, strokes(demo.notes), strict=True))
+    )
+    tree = etree.fromstring(musicxml_text(played).encode())
+    assert musicxml_schema.validate(tree), musicxml_schema.error_log
+    told = sum(note.stroke is not None for note in played.notes)
+    assert len(list(tree.iter("up-bow"))) + len(list(tree.iter("down-bow"))) == told > 50
+    assert len(list(tree.iter("fingering"))) == len(played.notes)
 
 
 def test_an_independent_reader_finds_the_same_notes(demo: Score) -> None:

@@ -262,6 +262,10 @@ def _technical(notations: Element, score: Score, index: int, *, first: bool, las
 
 def _struck(technical: Element, note: Note) -> None:
     _join(technical, note.strike, "stop")
+    if note.stroke is not None:
+        SubElement(technical, f"{note.stroke}-bow")
+    if note.finger is not None:
+        SubElement(technical, "fingering").text = str(note.finger)
     if note.strike is Strike.TAP:
         SubElement(technical, "tap")
     if note.tone is Tone.NATURAL_HARMONIC:
