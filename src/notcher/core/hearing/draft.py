@@ -15,12 +15,13 @@ from notcher.core.hearing.onsets import pick_peaks
 from notcher.core.hearing.phrasing import phrases_of
 from notcher.core.hearing.pitch import HOP_S, RATE, PitchTrack
 from notcher.core.hearing.pulse import find_pulse
+from notcher.core.hearing.stiffness import LEAST_S, believable, measured_stiffness, string_costs
 from notcher.core.hearing.strikes import PEAK_THRESHOLD
 from notcher.core.hearing.tone import Heard, heard_notes
 from notcher.core.hearing.tuning import TuningProposal, propose_tunings
 from notcher.core.hearing.voices import Hint
 from notcher.core.neck import Place, Placed, Sounding, place
-from notcher.core.score import LAST_FRET, LEGATO_STRIKES, Curve, End, Note, Pulse, Score, Tone, Tuning
+from notcher.core.score import FLAT, LAST_FRET, LEGATO_STRIKES, Curve, End, Note, Pulse, Score, Tone, Tuning, midi_to_hz
 from notcher.core.score.rhythm import played_late_s
 from notcher.core.sound import Clip, banded, focused, is_wide, peak_dbfs, resampled
 
@@ -33,6 +34,7 @@ EARLY_S = 14.0
 LEAST_SURE = 0.3  # what is more likely wrong than this is not written
 EQUAL_PLACES_COST = 0.12
 LEAST_BEND, UNISON_REACH, TOGETHER_S = 0.4, 1.3, 0.04  # semitones, semitones, seconds
+ENOUGH_TO_TELL = 24  # notes measured before a sound that tells nothing is given up
 LEAST_FOR_PULSE, FITTING_S, OFF_PULSE_S = 12, 0.03, 0.075
 EQUAL = "two places are as easy"
 
@@ -109,7 +111,7 @@ def written(
     fretted = [one.fretted_midi for one in heard if one.tone is not Tone.NATURAL_HARMONIC]
     proposals = propose_tunings(fretted, offset, harmonics=harmonics)
     neck = replace(tuning, offset_cents=round(offset, 1)) if tuning is not None else proposals[0].tuning
-    notes = _placed_notes(heard, neck, school)
+    notes = _placed_notes(heard, neck, school, found)
     score = _with_late_doubts(Score((), neck, pulse, title=clip.name.rsplit(".", 1)[0]).with_notes(notes))
     progress(1.0)
     strikes_s = pick_peaks(found.onsets.flux, threshold=PEAK_THRESHOLD) * HOP_S
@@ -232,19 +234,45 @@ def _check(clip: Clip) -> None:
         raise HearingError(f"No lead was heard: {loudest}.", "Open another recording, or record again with more level.")
 
 
-def _placed_notes(heard: list[Heard], neck: Tuning, school: str) -> tuple[Note, ...]:
+def _placed_notes(heard: list[Heard], neck: Tuning, school: str, found: Listening) -> tuple[Note, ...]:
     low, high = min(neck.open_midi), max(neck.open_midi) + LAST_FRET
     heard = [one for one in heard if low <= one.fretted_midi <= high]
     soundings = [_sounding(one) for one in heard]
     placed = place(soundings, neck, school=school)
+    if found.alone and (heavier := _with_string_costs(soundings, heard, placed, neck, found)) is not None:
+        placed = place(heavier, neck, school=school)
     notes = [
-        _note(one, found, following) for one, found, following in zip(heard, placed, [*heard[1:], None], strict=True)
+        _note(one, where, following) for one, where, following in zip(heard, placed, [*heard[1:], None], strict=True)
     ]
     # where a whole run could as well lie elsewhere, saying so once is enough
     return tuple(
         replace(note, doubt="") if note.doubt.startswith(EQUAL) and before.doubt.startswith(EQUAL) else note
         for before, note in zip([Note(0, 1, 1, 0), *notes], notes, strict=False)
     )
+
+
+def _with_string_costs(
+    soundings: list[Sounding], heard: list[Heard], placed: list[Placed], neck: Tuning, found: Listening
+) -> list[Sounding] | None:
+    """Return the notes with what each string costs by its sound; None when the sound does not tell strings apart."""
+    midi = np.array([float(one.fretted_midi) for one in heard])
+    strings = [where.place.string for where in placed]
+    steady = [
+        index
+        for index, one in enumerate(heard)
+        if one.curve == FLAT and one.vibrato is None and one.tone is Tone.NORMAL and one.duration_s > LEAST_S
+    ]
+    stiffness = np.full(midi.size, np.nan)
+    for number, index in enumerate(steady):
+        one = heard[index]
+        hertz = midi_to_hz(midi[index], offset_cents=neck.offset_cents + one.plateau_cents)
+        stiffness[index] = measured_stiffness(found.sound, one.onset_s, one.offset_s, hertz)
+        if number == ENOUGH_TO_TELL and not believable(stiffness, midi, strings, neck):
+            return None
+    costs = string_costs(stiffness, midi, strings, neck)
+    if not any(costs):
+        return None
+    return [replace(one, string_costs=cost) for one, cost in zip(soundings, costs, strict=True)]
 
 
 def _sounding(one: Heard) -> Sounding:

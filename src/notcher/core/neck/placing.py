@@ -62,7 +62,7 @@ class Sounding:
     """What the solver needs to know of a note: when, which fretted pitch, how struck, how far bent; a lock if any.
 
     harmonic_midi: of a natural harmonic the pitch that sounds; it may be touched wherever that partial is.
-    near_fret: where the instructor wants the hand, if anywhere.
+    near_fret: where the instructor wants the hand, if anywhere. string_costs: how unlike each string it sounds.
     """
 
     onset_s: float
@@ -74,6 +74,7 @@ class Sounding:
     lock: Place | None = None
     harmonic_midi: float | None = None
     near_fret: int | None = None
+    string_costs: tuple[float, ...] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -144,6 +145,8 @@ class _Event:
             if sounding.bend_semitones >= LEAST_BEND:
                 where = (part[:, number] for part in (grips.string, grips.fret, grips.finger))
                 self._add("bend", _bend_cost(sounding.bend_semitones, *where))
+            if sounding.string_costs is not None:
+                self._add("sound", np.array(sounding.string_costs)[grips.string[:, number] - 1])
             if sounding.near_fret is not None:
                 off = np.abs(grips.hand + 1.5 - sounding.near_fret) - WISH_REACH
                 self._add("wish", WISH_COST * np.maximum(off, 0))
@@ -369,6 +372,7 @@ def _reason(walk: _Walk, at: int, state: int, weights: School) -> str:
         "bend": "is hard to bend there",
         "wish": "lies away from the wished position",
         "home": "lies away from the box that the scale leans on",
+        "sound": "sounds like another string",
         "shape": "leaves the strings where this lick lay before",
     }[name]
 

@@ -19,8 +19,8 @@ SAMPLE_RATE = 44_100
 HIGHEST_PARTIAL_HZ = 7_000.0
 MOST_PARTIALS = 28
 PLUCK_AT, PICKUP_AT = 0.17, 0.24
-STIFFNESS = {1: 2.5e-5, 2: 3.5e-5, 3: 6e-5, 4: 5e-5, 5: 7e-5, 6: 9e-5}
-"""B of light electric strings; order of magnitude from Fletcher and Rossing, the values are ours."""
+STIFFNESS = {1: 1.6e-5, 2: 3.2e-5, 3: 6e-5, 4: 4e-5, 5: 5e-5, 6: 6e-5}
+"""B of light electric strings, open; order of magnitude from Fletcher and Rossing, the values are ours."""
 LINK_S = 0.05
 SLIDE_STEP_S = 0.018  # seconds on each fret that a slide passes
 JOIN_S = 0.004
@@ -123,12 +123,17 @@ def _played_chain(
     pitch_hz = np.asarray(midi_to_hz(0, offset_cents=offset) * 2 ** (midi / 12))
     phase = np.cumsum(pitch_hz) * (2 * np.pi / sample_rate)
     sound = np.zeros(edges[-1], dtype=np.float32)
-    stiffness = STIFFNESS.get(chain[0].string, 6e-5)
+    # B goes with one over the length squared (Fletcher 1964), so each fret adds a sixth of an octave to it
+    spans = [shape.last - shape.first for shape in shapes]
+    frets = np.repeat([float(shape.note.fret) for shape in shapes], spans)
+    stiffness = STIFFNESS.get(chain[0].string, 6e-5) * 2 ** (frets / 6)
+    one_fret = float(np.ptp(frets)) == 0
     lowest = float(pitch_hz.min())
     count = int(np.clip(HIGHEST_PARTIAL_HZ / lowest, 1, MOST_PARTIALS))
     for partial in range(1, count + 1):
         ratio = partial * np.sqrt((1 + stiffness * partial**2) / (1 + stiffness))
-        wave = np.sin(np.remainder(phase * ratio, 2 * np.pi).astype(np.float32))
+        turns = phase * ratio[0] if one_fret else np.cumsum(pitch_hz * ratio) * (2 * np.pi / sample_rate)
+        wave = np.sin(np.remainder(turns, 2 * np.pi).astype(np.float32))
         sound += wave * _envelope(shapes, partial, pitch_hz, sample_rate)
     _add_pick_noise(sound, shapes, sample_rate, noise)
     return _with_rake(start, sound, chain[0], sample_rate, noise)
