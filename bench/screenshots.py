@@ -12,7 +12,7 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PyQt6.QtCore import QSettings
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from notcher.core.hearing import Hint
 from notcher.core.score import Result
@@ -20,6 +20,7 @@ from notcher.core.teaching import with_mark
 from notcher.demo import TITLE, demo_audio
 from notcher.devices import SimulatedLoudspeaker
 from notcher.ui.settings import Settings
+from notcher.ui.states import StatesDialog
 from notcher.ui.theme import THEMES, load_fonts
 from notcher.ui.window import HEAR, NOTCH, TEACH, Window
 
@@ -57,12 +58,51 @@ def main() -> None:
         window.open_demo()
         wait_until(app, lambda: window.session.score.notes != () and not window.jobs.busy)
         take_pictures(app, window, folder, options.theme)
+        picture_of_corrections(app, window, folder, options.theme)
         window.session.undo_stack.setClean()
         window.open_path(str(demo_audio("mix")), title=TITLE)
         wait_until(app, lambda: window.session.listening is not None and not window.jobs.busy)
         picture_of_a_hint(app, window, folder, options.theme)
         window.session.undo_stack.setClean()
         window.close()
+
+
+def saved(app: QApplication, widget: QWidget, path: Path) -> None:
+    """Draw a widget into a file; tiles are sharpened one by one, so let them."""
+    for _ in range(30):
+        app.processEvents()
+        time.sleep(0.005)
+    widget.grab().save(str(path))
+
+
+def picture_of_corrections(app: QApplication, window: Window, folder: Path, theme: str) -> None:
+    """A phrase with strokes, chords, a slip, a remark, several notes selected; what changed since a kept state."""
+    suffix = "" if theme == "paper" else f"-{theme}"
+    session, edits = window.session, window.notch.edits
+    window.show_bench(NOTCH)
+    edits.suggest_strokes()
+    session.keep_state("as heard", "2026-11-20T18:30:00")
+    session.select(1)
+    edits.bend_by(1)
+    session.select(3)
+    edits.toggle("slip", "Slip")
+    session.select(8)
+    edits.remark("late on purpose")
+    edits.chord(session.score.notes[0].onset_s, "Em7")
+    edits.chord(session.score.notes[5].onset_s, "A7")
+    session.select(10)
+    edits.delete()
+    session.select(4)
+    edits.step(1, extend=True)
+    edits.step(1, extend=True)
+    window.notch.tab.show_span(0.3, 6.5)
+    saved(app, window, folder / f"notch-edited{suffix}.png")
+    states = StatesDialog(session, window)
+    states.show()
+    saved(app, states, folder / f"states{suffix}.png")
+    states.close()
+    window.session.undo_stack.setClean()
+    session.forget_state(0)
 
 
 def picture_of_a_hint(app: QApplication, window: Window, folder: Path, theme: str) -> None:
@@ -75,17 +115,14 @@ def picture_of_a_hint(app: QApplication, window: Window, folder: Path, theme: st
     window.hear.picture.hint_drawn.emit(Hint(note.onset_s - 0.1, note.offset_s + 0.1, midi - 1.5, midi + 3.5))
     wait_until(app, lambda: not window.jobs.busy)
     window.notice_frame.hide()
-    window.grab().save(str(folder / f"hear-strength{'' if theme == 'paper' else f'-{theme}'}.png"))
+    saved(app, window, folder / f"hear-strength{'' if theme == 'paper' else f'-{theme}'}.png")
 
 
 def take_pictures(app: QApplication, window: Window, folder: Path, theme: str) -> None:
     """Save one picture of each bench, the tab from near and the legend."""
 
     def save(name: str) -> None:
-        for _ in range(30):  # tiles are sharpened one by one
-            app.processEvents()
-            time.sleep(0.005)
-        window.grab().save(str(folder / f"{name}.png"))
+        saved(app, window, folder / f"{name}.png")
 
     suffix = "" if theme == "paper" else f"-{theme}"
     score = window.session.score

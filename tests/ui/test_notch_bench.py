@@ -104,7 +104,7 @@ def test_an_action_is_found_by_a_part_of_its_name(notched: Window, qtbot: QtBot)
     finder.activateWindow()
     qtbot.waitUntil(finder.line.hasFocus, timeout=5_000)
     QTest.keyClicks(finder.line, "choke")
-    assert finder.list.count() == 1
+    assert finder.list.rowCount() == 1
     QTest.keyClick(finder.line, Qt.Key.Key_Return)
     assert notched.session.score.notes[0].end is End.CHOKED
 

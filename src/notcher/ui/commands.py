@@ -12,8 +12,6 @@ from PyQt6.QtWidgets import (
     QKeySequenceEdit,
     QLabel,
     QLineEdit,
-    QListWidget,
-    QListWidgetItem,
     QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
@@ -37,12 +35,18 @@ class ActionFinder(QDialog):
         super().__init__(parent)
         self.setWindowTitle("Find an action")
         self._actions = actions
-        self.line, self.list = QLineEdit(), QListWidget()
+        self.line, self.list = QLineEdit(), QTableWidget(0, 2)
         self.line.setPlaceholderText("Type a part of its name, such as “choke” or “snap phrase”")
         self.line.setAccessibleName("Name of the action")
         self.line.textChanged.connect(self._show)
         self.line.returnPressed.connect(self._do)
-        self.list.itemActivated.connect(lambda _item: self._do())
+        self.list.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
+        self.list.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        self.list.setShowGrid(False)
+        self.list.verticalHeader().hide()
+        self.list.horizontalHeader().hide()
+        self.list.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        self.list.cellActivated.connect(lambda _row, _column: self._do())
         self.line.installEventFilter(self)
         column = QVBoxLayout(self)
         column.addWidget(self.line)
@@ -51,26 +55,27 @@ class ActionFinder(QDialog):
         self._show("")
 
     def _show(self, words: str) -> None:
-        self.list.clear()
-        for name in found_actions(self._actions, words)[:MOST_SHOWN]:
+        names = found_actions(self._actions, words)[:MOST_SHOWN]
+        self.list.setRowCount(len(names))
+        for row, name in enumerate(names):
             keys = self._actions[name].shortcut().toString(QKeySequence.SequenceFormat.NativeText)
-            item = QListWidgetItem(f"{name}\t{keys}" if keys else name)
-            item.setData(Qt.ItemDataRole.UserRole, name)
-            self.list.addItem(item)
-        self.list.setCurrentRow(0)
+            self.list.setItem(row, 0, QTableWidgetItem(name))
+            self.list.setItem(row, 1, QTableWidgetItem(keys))
+        self.list.resizeColumnToContents(1)
+        self.list.setCurrentCell(0, 0)
 
     def _do(self) -> None:
-        item = self.list.currentItem()
+        item = self.list.item(self.list.currentRow(), 0)
         if item is not None:
             self.accept()
-            self._actions[item.data(Qt.ItemDataRole.UserRole)].trigger()
+            self._actions[item.text()].trigger()
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         """Up and down choose in the list while the line keeps the typing."""
         if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
             step = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1}.get(Qt.Key(event.key()), 0)
             if step:
-                self.list.setCurrentRow(max(0, min(self.list.count() - 1, self.list.currentRow() + step)))
+                self.list.setCurrentCell(max(0, min(self.list.rowCount() - 1, self.list.currentRow() + step)), 0)
                 return True
         return super().eventFilter(watched, event)
 

@@ -82,7 +82,7 @@ class NotchBench(QWidget):
     def show_theme(self, theme: Theme, scale: float) -> None:
         self.tab.show_theme(theme, scale)
         self.neck.show_theme(theme, scale)
-        self._strip.setFixedHeight(round(90 + 78 * scale))
+        self._strip.setFixedHeight(round(82 + 88 * scale))
         self._card.setFixedWidth(round(180 + 160 * scale))
 
     def set_choices(self, *, school: str, stroke_school: str, nudge_s: float) -> None:
