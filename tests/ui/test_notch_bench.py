@@ -197,6 +197,10 @@ def test_beats_and_chords_are_edited_in_place(notched: Window, qtbot: QtBot, mon
     qtbot.mouseRelease(tab, Qt.MouseButton.LeftButton, pos=end)
     # at 120 a minute from 0.5 s, beat 3 is at 2.0 s
     assert session.score.pulse.time_at(np.array([3.0]))[0] == pytest.approx(2.06, abs=0.01)
+    for at_s in (0.5, 1.1, 1.7, 2.3):
+        notched.hear.tap(at_s, along=True)
+    assert session.score.pulse.tempo_bpm == pytest.approx(100)
+    notched.actions_by_name["Tap the pulse"].trigger()
     monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("Am7", True))
     qtbot.mouseDClick(tab, Qt.MouseButton.LeftButton, pos=QPoint(round(tab.frame.x(1.0)), 8))
     assert session.score.chord_at(1.1) == "Am7"

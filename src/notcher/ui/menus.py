@@ -107,6 +107,7 @@ def _timing(window: Window) -> list[Row]:
         ("Paste at the playhead", lambda: edits.paste(player.time_s), "Ctrl+V"),
         ("Paste moved…", window.asking.ask_paste, "Ctrl+Shift+V"),
         ("Chord at the note…", window.asking.ask_chord, "Ctrl+K"),
+        ("Tap the pulse", window.tap_pulse, ";"),
     )
     return [Row("&Time", *row, on_tab=True) for row in table]
 

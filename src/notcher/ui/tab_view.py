@@ -72,13 +72,13 @@ class TabView(QWidget):
         """Take the measured pitch and the recording's length."""
         self._content = replace(self._content, times_s=track.times_s, midi=track.midi)
         self._length_s = length_s
-        self._drop()
+        self.update()
 
     def show_score(self, score: Score, selected: int) -> None:
         self._content = replace(self._content, score=score, selected=selected)
         self._frame = replace(self._frame, strings=score.tuning.strings)
         self._length_s = max(self._length_s, max((note.offset_s for note in score.notes), default=0.0))
-        self._drop()
+        self.update()
 
     def show_selected(self, index: int, also: tuple[int, ...] = ()) -> None:
         """index: the note that keys act on first. also: all selected notes, when they are several."""
@@ -86,17 +86,17 @@ class TabView(QWidget):
         if 0 <= index < len(self._content.score.notes):
             note = self._content.score.notes[index]
             self._reveal(note.onset_s, note.offset_s)
-        self._drop()
+        self.update()
 
     def show_loop(self, span: tuple[float, float] | None) -> None:
         self._content = replace(self._content, loop=span)
-        self._drop()
+        self.update()
 
     def show_theme(self, theme: Theme, scale: float) -> None:
         self._theme = theme
         self._frame = replace(self._frame, scale=scale)
         self._tiles.drop()
-        self._drop()
+        self.update()
 
     def show_playhead(self, time_s: float, *, follow: bool) -> None:
         before, self._playhead_s = self._frame.x(self._playhead_s), time_s
@@ -117,7 +117,7 @@ class TabView(QWidget):
         start_s = min(start_s, self._length_s + 1.0 - 0.3 * room_s)
         self._frame = replace(self._frame, start_s=max(start_s, -0.2))
         self._patient = False  # a pan or a zoom shows what is ready and sharpens the rest after
-        self._drop()
+        self.update()
         self.view_changed.emit(self._frame.start_s, self._frame.end_s)
 
     def zoom(self, factor: float, *, at_x: float | None = None) -> None:
@@ -143,9 +143,6 @@ class TabView(QWidget):
         if start_s < self._frame.start_s or min(end_s, start_s + 0.5 * width_s) > self._frame.end_s:
             self.go_to(start_s - 0.25 * width_s)
 
-    def _drop(self) -> None:
-        self.update()
-
     # --- painting ---
     def paintEvent(self, event: QPaintEvent) -> None:
         painter, frame, theme = QPainter(self), self._frame, self._theme
@@ -163,7 +160,7 @@ class TabView(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self._frame = replace(self._frame, width=float(self.width()), height=float(self.height()))
-        self._drop()
+        self.update()
         self.view_changed.emit(self._frame.start_s, self._frame.end_s)
 
     def sizeHint(self) -> QSize:
@@ -284,7 +281,7 @@ class TabView(QWidget):
 
     def changeEvent(self, event: QEvent) -> None:
         if event.type() == QEvent.Type.FontChange:
-            self._drop()
+            self.update()
         super().changeEvent(event)
 
     def note_rect(self, index: int) -> QRectF:

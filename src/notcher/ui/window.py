@@ -168,7 +168,7 @@ class Window(QMainWindow):
         self.hear.hint_given.connect(self._on_hint)
         self.hear.focus_heard.connect(lambda _wanted: self._show_focus())
         self.session.evidence_changed.connect(self._show_focus)
-        self.hear.tap_requested.connect(self._on_tap)
+        self.hear.tap_requested.connect(self.tap_pulse)
 
     def toggle_step_entry(self) -> None:
         self.notch.set_step_entry(not self.notch.step_entry)
@@ -638,7 +638,8 @@ class Window(QMainWindow):
         if not tab.frame.start_s <= time_s <= tab.frame.end_s:
             tab.go_to(time_s - 0.2 * (tab.frame.end_s - tab.frame.start_s))
 
-    def _on_tap(self) -> None:
+    def tap_pulse(self) -> None:
+        """Take a tap of the pulse, along with what plays or in silence."""
         along = self.player.playing
         self.hear.tap(self.player.time_s if along else time.monotonic(), along=along)
 
