@@ -80,7 +80,7 @@ def picture_of_corrections(app: QApplication, window: Window, folder: Path, them
     suffix = "" if theme == "paper" else f"-{theme}"
     session, edits = window.session, window.notch.edits
     window.show_bench(NOTCH)
-    edits.suggest_strokes()
+    window.switch_strokes()
     session.keep_state("as heard", "2026-11-20T18:30:00")
     session.select(1)
     edits.bend_by(1)
@@ -103,6 +103,7 @@ def picture_of_corrections(app: QApplication, window: Window, folder: Path, them
     states.close()
     window.session.undo_stack.setClean()
     session.forget_state(0)
+    window.switch_strokes()
 
 
 def picture_of_a_hint(app: QApplication, window: Window, folder: Path, theme: str) -> None:

@@ -18,6 +18,7 @@ from notcher.core.sound import Clip
 from notcher.ui.commands import ActionFinder, KeysDialog, found_actions
 from notcher.ui.states import StatesDialog
 from notcher.ui.tab_picture import curve_handles
+from notcher.ui.tab_view import TabView
 from notcher.ui.window import Window
 
 
@@ -148,6 +149,10 @@ def test_time_is_edited_by_keys(notched: Window) -> None:
     assert session.note.onset_s == 0.98  # type: ignore[union-attr]
     act(notched, "End later")
     assert session.note.offset_s == pytest.approx(1.91)  # type: ignore[union-attr]
+    act(notched, "End at the strike heard next")
+    assert session.note.offset_s == 2.0  # type: ignore[union-attr]
+    act(notched, "End at the strike heard before")
+    assert "cannot pass" in notched.notice_label.text(), "the strike before is the note's own"
     notched.player.seek(1.4)
     act(notched, "Split note at the playhead")
     assert session.note.onset_s == pytest.approx(1.4)  # type: ignore[union-attr]
@@ -301,23 +306,36 @@ def test_the_tab_is_heard_beside_the_recording(notched: Window, qtbot: QtBot) ->
     assert 0.9 < notched.player.time_s < 1.6, "only the note is played"
 
 
+def sharp(tab: TabView, qtbot: QtBot) -> QImage:
+    """The tab once all its tiles are drawn at this scale."""
+    qtbot.waitUntil(lambda: tab.grab() is not None and tab._patient, timeout=5_000)
+    return tab.grab().toImage()
+
+
+def test_pick_strokes_are_drawn_when_wanted(notched: Window, qtbot: QtBot) -> None:
+    tab = notched.notch.tab
+    notched.session.select(0)
+    act(notched, "Pick stroke: down, up, none")
+    plain = sharp(tab, qtbot)
+    act(notched, "Show or hide pick strokes")
+    assert sharp(tab, qtbot) != plain
+    assert "pick down" in notched.notch.facts.text()
+    act(notched, "Show or hide pick strokes")
+    assert sharp(tab, qtbot) == plain
+
+
 def test_tiles_show_what_a_whole_drawing_shows(window: Window, qtbot: QtBot) -> None:
     notes = tuple(Note(0.3 * i, 0.3 * i + 0.25, 1 + i % 6, i % 20, curve=bent_curve(2, 0.25)) for i in range(60))
     score = Score(notes, pulse=Pulse.steady(100, 0), phrases=(Phrase(0, 9, "a"),))
     window.session.open(Document(score), None)
     tab = window.notch.tab
     tab.show_span(2.0, 9.0)
-
-    def sharp() -> QImage:
-        qtbot.waitUntil(lambda: tab.grab() is not None and tab._patient, timeout=5_000)
-        return tab.grab().toImage()
-
-    tiled = sharp()
+    tiled = sharp(tab, qtbot)
     tab._tiles.drop()
-    whole = sharp()
+    whole = sharp(tab, qtbot)
     assert tiled == whole
     window.session.edit("Move", score.with_note(12, fret=3))
-    edited = sharp()
+    edited = sharp(tab, qtbot)
     assert edited != whole
     tab._tiles.drop()
-    assert sharp() == edited
+    assert sharp(tab, qtbot) == edited

@@ -96,6 +96,8 @@ def _timing(window: Window) -> list[Row]:
         ("Onset to the strike heard next", lambda: edits.snap_onset(1), "Ctrl+Shift+Right"),
         ("End earlier", lambda: edits.nudge_end(-1), "["),
         ("End later", lambda: edits.nudge_end(1), "]"),
+        ("End at the strike heard before", lambda: edits.snap_end(-1), "{"),
+        ("End at the strike heard next", lambda: edits.snap_end(1), "}"),
         ("Insert note at the playhead", lambda: edits.insert(player.time_s), "Ins"),
         ("Write the next note", edits.append, "I"),
         ("Longer steps", lambda: edits.change_step(True), "="),
@@ -265,6 +267,7 @@ def _view_menus(window: Window) -> None:
     action = add_action(window, view, "A click on the neck writes the next note", window.toggle_step_entry, "Ctrl+I")
     action.setCheckable(True)
     view.addSeparator()
+    add_action(window, view, "Show or hide pick strokes", window.switch_strokes, "Ctrl+Y")
     add_action(window, view, "Paper or stage", window.switch_theme, "Ctrl+T")
     help_menu = window.menuBar().addMenu("&Help")
     add_action(window, help_menu, "Legend and keys", window.show_legend, "F1")

@@ -166,7 +166,8 @@ class NotchBench(QWidget):
             lines.append(f"vibrato {note.vibrato.rate_hz:.1f} Hz, ±{note.vibrato.extent_cents:.0f} cents")
         names = [WORDS.get(name, name.replace("_", " ")) for name in techniques(score, index)]
         marks = [word for word, held in (("slip", note.slip), ("garnish", note.garnish)) if held]
-        lines.append(", ".join([str(note.strike), *(name for name in names if name != note.strike), *marks]))
+        struck = f"{note.strike} {note.stroke}" if note.stroke is not None else str(note.strike)
+        lines.append(", ".join([struck, *(name for name in names if name != note.strike), *marks]))
         if note.doubt:
             lines.append(f"<b>?</b> {escape(note.doubt)}")
         elif note.remark:

@@ -197,14 +197,22 @@ class NotchEdits(QObject):
 
     def snap_onset(self, direction: int) -> None:
         """Move the onset to the next strike that was heard."""
-        note, listening = self._session.note, self._session.strikes_s
-        if note is None:
-            return
-        at_s = snapped_onset(note.onset_s, listening, direction)
-        if at_s == note.onset_s:
+        note = self._session.note
+        if note is not None and (at_s := self._strike_from(note.onset_s, direction)) is not None:
+            self._try_at("Snap onset to a strike", lambda: with_onset(self.score, self._session.selected, at_s))
+
+    def snap_end(self, direction: int) -> None:
+        """Move the end to the next strike that was heard."""
+        note = self._session.note
+        if note is not None and (at_s := self._strike_from(note.offset_s, direction)) is not None:
+            self._try("Snap end to a strike", lambda: with_end(self.score, self._session.selected, at_s))
+
+    def _strike_from(self, time_s: float, direction: int) -> float | None:
+        at_s = snapped_onset(time_s, self._session.strikes_s, direction)
+        if at_s == time_s:
             self._say("No strike was heard further that way.")
-            return
-        self._try_at("Snap onset to a strike", lambda: with_onset(self.score, self._session.selected, at_s))
+            return None
+        return at_s
 
     def insert(self, time_s: float) -> None:
         score, index = inserted_at(self.score, time_s, like=self._session.note)

@@ -28,6 +28,7 @@ SETTINGS = (
     Setting("text_scale", 1.0, "Text size", "How large all text is.", 0.8, 2.0, unit=" ×"),
     Setting("pace", 0.5, "Pace at start", "How fast a loop begins, of the recorded tempo.", 0.25, 1.5, unit=" ×"),
     Setting("count_in", True, "Count-in", "A bar of clicks before a loop."),
+    Setting("show_strokes", False, "Show pick strokes", "Draw over each note which way the pick goes."),
     Setting("autosave_s", 15.0, "Autosave", "How often unsaved work is kept for a crash.", 2.0, 300.0, unit=" s"),
     Setting("nudge_ms", 10.0, "Nudge", "How far one key moves a note's onset.", 1.0, 100.0, unit=" ms"),
     Setting(

@@ -30,6 +30,7 @@ class TabContent:
     selected: int = -1
     loop: tuple[float, float] | None = None
     also_selected: tuple[int, ...] = ()
+    strokes: bool = True
 
     @property
     def selection(self) -> tuple[int, ...]:
@@ -68,7 +69,7 @@ def draw_lanes(painter: QPainter, frame: TabFrame, content: TabContent, theme: T
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     for index, room in rooms.items():
         if room >= LEAST_TAG_PX:
-            _draw_tag(painter, frame, notes[index], room, theme)
+            _draw_tag(painter, frame, notes[index], room, theme, strokes=content.strokes)
     painter.restore()
 
 
@@ -81,7 +82,7 @@ def draw_chosen(painter: QPainter, frame: TabFrame, content: TabContent, theme: 
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     for index in content.selection:
         if index < len(notes) and notes[index].offset_s >= frame.start_s and notes[index].onset_s <= frame.end_s:
-            _draw_tag(painter, frame, notes[index], 1e9, theme, selected=True)
+            _draw_tag(painter, frame, notes[index], 1e9, theme, selected=True, strokes=content.strokes)
     if 0 <= content.selected < len(notes) and len(content.selection) == 1:
         painter.setPen(QPen(theme.color("accent"), 1.4))
         painter.setBrush(theme.color("panel"))
@@ -360,7 +361,14 @@ def tag_text(note: Note) -> str:
 
 
 def _draw_tag(
-    painter: QPainter, frame: TabFrame, note: Note, room: float, theme: Theme, *, selected: bool = False
+    painter: QPainter,
+    frame: TabFrame,
+    note: Note,
+    room: float,
+    theme: Theme,
+    *,
+    selected: bool = False,
+    strokes: bool = True,
 ) -> None:
     """The fret number on a tag with a notch at its onset."""
     x, y = frame.x(note.onset_s), frame.y(note.string)
@@ -384,12 +392,14 @@ def _draw_tag(
     painter.setBrush(Qt.BrushStyle.NoBrush)
     _draw_strike(painter, note, x, y + height / 2, frame, theme)
     _draw_asides(painter, note, x + width + 1, y, height, frame, theme)
+    if strokes and note.stroke is not None:
+        _draw_stroke(painter, note.stroke, x + 3.4 * frame.scale, y - height / 2 - 2, frame, theme)
 
 
 def _draw_asides(
     painter: QPainter, note: Note, x: float, y: float, height: float, frame: TabFrame, theme: Theme
 ) -> None:
-    """Beside the tag: a doubt, a slip, a remark; over it the pick stroke."""
+    """Beside the tag: a doubt, a slip, a remark."""
     painter.setFont(figure_font(frame.scale, size=0.85, bold=True))
     if note.doubt:
         painter.setPen(theme.color("doubt"))
@@ -401,14 +411,15 @@ def _draw_asides(
         painter.setPen(QPen(theme.color("accent"), 1.6))
         painter.drawLine(QPointF(x, y + height / 2 - 1), QPointF(x + 6 * frame.scale, y + height / 2 - 1))
         painter.drawLine(QPointF(x, y + height / 2 - 4), QPointF(x + 6 * frame.scale, y + height / 2 - 4))
-    if note.stroke is not None:  # a tooth pointing the way the pick goes, at the tag's upper left
-        left, size = x - 1 - tag_size(frame, tag_text(note))[0], 3.4 * frame.scale
-        top = y - height / 2 - 2
-        down = note.stroke is Stroke.DOWN
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(theme.color("soft_ink"))
-        painter.drawPolygon(_wedge(left + size, top - 2 * size if down else top, top if down else top - 2 * size, size))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
+
+
+def _draw_stroke(painter: QPainter, stroke: Stroke, x: float, base: float, frame: TabFrame, theme: Theme) -> None:
+    """A tooth over the tag's left corner that points the way the pick goes."""
+    size, down = 3.4 * frame.scale, stroke is Stroke.DOWN
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(theme.color("soft_ink"))
+    painter.drawPolygon(_wedge(x, base - 2 * size if down else base, base if down else base - 2 * size, size))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
 
 
 def _draw_small(painter: QPainter, frame: TabFrame, text: str, x: float, y: float, room: float, theme: Theme) -> None:

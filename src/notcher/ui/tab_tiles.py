@@ -68,7 +68,7 @@ class TabTiles:
 
     def _take(self, frame: TabFrame, content: TabContent, theme: Theme, ratio: float) -> None:
         """Drop what no longer fits the view."""
-        look = (frame.px_per_s, frame.height, frame.scale, frame.strings, theme, ratio)
+        look = (frame.px_per_s, frame.height, frame.scale, frame.strings, theme, ratio, content.strokes)
         before = self._content
         if look != self._look:
             if self._frame is not None and self._look and look[1:] == self._look[1:] and self._tiles:

@@ -92,6 +92,10 @@ class TabView(QWidget):
         self._content = replace(self._content, loop=span)
         self.update()
 
+    def show_strokes(self, wanted: bool) -> None:
+        self._content = replace(self._content, strokes=wanted)
+        self.update()
+
     def show_theme(self, theme: Theme, scale: float) -> None:
         self._theme = theme
         self._frame = replace(self._frame, scale=scale)

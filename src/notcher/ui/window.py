@@ -187,6 +187,7 @@ class Window(QMainWindow):
             stroke_school=self.settings.get("stroke_school"),
             nudge_s=self.settings.get("nudge_ms") / 1000,
         )
+        self.notch.tab.show_strokes(self.settings.get("show_strokes"))
         self.player.set_pace(self.settings.get("pace"))
         self.player.set_count_in(self.settings.get("count_in"))
         self.autosave.every(self.settings.get("autosave_s"))
@@ -655,7 +656,14 @@ class Window(QMainWindow):
         self.notch.tab.show_span(0.0, end_s)
 
     def switch_theme(self) -> None:
-        self.settings.set("theme", "stage" if self.settings.get("theme") == "paper" else "paper")
+        self._set_and_apply("theme", "stage" if self.settings.get("theme") == "paper" else "paper")
+
+    def switch_strokes(self) -> None:
+        self._set_and_apply("show_strokes", not self.settings.get("show_strokes"))
+
+    def _set_and_apply(self, name: str, value: object) -> None:
+        """Change a setting and the window with it; what was set for this sitting stays."""
+        self.settings.set(name, value)
         pace, count_in = self.player.pace, self.player.count_in
         self.apply_settings()
         self.player.set_pace(pace)

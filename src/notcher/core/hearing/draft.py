@@ -20,7 +20,7 @@ from notcher.core.hearing.strikes import PEAK_THRESHOLD
 from notcher.core.hearing.tone import Heard, heard_notes
 from notcher.core.hearing.tuning import TuningProposal, propose_tunings
 from notcher.core.hearing.voices import Hint
-from notcher.core.neck import Place, Placed, Sounding, place
+from notcher.core.neck import Place, Placed, Sounding, place, strokes
 from notcher.core.score import FLAT, LAST_FRET, LEGATO_STRIKES, Curve, End, Note, Pulse, Score, Tone, Tuning, midi_to_hz
 from notcher.core.score.rhythm import played_late_s
 from notcher.core.sound import Clip, banded, focused, is_wide, peak_dbfs, resampled
@@ -245,9 +245,14 @@ def _placed_notes(heard: list[Heard], neck: Tuning, school: str, found: Listenin
         _note(one, where, following) for one, where, following in zip(heard, placed, [*heard[1:], None], strict=True)
     ]
     # where a whole run could as well lie elsewhere, saying so once is enough
+    befores = [Note(0, 1, 1, 0), *notes]
     return tuple(
-        replace(note, doubt="") if note.doubt.startswith(EQUAL) and before.doubt.startswith(EQUAL) else note
-        for before, note in zip([Note(0, 1, 1, 0), *notes], notes, strict=False)
+        replace(
+            note,
+            doubt="" if note.doubt.startswith(EQUAL) and before.doubt.startswith(EQUAL) else note.doubt,
+            stroke=stroke,
+        )
+        for before, note, stroke in zip(befores, notes, strokes(notes), strict=False)
     )
 
 
