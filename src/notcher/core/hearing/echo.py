@@ -56,7 +56,7 @@ def _cepstrum(sound: FloatArray) -> FloatArray:
     """Mean real cepstrum over frames of three seconds; the quiet ones count less."""
     window = np.hanning(FRAME).astype(np.float32)
     total, weights = np.zeros(FRAME // 2), 0.0
-    for first in range(0, sound.shape[0] - FRAME + 1, FRAME // 2):
+    for first in range(0, sound.shape[0] - FRAME + 1, FRAME):
         frame = sound[first : first + FRAME] * window
         energy = float(np.sqrt(np.mean(frame**2)))
         if energy <= 1e-5:
