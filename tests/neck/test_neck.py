@@ -98,6 +98,9 @@ def test_three_strings_at_once_are_three_strings() -> None:
     assert len({one.place.string for one in placed}) == 3
     frets = [one.place.fret for one in placed if one.place.fret]
     assert not frets or max(frets) - min(frets) <= 4
+    # two notes that no hand holds at once still lie on two strings
+    wide = place([Sounding(0, 1, 41), Sounding(0, 1, 87)], STANDARD)
+    assert wide[0].place.string != wide[1].place.string
     seven = Tuning((64, 59, 55, 50, 45, 40, 35))
     assert place([Sounding(0, 1, 36)], seven)[0].place == Place(7, 1)
 

@@ -423,9 +423,10 @@ def _held_together(options: tuple[tuple[Place, ...], ...], tapped: bool, capo: i
         frets = tuple(place.fret for place in where)
         ways = [(hand, (0,)) for hand in range(capo + 1, LAST_HAND)] if tapped else grips(frets, capo=capo)
         rows += [(hand, *strings, *frets, *fingers) for hand, fingers in ways]
-    if not rows:  # no hand can hold them at once: each by itself, as if struck one after another
-        where = tuple(option[0] for option in options)
-        hand = max(1, min(place.fret for place in where))
+    if not rows:  # no hand can hold them at once: on strings of their own if possible, as close as they come
+        apart = [where for where in product(*options) if len({place.string for place in where}) == len(where)]
+        where = min(apart or product(*options), key=lambda found: float(np.ptp([place.fret for place in found])))
+        hand = max(capo + 1, min(place.fret for place in where))
         rows = [(hand, *(p.string for p in where), *(p.fret for p in where), *(0 for _ in where))]
     return _Grips(np.array(rows, dtype=np.int64), capo)
 
