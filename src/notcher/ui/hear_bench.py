@@ -1,5 +1,7 @@
 """The Hear bench: what part of the recording is listened to, what was heard, in which tuning and pulse."""
 
+from dataclasses import replace
+
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen
@@ -14,6 +16,7 @@ from PyQt6.QtWidgets import (
     QPushButton,
     QScrollArea,
     QSizePolicy,
+    QSpinBox,
     QVBoxLayout,
     QWidget,
 )
@@ -234,7 +237,7 @@ class HearBench(QWidget):
         self.tuning_box.setAccessibleName("Tuning")
         self.tuning_box.activated.connect(self._on_tuning_chosen)
         self.tuning_facts, self.pulse_facts, self.recording_facts = QLabel(), QLabel(), QLabel()
-        self.tempo_box, self.first_box = QDoubleSpinBox(), QDoubleSpinBox()
+        self.tempo_box, self.first_box, self.bar_box = QDoubleSpinBox(), QDoubleSpinBox(), QSpinBox()
         self.tap_button = QPushButton("Tap the beat")
         self.tap_button.clicked.connect(self.tap_requested)
         self._lay_out()
@@ -298,6 +301,10 @@ class HearBench(QWidget):
             box.setAccessibleName(name)
             box.setKeyboardTracking(False)
             box.editingFinished.connect(self._on_pulse_typed)
+        self.bar_box.setRange(1, 16)
+        self.bar_box.setAccessibleName("Beats in a bar")
+        self.bar_box.setKeyboardTracking(False)
+        self.bar_box.valueChanged.connect(self._on_bar_typed)
         cards = QVBoxLayout()
         cards.addWidget(_card("Recording", self.recording_facts))
         for box, value, name in ((self.band_low, 200.0, "Band from"), (self.band_high, 1500.0, "Band to")):
@@ -321,6 +328,7 @@ class HearBench(QWidget):
         rows.setContentsMargins(0, 0, 0, 0)
         rows.addRow("Tempo", self.tempo_box)
         rows.addRow("First bar at", self.first_box)
+        rows.addRow("Beats in a bar", self.bar_box)
         cards.addWidget(_card("Pulse", form, self.tap_button, self.pulse_facts))
         cards.addStretch(1)
         inside = QWidget()
@@ -376,12 +384,13 @@ class HearBench(QWidget):
         score = self._session.score
         self.tuning_facts.setText(self._tuning_words(score))
         tempo = score.pulse.tempo_bpm
-        for box in (self.tempo_box, self.first_box):
+        for box in (self.tempo_box, self.first_box, self.bar_box):
             box.blockSignals(True)
         self.tempo_box.setValue(tempo or 100.0)
+        self.bar_box.setValue(score.pulse.meter[0])
         if score.pulse.first_beat_s is not None:
             self.first_box.setValue(score.pulse.first_beat_s)
-        for box in (self.tempo_box, self.first_box):
+        for box in (self.tempo_box, self.first_box, self.bar_box):
             box.blockSignals(False)
         if tempo is None:
             self.pulse_facts.setText("No pulse found: tap four beats along with the recording, or type the tempo.")
@@ -408,6 +417,10 @@ class HearBench(QWidget):
         typed = (self.tempo_box.value(), self.first_box.value())
         if abs(now[0] - typed[0]) > 0.005 or abs(now[1] - typed[1]) > 0.005:
             self._session.set_pulse(Pulse.steady(typed[0], typed[1], score.pulse.meter), "Set pulse")
+
+    def _on_bar_typed(self, beats: int) -> None:
+        pulse = self._session.score.pulse
+        self._session.set_pulse(replace(pulse, meter=(beats, pulse.meter[1])), f"{beats} beats in a bar")
 
     def tap(self, at_s: float, *, along: bool) -> None:
         """Take one tap, in seconds of the recording when it plays along; from the fourth on taps set the pulse."""

@@ -193,10 +193,22 @@ def _heard(found: Listening) -> tuple[list[Heard], float]:
     for number, voice in enumerate(voices):
         notes = heard_notes(voice, found.onsets, alone=found.alone)
         notes = [replace(one, sureness=trust * one.sureness) for one in notes] if trust < 1 else notes
+        if number == 0:
+            notes = [_as_hinted(one, found.hints) for one in notes]
         sure = [one for one in notes if one.sureness >= LEAST_SURE]
         heard += sure if number == 0 else [one for one in sure if _stands_beside(one, heard)]
     heard = [_converged(one, heard) for one in heard]
     return sorted(heard, key=lambda one: (one.onset_s, -one.fretted_midi)), offset
+
+
+def _as_hinted(one: Heard, hints: Sequence[Hint]) -> Heard:
+    """A note where the instructor has said that the lead is: it is written, however unlikely it sounds."""
+    middle_s = (one.onset_s + one.offset_s) / 2
+    said = any(
+        hint.start_s <= middle_s <= hint.end_s and hint.low_midi - 1 <= one.fretted_midi <= hint.high_midi + 1
+        for hint in hints
+    )
+    return replace(one, sureness=max(one.sureness, DOUBT_BELOW)) if said else one
 
 
 def _converged(one: Heard, others: list[Heard]) -> Heard:

@@ -42,7 +42,7 @@ class Listening:
     """What sounds: voices (the lead first), and all they were read from, so that hints can steer them at once.
 
     sound: shape (n_samples,), what was listened to. beat_flux: new energy of all that plays. single: the one pitch of a
-    guitar that plays alone, else None.
+    guitar that plays alone, else None. hints: what the instructor has said.
     strength: shape (n_frames, n_pitches), see `Salience`.
     """
 
@@ -53,6 +53,7 @@ class Listening:
     single: PitchTrack | None
     strength: FloatArray
     likeness: Likeness
+    hints: tuple[Hint, ...] = ()
 
     @property
     def alone(self) -> bool:
@@ -74,7 +75,7 @@ class Listening:
     def steered(self, hints: Sequence[Hint]) -> "Listening":
         """Return what is heard when the instructor says where the lead is."""
         voices = followed(self.likeness, self.strength, self.sound, single=self.single, hints=hints)
-        return replace(self, voices=voices)
+        return replace(self, voices=voices, hints=tuple(hints))
 
 
 def listen(

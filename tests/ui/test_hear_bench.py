@@ -1,0 +1,106 @@
+"""The Hear bench through the real window: what is listened to, hints that lead the ear, tuning, pulse and meter."""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from pytestqt.qtbot import QtBot
+
+from notcher.core.score import Score
+from notcher.core.sound import Clip, write_clip
+from notcher.ui.hear_bench import SoundPicture
+from notcher.ui.window import HEAR, Window
+
+
+@pytest.fixture
+def heard(window: Window, qtbot: QtBot, lick_clip: Clip, tmp_path: Path) -> Window:
+    """The lick in the middle of a stereo picture with a hum on the left, drafted; the Hear bench in front."""
+    times_s = np.arange(lick_clip.samples.shape[0]) / lick_clip.sample_rate
+    hum = 0.1 * np.sin(2 * np.pi * 97 * times_s)
+    lead = lick_clip.samples[:, 0]
+    write_clip(Clip(np.stack([lead + hum, lead], axis=1).astype(np.float32), 44_100), tmp_path / "wide.wav", kind="WAV")
+    window.open_path(str(tmp_path / "wide.wav"))
+    qtbot.waitUntil(lambda: len(window.session.score.notes) >= 5 and not window.jobs.busy, timeout=30_000)
+    window.show_bench(HEAR)
+    window.notch.tab.show_span(0.0, 6.0)
+    return window
+
+
+def point(picture: SoundPicture, time_s: float, midi: float) -> QPoint:
+    return QPoint(round(picture._x(time_s)), round(float(picture._y(midi))))
+
+
+def pitches(score: Score) -> list[float]:
+    return [score.fretted_midi(note) for note in score.notes]
+
+
+def test_a_box_leads_the_ear_and_only_there(heard: Window, qtbot: QtBot) -> None:
+    session, picture = heard.session, heard.hear.picture
+    before = session.score
+    note = before.notes[0]
+    octave = before.fretted_midi(note) + 12
+    start = point(picture, note.onset_s - 0.05, octave + 1.5)
+    end = point(picture, note.offset_s, octave - 1.5)
+    qtbot.mousePress(picture, Qt.MouseButton.LeftButton, pos=start)
+    qtbot.mouseMove(picture, end)
+    qtbot.mouseRelease(picture, Qt.MouseButton.LeftButton, pos=end)
+    qtbot.waitUntil(lambda: not heard.jobs.busy, timeout=20_000)
+    assert "1 given" in heard.hear.hint_facts.text()
+    # the octave's partials are all there, so that is what is heard when it is said to be the lead (as a harmonic)
+    first = session.score.notes[0]
+    assert session.score.sounding_midi(first) == pytest.approx(octave)
+    assert first.onset_s == pytest.approx(note.onset_s, abs=0.03)
+    assert pitches(session.score)[-3:] == pitches(before)[-3:]
+    assert session.undo_stack.undoText() == "Steer the lead"
+    session.undo_stack.undo()
+    assert session.score == before
+    heard.hear.forget_button.click()
+    assert heard.hear.hints == ()
+
+
+def test_a_click_points_at_one_note(heard: Window, qtbot: QtBot) -> None:
+    picture, score = heard.hear.picture, heard.session.score
+    note = score.notes[0]
+    middle = point(picture, (note.onset_s + note.offset_s) / 2, score.fretted_midi(note))
+    qtbot.mouseClick(picture, Qt.MouseButton.LeftButton, pos=middle)
+    qtbot.waitUntil(lambda: not heard.jobs.busy, timeout=20_000)
+    hint = heard.hear.hints[0]
+    assert hint.low_midi < score.fretted_midi(note) < hint.high_midi
+    assert pitches(heard.session.score) == pitches(score), "it was heard so already"
+
+
+def test_what_is_listened_to_is_shown_and_played(heard: Window, qtbot: QtBot) -> None:
+    hear, recording = heard.hear, heard.session.document.clip
+    assert recording is not None
+    hear.play_box.setChecked(True)
+    qtbot.waitUntil(lambda: heard.player.clip is not recording and not heard.jobs.busy, timeout=20_000)
+    kept = heard.player.clip
+    assert kept is not None
+
+    def level(clip: Clip, hertz: float) -> float:
+        spectrum = np.abs(np.fft.rfft(clip.samples.mean(axis=1)))
+        return float(spectrum[round(hertz * clip.samples.shape[0] / clip.sample_rate)])
+
+    # the hum is on one side only: 20 dB is a tenth
+    assert level(kept, 97) < 0.1 * level(recording, 97)
+    before = hear.picture._spectrogram
+    hear.band_box.setChecked(True)
+    qtbot.waitUntil(lambda: hear.picture._spectrogram is not before and not heard.jobs.busy, timeout=20_000)
+    hear.band_low.setValue(2000)
+    hear.band_low.editingFinished.emit()
+    assert hear.band_hz == (2000, 2100), "an empty band is opened"
+    hear.show_box.setCurrentIndex(1)
+    hear.play_box.setChecked(False)
+    qtbot.waitUntil(lambda: heard.player.clip is recording and not heard.jobs.busy, timeout=20_000)
+
+
+def test_the_bar_is_set_by_hand(heard: Window) -> None:
+    session = heard.session
+    tempo = session.score.pulse.tempo_bpm
+    heard.hear.bar_box.setValue(3)
+    assert session.score.pulse.meter == (3, 4)
+    assert session.score.pulse.tempo_bpm == tempo
+    assert session.undo_stack.undoText() == "3 beats in a bar"
+    session.undo_stack.undo()
+    assert heard.hear.bar_box.value() == session.score.pulse.meter[0]
