@@ -40,14 +40,13 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
 def _run(words: list[str]) -> int:
     parser = _parser()
-    if not words or words[0] not in ("draft", "place", "export", "import", "-h", "--help", "--version"):
+    if not words or words[0] not in ("draft", "place", "prove", "export", "import", "-h", "--help", "--version"):
         window = _Parser(prog="notcher", description=parser.description)
         window.add_argument("file", nargs="?", help="a recording or a .notch document; the word demo opens the demo")
         return _open_window(window.parse_args(words).file)
     options = parser.parse_args(words)
-    command: Callable[[argparse.Namespace], None] = options.command
-    command(options)
-    return 0
+    command: Callable[[argparse.Namespace], int | None] = options.command
+    return command(options) or 0
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -72,6 +71,15 @@ def _parser() -> argparse.ArgumentParser:
     place.add_argument("-o", "--output", required=True, metavar="OUT.events.json")
     place.add_argument("--school", choices=("position", "string", "easy"), default="position")
     place.set_defaults(command=_place)
+
+    prove = commands.add_parser("prove", help="hold a document's tab against a recording, worst finding first")
+    prove.add_argument("score", metavar="SCORE.notch")
+    prove.add_argument("audio", nargs="?", help="the recording; the document's own when left out")
+    prove.add_argument("--focus", choices=("auto", "mid", "left", "right", "side"), default="auto")
+    prove.add_argument("--json", action="store_true", help="print all findings as JSON")
+    prove.add_argument("--strict", action="store_true", help="exit with 1 when anything is left open")
+    prove.add_argument("--quiet", action="store_true", help="no progress bar")
+    prove.set_defaults(command=_prove)
 
     export = commands.add_parser("export", help="write a document as text tab or MusicXML")
     export.add_argument("score")
@@ -152,6 +160,29 @@ def _place(options: argparse.Namespace) -> None:
 
     score, recording = read_events(options.events, school=options.school)
     write_events(score, options.output, recording)
+
+
+def _prove(options: argparse.Namespace) -> int:
+    from notcher.core.formats import proof_data, proof_lines, read_document
+    from notcher.core.formats.atomic import json_bytes
+    from notcher.core.hearing import draft
+    from notcher.core.proving import prove
+    from notcher.core.sound import read_clip
+
+    document = read_document(options.score)
+    clip = read_clip(options.audio) if options.audio else document.clip
+    if clip is None:
+        raise UsageError("This document holds no recording.", "Name the recording after it.")
+    if not document.score.notes:
+        raise UsageError("This document holds no notes.", "Draft the recording, or write the tab first.")
+    with _bar(quiet=options.quiet or options.json) as progress:
+        heard = draft(clip, focus=options.focus, tuning=document.score.tuning, progress=progress)
+    proof = prove(document.score, heard)
+    if options.json:
+        sys.stdout.write(json_bytes(proof_data(proof, document.score)).decode())
+    else:
+        print("\n".join(proof_lines(proof, document.score)))
+    return 1 if options.strict and not proof.proved else 0
 
 
 def _export(options: argparse.Namespace) -> None:

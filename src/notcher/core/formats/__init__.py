@@ -5,6 +5,7 @@ from notcher.core.formats.document import Document, read_document, write_documen
 from notcher.core.formats.events import read_events, write_events, write_pitch_csv
 from notcher.core.formats.exports import EXPORTS, export
 from notcher.core.formats.musicxml import musicxml_text
+from notcher.core.formats.proof import proof_data, proof_lines
 from notcher.core.formats.recovery import Recovery, Unsaved
 from notcher.core.formats.texttab import text_tab
 
@@ -17,6 +18,8 @@ __all__ = [
     "atomic_write",
     "export",
     "musicxml_text",
+    "proof_data",
+    "proof_lines",
     "read_document",
     "read_events",
     "text_tab",

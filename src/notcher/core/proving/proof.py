@@ -1,0 +1,248 @@
+"""The tab held against the recording: what agrees, what does not, in cents and milliseconds and in the trade's words.
+
+Thresholds are common practice (no source): listeners accept a bend within 10 to 15 cents, 30 cents flat is heard as
+flat; onsets are compared to 50 ms, as in note transcription (C. Raffel et al., "mir_eval", ISMIR 2014).
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from notcher.core.arrays import FloatArray
+from notcher.core.hearing import Draft, PitchTrack
+from notcher.core.hearing.shape import measured_curve
+from notcher.core.score import LEGATO_STRIKES, Note, Score, Strike, Tone, bend_name, midi_to_name, snapped_bend
+
+REACH_S = 0.3
+ONSET_S = 0.05
+FLAT_SEMITONES = 0.3
+OTHER_FRET_SEMITONES, OTHER_FRET_SHARE = 0.6, 0.6
+LEAST_BEND = 0.35
+LEAST_FRAMES = 4
+HEARD_SHARE = 0.6
+SURE, STRIKE_SURE = 0.5, 0.9
+STEP_WORDS = {
+    0.5: "the quarter bend",
+    1.0: "the half step",
+    2.0: "the whole step",
+    3.0: "the step and a half",
+    4.0: "two steps",
+}
+OPEN = ("missing", "pitch", "bend", "onset", "strike")
+"""What a finding can say besides that the note agrees."""
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One note of the tab: its status, what was claimed and measured in cents over the fret, and the verdict.
+
+    status: agrees, or one of `OPEN`. claimed_cents, measured_cents: where the note's pitch goes, its top when bent;
+    None when nothing was measured. onset_error_ms: late is positive, None when no strike was heard. doubt: 0..1.
+    """
+
+    index: int
+    status: str
+    claimed_cents: float
+    measured_cents: float | None
+    onset_error_ms: float | None
+    verdict: str
+    doubt: float
+
+
+@dataclass(frozen=True, slots=True)
+class Unwritten:
+    """A note that was heard and that nobody wrote."""
+
+    onset_s: float
+    fretted_midi: float
+    doubt: float
+
+
+@dataclass(frozen=True, slots=True)
+class Proof:
+    """All findings, worst first, and what was heard but not written, worst first."""
+
+    notes: tuple[Finding, ...]
+    unwritten: tuple[Unwritten, ...]
+
+    @property
+    def proved(self) -> bool:
+        """Whether nothing is left open."""
+        return all(one.status == "agrees" for one in self.notes) and not self.unwritten
+
+
+def prove(score: Score, heard: Draft) -> Proof:
+    """Hold a score against what was heard in its recording."""
+    partner = _partners(score, heard.score)
+    findings = [_finding(score, index, heard, partner.get(index)) for index in range(len(score.notes))]
+    taken = set(partner.values())
+    unwritten = [
+        Unwritten(note.onset_s, heard.score.fretted_midi(note), round(note.certainty, 3))
+        for index, note in enumerate(heard.score.notes)
+        if index not in taken and note.certainty >= SURE and not _written_over(score, heard, note)
+    ]
+    return Proof(
+        tuple(sorted(findings, key=lambda one: (-one.doubt, one.index))),
+        tuple(sorted(unwritten, key=lambda one: (-one.doubt, one.onset_s))),
+    )
+
+
+def _partners(score: Score, heard: Score) -> dict[int, int]:
+    """Pair claimed notes with heard ones, the closest in time and pitch first; each belongs to one pair."""
+    pairs = []
+    for index, note in enumerate(score.notes):
+        base = score.sounding_midi(note)
+        start = base + float(note.curve.at(np.zeros(1))[0])
+        near = range(heard.first_after(note.onset_s - REACH_S), heard.first_after(note.onset_s + REACH_S))
+        for at in near:
+            other = heard.notes[at]
+            other_base = heard.sounding_midi(other)
+            other_start = other_base + float(other.curve.at(np.zeros(1))[0])
+            apart = min(abs(base - other_base), abs(start - other_start) + 0.2)
+            late_s = abs(other.onset_s - note.onset_s)
+            if late_s < ONSET_S * 2 or apart < 0.5:  # far off in time only the same pitch is the same note
+                pairs.append((late_s / REACH_S + min(apart, 3) / 3, index, at))
+    partner: dict[int, int] = {}
+    taken: set[int] = set()
+    for _, index, at in sorted(pairs):
+        if index not in partner and at not in taken:
+            partner[index] = at
+            taken.add(at)
+    return partner
+
+
+def _deviation(score: Score, note: Note, track: PitchTrack, offset_cents: float, shift_s: float) -> FloatArray:
+    """Semitones that the recording lay over a note's fret, frame by frame; NaN where nothing was heard."""
+    span = track.span(note.onset_s + shift_s, max(note.offset_s, note.onset_s + shift_s + 0.03))
+    return np.asarray(track.midi[span] - offset_cents / 100 - score.sounding_midi(note))
+
+
+def _claimed(note: Note, count: int) -> FloatArray:
+    times_s = np.linspace(0, note.duration_s, max(count, 1), endpoint=False)
+    wave = note.vibrato.at(times_s) if note.vibrato is not None else 0.0
+    return np.asarray(note.curve.at(times_s) + wave)
+
+
+@dataclass(frozen=True, slots=True)
+class _Case:
+    """One claimed note and the heard note that goes with it, if any."""
+
+    index: int
+    note: Note
+    other: Note | None
+    same_fret: bool
+
+    @property
+    def late_s(self) -> float:
+        return self.other.onset_s - self.note.onset_s if self.other is not None else 0.0
+
+    @property
+    def aim(self) -> float:
+        """Where the claimed curve goes, in semitones: its held size."""
+        return self.note.reading.bend_semitones
+
+    @property
+    def certainty(self) -> float:
+        return self.other.certainty if self.other is not None else 0.7
+
+    def found(self, status: str, measured: float | None, verdict: str, doubt: float) -> Finding:
+        cents = None if measured is None else round(100 * measured, 1)
+        late_ms = None if self.other is None else round(1000 * self.late_s, 1)
+        return Finding(self.index, status, round(100 * self.aim, 1), cents, late_ms, verdict, round(doubt, 3))
+
+
+def _finding(score: Score, index: int, heard: Draft, partner: int | None) -> Finding:
+    note, other = score.notes[index], heard.score.notes[partner] if partner is not None else None
+    same = other is not None and abs(heard.score.sounding_midi(other) - score.sounding_midi(note)) < 0.5
+    case = _Case(index, note, other, same)
+    # a late note is measured from where it begins
+    shift_s = case.late_s if abs(case.late_s) > ONSET_S else 0.0
+    deviation = _deviation(score, note, heard.track, heard.score.tuning.offset_cents, shift_s)
+    known = ~np.isnan(deviation)
+    claimed = _claimed(note, deviation.size)
+    muted = note.tone in (Tone.PALM_MUTE, Tone.DEAD)
+    fits = known & (np.abs(deviation - claimed) < OTHER_FRET_SEMITONES)
+    if other is None and (muted or known.sum() < LEAST_FRAMES or fits.sum() < HEARD_SHARE * deviation.size):
+        return case.found("missing", None, "was not heard", 0.9)
+    if known.sum() < LEAST_FRAMES or muted:
+        return _timing(case, None)
+    off = deviation[known] - claimed[known]
+    if np.mean(np.abs(off) > OTHER_FRET_SEMITONES) > OTHER_FRET_SHARE and not same:
+        frets = round(float(np.median(off)))
+        sounds = midi_to_name(score.sounding_midi(note) + frets)
+        verdict = f"sounds {sounds}, like fret {note.fret + frets}, where fret {note.fret} was claimed"
+        return case.found("pitch", case.aim + float(np.median(off)), verdict, 0.6 + 0.4 * case.certainty)
+    return _bent_or_timing(case, deviation)
+
+
+def _bent_or_timing(case: _Case, deviation: FloatArray) -> Finding:
+    """The fret is right: hold the bend against its claim, then the rest."""
+    note, other, aim = case.note, case.other, case.aim
+    curve, _ = measured_curve(deviation, struck=note.strike not in LEGATO_STRIKES)
+    top = _top(curve.at(np.linspace(0, note.duration_s, 200)), aim)
+    heard_bent = other is not None and case.same_fret and other.reading.bend_semitones != 0
+    if abs(aim) < LEAST_BEND and not heard_bent:
+        top = 0.0  # a scrap of the next note is no bend: only what was heard as one is
+    if max(abs(aim), abs(top)) >= LEAST_BEND and abs(top - aim) > FLAT_SEMITONES:
+        doubt = min(0.98, (0.45 + 0.5 * min(1.0, abs(top - aim))) * (0.5 + 0.5 * case.certainty))
+        return case.found("bend", top, _bend_verdict(note, aim, top), doubt)
+    return _timing(case, top)
+
+
+def _top(curve: FloatArray, aim: float) -> float:
+    """The measured counterpart of a claimed size: the height that is reached for a while, up or down."""
+    high, low = float(np.percentile(curve, 90)), float(np.percentile(curve, 10))
+    if aim > 0:
+        return high
+    if aim < 0:
+        return low
+    return high if high >= -low else low
+
+
+def _bend_verdict(note: Note, aim: float, top: float) -> str:
+    short = abs(aim) - abs(top)
+    if abs(aim) < LEAST_BEND:
+        return f"is bent by {top * 100:.0f} cents ({bend_name(top)}), where no bend was claimed"
+    goal = STEP_WORDS.get(abs(snapped_bend(aim)), f"{bend_name(aim)} steps")
+    way = "stops" if short > 0 else "goes"
+    reach = f"{abs(short) * 100:.0f} cents {'short of' if short > 0 else 'beyond'}"
+    return f"{way} {reach} {goal}: {_fret_words(note.fret + top)}, where fret {note.fret + aim:.0f} was claimed"
+
+
+def _fret_words(fret: float) -> str:
+    """A height as a player would say it: on a fret, or so much above one."""
+    whole = int(np.floor(fret + 0.1))
+    rest = fret - whole
+    if rest < 0.1:
+        return f"like fret {whole}"
+    shares = {0.25: "a quarter", 0.33: "a third", 0.5: "half a fret", 0.67: "two thirds", 0.75: "three quarters"}
+    return f"{shares[min(shares, key=lambda share: abs(share - rest))]} above fret {whole}"
+
+
+def _timing(case: _Case, measured: float | None) -> Finding:
+    """What is left to say when the pitch is right: when it begins, and how it was struck."""
+    note, other, late_s = case.note, case.other, case.late_s
+    legato = note.strike in LEGATO_STRIKES
+    if other is None:
+        if legato or note.strike is Strike.SWELL:
+            return case.found("agrees", measured, "agrees", 0.125)
+        return case.found("strike", measured, "was not struck here: its pitch was sounding already", 0.5)
+    if abs(late_s) > ONSET_S:
+        words = f"begins {abs(late_s) * 1000:.0f} ms {'later' if late_s > 0 else 'earlier'} than claimed"
+        return case.found("onset", measured, words, min(0.95, 0.45 + 2 * abs(late_s)))
+    damped = other.tone in (Tone.PALM_MUTE, Tone.DEAD)
+    if legato != (other.strike in LEGATO_STRIKES) and other.certainty > STRIKE_SURE and not damped:
+        heard_as = "was struck again" if legato else "was slurred"
+        return case.found("strike", measured, f"{heard_as}, where {note.strike} was claimed", 0.4)
+    return case.found("agrees", measured, "agrees", 0.25 * (1 - other.certainty))
+
+
+def _written_over(score: Score, heard: Draft, note: Note) -> bool:
+    """Whether a heard note lies inside a claimed one of the same sounding pitch: nothing new is in it."""
+    pitch = heard.score.sounding_midi(note) + float(note.curve.at(np.zeros(1))[0])
+    for other in score.notes[: score.first_after(note.onset_s + 0.02)]:
+        if other.offset_s > note.onset_s + 0.03 and note.onset_s - other.onset_s < 12:
+            claimed = score.sounding_midi(other) + float(other.curve.at(np.array([note.onset_s - other.onset_s]))[0])
+            if abs(claimed - pitch) < 0.6 and note.strike in LEGATO_STRIKES:
+                return True
+    return False

@@ -1,0 +1,93 @@
+"""The tab against the recording: planted errors are found, true notes are left alone, and the words are the trade's."""
+
+import json
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+
+from lead_cases import make_case, render_case
+from notcher.cli import main
+from notcher.core.formats import Document, write_document
+from notcher.core.hearing import draft
+from notcher.core.proving import OPEN, prove
+from notcher.core.score import Note, Score, Strike, bent_curve
+from notcher.core.sound import Clip
+from planted import plant
+
+
+def test_planted_errors_are_listed_and_true_notes_are_not() -> None:
+    """A set-aside solo on a sampled guitar; mir_eval's 50 ms and the trade's 30 cents are the thresholds."""
+    case = make_case(101, length_s=30.0)
+    planted = plant(case.score, 1)
+    proof = prove(planted.score, draft(render_case(case), tuning=case.score.tuning))
+    status = {one.index: one.status for one in proof.notes}
+    assert set(planted.wrong.values()) >= {"fret", "bend", "onset", "extra"}
+    found = [status[index] != "agrees" for index in planted.wrong]
+    assert sum(found) >= 0.95 * len(found)
+    accused = [status[index] != "agrees" for index in status.keys() - planted.wrong.keys()]
+    assert sum(accused) <= 0.03 * len(accused)
+    for note in planted.gone:
+        assert any(abs(one.onset_s - note.onset_s) < 0.06 for one in proof.unwritten)
+    doubts = [one.doubt for one in proof.notes]
+    assert doubts == sorted(doubts, reverse=True)
+
+
+def test_a_true_tab_is_proved(lick: Score, lick_clip: Clip) -> None:
+    proof = prove(lick, draft(lick_clip, tuning=lick.tuning))
+    assert [one.status for one in proof.notes] == ["agrees"] * 6
+    assert proof.proved
+    bent = next(one for one in proof.notes if one.index == 1)
+    assert bent.measured_cents == pytest.approx(200, abs=15)
+
+
+def test_verdicts_are_said_as_a_teacher_would(lick: Score, lick_clip: Clip) -> None:
+    heard = draft(lick_clip, tuning=lick.tuning)
+
+    def verdict(index: int, **wrong: object) -> str:
+        score = lick.with_note(index, **wrong)
+        finding = next(one for one in prove(score, heard).notes if one.index == index)
+        assert finding.status in OPEN
+        return finding.verdict
+
+    # the recording bends fret 14 by a whole step, to fret 16: of a claimed step and a half it is a fret short
+    claim = bent_curve(3, 0.9, released=True)
+    assert verdict(1, curve=claim).startswith("stops 10")
+    assert verdict(1, curve=claim).endswith("short of the step and a half: like fret 16, where fret 17 was claimed")
+    assert "goes" in verdict(1, curve=bent_curve(1, 0.9, released=True))
+    assert "where no bend was claimed" in verdict(1, curve=bent_curve(0, 0.9))
+    assert verdict(0, fret=13) == "sounds G4, like fret 12, where fret 13 was claimed"
+    assert "later than claimed" in verdict(4, onset_s=3.4)
+    assert verdict(3, strike=Strike.PICK) in ("was slurred, where pick was claimed",)
+
+
+def test_what_is_not_there_and_what_nobody_wrote(lick: Score, lick_clip: Clip) -> None:
+    heard = draft(lick_clip, tuning=lick.tuning)
+    more = lick.with_inserted(Note(3.0, 3.2, 5, 3))
+    worst = prove(more, heard).notes[0]
+    assert (worst.status, worst.verdict, worst.onset_error_ms) == ("missing", "was not heard", None)
+    less = prove(lick.without([4]), heard)
+    assert [round(one.fretted_midi) for one in less.unwritten] == [64]
+    assert not less.proved
+
+
+def test_the_terminal_says_it_too(
+    lick: Score, lick_clip: Clip, lick_file: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    wrong = lick.with_note(0, fret=13)
+    path = str(tmp_path / "lick.notch")
+    write_document(Document(wrong, lick_clip), path)
+    assert main(["prove", path, "--quiet"]) == 0
+    lines = capsys.readouterr().out.splitlines()
+    assert "where fret 13 was claimed" in lines[0]
+    assert lines[-1] == "5 of 6 notes agree with the recording."
+    assert main(["prove", path, str(lick_file), "--json", "--strict"]) == 1
+    data = json.loads(capsys.readouterr().out)
+    assert (data["format"], data["version"]) == ("notcher-proof", 1)
+    assert data["notes"][0]["index"] == 0
+    assert set(data["notes"][0]) >= {"onset_s", "string", "fret", "status", "claimed_cents", "measured_cents", "doubt"}
+    write_document(Document(replace(wrong, notes=())), path)
+    assert main(["prove", path]) == 2
+    assert "holds no recording" in capsys.readouterr().err
+    assert main(["prove", path, str(lick_file)]) == 2
+    assert "holds no notes" in capsys.readouterr().err
