@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QFontMetricsF, QPainter, QPen, QPolygonF
 
 from notcher.core.neck import measured_deviation
@@ -182,14 +182,15 @@ def _draw_loop(painter: QPainter, frame: TabFrame, content: TabContent, theme: T
 
 def _shown_beats(frame: TabFrame, score: Score) -> tuple[list[tuple[float, int, int]], float]:
     """The beats in view (seconds where no pulse is known) that have room, and pixels from beat to beat."""
-    beats = score.pulse.beats_between(max(0.0, frame.start_s), frame.end_s)
+    start_s = max(0.0, frame.start_s)
     if not score.pulse.known:
-        seconds = np.arange(np.ceil(max(0.0, frame.start_s)), frame.end_s)
-        beats = [(float(second), int(second), 1) for second in seconds]
-    apart = (beats[1][0] - beats[0][0]) * frame.px_per_s if len(beats) > 1 else 100.0
-    if apart < 3:
-        return [beat for beat in beats if beat[2] == 1 and beat[1] % 8 == 1], apart
-    return [beat for beat in beats if beat[2] == 1] if apart < 14 else beats, apart
+        seconds = np.arange(np.ceil(start_s), frame.end_s)
+        apart = frame.px_per_s
+        return [(float(second), int(second), 1) for second in seconds[:: 1 if apart >= 3 else 32]], apart
+    apart = 60.0 / (score.pulse.tempo_bpm or 60.0) * frame.px_per_s
+    bar = score.pulse.meter[0]
+    every = 1 if apart >= 14 else bar if apart >= 3 else 8 * bar
+    return score.pulse.beats_between(start_s, frame.end_s, every=every), apart
 
 
 def _draw_beat_lines(painter: QPainter, frame: TabFrame, score: Score, theme: Theme) -> None:
@@ -240,20 +241,21 @@ def _draw_phrases(painter: QPainter, frame: TabFrame, score: Score, theme: Theme
     metrics = QFontMetricsF(text_font(frame.scale, size=0.9))
     painter.setFont(text_font(frame.scale, size=0.9))
     y, foot = 25 * frame.scale, 40 * frame.scale
+    brackets: list[QLineF] = []
+    names: list[tuple[QPointF, str]] = []
     for phrase in score.phrases:
         if phrase.section or phrase.end_s < frame.start_s or phrase.start_s > frame.end_s:
             continue
         left, right = frame.x(phrase.start_s), frame.x(phrase.end_s) - 2
-        painter.setPen(QPen(theme.color("soft_ink"), 1.4))
-        painter.drawPolyline(
-            QPolygonF([QPointF(left, foot), QPointF(left, y), QPointF(right, y), QPointF(right, foot - 8)])
-        )
+        brackets += [QLineF(left, foot, left, y), QLineF(left, y, right, y), QLineF(right, y, right, foot - 8)]
         shown = max(left, frame.left)
-        if right - shown < LEAST_NAME_PX * frame.scale:
-            continue
-        name = metrics.elidedText(phrase.name, Qt.TextElideMode.ElideRight, max(0.0, right - shown - 10))
-        painter.setPen(theme.color("soft_ink"))
-        painter.drawText(QPointF(shown + 6, foot - 1 * frame.scale), name)
+        if right - shown >= LEAST_NAME_PX * frame.scale:
+            name = metrics.elidedText(phrase.name, Qt.TextElideMode.ElideRight, max(0.0, right - shown - 10))
+            names.append((QPointF(shown + 6, foot - frame.scale), name))
+    painter.setPen(QPen(theme.color("soft_ink"), 1.4))
+    painter.drawLines(brackets)
+    for point, name in names:
+        painter.drawText(point, name)
 
 
 def _sketch_claims(painter: QPainter, frame: TabFrame, notes: list[Note], theme: Theme) -> None:

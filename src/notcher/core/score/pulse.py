@@ -65,12 +65,15 @@ class Pulse:
         piece = np.clip(np.searchsorted(known, values, side="right") - 1, 0, slopes.size - 1)
         return np.asarray(wanted[piece] + (np.asarray(values) - known[piece]) * slopes[piece])
 
-    def beats_between(self, start_s: float, end_s: float) -> list[tuple[float, int, int]]:
-        """Return (seconds, bar, beat in the bar) of each whole beat in a span; bars and beats count from 1."""
+    def beats_between(self, start_s: float, end_s: float, *, every: int = 1) -> list[tuple[float, int, int]]:
+        """Return (seconds, bar, beat in the bar) of each whole beat in a span; bars and beats count from 1.
+
+        every: only beats whose number, from the first bar on, is a multiple of this.
+        """
         if not self.known:
             return []
         first, last = self.beat_at(np.array([start_s, end_s]))
-        beats = np.arange(np.ceil(first - 1e-9), np.floor(last + 1e-9) + 1)
+        beats = np.arange(np.ceil(first / every - 1e-9), np.floor(last / every + 1e-9) + 1) * every
         per_bar = self.meter[0]
         return [
             (float(time_s), int(beat // per_bar) + 1, int(beat % per_bar) + 1)
