@@ -28,7 +28,7 @@ from notcher.core.hearing.voices import (
 from notcher.core.sound.spectrogram import HIGHEST_MIDI, HOP_S, LOWEST_MIDI, PER_SEMITONE, Spectrogram
 
 MOST_VOICES = 3
-ALONE_STRIDE = 2  # of a guitar alone only the second string is looked for here: 23 ms are fine enough
+ALONE_STRIDE = 3  # of a guitar alone only the second string is looked for here: 35 ms are fine enough
 PROBE_S, PROBES = 4.0, (0.2, 0.5, 0.8)
 PERIODIC = 0.9
 ALONE_MONO, ALONE_WIDE = 0.45, 0.7
@@ -99,16 +99,16 @@ def listen(
 
     with ThreadPoolExecutor(1) as beside:  # both halves of the work leave the interpreter for most of their time
         follow = beside.submit(_single_pitch, sound, wide=wide, cancelled=cancelled)
-        strikes = beside.submit(onset_curve, sound)
         found = measured(1 if wide else ALONE_STRIDE)
-        beat = beside.submit(onset_curve, whole) if whole is not None else strikes
-        single, onsets = follow.result(), strikes.result()
+        onsets = onset_curve(sound)
+        beat_flux = onsets.flux if whole is None else onset_curve(whole).flux
+        single = follow.result()
     if single is None and not wide:  # a band in mono after all
         found = measured(1)
     given = likeness(found)
     voices = followed(given, found.strength, sound, single=single, hints=hints)
     progress(1.0)
-    return Listening(voices, sound, onsets, beat.result().flux, single, found.strength, given)
+    return Listening(voices, sound, onsets, beat_flux, single, found.strength, given)
 
 
 def followed(
