@@ -73,22 +73,22 @@ def test_an_action_changes_its_field_and_is_undone(
 def test_keys_reach_the_tab_and_can_be_changed(notched: Window, qtbot: QtBot) -> None:
     session, tab = notched.session, notched.notch.tab
     session.select(0)
-    QTest.keyClick(tab, Qt.Key.Key_H)
+    QTest.keyClick(tab, Qt.Key.Key_W)
     assert session.score.notes[0].strike is Strike.HAMMER
     dialog = KeysDialog(notched.actions_by_name, notched.usual_keys, notched)
     qtbot.addWidget(dialog)
-    dialog.fields["Tapped"].setKeySequence(QKeySequence("H"))
+    dialog.fields["Tapped"].setKeySequence(QKeySequence("W"))
     dialog._on_accepted()
     assert "would do both" in dialog.trouble.text()
-    dialog.fields["Hammered"].setKeySequence(QKeySequence("Ctrl+H"))
+    dialog.fields["Hammered"].setKeySequence(QKeySequence("Ctrl+W"))
     dialog._on_accepted()
     notched.asking.take_keys(dialog.chosen)
-    QTest.keyClick(tab, Qt.Key.Key_H)
+    QTest.keyClick(tab, Qt.Key.Key_W)
     assert session.score.notes[0].strike is Strike.TAP
-    assert notched.settings.keys("Tapped") == "H"
+    assert notched.settings.keys("Tapped") == "W"
     assert notched.settings.keys("Choked") is None, "what stays usual is not stored"
     dialog._on_restored()
-    assert dialog.chosen["Hammered"] == "H"
+    assert dialog.chosen["Hammered"] == "W"
 
 
 def test_no_two_usual_keys_are_the_same(window: Window) -> None:

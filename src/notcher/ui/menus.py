@@ -37,7 +37,11 @@ class Row:
 
 
 def rows(window: Window) -> list[Row]:
-    """Return every action that the keyboard can do, in the menus' order."""
+    """Return every action that works on the tab, in the menus' order.
+
+    Keys go by rows of the keyboard: above how a note is struck, in the middle how its pitch moves and what is believed
+    of it, below how it sounds and, with Shift, how it ends.
+    """
     return [*_walking(window), *_placing(window), *_timing(window), *_sounding(window), *_bending(window)]
 
 
@@ -57,10 +61,10 @@ def _walking(window: Window) -> list[Row]:
         ("Nearest note on a lower string", lambda: edits.step_string(1), "Alt+Down"),
         ("Next doubt", edits.step_doubt, "N"),
         ("Previous doubt", lambda: edits.step_doubt(-1), "Shift+N"),
-        ("Accept note", edits.accept, "A"),
-        ("Accept the phrase", edits.accept_phrase, "Shift+A"),
-        ("Snap to evidence", edits.snap, "E"),
-        ("Snap the phrase to evidence", edits.snap_phrase, "Shift+E"),
+        ("Accept note", edits.accept, "K"),
+        ("Accept the phrase", edits.accept_phrase, "Shift+K"),
+        ("Snap to evidence", edits.snap, "A"),
+        ("Snap the phrase to evidence", edits.snap_phrase, "Shift+A"),
     )
     return [Row("&Walk", *row, on_tab=True) for row in table]
 
@@ -81,7 +85,7 @@ def _placing(window: Window) -> list[Row]:
         ("Third finger", lambda: edits.finger(3), "Alt+3"),
         ("Little finger", lambda: edits.finger(4), "Alt+4"),
         ("No finger", lambda: edits.finger(None), "Alt+0"),
-        ("Pick stroke: down, up, none", edits.next_stroke, "Y"),
+        ("Pick stroke: down, up, none", edits.next_stroke, "/"),
         ("Write pick strokes for all notes", edits.suggest_strokes, ""),
     )
     return [Row("&Place", *row, on_tab=True) for row in table]
@@ -102,8 +106,8 @@ def _timing(window: Window) -> list[Row]:
         ("Write the next note", edits.append, "I"),
         ("Longer steps", lambda: edits.change_step(True), "="),
         ("Shorter steps", lambda: edits.change_step(False), "-"),
-        ("Split note at the playhead", lambda: edits.split(player.time_s), "X"),
-        ("Join with the next note", edits.join, "J"),
+        ("Split note at the playhead", lambda: edits.split(player.time_s), "Ctrl+D"),
+        ("Join with the next note", edits.join, "Ctrl+J"),
         ("Delete note", edits.delete, "Del"),
         ("Copy notes", edits.copy, "Ctrl+C"),
         ("Paste at the playhead", lambda: edits.paste(player.time_s), "Ctrl+V"),
@@ -117,35 +121,35 @@ def _timing(window: Window) -> list[Row]:
 def _sounding(window: Window) -> list[Row]:
     edits = window.notch.edits
     strikes = (
-        ("Picked", Strike.PICK, "K"),
-        ("Hammered", Strike.HAMMER, "H"),
-        ("Pulled off", Strike.PULL, "P"),
+        ("Picked", Strike.PICK, "Q"),
+        ("Hammered", Strike.HAMMER, "W"),
+        ("Pulled off", Strike.PULL, "E"),
         ("Tapped", Strike.TAP, "T"),
-        ("Slid into", Strike.SLIDE, "S"),
-        ("Struck again while bent", Strike.REPICK, "R"),
-        ("Faded in", Strike.SWELL, "W"),
+        ("Slid into", Strike.SLIDE, "R"),
+        ("Struck again while bent", Strike.REPICK, "Y"),
+        ("Faded in", Strike.SWELL, "U"),
     )
     tones = (
-        ("Palm mute", Tone.PALM_MUTE, "M"),
-        ("Dead note", Tone.DEAD, "D"),
-        ("Natural harmonic", Tone.NATURAL_HARMONIC, "O"),
-        ("Squeal harmonic", Tone.SQUEAL_HARMONIC, "Shift+O"),
-        ("Tapped harmonic", Tone.TAPPED_HARMONIC, "Shift+T"),
+        ("Palm mute", Tone.PALM_MUTE, "Z"),
+        ("Dead note", Tone.DEAD, "X"),
+        ("Natural harmonic", Tone.NATURAL_HARMONIC, "C"),
+        ("Squeal harmonic", Tone.SQUEAL_HARMONIC, "V"),
+        ("Tapped harmonic", Tone.TAPPED_HARMONIC, "B"),
     )
     ends = (
-        ("Ends damped", End.STOPS, "Shift+D"),
-        ("Rings on", End.RINGS, "Shift+R"),
+        ("Ends damped", End.STOPS, "Shift+Z"),
+        ("Rings on", End.RINGS, "Shift+X"),
         ("Choked", End.CHOKED, "Shift+C"),
-        ("Slides away", End.SLIDES_AWAY, "Shift+S"),
+        ("Slides away", End.SLIDES_AWAY, "Shift+V"),
     )
     found = [Row("&Note", name, lambda s=strike: edits.strike(s), keys, True) for name, strike, keys in strikes]
     found += [Row("&Note", name, lambda t=tone: edits.tone(t), keys, True) for name, tone, keys in tones]
     found += [Row("&Note", name, lambda e=end: edits.end(e), keys, True) for name, end, keys in ends]
     marks = (
-        ("Raked into", lambda: edits.toggle("raked", "Rake"), "Shift+K"),
-        ("Garnish", lambda: edits.toggle("garnish", "Garnish"), "G"),
-        ("The player's slip", lambda: edits.toggle("slip", "Slip"), "U"),
-        ("Doubt", edits.doubt, "Q"),
+        ("Raked into", lambda: edits.toggle("raked", "Rake"), "M"),
+        ("Garnish", lambda: edits.toggle("garnish", "Garnish"), "O"),
+        ("The player's slip", lambda: edits.toggle("slip", "Slip"), "P"),
+        ("Doubt", edits.doubt, "Shift+D"),
         ("Remark…", window.asking.ask_remark, "Ctrl+M"),
     )
     return found + [Row("&Note", *row, on_tab=True) for row in marks]
@@ -154,13 +158,13 @@ def _sounding(window: Window) -> list[Row]:
 def _bending(window: Window) -> list[Row]:
     edits = window.notch.edits
     table = (
-        ("Bend further", lambda: edits.bend_by(1), "B"),
-        ("Bend less", lambda: edits.bend_by(-1), "Shift+B"),
-        ("Pre-bend", lambda: edits.bend_how(prebent=True), "Z"),
-        ("Release", lambda: edits.bend_how(released=True), "Shift+Z"),
-        ("Curl", edits.curl, "Shift+V"),
-        ("Vibrato", edits.vibrato, "V"),
-        ("Type the curve", window.notch.edit_words, "C"),
+        ("Bend further", lambda: edits.bend_by(1), "S"),
+        ("Bend less", lambda: edits.bend_by(-1), "Shift+S"),
+        ("Pre-bend", lambda: edits.bend_how(prebent=True), "D"),
+        ("Release", lambda: edits.bend_how(released=True), "F"),
+        ("Curl", edits.curl, "H"),
+        ("Vibrato", edits.vibrato, "G"),
+        ("Type the curve", window.notch.edit_words, "J"),
     )
     return [Row("&Curve", *row, on_tab=True) for row in table]
 
@@ -261,7 +265,7 @@ def _view_menus(window: Window) -> None:
     view.addSeparator()
     add_action(window, view, "Closer", lambda: notch.tab.zoom(1.25), "Ctrl++")
     add_action(window, view, "Further", lambda: notch.tab.zoom(0.8), "Ctrl+-")
-    add_action(window, view, "Show the phrase", window.show_phrase, "F")
+    add_action(window, view, "Show the phrase", window.show_phrase, "Ctrl+9")
     add_action(window, view, "Show everything", window.show_all, "Ctrl+0")
     view.addSeparator()
     action = add_action(window, view, "A click on the neck writes the next note", window.toggle_step_entry, "Ctrl+I")
