@@ -11,12 +11,12 @@ from PyQt6.QtWidgets import QInputDialog
 from notcher.core.formats import Document
 from notcher.core.score import Pulse, Score
 from notcher.ui.commands import ActionFinder, KeysDialog
+from notcher.ui.menus import BENCH_NAMES
 from notcher.ui.states import StatesDialog
 
 if TYPE_CHECKING:
     from notcher.ui.window import Window
 
-NOTCH = 1
 PASTES: dict[str, dict[str, int | None]] = {
     "1 octave higher, placed anew": {"semitones": 12},
     "1 octave lower, placed anew": {"semitones": -12},
@@ -113,7 +113,7 @@ class Asking:
         tempo, sure = QInputDialog.getInt(self._window, "Write by hand", "Beats a minute", 100, 30, 300)
         if sure:
             self._window.session.open(Document(Score(pulse=Pulse.steady(float(tempo), 0.0), title="By hand")), None)
-            self._window.show_bench(NOTCH)
+            self._window.show_bench(BENCH_NAMES.index("Notch"))
             self._window.notice(
                 "I writes the next note, figures give its fret; Ctrl+I lets a click on the neck write it."
             )

@@ -6,7 +6,6 @@ from notcher.core.score.note import Note
 from notcher.core.score.score import Score
 
 SAME_ONSET_S = 0.06
-SAME_BEND_SEMITONES = 0.15
 
 
 @dataclass(frozen=True, slots=True)
