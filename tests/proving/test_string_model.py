@@ -5,9 +5,21 @@ import numpy as np
 import pytest
 
 from notcher.core.errors import Cancelled
-from notcher.core.proving import driven, render
+from notcher.core.proving import COLOURS, coloured, render
 from notcher.core.proving.string_model import SAMPLE_RATE, STIFFNESS
-from notcher.core.score import STANDARD, End, Note, Score, Strike, Tone, Tuning, Vibrato, bent_curve, midi_to_hz
+from notcher.core.score import (
+    STANDARD,
+    Curve,
+    End,
+    Note,
+    Score,
+    Strike,
+    Tone,
+    Tuning,
+    Vibrato,
+    bent_curve,
+    midi_to_hz,
+)
 from notcher.core.sound import Clip
 
 
@@ -91,4 +103,66 @@ def test_everything_is_finite_seeded_and_stoppable() -> None:
     with pytest.raises(Cancelled):
         render(score, cancelled=lambda: True)
     assert isinstance(render(Score()), Clip)
-    assert np.abs(driven(first.samples[:, 0])).max() <= 0.81
+
+
+WAVE = Vibrato(0.3, 6.0, 30.0)
+GESTURES = {
+    "bend": Note(0.1, 1.3, 1, 12, curve=bent_curve(2, 1.2)),
+    "two steps": Note(0.1, 1.3, 1, 15, curve=bent_curve(4, 1.2)),
+    "pre-bend and release": Note(0.1, 1.3, 1, 12, curve=bent_curve(2, 1.2, prebent=True, released=True)),
+    "bend and release": Note(0.1, 1.3, 1, 12, curve=bent_curve(3, 1.2, released=True)),
+    "curl": Note(0.1, 1.3, 1, 12, curve=Curve(((0, 0), (0.8, 0), (1.15, 0.45)))),
+    "vibrato": Note(0.1, 1.3, 1, 12, vibrato=WAVE),
+    "bent vibrato": Note(0.1, 1.3, 1, 12, curve=bent_curve(2, 1.2), vibrato=WAVE),
+    "dip": Note(0.1, 1.3, 1, 12, curve=Curve(((0, 0), (0.4, 0), (0.55, -2), (0.75, 0)))),
+    "dive": Note(0.1, 1.6, 1, 12, curve=Curve(((0, 0), (0.3, 0), (1.1, -7)))),
+}
+
+
+@pytest.mark.filterwarnings("ignore:'where' used without 'out'")  # numpy's, about librosa's own code
+@pytest.mark.parametrize("note", GESTURES.values(), ids=GESTURES.keys())
+def test_every_written_curve_sounds_within_two_cents(note: Note) -> None:
+    """Tracked by librosa's reassigned spectrogram (F. Auger and P. Flandrin, IEEE Trans. SP 43, 1995).
+
+    What it gives for a frame is a mean over its window, so the claim is taken as the same mean.
+    """
+    size, hop = 1024, 512
+    hertz, _, loud = librosa.reassigned_spectrogram(
+        sound_of(note), sr=SAMPLE_RATE, n_fft=size, hop_length=hop, reassign_times=False
+    )
+    window = np.hanning(size)
+    checked = 0
+    for frame in range(hertz.shape[1]):
+        since_s = frame * hop / SAMPLE_RATE - note.onset_s
+        if not 0.03 < since_s < note.duration_s - 0.03:
+            continue
+        times_s = since_s + (np.arange(size) - size / 2) / SAMPLE_RATE
+        written = note.curve.at(times_s) + (note.vibrato.at(times_s) if note.vibrato is not None else 0.0)
+        true = midi_to_hz(STANDARD.midi(note.string, note.fret) + float(np.average(written, weights=window)))
+        near = round(true * size / SAMPLE_RATE) + np.arange(-1, 2)
+        heard = hertz[near[np.argmax(loud[near, frame])], frame]
+        assert abs(1200 * np.log2(heard / true)) < 2, f"at {since_s:.3f} s"
+        checked += 1
+    assert checked > 80
+
+
+def test_amps_colour_without_changing_the_pitch() -> None:
+    sound = sound_of(Note(0.1, 1.1, 2, 10))
+    hertz = midi_to_hz(69)
+    assert np.array_equal(coloured(sound, "string", sample_rate=SAMPLE_RATE), sound)
+    for colour in COLOURS:
+        assert abs(yin_cents(coloured(sound, colour, sample_rate=SAMPLE_RATE), 0.3, 1.0, hertz)) < 4
+
+    def brightness(colour: str) -> float:
+        part = coloured(sound, colour, sample_rate=SAMPLE_RATE)[SAMPLE_RATE // 2 : SAMPLE_RATE]
+        return float(np.mean(librosa.feature.spectral_centroid(y=part, sr=SAMPLE_RATE)))
+
+    assert brightness("driven") > 1.2 * brightness("clean")
+    with pytest.raises(ValueError, match="driven"):
+        coloured(sound, "fuzzy", sample_rate=SAMPLE_RATE)
+
+
+def test_a_rake_at_the_very_beginning_keeps_its_note_on_time() -> None:
+    raked, plain = (sound_of(Note(0.01, 0.6, 2, 10, raked=raked)) for raked in (True, False))
+    difference = np.abs(raked - plain)
+    assert difference[round(0.03 * SAMPLE_RATE) :].max() < 0.02

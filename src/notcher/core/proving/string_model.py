@@ -6,7 +6,9 @@ them as sin(pi k q) (N. Fletcher and T. Rossing, "The Physics of Musical Instrum
 """
 
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import partial as bound
 
 import numpy as np
 
@@ -24,14 +26,15 @@ STIFFNESS = {1: 1.6e-5, 2: 3.2e-5, 3: 6e-5, 4: 4e-5, 5: 5e-5, 6: 6e-5}
 LINK_S = 0.05
 SLIDE_STEP_S = 0.018  # seconds on each fret that a slide passes
 JOIN_S = 0.004
+WORKERS, CHAINS_AT_ONCE = 2, 16
 LEVELS = {
     Strike.PICK: 1.0,
     Strike.REPICK: 1.0,
     Strike.SWELL: 0.9,
-    Strike.TAP: 0.75,
-    Strike.HAMMER: 0.7,
-    Strike.PULL: 0.65,
-    Strike.SLIDE: 0.75,
+    Strike.TAP: 0.6,
+    Strike.HAMMER: 0.55,
+    Strike.PULL: 0.5,
+    Strike.SLIDE: 0.6,
 }
 FADES_S = {End.CHOKED: 0.006, End.STOPS: 0.02, End.RINGS: 0.12, End.SLIDES_AWAY: 0.1, End.RUNS_ON: 0.006}
 
@@ -51,41 +54,34 @@ def render(
     sample_rate: int = SAMPLE_RATE,
     duration_s: float | None = None,
     seed: int = 1,
+    most_partials: int = MOST_PARTIALS,
     progress: Progress = no_progress,
     cancelled: CancelCheck = never_cancelled,
 ) -> Clip:
     """Play a score on the string model.
 
-    duration_s: length of the result; by default half a second past the last note. seed: of the pick noise.
+    duration_s: length of the result; by default half a second past the last note. seed: of the pick noise. most_partials: of each
+    string; fewer are quicker and duller.
     Returns: one channel, peak about 0.8. Raises: Cancelled.
     """
     end_s = max((note.offset_s for note in score.notes), default=0.0)
     length = round((duration_s if duration_s is not None else end_s + 0.5) * sample_rate)
     sound = np.zeros(length, dtype=np.float32)
-    noise = np.random.default_rng(seed)
     chains = _chains(score)
-    for done, chain in enumerate(chains):
+    played = bound(_played_chain, score=score, sample_rate=sample_rate, seed=seed, most_partials=most_partials)
+    for begun in range(0, len(chains), CHAINS_AT_ONCE):
         if cancelled():
             raise Cancelled
-        first, part = _played_chain(chain, score, sample_rate, noise)
-        first = max(first, 0)
-        part = part[: max(0, length - first)]
-        sound[first : first + part.size] += part
-        progress((done + 1) / len(chains))
+        with ThreadPoolExecutor(WORKERS) as workers:
+            for first, part in workers.map(played, chains[begun : begun + CHAINS_AT_ONCE]):
+                first, part = max(first, 0), part[max(0, -first) :]
+                part = part[: max(0, length - first)]
+                sound[first : first + part.size] += part
+        progress(min(1.0, (begun + CHAINS_AT_ONCE) / len(chains)))
     peak = float(np.max(np.abs(sound))) if sound.size else 0.0
     if peak > 0:
         sound *= np.float32(0.8 / peak)
     return Clip(sound[:, None], sample_rate, f"{score.title or 'tab'} (played)")
-
-
-def driven(samples: FloatArray, *, gain: float = 6.0) -> FloatArray:
-    """Return the sound through a soft clipper and a speaker's roll-off; shape kept, full scale ±1."""
-    from scipy import signal  # scipy.signal is slow to import and only this colour needs it
-
-    clipped = np.tanh(gain * samples) + 0.2 * np.tanh(0.5 * gain * samples) ** 2
-    speaker = signal.butter(2, [90, 4500], "bandpass", fs=SAMPLE_RATE, output="sos")
-    shaped = signal.sosfilt(speaker, clipped, axis=0)
-    return np.asarray(shaped / max(1e-9, float(np.max(np.abs(shaped)))) * 0.8, dtype=np.float32)
 
 
 def _chains(score: Score) -> list[list[Note]]:
@@ -110,10 +106,11 @@ def _chains(score: Score) -> list[list[Note]]:
 
 
 def _played_chain(
-    chain: Sequence[Note], score: Score, sample_rate: int, noise: np.random.Generator
+    chain: Sequence[Note], *, score: Score, sample_rate: int, seed: int, most_partials: int
 ) -> tuple[int, FloatArray]:
     """Return the first sample and the sound of notes that share one continuous vibration."""
     tail_s = 0.15
+    noise = np.random.default_rng([seed, round(1000 * chain[0].onset_s), chain[0].string])
     start = round(chain[0].onset_s * sample_rate)
     edges = [round(note.onset_s * sample_rate) - start for note in chain[1:]]
     edges.append(round((chain[-1].offset_s + tail_s) * sample_rate) - start)
@@ -121,7 +118,7 @@ def _played_chain(
     midi = np.concatenate([_pitch_midi(shapes, i, score, sample_rate) for i in range(len(shapes))])
     offset = score.tuning.offset_cents
     pitch_hz = np.asarray(midi_to_hz(0, offset_cents=offset) * 2 ** (midi / 12))
-    phase = np.cumsum(pitch_hz) * (2 * np.pi / sample_rate)
+    cycles = np.cumsum(pitch_hz) / sample_rate
     sound = np.zeros(edges[-1], dtype=np.float32)
     # B goes with one over the length squared (Fletcher 1964), so each fret adds a sixth of an octave to it
     spans = [shape.last - shape.first for shape in shapes]
@@ -129,12 +126,18 @@ def _played_chain(
     stiffness = STIFFNESS.get(chain[0].string, 6e-5) * 2 ** (frets / 6)
     one_fret = float(np.ptp(frets)) == 0
     lowest = float(pitch_hz.min())
-    count = int(np.clip(HIGHEST_PARTIAL_HZ / lowest, 1, MOST_PARTIALS))
+    count = int(np.clip(HIGHEST_PARTIAL_HZ / lowest, 1, most_partials))
+    # the same memory for every partial: fetching fresh pages costs more than the arithmetic
+    turns, whole, wave = np.empty_like(cycles), np.empty_like(cycles), np.empty_like(sound)
     for partial in range(1, count + 1):
         ratio = partial * np.sqrt((1 + stiffness * partial**2) / (1 + stiffness))
-        turns = phase * ratio[0] if one_fret else np.cumsum(pitch_hz * ratio) * (2 * np.pi / sample_rate)
-        wave = np.sin(np.remainder(turns, 2 * np.pi).astype(np.float32))
-        sound += wave * _envelope(shapes, partial, pitch_hz, sample_rate)
+        turns = np.multiply(cycles, ratio[0], out=turns) if one_fret else np.cumsum(pitch_hz * ratio) / sample_rate
+        np.floor(turns, out=whole)
+        np.subtract(turns, whole, out=wave, casting="same_kind")  # one turn: exact enough however long the note
+        wave *= np.float32(2 * np.pi)
+        np.sin(wave, out=wave)
+        wave *= _envelope(shapes, partial, pitch_hz, sample_rate)
+        sound += wave
     _add_pick_noise(sound, shapes, sample_rate, noise)
     return _with_rake(start, sound, chain[0], sample_rate, noise)
 

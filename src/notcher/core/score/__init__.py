@@ -2,6 +2,7 @@
 
 from notcher.core.score.context import techniques
 from notcher.core.score.curve import FLAT, Curve, Vibrato
+from notcher.core.score.excerpt import excerpt, retimed
 from notcher.core.score.gesture import BEND_NAMES, Reading, bend_name, bent_curve, read_curve, snapped_bend
 from notcher.core.score.note import HARMONIC_PARTIALS, LAST_FRET, LEGATO_STRIKES, End, Note, Strike, Stroke, Tone
 from notcher.core.score.practice import Mark, Result
@@ -41,9 +42,11 @@ __all__ = [
     "bend_name",
     "bent_curve",
     "changes",
+    "excerpt",
     "midi_to_hz",
     "midi_to_name",
     "read_curve",
+    "retimed",
     "snapped_bend",
     "techniques",
     "tuning_from_text",

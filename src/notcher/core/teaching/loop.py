@@ -6,11 +6,11 @@ import numpy as np
 
 from notcher.core.arrays import FloatArray
 from notcher.core.errors import CancelCheck, Progress, never_cancelled, no_progress
+from notcher.core.proving import click
 from notcher.core.score import Pulse
 from notcher.core.sound import Clip, stretched
 
 SEAM_S = 0.012
-CLICK_S = 0.03
 COUNT_WITHOUT_PULSE = (4, 0.6)  # clicks, seconds apart at full pace
 
 
@@ -160,11 +160,3 @@ def _count_in(pulse: Pulse, start_s: float, pace: float, sample_rate: int) -> Fl
         tick = click(sample_rate, high=bool(is_first))[: sound.shape[0] - at]
         sound[at : at + tick.shape[0]] += tick
     return sound
-
-
-def click(sample_rate: int, *, high: bool = False) -> FloatArray:
-    """Return a short tick, shape (n, 2); it begins and ends at silence."""
-    times_s = np.arange(round(CLICK_S * sample_rate)) / sample_rate
-    tone = np.sin(2 * np.pi * (1600.0 if high else 1100.0) * times_s) * np.exp(-times_s / 0.006)
-    tone *= np.minimum((CLICK_S - times_s) / 0.005, 1)
-    return np.repeat((0.4 * tone).astype(np.float32)[:, None], 2, axis=1)

