@@ -22,7 +22,7 @@ from notcher.devices import SimulatedLoudspeaker
 from notcher.ui.settings import Settings
 from notcher.ui.states import StatesDialog
 from notcher.ui.theme import THEMES, load_fonts
-from notcher.ui.window import HEAR, NOTCH, TEACH, Window
+from notcher.ui.window import HEAR, NOTCH, PROVE, TEACH, Window
 
 
 def wait_until(app: QApplication, done: Callable[[], bool], *, seconds: float = 60) -> None:
@@ -59,6 +59,7 @@ def main() -> None:
         wait_until(app, lambda: window.session.score.notes != () and not window.jobs.busy)
         take_pictures(app, window, folder, options.theme)
         picture_of_corrections(app, window, folder, options.theme)
+        picture_of_doubts(app, window, folder, options.theme)
         window.session.undo_stack.setClean()
         window.open_path(str(demo_audio("mix")), title=TITLE)
         wait_until(app, lambda: window.session.listening is not None and not window.jobs.busy)
@@ -104,6 +105,28 @@ def picture_of_corrections(app: QApplication, window: Window, folder: Path, them
     window.session.undo_stack.setClean()
     session.forget_state(0)
     window.switch_strokes()
+
+
+def picture_of_doubts(app: QApplication, window: Window, folder: Path, theme: str) -> None:
+    """A tab with wrong claims, held against the recording; the shortest bend is chosen."""
+    session, edits = window.session, window.notch.edits
+    bent = [i for i, note in enumerate(session.score.notes) if note.reading.bend_semitones > 1.8]
+    plain = [i for i, note in enumerate(session.score.notes) if note.reading.bend_semitones == 0 and i > 20]
+    session.select(bent[0])
+    edits.bend_by(-1)
+    session.select(bent[2])
+    edits.bend_by(1)
+    session.select(plain[0])
+    edits.type_fret(session.score.notes[plain[0]].fret + 1)
+    session.select(plain[30])
+    edits.delete()
+    window.show_bench(PROVE)
+    wait_until(app, lambda: window.prove.proof is not None and not window.jobs.busy)
+    wait_until(app, lambda: any("short of" in row.words or "beyond" in row.words for row in window.prove.model.rows))
+    rows = window.prove.model.rows
+    window.prove.list.selectRow(next(i for i, row in enumerate(rows) if "beyond" in row.words))
+    saved(app, window, folder / f"prove{'' if theme == 'paper' else f'-{theme}'}.png")
+    window.session.undo_stack.setClean()
 
 
 def picture_of_a_hint(app: QApplication, window: Window, folder: Path, theme: str) -> None:

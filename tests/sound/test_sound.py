@@ -13,6 +13,7 @@ from notcher.core.sound import (
     AudioError,
     Clip,
     Overview,
+    beside,
     focused,
     peak_dbfs,
     read_clip,
@@ -151,3 +152,15 @@ def test_the_spectrogram_is_brightest_at_the_tone() -> None:
     shade = spectrogram(sine(440, 1.0), RATE).shade
     # A4 is MIDI 69; the picture starts at 33 and has three rows a semitone
     assert int(shade[:, 25].argmax()) == (69 - 33) * 3
+
+
+def test_two_sounds_beside_each_other_keep_their_pitches_when_slowed() -> None:
+    """librosa's YIN on each side: a semitone apart they must not pull at each other."""
+    hertz = (392.0, 415.3)
+    left, right = (Clip(sine(one, 1.0)[:, None], RATE) for one in hertz)
+    slow = stretched(beside(left, right), 0.5)
+    assert slow.apart
+    for side, true in enumerate(hertz):
+        part = slow.samples[20_000:60_000, side].copy()
+        heard = float(np.median(librosa.yin(part, fmin=300, fmax=500, sr=RATE)))
+        assert abs(1200 * np.log2(heard / true)) < 5

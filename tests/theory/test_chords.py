@@ -10,7 +10,8 @@ from notcher.core.theory.voicing import voicing
 
 
 @pytest.mark.parametrize(
-    "name", ["Em", "C", "F#m7", "Bb7", "Gmaj7", "Asus4", "Dsus2", "C#dim", "Eaug", "Am7b5", "D/F#", "G9", "Fm6", "Bdim7"]
+    "name",
+    ["Em", "C", "F#m7", "Bb7", "Gmaj7", "Asus4", "Dsus2", "C#dim", "Eaug", "Am7b5", "D/F#", "G9", "Fm6", "Bdim7"],
 )
 def test_tones_are_those_of_music21(name: str) -> None:
     """music21's ChordSymbol is the independent reader (M. Cuthbert and C. Ariza, ISMIR 2010); it writes flats as -."""

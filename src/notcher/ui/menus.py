@@ -22,7 +22,7 @@ VOICES = {
     "tab": ("Hear the tab", "F6"),
     "both": ("Hear the recording left, the tab right", "F7"),
 }
-BENCH_NAMES = ("Hear", "Notch", "Teach")
+BENCH_NAMES = ("Hear", "Notch", "Prove", "Teach")
 
 
 @dataclass(frozen=True)

@@ -123,6 +123,12 @@ class Player(QObject):
         self._until_s = end_s
         self._play_on(self.clip)
 
+    def play_piece(self, piece: Clip, origin_s: float) -> None:
+        """Play a sound of its own once, at the pace. origin_s: where in the recording it lies."""
+        self.stop()
+        self.time_s = origin_s
+        self._play_passage(Passage(piece, 0.0, self.pace, origin_s=origin_s))
+
     def stop(self) -> None:
         """Fall silent; the playhead stays."""
         self._until_s = None
@@ -154,8 +160,9 @@ class Player(QObject):
 
     def _play_on(self, clip: Clip) -> None:
         start_s = 0.0 if self.time_s >= clip.duration_s - 0.05 else self.time_s
-        passage = Passage(clip, start_s, self.pace)
+        self._play_passage(Passage(clip, start_s, self.pace))
 
+    def _play_passage(self, passage: Passage) -> None:
         def work(progress: Progress, cancelled: CancelCheck) -> None:
             passage.prepare(progress, cancelled)
 

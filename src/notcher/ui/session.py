@@ -12,6 +12,7 @@ from notcher.core.formats import Document
 from notcher.core.hearing import Draft, Hint, Listening, TuningProposal, joined, with_steered_span
 from notcher.core.neck import retuned
 from notcher.core.score import EMPTY_SCORE, Mark, Note, Phrase, Pulse, Revision, Score, Tuning
+from notcher.core.score.edits import unchecked_where_changed
 
 NOTHING = -1
 
@@ -59,13 +60,18 @@ class Session(QObject):
         self.document = Document(EMPTY_SCORE)
         self.path: Path | None = None
         self.tunings: tuple[TuningProposal, ...] = ()
-        self.listening: Listening | None = None
+        self.heard: Draft | None = None
         self.undo_stack = QUndoStack(self)
         self.selected = self.anchor = NOTHING
 
     @property
     def score(self) -> Score:
         return self.document.score
+
+    @property
+    def listening(self) -> Listening | None:
+        """All that the hearing rests on; None until this document's recording was heard."""
+        return self.heard.listening if self.heard is not None else None
 
     @property
     def note(self) -> Note | None:
@@ -93,7 +99,7 @@ class Session(QObject):
     def open(self, document: Document, path: Path | None, tunings: tuple[TuningProposal, ...] = ()) -> None:
         """Put another document in place; its history begins anew."""
         self.undo_stack.clear()
-        self.document, self.path, self.tunings, self.listening = document, path, tunings, None
+        self.document, self.path, self.tunings, self.heard = document, path, tunings, None
         self.selected = self.anchor = 0 if document.score.notes else NOTHING
         self.opened.emit()
         self.score_changed.emit()
@@ -116,21 +122,21 @@ class Session(QObject):
             self.select(self.selected)
         else:
             self.edit("Draft the rest", joined(self.score, whole, until_s))
-        self.evidence_changed.emit()
 
     def steer(self, heard: Draft, hint: Hint) -> None:
         """Take what is heard with a new hint: the notes under it change, all others stay."""
         self.take_evidence(heard)
         self.edit("Steer the lead", with_steered_span(self.score, heard.score, hint))
-        self.evidence_changed.emit()
 
     def take_evidence(self, heard: Draft) -> None:
         """Keep what a draft rests on; the notes stay."""
         self.document = replace(self.document, track=heard.track, strikes_s=heard.strikes_s)
-        self.tunings, self.listening = heard.tunings or self.tunings, heard.listening
+        self.tunings, self.heard = heard.tunings or self.tunings, heard
+        self.evidence_changed.emit()
 
     def edit(self, name: str, after: Score, *, select: int | None = None, continues: bool = False) -> None:
         """Make a change that can be undone. continues: it belongs to the step before (a second figure, a drag)."""
+        after = unchecked_where_changed(self.score, after)
         if after != self.score:
             select = self.selected if select is None else select
             self.undo_stack.push(EditScore(self, name, after, select, continues=continues))

@@ -31,7 +31,7 @@ from notcher.core.errors import CancelCheck, NotcherError, Progress
 from notcher.core.formats import Document, Unsaved, export, read_document, write_document
 from notcher.core.hearing import Draft, Hint, draft, first_phrases, written
 from notcher.core.proving import render
-from notcher.core.score import Score, Tuning
+from notcher.core.score import Score, Tuning, excerpt
 from notcher.core.sound import Clip, Overview, Spectrogram, banded, beside, focused, read_clip, spectrogram
 from notcher.demo import TITLE, demo_audio
 from notcher.devices import Loudspeaker, find_loudspeaker
@@ -43,6 +43,7 @@ from notcher.ui.legend import LegendDialog
 from notcher.ui.menus import BENCH_NAMES, VOICES, build_menus
 from notcher.ui.notch_bench import NotchBench
 from notcher.ui.player import Player
+from notcher.ui.prove_bench import ProveBench
 from notcher.ui.reel import Reel
 from notcher.ui.session import Session
 from notcher.ui.settings import Settings, SettingsDialog
@@ -53,12 +54,12 @@ SOUND_ENDINGS = "*.wav *.flac *.ogg *.opus *.mp3 *.aif *.aiff"
 SOUND_FILES = f"Recordings ({SOUND_ENDINGS})"
 OPENABLE = f"All that Notcher opens (*.notch {SOUND_ENDINGS})"
 DOCUMENTS = "Notcher documents (*.notch)"
-HEAR, NOTCH, TEACH = range(3)
+HEAR, NOTCH, PROVE, TEACH = range(4)
 RECOVERY = Path(user_state_dir("notcher")) / "unsaved"
 
 
 class Window(QMainWindow):
-    """One document, three benches, one reel."""
+    """One document, its benches, one reel."""
 
     def __init__(self, settings: Settings, speaker: Loudspeaker | None = None, *, recovery: Path | None = None) -> None:
         super().__init__()
@@ -66,9 +67,10 @@ class Window(QMainWindow):
         self.session, self.jobs = Session(self), Jobs(self)
         self.player = Player(speaker or find_loudspeaker(self), self.jobs, self)
         self.hear, self.notch, self.teach = HearBench(self.session), NotchBench(self.session), TeachBench(self.session)
+        self.prove = ProveBench(self.session, self.jobs)
         self.reel = Reel(self.player)
         self.autosave = Autosave(self.session, self.jobs, recovery or RECOVERY, self)
-        self.voice, self._kept_unsaved = "recording", False
+        self.voice, self._stretch_voice, self._kept_unsaved = "recording", "recording", False
         self.asking = Asking(self)
         self.actions_by_name: dict[str, QAction] = {}
         self.usual_keys: dict[str, str] = {}
@@ -87,7 +89,9 @@ class Window(QMainWindow):
         row = QHBoxLayout()
         row.setContentsMargins(8, 0, 8, 0)
         self.bench_buttons = []
-        for index, (name, bench) in enumerate(zip(BENCH_NAMES, (self.hear, self.notch, self.teach), strict=True)):
+        for index, (name, bench) in enumerate(
+            zip(BENCH_NAMES, (self.hear, self.notch, self.prove, self.teach), strict=True)
+        ):
             button = QToolButton()
             button.setText(name)
             button.setCheckable(True)
@@ -162,6 +166,9 @@ class Window(QMainWindow):
         self.reel.strip.seek_requested.connect(self._on_reel_seek)
         self.reel.strip.loop_requested.connect(lambda start, end: player.set_loop((start, end)))
         self.reel.loop_phrase_requested.connect(self.loop_phrase)
+        self.prove.refused.connect(self.notice)
+        self.prove.hear_requested.connect(self.hear_stretch)
+        self.prove.listen_requested.connect(self._on_listen)
         self.teach.loop_requested.connect(self._on_rung_requested)
         self.hear.hear_requested.connect(self._on_hear_again)
         self.hear.focus_changed.connect(lambda _focus: self._show_focus())
@@ -180,7 +187,7 @@ class Window(QMainWindow):
         app = QApplication.instance()
         if isinstance(app, QApplication):
             apply_theme(app, theme, scale)
-        for part in (self.hear, self.notch, self.teach, self.reel.strip):
+        for part in (self.hear, self.notch, self.prove, self.teach, self.reel.strip):
             part.show_theme(theme, scale)
         self.notch.set_choices(
             school=self.settings.get("school"),
@@ -197,7 +204,7 @@ class Window(QMainWindow):
         for at, button in enumerate(self.bench_buttons):
             button.setChecked(at == index)
         self.actions_by_name[f"{BENCH_NAMES[index]} bench"].setChecked(True)
-        (self.hear.focus_box, self.notch.tab, self.teach.board)[index].setFocus()
+        (self.hear.focus_box, self.notch.tab, self.prove.list, self.teach.board)[index].setFocus()
 
     def notice(self, sentence: str) -> None:
         """Say something without stopping the work."""
@@ -349,6 +356,17 @@ class Window(QMainWindow):
 
         self.hear.forget_hints()
         self._work("Listening", work, self.session.redraft)
+
+    def _on_listen(self) -> None:
+        """Hear the recording to hold the tab against it; the tab stays as it is."""
+        clip, tuning, focus = self.session.document.clip, self.session.score.tuning, self.hear.focus
+        if clip is None:
+            return
+
+        def work(progress: Progress, cancelled: CancelCheck) -> Draft:
+            return draft(clip, focus=focus, tuning=tuning, progress=progress, cancelled=cancelled)
+
+        self._work("Listening", work, self.session.take_evidence)
 
     def _on_hint(self, hint: Hint) -> None:
         """Follow the lead where the instructor says it is, and write the notes there again."""
@@ -597,6 +615,27 @@ class Window(QMainWindow):
             return beside(clip, tab) if voice == "both" and clip is not None else tab
 
         self.jobs.start("voice", work, finished=self.player.replace_sound, failed=self._on_work_failed)
+
+    def hear_stretch(self, start_s: float, end_s: float, voice: str) -> None:
+        """Play a short stretch once at the pace: the recording, the tab, or both ("" for the same again)."""
+        clip, score, pace = self.session.document.clip, self.session.score, self.player.pace
+        self._stretch_voice = voice = voice or self._stretch_voice
+        if clip is None:
+            return
+        piece = Clip(clip.cut(start_s, end_s).samples, clip.sample_rate, clip.name)
+
+        def work(_progress: Progress, cancelled: CancelCheck) -> Clip:
+            if voice == "recording":
+                return piece
+            part = excerpt(score, start_s, end_s)
+            tab = render(part, sample_rate=clip.sample_rate, duration_s=piece.duration_s, cancelled=cancelled)
+            return beside(piece, tab) if voice == "both" else tab
+
+        def done(sound: Clip) -> None:
+            self.player.set_pace(pace)
+            self.player.play_piece(sound, start_s)
+
+        self.jobs.start("stretch", work, finished=done, failed=self._on_work_failed)
 
     def hear_selection(self) -> None:
         """Play the selected notes once."""

@@ -36,7 +36,7 @@ def proof_lines(proof: Proof, score: Score) -> list[str]:
     """Return one line for everything left open, worst first, and one that sums up."""
     lines = []
     for one in proof.notes:
-        if one.status != "agrees":
+        if one.open:
             note = score.notes[one.index]
             lines.append(
                 f"{note.onset_s:8.2f} s  string {note.string} fret {note.fret:<2}  {one.status:<8} {one.verdict}"
@@ -44,4 +44,6 @@ def proof_lines(proof: Proof, score: Score) -> list[str]:
     for other in proof.unwritten:
         lines.append(f"{other.onset_s:8.2f} s  MIDI {other.fretted_midi:.0f} was heard, and nobody wrote it")
     agrees = sum(one.status == "agrees" for one in proof.notes)
-    return [*lines, f"{agrees} of {len(proof.notes)} notes agree with the recording."]
+    settled = sum(one.status != "agrees" and not one.open for one in proof.notes)
+    more = f", {settled} more were checked by hand or are slips" if settled else ""
+    return [*lines, f"{agrees} of {len(proof.notes)} notes agree with the recording{more}."]

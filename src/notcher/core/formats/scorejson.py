@@ -6,6 +6,7 @@ from typing import Any
 
 from notcher.core.formats.atomic import FileError, held_against
 from notcher.core.score import (
+    Aside,
     Chord,
     Curve,
     End,
@@ -55,6 +56,7 @@ def score_to_data(score: Score, *, recording: str | None) -> dict[str, Any]:
             {"start_s": one.start_s, "end_s": one.end_s, "pace": one.pace, "result": str(one.result)}
             for one in score.marks
         ],
+        "asides": [{"onset_s": one.onset_s, "midi": one.midi} for one in score.asides],
         "notes": [_note_to_data(note) for note in score.notes],
     }
 
@@ -89,6 +91,7 @@ def score_from_data(data: dict[str, Any], *, file_name: str) -> Score:
                 Mark(one["start_s"], one["end_s"], one["pace"], Result(one["result"]))
                 for one in data.get("practice", ())
             ),
+            asides=tuple(Aside(one["onset_s"], one["midi"]) for one in data.get("asides", ())),
         )
         return score.with_notes(_note_from_data(note) for note in data["notes"])
     except ValueError as problem:

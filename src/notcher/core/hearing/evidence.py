@@ -17,5 +17,5 @@ def snapped_to_evidence(score: Score, index: int, track: PitchTrack) -> Score:
     if midi.size == 0 or np.isnan(midi).all():
         raise ValueError("no pitch was heard under this note")
     struck = note.strike not in LEGATO_STRIKES
-    curve, vibrato = measured_curve(midi - score.fretted_midi(note), struck=struck)
+    curve, vibrato = measured_curve(midi - score.sounding_midi(note), struck=struck)
     return score.with_note(index, curve=curve, vibrato=vibrato, doubt="", certainty=1.0)

@@ -7,7 +7,7 @@ import numpy as np
 
 from notcher.core.arrays import FloatArray
 from notcher.core.neck.fretboard import Place, places
-from notcher.core.neck.placing import Placed, place, sounding_of
+from notcher.core.neck.placing import Placed, Sounding, place, sounding_of
 from notcher.core.score import LAST_FRET, Note, Score, Tuning
 
 REACH = 4
@@ -147,6 +147,34 @@ def pasted(
     return changed, changed.notes.index(at[0])
 
 
+def inserted(score: Score, note: Note, midi: float, *, school: str = "position") -> tuple[Score, int]:
+    """Return the score with a note of a fretted pitch put where its neighbours' hand can take it, and its index.
+
+    note: everything but its place. Raises: PlaceError when the pitch is on no string.
+    """
+    at = score.first_after(note.onset_s)
+    around = score.notes[max(0, at - REACH) : at + REACH]
+    soundings = [replace(sounding_of(score, other), lock=Place(other.string, other.fret)) for other in around]
+    strike, size = note.strike, note.reading.bend_semitones
+    new = Sounding(note.onset_s, note.offset_s, midi, strike, size, note.tone)
+    position = min(at, REACH)
+    found = place([*soundings[:position], new, *soundings[position:]], score.tuning, school=school)[position]
+    written = replace(note, string=found.place.string, fret=found.place.fret, finger=found.finger, doubt="")
+    changed = score.with_inserted(written)
+    return changed, changed.notes.index(written)
+
+
+def nearest_place(score: Score, midi: float, near: Place) -> Place:
+    """Return where a pitch lives: on the same string when it is there, else at the nearest fret.
+
+    Raises: ValueError when it is nowhere on this neck.
+    """
+    found = places(midi, score.tuning)
+    if not found:
+        raise ValueError("the pitch that was heard is nowhere on this neck")
+    return min(found, key=lambda where: (where.string != near.string, abs(where.fret - near.fret), where.string))
+
+
 def alternatives(score: Score, index: int, *, school: str = "position") -> Placed:
     """Return where else a note could go while its neighbours stay, with the extra cost of each place and its reason."""
     first, last = max(0, index - REACH), min(len(score.notes), index + REACH + 1)
@@ -174,10 +202,10 @@ def retuned(score: Score, tuning: Tuning, *, school: str = "position") -> Score:
 def measured_deviation(
     score: Score, note: Note, times_s: FloatArray, midi: FloatArray
 ) -> tuple[FloatArray, FloatArray]:
-    """Return what the recording did under a note: seconds after its onset, semitones from its fretted pitch.
+    """Return what the recording did under a note: seconds after its onset, semitones from its unbent pitch.
 
     times_s, midi: the pitch track, shape (n_frames,), NaN where nothing was heard. Returns: shape (n,) each.
     """
     first, last = np.searchsorted(times_s, [note.onset_s, note.offset_s])
-    deviation = midi[first:last] - score.tuning.offset_cents / 100 - score.fretted_midi(note)
+    deviation = midi[first:last] - score.tuning.offset_cents / 100 - score.sounding_midi(note)
     return times_s[first:last] - note.onset_s, deviation

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -29,7 +30,7 @@ class _Stroke:
 
     start_s: float
     length_s: float
-    chord: ChordTones | None
+    chord: ChordTones | None  # None where none is written
     beat: int  # of the bar, from 1
     half: bool  # on the "and" after the beat
 
@@ -79,7 +80,7 @@ def _strokes(score: Score, length_s: float) -> list[_Stroke]:
         starts = [chord.start_s for chord in score.chords] + [length_s]
         return [
             _Stroke(start, end - start, _tones(score, start), 1, half=False)
-            for start, end in zip(starts, starts[1:], strict=False)
+            for start, end in pairwise(starts)
             if end > start
         ]
     first, last = score.pulse.beat_at(np.array([0.0, length_s]))
@@ -87,7 +88,9 @@ def _strokes(score: Score, length_s: float) -> list[_Stroke]:
     times_s = score.pulse.time_at(np.append(halves, halves[-1:] + 0.5))
     per_bar = score.pulse.meter[0]
     return [
-        _Stroke(float(start), float(end - start), _tones(score, float(start)), int(beat // 1 % per_bar) + 1, beat % 1 > 0)
+        _Stroke(
+            float(start), float(end - start), _tones(score, float(start)), int(beat // 1 % per_bar) + 1, beat % 1 > 0
+        )
         for beat, start, end in zip(halves, times_s, times_s[1:], strict=False)
         if start >= 0
     ]
@@ -110,13 +113,14 @@ def _as_tuned(neck: Tuning, score: Score) -> Tuning:
 
 def _strum(sound: FloatArray, strokes: list[_Stroke], score: Score, rate: int, seed: int) -> None:
     """Down on each beat, up on the "and" of every second; the right guitar takes the high strings only."""
-    struck = [one for one in strokes if one.chord is not None and (not one.half or one.beat % 2 == 0)]
+    struck = [one for one in strokes if not one.half or one.beat % 2 == 0]
     longest_s = min(LONGEST_STROKE_S, max((2 * one.length_s for one in struck), default=0.0))
     made: dict[tuple[ChordTones, bool, float], FloatArray] = {}
     neck = _as_tuned(STANDARD, score)
     ends = [one.start_s for one in struck[1:]] + [struck[-1].start_s + longest_s] if struck else []
     for one, end_s in zip(struck, ends, strict=True):
-        assert one.chord is not None
+        if one.chord is None:
+            continue
         for place in (LEFT, RIGHT):
             key = (one.chord, one.half, place)
             if key not in made:
@@ -160,10 +164,11 @@ def _bass(sound: FloatArray, strokes: list[_Stroke], score: Score, rate: int) ->
     made: dict[tuple[int, int], FloatArray] = {}
     neck = _as_tuned(BASS_TUNING, score)
     middle = score.pulse.meter[0] // 2 + 1
-    played = [one for one in strokes if one.chord is not None and not one.half and one.beat in (1, middle)]
+    played = [one for one in strokes if not one.half and one.beat in (1, middle)]
     ends = [one.start_s for one in played[1:]] + [played[-1].start_s + 2 * played[-1].length_s] if played else []
     for one, end_s in zip(played, ends, strict=True):
-        assert one.chord is not None
+        if one.chord is None:
+            continue
         fifth = (one.chord.root + 7) % 12
         tone = fifth if one.beat == middle and middle > 1 and 7 in one.chord.intervals else one.chord.bass
         fret = round(tone - BASS_TUNING.open_midi[-1]) % 12
@@ -171,7 +176,9 @@ def _bass(sound: FloatArray, strokes: list[_Stroke], score: Score, rate: int) ->
         key = (fret, round(length_s * 200))
         if key not in made:
             note = Note(0.0, 0.92 * length_s, BASS_TUNING.strings, fret)
-            made[key] = render(Score((note,), neck), sample_rate=rate, duration_s=length_s, most_partials=STRUM_PARTIALS).samples[:, 0]
+            made[key] = render(
+                Score((note,), neck), sample_rate=rate, duration_s=length_s, most_partials=STRUM_PARTIALS
+            ).samples[:, 0]
         _lay(sound, one.start_s, LEVELS["bass"] * made[key], MIDDLE, rate)
 
 

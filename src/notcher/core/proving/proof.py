@@ -4,14 +4,26 @@ Thresholds are common practice (no source): listeners accept a bend within 10 to
 flat; onsets are compared to 50 ms, as in note transcription (C. Raffel et al., "mir_eval", ISMIR 2014).
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from notcher.core.arrays import FloatArray
 from notcher.core.hearing import Draft, PitchTrack
 from notcher.core.hearing.shape import measured_curve
-from notcher.core.score import LEGATO_STRIKES, Note, Score, Strike, Tone, bend_name, midi_to_name, snapped_bend
+from notcher.core.score import (
+    LEGATO_STRIKES,
+    Curve,
+    Note,
+    Phrase,
+    Score,
+    Strike,
+    Tone,
+    Vibrato,
+    bend_name,
+    midi_to_name,
+    snapped_bend,
+)
 
 REACH_S = 0.3
 ONSET_S = 0.05
@@ -21,6 +33,10 @@ LEAST_BEND = 0.35
 LEAST_FRAMES = 4
 HEARD_SHARE = 0.6
 SURE, STRIKE_SURE = 0.5, 0.9
+STRAY_BESIDE, TOGETHER_S = 0.6, 0.06
+START_CENTS, WIDE_CENTS, LEAST_WAVE_S = 80.0, 15.0, 0.4
+SAME_S = 0.06
+SHORTEST_TOLD_S = 0.12  # a run's notes are too short to tell a soft pick from a strong finger
 STEP_WORDS = {
     0.5: "the quarter bend",
     1.0: "the half step",
@@ -33,11 +49,22 @@ OPEN = ("missing", "pitch", "bend", "onset", "strike")
 
 
 @dataclass(frozen=True, slots=True)
+class Reached:
+    """Where a note's pitch is at its start, its top or its end: cents over the fret, claimed and measured."""
+
+    where: str
+    claimed_cents: float
+    measured_cents: float
+
+
+@dataclass(frozen=True, slots=True)
 class Finding:
     """One note of the tab: its status, what was claimed and measured in cents over the fret, and the verdict.
 
     status: agrees, or one of `OPEN`. claimed_cents, measured_cents: where the note's pitch goes, its top when bent;
     None when nothing was measured. onset_error_ms: late is positive, None when no strike was heard. doubt: 0..1.
+    settled: how a person has dealt with it: "slip", "checked" or "". reached: start, top and end, where measured.
+    partner: index of the heard note that goes with it. vibrato: what was heard, if any.
     """
 
     index: int
@@ -47,15 +74,25 @@ class Finding:
     onset_error_ms: float | None
     verdict: str
     doubt: float
+    settled: str = ""
+    reached: tuple[Reached, ...] = ()
+    partner: int | None = None
+    vibrato: Vibrato | None = None
+
+    @property
+    def open(self) -> bool:
+        """Whether someone has to look at it."""
+        return self.status != "agrees" and not self.settled
 
 
 @dataclass(frozen=True, slots=True)
 class Unwritten:
-    """A note that was heard and that nobody wrote."""
+    """A note that was heard and that nobody wrote. partner: its index among the heard notes."""
 
     onset_s: float
     fretted_midi: float
     doubt: float
+    partner: int = -1
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,7 +105,13 @@ class Proof:
     @property
     def proved(self) -> bool:
         """Whether nothing is left open."""
-        return all(one.status == "agrees" for one in self.notes) and not self.unwritten
+        return not any(one.open for one in self.notes) and not self.unwritten
+
+    def left_open(self, score: Score, phrase: Phrase) -> int:
+        """Return how many findings of a phrase are open; at 0 it is proved."""
+        inside = [one for one in self.notes if phrase.start_s <= score.notes[one.index].onset_s < phrase.end_s]
+        heard = [one for one in self.unwritten if phrase.start_s <= one.onset_s < phrase.end_s]
+        return sum(one.open for one in inside) + len(heard)
 
 
 def prove(score: Score, heard: Draft) -> Proof:
@@ -77,9 +120,12 @@ def prove(score: Score, heard: Draft) -> Proof:
     findings = [_finding(score, index, heard, partner.get(index)) for index in range(len(score.notes))]
     taken = set(partner.values())
     unwritten = [
-        Unwritten(note.onset_s, heard.score.fretted_midi(note), round(note.certainty, 3))
+        Unwritten(note.onset_s, heard.score.fretted_midi(note), round(note.certainty, 3), index)
         for index, note in enumerate(heard.score.notes)
-        if index not in taken and note.certainty >= SURE and not _written_over(score, heard, note)
+        if index not in taken
+        and note.certainty >= SURE
+        and not _written_over(score, heard, note)
+        and not _set_aside(score, note.onset_s, heard.score.sounding_midi(note))
     ]
     return Proof(
         tuple(sorted(findings, key=lambda one: (-one.doubt, one.index))),
@@ -111,14 +157,42 @@ def _partners(score: Score, heard: Score) -> dict[int, int]:
     return partner
 
 
-def _deviation(score: Score, note: Note, track: PitchTrack, offset_cents: float, shift_s: float) -> FloatArray:
+def evidence(score: Score, note: Note, heard: Draft, *, around_s: float = 0.0) -> tuple[FloatArray, FloatArray]:
+    """Return what the recording did under a note: seconds after its onset, semitones from its fret.
+
+    Of several strings that sound, the one that keeps closest to the claim. around_s: how far to look before the onset
+    and past the end. Returns: shape (n,) each, NaN where nothing was heard.
+    """
+    track = _nearest_track(score, note, heard, 0.0)
+    span = track.span(note.onset_s - around_s, note.offset_s + around_s)
+    base = heard.score.tuning.offset_cents / 100 + score.sounding_midi(note)
+    return track.times_s[span] - note.onset_s, np.asarray(track.midi[span] - base)
+
+
+def _deviation(score: Score, note: Note, heard: Draft, shift_s: float) -> FloatArray:
     """Semitones that the recording lay over a note's fret, frame by frame; NaN where nothing was heard."""
-    span = track.span(note.onset_s + shift_s, max(note.offset_s, note.onset_s + shift_s + 0.03))
-    return np.asarray(track.midi[span] - offset_cents / 100 - score.sounding_midi(note))
+    track = _nearest_track(score, note, heard, shift_s)
+    base = heard.score.tuning.offset_cents / 100 + score.sounding_midi(note)
+    return np.asarray(track.midi[_span(note, track, shift_s)] - base)
+
+
+def _nearest_track(score: Score, note: Note, heard: Draft, shift_s: float) -> PitchTrack:
+    others = heard.listening.voices[1:] if heard.listening is not None else ()
+    base = heard.score.tuning.offset_cents / 100 + score.sounding_midi(note)
+
+    def fits(track: PitchTrack) -> int:
+        found = track.midi[_span(note, track, shift_s)] - base
+        return int(np.sum(np.abs(found - _claimed(note, found.size)) < OTHER_FRET_SEMITONES))
+
+    return max((heard.track, *others), key=fits)
+
+
+def _span(note: Note, track: PitchTrack, shift_s: float) -> slice:
+    return track.span(note.onset_s + shift_s, max(note.offset_s, note.onset_s + shift_s + 0.03))
 
 
 def _claimed(note: Note, count: int) -> FloatArray:
-    times_s = np.linspace(0, note.duration_s, max(count, 1), endpoint=False)
+    times_s = np.linspace(0, note.duration_s, max(count, 1), endpoint=False)[:count]
     wave = note.vibrato.at(times_s) if note.vibrato is not None else 0.0
     return np.asarray(note.curve.at(times_s) + wave)
 
@@ -131,6 +205,8 @@ class _Case:
     note: Note
     other: Note | None
     same_fret: bool
+    partner: int | None
+    beside: bool  # another string sounds with it
 
     @property
     def late_s(self) -> float:
@@ -148,16 +224,18 @@ class _Case:
     def found(self, status: str, measured: float | None, verdict: str, doubt: float) -> Finding:
         cents = None if measured is None else round(100 * measured, 1)
         late_ms = None if self.other is None else round(1000 * self.late_s, 1)
-        return Finding(self.index, status, round(100 * self.aim, 1), cents, late_ms, verdict, round(doubt, 3))
+        settled = "slip" if self.note.slip else "checked" if self.note.checked else ""
+        aim = round(100 * self.aim, 1)
+        return Finding(self.index, status, aim, cents, late_ms, verdict, round(doubt, 3), settled, partner=self.partner)
 
 
 def _finding(score: Score, index: int, heard: Draft, partner: int | None) -> Finding:
     note, other = score.notes[index], heard.score.notes[partner] if partner is not None else None
     same = other is not None and abs(heard.score.sounding_midi(other) - score.sounding_midi(note)) < 0.5
-    case = _Case(index, note, other, same)
+    case = _Case(index, note, other, same, partner, _beside(score, index))
     # a late note is measured from where it begins
     shift_s = case.late_s if abs(case.late_s) > ONSET_S else 0.0
-    deviation = _deviation(score, note, heard.track, heard.score.tuning.offset_cents, shift_s)
+    deviation = _deviation(score, note, heard, shift_s)
     known = ~np.isnan(deviation)
     claimed = _claimed(note, deviation.size)
     muted = note.tone in (Tone.PALM_MUTE, Tone.DEAD)
@@ -178,15 +256,48 @@ def _finding(score: Score, index: int, heard: Draft, partner: int | None) -> Fin
 def _bent_or_timing(case: _Case, deviation: FloatArray) -> Finding:
     """The fret is right: hold the bend against its claim, then the rest."""
     note, other, aim = case.note, case.other, case.aim
-    curve, _ = measured_curve(deviation, struck=note.strike not in LEGATO_STRIKES)
+    curve, wave = measured_curve(deviation, struck=note.strike not in LEGATO_STRIKES)
     top = _top(curve.at(np.linspace(0, note.duration_s, 200)), aim)
     heard_bent = other is not None and case.same_fret and other.reading.bend_semitones != 0
-    if abs(aim) < LEAST_BEND and not heard_bent:
+    stray = case.beside and abs(top) < STRAY_BESIDE  # one string's pitch pulls at the other's
+    if abs(aim) < LEAST_BEND and (stray or not heard_bent):
         top = 0.0  # a scrap of the next note is no bend: only what was heard as one is
     if max(abs(aim), abs(top)) >= LEAST_BEND and abs(top - aim) > FLAT_SEMITONES:
         doubt = min(0.98, (0.45 + 0.5 * min(1.0, abs(top - aim))) * (0.5 + 0.5 * case.certainty))
-        return case.found("bend", top, _bend_verdict(note, aim, top), doubt)
-    return _timing(case, top)
+        found = case.found("bend", top, _bend_verdict(note, aim, top), doubt)
+    else:
+        found = _timing(case, top)
+    reached = _reached(note, curve, top)
+    return _with_asides(replace(found, reached=reached, vibrato=wave), note)
+
+
+def _reached(note: Note, curve: Curve, top: float) -> tuple[Reached, ...]:
+    ends = np.array([0.0, note.duration_s])
+    claimed, measured = note.curve.at(ends), curve.at(ends)
+    rows = (
+        ("start", float(claimed[0]), float(measured[0])),
+        ("top", note.reading.bend_semitones, top),
+        ("end", float(claimed[1]), float(measured[1])),
+    )
+    return tuple(Reached(where, round(100 * a, 1), round(100 * b, 1)) for where, a, b in rows)
+
+
+def _with_asides(found: Finding, note: Note) -> Finding:
+    """Mention what is no error but worth a look: where a bend begins, a vibrato more or less."""
+    start = found.reached[0]
+    above = start.measured_cents - start.claimed_cents
+    words = []
+    if found.status == "agrees" and found.claimed_cents > 0 and abs(above) > START_CENTS:
+        words.append(f"starts {abs(above):.0f} cents {'above' if above > 0 else 'below'} the claim")
+    if note.vibrato is not None and found.vibrato is None and note.duration_s - note.vibrato.from_s > LEAST_WAVE_S:
+        words.append("no vibrato was heard")
+    elif note.vibrato is None and found.vibrato is not None and found.vibrato.extent_cents >= WIDE_CENTS:
+        wave = found.vibrato
+        words.append(f"a vibrato of {wave.rate_hz:.1f} Hz, ±{wave.extent_cents:.0f} cents was heard, none claimed")
+    if not words:
+        return found
+    doubt = max(found.doubt, 0.3) if found.status == "agrees" else found.doubt
+    return replace(found, verdict="; ".join([found.verdict, *words]), doubt=doubt)
 
 
 def _top(curve: FloatArray, aim: float) -> float:
@@ -206,11 +317,14 @@ def _bend_verdict(note: Note, aim: float, top: float) -> str:
     goal = STEP_WORDS.get(abs(snapped_bend(aim)), f"{bend_name(aim)} steps")
     way = "stops" if short > 0 else "goes"
     reach = f"{abs(short) * 100:.0f} cents {'short of' if short > 0 else 'beyond'}"
-    return f"{way} {reach} {goal}: {_fret_words(note.fret + top)}, where fret {note.fret + aim:.0f} was claimed"
+    claim = _fret_words(float(round(note.fret + aim))).removeprefix("like ")
+    return f"{way} {reach} {goal}: {_fret_words(note.fret + top)}, where {claim} was claimed"
 
 
 def _fret_words(fret: float) -> str:
     """A height as a player would say it: on a fret, or so much above one."""
+    if fret < 0:
+        return f"like {-fret:.1f} frets below the open string"
     whole = int(np.floor(fret + 0.1))
     rest = fret - whole
     if rest < 0.1:
@@ -230,11 +344,28 @@ def _timing(case: _Case, measured: float | None) -> Finding:
     if abs(late_s) > ONSET_S:
         words = f"begins {abs(late_s) * 1000:.0f} ms {'later' if late_s > 0 else 'earlier'} than claimed"
         return case.found("onset", measured, words, min(0.95, 0.45 + 2 * abs(late_s)))
-    damped = other.tone in (Tone.PALM_MUTE, Tone.DEAD)
-    if legato != (other.strike in LEGATO_STRIKES) and other.certainty > STRIKE_SURE and not damped:
+    tapped = note.strike is Strike.TAP  # a tap is a blow too: nothing in the sound tells it from a pick for sure
+    damped = tapped or other.tone in (Tone.PALM_MUTE, Tone.DEAD)
+    told = other.certainty > STRIKE_SURE and note.duration_s >= SHORTEST_TOLD_S
+    if legato != (other.strike in LEGATO_STRIKES) and told and not damped:
         heard_as = "was struck again" if legato else "was slurred"
         return case.found("strike", measured, f"{heard_as}, where {note.strike} was claimed", 0.4)
     return case.found("agrees", measured, "agrees", 0.25 * (1 - other.certainty))
+
+
+def _beside(score: Score, index: int) -> bool:
+    """Whether another string is claimed to sound along with a note."""
+    note = score.notes[index]
+    return any(
+        other.string != note.string
+        and min(other.offset_s, note.offset_s) - max(other.onset_s, note.onset_s) > TOGETHER_S
+        for other in score.notes[max(0, index - 4) : index + 5]
+    )
+
+
+def _set_aside(score: Score, onset_s: float, midi: float) -> bool:
+    """Whether the instructor has said that this is not the solo's."""
+    return any(abs(one.onset_s - onset_s) < SAME_S and abs(one.midi - midi) < 0.6 for one in score.asides)
 
 
 def _written_over(score: Score, heard: Draft, note: Note) -> bool:

@@ -60,8 +60,8 @@ def render(
 ) -> Clip:
     """Play a score on the string model.
 
-    duration_s: length of the result; by default half a second past the last note. seed: of the pick noise. most_partials: of each
-    string; fewer are quicker and duller.
+    duration_s: length of the result; by default half a second past the last note. seed: of the pick noise.
+    most_partials: of each string; fewer are quicker and duller.
     Returns: one channel, peak about 0.8. Raises: Cancelled.
     """
     end_s = max((note.offset_s for note in score.notes), default=0.0)

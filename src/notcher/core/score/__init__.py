@@ -8,7 +8,7 @@ from notcher.core.score.note import HARMONIC_PARTIALS, LAST_FRET, LEGATO_STRIKES
 from notcher.core.score.practice import Mark, Result
 from notcher.core.score.pulse import NO_PULSE, Pulse
 from notcher.core.score.revision import Change, Revision, changes
-from notcher.core.score.score import EMPTY_SCORE, Chord, Phrase, Score
+from notcher.core.score.score import EMPTY_SCORE, Aside, Chord, Phrase, Score
 from notcher.core.score.tuning import STANDARD, TUNINGS, Tuning, TuningError, midi_to_hz, midi_to_name, tuning_from_text
 
 __all__ = [
@@ -21,6 +21,7 @@ __all__ = [
     "NO_PULSE",
     "STANDARD",
     "TUNINGS",
+    "Aside",
     "Change",
     "Chord",
     "Curve",

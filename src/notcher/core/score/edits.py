@@ -146,6 +146,23 @@ def without_curve_point(score: Score, index: int, point: int) -> Score:
     return score.with_note(index, curve=Curve() if flat else Curve(tuple(points)))
 
 
+def unchecked_where_changed(before: Score, after: Score) -> Score:
+    """Return a changed score in which a note whose claim is new is no longer called checked."""
+    if not any(note.checked for note in after.notes):
+        return after
+    known = {_claim(note) for note in before.notes}
+    if all(not note.checked or _claim(note) in known for note in after.notes):
+        return after
+    return after.with_notes(
+        replace(note, checked=False) if note.checked and _claim(note) not in known else note for note in after.notes
+    )
+
+
+def _claim(note: Note) -> tuple[object, ...]:
+    """What a recording can speak for or against."""
+    return (note.onset_s, note.offset_s, note.string, note.fret, note.strike, note.tone, note.curve, note.vibrato)
+
+
 # --- lanes above the tab ---
 def with_chord(score: Score, start_s: float, name: str) -> Score:
     """Write a chord at a time, in place of one that begins within a tenth of a second; an empty name takes it away."""

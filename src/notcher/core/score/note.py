@@ -59,7 +59,10 @@ LEGATO_STRIKES = frozenset({Strike.HAMMER, Strike.PULL, Strike.SLIDE, Strike.TAP
 
 @dataclass(frozen=True, slots=True)
 class Note:
-    """One note of a solo. Times are seconds in the recording; string 1 is the highest; the curve is from the fret."""
+    """One note of a solo. Times are seconds in the recording; string 1 is the highest; the curve is from the fret.
+
+    slip: the player's own, kept as played. checked: held against the recording by a person, and meant as it stands.
+    """
 
     onset_s: float
     offset_s: float
@@ -75,6 +78,7 @@ class Note:
     stroke: Stroke | None = None
     garnish: bool = False
     slip: bool = False
+    checked: bool = False
     certainty: float = 1.0
     doubt: str = ""
     remark: str = ""

@@ -38,13 +38,21 @@ class Chord:
     name: str
 
 
+@dataclass(frozen=True, slots=True)
+class Aside:
+    """Something that was heard and is not the solo's: when, and its pitch as a MIDI number."""
+
+    onset_s: float
+    midi: float
+
+
 def _note_order(note: Note) -> tuple[float, int]:
     return (note.onset_s, note.string)
 
 
 @dataclass(frozen=True, slots=True)
 class Score:
-    """Notes in time order (then by string), tuning, pulse, chords, phrases, and how practice went."""
+    """Notes in time order (then by string), tuning, pulse, chords, phrases, how practice went, what to overhear."""
 
     notes: tuple[Note, ...] = ()
     tuning: Tuning = STANDARD
@@ -53,6 +61,7 @@ class Score:
     phrases: tuple[Phrase, ...] = ()
     title: str = ""
     marks: tuple[Mark, ...] = ()
+    asides: tuple[Aside, ...] = ()
 
     def __post_init__(self) -> None:
         if list(self.notes) != sorted(self.notes, key=_note_order):

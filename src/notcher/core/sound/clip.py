@@ -12,12 +12,13 @@ class Clip:
     """Sound as it was recorded, never altered.
 
     samples: shape (n_samples, n_channels), float32, full scale ±1. sample_rate: hertz.
-    name: the file's name without its folder.
+    name: the file's name without its folder. apart: the channels are sounds of their own, not one picture.
     """
 
     samples: FloatArray
     sample_rate: int
     name: str = ""
+    apart: bool = False
 
     def __post_init__(self) -> None:
         if self.samples.ndim != 2 or self.sample_rate <= 0:
@@ -35,7 +36,7 @@ class Clip:
         """Return the part between two times, clipped to what there is; the samples are shared, not copied."""
         first = max(0, round(start_s * self.sample_rate))
         last = max(first, round(end_s * self.sample_rate))
-        return Clip(self.samples[first:last], self.sample_rate, self.name)
+        return Clip(self.samples[first:last], self.sample_rate, self.name, self.apart)
 
 
 def beside(left: Clip, right: Clip) -> Clip:
@@ -49,7 +50,7 @@ def beside(left: Clip, right: Clip) -> Clip:
     for channel, clip in enumerate((left, right)):
         part = clip.samples[: samples.shape[0]].mean(axis=1)
         samples[: part.size, channel] = part
-    return Clip(samples, left.sample_rate, left.name)
+    return Clip(samples, left.sample_rate, left.name, apart=True)
 
 
 def peak_dbfs(samples: FloatArray) -> float:

@@ -69,12 +69,13 @@ class Loop:
 class Passage:
     """The recording from one time on, at a pace, played while it is still being made.
 
-    `prepare` runs off the UI thread; samples it has not reached yet are silent.
+    `prepare` runs off the UI thread; samples it has not reached yet are silent. origin_s: where in the recording the
+    clip begins, when it is a piece of it.
     """
 
-    def __init__(self, clip: Clip, start_s: float, pace: float) -> None:
+    def __init__(self, clip: Clip, start_s: float, pace: float, *, origin_s: float = 0.0) -> None:
         self._part = clip.cut(start_s, clip.duration_s)
-        self.sample_rate, self.start_s, self.pace = clip.sample_rate, start_s, pace
+        self.sample_rate, self.start_s, self.pace = clip.sample_rate, origin_s + start_s, pace
         length = round(self._part.samples.shape[0] / pace)
         self._sound: FloatArray = np.zeros((length, clip.channels), dtype=np.float32)
 

@@ -1,0 +1,96 @@
+"""Making a claim fit what was heard: the correction that each finding offers."""
+
+from dataclasses import replace
+
+import numpy as np
+
+from notcher.core.hearing import Draft, snapped_to_evidence
+from notcher.core.neck import Place, inserted, moved, nearest_place
+from notcher.core.proving.proof import Finding, Unwritten
+from notcher.core.score import Aside, Note, Score, Strike
+from notcher.core.score.edits import SHORTEST_S, joined_with_next
+
+JOIN_S = 0.06
+
+
+def corrected(score: Score, finding: Finding, heard: Draft) -> Score:
+    """Return the score with one note's claim made what was heard.
+
+    A note that was not heard goes, a wrong fret becomes the one that sounds, a bend takes the measured curve, an onset
+    or a strike the heard one. A note that agrees stays. Raises: ValueError when the evidence cannot be written.
+    """
+    index, note = finding.index, score.notes[finding.index]
+    other = heard.score.notes[finding.partner] if finding.partner is not None else None
+    if finding.status == "missing":
+        return score.without([index])
+    if finding.status == "pitch":
+        return _on_heard_pitch(score, finding, heard)
+    if finding.status == "bend":
+        return snapped_to_evidence(score, index, heard.track)
+    if finding.status == "onset" and other is not None:
+        return score.with_note(index, onset_s=other.onset_s, offset_s=_end_from(note, other))
+    if finding.status == "strike":
+        return _struck_as_heard(score, index, other)
+    return score
+
+
+def _on_heard_pitch(score: Score, finding: Finding, heard: Draft) -> Score:
+    note = score.notes[finding.index]
+    other = heard.score.notes[finding.partner] if finding.partner is not None else None
+    if other is not None:
+        midi = heard.score.fretted_midi(other)
+        score = score.with_note(finding.index, curve=other.curve, vibrato=other.vibrato, tone=other.tone)
+    else:
+        off = (finding.measured_cents or 0.0) - finding.claimed_cents
+        midi = score.fretted_midi(note) + round(off / 100)
+    return moved(score, finding.index, nearest_place(score, midi, Place(note.string, note.fret)))
+
+
+def _end_from(note: Note, other: Note) -> float:
+    """A moved note keeps its end where the recording agrees with it, else it takes the heard one."""
+    return note.offset_s if note.offset_s - other.onset_s > max(SHORTEST_S, 0.5 * other.duration_s) else other.offset_s
+
+
+def _struck_as_heard(score: Score, index: int, other: Note | None) -> Score:
+    """Take the heard strike; a note that only goes on from the one before on its fret becomes part of it."""
+    note = score.notes[index]
+    if other is not None:
+        return score.with_note(index, strike=other.strike)
+    if _sounds_elsewhere(score, index):
+        return score.without([index])
+    before = next((at for at in range(index - 1, -1, -1) if score.notes[at].string == note.string), None)
+    if before is not None and note.onset_s - score.notes[before].offset_s < JOIN_S:
+        if score.notes[before].fret == note.fret:
+            return joined_with_next(score, before)
+        return score.with_note(index, strike=_legato(score.notes[before], note))
+    raise ValueError("its pitch was sounding already, but no note of this string leads to it")
+
+
+def _sounds_elsewhere(score: Score, index: int) -> bool:
+    """Whether a note on another string is claimed to sound this pitch all along."""
+    note, at_s = score.notes[index], score.notes[index].onset_s
+    pitch = score.sounding_midi(note)
+    return any(
+        other.string != note.string
+        and other.onset_s < at_s < other.offset_s
+        and abs(score.sounding_midi(other) + float(other.curve.at(np.array([at_s - other.onset_s]))[0]) - pitch) < 0.6
+        for other in score.notes[max(0, index - 8) : index]
+    )
+
+
+def _legato(before: Note, note: Note) -> Strike:
+    return Strike.HAMMER if note.fret > before.fret else Strike.PULL
+
+
+def written_in(score: Score, unwritten: Unwritten, heard: Draft, *, school: str = "position") -> tuple[Score, int]:
+    """Return the score with a heard note written into it, placed among its neighbours, and the note's index.
+
+    Raises: PlaceError when its pitch is on no string.
+    """
+    return inserted(score, heard.score.notes[unwritten.partner], unwritten.fretted_midi, school=school)
+
+
+def aside(score: Score, unwritten: Unwritten, heard: Draft) -> Score:
+    """Return the score with a heard note noted as not the solo's."""
+    midi = heard.score.sounding_midi(heard.score.notes[unwritten.partner])
+    return replace(score, asides=(*score.asides, Aside(unwritten.onset_s, midi)))

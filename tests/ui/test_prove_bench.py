@@ -1,0 +1,188 @@
+"""The Prove bench by its buttons and keys: find, hear, correct, excuse, check; and nothing is forgotten."""
+
+import re
+from collections.abc import Iterator
+from pathlib import Path
+
+import librosa
+import numpy as np
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from pytestqt.qtbot import QtBot
+
+from notcher.core.formats import Document, read_document, write_document
+from notcher.core.score import Note, Score, bent_curve, midi_to_hz
+from notcher.core.sound import Clip
+from notcher.ui.window import PROVE, Window
+
+
+def wait_for_proof(window: Window, qtbot: QtBot) -> None:
+    qtbot.waitUntil(
+        lambda: (
+            window.prove._score is window.session.score and not window.jobs.busy and not window.prove._wait.isActive()
+        ),
+        timeout=20_000,
+    )
+
+
+@pytest.fixture
+def wrong(lick: Score) -> Score:
+    """The lick with a wrong fret, a bend that is a half step too large, a note nobody plays and one left out."""
+    notes = list(lick.notes)
+    notes[0] = Note(0.5, 0.95, 3, 13)
+    notes[1] = Note(1.0, 1.9, 3, 14, curve=bent_curve(3, 0.9, released=True))
+    notes[4] = Note(2.95, 3.2, 5, 3)
+    return lick.with_notes(notes)
+
+
+@pytest.fixture
+def proving(window: Window, qtbot: QtBot, wrong: Score, lick_clip: Clip, tmp_path: Path) -> Iterator[Window]:
+    path = tmp_path / "wrong.notch"
+    write_document(Document(wrong, lick_clip), path)
+    window.open_path(str(path))
+    qtbot.waitUntil(lambda: window.session.score == wrong and not window.jobs.busy, timeout=10_000)
+    window.actions_by_name["Prove bench"].trigger()
+    assert window.benches.currentIndex() == PROVE
+    # a document from a file has to be heard first, and its tab stays as it is
+    assert window.prove.listen_button.isVisibleTo(window)
+    qtbot.mouseClick(window.prove.listen_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: window.session.heard is not None and not window.jobs.busy, timeout=20_000)
+    wait_for_proof(window, qtbot)
+    assert window.session.score == wrong
+    yield window
+
+
+def rows(window: Window) -> list[str]:
+    model = window.prove.model
+    return [
+        " | ".join(str(model.data(model.index(row, column))) for column in range(5)) for row in range(model.rowCount())
+    ]
+
+
+def choose(window: Window, words: str) -> None:
+    found = next(number for number, text in enumerate(rows(window)) if words in text)
+    window.prove.list.selectRow(found)
+
+
+def test_the_list_is_worst_first_and_names_what_is_wrong(proving: Window) -> None:
+    found = rows(proving)
+    assert len(found) == 4
+    assert any("string 3, fret 13" in row and "like fret 12, where fret 13 was claimed" in row for row in found)
+    assert any("short of the step and a half: like fret 16" in row for row in found)
+    assert any("string 5, fret 3 | was not heard" in row for row in found)
+    assert any("not written | E4 was heard, and nobody wrote it" in row for row in found)
+    worth = [row.worth for row in proving.prove.model.rows]
+    assert worth == sorted(worth, reverse=True)
+    assert proving.prove.summary.text() == "0 of 2 phrases proved, 4 findings open"
+    names = [proving.prove.phrase_box.itemText(at) for at in range(proving.prove.phrase_box.count())]
+    assert names == ["all phrases", "Ask: 2 open", "Reply: 1 open"]
+
+
+def test_every_finding_can_be_corrected_and_undone(proving: Window, qtbot: QtBot, wrong: Score, lick: Score) -> None:
+    session = proving.session
+    for words, name in (
+        ("fret 13", "Write the fret that sounds"),
+        ("step and a half", "Write the bend as it sounds"),
+        ("was not heard", "Take the note out"),
+        ("nobody wrote", "Write it in"),
+    ):
+        choose(proving, words)
+        assert proving.prove.correct_button.text() == name
+        qtbot.mouseClick(proving.prove.correct_button, Qt.MouseButton.LeftButton)
+        wait_for_proof(proving, qtbot)
+        assert not any(words in row for row in rows(proving))
+    now = session.score
+    assert [now.fretted_midi(note) for note in now.notes] == [lick.fretted_midi(note) for note in lick.notes]
+    assert session.score.notes[1].reading.bend_semitones == pytest.approx(2, abs=0.15)
+    assert proving.prove.summary.text() == "2 of 2 phrases proved, 0 findings open"
+    assert "Nothing is left open" in proving.prove.verdict.text()
+    for _ in range(4):
+        session.undo_stack.undo()
+    assert session.score == wrong
+
+
+def test_slips_and_checks_settle_are_saved_and_lapse_with_the_claim(
+    proving: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    session, view = proving.session, proving.prove.list
+    choose(proving, "step and a half")
+    assert session.selected == 1, "the chosen row is the selected note"
+    QTest.keyClick(view, Qt.Key.Key_P)
+    wait_for_proof(proving, qtbot)
+    choose(proving, "fret 13")
+    QTest.keyClick(view, Qt.Key.Key_K)
+    wait_for_proof(proving, qtbot)
+    choose(proving, "nobody wrote")
+    assert not proving.prove.slip_button.isEnabled()
+    qtbot.mouseClick(proving.prove.checked_button, Qt.MouseButton.LeftButton)
+    wait_for_proof(proving, qtbot)
+    assert session.score.notes[1].slip
+    assert session.score.notes[0].checked
+    assert len(session.score.asides) == 1
+    assert proving.prove.summary.text() == "2 of 2 phrases proved, 1 findings open"  # the one between the phrases
+    assert proving._save_to(tmp_path / "kept.notch")
+    assert read_document(tmp_path / "kept.notch").score == session.score
+    proving.prove.all_box.setChecked(True)
+    states = {row.split(" | ")[1]: row.split(" | ")[4] for row in rows(proving)}
+    assert states["string 3, fret 14"] == "slip"
+    assert states["string 3, fret 13"] == "checked"
+    # another fret is another claim: what was checked no longer is
+    session.select(0)
+    proving.notch.edits.type_fret(11)
+    wait_for_proof(proving, qtbot)
+    assert not session.score.notes[0].checked
+    assert any("fret 11" in row and row.endswith("open") for row in rows(proving))
+
+
+def test_a_row_is_heard_as_recorded_as_written_and_side_by_side(proving: Window, qtbot: QtBot) -> None:
+    """The claim is fret 13, the recording has 12; librosa's YIN says which of them is on which side."""
+    player = proving.player
+    choose(proving, "fret 13")
+    claimed, true = midi_to_hz(55 + 13), midi_to_hz(55 + 12)
+
+    def heard(voice: str) -> list[float]:
+        qtbot.mouseClick(proving.prove.hear_buttons[voice], Qt.MouseButton.LeftButton)
+        qtbot.waitUntil(lambda: player.playing and player.source.start_s == pytest.approx(0.38), timeout=10_000)
+        sound = player.source.read(0, 44_100)
+        player.stop()
+        start = round(44_100 * 0.3)  # at half pace
+        return [
+            float(np.median(librosa.yin(sound[start : start + 22_050, side].copy(), fmin=300, fmax=500, sr=44_100)))
+            for side in (0, 1)
+        ]
+
+    player.set_pace(0.5)
+    assert heard("recording") == pytest.approx([true, true], rel=0.01)
+    assert heard("tab") == pytest.approx([claimed, claimed], rel=0.01)
+    assert heard("both") == pytest.approx([true, claimed], rel=0.01)
+    assert player.pace == 0.5
+    QTest.keyClick(proving.prove.list, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: player.playing, timeout=10_000)
+    player.stop()
+
+
+def test_phrases_narrow_the_list_and_the_curves_are_drawn(proving: Window, qtbot: QtBot) -> None:
+    proving.prove.phrase_box.setCurrentIndex(2)
+    proving.prove.phrase_box.activated.emit(2)
+    assert len(rows(proving)) == 1
+    proving.prove.phrase_box.setCurrentIndex(0)
+    proving.prove.phrase_box.activated.emit(0)
+    choose(proving, "step and a half")
+    assert re.search(r"top 300 → (19|20)\d", proving.prove.facts.text())
+    image = proving.prove.ruler.grab().toImage()
+    colours = {image.pixelColor(x, y).name() for x in range(image.width()) for y in range(0, image.height(), 2)}
+    assert len(colours) > 20
+
+
+def test_without_a_recording_it_says_so(window: Window, qtbot: QtBot, lick: Score, tmp_path: Path) -> None:
+    path = tmp_path / "bare.notch"
+    write_document(Document(lick), path)
+    window.show_bench(PROVE)
+    window.open_path(str(path))
+    qtbot.waitUntil(lambda: window.session.score == lick and not window.prove._wait.isActive(), timeout=10_000)
+    assert window.prove.verdict.text() == "There is no recording to hold the tab against."
+    assert not window.prove.listen_button.isVisibleTo(window)
+    window.prove.hear("both")
+    QTest.keyClick(window.prove.list, Qt.Key.Key_K)
+    assert window.session.score == lick
