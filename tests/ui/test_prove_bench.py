@@ -1,7 +1,6 @@
 """The Prove bench by its buttons and keys: find, hear, correct, excuse, check; and nothing is forgotten."""
 
 import re
-from collections.abc import Iterator
 from pathlib import Path
 
 import librosa
@@ -37,7 +36,7 @@ def wrong(lick: Score) -> Score:
 
 
 @pytest.fixture
-def proving(window: Window, qtbot: QtBot, wrong: Score, lick_clip: Clip, tmp_path: Path) -> Iterator[Window]:
+def proving(window: Window, qtbot: QtBot, wrong: Score, lick_clip: Clip, tmp_path: Path) -> Window:
     path = tmp_path / "wrong.notch"
     write_document(Document(wrong, lick_clip), path)
     window.open_path(str(path))
@@ -50,7 +49,7 @@ def proving(window: Window, qtbot: QtBot, wrong: Score, lick_clip: Clip, tmp_pat
     qtbot.waitUntil(lambda: window.session.heard is not None and not window.jobs.busy, timeout=20_000)
     wait_for_proof(window, qtbot)
     assert window.session.score == wrong
-    yield window
+    return window
 
 
 def rows(window: Window) -> list[str]:

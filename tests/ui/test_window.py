@@ -16,7 +16,7 @@ from pytestqt.qtbot import QtBot
 from notcher.core.formats import read_document
 from notcher.core.score import Strike
 from notcher.ui.settings import Settings
-from notcher.ui.window import HEAR, NOTCH, TEACH, Window
+from notcher.ui.window import HEAR, NOTCH, PROVE, TEACH, Window
 
 
 @pytest.fixture
@@ -130,7 +130,7 @@ def test_what_cannot_be_done_is_said_and_changes_nothing(opened: Window) -> None
     assert opened.session.score == before
 
 
-@pytest.mark.parametrize("bench", [HEAR, NOTCH, TEACH])
+@pytest.mark.parametrize("bench", [HEAR, NOTCH, PROVE, TEACH])
 def test_benches_show_without_a_document_and_with_one(opened: Window, qtbot: QtBot, bench: int) -> None:
     opened.bench_buttons[bench].click()
     assert opened.benches.currentIndex() == bench

@@ -41,6 +41,7 @@ class Jobs(QObject):
         super().__init__(parent)
         self._running: dict[str, Job] = {}
         self._threads: dict[Job, QThread] = {}
+        self._closed = False
 
     def start(
         self,
@@ -54,6 +55,8 @@ class Jobs(QObject):
     ) -> None:
         """Run work(progress, cancelled) in a thread; the callables are called back on the UI thread."""
         self.cancel(kind)
+        if self._closed:
+            return
         job, thread = Job(work), QThread(self)
         self._running[kind], self._threads[job] = job, thread
         job.moveToThread(thread)
@@ -89,7 +92,8 @@ class Jobs(QObject):
             thread.deleteLater()
 
     def shut_down(self) -> None:
-        """Cancel everything, then wait for it."""
+        """Cancel everything, then wait for it; nothing starts any more."""
+        self._closed = True
         for kind in list(self._running):
             self.cancel(kind)
         for job, thread in list(self._threads.items()):

@@ -229,6 +229,10 @@ class ProveBench(QWidget):
         self._show_rows()
         self._wait.start()
 
+    def stop(self) -> None:
+        """Prove nothing more; the window closes."""
+        self._wait.stop()
+
     def _on_evidence_changed(self) -> None:
         self._wait.start()
 

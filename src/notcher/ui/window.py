@@ -526,6 +526,7 @@ class Window(QMainWindow):
             return
         self.player.stop()
         self.autosave.stop()
+        self.prove.stop()
         self.jobs.shut_down()
         self.player.speaker.close()
         event.accept()

@@ -1,21 +1,33 @@
-"""Tab to sound, so that a claim can be heard beside the recording; and the claim held against what was heard."""
+"""Tab to sound, so that a claim can be heard beside the recording; the claim held against what was heard; and a
+student's take held against the claim."""
 
+from notcher.core.proving.advice import advice, headline, histogram, landings
 from notcher.core.proving.amp import COLOURS, coloured, driven
 from notcher.core.proving.backing import PARTS, backing, click
 from notcher.core.proving.correcting import aside, corrected, written_in
 from notcher.core.proving.doubts import Doubt, doubts
+from notcher.core.proving.performer import SKILLS, Skill, performed
 from notcher.core.proving.proof import OPEN, Finding, Proof, Reached, Unwritten, evidence, prove
 from notcher.core.proving.string_model import render
+from notcher.core.proving.take import PhraseReport, Played, TakeError, TakeReport, Thresholds, hear_take, report
 
 __all__ = [
     "COLOURS",
     "OPEN",
     "PARTS",
+    "SKILLS",
     "Doubt",
     "Finding",
+    "PhraseReport",
+    "Played",
     "Proof",
     "Reached",
+    "Skill",
+    "TakeError",
+    "TakeReport",
+    "Thresholds",
     "Unwritten",
+    "advice",
     "aside",
     "backing",
     "click",
@@ -24,7 +36,13 @@ __all__ = [
     "doubts",
     "driven",
     "evidence",
+    "headline",
+    "hear_take",
+    "histogram",
+    "landings",
+    "performed",
     "prove",
     "render",
+    "report",
     "written_in",
 ]

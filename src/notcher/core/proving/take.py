@@ -1,0 +1,411 @@
+"""A student's take against the tab: what was missed, when notes came, how bends landed, how vibrato ran.
+
+The take is laid over the tab by dynamic time warping, the tab is retimed to it, and the retimed tab is proved against
+the take like any other: one mechanism says what is wrong with a note. Timing is told three ways: bias against the beat,
+spread around the player's own flow, and where that flow sags. The flow is a locally weighted line through the onsets
+(W. Cleveland, "Robust locally weighted regression", JASA 74, 1979).
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from notcher.core.arrays import FloatArray, IntArray
+from notcher.core.errors import CancelCheck, NotcherError, Progress, never_cancelled, no_progress
+from notcher.core.hearing import Draft, HearingError, draft
+from notcher.core.proving.proof import Finding, Proof, Unwritten, evidence, prove
+from notcher.core.proving.warping import line, warped
+from notcher.core.score import Phrase, Result, Score, Tone, Vibrato, excerpt, retimed, snapped_bend
+from notcher.core.sound import Clip
+
+FRAME_S = 0.02
+REACH_S, SAME_SEMITONES = 0.3, 0.6
+SLACK_S, SLACK_SHARE = 2.0, 0.25
+FLOW_S, LEAST_ANCHORS = 2.5, 4
+SAG_SHARE, SAG_LONG_S = 0.06, 1.2
+LEAST_BEND = 0.35
+STILL_SEMITONES = 0.02
+SPREAD_OF_MEDIAN = 1.4826
+"""Median deviation of a normal spread of 1 (F. Hampel, "The influence curve", JASA 69, 1974)."""
+
+
+class TakeError(NotcherError):
+    """A take that cannot be held against the tab."""
+
+
+@dataclass(frozen=True, slots=True)
+class Thresholds:
+    """When a phrase is clean and when it is missed (common practice, no source); anything between is shaky.
+
+    clean_share, missed_share: of the notes that were not played right. spread_ms: around the player's own flow.
+    bend_cents: how far off the middle one of the bends may land.
+    """
+
+    clean_share: float = 0.05
+    missed_share: float = 0.25
+    spread_ms: float = 35.0
+    bend_cents: float = 25.0
+
+
+@dataclass(frozen=True, slots=True)
+class Played:
+    """One written note in a take. index: in the score. finding: of the retimed tab.
+
+    late_ms: against the beat, None when the beat is not known or the note was not struck. uneven_ms: against the
+    player's own flow. landed_cents: of a bend, flat is negative.
+    """
+
+    index: int
+    finding: Finding
+    late_ms: float | None = None
+    uneven_ms: float | None = None
+    bend: float = 0.0
+    landed_cents: float | None = None
+    wave: Vibrato | None = None
+    wave_uneven: float | None = None
+
+    @property
+    def right(self) -> bool:
+        """Whether the written note was played, however its bend landed and whenever it came."""
+        return self.finding.status not in ("missing", "pitch")
+
+
+@dataclass(frozen=True, slots=True)
+class Drift:
+    """A stretch in which the tempo went away from the one practised; times in the recording, change -0.1 is slower."""
+
+    start_s: float
+    end_s: float
+    change: float
+
+
+@dataclass(frozen=True, slots=True)
+class PhraseReport:
+    """How one phrase went. bias_ms: late is positive; None when the beat of the take is not known."""
+
+    phrase: Phrase
+    notes: tuple[Played, ...]
+    extra: tuple[Unwritten, ...]
+    drifts: tuple[Drift, ...]
+    bias_ms: float | None
+    spread_ms: float | None
+    verdict: Result
+
+    @property
+    def missed(self) -> tuple[Played, ...]:
+        return tuple(one for one in self.notes if one.finding.status == "missing")
+
+    @property
+    def wrong(self) -> tuple[Played, ...]:
+        return tuple(one for one in self.notes if one.finding.status == "pitch")
+
+    @property
+    def bends(self) -> tuple[Played, ...]:
+        return tuple(one for one in self.notes if one.landed_cents is not None)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class TakeReport:
+    """A take, heard and held against the tab. aligned: the practised notes at the times of the take.
+
+    indices: the score's index of each aligned note. pace: what was practised, of the recorded tempo.
+    """
+
+    heard: Draft
+    aligned: Score
+    indices: tuple[int, ...]
+    pace: float
+    phrases: tuple[PhraseReport, ...]
+
+    @property
+    def verdict(self) -> Result:
+        """The worst of the phrases'."""
+        order = (Result.CLEAN, Result.SHAKY, Result.MISSED)
+        return max((one.verdict for one in self.phrases), key=order.index, default=Result.MISSED)
+
+
+def hear_take(
+    clip: Clip,
+    score: Score,
+    start_s: float,
+    end_s: float,
+    *,
+    pace: float = 1.0,
+    begin_s: float | None = None,
+    thresholds: Thresholds | None = None,
+    progress: Progress = no_progress,
+    cancelled: CancelCheck = never_cancelled,
+) -> TakeReport:
+    """Hear a take of a stretch of a score and report on it.
+
+    start_s, end_s: of the stretch, in the recording. begin_s: when in the take the stretch's first instant was due, its
+    latency already taken off; None when there was no beat to follow.
+    Raises: TakeError when the stretch holds no notes or the take holds no sound; Cancelled.
+    """
+    written = excerpt(score, start_s, end_s, pace=pace)
+    if not written.notes:
+        raise TakeError("There are no notes in this stretch.", "Choose a phrase of the tab to practise.")
+    try:
+        heard = draft(clip, tuning=score.tuning, progress=lambda share: progress(0.9 * share), cancelled=cancelled)
+    except HearingError as problem:
+        raise TakeError(
+            "No guitar was heard in this take.", "Check the input's level, then play it again."
+        ) from problem
+    return report(score, start_s, end_s, heard, pace=pace, begin_s=begin_s, thresholds=thresholds)
+
+
+def report(
+    score: Score,
+    start_s: float,
+    end_s: float,
+    heard: Draft,
+    *,
+    pace: float = 1.0,
+    begin_s: float | None = None,
+    thresholds: Thresholds | None = None,
+) -> TakeReport:
+    """Report on a take that was heard already; see `hear_take`."""
+    written = excerpt(score, start_s, end_s, pace=pace)
+    first = score.first_after(start_s - 0.02)
+    indices = tuple(range(first, first + len(written.notes)))
+    due_s, came_s = _anchors(written, heard, begin_s)
+    flow = _Flow(due_s, came_s, begin_s)
+    aligned = _aligned(written, flow)
+    proof = prove(aligned, heard)
+    played = [
+        _played(aligned, written, one, heard, flow, begin_s, indices[one.index])
+        for one in sorted(proof.notes, key=lambda one: one.index)
+    ]
+    limits = thresholds or Thresholds()
+    plain = [
+        one for one in score.phrases if not one.section and one.start_s < end_s - 0.02 and one.end_s > start_s + 0.02
+    ]
+    phrases = plain or [Phrase(start_s, end_s, "This stretch")]
+    drifts = _drifts(flow, start_s, pace)
+    reports = [_phrase(score, one, played, proof, flow, drifts, limits, start_s, pace) for one in phrases]
+    return TakeReport(heard, aligned, indices, pace, tuple(one for one in reports if one.notes))
+
+
+# --- laying the take over the tab ---
+def _anchors(written: Score, heard: Draft, begin_s: float | None) -> tuple[FloatArray, FloatArray]:
+    """Return when notes were due (seconds into the stretch) and when they came (seconds in the take), both rising."""
+    length_s = max(note.offset_s for note in written.notes)
+    times_s = np.arange(0.0, length_s, FRAME_S)
+    claimed = np.full(times_s.size, np.nan)
+    for note in written.notes:
+        part = slice(round(note.onset_s / FRAME_S), round(note.offset_s / FRAME_S))
+        claimed[part] = written.sounding_midi(note) + note.curve.at(times_s[part] - note.onset_s)
+    track = heard.track
+    taken_s = np.arange(0.0, float(track.times_s[-1]), FRAME_S)
+    nearest = np.minimum(np.searchsorted(track.times_s, taken_s), track.times_s.size - 1)
+    midi = track.midi[nearest] - heard.score.tuning.offset_cents / 100
+    path = warped(
+        line(claimed, np.array([note.onset_s for note in written.notes]), frame_s=FRAME_S),
+        line(midi, np.array([note.onset_s for note in heard.score.notes]), frame_s=FRAME_S),
+        allowed=_allowed(times_s, taken_s.size, begin_s),
+    )
+    return _paired(written, heard.score, np.interp([n.onset_s for n in written.notes], times_s, path * FRAME_S))
+
+
+def _allowed(times_s: FloatArray, frames: int, begin_s: float | None) -> IntArray | None:
+    """Where each moment may lie when it is known when the stretch was due; somewhere in the take at least."""
+    if begin_s is None:
+        return None
+    slack_s = SLACK_S + SLACK_SHARE * times_s
+    first = np.clip((begin_s + times_s - slack_s) / FRAME_S, 0, frames - 1)
+    last = np.clip((begin_s + times_s + slack_s) / FRAME_S, 0, frames - 1)
+    return np.column_stack([first, last]).astype(np.int64)
+
+
+def _paired(written: Score, heard: Score, near_s: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Pair written notes with heard ones of the same pitch near where the warp puts them, the closest first."""
+    pairs = []
+    for index, note in enumerate(written.notes):
+        start = written.sounding_midi(note) + float(note.curve.at(np.zeros(1))[0])
+        first, last = (heard.first_after(float(near_s[index]) + reach) for reach in (-REACH_S, REACH_S))
+        for at in range(first, last):
+            other = heard.notes[at]
+            other_start = heard.sounding_midi(other) + float(other.curve.at(np.zeros(1))[0])
+            same = abs(heard.sounding_midi(other) - written.sounding_midi(note)) < SAME_SEMITONES
+            if same or abs(other_start - start) < SAME_SEMITONES:
+                pairs.append((abs(other.onset_s - float(near_s[index])), index, at))
+    partner: dict[int, int] = {}
+    taken: set[int] = set()
+    for _, index, at in sorted(pairs):
+        if index not in partner and at not in taken:
+            partner[index] = at
+            taken.add(at)
+    due_s, came_s = [], []
+    for index in sorted(partner):
+        came = heard.notes[partner[index]].onset_s
+        due = written.notes[index].onset_s
+        if not came_s or (came > came_s[-1] and due > due_s[-1]):  # two strings at once are one moment
+            due_s.append(due)
+            came_s.append(came)
+    return np.array(due_s), np.array(came_s)
+
+
+class _Flow:
+    """The player's own time: a locally weighted line through (due, came).
+
+    Without enough notes it is the beat itself.
+    """
+
+    def __init__(self, due_s: FloatArray, came_s: FloatArray, begin_s: float | None) -> None:
+        self.due_s, self.came_s = due_s, came_s
+        self.known = due_s.size >= LEAST_ANCHORS
+        self.weights = np.ones(due_s.size)
+        self._begin_s = begin_s
+        if self.known:  # twice reweighted: a note far out of the flow does not bend it (Cleveland's bisquare)
+            for _ in range(2):
+                off = came_s - np.array([self._fit(float(one))[0] for one in due_s])
+                scale = 6 * max(float(np.median(np.abs(off))), 0.004)
+                self.weights = np.clip(1 - (off / scale) ** 2, 0, None) ** 2
+
+    @property
+    def begin_s(self) -> float:
+        """When the stretch began: as it was due, or as far as the notes tell."""
+        if self._begin_s is not None:
+            return self._begin_s
+        return float(np.median(self.came_s - self.due_s)) if self.due_s.size else 0.0
+
+    def at(self, due_s: float) -> float:
+        """Return when the player would play what is due."""
+        return self._fit(due_s)[0] if self.known else self.begin_s + due_s
+
+    def slope(self, due_s: float) -> float:
+        """Return seconds played for a second due: above 1 is slower than practised."""
+        return self._fit(due_s)[1] if self.known else 1.0
+
+    def _fit(self, due_s: float) -> tuple[float, float]:
+        apart = np.abs(self.due_s - due_s)
+        reach = max(FLOW_S, float(np.partition(apart, LEAST_ANCHORS - 1)[LEAST_ANCHORS - 1]) * 1.3)
+        weight = np.clip(1 - (apart / reach) ** 3, 0, None) ** 3 * self.weights
+        if np.count_nonzero(weight > 1e-6) < 3:
+            weight = np.clip(1 - (apart / (2 * reach)) ** 3, 1e-3, None)
+        total = float(weight.sum())
+        middle, came = float(weight @ self.due_s) / total, float(weight @ self.came_s) / total
+        spread = float(weight @ (self.due_s - middle) ** 2)
+        # a prior that time passes as practised: a handful of close notes cannot tell a tempo
+        prior = 0.15 * total * 0.25
+        tilt = float(weight @ ((self.due_s - middle) * (self.came_s - came))) + prior
+        slope = float(np.clip(tilt / (spread + prior), 0.5, 2.0))
+        return came + slope * (due_s - middle), slope
+
+
+def _aligned(written: Score, flow: _Flow) -> Score:
+    """The practised notes at the times at which this player played."""
+    notes = []
+    for note in written.notes:
+        onset_s = max(0.0, flow.at(note.onset_s))
+        length_s = note.duration_s * flow.slope(note.onset_s)
+        notes.append(retimed(note, onset_s, onset_s + length_s))
+    return replace(written, phrases=(), chords=()).with_notes(notes)
+
+
+# --- what is said of each note ---
+def _played(
+    aligned: Score, written: Score, one: Finding, heard: Draft, flow: _Flow, begin_s: float | None, index: int
+) -> Played:
+    note, due_s = aligned.notes[one.index], written.notes[one.index].onset_s
+    came_s = heard.score.notes[one.partner].onset_s if one.partner is not None else None
+    late_ms = None if came_s is None or begin_s is None else 1000 * (came_s - begin_s - due_s)
+    uneven_ms = None if came_s is None else 1000 * (came_s - flow.at(due_s))
+    size = note.reading.bend_semitones
+    landed = None
+    right = one.status not in ("missing", "pitch")
+    if abs(size) >= LEAST_BEND and one.measured_cents is not None and right and note.tone is Tone.NORMAL:
+        landed = round(one.measured_cents - one.claimed_cents, 1) * (1 if size > 0 else -1)
+    uneven = wave_unevenness(*evidence(aligned, note, heard)) if note.vibrato is not None and one.vibrato else None
+    return Played(
+        index,
+        one,
+        late_ms,
+        uneven_ms,
+        snapped_bend(size) if landed is not None else 0.0,
+        landed,
+        one.vibrato if note.vibrato is not None else None,
+        uneven,
+    )
+
+
+def wave_unevenness(times_s: FloatArray, semitones: FloatArray) -> float | None:
+    """Return how much the swings of a vibrato differ in length: their spread over their mean; None for too few.
+
+    times_s, semitones: shape (n,), NaN where nothing was heard.
+    """
+    known = ~np.isnan(semitones)
+    if known.sum() < 20:
+        return None
+    times, wave = times_s[known], semitones[known]
+    span = max(3, round(0.2 / max(float(np.median(np.diff(times))), 1e-4)))  # about one swing
+    smooth = np.convolve(np.pad(wave, span // 2, mode="edge"), np.ones(span) / span, "valid")[: wave.size]
+    rest = wave - smooth
+    up = np.flatnonzero((rest[:-1] < 0) & (rest[1:] >= 0))
+    if up.size < 4 or float(np.std(rest)) < STILL_SEMITONES:
+        return None
+    share = -rest[up] / (rest[up + 1] - rest[up])
+    swings = np.diff(times[up] + share * np.diff(times)[up])
+    swings = swings[(swings > 0.08) & (swings < 0.4)]
+    return float(np.std(swings) / np.mean(swings)) if swings.size >= 3 else None
+
+
+# --- what is said of each phrase ---
+def _phrase(
+    score: Score,
+    phrase: Phrase,
+    played: Sequence[Played],
+    proof: Proof,
+    flow: _Flow,
+    drifts: Sequence[Drift],
+    limits: Thresholds,
+    start_s: float,
+    pace: float,
+) -> PhraseReport:
+    notes = tuple(
+        one for one in played if phrase.start_s - 0.02 <= score.notes[one.index].onset_s < phrase.end_s - 0.02
+    )
+    begin, end = (flow.at((time_s - start_s) / pace) for time_s in (phrase.start_s, phrase.end_s))
+    extra = tuple(one for one in proof.unwritten if begin - 0.1 <= one.onset_s < end)
+    late = [one.late_ms for one in notes if one.late_ms is not None and one.right]
+    uneven = [one.uneven_ms for one in notes if one.uneven_ms is not None and one.right]
+    bias = float(np.median(late)) if late else None
+    spread = SPREAD_OF_MEDIAN * float(np.median(np.abs(uneven))) if len(uneven) > 2 else None
+    gone = tuple(one for one in drifts if one.start_s < phrase.end_s and one.end_s > phrase.start_s)
+    found = PhraseReport(phrase, notes, extra, gone, bias, spread, Result.SHAKY)
+    return replace(found, verdict=verdict(found, limits))
+
+
+def verdict(one: PhraseReport, limits: Thresholds) -> Result:
+    """Return clean, shaky or missed by the thresholds. Clean bears no drift, and extra notes count as faults."""
+    count = max(1, len(one.notes))
+    faults = len(one.missed) + len(one.wrong)
+    if faults / count > limits.missed_share:
+        return Result.MISSED
+    landed = [abs(bend.landed_cents) for bend in one.bends if bend.landed_cents is not None]
+    clean = (
+        (faults + len(one.extra)) / count <= limits.clean_share
+        and not one.drifts
+        and (one.spread_ms or 0.0) <= limits.spread_ms
+        and (float(np.median(landed)) if landed else 0.0) <= limits.bend_cents
+    )
+    return Result.CLEAN if clean else Result.SHAKY
+
+
+def _drifts(flow: _Flow, start_s: float, pace: float) -> tuple[Drift, ...]:
+    """Where the flow ran slower or faster than practised by more than `SAG_SHARE` for a while."""
+    if not flow.known:
+        return ()
+    grid = np.arange(float(flow.due_s[0]), float(flow.due_s[-1]), 0.1)
+    change = np.array([1 / flow.slope(float(due)) - 1 for due in grid])
+    found = []
+    for sign in (-1, 1):
+        inside = np.concatenate([[False], sign * change > SAG_SHARE, [False]])
+        edges = np.flatnonzero(np.diff(inside.astype(int)))
+        for first, last in zip(edges[::2], edges[1::2], strict=True):
+            if (last - first) * 0.1 >= SAG_LONG_S:
+                worst = float(change[first:last][np.argmax(np.abs(change[first:last]))])
+                span = [start_s + float(grid[at]) * pace for at in (first, last - 1)]
+                found.append(Drift(span[0], span[1], round(worst, 3)))
+    return tuple(sorted(found, key=lambda one: one.start_s))
