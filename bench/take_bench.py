@@ -77,8 +77,8 @@ def main() -> None:
         "",
         "Made by `./dev bench take`. Seeded solos (20-23 were looked at, 120-123 never) are performed at 70 % by",
         "players with known faults, through the string model and through a sampled guitar with distortion and delay;",
-        "the report is held against what was performed. Shares of missed and of wrong notes found, share of right notes",
-        "accused; median error of each onset, of the bias, of where bends landed, of vibrato rate and width.",
+        "the report is held against what was performed. Shares of missed and of wrong notes found, share of right",
+        "notes accused; median error of each onset, of the bias, of where bends landed, of vibrato rate and width.",
         "",
         "| sound | part | player | missed | wrong | accused | onset | bias | bends | vibrato | verdicts |",
         "| --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- |",
@@ -101,8 +101,9 @@ def main() -> None:
                     return f"{np.median(sums[name]):.1f} {unit}" if sums[name] else "none"
 
                 counts = ", ".join(f"{verdicts.count(v)} {v}" for v in dict.fromkeys(verdicts))
+                sound = "sampled, distorted + delay" if dirty else "string model"
                 lines.append(
-                    f"| {'sampled, distorted + delay' if dirty else 'string model'} | {part} | {skill.name} | {share('missed found')} "
+                    f"| {sound} | {part} | {skill.name} | {share('missed found')} "
                     f"| {share('wrong found')} | {np.mean(sums['right accused']):.3f} | {middle('onset ms', 'ms')} "
                     f"| {middle('bias ms', 'ms')} | {middle('bend cents', 'cents')} "
                     f"| {middle('wave Hz', 'Hz')}, {middle('wave cents', 'cents')} | {counts} |"

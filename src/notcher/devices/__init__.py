@@ -1,8 +1,26 @@
-"""The loudspeaker, real or simulated, behind one small interface."""
+"""Loudspeaker, guitar input and footswitch: each a real one and a simulated one behind the same small interface."""
 
-from notcher.devices.choice import find_loudspeaker
+from notcher.devices.choice import find_guitar_input, find_loudspeaker
+from notcher.devices.footswitch import Footswitch, KeyFootswitch, MidiFootswitch, find_footswitch
+from notcher.devices.guitar_input import GuitarInput
 from notcher.devices.loudspeaker import Loudspeaker, Source
+from notcher.devices.qt_guitar_input import QtGuitarInput
 from notcher.devices.qt_loudspeaker import QtLoudspeaker
+from notcher.devices.simulated_guitarist import SimulatedGuitarist
 from notcher.devices.simulated_loudspeaker import SimulatedLoudspeaker
 
-__all__ = ["Loudspeaker", "QtLoudspeaker", "SimulatedLoudspeaker", "Source", "find_loudspeaker"]
+__all__ = [
+    "Footswitch",
+    "GuitarInput",
+    "KeyFootswitch",
+    "Loudspeaker",
+    "MidiFootswitch",
+    "QtGuitarInput",
+    "QtLoudspeaker",
+    "SimulatedGuitarist",
+    "SimulatedLoudspeaker",
+    "Source",
+    "find_footswitch",
+    "find_guitar_input",
+    "find_loudspeaker",
+]

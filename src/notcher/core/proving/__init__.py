@@ -6,6 +6,7 @@ from notcher.core.proving.amp import COLOURS, coloured, driven
 from notcher.core.proving.backing import PARTS, backing, click
 from notcher.core.proving.correcting import aside, corrected, written_in
 from notcher.core.proving.doubts import Doubt, doubts
+from notcher.core.proving.latency import LatencyError, calibration_clicks, clap_delay_s, loop_back_delay_s
 from notcher.core.proving.performer import SKILLS, Skill, performed
 from notcher.core.proving.proof import OPEN, Finding, Proof, Reached, Unwritten, evidence, prove
 from notcher.core.proving.string_model import render
@@ -18,6 +19,7 @@ __all__ = [
     "SKILLS",
     "Doubt",
     "Finding",
+    "LatencyError",
     "PhraseReport",
     "Played",
     "Proof",
@@ -30,6 +32,8 @@ __all__ = [
     "advice",
     "aside",
     "backing",
+    "calibration_clicks",
+    "clap_delay_s",
     "click",
     "coloured",
     "corrected",
@@ -40,6 +44,7 @@ __all__ = [
     "hear_take",
     "histogram",
     "landings",
+    "loop_back_delay_s",
     "performed",
     "prove",
     "render",

@@ -1,6 +1,19 @@
 """Lessons by computation: loops with a count-in, the rungs of a phrase."""
 
+from notcher.core.teaching.accompaniment import ALONG, Accompaniment, accompaniment
 from notcher.core.teaching.loop import Loop, Passage, make_loop
 from notcher.core.teaching.rungs import RUNG_PACES, board_rows, next_rung, results, with_mark
 
-__all__ = ["RUNG_PACES", "Loop", "Passage", "board_rows", "make_loop", "next_rung", "results", "with_mark"]
+__all__ = [
+    "ALONG",
+    "RUNG_PACES",
+    "Accompaniment",
+    "Loop",
+    "Passage",
+    "accompaniment",
+    "board_rows",
+    "make_loop",
+    "next_rung",
+    "results",
+    "with_mark",
+]

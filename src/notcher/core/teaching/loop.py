@@ -132,7 +132,7 @@ def make_loop(
         body[length - fade :] *= 1 - rise
         tail[:] = 0
     body[:fade] = body[:fade] * rise + tail * (1 - rise)
-    lead = _count_in(pulse or Pulse(), start_s, pace, clip.sample_rate) if count_in else np.zeros((0, 2), np.float32)
+    lead = counted_in(pulse or Pulse(), start_s, pace, clip.sample_rate) if count_in else np.zeros((0, 2), np.float32)
     return Loop(lead, entry, body, clip.sample_rate, start_s, end_s, pace)
 
 
@@ -142,8 +142,11 @@ def _stereo(samples: FloatArray) -> FloatArray:
     return samples[:, :2]
 
 
-def _count_in(pulse: Pulse, start_s: float, pace: float, sample_rate: int) -> FloatArray:
-    """One bar of clicks on the beats before the start, the bar's first higher."""
+def counted_in(pulse: Pulse, start_s: float, pace: float, sample_rate: int) -> FloatArray:
+    """Return one bar of clicks on the beats before a start, the bar's first higher; shape (n, 2).
+
+    start_s: in the recording. pace: of the recorded tempo. The clicks end where the stretch begins.
+    """
     if pulse.known:
         start = float(pulse.beat_at(np.array([start_s]))[0])
         beats = np.arange(np.ceil(start - pulse.meter[0] - 1e-6), np.ceil(start - 1e-6), dtype=np.float64)

@@ -1,0 +1,142 @@
+"""The machine's audio input through Qt Multimedia."""
+
+import numpy as np
+from PyQt6.QtCore import QCoreApplication, QIODevice, QMicrophonePermission, QObject, Qt, QTimer
+from PyQt6.QtMultimedia import QAudio, QAudioFormat, QAudioSource, QMediaDevices
+
+from notcher.core.arrays import FloatArray
+from notcher.core.sound import Clip
+from notcher.devices.guitar_input import GuitarInput
+
+USUAL_RATE, BUFFER_S, TICK_MS = 44_100, 0.5, 20
+LOST_AFTER_TICKS = 75
+"""Nothing arriving for a second and a half means that the device is gone; a dead server does not say so."""
+FORMATS = {
+    QAudioFormat.SampleFormat.Float: (np.dtype("<f4"), 1.0),
+    QAudioFormat.SampleFormat.Int16: (np.dtype("<i2"), 32_768.0),
+    QAudioFormat.SampleFormat.Int32: (np.dtype("<i4"), 2_147_483_648.0),
+    QAudioFormat.SampleFormat.UInt8: (np.dtype("u1"), 128.0),
+}
+
+
+class QtGuitarInput(GuitarInput):
+    """Keeps the default input's sound, mixed to one channel, at whatever rate the device has."""
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.description = QMediaDevices.defaultAudioInput().description()
+        self._source: QAudioSource | None = None
+        self._outlet: QIODevice | None = None
+        self._format = QAudioFormat()
+        self._parts: list[FloatArray] = []
+        self._count, self._still, self._rest = 0, 0, b""
+        self._ticks = QTimer(self)
+        self._ticks.setInterval(TICK_MS)
+        self._ticks.timeout.connect(self._on_tick)
+
+    @property
+    def recording(self) -> bool:
+        return self._source is not None
+
+    @property
+    def position(self) -> int:
+        return self._count
+
+    @property
+    def sample_rate(self) -> int:
+        return self._format.sampleRate() if self._format.isValid() else USUAL_RATE
+
+    @property
+    def level(self) -> float:
+        return float(np.abs(self._parts[-1]).max()) if self._parts and self._parts[-1].size else 0.0
+
+    def start(self) -> bool:
+        application = QCoreApplication.instance()
+        denied = Qt.PermissionStatus.Denied
+        if application is not None and application.checkPermission(QMicrophonePermission()) == denied:
+            return self._refused(
+                "The system does not let Notcher hear the input. Allow the microphone in its settings."
+            )
+        device = QMediaDevices.defaultAudioInput()
+        if device.isNull():
+            return self._refused("There is no audio input any more. Plug it in again, or take a file.")
+        self._format = self._fitting(device.preferredFormat())
+        if not device.isFormatSupported(self._format):
+            self._format = device.preferredFormat()
+        if self._format.sampleFormat() not in FORMATS:
+            return self._refused(
+                f"“{device.description()}” gives sound that Notcher cannot read. Choose another input."
+            )
+        self._parts, self._count, self._still, self._rest = [], 0, 0, b""
+        self._source = QAudioSource(device, self._format, self)
+        self._source.setBufferSize(round(BUFFER_S * self.sample_rate) * self._format.bytesPerFrame())
+        self._outlet = self._source.start()
+        if self._outlet is None or self._source.error() != QAudio.Error.NoError:
+            self._release()
+            return self._refused(
+                f"“{device.description()}” could not be opened. Check that no other program holds it, then try again."
+            )
+        self._ticks.start()
+        return True
+
+    def stop(self) -> Clip:
+        if self._outlet is not None:
+            self._read()
+        self._release()
+        kept = np.concatenate(self._parts) if self._parts else np.zeros(0, dtype=np.float32)
+        self._parts = []
+        return Clip(kept[:, None], self.sample_rate, "take")
+
+    def _fitting(self, preferred: QAudioFormat) -> QAudioFormat:
+        """One float channel at the usual rate, or at the device's own where that is another."""
+        wanted = QAudioFormat(preferred)
+        wanted.setSampleRate(preferred.sampleRate() if preferred.sampleRate() > 0 else USUAL_RATE)
+        wanted.setChannelCount(1)
+        wanted.setSampleFormat(QAudioFormat.SampleFormat.Float)
+        return wanted
+
+    def _refused(self, sentence: str) -> bool:
+        self.lost.emit(sentence)
+        return False
+
+    def _release(self) -> None:
+        self._ticks.stop()
+        if self._source is not None:
+            self._source.stop()
+            self._source.deleteLater()
+        self._source, self._outlet = None, None
+
+    def _read(self) -> None:
+        """Take what has arrived; a frame that is still incomplete waits for the rest."""
+        if self._outlet is None:
+            return
+        raw = self._rest + self._outlet.readAll().data()
+        whole = len(raw) // self._format.bytesPerFrame() * self._format.bytesPerFrame()
+        self._rest = raw[whole:]
+        if whole:
+            self._parts.append(mono(raw[:whole], self._format))
+            self._count += self._parts[-1].size
+
+    def _on_tick(self) -> None:
+        before = self._count
+        self._read()
+        self._still = self._still + 1 if self._count == before else 0
+        gone = QMediaDevices.defaultAudioInput().isNull()
+        failed = self._source is not None and self._source.error() not in (
+            QAudio.Error.NoError,
+            QAudio.Error.UnderrunError,
+        )
+        if gone or failed or self._still > LOST_AFTER_TICKS:
+            self._release()  # what was kept stays, so that a take is not lost with its device
+            self.lost.emit("The guitar input went away. What was played until then is kept; plug it in to go on.")
+
+
+def mono(raw: bytes, form: QAudioFormat) -> FloatArray:
+    """Return whole frames as one channel, float32, full scale ±1. Raises: ValueError for a format nobody reads."""
+    if form.sampleFormat() not in FORMATS:
+        raise ValueError("no such sample format")
+    kind, full = FORMATS[form.sampleFormat()]
+    values = np.frombuffer(raw, dtype=kind).astype(np.float32)
+    if form.sampleFormat() == QAudioFormat.SampleFormat.UInt8:
+        values = values - np.float32(128)
+    return np.asarray(values.reshape(-1, max(1, form.channelCount())).mean(axis=1) / np.float32(full))
