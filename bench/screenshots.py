@@ -18,11 +18,13 @@ from notcher.core.hearing import Hint
 from notcher.core.score import Result
 from notcher.core.teaching import with_mark
 from notcher.demo import TITLE, demo_audio
-from notcher.devices import SimulatedLoudspeaker
+from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker
 from notcher.ui.settings import Settings
 from notcher.ui.states import StatesDialog
 from notcher.ui.theme import THEMES, load_fonts
 from notcher.ui.window import HEAR, NOTCH, PROVE, TEACH, Window
+
+SPEED = 8.0  # of the simulated devices
 
 
 def wait_until(app: QApplication, done: Callable[[], bool], *, seconds: float = 60) -> None:
@@ -52,12 +54,21 @@ def main() -> None:
         settings = Settings(QSettings(str(Path(scratch) / "settings.ini"), QSettings.Format.IniFormat))
         settings.set("theme", options.theme)
         settings.set("text_scale", options.scale)
-        window = Window(settings, SimulatedLoudspeaker(), recovery=Path(scratch) / "unsaved")
+        settings.set("guitarist", "short of the top")
+        settings.set("latency_ms", 120.0)
+        window = Window(
+            settings,
+            SimulatedLoudspeaker(speed=SPEED),
+            guitar=SimulatedGuitarist(speed=SPEED),
+            footswitch=KeyFootswitch(),
+            recovery=Path(scratch) / "unsaved",
+        )
         window.resize(*(int(part) for part in options.size.split("x")))
         window.show()
         window.open_demo()
         wait_until(app, lambda: window.session.score.notes != () and not window.jobs.busy)
         take_pictures(app, window, folder, options.theme)
+        picture_of_a_take(app, window, folder, options.theme)
         picture_of_corrections(app, window, folder, options.theme)
         picture_of_doubts(app, window, folder, options.theme)
         window.session.undo_stack.setClean()
@@ -107,6 +118,20 @@ def picture_of_corrections(app: QApplication, window: Window, folder: Path, them
     window.switch_strokes()
 
 
+def picture_of_a_take(app: QApplication, window: Window, folder: Path, theme: str) -> None:
+    """A simulated guitarist whose bends stay short, recorded along with the band."""
+    window.show_bench(TEACH)
+    board = window.teach.board
+    board._go(2, 4)
+    window.teach.set_along("band")
+    window.take_desk.record_take()
+    wait_until(app, lambda: bool(window.teach.takes.takes) and not window.jobs.busy)
+    window.notice_frame.hide()
+    saved(app, window, folder / f"take{'' if theme == 'paper' else f'-{theme}'}.png")
+    window.teach.show_takes(False)
+    board._go(0, 1)
+
+
 def picture_of_doubts(app: QApplication, window: Window, folder: Path, theme: str) -> None:
     """A tab with wrong claims, held against the recording; the shortest bend is chosen."""
     session, edits = window.session, window.notch.edits
@@ -122,9 +147,15 @@ def picture_of_doubts(app: QApplication, window: Window, folder: Path, theme: st
     edits.delete()
     window.show_bench(PROVE)
     wait_until(app, lambda: window.prove.proof is not None and not window.jobs.busy)
-    wait_until(app, lambda: any("short of" in row.words or "beyond" in row.words for row in window.prove.model.rows))
-    rows = window.prove.model.rows
-    window.prove.list.selectRow(next(i for i, row in enumerate(rows) if "beyond" in row.words))
+    session.select(bent[0])
+    bend_row = f"string {session.note.string}, fret {session.note.fret}"
+
+    def row_of_the_bend() -> int | None:
+        rows = window.prove.model.rows
+        return next((i for i, row in enumerate(rows) if row.place == bend_row and "step" in row.words), None)
+
+    wait_until(app, lambda: row_of_the_bend() is not None and not window.jobs.busy)
+    window.prove.list.selectRow(row_of_the_bend())
     saved(app, window, folder / f"prove{'' if theme == 'paper' else f'-{theme}'}.png")
     window.session.undo_stack.setClean()
 

@@ -14,7 +14,7 @@ from pytestqt.qtbot import QtBot
 from notcher.core.proving import render
 from notcher.core.score import Note, Phrase, Pulse, Score, Strike, Vibrato, bent_curve
 from notcher.core.sound import Clip, write_clip
-from notcher.devices import SimulatedLoudspeaker
+from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker
 from notcher.ui.settings import Settings
 from notcher.ui.theme import load_fonts
 from notcher.ui.window import Window
@@ -58,7 +58,8 @@ def settings(tmp_path: Path) -> Settings:
 def window(qtbot: QtBot, settings: Settings, tmp_path: Path) -> Iterator[Window]:
     """The real window with a simulated loudspeaker, empty; nothing may be left running after it."""
     load_fonts()
-    shown = Window(settings, SimulatedLoudspeaker(), recovery=tmp_path / "unsaved")
+    devices = {"guitar": SimulatedGuitarist(), "footswitch": KeyFootswitch()}
+    shown = Window(settings, SimulatedLoudspeaker(), recovery=tmp_path / "unsaved", **devices)
     qtbot.addWidget(shown, before_close_func=lambda closing: closing.session.undo_stack.setClean())
     shown.show()
     yield shown

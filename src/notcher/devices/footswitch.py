@@ -65,7 +65,11 @@ class MidiFootswitch(Footswitch):
         self._bytes = MidiBytes()
         self._seen: list[int] = []
         self._on: set[int] = set()
-        self._notifier: QSocketNotifier | None = QSocketNotifier(self._file, QSocketNotifier.Type.Read, self)
+        self._notifier: QSocketNotifier | None = QSocketNotifier(
+            self._file,  # type: ignore[call-overload]  # the stub knows only a pointer
+            QSocketNotifier.Type.Read,
+            self,
+        )
         self._notifier.activated.connect(self._on_bytes)
 
     def close(self) -> None:

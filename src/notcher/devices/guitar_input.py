@@ -46,6 +46,9 @@ class GuitarInput(QObject):
     def expect_sound(self, clip: Clip, begin_s: float) -> None:
         """Say what the loudspeaker is going to play; only a simulated room has to be told."""
 
+    def play_as(self, skill: str) -> None:
+        """Choose how a simulated guitarist plays; a real one plays as it can."""
+
     def close(self) -> None:
         """Let the device go."""
         if self.recording:

@@ -1,5 +1,7 @@
 """The machine's audio input through Qt Multimedia."""
 
+from typing import Any
+
 import numpy as np
 from PyQt6.QtCore import QCoreApplication, QIODevice, QMicrophonePermission, QObject, Qt, QTimer
 from PyQt6.QtMultimedia import QAudio, QAudioFormat, QAudioSource, QMediaDevices
@@ -11,7 +13,7 @@ from notcher.devices.guitar_input import GuitarInput
 USUAL_RATE, BUFFER_S, TICK_MS = 44_100, 0.5, 20
 LOST_AFTER_TICKS = 75
 """Nothing arriving for a second and a half means that the device is gone; a dead server does not say so."""
-FORMATS = {
+FORMATS: dict[QAudioFormat.SampleFormat, tuple[Any, float]] = {
     QAudioFormat.SampleFormat.Float: (np.dtype("<f4"), 1.0),
     QAudioFormat.SampleFormat.Int16: (np.dtype("<i2"), 32_768.0),
     QAudioFormat.SampleFormat.Int32: (np.dtype("<i4"), 2_147_483_648.0),

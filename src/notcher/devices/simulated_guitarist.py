@@ -59,6 +59,9 @@ class SimulatedGuitarist(GuitarInput):
         part = self._sound[max(0, last - round(LEVEL_S * RATE)) : last]
         return float(np.abs(part).max()) if part.size else 0.0
 
+    def play_as(self, skill: str) -> None:
+        self.skill = SKILLS[skill]
+
     def expect(self, score: Score, begin_s: float) -> None:
         """Get ready to perform a score; its zero falls `begin_s` after `start`."""
         played = performed(score, self.skill, seed=self.seed, begin_s=begin_s + self.latency_s)

@@ -22,6 +22,8 @@ VOICES = {
     "tab": ("Hear the tab", "F6"),
     "both": ("Hear the recording left, the tab right", "F7"),
 }
+SOUND_ENDINGS = "*.wav *.flac *.ogg *.opus *.mp3 *.aif *.aiff"
+SOUND_FILES = f"Recordings ({SOUND_ENDINGS})"
 BENCH_NAMES = ("Hear", "Notch", "Prove", "Teach")
 
 
@@ -237,18 +239,24 @@ def _edit_menu(window: Window) -> None:
 
 
 def _play_menu(window: Window) -> None:
-    notch = window.notch
+    notch, desk = window.notch, window.take_desk
     play = window.menuBar().addMenu("&Play")
     add_action(window, play, "Play or stop", window.player.toggle, "Space")
     add_action(window, play, "Loop the phrase, or stop looping", window.toggle_loop, "L")
     add_action(window, play, "Slower", lambda: window.change_pace(-0.05), "Ctrl+Down")
     add_action(window, play, "Faster", lambda: window.change_pace(0.05), "Ctrl+Up")
     add_action(window, play, "Playhead to the selected note", window.seek_note, "Return", owner=notch.tab)
-    add_action(window, play, "Hear the selected notes", window.hear_selection, "Shift+Space", owner=notch.tab)
+    add_action(window, play, "Hear the selected notes", window.voices.hear_selection, "Shift+Space", owner=notch.tab)
+    play.addSeparator()
+    add_action(window, play, "Record a take, or end it", desk.record_take, "F8")
+    add_action(window, play, "Take from a file…", desk.ask_take_file)
+    delay = play.addMenu("Measure the delay")
+    add_action(window, delay, "With a cable from output to input", lambda: desk.measure_delay(claps=False))
+    add_action(window, delay, "By clapping along", lambda: desk.measure_delay(claps=True))
     play.addSeparator()
     voices = QActionGroup(window)
     for voice, (name, keys) in VOICES.items():
-        action = add_action(window, play, name, lambda voice=voice: window.set_voice(voice), keys)
+        action = add_action(window, play, name, lambda voice=voice: window.voices.choose(voice), keys)
         action.setCheckable(True)
         action.setChecked(voice == "recording")
         voices.addAction(action)

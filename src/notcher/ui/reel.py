@@ -1,5 +1,7 @@
 """The reel: the whole recording in one strip, and under it the transport."""
 
+from collections.abc import Sequence
+
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
@@ -8,11 +10,14 @@ from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPushButton, QSizePo
 from notcher.core.formats.texttab import clock
 from notcher.core.score import EMPTY_SCORE, Score
 from notcher.core.sound import Overview
+from notcher.devices import Footswitch, GuitarInput, Loudspeaker
 from notcher.ui.player import Player
 from notcher.ui.theme import PAPER, Theme, text_font
 
 DRAG_PX = 4
 PACES = (25, 150)
+DEVICE_NAMES = ("loudspeaker", "guitar", "footswitch")
+Device = Loudspeaker | GuitarInput | Footswitch
 
 
 class ReelStrip(QWidget):
@@ -185,7 +190,7 @@ class Reel(QWidget):
 
     loop_phrase_requested = pyqtSignal()
 
-    def __init__(self, player: Player, parent: QWidget | None = None) -> None:
+    def __init__(self, player: Player, devices: Sequence[Device], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._player = player
         self.strip = ReelStrip(self)
@@ -206,13 +211,11 @@ class Reel(QWidget):
         self.count_in_box = QCheckBox("Count-in")
         self.count_in_box.toggled.connect(player.set_count_in)
         self.clock_label = QLabel()
-        self.speaker_label = QLabel()
-        self.speaker_label.setProperty("soft", True)
-        if player.speaker.simulated:
-            self.speaker_label.setText("No sound device: simulated loudspeaker")
-            self.speaker_label.setToolTip("This machine has no sound device. Playing keeps time, but nothing is heard.")
-        self.speaker_label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.speaker_label.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        self.device_label = QLabel()
+        self.device_label.setProperty("soft", True)
+        self.device_label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.device_label.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        self._tell_devices(devices)
         self._lay_out()
         player.state_changed.connect(self._on_state)
         player.moved.connect(self._on_moved)
@@ -227,7 +230,7 @@ class Reel(QWidget):
         row.addWidget(self.count_in_box)
         row.addSpacing(8)
         row.addWidget(self.clock_label)
-        row.addWidget(self.speaker_label, 1)
+        row.addWidget(self.device_label, 1)
         row.setSpacing(10)
         row.setContentsMargins(10, 6, 10, 8)
         column = QVBoxLayout(self)
@@ -235,6 +238,12 @@ class Reel(QWidget):
         column.setSpacing(0)
         column.addWidget(self.strip)
         column.addLayout(row)
+
+    def _tell_devices(self, devices: Sequence[Device]) -> None:
+        """Say which devices are not there and what stands in for them."""
+        simulated = [name for name, device in zip(DEVICE_NAMES, devices, strict=True) if device.simulated]
+        self.device_label.setText(f"Simulated: {', '.join(simulated)}" if simulated else "")
+        self.device_label.setToolTip("\n".join(device.description for device in devices))
 
     def _on_loop_clicked(self, wanted: bool) -> None:
         if wanted:

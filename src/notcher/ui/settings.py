@@ -6,7 +6,20 @@ from typing import Any
 from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QDialog, QDialogButtonBox, QDoubleSpinBox, QFormLayout, QWidget
 
+from notcher.core.proving import COLOURS, SKILLS, Thresholds
+from notcher.core.teaching import ALONG
+
 MOST_RECENT = 8
+SWITCH_ACTIONS = (
+    "Play or stop",
+    "Record a take, or end it",
+    "Loop the phrase, or stop looping",
+    "Slower",
+    "Faster",
+    "Next phrase",
+    "Next doubt",
+)
+"""Menu actions that make sense with both hands on the guitar."""
 
 
 @dataclass(frozen=True)
@@ -29,6 +42,25 @@ SETTINGS = (
     Setting("pace", 0.5, "Pace at start", "How fast a loop begins, of the recorded tempo.", 0.25, 1.5, unit=" ×"),
     Setting("count_in", True, "Count-in", "A bar of clicks before a loop."),
     Setting("show_strokes", False, "Show pick strokes", "Draw over each note which way the pick goes."),
+    Setting("amp", "clean", "The tab's sound", "The bare string, a clean amp or a driven one.", choices=COLOURS),
+    Setting("along", "click", "Takes along with", "What is played while a student records.", choices=ALONG),
+    Setting(
+        "latency_ms", -1.0, "Input delay", "How late a take arrives; Play, Measure the delay finds it. -1: unknown.",
+        -1.0, 800.0, unit=" ms",
+    ),
+    Setting("take_clean_share", 5.0, "Clean: notes amiss", "At most so many notes missed, wrong or extra.",
+            0.0, 50.0, unit=" %"),
+    Setting("take_missed_share", 25.0, "Missed: notes amiss", "From more than so many missed or wrong notes on.",
+            5.0, 100.0, unit=" %"),
+    Setting("take_spread_ms", 35.0, "Clean: unevenness", "How far onsets may scatter around the player's own flow.",
+            5.0, 150.0, unit=" ms"),
+    Setting("take_bend_cents", 25.0, "Clean: bends", "How far off the middle one of a phrase's bends may land.",
+            5.0, 100.0, unit=" cents"),
+    Setting("guitarist", "steady hand", "Simulated guitarist", "Who plays where no guitar is plugged in.",
+            choices=tuple(SKILLS)),
+    Setting("switch_1", "Play or stop", "Footswitch 1", "What the first switch does.", choices=SWITCH_ACTIONS),
+    Setting("switch_2", "Record a take, or end it", "Footswitch 2", "What the second switch does.",
+            choices=SWITCH_ACTIONS),
     Setting("autosave_s", 15.0, "Autosave", "How often unsaved work is kept for a crash.", 2.0, 300.0, unit=" s"),
     Setting("nudge_ms", 10.0, "Nudge", "How far one key moves a note's onset.", 1.0, 100.0, unit=" ms"),
     Setting(
@@ -75,6 +107,22 @@ class Settings:
             self._store.remove(f"keys/{action}")
         else:
             self._store.setValue(f"keys/{action}", keys)
+
+    @property
+    def thresholds(self) -> Thresholds:
+        """When a take's phrase is clean and when it is missed."""
+        return Thresholds(
+            self.get("take_clean_share") / 100,
+            self.get("take_missed_share") / 100,
+            self.get("take_spread_ms"),
+            self.get("take_bend_cents"),
+        )
+
+    @property
+    def latency_s(self) -> float | None:
+        """How late a take arrives; None until it was measured."""
+        latency_ms = self.get("latency_ms")
+        return None if latency_ms < 0 else latency_ms / 1000
 
     @property
     def recent(self) -> list[str]:

@@ -1,16 +1,35 @@
-"""The Teach bench: the rung board. Phrases and their joins go down, tempo rungs across."""
+"""The Teach bench: the rung board (phrases and their joins go down, tempo rungs across) and the takes."""
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QProgressBar,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from notcher.core.formats.texttab import clock
 from notcher.core.score import Phrase, Result, Score
-from notcher.core.teaching import RUNG_PACES, board_rows, next_rung, results, with_mark
+from notcher.core.teaching import ALONG, RUNG_PACES, board_rows, next_rung, results, with_mark
 from notcher.ui.session import Session
+from notcher.ui.take_recorder import TakeRecorder
+from notcher.ui.take_view import TakeView
 from notcher.ui.theme import PAPER, Theme, figure_font, text_font
 
 SIGNS = {Result.CLEAN: "clean", Result.SHAKY: "shaky", Result.MISSED: "missed"}
+ALONG_WORDS = {
+    "click": "a click",
+    "band": "the chords' band",
+    "recording": "the slowed recording",
+    "nothing": "nothing",
+}
+BOARD, TAKES = range(2)
 MARK_KEYS = {Qt.Key.Key_C: Result.CLEAN, Qt.Key.Key_S: Result.SHAKY, Qt.Key.Key_M: Result.MISSED}
 
 
@@ -173,10 +192,16 @@ class TeachBench(QWidget):
     """The board, and what to do in the chosen cell."""
 
     loop_requested = pyqtSignal(float, float, float)
+    take_requested = pyqtSignal()
+    file_requested = pyqtSignal()
 
-    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, recorder: TakeRecorder, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._session = session
+        self._session, self._recorder = session, recorder
+        self.pages, self.takes = QStackedWidget(), TakeView()
+        self.along_box, self.take_button = QComboBox(), QPushButton()
+        self.file_button, self.takes_button = QPushButton("Take from a file…"), QPushButton("Show the takes")
+        self.level_bar, self.take_words = QProgressBar(), QLabel()
         self.board = RungBoard(self)
         self.advice = QLabel()
         self.advice.setWordWrap(True)
@@ -190,6 +215,10 @@ class TeachBench(QWidget):
         self.board.mark_requested.connect(self._on_mark)
         self.board.cell_changed.connect(self._on_cell_changed)
         session.score_changed.connect(self._on_score_changed)
+        session.opened.connect(self._on_opened)
+        recorder.state_changed.connect(self._on_recorder)
+        self.takes.back_requested.connect(lambda: self.show_takes(False))
+        self._on_recorder()
 
     def _lay_out(self) -> None:
         card = QFrame()
@@ -205,15 +234,86 @@ class TeachBench(QWidget):
             column.addWidget(button)
         self.clear_button.clicked.connect(lambda: self._on_mark(self.board.row, self.board.column, None))
         column.addWidget(self.clear_button)
+        column.addSpacing(8)
+        self._lay_out_takes(column)
         card.setFixedWidth(280)
         self._card = card
-        row = QHBoxLayout(self)
-        row.setContentsMargins(8, 8, 8, 8)
+        page = QWidget()
+        row = QHBoxLayout(page)
+        row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(self.board, 1)
         row.addWidget(card)
+        self.pages.addWidget(page)
+        self.pages.addWidget(self.takes)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(8, 8, 8, 8)
+        whole.addWidget(self.pages)
+
+    def _lay_out_takes(self, column: QVBoxLayout) -> None:
+        title = QLabel("A student's take of it")
+        title.setProperty("title", True)
+        column.addWidget(title)
+        along = QHBoxLayout()
+        along.addWidget(QLabel("Along with"))
+        self.along_box.setAccessibleName("Play along with")
+        for kind in ALONG:
+            self.along_box.addItem(ALONG_WORDS[kind], kind)
+        along.addWidget(self.along_box, 1)
+        column.addLayout(along)
+        self.level_bar.setRange(0, 100)
+        self.level_bar.setTextVisible(False)
+        self.level_bar.setAccessibleName("How loud the guitar is")
+        self.take_words.setWordWrap(True)
+        self.take_words.setProperty("soft", True)
+        for widget in (self.take_button, self.level_bar, self.take_words, self.file_button, self.takes_button):
+            column.addWidget(widget)
+        self.take_button.clicked.connect(self.take_requested)
+        self.file_button.clicked.connect(self.file_requested)
+        self.takes_button.clicked.connect(lambda: self.show_takes(True))
+
+    def show_takes(self, wanted: bool) -> None:
+        """Show the takes in place of the board, or the board again."""
+        self.pages.setCurrentIndex(TAKES if wanted else BOARD)
+        (self.takes.phrase_list if wanted else self.board).setFocus()
+
+    @property
+    def along(self) -> str:
+        """What a take is played along with."""
+        return str(self.along_box.currentData())
+
+    def set_along(self, kind: str) -> None:
+        self.along_box.setCurrentIndex(ALONG.index(kind))
+
+    @property
+    def cell(self) -> tuple[Phrase, float] | None:
+        """The stretch and the pace of the chosen cell."""
+        rows = self._rows
+        return (rows[self.board.row], RUNG_PACES[self.board.column]) if self.board.row < len(rows) else None
+
+    def _on_opened(self) -> None:
+        self.takes.forget()
+        self.show_takes(False)
+        self._on_recorder()
+
+    def _on_recorder(self) -> None:
+        """Show what the recorder is about."""
+        recorder = self._recorder
+        idle, recording = recorder.state == "idle", recorder.state == "recording"
+        self.take_button.setText("Record a take" if idle else "End the take" if recording else "Cancel")
+        self.level_bar.setValue(round(100 * recorder.level))
+        words = {
+            "idle": recorder.guitar.description if recorder.guitar.simulated else "",
+            "getting ready": "Getting ready…",
+            "recording": f"Recording: {recorder.share:.0%}",
+            "listening": f"Listening to the take: {recorder.share:.0%}",
+        }
+        self.take_words.setText(words[recorder.state])
+        self.file_button.setEnabled(idle)
+        self.takes_button.setEnabled(bool(self.takes.takes))
 
     def show_theme(self, theme: Theme, scale: float) -> None:
         self.board.show_theme(theme, scale)
+        self.takes.show_theme(theme, scale)
         self._card.setFixedWidth(round(160 + 130 * scale))
 
     @property
@@ -252,5 +352,5 @@ class TeachBench(QWidget):
             f"At {pace * 100:.0f} % one round lasts {(span.end_s - span.start_s) / pace:.1f} s.\n\n"
             f"Next for this row: {next_rung(score.marks, span) * 100:.0f} %. "
             "Three clean rounds in a row, then a rung up.\n\n"
-            "Enter loops the cell; C, S and M mark it clean, shaky or missed; Backspace clears it."
+            "Enter loops it; C, S and M mark it clean, shaky or missed; Backspace clears it."
         )

@@ -30,28 +30,35 @@ from notcher import __version__
 from notcher.core.errors import CancelCheck, NotcherError, Progress
 from notcher.core.formats import Document, Unsaved, export, read_document, write_document
 from notcher.core.hearing import Draft, Hint, draft, first_phrases, written
-from notcher.core.proving import render
-from notcher.core.score import Score, Tuning, excerpt
-from notcher.core.sound import Clip, Overview, Spectrogram, banded, beside, focused, read_clip, spectrogram
+from notcher.core.score import Score, Tuning
+from notcher.core.sound import Clip, Overview, Spectrogram, banded, focused, read_clip, spectrogram
 from notcher.demo import TITLE, demo_audio
-from notcher.devices import Loudspeaker, find_loudspeaker
+from notcher.devices import (
+    Footswitch,
+    GuitarInput,
+    Loudspeaker,
+    find_footswitch,
+    find_guitar_input,
+    find_loudspeaker,
+)
 from notcher.ui.asking import Asking
 from notcher.ui.autosave import Autosave
 from notcher.ui.hear_bench import HearBench
 from notcher.ui.jobs import Jobs
 from notcher.ui.legend import LegendDialog
-from notcher.ui.menus import BENCH_NAMES, VOICES, build_menus
+from notcher.ui.menus import BENCH_NAMES, SOUND_ENDINGS, SOUND_FILES, build_menus
 from notcher.ui.notch_bench import NotchBench
 from notcher.ui.player import Player
 from notcher.ui.prove_bench import ProveBench
 from notcher.ui.reel import Reel
 from notcher.ui.session import Session
 from notcher.ui.settings import Settings, SettingsDialog
+from notcher.ui.take_desk import TakeDesk
+from notcher.ui.take_recorder import TakeRecorder
 from notcher.ui.teach_bench import TeachBench
 from notcher.ui.theme import THEMES, apply_theme
+from notcher.ui.voices import Voices
 
-SOUND_ENDINGS = "*.wav *.flac *.ogg *.opus *.mp3 *.aif *.aiff"
-SOUND_FILES = f"Recordings ({SOUND_ENDINGS})"
 OPENABLE = f"All that Notcher opens (*.notch {SOUND_ENDINGS})"
 DOCUMENTS = "Notcher documents (*.notch)"
 HEAR, NOTCH, PROVE, TEACH = range(4)
@@ -61,17 +68,28 @@ RECOVERY = Path(user_state_dir("notcher")) / "unsaved"
 class Window(QMainWindow):
     """One document, its benches, one reel."""
 
-    def __init__(self, settings: Settings, speaker: Loudspeaker | None = None, *, recovery: Path | None = None) -> None:
+    def __init__(
+        self,
+        settings: Settings,
+        speaker: Loudspeaker | None = None,
+        *,
+        guitar: GuitarInput | None = None,
+        footswitch: Footswitch | None = None,
+        recovery: Path | None = None,
+    ) -> None:
         super().__init__()
         self.settings = settings
         self.session, self.jobs = Session(self), Jobs(self)
         self.player = Player(speaker or find_loudspeaker(self), self.jobs, self)
-        self.hear, self.notch, self.teach = HearBench(self.session), NotchBench(self.session), TeachBench(self.session)
+        self.guitar, self.footswitch = guitar or find_guitar_input(self), footswitch or find_footswitch(self)
+        self.recorder = TakeRecorder(self.player.speaker, self.guitar, self.jobs, self)
+        self.hear, self.notch = HearBench(self.session), NotchBench(self.session)
+        self.teach = TeachBench(self.session, self.recorder)
         self.prove = ProveBench(self.session, self.jobs)
-        self.reel = Reel(self.player)
+        self.reel = Reel(self.player, (self.player.speaker, self.guitar, self.footswitch))
         self.autosave = Autosave(self.session, self.jobs, recovery or RECOVERY, self)
-        self.voice, self._stretch_voice, self._kept_unsaved = "recording", "recording", False
-        self.asking = Asking(self)
+        self._kept_unsaved = False
+        self.asking, self.take_desk, self.voices = Asking(self), TakeDesk(self), Voices(self)
         self.actions_by_name: dict[str, QAction] = {}
         self.usual_keys: dict[str, str] = {}
         self._build_benches()
@@ -157,7 +175,7 @@ class Window(QMainWindow):
         session.refused.connect(self.notice)
         self.notch.refused.connect(self.notice)
         player.troubled.connect(self.notice)
-        player.moved.connect(self._on_moved)
+        player.moved.connect(self.show_time)
         player.state_changed.connect(lambda: tab.show_loop(player.loop_span))
         tab.seek_requested.connect(player.seek)
         tab.chord_pick_requested.connect(self.asking.ask_chord_at)
@@ -167,7 +185,7 @@ class Window(QMainWindow):
         self.reel.strip.loop_requested.connect(lambda start, end: player.set_loop((start, end)))
         self.reel.loop_phrase_requested.connect(self.loop_phrase)
         self.prove.refused.connect(self.notice)
-        self.prove.hear_requested.connect(self.hear_stretch)
+        self.prove.hear_requested.connect(self.voices.hear_stretch)
         self.prove.listen_requested.connect(self._on_listen)
         self.teach.loop_requested.connect(self._on_rung_requested)
         self.hear.hear_requested.connect(self._on_hear_again)
@@ -195,6 +213,9 @@ class Window(QMainWindow):
             nudge_s=self.settings.get("nudge_ms") / 1000,
         )
         self.notch.tab.show_strokes(self.settings.get("show_strokes"))
+        self.teach.set_along(self.settings.get("along"))
+        self.guitar.play_as(self.settings.get("guitarist"))
+        self.teach.takes_button.setEnabled(bool(self.teach.takes.takes))
         self.player.set_pace(self.settings.get("pace"))
         self.player.set_count_in(self.settings.get("count_in"))
         self.autosave.every(self.settings.get("autosave_s"))
@@ -397,12 +418,12 @@ class Window(QMainWindow):
             "document",
             work,
             finished=finished,
-            failed=self._on_work_failed,
+            failed=self.tell_failure,
             progressed=lambda share: self.work_bar.setValue(round(100 * share)),
             stopped=self.work_strip.hide,
         )
 
-    def _on_work_failed(self, problem: Exception) -> None:
+    def tell_failure(self, problem: Exception) -> None:
         self.work_strip.hide()
         if isinstance(problem, NotcherError):
             self.notice(str(problem))
@@ -469,7 +490,7 @@ class Window(QMainWindow):
             waiting.quit()
 
         def failed(problem: Exception) -> None:
-            self._on_work_failed(problem)
+            self.tell_failure(problem)
             waiting.quit()
 
         self.jobs.start("save", work, finished=finished, failed=failed)
@@ -525,18 +546,19 @@ class Window(QMainWindow):
             event.ignore()
             return
         self.player.stop()
+        self.recorder.cancel()
         self.autosave.stop()
         self.prove.stop()
         self.jobs.shut_down()
-        self.player.speaker.close()
+        for device in (self.player.speaker, self.guitar, self.footswitch):
+            device.close()
         event.accept()
 
     # --- what changed ---
     def _on_opened(self) -> None:
         document = self.session.document
         self._kept_unsaved = False
-        self.voice = "recording" if document.clip is not None else "tab"
-        self.actions_by_name[VOICES[self.voice][0]].setChecked(True)
+        self.voices.on_opened()
         self.player.load(document.clip, document.score.pulse)
         clip = document.clip
         self.reel.strip.show_sound(
@@ -574,8 +596,7 @@ class Window(QMainWindow):
         self.reel.strip.show_score(self.session.score)
         self.player.set_pulse(self.session.score.pulse)
         self._on_title_changed()
-        if self.voice != "recording":
-            self._refresh_voice()
+        self.voices.on_score_changed()
 
     def _on_title_changed(self) -> None:
         score: Score = self.session.score
@@ -585,65 +606,14 @@ class Window(QMainWindow):
         notes = f"{len(score.notes)} notes" if score.notes else "open a recording or drop one here"
         self.title_label.setText(f"{title}{star}: {notes}")
 
-    def _on_moved(self, time_s: float) -> None:
+    def show_time(self, time_s: float) -> None:
+        """Put the playhead of every bench at a time."""
         self.notch.tab.show_playhead(time_s, follow=self.player.playing)
         self.hear.picture.show_playhead(time_s)
 
     def _on_view_changed(self, start_s: float, end_s: float) -> None:
         self.reel.strip.show_view(start_s, end_s)
         self.hear.picture.show_span(max(0.0, start_s), end_s)
-
-    # --- what is heard ---
-    def set_voice(self, voice: str) -> None:
-        """Play the recording, the tab as written, or one on each side."""
-        self.voice = voice
-        self.actions_by_name[VOICES[voice][0]].setChecked(True)
-        self._refresh_voice()
-
-    def _refresh_voice(self) -> None:
-        """Make what is played fit the voice and the score as it is now."""
-        document, voice = self.session.document, self.voice
-        if voice == "recording" or not document.score.notes:
-            if self.player.clip is not document.clip and not self.hear.plays_focus:
-                self.player.replace_sound(document.clip)
-            return
-        score, clip = document.score, document.clip
-        length_s = clip.duration_s if clip is not None else None
-
-        def work(progress: Progress, cancelled: CancelCheck) -> Clip:
-            rate = clip.sample_rate if clip is not None else 44_100
-            tab = render(score, sample_rate=rate, duration_s=length_s, progress=progress, cancelled=cancelled)
-            return beside(clip, tab) if voice == "both" and clip is not None else tab
-
-        self.jobs.start("voice", work, finished=self.player.replace_sound, failed=self._on_work_failed)
-
-    def hear_stretch(self, start_s: float, end_s: float, voice: str) -> None:
-        """Play a short stretch once at the pace: the recording, the tab, or both ("" for the same again)."""
-        clip, score, pace = self.session.document.clip, self.session.score, self.player.pace
-        self._stretch_voice = voice = voice or self._stretch_voice
-        if clip is None:
-            return
-        piece = Clip(clip.cut(start_s, end_s).samples, clip.sample_rate, clip.name)
-
-        def work(_progress: Progress, cancelled: CancelCheck) -> Clip:
-            if voice == "recording":
-                return piece
-            part = excerpt(score, start_s, end_s)
-            tab = render(part, sample_rate=clip.sample_rate, duration_s=piece.duration_s, cancelled=cancelled)
-            return beside(piece, tab) if voice == "both" else tab
-
-        def done(sound: Clip) -> None:
-            self.player.set_pace(pace)
-            self.player.play_piece(sound, start_s)
-
-        self.jobs.start("stretch", work, finished=done, failed=self._on_work_failed)
-
-    def hear_selection(self) -> None:
-        """Play the selected notes once."""
-        chosen = self.session.selection
-        notes = self.session.score.notes
-        if chosen:
-            self.player.play_span(notes[chosen[0]].onset_s - 0.05, max(notes[i].offset_s for i in chosen) + 0.1)
 
     # --- playing ---
     def toggle_loop(self) -> None:

@@ -24,6 +24,7 @@ TOLERANCE_SEMITONES = 0.1
 DIVE_SEMITONES = 2.5
 STRAY_SEMITONES = 10.0
 ATTACK_FRAMES = 3
+REST_FRAMES, REST_EDGE = 10, 3  # some 60 ms, and a little before the wave
 
 
 @dataclass(frozen=True, slots=True)
@@ -119,7 +120,7 @@ def _without_wave(pitch: FloatArray) -> tuple[Vibrato | None, FloatArray]:
     # over exactly one period the wave averages out; a string only stretches up, so the trend is the wave's foot
     smooth = ndimage.uniform_filter1d(pitch[start:stop], width, mode="nearest")
     grown = np.minimum(np.arange(smooth.size) / max(1, begin), 1.0)
-    trend[start:stop] = smooth - grown * _foot(smooth, extent)
+    trend[start:stop] = smooth - grown * _foot(smooth, extent, pitch[start : start + begin])
     return Vibrato((start + begin) * HOP_S, rate, extent), trend
 
 
@@ -133,10 +134,18 @@ def _still_stretch(pitch: FloatArray) -> tuple[int, int]:
     return (int(earlier[-1]) + 2 if earlier.size else 0), stop
 
 
-def _foot(smooth: FloatArray, extent_cents: float) -> float:
-    """How far below the wave's middle the unmoved pitch lies: the extent, when that lands nearer a fret."""
+def _foot(smooth: FloatArray, extent_cents: float, before: FloatArray) -> float:
+    """How far below the wave's middle the unmoved pitch lies: the extent, or nothing.
+
+    before: the pitch from where it is still to where the wave begins. Where it rests there long enough, that rest
+    decides; else what lands nearer a fret.
+    """
     middle = median(smooth[smooth.size // 3 :])
     below = middle - extent_cents / 100.0
+    rest = before[-REST_FRAMES - REST_EDGE : -REST_EDGE]
+    if rest.size == REST_FRAMES and float(np.ptp(rest)) < 0.5 * extent_cents / 100.0:
+        rested = median(rest)
+        return extent_cents / 100.0 if abs(below - rested) < abs(middle - rested) else 0.0
     return extent_cents / 100.0 if abs(below - round(below)) < abs(middle - round(middle)) else 0.0
 
 

@@ -13,7 +13,7 @@ TOLD_NOTES = 3
 BIAS_MS, WIDE_MS = 15.0, 25.0
 LANDED_CENTS = 15.0
 """Listeners accept a bend within 10 to 15 cents (common practice, no source)."""
-NARROW_SHARE, UNEVEN = 0.65, 0.16
+NARROW_SHARE, UNEVEN = 0.65, 0.1
 HISTOGRAM_CENTS = 15.0
 
 
@@ -107,9 +107,10 @@ def _bend_words(one: PhraseReport, score: Score) -> list[str]:
             target = round(note.fret + example.bend)
             way = "flat" if middle < 0 else "sharp"
             goal = f"fret {target}" if target >= 0 else "the note you aim for"
+            steps = "steps" if abs(example.bend) > 2 else "step"
             said.append(
-                f"Bends of {size} land {abs(middle):.0f} cents {way}: play {goal} first, then bend fret {note.fret} "
-                "to that sound."
+                f"Bends of {size} {steps} land {abs(middle):.0f} cents {way}: play {goal} first, then bend "
+                f"fret {note.fret} to that sound."
             )
     return said
 

@@ -33,7 +33,7 @@ LEAST_BEND = 0.35
 LEAST_FRAMES = 4
 HEARD_SHARE = 0.6
 SURE, STRIKE_SURE = 0.5, 0.9
-STRAY_BESIDE, TOGETHER_S = 0.6, 0.06
+STRAY_BESIDE, SAME_AS_BESIDE, TOGETHER_S = 0.6, 0.5, 0.06
 START_CENTS, WIDE_CENTS, LEAST_WAVE_S = 80.0, 15.0, 0.4
 SAME_S = 0.06
 SHORTEST_TOLD_S = 0.12  # a run's notes are too short to tell a soft pick from a strong finger
@@ -206,7 +206,7 @@ class _Case:
     other: Note | None
     same_fret: bool
     partner: int | None
-    beside: bool  # another string sounds with it
+    beside: tuple[float, ...]  # other strings that sound with it: where, in semitones over its fret
 
     @property
     def late_s(self) -> float:
@@ -259,7 +259,9 @@ def _bent_or_timing(case: _Case, deviation: FloatArray) -> Finding:
     curve, wave = measured_curve(deviation, struck=note.strike not in LEGATO_STRIKES)
     top = _top(curve.at(np.linspace(0, note.duration_s, 200)), aim)
     heard_bent = other is not None and case.same_fret and other.reading.bend_semitones != 0
-    stray = case.beside and abs(top) < STRAY_BESIDE  # one string's pitch pulls at the other's
+    stray = bool(case.beside) and abs(top) < STRAY_BESIDE  # one string's pitch pulls at the other's
+    if any(abs(top - one) < SAME_AS_BESIDE for one in case.beside) and abs(top - aim) > FLAT_SEMITONES:
+        return _timing(case, None)  # what was followed is the other string
     if abs(aim) < LEAST_BEND and (stray or not heard_bent):
         top = 0.0  # a scrap of the next note is no bend: only what was heard as one is
     if max(abs(aim), abs(top)) >= LEAST_BEND and abs(top - aim) > FLAT_SEMITONES:
@@ -353,13 +355,14 @@ def _timing(case: _Case, measured: float | None) -> Finding:
     return case.found("agrees", measured, "agrees", 0.25 * (1 - other.certainty))
 
 
-def _beside(score: Score, index: int) -> bool:
-    """Whether another string is claimed to sound along with a note."""
+def _beside(score: Score, index: int) -> tuple[float, ...]:
+    """The other strings that are claimed to sound along with a note: semitones over its fret."""
     note = score.notes[index]
-    return any(
-        other.string != note.string
-        and min(other.offset_s, note.offset_s) - max(other.onset_s, note.onset_s) > TOGETHER_S
+    return tuple(
+        score.sounding_midi(other) + other.reading.bend_semitones - score.sounding_midi(note)
         for other in score.notes[max(0, index - 4) : index + 5]
+        if other.string != note.string
+        and min(other.offset_s, note.offset_s) - max(other.onset_s, note.onset_s) > TOGETHER_S
     )
 
 

@@ -8,6 +8,7 @@ spread around the player's own flow, and where that flow sags. The flow is a loc
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import pairwise
 
 import numpy as np
 
@@ -16,7 +17,18 @@ from notcher.core.errors import CancelCheck, NotcherError, Progress, never_cance
 from notcher.core.hearing import Draft, HearingError, draft
 from notcher.core.proving.proof import Finding, Proof, Unwritten, evidence, prove
 from notcher.core.proving.warping import line, warped
-from notcher.core.score import Phrase, Result, Score, Tone, Vibrato, excerpt, retimed, snapped_bend
+from notcher.core.score import (
+    NO_PULSE,
+    Phrase,
+    Pulse,
+    Result,
+    Score,
+    Tone,
+    Vibrato,
+    excerpt,
+    retimed,
+    snapped_bend,
+)
 from notcher.core.sound import Clip
 
 FRAME_S = 0.02
@@ -26,6 +38,7 @@ FLOW_S, LEAST_ANCHORS = 2.5, 4
 SAG_SHARE, SAG_LONG_S = 0.06, 1.2
 LEAST_BEND = 0.35
 STILL_SEMITONES = 0.02
+LEAST_SWINGS, GROWING_S, EDGE_S = 5, 0.1, 0.05
 SPREAD_OF_MEDIAN = 1.4826
 """Median deviation of a normal spread of 1 (F. Hampel, "The influence curve", JASA 69, 1974)."""
 
@@ -236,7 +249,8 @@ def _paired(written: Score, heard: Score, near_s: FloatArray) -> tuple[FloatArra
         if index not in partner and at not in taken:
             partner[index] = at
             taken.add(at)
-    due_s, came_s = [], []
+    due_s: list[float] = []
+    came_s: list[float] = []
     for index in sorted(partner):
         came = heard.notes[partner[index]].onset_s
         due = written.notes[index].onset_s
@@ -301,7 +315,27 @@ def _aligned(written: Score, flow: _Flow) -> Score:
         onset_s = max(0.0, flow.at(note.onset_s))
         length_s = note.duration_s * flow.slope(note.onset_s)
         notes.append(retimed(note, onset_s, onset_s + length_s))
-    return replace(written, phrases=(), chords=()).with_notes(notes)
+    phrases = tuple(
+        replace(one, start_s=begin, end_s=end)
+        for one in written.phrases
+        if (end := flow.at(one.end_s)) > (begin := max(0.0, flow.at(one.start_s)))
+    )
+    pulse = _played_pulse(written, flow)
+    return replace(written, phrases=phrases, chords=(), pulse=pulse).with_notes(notes)
+
+
+def _played_pulse(written: Score, flow: _Flow) -> Pulse:
+    """The beats where this player put them."""
+    if not written.pulse.known:
+        return NO_PULSE
+    length_s = max(note.offset_s for note in written.notes)
+    first, last = written.pulse.beat_at(np.array([0.0, length_s]))
+    beats = np.arange(np.floor(first), np.ceil(last) + 1)
+    anchors = [
+        (flow.at(float(due)), float(beat)) for due, beat in zip(written.pulse.time_at(beats), beats, strict=True)
+    ]
+    rising = all(a[0] < b[0] for a, b in pairwise(anchors))
+    return Pulse(tuple(anchors), written.pulse.meter) if rising and len(anchors) > 1 else NO_PULSE
 
 
 # --- what is said of each note ---
@@ -315,9 +349,20 @@ def _played(
     size = note.reading.bend_semitones
     landed = None
     right = one.status not in ("missing", "pitch")
-    if abs(size) >= LEAST_BEND and one.measured_cents is not None and right and note.tone is Tone.NORMAL:
-        landed = round(one.measured_cents - one.claimed_cents, 1) * (1 if size > 0 else -1)
-    uneven = wave_unevenness(*evidence(aligned, note, heard)) if note.vibrato is not None and one.vibrato else None
+    pushed = size >= LEAST_BEND and {"bend", "prebend"} & set(note.reading.names)
+    if (
+        pushed
+        and one.measured_cents is not None
+        and right
+        and note.tone is Tone.NORMAL
+        and not _in_unison(aligned, one)
+    ):
+        landed = round(one.measured_cents - one.claimed_cents, 1)
+    uneven = None
+    if note.vibrato is not None and one.vibrato is not None:
+        times_s, semitones = evidence(aligned, note, heard)
+        settled = (times_s > one.vibrato.from_s + GROWING_S) & (times_s < note.duration_s - EDGE_S)
+        uneven = wave_unevenness(times_s[settled], semitones[settled])
     return Played(
         index,
         one,
@@ -327,6 +372,19 @@ def _played(
         landed,
         one.vibrato if note.vibrato is not None else None,
         uneven,
+    )
+
+
+def _in_unison(aligned: Score, one: Finding) -> bool:
+    """Whether another string is held at the pitch that a bend goes to: which of the two was followed is not known."""
+    note = aligned.notes[one.index]
+    goal = aligned.sounding_midi(note) + note.reading.bend_semitones
+    return any(
+        other.string != note.string
+        and other.onset_s < note.offset_s
+        and other.offset_s > note.onset_s
+        and abs(aligned.sounding_midi(other) - goal) < 2 * SAME_SEMITONES
+        for other in aligned.notes[max(0, one.index - 4) : one.index + 5]
     )
 
 
@@ -343,12 +401,12 @@ def wave_unevenness(times_s: FloatArray, semitones: FloatArray) -> float | None:
     smooth = np.convolve(np.pad(wave, span // 2, mode="edge"), np.ones(span) / span, "valid")[: wave.size]
     rest = wave - smooth
     up = np.flatnonzero((rest[:-1] < 0) & (rest[1:] >= 0))
-    if up.size < 4 or float(np.std(rest)) < STILL_SEMITONES:
+    if up.size <= LEAST_SWINGS or float(np.std(rest)) < STILL_SEMITONES:
         return None
     share = -rest[up] / (rest[up + 1] - rest[up])
     swings = np.diff(times[up] + share * np.diff(times)[up])
     swings = swings[(swings > 0.08) & (swings < 0.4)]
-    return float(np.std(swings) / np.mean(swings)) if swings.size >= 3 else None
+    return float(np.std(swings) / np.mean(swings)) if swings.size >= LEAST_SWINGS else None
 
 
 # --- what is said of each phrase ---
