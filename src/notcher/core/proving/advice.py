@@ -13,7 +13,7 @@ TOLD_NOTES = 3
 BIAS_MS, WIDE_MS = 15.0, 25.0
 LANDED_CENTS = 15.0
 """Listeners accept a bend within 10 to 15 cents (common practice, no source)."""
-NARROW_SHARE, UNEVEN = 0.65, 0.1
+NARROW_SHARE, UNEVEN = 0.65, 0.12
 HISTOGRAM_CENTS = 15.0
 
 
@@ -139,7 +139,7 @@ def _time_words(one: PhraseReport, score: Score, limits: Thresholds) -> list[str
 def _wave_words(one: PhraseReport, score: Score) -> list[str]:
     said = []
     due = [(played, wave) for played in one.notes if played.right and (wave := score.notes[played.index].vibrato)]
-    still = [played for played, _ in due if played.wave is None]
+    still = [played for played, _ in due if played.wave is None and played.wave_uneven is None]
     if still:
         said.append(f"No vibrato at {_listed(still, score)}: let the note settle, then rock the finger.")
     shares = [played.wave.extent_cents / wave.extent_cents for played, wave in due if played.wave is not None]
@@ -147,9 +147,6 @@ def _wave_words(one: PhraseReport, score: Score) -> list[str]:
         said.append(f"Vibrato is {np.median(shares):.0%} of the recording's width: turn the whole wrist.")
     uneven = [played.wave_uneven for played, _ in due if played.wave_uneven is not None]
     if uneven and float(np.median(uneven)) > UNEVEN:
-        rate = float(np.median([played.wave.rate_hz for played, _ in due if played.wave is not None]))
-        said.append(
-            f"Vibrato swings differ by {np.median(uneven):.0%} in length at {rate:.1f} Hz: practise it in time, four "
-            "to a slow beat."
-        )
+        differ = float(np.median(uneven))
+        said.append(f"Vibrato swings differ by {differ:.0%} in length: practise it in time, four to a slow beat.")
     return said

@@ -8,7 +8,7 @@ from notcher.core.proving.backing import click
 from notcher.core.sound import Clip
 
 LONGEST_S = 0.6
-CLICKS, APART_S, FIRST_S = 8, 0.5, 1.0
+CLICKS, APART_S, FIRST_S = 8, 0.8, 1.0  # further apart than the longest delay: a click is never its neighbour
 LOOP_SPREAD_MS, CLAP_SPREAD_MS = 3.0, 60.0
 LEAST_HEARD = 5
 LIKENESS = 0.35

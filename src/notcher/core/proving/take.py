@@ -38,6 +38,7 @@ FLOW_S, LEAST_ANCHORS = 2.5, 4
 SAG_SHARE, SAG_LONG_S = 0.06, 1.2
 LEAST_BEND = 0.35
 STILL_SEMITONES = 0.02
+SWINGS_S = (0.08, 0.4)
 LEAST_SWINGS, GROWING_S, EDGE_S = 5, 0.1, 0.05
 SPREAD_OF_MEDIAN = 1.4826
 """Median deviation of a normal spread of 1 (F. Hampel, "The influence curve", JASA 69, 1974)."""
@@ -359,9 +360,9 @@ def _played(
     ):
         landed = round(one.measured_cents - one.claimed_cents, 1)
     uneven = None
-    if note.vibrato is not None and one.vibrato is not None:
+    if note.vibrato is not None:  # a wave too uneven to be called a vibrato is one all the same
         times_s, semitones = evidence(aligned, note, heard)
-        settled = (times_s > one.vibrato.from_s + GROWING_S) & (times_s < note.duration_s - EDGE_S)
+        settled = (times_s > (one.vibrato or note.vibrato).from_s + GROWING_S) & (times_s < note.duration_s - EDGE_S)
         uneven = wave_unevenness(times_s[settled], semitones[settled])
     return Played(
         index,
@@ -393,19 +394,24 @@ def wave_unevenness(times_s: FloatArray, semitones: FloatArray) -> float | None:
 
     times_s, semitones: shape (n,), NaN where nothing was heard.
     """
+    from scipy import signal  # slow to load, and few takes have vibrato
+
     known = ~np.isnan(semitones)
     if known.sum() < 20:
         return None
     times, wave = times_s[known], semitones[known]
-    span = max(3, round(0.2 / max(float(np.median(np.diff(times))), 1e-4)))  # about one swing
-    smooth = np.convolve(np.pad(wave, span // 2, mode="edge"), np.ones(span) / span, "valid")[: wave.size]
-    rest = wave - smooth
-    up = np.flatnonzero((rest[:-1] < 0) & (rest[1:] >= 0))
-    if up.size <= LEAST_SWINGS or float(np.std(rest)) < STILL_SEMITONES:
+    depth = float(np.percentile(wave, 95) - np.percentile(wave, 5))
+    if depth < STILL_SEMITONES:
         return None
-    share = -rest[up] / (rest[up + 1] - rest[up])
-    swings = np.diff(times[up] + share * np.diff(times)[up])
-    swings = swings[(swings > 0.08) & (swings < 0.4)]
+    # the wave's feet, where the finger is at rest, are the ends of its swings
+    feet, _ = signal.find_peaks(-wave, prominence=0.3 * depth)
+    if feet.size <= LEAST_SWINGS:
+        return None
+    before, at, after = wave[feet - 1], wave[feet], wave[feet + 1]
+    bow = np.maximum(before - 2 * at + after, 1e-9)
+    exact = times[feet] + np.clip(0.5 * (before - after) / bow, -1, 1) * float(np.median(np.diff(times)))
+    swings = np.diff(exact)
+    swings = swings[(swings > SWINGS_S[0]) & (swings < SWINGS_S[1])]
     return float(np.std(swings) / np.mean(swings)) if swings.size >= LEAST_SWINGS else None
 
 

@@ -1,0 +1,53 @@
+"""How late a take arrives: clicks through a muffled cable, claps with human scatter, and what is refused."""
+
+import numpy as np
+import pytest
+
+from notcher.core.proving import LatencyError, calibration_clicks, clap_delay_s, loop_back_delay_s
+from notcher.core.sound import Clip
+
+RATE = 44_100
+
+
+def through(delay_s: float, *, level: float = 0.2, noise: float = 0.003, rate: int = RATE) -> tuple[Clip, np.ndarray]:
+    clicks, times_s = calibration_clicks(rate)
+    dice = np.random.default_rng(1)
+    sound = np.concatenate([np.zeros(round(delay_s * rate)), level * clicks.samples[:, 0], np.zeros(rate)])
+    muffled = np.convolve(sound, np.ones(5) / 5, "same") + noise * dice.standard_normal(sound.size)
+    return Clip(muffled[:, None].astype(np.float32), rate), times_s
+
+
+@pytest.mark.parametrize("rate", [44_100, 48_000, 22_050])
+@pytest.mark.parametrize("delay_s", [0.0, 0.0123, 0.18, 0.5])
+def test_a_cable_is_measured_to_a_tenth_of_a_millisecond(delay_s: float, rate: int) -> None:
+    clip, times_s = through(delay_s, rate=rate)
+    # half a sample each way where the delay falls between two, and the filter's own two samples
+    assert loop_back_delay_s(clip, times_s) == pytest.approx(delay_s, abs=2.5 / rate + 1e-4)
+
+
+def test_claps_are_measured_within_their_own_scatter() -> None:
+    """Hands scatter by 10 to 30 ms around a click (B. Repp, Psychonomic Bulletin & Review 12, 2005): 15 ms here."""
+    _, times_s = calibration_clicks(RATE)
+    dice = np.random.default_rng(2)
+    sound = 0.002 * dice.standard_normal(RATE * 9)
+    for time_s in times_s:
+        first = round((time_s + 0.16 - 0.03 + dice.normal(0, 0.015)) * RATE)
+        sound[first : first + 1500] += 0.4 * dice.standard_normal(1500) * np.exp(-np.arange(1500) / 250)
+    clip = Clip(sound[:, None].astype(np.float32), RATE)
+    assert clap_delay_s(clip, times_s) == pytest.approx(0.13, abs=0.015)
+
+
+def test_what_cannot_be_measured_is_said() -> None:
+    clip, times_s = through(0.1, level=0.0)
+    with pytest.raises(LatencyError, match="did not come back"):
+        loop_back_delay_s(clip, times_s)
+    silent = Clip(np.zeros((RATE * 6, 1), np.float32), RATE)
+    with pytest.raises(LatencyError, match="Too few claps"):
+        clap_delay_s(silent, times_s)
+    dice = np.random.default_rng(3)
+    sound = np.zeros(RATE * 9)
+    for time_s in times_s:
+        first = round((time_s + dice.uniform(-0.2, 0.25)) * RATE)
+        sound[first : first + 1500] += 0.4 * dice.standard_normal(1500) * np.exp(-np.arange(1500) / 250)
+    with pytest.raises(LatencyError, match="scatters by"):
+        clap_delay_s(Clip(sound[:, None].astype(np.float32), RATE), times_s)
