@@ -1,13 +1,6 @@
 """Loudspeakers: the simulated one keeps time and what it was given; the real one plays to a sound server."""
 
-import os
-import shutil
-import subprocess
-import sys
-from pathlib import Path
-
 import numpy as np
-import pytest
 from pytestqt.qtbot import QtBot
 
 from notcher.core.arrays import FloatArray
@@ -51,26 +44,3 @@ def test_without_a_device_the_simulated_one_is_taken(qtbot: QtBot) -> None:
     assert speaker.simulated == (not QMediaDevices.audioOutputs())
     assert speaker.description
     speaker.close()
-
-
-PULSE = shutil.which("pulseaudio")
-
-
-@pytest.mark.skipif(PULSE is None, reason="no sound server on this machine")
-def test_the_real_one_plays_through_a_sound_server(tmp_path: Path) -> None:
-    """A sound server without hardware; in a process of its own, since Qt looks for devices once.
-
-    A machine that is busy elsewhere may stall the server itself, so one run of three without a gap is asked for.
-    """
-    script = Path(__file__).with_name("play_through_server.py")
-    said = []
-    for attempt in range(3):
-        runtime = tmp_path / f"run{attempt}"
-        runtime.mkdir(mode=0o700)
-        environment = {**os.environ, "XDG_RUNTIME_DIR": str(runtime), "PULSE_SERVER": f"unix:{runtime}/pulse/native"}
-        command = [sys.executable, str(script)]
-        done = subprocess.run(command, env=environment, capture_output=True, text=True, timeout=60, check=False)
-        if done.returncode == 0:
-            return
-        said.append(done.stdout + done.stderr)
-    pytest.fail("\n".join(said))

@@ -60,7 +60,7 @@ def test_a_steady_hand_is_clean_and_praised() -> None:
     assert found.verdict is Result.CLEAN
     assert headline(found) == "16 of 16 notes played at 80 %; phrases: 2 clean."
     for one in found.phrases:
-        assert not (one.missed or one.wrong or one.extra or one.drifts)
+        assert (one.missed, one.wrong, one.extra, one.drifts) == ((), (), (), ())
         assert abs(one.bias_ms or 0.0) < 8
         assert (one.spread_ms or 99) < 15
         assert advice(one, song(), pace=PACE) == ("Clean: every note there, in time and in tune.",)

@@ -51,7 +51,7 @@ class SimulatedGuitarist(GuitarInput):
 
     @property
     def position(self) -> int:
-        return round(self._clock.elapsed() / 1000 * self._speed * RATE) if self.recording else 0
+        return round(self._clock.nsecsElapsed() * 1e-9 * self._speed * RATE) if self.recording else 0
 
     @property
     def level(self) -> float:

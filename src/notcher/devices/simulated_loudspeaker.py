@@ -39,7 +39,13 @@ class SimulatedLoudspeaker(Loudspeaker):
 
     @property
     def position(self) -> int:
-        return self._taken
+        return self._due if self._source is not None else self._taken
+
+    @property
+    def _due(self) -> int:
+        """How much would have been heard by now; what was taken follows tick by tick."""
+        rate = self._source.sample_rate if self._source is not None else 0
+        return round(self._clock.nsecsElapsed() * 1e-9 * self._speed * rate)
 
     def heard(self) -> FloatArray:
         """Return everything taken since `play`, shape (n, 2), at the source's rate."""
@@ -48,7 +54,7 @@ class SimulatedLoudspeaker(Loudspeaker):
     def _on_tick(self) -> None:
         if self._source is None:
             return
-        due = round(self._clock.elapsed() / 1000 * self._speed * self._source.sample_rate)
+        due = self._due
         if due > self._taken:
             part = self._source.read(self._taken, due - self._taken)
             self._taken = due

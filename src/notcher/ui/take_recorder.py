@@ -1,5 +1,6 @@
 """Recording a take: what is played along with and what comes in run together; then the take is heard and judged."""
 
+import statistics
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -54,7 +55,8 @@ class TakeRecorder(QObject):
         super().__init__(parent)
         self._speaker, self.guitar, self._jobs = speaker, guitar, jobs
         self.state, self.share, self._count = "idle", 0.0, 0
-        self._length, self._origin_s = 0, 0.0
+        self._length, self._rate = 0, 1
+        self._offsets_s: list[float] = []
         self._time_at: Callable[[int], float] | None = None
         self._done: Callable[[Clip], None] = lambda _clip: None
         self._ticks = QTimer(self)
@@ -67,6 +69,14 @@ class TakeRecorder(QObject):
     def level(self) -> float:
         """How loud the input is, 0..1."""
         return self.guitar.level if self.guitar.recording else 0.0
+
+    @property
+    def _origin_s(self) -> float:
+        """When in the input the playing began, by both devices' own clocks.
+
+        A loudspeaker may begin at once or after what it still holds, so this is read off all along, not at the start.
+        """
+        return statistics.median(self._offsets_s) if self._offsets_s else 0.0
 
     # --- a take ---
     def record(
@@ -199,12 +209,13 @@ class TakeRecorder(QObject):
         done: Callable[[Clip], None],
         time_at: Callable[[int], float] | None,
     ) -> None:
-        """Start the input, then the loudspeaker, and note where in the input that was."""
+        """Start the input, then the loudspeaker."""
         if not self.guitar.start():
             self._set_state("idle")  # the input has said why
             return
-        self._origin_s = self.guitar.position / self.guitar.sample_rate
+        self._offsets_s.clear()
         self._speaker.play(passage)
+        self._rate = passage.sample_rate
         self._length, self._done, self._time_at = length, done, time_at
         self.share = 0.0
         self._set_state("recording")
@@ -212,6 +223,8 @@ class TakeRecorder(QObject):
 
     def _on_tick(self) -> None:
         position = self._speaker.position
+        if 0 < position < self._length:
+            self._offsets_s.append(self.guitar.position / self.guitar.sample_rate - position / self._rate)
         self.share = min(1.0, position / max(1, self._length))
         if self._time_at is not None:
             self.moved.emit(max(0.0, self._time_at(position)))

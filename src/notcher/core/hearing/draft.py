@@ -103,19 +103,27 @@ def written(
         pulse = beats.result()
     progress(0.9)
     if max((one.sureness for one in heard), default=0.0) < DOUBT_BELOW:  # not one note that can be trusted
-        raise HearingError(
-            "No lead was heard in this recording: nothing in it holds a pitch.",
-            "Check that it is the right file, or try another focus.",
-        )
+        raise _nothing_heard()
     harmonics = [one.fretted_midi for one in heard if one.tone is Tone.NATURAL_HARMONIC]
     fretted = [one.fretted_midi for one in heard if one.tone is not Tone.NATURAL_HARMONIC]
     proposals = propose_tunings(fretted, offset, harmonics=harmonics)
     neck = replace(tuning, offset_cents=round(offset, 1)) if tuning is not None else proposals[0].tuning
+    low, high = min(neck.open_midi), max(neck.open_midi) + LAST_FRET
+    heard = [one for one in heard if low <= one.fretted_midi <= high]
+    if not heard:
+        raise _nothing_heard()
     notes = _placed_notes(heard, neck, school, found)
     score = _with_late_doubts(Score((), neck, pulse, title=clip.name.rsplit(".", 1)[0]).with_notes(notes))
     progress(1.0)
     strikes_s = pick_peaks(found.onsets.flux, threshold=PEAK_THRESHOLD) * HOP_S
     return Draft(replace(score, phrases=phrases_of(score)), found.voices[0], proposals, focus, found, strikes_s)
+
+
+def _nothing_heard() -> HearingError:
+    return HearingError(
+        "No lead was heard in this recording: nothing in it holds a pitch.",
+        "Check that it is the right file, or try another focus.",
+    )
 
 
 def first_phrases(
@@ -247,8 +255,6 @@ def _check(clip: Clip) -> None:
 
 
 def _placed_notes(heard: list[Heard], neck: Tuning, school: str, found: Listening) -> tuple[Note, ...]:
-    low, high = min(neck.open_midi), max(neck.open_midi) + LAST_FRET
-    heard = [one for one in heard if low <= one.fretted_midi <= high]
     soundings = [_sounding(one) for one in heard]
     placed = place(soundings, neck, school=school)
     if found.alone and (heavier := _with_string_costs(soundings, heard, placed, neck, found)) is not None:

@@ -1,0 +1,176 @@
+"""A student's take through the window: record, read, mark, hear; from a file; the delay; the footswitch."""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtTest import QTest
+from pytestqt.qtbot import QtBot
+
+from notcher.core.formats import Document, write_document
+from notcher.core.proving import SKILLS, performed, render
+from notcher.core.score import Result, Score, excerpt
+from notcher.core.sound import Clip, write_clip
+from notcher.ui.settings import SETTINGS, Settings
+from notcher.ui.teach_bench import BOARD, TAKES
+from notcher.ui.window import TEACH, Window
+
+SPEED = 10.0
+
+
+@pytest.fixture
+def teaching(window: Window, qtbot: QtBot, lick: Score, lick_clip: Clip, tmp_path: Path) -> Window:
+    """The lick with its recording on the Teach bench; simulated devices in which time flies."""
+    path = tmp_path / "lick.notch"
+    write_document(Document(lick, lick_clip), path)
+    window.open_path(str(path))
+    qtbot.waitUntil(lambda: window.session.score == lick and not window.jobs.busy, timeout=10_000)
+    window.show_bench(TEACH)
+    window.player.speaker._speed = window.guitar._speed = SPEED
+    return window
+
+
+def recorded(window: Window, qtbot: QtBot) -> None:
+    count = len(window.teach.takes.takes)
+    qtbot.mouseClick(window.teach.take_button, Qt.MouseButton.LeftButton)
+    assert window.recorder.state != "idle"
+    qtbot.waitUntil(lambda: len(window.teach.takes.takes) > count and not window.jobs.busy, timeout=30_000)
+
+
+@pytest.mark.parametrize("along", ["click", "band", "recording", "nothing"])
+def test_a_take_is_recorded_along_with_anything_and_marked(teaching: Window, qtbot: QtBot, along: str) -> None:
+    teach, board = teaching.teach, teaching.teach.board
+    teaching.settings.set("latency_ms", 120.0)
+    teach.set_along(along)
+    board._go(0, 4)
+    recorded(teaching, qtbot)
+    assert teach.pages.currentIndex() == TAKES
+    take = teach.takes.take
+    assert take is not None
+    assert (take.pace, take.along, take.span.name) == (0.8, along, "Ask")
+    one = take.report.phrases[0]
+    assert (len(one.notes), len(one.missed), len(one.wrong)) == (4, 0, 0)
+    assert "4 of 4 notes played at 80 %" in teach.takes.summary.text()
+    assert (one.bias_ms is None) == (along == "nothing")
+    if one.bias_ms is not None:
+        assert abs(one.bias_ms) < 60, "a few ms between reading both clocks, ten times as fast"
+    heard = teaching.player.speaker.heard()
+    assert (np.abs(heard).max() > 0.05) == (along != "silence")
+    qtbot.mouseClick(teach.takes.mark_button, Qt.MouseButton.LeftButton)
+    mark = teaching.session.score.marks[0]
+    assert (mark.pace, mark.result) == (0.8, one.verdict)
+    teaching.session.undo_stack.undo()
+    assert teaching.session.score.marks == ()
+    qtbot.mouseClick(teach.takes.back_button, Qt.MouseButton.LeftButton)
+    assert teach.pages.currentIndex() == BOARD
+
+
+def test_flat_bends_are_read_off_the_take(teaching: Window, qtbot: QtBot) -> None:
+    teaching.settings.set("guitarist", "short of the top")
+    teaching.apply_settings()
+    assert "short of the top" in teaching.teach.take_words.text() or teaching.guitar.skill.name == "short of the top"
+    recorded(teaching, qtbot)
+    words = teaching.teach.takes.words.text()
+    assert "Bends of 1 step land" in words
+    assert "cents flat: play fret 16 first" in words
+    assert "not known" in words, "the delay was never measured"
+    assert "Measure the delay" in teaching.notice_label.text()
+    image = teaching.teach.takes.landing.grab().toImage()
+    assert (
+        len({image.pixelColor(x, y).name() for x in range(0, image.width(), 2) for y in range(0, image.height(), 2)})
+        > 4
+    )
+    for voice in (teaching.teach.takes.hear_button, teaching.teach.takes.both_button):
+        qtbot.mouseClick(voice, Qt.MouseButton.LeftButton)
+        qtbot.waitUntil(lambda: teaching.player.playing, timeout=10_000)
+        teaching.player.stop()
+
+
+def test_the_delay_is_measured_and_taken_off(teaching: Window, qtbot: QtBot) -> None:
+    assert teaching.settings.latency_s is None
+    teaching.player.speaker._speed = teaching.guitar._speed = 3.0
+    teaching.actions_by_name["With a cable from output to input"].trigger()
+    qtbot.waitUntil(lambda: teaching.settings.latency_s is not None, timeout=30_000)
+    # the simulated room is 120 ms late; its clock ticks every 20 ms, three times as fast
+    assert teaching.settings.latency_s == pytest.approx(0.12, abs=0.07)
+    assert "ms late" in teaching.notice_label.text()
+    recorded(teaching, qtbot)
+    one = teaching.teach.takes.take.report.phrases[0]
+    assert one.bias_ms is not None
+    assert abs(one.bias_ms) < 70
+    # a guitarist is no clap: what cannot be measured is said, and the old figure stays
+    before = teaching.settings.latency_s
+    teaching.guitar.expect_sound = lambda *_: None
+    teaching.guitar._sound = np.zeros(44_100 * 10, dtype=np.float32)
+    teaching.actions_by_name["By clapping along"].trigger()
+    qtbot.waitUntil(lambda: "Too few claps" in teaching.notice_label.text(), timeout=30_000)
+    assert teaching.settings.latency_s == before
+
+
+def test_a_take_comes_from_a_file(teaching: Window, qtbot: QtBot, lick: Score, tmp_path: Path) -> None:
+    played = performed(excerpt(lick, 0.5, 2.7, pace=0.5), SKILLS["steady hand"], begin_s=1.3)
+    write_clip(render(played.score), tmp_path / "take.wav", kind="WAV")
+    teaching.teach.board._go(0, 1)
+    teaching.take_desk.open_take(tmp_path / "take.wav")
+    qtbot.waitUntil(lambda: bool(teaching.teach.takes.takes) and not teaching.jobs.busy, timeout=20_000)
+    take = teaching.teach.takes.take
+    assert take.name == "Take 1: take"
+    assert take.report.verdict is Result.CLEAN
+    assert take.report.phrases[0].bias_ms is None
+    for name, words in (("gone.wav", "There is no file"), ("noise.wav", "No guitar was heard")):
+        if name == "noise.wav":
+            quiet = Clip(np.zeros((44_100, 1), np.float32), 44_100)
+            write_clip(quiet, tmp_path / name, kind="WAV")
+        teaching.take_desk.open_take(tmp_path / name)
+        qtbot.waitUntil(lambda words=words: words in teaching.notice_label.text(), timeout=10_000)
+        assert teaching.recorder.state == "idle"
+
+
+def test_a_take_can_be_ended_early_and_a_lost_input_keeps_it(teaching: Window, qtbot: QtBot) -> None:
+    recorder, teach = teaching.recorder, teaching.teach
+    teaching.player.speaker._speed = teaching.guitar._speed = 2.0
+    teach.board._go(0, 6)
+    qtbot.mouseClick(teach.take_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: recorder.state == "recording", timeout=10_000)
+    assert teach.take_button.text() == "End the take"
+    qtbot.waitUntil(lambda: recorder.share > 0.75, timeout=10_000)
+    qtbot.mouseClick(teach.take_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: len(teach.takes.takes) == 1, timeout=10_000)
+    teach.show_takes(False)
+    qtbot.mouseClick(teach.take_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: recorder.state == "recording" and recorder.share > 0.75, timeout=10_000)
+    teaching.guitar.lost.emit("The guitar input went away.")
+    assert "went away" in teaching.notice_label.text()
+    qtbot.waitUntil(lambda: len(teach.takes.takes) == 2, timeout=10_000)
+    teach.show_takes(False)
+    qtbot.mouseClick(teach.take_button, Qt.MouseButton.LeftButton)
+    recorder.cancel()
+    assert recorder.state == "idle"
+    assert len(teach.takes.takes) == 2
+
+
+def test_the_footswitch_does_what_the_settings_say(teaching: Window, qtbot: QtBot) -> None:
+    QTest.keyClick(teaching.teach.board, Qt.Key.Key_F9)
+    qtbot.waitUntil(lambda: teaching.player.playing, timeout=10_000)
+    QTest.keyClick(teaching.teach.board, Qt.Key.Key_F9)
+    assert not teaching.player.playing
+    teaching.settings.set("switch_2", "Faster")
+    pace = teaching.player.pace
+    QTest.keyClick(teaching.teach.board, Qt.Key.Key_F10)
+    assert teaching.player.pace == pytest.approx(pace + 0.05)
+    for action in next(one.choices for one in SETTINGS if one.name == "switch_1"):
+        assert action in teaching.actions_by_name
+
+
+def test_simulated_devices_are_named_in_sight(teaching: Window) -> None:
+    assert teaching.reel.device_label.text() == "Simulated: loudspeaker, guitar, footswitch"
+    assert "keys F9 and F10" in teaching.reel.device_label.toolTip()
+
+
+def test_thresholds_come_from_the_settings(tmp_path: Path) -> None:
+    settings = Settings(QSettings(str(tmp_path / "s.ini"), QSettings.Format.IniFormat))
+    assert settings.thresholds.missed_share == 0.25
+    settings.set("take_missed_share", 40.0)
+    settings.set("take_bend_cents", 900.0)  # out of bounds: as good as none
+    assert (settings.thresholds.missed_share, settings.thresholds.bend_cents) == (0.4, 25.0)
