@@ -195,3 +195,18 @@ def test_a_wide_mix_is_heard_through_its_middle(lick_clip: Clip) -> None:
     mix = np.column_stack([lead + pad, lead]).astype(np.float32)
     heard = draft(Clip(mix, RATE)).score
     assert len(heard.notes) >= 5
+
+
+def test_a_recording_may_end_anywhere() -> None:
+    """Cut in the middle of a note, a step or a bend: there is a draft, or a sentence about why there is none.
+
+    The last length once ended in the very frame of a hammered step, which was looked for past the end.
+    """
+    notes = (Note(0.1, 0.55, 3, 12), Note(0.6, 1.5, 3, 14, curve=bent_curve(2, 0.9)), Note(1.6, 1.9, 2, 12))
+    sound = render(Score((*notes, Note(1.9, 2.3, 2, 15, Strike.HAMMER)))).samples
+    whole = 0
+    for length in (*range(round(1.88 * RATE), round(1.93 * RATE), 97), round(0.35 * RATE)):
+        heard = draft(Clip(sound[:length], RATE))
+        whole = max(whole, len(heard.score.notes))
+        assert all(note.offset_s <= length / RATE + 0.05 for note in heard.score.notes)
+    assert whole >= 3

@@ -276,6 +276,7 @@ def _steps(midi: FloatArray) -> list[_Step]:
 
 def _settled(values: FloatArray, frame: int) -> int:
     """Return the first frame from which the pitch stays longer than a slide rests on a fret; at most 100 ms on."""
+    frame = min(frame, values.size - 1)  # the recording may end in the middle of a step
     end = min(frame + 18, values.size - 1)
     while frame < end and np.ptp(values[frame : frame + 6]) > 0.3:
         frame += 1
