@@ -157,9 +157,7 @@ def hear_take(
     latency already taken off; None when there was no beat to follow.
     Raises: TakeError when the stretch holds no notes or the take holds no sound; Cancelled.
     """
-    written = excerpt(score, start_s, end_s, pace=pace)
-    if not written.notes:
-        raise TakeError("There are no notes in this stretch.", "Choose a phrase of the tab to practise.")
+    _practised(score, start_s, end_s, pace)  # refused before the long work, not after it
     try:
         heard = draft(clip, tuning=score.tuning, progress=lambda share: progress(0.9 * share), cancelled=cancelled)
     except HearingError as problem:
@@ -179,8 +177,8 @@ def report(
     begin_s: float | None = None,
     thresholds: Thresholds | None = None,
 ) -> TakeReport:
-    """Report on a take that was heard already; see `hear_take`."""
-    written = excerpt(score, start_s, end_s, pace=pace)
+    """Report on a take that was heard already; see `hear_take`. Raises: TakeError when the stretch holds no notes."""
+    written = _practised(score, start_s, end_s, pace)
     first = score.first_after(start_s - 0.02)
     indices = tuple(range(first, first + len(written.notes)))
     due_s, came_s = _anchors(written, heard, begin_s)
@@ -199,6 +197,13 @@ def report(
     drifts = _drifts(flow, start_s, pace)
     reports = [_phrase(score, one, played, proof, flow, drifts, limits, start_s, pace) for one in phrases]
     return TakeReport(heard, aligned, indices, pace, tuple(one for one in reports if one.notes))
+
+
+def _practised(score: Score, start_s: float, end_s: float, pace: float) -> Score:
+    written = excerpt(score, start_s, end_s, pace=pace)
+    if not written.notes:
+        raise TakeError("There are no notes in this stretch.", "Choose a phrase of the tab to practise.")
+    return written
 
 
 # --- laying the take over the tab ---
