@@ -81,9 +81,9 @@ def test_the_list_is_worst_first_and_names_what_is_wrong(proving: Window) -> Non
 def test_every_finding_can_be_corrected_and_undone(proving: Window, qtbot: QtBot, wrong: Score, lick: Score) -> None:
     session = proving.session
     for words, name in (
-        ("fret 13", "Write the fret that sounds"),
-        ("step and a half", "Write the bend as it sounds"),
-        ("was not heard", "Take the note out"),
+        ("fret 13", "Write the fret heard"),
+        ("step and a half", "Write the bend heard"),
+        ("was not heard", "Take it out"),
         ("nobody wrote", "Write it in"),
     ):
         choose(proving, words)

@@ -164,7 +164,7 @@ def test_the_footswitch_does_what_the_settings_say(teaching: Window, qtbot: QtBo
 
 
 def test_simulated_devices_are_named_in_sight(teaching: Window) -> None:
-    assert teaching.reel.device_label.text() == "Simulated: loudspeaker, guitar, footswitch"
+    assert teaching.reel.device_label.text() == "Simulated: all devices"
     assert "keys F9 and F10" in teaching.reel.device_label.toolTip()
 
 

@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
     QHeaderView,
     QLabel,
     QPushButton,
+    QSizePolicy,
     QTableView,
     QVBoxLayout,
     QWidget,
@@ -34,11 +35,11 @@ from notcher.ui.theme import Theme
 COLUMNS = ("Time", "Place", "What the recording says", "Doubt", "State")
 WAIT_MS = 150
 CORRECTIONS = {
-    "missing": "Take the note out",
-    "pitch": "Write the fret that sounds",
-    "bend": "Write the bend as it sounds",
-    "onset": "Move it to where it sounds",
-    "strike": "Write the strike that was heard",
+    "missing": "Take it out",
+    "pitch": "Write the fret heard",
+    "bend": "Write the bend heard",
+    "onset": "Move to where it is heard",
+    "strike": "Write the strike heard",
     "agrees": "Nothing to correct",
 }
 HEAR_HELP = {
@@ -46,7 +47,7 @@ HEAR_HELP = {
     "tab": "The same stretch as the tab says it, on a plain string.",
     "both": "The recording on the left side, the tab on the right.",
 }
-WRITE_IN, OVERHEAR = "Write it in", "Not the solo's"
+WRITE_IN, OVERHEAR, STANDS = "Write it in", "Not the solo's", "Checked"
 EVERYTHING = "all phrases"
 NOWHERE = QModelIndex()
 
@@ -125,8 +126,8 @@ class ProveBench(QWidget):
             voice: QPushButton(words)
             for voice, words in (("recording", "Recording"), ("tab", "Tab"), ("both", "Left and right"))
         }
-        self.correct_button, self.slip_button = QPushButton(), QPushButton("The player's slip")
-        self.checked_button = QPushButton("Checked: it stands")
+        self.correct_button, self.slip_button = QPushButton(), QPushButton("Player's slip")
+        self.checked_button = QPushButton(STANDS)
         self._wait = QTimer(self)
         self._wait.setSingleShot(True)
         self._wait.setInterval(WAIT_MS)
@@ -151,7 +152,8 @@ class ProveBench(QWidget):
         across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         head = QHBoxLayout()
         self.phrase_box.setAccessibleName("Phrase")
-        self.phrase_box.setMinimumWidth(200)
+        self.phrase_box.setMinimumWidth(150)
+        self.summary.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         for widget in (self.phrase_box, self.all_box):
             head.addWidget(widget)
         head.addWidget(self.summary, 1)
@@ -213,7 +215,7 @@ class ProveBench(QWidget):
         self.ruler.show_theme(theme, scale)
         vertical = self.list.verticalHeader()
         vertical.setDefaultSectionSize(round(26 * scale))
-        for column, width in ((0, 74), (1, 128), (3, 62), (4, 80)):
+        for column, width in ((0, 70), (1, 116), (3, 58), (4, 70)):
             self.list.setColumnWidth(column, round(width * scale))
 
     # --- the proof ---
@@ -319,7 +321,7 @@ class ProveBench(QWidget):
         self.verdict.setText(f"{row.place}: {row.words}")
         written = row.finding is not None
         self.slip_button.setEnabled(written)
-        self.checked_button.setText("Checked: it stands" if written else OVERHEAR)
+        self.checked_button.setText(STANDS if written else OVERHEAR)
         self.correct_button.setText(CORRECTIONS[row.finding.status] if row.finding is not None else WRITE_IN)
         self.correct_button.setEnabled(row.finding is None or row.finding.status != "agrees")
         self._show_curves(row, score)

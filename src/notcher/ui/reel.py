@@ -218,9 +218,9 @@ class Reel(QWidget):
         self._tell_devices(devices)
         self._lay_out()
         player.state_changed.connect(self._on_state)
-        player.moved.connect(self._on_moved)
+        player.moved.connect(self.show_time)
         self._on_state()
-        self._on_moved(0.0)
+        self.show_time(0.0)
 
     def _lay_out(self) -> None:
         row = QHBoxLayout()
@@ -242,7 +242,8 @@ class Reel(QWidget):
     def _tell_devices(self, devices: Sequence[Device]) -> None:
         """Say which devices are not there and what stands in for them."""
         simulated = [name for name, device in zip(DEVICE_NAMES, devices, strict=True) if device.simulated]
-        self.device_label.setText(f"Simulated: {', '.join(simulated)}" if simulated else "")
+        named = "all devices" if len(simulated) == len(DEVICE_NAMES) else ", ".join(simulated)
+        self.device_label.setText(f"Simulated: {named}" if simulated else "")
         self.device_label.setToolTip("\n".join(device.description for device in devices))
 
     def _on_loop_clicked(self, wanted: bool) -> None:
@@ -268,9 +269,10 @@ class Reel(QWidget):
         self.count_in_box.setChecked(player.count_in)
         self.count_in_box.blockSignals(False)
         self.strip.show_loop(player.loop_span)
-        self._on_moved(player.time_s)
+        self.show_time(player.time_s)
 
-    def _on_moved(self, time_s: float) -> None:
+    def show_time(self, time_s: float) -> None:
+        """Put the playhead and the clock at a time."""
         length_s = self._player.clip.duration_s if self._player.clip is not None else 0.0
         text = f"{clock(time_s)} of {clock(length_s)}"
         if text != self.clock_label.text():

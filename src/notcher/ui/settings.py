@@ -24,7 +24,7 @@ SWITCH_ACTIONS = (
 
 @dataclass(frozen=True)
 class Setting:
-    """One row of the table; `choices` for words, low and high for numbers."""
+    """One row of the table; `choices` for words, low and high for numbers, low_words for what the lowest one means."""
 
     name: str
     default: Any
@@ -34,6 +34,7 @@ class Setting:
     high: float = 0.0
     choices: tuple[str, ...] = ()
     unit: str = ""
+    low_words: str = ""
 
 
 SETTINGS = (
@@ -45,8 +46,8 @@ SETTINGS = (
     Setting("amp", "clean", "The tab's sound", "The bare string, a clean amp or a driven one.", choices=COLOURS),
     Setting("along", "click", "Takes along with", "What is played while a student records.", choices=ALONG),
     Setting(
-        "latency_ms", -1.0, "Input delay", "How late a take arrives; Play, Measure the delay finds it. -1: unknown.",
-        -1.0, 800.0, unit=" ms",
+        "latency_ms", -1.0, "Input delay", "How late a take arrives; Play, Measure the delay finds it.",
+        -1.0, 800.0, unit=" ms", low_words="not measured",
     ),
     Setting("take_clean_share", 5.0, "Clean: notes amiss", "At most so many notes missed, wrong or extra.",
             0.0, 50.0, unit=" %"),
@@ -172,7 +173,9 @@ def _field(setting: Setting, value: Any) -> QWidget:
     number = QDoubleSpinBox()
     number.setRange(setting.low, setting.high)
     number.setSingleStep(0.1 if setting.high <= 2 else 1.0)
+    number.setDecimals(2 if setting.high <= 2 else 0)
     number.setSuffix(setting.unit)
+    number.setSpecialValueText(setting.low_words)
     number.setValue(value)
     return number
 

@@ -90,7 +90,7 @@ class TakeDesk:
 
     def _on_recorder_moved(self, time_s: float) -> None:
         self._window.show_time(time_s)
-        self._window.reel.strip.show_playhead(time_s)
+        self._window.reel.show_time(time_s)
 
     def _on_take_marked(self, take: Take, one: PhraseReport) -> None:
         marks = with_mark(self._window.session.score.marks, one.phrase, take.pace, one.verdict)

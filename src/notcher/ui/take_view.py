@@ -4,6 +4,7 @@ from dataclasses import replace
 from html import escape
 
 from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
@@ -37,6 +38,7 @@ class TakeView(QWidget):
         super().__init__(parent)
         self.takes: list[Take] = []
         self._score, self._thresholds = Score(), Thresholds()
+        self._span: tuple[float, float] | None = None
         self.take_box, self.summary = QComboBox(), QLabel()
         self.tab, self.phrase_list, self.landing = TabView(self), QListWidget(), LandingView()
         self.words = QLabel()
@@ -71,6 +73,9 @@ class TakeView(QWidget):
         scroll.setWidget(self.words)
         scroll.setWidgetResizable(True)
         scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.viewport().setAutoFillBackground(False)  # the card's ground shows through
+        self.words.setAutoFillBackground(False)
+        self.phrase_list.setSpacing(2)
         card = QFrame()
         card.setProperty("card", True)
         inside = QVBoxLayout(card)
@@ -141,11 +146,17 @@ class TakeView(QWidget):
             return
         places = {index: at for at, index in enumerate(take.report.indices)}
         notes = [take.report.aligned.notes[places[played.index]] for played in one.notes]
-        self.tab.show_span(notes[0].onset_s, max(note.offset_s for note in notes))
+        self._span = (notes[0].onset_s, max(note.offset_s for note in notes))
+        self.tab.show_span(*self._span)
         self.landing.show_landings(landings(one.bends))
         said = advice(one, self._score, pace=take.pace, thresholds=self._thresholds)
         lines = "".join(f"<li>{escape(sentence)}</li>" for sentence in said)
         self.words.setText(f"<b>{escape(one.phrase.name)}: {one.verdict}.</b> {_figures(one)}<ul>{lines}</ul>")
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        if self._span is not None:
+            self.tab.show_span(*self._span)
 
     # --- what is asked ---
     def _ask_to_hear(self, voice: str) -> None:

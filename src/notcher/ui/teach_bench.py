@@ -229,9 +229,12 @@ class TeachBench(QWidget):
         column.addWidget(title)
         column.addWidget(self.advice, 1)
         column.addWidget(self.play_button)
+        marks = QHBoxLayout()
+        marks.setSpacing(4)
         for result, button in self.mark_buttons.items():
             button.clicked.connect(lambda _=False, mark=result: self._on_mark(self.board.row, self.board.column, mark))
-            column.addWidget(button)
+            marks.addWidget(button)
+        column.addLayout(marks)
         self.clear_button.clicked.connect(lambda: self._on_mark(self.board.row, self.board.column, None))
         column.addWidget(self.clear_button)
         column.addSpacing(8)

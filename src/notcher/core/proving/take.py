@@ -32,7 +32,7 @@ from notcher.core.score import (
 from notcher.core.sound import Clip
 
 FRAME_S = 0.02
-REACH_S, SAME_SEMITONES = 0.3, 0.6
+REACH_S, SAME_SEMITONES, TOGETHER_S = 0.3, 0.6, 0.08
 SLACK_S, SLACK_SHARE = 2.0, 0.25
 FLOW_S, LEAST_ANCHORS = 2.5, 4
 SAG_SHARE, SAG_LONG_S = 0.06, 1.2
@@ -387,8 +387,7 @@ def _in_unison(aligned: Score, one: Finding) -> bool:
     goal = aligned.sounding_midi(note) + note.reading.bend_semitones
     return any(
         other.string != note.string
-        and other.onset_s < note.offset_s
-        and other.offset_s > note.onset_s
+        and min(other.offset_s, note.offset_s) - max(other.onset_s, note.onset_s) > TOGETHER_S
         and abs(aligned.sounding_midi(other) - goal) < 2 * SAME_SEMITONES
         for other in aligned.notes[max(0, one.index - 4) : one.index + 5]
     )
