@@ -345,7 +345,8 @@ def _timing(case: _Case, measured: float | None) -> Finding:
     if other is None:
         if legato or note.strike is Strike.SWELL:
             return case.found("agrees", measured, "agrees", 0.125)
-        if not case.alone:
+        doubled = any(abs(one) < SAME_AS_BESIDE for one in case.beside)
+        if not case.alone and not doubled:
             return case.found("agrees", measured, "agrees; no strike of its own was heard through the band", 0.3)
         return case.found("strike", measured, "was not struck here: its pitch was sounding already", 0.5)
     if abs(late_s) > ONSET_S:

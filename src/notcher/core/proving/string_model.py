@@ -23,10 +23,13 @@ MOST_PARTIALS = 28
 PLUCK_AT, PICKUP_AT = 0.17, 0.24
 STIFFNESS = {1: 1.6e-5, 2: 3.2e-5, 3: 6e-5, 4: 4e-5, 5: 5e-5, 6: 6e-5}
 """B of light electric strings, open; order of magnitude from Fletcher and Rossing, the values are ours."""
+FADED = 8 / 3  # fades until what is left is e^-8 of the level, -70 dB
 LINK_S = 0.05
 SLIDE_STEP_S = 0.018  # seconds on each fret that a slide passes
 JOIN_S = 0.004
-WORKERS, CHAINS_AT_ONCE = 2, 16
+WORKERS, CHAINS_AT_ONCE, BLOCK_SAMPLES = 2, 32, 120_000
+FRET_LOSS = 0.012  # a shorter string, held by a finger, rings shorter (common practice, no source)
+SQUEAL_PARTIAL = 6
 LEVELS = {
     Strike.PICK: 1.0,
     Strike.REPICK: 1.0,
@@ -109,7 +112,7 @@ def _played_chain(
     chain: Sequence[Note], *, score: Score, sample_rate: int, seed: int, most_partials: int
 ) -> tuple[int, FloatArray]:
     """Return the first sample and the sound of notes that share one continuous vibration."""
-    tail_s = 0.15
+    tail_s = FADED * FADES_S[chain[-1].end]
     noise = np.random.default_rng([seed, round(1000 * chain[0].onset_s), chain[0].string])
     start = round(chain[0].onset_s * sample_rate)
     edges = [round(note.onset_s * sample_rate) - start for note in chain[1:]]
@@ -127,17 +130,22 @@ def _played_chain(
     one_fret = float(np.ptp(frets)) == 0
     lowest = float(pitch_hz.min())
     count = int(np.clip(HIGHEST_PARTIAL_HZ / lowest, 1, most_partials))
-    # the same memory for every partial: fetching fresh pages costs more than the arithmetic
-    turns, whole, wave = np.empty_like(cycles), np.empty_like(cycles), np.empty_like(sound)
-    for partial in range(1, count + 1):
-        ratio = partial * np.sqrt((1 + stiffness * partial**2) / (1 + stiffness))
-        turns = np.multiply(cycles, ratio[0], out=turns) if one_fret else np.cumsum(pitch_hz * ratio) / sample_rate
+    # a few partials at a time: one by one a short note is all overhead, all at once a long one leaves the cache
+    rows = int(np.clip(BLOCK_SAMPLES // sound.size, 1, count))
+    memory = np.empty((2, rows, sound.size)), np.empty((rows, sound.size), dtype=np.float32)
+    for first in range(1, count + 1, rows):
+        partials = np.arange(first, min(first + rows, count + 1), dtype=np.float64)[:, None]
+        (turns, whole), wave = memory[0][:, : partials.size], memory[1][: partials.size]
+        if one_fret:
+            np.multiply(cycles, _ratio(partials, stiffness[0]), out=turns)
+        else:
+            np.cumsum(pitch_hz * _ratio(partials, stiffness) / sample_rate, axis=1, out=turns)
         np.floor(turns, out=whole)
         np.subtract(turns, whole, out=wave, casting="same_kind")  # one turn: exact enough however long the note
         wave *= np.float32(2 * np.pi)
         np.sin(wave, out=wave)
-        wave *= _envelope(shapes, partial, pitch_hz, sample_rate)
-        sound += wave
+        wave *= _envelopes(shapes, partials, pitch_hz, sample_rate)
+        sound += wave.sum(axis=0)
     _add_pick_noise(sound, shapes, sample_rate, noise)
     return _with_rake(start, sound, chain[0], sample_rate, noise)
 
@@ -173,54 +181,67 @@ def _staircase(times_s: FloatArray, frets: int) -> FloatArray:
     return np.asarray(np.clip(np.floor(times_s / SLIDE_STEP_S), 0, frets) - frets)
 
 
-def _envelope(shapes: Sequence[_Shape], partial: int, pitch_hz: FloatArray, sample_rate: int) -> FloatArray:
-    """Loudness of one partial over a chain: each note's own strength and decay, joined without a click."""
-    result = np.zeros(shapes[-1].last, dtype=np.float32)
+def _ratio(partials: FloatArray, stiffness: FloatArray | float) -> FloatArray:
+    """How high partials lie over the first: k sqrt((1 + B k^2) / (1 + B)), Fletcher 1964."""
+    return np.asarray(partials * np.sqrt((1 + stiffness * partials**2) / (1 + stiffness)))
+
+
+def _envelopes(shapes: Sequence[_Shape], partials: FloatArray, pitch_hz: FloatArray, sample_rate: int) -> FloatArray:
+    """Loudness of some partials over a chain: each note's own strength and decay, joined without a click.
+
+    partials: shape (k, 1). Returns: shape (k, n_samples), float32.
+    """
+    result = np.zeros((partials.size, shapes[-1].last), dtype=np.float32)
     for shape in shapes:
         note, span = shape.note, shape.last - shape.first
         times_s = np.arange(span, dtype=np.float32) / sample_rate
-        strength, decay_s = _partial(note, partial, float(pitch_hz[shape.first + span // 4]))
-        level = np.float32(strength) * np.exp(-times_s / np.float32(decay_s))
+        strength, decay_s = _partials(note, partials, float(pitch_hz[shape.first + span // 4]))
+        level = result[:, shape.first : shape.last]
+        np.divide(-times_s, decay_s.astype(np.float32), out=level)
+        np.exp(level, out=level)
+        level *= strength.astype(np.float32)
         if note.strike is Strike.SWELL:
             level *= np.minimum(times_s / min(0.3, 0.6 * note.duration_s), 1) ** 2
         _fade_out(level, note, sample_rate)
-        result[shape.first : shape.last] = level
-    attack = min(round(0.0015 * sample_rate), result.size)
-    result[:attack] *= np.linspace(0, 1, attack, dtype=np.float32)
+    attack = min(round(0.0015 * sample_rate), result.shape[1])
+    result[:, :attack] *= np.linspace(0, 1, attack, dtype=np.float32)
     for shape in shapes[1:]:  # the step in level between two notes becomes a short slope
-        width = min(round(JOIN_S * sample_rate), shape.first, result.size - shape.first)
+        width = min(round(JOIN_S * sample_rate), shape.first, result.shape[1] - shape.first)
         if width > 1:
-            before, after = result[shape.first - width], result[shape.first + width - 1]
-            result[shape.first - width : shape.first + width] = np.linspace(before, after, 2 * width)
+            slope = slice(shape.first - width, shape.first + width)
+            before, after = result[:, [slope.start]], result[:, [slope.stop - 1]]
+            result[:, slope] = before + (after - before) * np.linspace(0, 1, 2 * width, dtype=np.float32)
     return result
 
 
 def _fade_out(level: FloatArray, note: Note, sample_rate: int) -> None:
     """Damp the string at the note's end, in place; a note that runs on has no end of its own inside a chain."""
     end = round(note.duration_s * sample_rate)
-    if end >= level.size:
+    count = level.shape[1]
+    if end >= count:
         return
     fade = round(FADES_S[note.end] * sample_rate)
     begin = max(0, end - fade // 2)
-    level[begin:] *= np.exp(-np.arange(level.size - begin, dtype=np.float32) / max(1.0, fade / 3))
+    level[:, begin:] *= np.exp(-np.arange(count - begin, dtype=np.float32) / max(1.0, fade / 3))
 
 
-def _partial(note: Note, partial: int, pitch_hz: float) -> tuple[float, float]:
-    """Strength and decay time (seconds) of one partial of a note."""
-    strength = abs(np.sin(np.pi * partial * PLUCK_AT) * np.sin(np.pi * partial * PICKUP_AT)) / partial
+def _partials(note: Note, partials: FloatArray, pitch_hz: float) -> tuple[FloatArray, FloatArray]:
+    """Strength and decay time (seconds) of partials of a note; shape (k, 1) each."""
+    strength = np.abs(np.sin(np.pi * partials * PLUCK_AT) * np.sin(np.pi * partials * PICKUP_AT)) / partials
     bright_hz = 3200.0 if note.strike in (Strike.PICK, Strike.REPICK) else 1900.0
-    strength *= LEVELS[note.strike] * np.exp(-partial * pitch_hz / bright_hz)
-    decay_s = 3.2 * (220.0 / max(pitch_hz, 80.0)) ** 0.35 / (1 + (partial * pitch_hz / 2600.0) ** 1.3)
+    strength = strength * LEVELS[note.strike] * np.exp(-partials * pitch_hz / bright_hz)
+    decay_s = 3.2 * (220.0 / max(pitch_hz, 80.0)) ** 0.35 / (1 + (partials * pitch_hz / 2600.0) ** 1.3)
+    decay_s = decay_s * (1 - FRET_LOSS * note.fret)
     if note.tone is Tone.PALM_MUTE:
-        strength, decay_s = strength * np.exp(-partial / 5), 0.07 / (1 + 0.2 * partial)
+        strength, decay_s = strength * np.exp(-partials / 5), 0.07 / (1 + 0.2 * partials)
     elif note.tone is Tone.DEAD:
-        strength, decay_s = 0.25 * strength, 0.012
+        strength, decay_s = 0.25 * strength, np.full_like(partials, 0.012)
     elif note.tone in (Tone.NATURAL_HARMONIC, Tone.TAPPED_HARMONIC):
-        strength, decay_s = (0.3 if partial == 1 else 0.03 / partial), 2.5
+        strength, decay_s = np.where(partials == 1, 0.3, 0.03 / partials), np.full_like(partials, 2.5)
     elif note.tone is Tone.SQUEAL_HARMONIC:
-        strength = 0.35 if partial == 6 else 0.3 * strength
-        decay_s = max(decay_s, 0.8)
-    return strength, decay_s
+        strength = np.where(partials == SQUEAL_PARTIAL, 0.35, 0.3 * strength)
+        decay_s = np.maximum(decay_s, 0.8)
+    return np.asarray(strength), np.asarray(decay_s)
 
 
 def _add_pick_noise(sound: FloatArray, shapes: Sequence[_Shape], sample_rate: int, noise: np.random.Generator) -> None:
