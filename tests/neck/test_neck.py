@@ -16,9 +16,11 @@ from notcher.core.neck import (
     copied,
     fret_position_mm,
     harmonic_places,
+    inserted,
     inserted_at,
     measured_deviation,
     moved,
+    nearest_place,
     neighbour_place,
     pasted,
     place,
@@ -262,3 +264,26 @@ def test_the_measured_deviation_is_from_the_notes_own_fret() -> None:
     since, deviation = measured_deviation(score, score.notes[0], times_s, np.full(101, 71.1))
     assert deviation == pytest.approx(2.0)
     assert since[0] == pytest.approx(0.0, abs=0.011)
+
+
+def test_a_heard_note_is_put_where_the_hand_is() -> None:
+    """Between notes around fret 12 the same pitch goes to the fret in reach, not to the lowest one."""
+    run = [
+        Note(0.3 * at, 0.3 * at + 0.28, string, fret)
+        for at, (string, fret) in enumerate([(3, 12), (3, 14), (2, 12), (2, 15)])
+    ]
+    score = Score(tuple(note for at, note in enumerate(run) if at != 2))
+    written, index = inserted(score, run[2], score.tuning.midi(2, 12))
+    assert (index, written.notes[2].string, written.notes[2].fret) == (2, 2, 12)
+    assert written.without([2]) == score
+    with pytest.raises(PlaceError):
+        inserted(score, run[2], 30.0)
+
+
+def test_the_nearest_place_keeps_the_string_while_it_can() -> None:
+    score = Score()
+    assert nearest_place(score, score.tuning.midi(2, 14), Place(2, 15)) == Place(2, 14)
+    assert nearest_place(score, score.tuning.midi(1, 22), Place(3, 20)) == Place(1, 22)
+    assert nearest_place(score, 45.0, Place(2, 5)).string in (5, 6)
+    with pytest.raises(ValueError, match="nowhere on this neck"):
+        nearest_place(score, 20.0, Place(1, 1))

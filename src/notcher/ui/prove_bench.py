@@ -25,7 +25,7 @@ from PyQt6.QtWidgets import (
 
 from notcher.core.errors import CancelCheck, NotcherError, Progress
 from notcher.core.formats.texttab import clock
-from notcher.core.proving import Doubt, Proof, aside, corrected, doubts, evidence, prove, written_in
+from notcher.core.proving import Doubt, Known, Proof, aside, corrected, doubts, evidence, prove, written_in
 from notcher.core.score import Phrase, Score
 from notcher.ui.curve_ruler import AROUND_S, CurveRuler
 from notcher.ui.jobs import Jobs
@@ -116,6 +116,7 @@ class ProveBench(QWidget):
         self._session, self._jobs = session, jobs
         self.proof: Proof | None = None
         self._score: Score | None = None  # what the proof is of
+        self._known: Known = {}
         self.model = DoubtModel()
         self.list = DoubtList()
         self.ruler = CurveRuler()
@@ -227,6 +228,7 @@ class ProveBench(QWidget):
 
     def _on_opened(self) -> None:
         self.proof = self._score = None
+        self._known = {}
         self._jobs.cancel("prove")
         self._show_rows()
         self._wait.start()
@@ -236,6 +238,7 @@ class ProveBench(QWidget):
         self._wait.stop()
 
     def _on_evidence_changed(self) -> None:
+        self._known = {}  # another draft: all is measured again
         self._wait.start()
 
     def _prove(self) -> None:
@@ -246,8 +249,10 @@ class ProveBench(QWidget):
             self._show_rows()
             return
 
+        known = self._known
+
         def work(_progress: Progress, _cancelled: CancelCheck) -> Proof:
-            return prove(score, heard)
+            return prove(score, heard, known=known)
 
         def done(proof: Proof) -> None:
             self.proof, self._score = proof, score

@@ -8,7 +8,7 @@ from notcher.core.proving.correcting import aside, corrected, written_in
 from notcher.core.proving.doubts import Doubt, doubts
 from notcher.core.proving.latency import LatencyError, calibration_clicks, clap_delay_s, loop_back_delay_s
 from notcher.core.proving.performer import SKILLS, Skill, performed
-from notcher.core.proving.proof import OPEN, Finding, Proof, Reached, Unwritten, evidence, prove
+from notcher.core.proving.proof import OPEN, Finding, Known, Proof, Reached, Unwritten, evidence, prove
 from notcher.core.proving.string_model import render
 from notcher.core.proving.take import PhraseReport, Played, TakeError, TakeReport, Thresholds, hear_take, report
 
@@ -19,6 +19,7 @@ __all__ = [
     "SKILLS",
     "Doubt",
     "Finding",
+    "Known",
     "LatencyError",
     "PhraseReport",
     "Played",

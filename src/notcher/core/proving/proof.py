@@ -4,6 +4,7 @@ Thresholds are common practice (no source): listeners accept a bend within 10 to
 flat; onsets are compared to 50 ms, as in note transcription (C. Raffel et al., "mir_eval", ISMIR 2014).
 """
 
+from collections.abc import Hashable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -114,10 +115,25 @@ class Proof:
         return sum(one.open for one in inside) + len(heard)
 
 
-def prove(score: Score, heard: Draft) -> Proof:
-    """Hold a score against what was heard in its recording."""
+Known = dict[Hashable, Finding]
+"""What was found of notes before, by all that a finding rests on."""
+
+
+def prove(score: Score, heard: Draft, *, known: Known | None = None) -> Proof:
+    """Hold a score against what was heard in its recording.
+
+    known: findings of the same draft and tuning, kept from one call to the next; only what an edit changed is measured
+    again, and what is new is added to it.
+    """
     partner = _partners(score, heard.score)
-    findings = [_finding(score, index, heard, partner.get(index)) for index in range(len(score.notes))]
+    known = {} if known is None else known
+    findings = []
+    for index, note in enumerate(score.notes):
+        case = _case(score, index, heard, partner.get(index))
+        key = (note, case.partner, case.beside, score.tuning)
+        if key not in known:
+            known[key] = _finding(score, case, heard)
+        findings.append(replace(known[key], index=index))
     taken = set(partner.values())
     unwritten = [
         Unwritten(note.onset_s, heard.score.fretted_midi(note), round(note.certainty, 3), index)
@@ -230,11 +246,15 @@ class _Case:
         return Finding(self.index, status, aim, cents, late_ms, verdict, round(doubt, 3), settled, partner=self.partner)
 
 
-def _finding(score: Score, index: int, heard: Draft, partner: int | None) -> Finding:
+def _case(score: Score, index: int, heard: Draft, partner: int | None) -> _Case:
     note, other = score.notes[index], heard.score.notes[partner] if partner is not None else None
     same = other is not None and abs(heard.score.sounding_midi(other) - score.sounding_midi(note)) < 0.5
     alone = heard.listening is None or heard.listening.alone
-    case = _Case(index, note, other, same, partner, alone, _beside(score, index))
+    return _Case(index, note, other, same, partner, alone, _beside(score, index))
+
+
+def _finding(score: Score, case: _Case, heard: Draft) -> Finding:
+    note, other, same = case.note, case.other, case.same_fret
     # a late note is measured from where it begins
     shift_s = case.late_s if abs(case.late_s) > ONSET_S else 0.0
     deviation = _deviation(score, note, heard, shift_s)

@@ -47,6 +47,8 @@ def retimed(note: Note, onset_s: float, offset_s: float) -> Note:
 
     Raises: ValueError when it would end before it starts.
     """
+    if offset_s <= onset_s:
+        raise ValueError(f"a note must end after it starts: {onset_s} s to {offset_s} s")
     stretch = (offset_s - onset_s) / note.duration_s
     wave = note.vibrato
     return replace(
