@@ -26,7 +26,7 @@ from notcher.core.hearing.onsets import onset_curve, pick_peaks
 from notcher.core.hearing.pitch import HOP_S
 from notcher.core.hearing.pitch import RATE as HEARING_RATE
 from notcher.core.proving import render
-from notcher.core.score import TUNINGS, Note, Score, Strike, bent_curve, midi_to_hz
+from notcher.core.score import TUNINGS, Note, Score, Strike, Vibrato, bent_curve, midi_to_hz
 from notcher.core.sound import Clip, resampled
 
 
@@ -210,3 +210,13 @@ def test_a_recording_may_end_anywhere() -> None:
         whole = max(whole, len(heard.score.notes))
         assert all(note.offset_s <= length / RATE + 0.05 for note in heard.score.notes)
     assert whole >= 3
+
+
+@pytest.mark.parametrize("top", [1.6, 2.0, 2.6])
+def test_a_vibrato_on_a_bend_does_not_lift_its_top(top: float) -> None:
+    """A string only stretches up, so the wave stands on the bend: its foot is where the bend went, on a fret or not."""
+    note = Note(0.2, 1.8, 3, 14, curve=bent_curve(top, 1.6), vibrato=Vibrato(0.6, 5.3, 25))
+    heard = draft(render(Score((note,)))).score.notes[0]
+    assert heard.vibrato is not None
+    # the curve is simplified to a tenth of a semitone; half of the wave would lift it by a quarter
+    assert heard.curve.at(np.array([0.4, 0.9, 1.3])) == pytest.approx([top] * 3, abs=0.13)

@@ -1,4 +1,4 @@
-"""Drives a real window: open, draft, correct, undo, loop, save, reopen. Run by test_window under Xvfb."""
+"""Drives a real window: open, draft, correct, undo, loop, prove, take, save, reopen. Run by test_window under Xvfb."""
 
 import os
 import sys
@@ -13,7 +13,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from notcher.core.formats import read_document
-from notcher.devices import SimulatedLoudspeaker
+from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker
 from notcher.ui.settings import Settings
 from notcher.ui.theme import load_fonts
 from notcher.ui.window import Window
@@ -27,11 +27,35 @@ def wait(app: QApplication, done: Callable[[], bool]) -> None:
         assert time.monotonic() < until, "took too long"
 
 
+def prove_and_take(app: QApplication, window: Window) -> None:
+    """A wrong bend is found and corrected on the Prove bench; then a student's take of the phrase is recorded."""
+    window.notch.edits.step(1)
+    window.notch.edits.bend_by(1)
+    window.actions_by_name["Prove bench"].trigger()
+    prove = window.prove
+    wait(app, lambda: prove._score is window.session.score and prove.row is not None and prove.row.waiting)
+    assert "short of the step and a half" in prove.verdict.text()
+    QTest.keyClick(prove.list, Qt.Key.Key_Return)
+    wait(app, lambda: window.player.playing)
+    window.player.stop()
+    QTest.keyClick(prove.list, Qt.Key.Key_C)
+    wait(app, lambda: prove._score is window.session.score and "findings open" in prove.summary.text())
+    assert "0 findings open" in prove.summary.text()
+    QTest.keyClick(prove.list, Qt.Key.Key_F10)  # the second footswitch
+    wait(app, lambda: bool(window.teach.takes.takes))
+    assert "cents flat" in window.teach.takes.words.text()
+    QTest.mouseClick(window.teach.takes.mark_button, Qt.MouseButton.LeftButton)
+    assert window.session.score.marks
+
+
 def main(recording: Path, folder: Path) -> None:
     app = QApplication(sys.argv)
     load_fonts()
     store = QSettings(str(folder / "real.ini"), QSettings.Format.IniFormat)
-    window = Window(Settings(store), SimulatedLoudspeaker())
+    guitarist = SimulatedGuitarist(skill="short of the top", speed=6.0)
+    settings = Settings(store)
+    settings.set("guitarist", "short of the top")
+    window = Window(settings, SimulatedLoudspeaker(speed=6.0), guitar=guitarist, footswitch=KeyFootswitch())
     window.show()
     assert QTest.qWaitForWindowExposed(window)
     assert app.platformName() == "xcb"
@@ -48,6 +72,7 @@ def main(recording: Path, folder: Path) -> None:
     QTest.mouseClick(window.reel.play_button, Qt.MouseButton.LeftButton)
     wait(app, lambda: window.player.playing and window.player.speaker.position > 4000)
     window.player.stop()
+    prove_and_take(app, window)
     assert window._save_to(folder / "real.notch")
     assert read_document(folder / "real.notch").score == window.session.score
     window.close()
