@@ -87,6 +87,21 @@ def test_flat_bends_are_read_off_the_take(teaching: Window, qtbot: QtBot) -> Non
         teaching.player.stop()
 
 
+def test_other_thresholds_judge_takes_again_without_hearing_them(teaching: Window, qtbot: QtBot) -> None:
+    teaching.settings.set("guitarist", "short of the top")
+    teaching.apply_settings()
+    recorded(teaching, qtbot)
+    takes = teaching.teach.takes
+    heard = takes.take.report.heard
+    assert takes.take.report.verdict is Result.SHAKY
+    teaching.settings.set("take_bend_cents", 90.0)
+    takes.judge_again(teaching.settings.thresholds)
+    assert takes.take.report.verdict is Result.CLEAN
+    assert takes.take.report.heard is heard
+    assert takes.take_box.currentText().endswith("clean")
+    assert takes.phrase_list.item(0).text() == "Ask: clean"
+
+
 def test_the_delay_is_measured_and_taken_off(teaching: Window, qtbot: QtBot) -> None:
     assert teaching.settings.latency_s is None
     teaching.player.speaker._speed = teaching.guitar._speed = 3.0

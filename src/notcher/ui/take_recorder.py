@@ -15,7 +15,6 @@ from notcher.core.proving import (
     clap_delay_s,
     hear_take,
     loop_back_delay_s,
-    report,
 )
 from notcher.core.score import Phrase, Score, excerpt
 from notcher.core.sound import Clip, read_clip
@@ -136,20 +135,6 @@ class TakeRecorder(QObject):
             self._tell(Take(self._next_name(path.stem), span, pace, "file", result[0], None, result[1]))
 
         self._listen(work, done)
-
-    def judge_again(self, take: Take, score: Score, thresholds: Thresholds) -> Take:
-        """Return a take by other thresholds; it is not heard again."""
-        span = take.span
-        found = report(
-            score,
-            span.start_s,
-            span.end_s,
-            take.report.heard,
-            pace=take.pace,
-            begin_s=take.begin_s,
-            thresholds=thresholds,
-        )
-        return Take(take.name, span, take.pace, take.along, take.clip, take.begin_s, found)
 
     def end(self) -> None:
         """End what runs: a take is heard as far as it was played."""

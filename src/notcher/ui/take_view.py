@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from notcher.core.proving import PhraseReport, Thresholds, advice, headline, landings
+from notcher.core.proving import PhraseReport, Thresholds, advice, headline, judged, landings
 from notcher.core.score import Score
 from notcher.ui.landing_view import LandingView
 from notcher.ui.tab_view import TabView
@@ -116,8 +116,18 @@ class TakeView(QWidget):
     def add(self, take: Take, score: Score, thresholds: Thresholds) -> None:
         self._score, self._thresholds = score, thresholds
         self.takes.append(take)
-        self.take_box.addItem(f"{take.name}, {take.pace * 100:.0f} %, {take.report.verdict}")
+        self.take_box.addItem(_title(take))
         self.take_box.setCurrentIndex(self.take_box.count() - 1)
+        self._show_take()
+
+    def judge_again(self, thresholds: Thresholds) -> None:
+        """Take other thresholds for all takes; none is heard again."""
+        if thresholds == self._thresholds:
+            return
+        self._thresholds = thresholds
+        self.takes = [replace(take, report=judged(take.report, thresholds)) for take in self.takes]
+        for at, take in enumerate(self.takes):
+            self.take_box.setItemText(at, _title(take))
         self._show_take()
 
     def _show_take(self) -> None:
@@ -166,6 +176,10 @@ class TakeView(QWidget):
     def _on_mark(self) -> None:
         if self.take is not None and self.phrase is not None:
             self.mark_requested.emit(self.take, self.phrase)
+
+
+def _title(take: Take) -> str:
+    return f"{take.name}, {take.pace * 100:.0f} %, {take.report.verdict}"
 
 
 def marked(take: Take) -> Score:

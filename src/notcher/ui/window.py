@@ -682,6 +682,7 @@ class Window(QMainWindow):
     def show_settings(self) -> None:
         if SettingsDialog(self.settings, self).exec():
             self.apply_settings()
+            self.teach.takes.judge_again(self.settings.thresholds)
 
     def show_about(self) -> None:
         QMessageBox.about(

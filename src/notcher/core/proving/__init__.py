@@ -10,7 +10,7 @@ from notcher.core.proving.latency import LatencyError, calibration_clicks, clap_
 from notcher.core.proving.performer import SKILLS, Skill, performed
 from notcher.core.proving.proof import OPEN, Finding, Known, Proof, Reached, Unwritten, evidence, prove
 from notcher.core.proving.string_model import render
-from notcher.core.proving.take import PhraseReport, Played, TakeError, TakeReport, Thresholds, hear_take, report
+from notcher.core.proving.take import PhraseReport, Played, TakeError, TakeReport, Thresholds, hear_take, judged, report
 
 __all__ = [
     "COLOURS",
@@ -44,6 +44,7 @@ __all__ = [
     "headline",
     "hear_take",
     "histogram",
+    "judged",
     "landings",
     "loop_back_delay_s",
     "performed",

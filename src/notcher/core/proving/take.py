@@ -461,6 +461,11 @@ def verdict(one: PhraseReport, limits: Thresholds) -> Result:
     return Result.CLEAN if clean else Result.SHAKY
 
 
+def judged(report: TakeReport, limits: Thresholds) -> TakeReport:
+    """Return the report with every phrase's verdict by other thresholds."""
+    return replace(report, phrases=tuple(replace(one, verdict=verdict(one, limits)) for one in report.phrases))
+
+
 def _drifts(flow: _Flow, start_s: float, pace: float) -> tuple[Drift, ...]:
     """Where the flow ran slower or faster than practised by more than `SAG_SHARE` for a while."""
     if not flow.known:
