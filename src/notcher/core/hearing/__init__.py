@@ -17,6 +17,7 @@ from notcher.core.hearing.pitch import EMPTY_TRACK, HOP_S, RATE, PitchTrack, tra
 from notcher.core.hearing.pulse import find_pulse, pulse_from_taps
 from notcher.core.hearing.salience import HIGH_MIDI, LOW_MIDI, SALIENCE_HOP_S
 from notcher.core.hearing.shape import Shape, shape_of
+from notcher.core.hearing.support import Support, support
 from notcher.core.hearing.tuning import TuningProposal, offset_cents, propose_tunings
 from notcher.core.hearing.voices import Hint
 
@@ -33,6 +34,7 @@ __all__ = [
     "Listening",
     "PitchTrack",
     "Shape",
+    "Support",
     "TuningProposal",
     "draft",
     "find_pulse",
@@ -45,6 +47,7 @@ __all__ = [
     "shape_of",
     "shifted",
     "snapped_to_evidence",
+    "support",
     "track_pitch",
     "with_steered_span",
     "written",

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from notcher.core.arrays import FloatArray
-from notcher.core.hearing import Draft, PitchTrack
+from notcher.core.hearing import Draft, PitchTrack, support
 from notcher.core.hearing.shape import measured_curve
 from notcher.core.score import (
     LEGATO_STRIKES,
@@ -264,6 +264,8 @@ def _finding(score: Score, case: _Case, heard: Draft) -> Finding:
     fits = known & (np.abs(deviation - claimed) < OTHER_FRET_SEMITONES)
     if other is None and (muted or known.sum() < LEAST_FRAMES or fits.sum() < HEARD_SHARE * deviation.size):
         drowned = note.tone is not Tone.NORMAL and not case.alone  # a band hides what hardly rings
+        if not drowned and _borne_out(score, case, heard):
+            return case.found("agrees", None, "agrees; soft under the band", 0.3)
         return case.found("missing", None, "was not heard", 0.4 if drowned else 0.9)
     if known.sum() < LEAST_FRAMES or muted:
         return _timing(case, None)
@@ -274,6 +276,14 @@ def _finding(score: Score, case: _Case, heard: Draft) -> Finding:
         verdict = f"sounds {sounds}, like fret {note.fret + frets}, where fret {note.fret} was claimed"
         return case.found("pitch", case.aim + float(np.median(off)), verdict, 0.6 + 0.4 * case.certainty)
     return _bent_or_timing(case, deviation)
+
+
+def _borne_out(score: Score, case: _Case, heard: Draft) -> bool:
+    """Whether a note that the followed lead does not hold is there all the same, under a band."""
+    if case.alone or heard.listening is None:
+        return False
+    found = support(score, case.note, heard.listening, offset_cents=heard.score.tuning.offset_cents)
+    return found is not None and found.enough
 
 
 def _bent_or_timing(case: _Case, deviation: FloatArray) -> Finding:

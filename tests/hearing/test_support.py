@@ -1,0 +1,56 @@
+"""A soft note under a band is borne out; one that nobody played is not."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from band import with_band
+from lead_cases import make_case, render_case
+from notcher.core.hearing import Draft, draft, support
+from notcher.core.proving import prove
+from notcher.core.score import LEGATO_STRIKES, Score
+
+
+@pytest.fixture(scope="module")
+def buried() -> tuple[Score, Draft]:
+    """A set-aside solo of a sampled guitar, as loud as its band."""
+    case = make_case(103, length_s=20.0)
+    return case.score, draft(with_band(case, render_case(case), lead_db=0), tuning=case.score.tuning)
+
+
+def test_true_notes_are_borne_out_and_shifted_ones_are_not(buried: tuple[Score, Draft]) -> None:
+    score, heard = buried
+    assert heard.listening is not None
+    offset = heard.score.tuning.offset_cents
+
+    def share(by: int, later_s: float = 0.0) -> float:
+        found = []
+        for note in score.notes:
+            if note.duration_s > 0.1 and 3 <= note.fret <= 20 and note.strike in LEGATO_STRIKES:
+                moved = replace(
+                    note, fret=note.fret + by, onset_s=note.onset_s + later_s, offset_s=note.offset_s + later_s
+                )
+                told = support(score, moved, heard.listening, offset_cents=offset)
+                found.append(told is not None and told.enough)
+        assert len(found) > 10
+        return float(np.mean(found))
+
+    assert share(0) > 0.85
+    assert max(share(1), share(-1)) < 0.12
+
+
+def test_a_true_tab_is_not_accused_through_a_band(buried: tuple[Score, Draft]) -> None:
+    score, heard = buried
+    proof = prove(score, heard)
+    assert sum(one.open for one in proof.notes) <= 0.03 * len(score.notes)
+    soft = [one for one in proof.notes if "soft under the band" in one.verdict]
+    assert soft, "some were not followed, and are there all the same"
+    assert all(one.status == "agrees" and one.measured_cents is None for one in soft)
+
+
+def test_a_note_past_the_end_or_too_short_tells_nothing(buried: tuple[Score, Draft]) -> None:
+    score, heard = buried
+    assert heard.listening is not None
+    for change in ({"onset_s": 500.0, "offset_s": 501.0}, {"offset_s": score.notes[0].onset_s + 0.03}):
+        assert support(score, replace(score.notes[0], **change), heard.listening, offset_cents=0.0) is None
