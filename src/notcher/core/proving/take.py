@@ -15,8 +15,9 @@ import numpy as np
 from notcher.core.arrays import FloatArray, IntArray
 from notcher.core.errors import CancelCheck, NotcherError, Progress, never_cancelled, no_progress
 from notcher.core.hearing import Draft, HearingError, draft
+from notcher.core.proving.flow import Drift, Flow, drifts_of
 from notcher.core.proving.proof import Finding, Proof, Unwritten, evidence, prove
-from notcher.core.proving.warping import line, warped
+from notcher.core.proving.warping import MOST_CELLS, line, warped
 from notcher.core.score import (
     NO_PULSE,
     Phrase,
@@ -34,8 +35,6 @@ from notcher.core.sound import Clip
 FRAME_S = 0.02
 REACH_S, SAME_SEMITONES, TOGETHER_S = 0.3, 0.6, 0.08
 SLACK_S, SLACK_SHARE = 2.0, 0.25
-FLOW_S, LEAST_ANCHORS = 2.5, 4
-SAG_SHARE, SAG_LONG_S = 0.06, 1.2
 LEAST_BEND = 0.35
 STILL_SEMITONES = 0.02
 SWINGS_S = (0.08, 0.4)
@@ -83,15 +82,6 @@ class Played:
     def right(self) -> bool:
         """Whether the written note was played, however its bend landed and whenever it came."""
         return self.finding.status not in ("missing", "pitch")
-
-
-@dataclass(frozen=True, slots=True)
-class Drift:
-    """A stretch in which the tempo went away from the one practised; times in the recording, change -0.1 is slower."""
-
-    start_s: float
-    end_s: float
-    change: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -182,7 +172,7 @@ def report(
     first = score.first_after(start_s - 0.02)
     indices = tuple(range(first, first + len(written.notes)))
     due_s, came_s = _anchors(written, heard, begin_s)
-    flow = _Flow(due_s, came_s, begin_s)
+    flow = Flow(due_s, came_s, begin_s)
     aligned = _aligned(written, flow)
     proof = prove(aligned, heard)
     played = [
@@ -194,7 +184,7 @@ def report(
         one for one in score.phrases if not one.section and one.start_s < end_s - 0.02 and one.end_s > start_s + 0.02
     ]
     phrases = plain or [Phrase(start_s, end_s, "This stretch")]
-    drifts = _drifts(flow, start_s, pace)
+    drifts = drifts_of(flow, start_s, pace)
     reports = [_phrase(score, one, played, proof, flow, drifts, limits, start_s, pace) for one in phrases]
     return TakeReport(heard, aligned, indices, pace, tuple(one for one in reports if one.notes))
 
@@ -209,32 +199,32 @@ def _practised(score: Score, start_s: float, end_s: float, pace: float) -> Score
 # --- laying the take over the tab ---
 def _anchors(written: Score, heard: Draft, begin_s: float | None) -> tuple[FloatArray, FloatArray]:
     """Return when notes were due (seconds into the stretch) and when they came (seconds in the take), both rising."""
-    length_s = max(note.offset_s for note in written.notes)
-    times_s = np.arange(0.0, length_s, FRAME_S)
-    claimed = np.full(times_s.size, np.nan)
+    length_s, taken_s = max(note.offset_s for note in written.notes), float(heard.track.times_s[-1])
+    # a whole long solo is laid over in coarser frames
+    frame_s = FRAME_S * max(1.0, float(np.sqrt(1.1 * length_s * taken_s / FRAME_S**2 / MOST_CELLS)))
+    due_s, came_s = np.arange(0.0, length_s, frame_s), np.arange(0.0, taken_s, frame_s)
+    claimed = np.full(due_s.size, np.nan)
     for note in written.notes:
-        part = slice(round(note.onset_s / FRAME_S), round(note.offset_s / FRAME_S))
-        claimed[part] = written.sounding_midi(note) + note.curve.at(times_s[part] - note.onset_s)
+        part = slice(round(note.onset_s / frame_s), round(note.offset_s / frame_s))
+        claimed[part] = written.sounding_midi(note) + note.curve.at(due_s[part] - note.onset_s)
     track = heard.track
-    taken_s = np.arange(0.0, float(track.times_s[-1]), FRAME_S)
-    nearest = np.minimum(np.searchsorted(track.times_s, taken_s), track.times_s.size - 1)
+    nearest = np.minimum(np.searchsorted(track.times_s, came_s), track.times_s.size - 1)
     midi = track.midi[nearest] - heard.score.tuning.offset_cents / 100
     path = warped(
-        line(claimed, np.array([note.onset_s for note in written.notes]), frame_s=FRAME_S),
-        line(midi, np.array([note.onset_s for note in heard.score.notes]), frame_s=FRAME_S),
-        allowed=_allowed(times_s, taken_s.size, begin_s),
+        line(claimed, np.array([note.onset_s for note in written.notes]), frame_s=frame_s),
+        line(midi, np.array([note.onset_s for note in heard.score.notes]), frame_s=frame_s),
+        allowed=_allowed(due_s, came_s, begin_s),
     )
-    return _paired(written, heard.score, np.interp([n.onset_s for n in written.notes], times_s, path * FRAME_S))
+    return _paired(written, heard.score, np.interp([n.onset_s for n in written.notes], due_s, path * frame_s))
 
 
-def _allowed(times_s: FloatArray, frames: int, begin_s: float | None) -> IntArray | None:
+def _allowed(due_s: FloatArray, came_s: FloatArray, begin_s: float | None) -> IntArray | None:
     """Where each moment may lie when it is known when the stretch was due; somewhere in the take at least."""
     if begin_s is None:
         return None
-    slack_s = SLACK_S + SLACK_SHARE * times_s
-    first = np.clip((begin_s + times_s - slack_s) / FRAME_S, 0, frames - 1)
-    last = np.clip((begin_s + times_s + slack_s) / FRAME_S, 0, frames - 1)
-    return np.column_stack([first, last]).astype(np.int64)
+    slack_s = SLACK_S + SLACK_SHARE * due_s
+    frames = [np.searchsorted(came_s, begin_s + due_s + side * slack_s) for side in (-1, 1)]
+    return np.clip(np.column_stack(frames), 0, came_s.size - 1).astype(np.int64)
 
 
 def _paired(written: Score, heard: Score, near_s: FloatArray) -> tuple[FloatArray, FloatArray]:
@@ -266,55 +256,7 @@ def _paired(written: Score, heard: Score, near_s: FloatArray) -> tuple[FloatArra
     return np.array(due_s), np.array(came_s)
 
 
-class _Flow:
-    """The player's own time: a locally weighted line through (due, came).
-
-    Without enough notes it is the beat itself.
-    """
-
-    def __init__(self, due_s: FloatArray, came_s: FloatArray, begin_s: float | None) -> None:
-        self.due_s, self.came_s = due_s, came_s
-        self.known = due_s.size >= LEAST_ANCHORS
-        self.weights = np.ones(due_s.size)
-        self._begin_s = begin_s
-        if self.known:  # twice reweighted: a note far out of the flow does not bend it (Cleveland's bisquare)
-            for _ in range(2):
-                off = came_s - np.array([self._fit(float(one))[0] for one in due_s])
-                scale = 6 * max(float(np.median(np.abs(off))), 0.004)
-                self.weights = np.clip(1 - (off / scale) ** 2, 0, None) ** 2
-
-    @property
-    def begin_s(self) -> float:
-        """When the stretch began: as it was due, or as far as the notes tell."""
-        if self._begin_s is not None:
-            return self._begin_s
-        return float(np.median(self.came_s - self.due_s)) if self.due_s.size else 0.0
-
-    def at(self, due_s: float) -> float:
-        """Return when the player would play what is due."""
-        return self._fit(due_s)[0] if self.known else self.begin_s + due_s
-
-    def slope(self, due_s: float) -> float:
-        """Return seconds played for a second due: above 1 is slower than practised."""
-        return self._fit(due_s)[1] if self.known else 1.0
-
-    def _fit(self, due_s: float) -> tuple[float, float]:
-        apart = np.abs(self.due_s - due_s)
-        reach = max(FLOW_S, float(np.partition(apart, LEAST_ANCHORS - 1)[LEAST_ANCHORS - 1]) * 1.3)
-        weight = np.clip(1 - (apart / reach) ** 3, 0, None) ** 3 * self.weights
-        if np.count_nonzero(weight > 1e-6) < 3:
-            weight = np.clip(1 - (apart / (2 * reach)) ** 3, 1e-3, None)
-        total = float(weight.sum())
-        middle, came = float(weight @ self.due_s) / total, float(weight @ self.came_s) / total
-        spread = float(weight @ (self.due_s - middle) ** 2)
-        # a prior that time passes as practised: a handful of close notes cannot tell a tempo
-        prior = 0.15 * total * 0.25
-        tilt = float(weight @ ((self.due_s - middle) * (self.came_s - came))) + prior
-        slope = float(np.clip(tilt / (spread + prior), 0.5, 2.0))
-        return came + slope * (due_s - middle), slope
-
-
-def _aligned(written: Score, flow: _Flow) -> Score:
+def _aligned(written: Score, flow: Flow) -> Score:
     """The practised notes at the times at which this player played."""
     notes = []
     for note in written.notes:
@@ -330,7 +272,7 @@ def _aligned(written: Score, flow: _Flow) -> Score:
     return replace(written, phrases=phrases, chords=(), pulse=pulse).with_notes(notes)
 
 
-def _played_pulse(written: Score, flow: _Flow) -> Pulse:
+def _played_pulse(written: Score, flow: Flow) -> Pulse:
     """The beats where this player put them."""
     if not written.pulse.known:
         return NO_PULSE
@@ -346,7 +288,7 @@ def _played_pulse(written: Score, flow: _Flow) -> Pulse:
 
 # --- what is said of each note ---
 def _played(
-    aligned: Score, written: Score, one: Finding, heard: Draft, flow: _Flow, begin_s: float | None, index: int
+    aligned: Score, written: Score, one: Finding, heard: Draft, flow: Flow, begin_s: float | None, index: int
 ) -> Played:
     note, due_s = aligned.notes[one.index], written.notes[one.index].onset_s
     came_s = heard.score.notes[one.partner].onset_s if one.partner is not None else None
@@ -425,7 +367,7 @@ def _phrase(
     phrase: Phrase,
     played: Sequence[Played],
     proof: Proof,
-    flow: _Flow,
+    flow: Flow,
     drifts: Sequence[Drift],
     limits: Thresholds,
     start_s: float,
@@ -464,21 +406,3 @@ def verdict(one: PhraseReport, limits: Thresholds) -> Result:
 def judged(report: TakeReport, limits: Thresholds) -> TakeReport:
     """Return the report with every phrase's verdict by other thresholds."""
     return replace(report, phrases=tuple(replace(one, verdict=verdict(one, limits)) for one in report.phrases))
-
-
-def _drifts(flow: _Flow, start_s: float, pace: float) -> tuple[Drift, ...]:
-    """Where the flow ran slower or faster than practised by more than `SAG_SHARE` for a while."""
-    if not flow.known:
-        return ()
-    grid = np.arange(float(flow.due_s[0]), float(flow.due_s[-1]), 0.1)
-    change = np.array([1 / flow.slope(float(due)) - 1 for due in grid])
-    found = []
-    for sign in (-1, 1):
-        inside = np.concatenate([[False], sign * change > SAG_SHARE, [False]])
-        edges = np.flatnonzero(np.diff(inside.astype(int)))
-        for first, last in zip(edges[::2], edges[1::2], strict=True):
-            if (last - first) * 0.1 >= SAG_LONG_S:
-                worst = float(change[first:last][np.argmax(np.abs(change[first:last]))])
-                span = [start_s + float(grid[at]) * pace for at in (first, last - 1)]
-                found.append(Drift(span[0], span[1], round(worst, 3)))
-    return tuple(sorted(found, key=lambda one: one.start_s))

@@ -14,7 +14,7 @@ from notcher.core.arrays import FloatArray, IntArray
 FAR_SEMITONES = 3.0
 SILENCE_COST, ONSET_WEIGHT, STAND_COST = 0.45, 0.4, 0.06
 FADE_S = 0.12
-MOST_CELLS = 60_000_000
+MOST_CELLS = 25_000_000
 
 
 @dataclass(frozen=True, slots=True, eq=False)
