@@ -4,8 +4,9 @@ import contextlib
 import os
 from pathlib import Path
 
-from PyQt6.QtCore import QCoreApplication, QEvent, QObject, QSocketNotifier, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtCore import QObject, QSocketNotifier, Qt, pyqtSignal
+from PyQt6.QtGui import QKeySequence, QShortcut
+from PyQt6.QtWidgets import QWidget
 
 SWITCHES = 2
 MIDI_DEVICES = ("snd/midiC*D*", "midi*")
@@ -21,6 +22,9 @@ class Footswitch(QObject):
     description = ""
     simulated = False
 
+    def attach(self, window: QWidget) -> None:
+        """Work while this window does; only keys need one."""
+
     def close(self) -> None:
         """Let the device go."""
 
@@ -32,24 +36,11 @@ class KeyFootswitch(Footswitch):
     simulated = True
     KEYS = (Qt.Key.Key_F9, Qt.Key.Key_F10)
 
-    def __init__(self, parent: QObject | None = None) -> None:
-        super().__init__(parent)
-        application = QCoreApplication.instance()
-        if application is not None:
-            application.installEventFilter(self)
-
-    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and not event.isAutoRepeat():
-            keys = [int(key) for key in self.KEYS]
-            if event.key() in keys and watched is not None and watched.isWidgetType():
-                self.pressed.emit(keys.index(event.key()) + 1)
-                return True
-        return False
-
-    def close(self) -> None:
-        application = QCoreApplication.instance()
-        if application is not None:
-            application.removeEventFilter(self)
+    def attach(self, window: QWidget) -> None:
+        for number, key in enumerate(self.KEYS, start=1):
+            shortcut = QShortcut(QKeySequence(key), window)
+            shortcut.setAutoRepeat(False)
+            shortcut.activated.connect(lambda number=number: self.pressed.emit(number))
 
 
 class MidiFootswitch(Footswitch):

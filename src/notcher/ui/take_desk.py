@@ -32,6 +32,7 @@ class TakeDesk:
         teach.file_requested.connect(self.ask_take_file)
         teach.takes.hear_requested.connect(self.hear_take)
         teach.takes.mark_requested.connect(self._on_take_marked)
+        window.footswitch.attach(window)
         window.footswitch.pressed.connect(self._on_footswitch)
         window.footswitch.lost.connect(window.notice)
 
