@@ -11,6 +11,7 @@ from notcher.cli import main
 from notcher.core.formats import Document, write_document
 from notcher.core.hearing import draft
 from notcher.core.proving import OPEN, aside, corrected, doubts, prove, written_in
+from notcher.core.proving.proof import _fret_words
 from notcher.core.score import Note, Score, Strike, bent_curve
 from notcher.core.sound import Clip
 from planted import plant
@@ -143,3 +144,45 @@ def test_start_top_and_end_and_vibrato_are_measured(lick: Score, lick_clip: Clip
     still = lick.with_note(5, vibrato=None)
     words = next(one for one in prove(still, draft(lick_clip, tuning=lick.tuning)).notes if one.index == 5).verdict
     assert "vibrato of 5.5 Hz" in words
+
+
+def test_a_checked_note_is_not_open_in_a_terminal_either(
+    lick: Score, lick_clip: Clip, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    path = str(tmp_path / "lick.notch")
+    for settled in ({"checked": True}, {"slip": True}):
+        write_document(Document(lick.with_note(0, fret=13, **settled), lick_clip), path)
+        assert main(["prove", path, "--quiet", "--strict"]) == 0
+        assert capsys.readouterr().out == (
+            "5 of 6 notes agree with the recording, 1 more were checked by hand or are slips.\n"
+        )
+        assert main(["prove", path, "--json"]) == 0
+        first = json.loads(capsys.readouterr().out)["notes"][0]
+        assert (first["index"], first["status"]) == (0, "pitch"), "what was measured is said all the same"
+
+
+def test_what_was_measured_before_is_not_measured_again(lick: Score, lick_clip: Clip) -> None:
+    heard, known = draft(lick_clip, tuning=lick.tuning), {}
+    first = prove(lick, heard, known=known)
+    assert len(known) == 6
+    assert prove(lick, heard, known=known) == first == prove(lick, heard)
+    changed = lick.with_note(2, fret=13).without([4])
+    assert prove(changed, heard, known=known) == prove(changed, heard)
+    assert len(known) == 7, "only the note that changed is new"
+
+
+@pytest.mark.parametrize(
+    ("fret", "words"),
+    [
+        (16.0, "like fret 16"),
+        (15.92, "like fret 16"),
+        (15.33, "a third above fret 15"),
+        (15.5, "half a fret above fret 15"),
+        (15.75, "three quarters above fret 15"),
+        (14.02, "like fret 14"),
+        (-2.0, "like 2.0 frets below the open string"),
+    ],
+)
+def test_heights_are_said_by_frets(fret: float, words: str) -> None:
+    """What unbent fret does it sound like: the trade's own test of a bend (common practice, no source)."""
+    assert _fret_words(fret) == words
