@@ -119,7 +119,7 @@ def test_what_is_settled_by_hand_is_no_longer_open(lick: Score, lick_clip: Clip)
     heard = draft(lick_clip, tuning=lick.tuning)
     wrong = lick.with_note(0, fret=13).without([4])
     proof = prove(wrong, heard)
-    assert [proof.left_open(wrong, phrase) for phrase in wrong.phrases] == [1, 1]
+    assert list(proof.left_open(wrong).values()) == [1, 1]
     settled = aside(wrong.with_note(0, slip=True), proof.unwritten[0], heard)
     again = prove(settled, heard)
     assert again.proved

@@ -294,12 +294,10 @@ class ProveBench(QWidget):
         self.phrase_box.addItem(EVERYTHING, None)
         if self.proof is None or self._score is None:
             return
-        for phrase in self._score.phrases:
-            if not phrase.section:
-                left = self.proof.left_open(self._score, phrase)
-                self.phrase_box.addItem(f"{phrase.name}: {f'{left} open' if left else 'proved'}", phrase)
-                if isinstance(chosen, Phrase) and (chosen.start_s, chosen.name) == (phrase.start_s, phrase.name):
-                    self.phrase_box.setCurrentIndex(self.phrase_box.count() - 1)
+        for phrase, left in self.proof.left_open(self._score).items():
+            self.phrase_box.addItem(f"{phrase.name}: {f'{left} open' if left else 'proved'}", phrase)
+            if isinstance(chosen, Phrase) and (chosen.start_s, chosen.name) == (phrase.start_s, phrase.name):
+                self.phrase_box.setCurrentIndex(self.phrase_box.count() - 1)
 
     def _show_summary(self) -> None:
         proof, score = self.proof, self._score
@@ -307,8 +305,8 @@ class ProveBench(QWidget):
         if proof is None or score is None:
             self.summary.setText("")
             return
-        phrases = [phrase for phrase in score.phrases if not phrase.section]
-        proved = sum(proof.left_open(score, phrase) == 0 for phrase in phrases)
+        phrases = proof.left_open(score)
+        proved = sum(left == 0 for left in phrases.values())
         left = sum(one.open for one in proof.notes) + len(proof.unwritten)
         self.summary.setText(f"{proved} of {len(phrases)} phrases proved, {left} findings open")
 

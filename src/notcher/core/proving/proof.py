@@ -4,6 +4,7 @@ Thresholds are common practice (no source): listeners accept a bend within 10 to
 flat; onsets are compared to 50 ms, as in note transcription (C. Raffel et al., "mir_eval", ISMIR 2014).
 """
 
+from bisect import bisect_left
 from collections.abc import Hashable
 from dataclasses import dataclass, replace
 
@@ -108,11 +109,15 @@ class Proof:
         """Whether nothing is left open."""
         return not any(one.open for one in self.notes) and not self.unwritten
 
-    def left_open(self, score: Score, phrase: Phrase) -> int:
-        """Return how many findings of a phrase are open; at 0 it is proved."""
-        inside = [one for one in self.notes if phrase.start_s <= score.notes[one.index].onset_s < phrase.end_s]
-        heard = [one for one in self.unwritten if phrase.start_s <= one.onset_s < phrase.end_s]
-        return sum(one.open for one in inside) + len(heard)
+    def left_open(self, score: Score) -> dict[Phrase, int]:
+        """Return how many findings of each phrase are open; at 0 it is proved."""
+        times_s = [score.notes[one.index].onset_s for one in self.notes if one.open]
+        times_s = sorted(times_s + [one.onset_s for one in self.unwritten])
+        return {
+            phrase: bisect_left(times_s, phrase.end_s) - bisect_left(times_s, phrase.start_s)
+            for phrase in score.phrases
+            if not phrase.section
+        }
 
 
 Known = dict[Hashable, Finding]
