@@ -90,7 +90,8 @@ def proving(app: QApplication, score: Score, track: PitchTrack) -> tuple[list[tu
     row = ("next row of the Prove bench", float(np.median(spent)), float(np.percentile(spent, 95)))
     words = (
         f"Holding all {NOTES} notes against the recording takes {seconds:.1f} s beside the window, which stands still "
-        f"for {1000 * stood:.0f} ms at the longest; after an edit {seconds_again:.1f} s and {1000 * stood_again:.0f} ms."
+        f"for {1000 * stood:.0f} ms at the longest; after an edit {seconds_again:.1f} s and "
+        f"{1000 * stood_again:.0f} ms."
     )
     return [row], words
 

@@ -23,6 +23,7 @@ FLAT_SEMITONES = 0.22
 TOLERANCE_SEMITONES = 0.1
 DIVE_SEMITONES = 2.5
 STRAY_SEMITONES = 10.0
+REST_SHARE = 0.35
 ATTACK_FRAMES = 3
 REST_FRAMES, REST_EDGE = 10, 3  # some 60 ms, and a little before the wave
 
@@ -49,7 +50,8 @@ def shape_of(midi: FloatArray, *, struck: bool = True, offset_cents: float = 0.0
     fretted = _fretted(trend)
     deviation = np.clip(trend - fretted, -LARGEST_SEMITONES / 2, LARGEST_SEMITONES / 2)
     settled = deviation[np.abs(deviation) < 0.5]
-    plateau = median(settled) * 100 if settled.size else 0.0
+    # what only passes through on its way up does not rest beside the fret
+    plateau = median(settled) * 100 if settled.size >= REST_SHARE * deviation.size else 0.0
     return Shape(fretted, _curve(deviation), vibrato, plateau)
 
 
