@@ -1,0 +1,95 @@
+"""The drawings of the Prove bench and the takes show the numbers they are given."""
+
+import numpy as np
+import pytest
+from PyQt6.QtGui import QColor, QImage
+from pytestqt.qtbot import QtBot
+
+from notcher.core.proving import Finding
+from notcher.core.score import Note, bent_curve
+from notcher.ui.curve_ruler import CurveRuler
+from notcher.ui.landing_view import LandingView
+from notcher.ui.theme import PAPER, STAGE, Theme, load_fonts
+
+
+def rows_like(image: QImage, column: int, color: str, *, within: int = 40) -> list[int]:
+    """The rows of a column whose colour is near one."""
+    wanted = QColor(color)
+    found = []
+    for row in range(image.height()):
+        seen = image.pixelColor(column, row)
+        apart = max(
+            abs(seen.red() - wanted.red()), abs(seen.green() - wanted.green()), abs(seen.blue() - wanted.blue())
+        )
+        if apart <= within:
+            found.append(row)
+    return found
+
+
+@pytest.mark.parametrize("theme", [PAPER, STAGE], ids=lambda theme: theme.name)
+@pytest.mark.parametrize("above", [-0.68, 0.5, 1.0])
+def test_the_ruler_puts_the_evidence_where_it_was(qtbot: QtBot, theme: Theme, above: float) -> None:
+    """Two fret lines are a semitone apart; the thin line's distance from the claim is measured with them."""
+    load_fonts()
+    ruler = CurveRuler()
+    qtbot.addWidget(ruler)
+    ruler.resize(500, 400)
+    ruler.show_theme(theme, 1.0)
+    note = Note(1.0, 2.0, 3, 12, curve=bent_curve(2, 1.0))
+    times_s = np.arange(-0.1, 1.1, 0.006)
+    ruler.show_note(note, None, times_s, note.curve.at(np.maximum(times_s, 0)) + above)
+    image = ruler.grab().toImage()
+    ratio = image.devicePixelRatio()
+    column = round(0.5 * image.width())
+    measured = rows_like(image, column, theme.measured, within=90)
+    assert measured, "the evidence is drawn"
+    low, high = ruler._span()
+    height = (ruler.height() - 34) * ratio
+
+    def row(semitones: float) -> float:
+        return 8 * ratio + height * (1 - (semitones - low) / (high - low))
+
+    assert np.mean(measured) == pytest.approx(row(2 + above), abs=3 * ratio)
+    assert low < min(0.0, 2 + above)
+    assert high > max(2.0, 2 + above)
+
+
+def test_the_gap_is_bracketed_with_its_cents_and_small_ones_are_not(qtbot: QtBot) -> None:
+    load_fonts()
+    ruler = CurveRuler()
+    qtbot.addWidget(ruler)
+    ruler.resize(500, 400)
+    note = Note(1.0, 2.0, 3, 12, curve=bent_curve(2, 1.0))
+    times_s = np.arange(0, 1, 0.006)
+
+    def drawn(measured_cents: float) -> int:
+        finding = Finding(0, "bend", 200.0, measured_cents, 0.0, "", 0.5)
+        ruler.show_note(note, finding, times_s, note.curve.at(times_s) * measured_cents / 200)
+        image = ruler.grab().toImage()
+        return sum(len(rows_like(image, column, PAPER.doubt)) for column in range(350, image.width(), 2))
+
+    # where the two lines cross their colours mix to something like the bracket's
+    assert drawn(132.0) > drawn(195.0) + 60
+    ruler.show_note(None, None, np.zeros(0), np.zeros(0))
+    assert not ruler.grab().isNull()
+
+
+def test_bends_land_left_of_the_middle_when_flat(qtbot: QtBot) -> None:
+    load_fonts()
+    view = LandingView()
+    qtbot.addWidget(view)
+    view.resize(400, 240)
+
+    def middle_of(cents: tuple[float, ...]) -> float:
+        view.show_landings({"1": cents})
+        image = view.grab().toImage()
+        columns = [c for c in range(image.width()) if rows_like(image, c, PAPER.measured)]
+        assert columns
+        return float(np.mean(columns)) / image.width()
+
+    flat, true, sharp = (middle_of(cents) for cents in ((-60.0, -61.0), (0.0, 2.0), (60.0,)))
+    assert flat < true < sharp
+    assert true - flat == pytest.approx(sharp - true, abs=0.02)
+    assert middle_of((-400.0,)) == pytest.approx(true - 1.5 * (true - flat), abs=0.02), "far ones stand at the edge"
+    view.show_landings({})
+    assert not view.grab().isNull()
