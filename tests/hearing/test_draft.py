@@ -220,3 +220,12 @@ def test_a_vibrato_on_a_bend_does_not_lift_its_top(top: float) -> None:
     assert heard.vibrato is not None
     # the curve is simplified to a tenth of a semitone; half of the wave would lift it by a quarter
     assert heard.curve.at(np.array([0.4, 0.9, 1.3])) == pytest.approx([top] * 3, abs=0.13)
+
+
+@pytest.mark.parametrize("frets", [2, 3, 4])
+def test_frets_that_a_slide_passes_are_no_notes(frets: int) -> None:
+    """A shift slide sounds a staircase on its way (common practice, no source); what is written is its two ends."""
+    score = Score((Note(0.2, 0.8, 4, 12), Note(0.8, 1.5, 4, 12 + frets, Strike.SLIDE)))
+    heard = draft(render(score)).score
+    assert [round(heard.fretted_midi(note)) for note in heard.notes] == [62, 62 + frets]
+    assert [note.strike for note in heard.notes] == [Strike.PICK, Strike.SLIDE]

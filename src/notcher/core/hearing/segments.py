@@ -28,6 +28,7 @@ QUIET_FRAMES = 10  # 58 ms
 SLIDE_OFF_S, LEAST_SLIDE_OFF = 0.16, 2.0  # seconds, semitones
 LONGEST_SCRAP_S = 0.28  # the last fret of a slide off still rings a little
 DAMPING_FRAMES, DAMPING_DB, LEAST_DROP_DB = 9, 7.0, 12.0  # 7 dB in 52 ms: strings fade by 5 to 40 dB a second
+LONGEST_STAIR_S, MOST_STAIR = 0.055, 2.5  # a trill's quickest notes last 60 ms and turn back
 FRAGMENT_S = 0.065  # an unstruck scrap right before a strike is the hand leaving
 
 
@@ -84,7 +85,7 @@ def segments(track: PitchTrack, strikes: IntArray) -> list[Segment]:
         inside = [int(s) for s in strikes if first - round(LATE_VOICE_S / HOP_S) <= s < last - 2]
         within = [step for step in steps if first <= step.first and step.last <= last]
         found += _cut_run(first, last, inside, within)
-    found = _with_slides_in(_without_phantoms(found, midi), midi)
+    found = _with_slides_in(_without_stairs(_without_phantoms(found, midi)), midi)
     return [one for one in found if (one.last - one.first) * HOP_S >= SHORTEST_S * (0.8 if one.struck else 1)]
 
 
@@ -107,6 +108,31 @@ def _without_phantoms(found: list[Segment], midi: FloatArray) -> list[Segment]:
             one = replace(one, first=begin, step=pitch[index] - before, slid=False)
             begin = None
         kept.append(one)
+    return kept
+
+
+def _without_stairs(found: list[Segment]) -> list[Segment]:
+    """Take the frets that a slide passes for what they are: a short stop between two steps the same way is no note."""
+    kept: list[Segment] = []
+    index = 0
+    while index < len(found):
+        one, following = found[index], found[index + 1] if index + 1 < len(found) else None
+        stair = (
+            following is not None
+            and bool(kept)
+            and not (one.struck or following.struck)
+            and one.step * following.step > 0
+            and max(abs(one.step), abs(following.step)) < MOST_STAIR
+            and (one.last - one.first) * HOP_S < LONGEST_STAIR_S
+            and one.first - kept[-1].last <= 1
+        )
+        if stair and following is not None:
+            kept[-1] = replace(kept[-1], last=one.last)
+            kept.append(replace(following, step=one.step + following.step, slid=True))
+            index += 2
+        else:
+            kept.append(one)
+            index += 1
     return kept
 
 
