@@ -81,7 +81,7 @@ class TakeDesk:
         self._window.recorder.hear_file(path, score, cell[0], pace=cell[1], thresholds=limits)
 
     def _on_taken(self, take: Take) -> None:
-        self._window.teach.takes.add(take, self._window.session.score, self._window.settings.thresholds)
+        self._window.teach.takes.add(take, self._window.settings.thresholds)
         self._window.teach.show_takes(True)
         if take.begin_s is None and take.along in ("click", "band", "recording"):
             self._window.notice(

@@ -29,10 +29,12 @@ TICK_MS = 40
 class Take:
     """One take of a stretch: what was played, along with what, at which pace, and what is said of it.
 
-    begin_s: when in the clip the stretch was due; None without a beat or without a measured delay.
+    score: the tab as it was then. begin_s: when in the clip the stretch was due; None without a beat or without a
+    measured delay.
     """
 
     name: str
+    score: Score
     span: Phrase
     pace: float
     along: str
@@ -132,7 +134,7 @@ class TakeRecorder(QObject):
             return clip, found
 
         def done(result: tuple[Clip, TakeReport]) -> None:
-            self._tell(Take(self._next_name(path.stem), span, pace, "file", result[0], None, result[1]))
+            self._tell(Take(self._next_name(path.stem), score, span, pace, "file", result[0], None, result[1]))
 
         self._listen(work, done)
 
@@ -247,7 +249,9 @@ class TakeRecorder(QObject):
                 cancelled=cancelled,
             )
 
-        self._listen(work, lambda found: self._tell(Take(self._next_name(), span, pace, along, clip, begin_s, found)))
+        self._listen(
+            work, lambda found: self._tell(Take(self._next_name(), score, span, pace, along, clip, begin_s, found))
+        )
 
     def _listen(self, work: Callable, done: Callable) -> None:
         self._set_state("listening")

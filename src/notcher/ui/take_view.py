@@ -37,7 +37,7 @@ class TakeView(QWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.takes: list[Take] = []
-        self._score, self._thresholds = Score(), Thresholds()
+        self._thresholds = Thresholds()
         self._span: tuple[float, float] | None = None
         self.take_box, self.summary = QComboBox(), QLabel()
         self.tab, self.phrase_list, self.landing = TabView(self), QListWidget(), LandingView()
@@ -113,8 +113,8 @@ class TakeView(QWidget):
         self.take_box.clear()
         self._show_take()
 
-    def add(self, take: Take, score: Score, thresholds: Thresholds) -> None:
-        self._score, self._thresholds = score, thresholds
+    def add(self, take: Take, thresholds: Thresholds) -> None:
+        self._thresholds = thresholds
         self.takes.append(take)
         self.take_box.addItem(_title(take))
         self.take_box.setCurrentIndex(self.take_box.count() - 1)
@@ -159,7 +159,7 @@ class TakeView(QWidget):
         self._span = (notes[0].onset_s, max(note.offset_s for note in notes))
         self.tab.show_span(*self._span)
         self.landing.show_landings(landings(one.bends))
-        said = advice(one, self._score, pace=take.pace, thresholds=self._thresholds)
+        said = advice(one, take.score, pace=take.pace, thresholds=self._thresholds)
         lines = "".join(f"<li>{escape(sentence)}</li>" for sentence in said)
         self.words.setText(f"<b>{escape(one.phrase.name)}: {one.verdict}.</b> {_figures(one)}<ul>{lines}</ul>")
 
