@@ -27,7 +27,7 @@ def test_the_simulated_one_hears_everything_in_order_and_in_time(qtbot: QtBot) -
     assert np.array_equal(heard, np.arange(heard.size))
     assert not speaker.playing
     speaker.play(Ramp())
-    assert speaker.position == 0, "a new source starts at its beginning"
+    assert speaker.position < 800, "a new source starts at its beginning: not a tenth of a second has passed"
     speaker.close()
 
 
