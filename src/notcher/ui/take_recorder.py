@@ -110,7 +110,7 @@ class TakeRecorder(QObject):
 
             def done(clip: Clip) -> None:
                 begin_s = self._origin_s + made.begin_s + latency_s if latency_s is not None else None
-                self._hear(clip, score, span, pace=pace, along=along, begin_s=begin_s, thresholds=thresholds)
+                self._hear(lambda: clip, score, span, pace=pace, along=along, begin_s=begin_s, thresholds=thresholds)
 
             self._run(passage, made.clip.samples.shape[0], done, due_s)
 
@@ -118,25 +118,9 @@ class TakeRecorder(QObject):
 
     def hear_file(self, path: Path, score: Score, span: Phrase, *, pace: float, thresholds: Thresholds) -> None:
         """Take a file in place of the input; where the beat was in it is not known."""
-
-        def work(progress: Progress, cancelled: CancelCheck) -> tuple[Clip, TakeReport]:
-            clip = read_clip(path)
-            found = hear_take(
-                clip,
-                score,
-                span.start_s,
-                span.end_s,
-                pace=pace,
-                thresholds=thresholds,
-                progress=progress,
-                cancelled=cancelled,
-            )
-            return clip, found
-
-        def done(result: tuple[Clip, TakeReport]) -> None:
-            self._tell(Take(self._next_name(path.stem), score, span, pace, "file", result[0], None, result[1]))
-
-        self._listen(work, done)
+        self._hear(
+            lambda: read_clip(path), score, span, pace=pace, along="file", thresholds=thresholds, called=path.stem
+        )
 
     def end(self) -> None:
         """End what runs: a take is heard as far as it was played."""
@@ -227,17 +211,22 @@ class TakeRecorder(QObject):
 
     def _hear(
         self,
-        clip: Clip,
+        taken: Callable[[], Clip],
         score: Score,
         span: Phrase,
         *,
         pace: float,
         along: str,
-        begin_s: float | None,
         thresholds: Thresholds,
+        begin_s: float | None = None,
+        called: str = "",
     ) -> None:
-        def work(progress: Progress, cancelled: CancelCheck) -> TakeReport:
-            return hear_take(
+        """Get the take and hold it against the tab, off the UI thread."""
+        self._set_state("listening")
+
+        def work(progress: Progress, cancelled: CancelCheck) -> tuple[Clip, TakeReport]:
+            clip = taken()
+            found = hear_take(
                 clip,
                 score,
                 span.start_s,
@@ -248,13 +237,10 @@ class TakeRecorder(QObject):
                 progress=progress,
                 cancelled=cancelled,
             )
+            return clip, found
 
-        self._listen(
-            work, lambda found: self._tell(Take(self._next_name(), score, span, pace, along, clip, begin_s, found))
-        )
-
-    def _listen(self, work: Callable, done: Callable) -> None:
-        self._set_state("listening")
+        def done(result: tuple[Clip, TakeReport]) -> None:
+            self._tell(Take(self._next_name(called), score, span, pace, along, result[0], begin_s, result[1]))
 
         def progressed(share: float) -> None:
             self.share = share

@@ -13,6 +13,7 @@ import numpy as np
 from notcher.core.arrays import FloatArray
 from notcher.core.hearing import Draft, PitchTrack, support
 from notcher.core.hearing.shape import measured_curve
+from notcher.core.proving.pairing import closest_pairs
 from notcher.core.score import (
     LEGATO_STRIKES,
     Curve,
@@ -169,13 +170,7 @@ def _partners(score: Score, heard: Score) -> dict[int, int]:
             late_s = abs(other.onset_s - note.onset_s)
             if late_s < ONSET_S * 2 or apart < 0.5:  # far off in time only the same pitch is the same note
                 pairs.append((late_s / REACH_S + min(apart, 3) / 3, index, at))
-    partner: dict[int, int] = {}
-    taken: set[int] = set()
-    for _, index, at in sorted(pairs):
-        if index not in partner and at not in taken:
-            partner[index] = at
-            taken.add(at)
-    return partner
+    return closest_pairs(pairs)
 
 
 def evidence(score: Score, note: Note, heard: Draft, *, around_s: float = 0.0) -> tuple[FloatArray, FloatArray]:

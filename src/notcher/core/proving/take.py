@@ -16,6 +16,7 @@ from notcher.core.arrays import FloatArray, IntArray
 from notcher.core.errors import CancelCheck, NotcherError, Progress, never_cancelled, no_progress
 from notcher.core.hearing import Draft, HearingError, draft
 from notcher.core.proving.flow import Drift, Flow, drifts_of
+from notcher.core.proving.pairing import closest_pairs
 from notcher.core.proving.proof import Finding, Proof, Unwritten, evidence, prove
 from notcher.core.proving.warping import MOST_CELLS, line, warped
 from notcher.core.score import (
@@ -239,12 +240,7 @@ def _paired(written: Score, heard: Score, near_s: FloatArray) -> tuple[FloatArra
             same = abs(heard.sounding_midi(other) - written.sounding_midi(note)) < SAME_SEMITONES
             if same or abs(other_start - start) < SAME_SEMITONES:
                 pairs.append((abs(other.onset_s - float(near_s[index])), index, at))
-    partner: dict[int, int] = {}
-    taken: set[int] = set()
-    for _, index, at in sorted(pairs):
-        if index not in partner and at not in taken:
-            partner[index] = at
-            taken.add(at)
+    partner = closest_pairs(pairs)
     due_s: list[float] = []
     came_s: list[float] = []
     for index in sorted(partner):
