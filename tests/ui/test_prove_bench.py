@@ -13,7 +13,7 @@ from pytestqt.qtbot import QtBot
 from notcher.core.formats import Document, read_document, write_document
 from notcher.core.score import Note, Score, bent_curve, midi_to_hz
 from notcher.core.sound import Clip
-from notcher.ui.window import PROVE, Window
+from notcher.ui.window import NOTCH, PROVE, Window
 
 
 def wait_for_proof(window: Window, qtbot: QtBot) -> None:
@@ -132,6 +132,18 @@ def test_slips_and_checks_settle_are_saved_and_lapse_with_the_claim(
     wait_for_proof(proving, qtbot)
     assert not session.score.notes[0].checked
     assert any("fret 11" in row and row.endswith("open") for row in rows(proving))
+
+
+def test_proving_in_the_background_leaves_the_selection_alone(proving: Window, qtbot: QtBot) -> None:
+    """While someone corrects on the Notch bench, the list of doubts may change, the chosen note may not."""
+    proving.show_bench(NOTCH)
+    for index in (3, 5, 2):
+        proving.session.select(index)
+        proving.notch.edits.toggle("garnish", "Garnish")
+        wait_for_proof(proving, qtbot)
+        assert proving.session.selected == index
+    proving.show_bench(PROVE)
+    assert proving.session.selected == proving.prove.row.finding.index, "here the row decides"
 
 
 def test_a_row_is_heard_as_recorded_as_written_and_side_by_side(proving: Window, qtbot: QtBot) -> None:

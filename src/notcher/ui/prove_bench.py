@@ -6,7 +6,7 @@ from typing import ClassVar
 
 import numpy as np
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtGui import QKeyEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QCheckBox,
@@ -233,6 +233,10 @@ class ProveBench(QWidget):
         self._show_rows()
         self._wait.start()
 
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._on_row_changed()
+
     def stop(self) -> None:
         """Prove nothing more; the window closes."""
         self._wait.stop()
@@ -328,7 +332,8 @@ class ProveBench(QWidget):
         self.correct_button.setText(CORRECTIONS[row.finding.status] if row.finding is not None else WRITE_IN)
         self.correct_button.setEnabled(row.finding is None or row.finding.status != "agrees")
         self._show_curves(row, score)
-        if row.finding is not None and self._session.score is score:
+        # on another bench the selection belongs to what is done there
+        if row.finding is not None and self._session.score is score and self.isVisible():
             self._session.select(row.finding.index)
 
     def _show_curves(self, row: Doubt, score: Score) -> None:
