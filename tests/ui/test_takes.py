@@ -64,12 +64,15 @@ def test_a_take_is_recorded_along_with_anything_and_marked(teaching: Window, qtb
     assert teaching.session.score.marks == ()
     qtbot.mouseClick(teach.takes.back_button, Qt.MouseButton.LeftButton)
     assert teach.pages.currentIndex() == BOARD
+    qtbot.mouseClick(teach.takes_button, Qt.MouseButton.LeftButton)
+    assert teach.pages.currentIndex() == TAKES, "the takes can be shown again"
 
 
 def test_flat_bends_are_read_off_the_take(teaching: Window, qtbot: QtBot) -> None:
     teaching.settings.set("guitarist", "short of the top")
     teaching.apply_settings()
-    assert "short of the top" in teaching.teach.take_words.text() or teaching.guitar.skill.name == "short of the top"
+    assert "short of the top" in teaching.teach.take_words.text()
+    assert teaching.guitar.skill.name == "short of the top"
     recorded(teaching, qtbot)
     words = teaching.teach.takes.words.text()
     assert "Bends of 1 step land" in words

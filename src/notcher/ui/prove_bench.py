@@ -44,7 +44,7 @@ CORRECTIONS = {
 }
 HEAR_HELP = {
     "recording": "This stretch of the recording, at the pace below.",
-    "tab": "The same stretch as the tab says it, on a plain string.",
+    "tab": "The same stretch as the tab says it.",
     "both": "The recording on the left side, the tab on the right.",
 }
 WRITE_IN, OVERHEAR, STANDS = "Write it in", "Not the solo's", "Checked"
@@ -109,7 +109,6 @@ class ProveBench(QWidget):
     hear_requested = pyqtSignal(float, float, str)
     listen_requested = pyqtSignal()
     refused = pyqtSignal(str)
-    proved = pyqtSignal()
 
     def __init__(self, session: Session, jobs: Jobs, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -261,7 +260,6 @@ class ProveBench(QWidget):
         def done(proof: Proof) -> None:
             self.proof, self._score = proof, score
             self._show_rows()
-            self.proved.emit()
 
         self._jobs.start("prove", work, finished=done, failed=self._on_failed)
 
@@ -273,14 +271,16 @@ class ProveBench(QWidget):
         """Fill the list anew; the row that was chosen stays chosen while it is there, else the next one is."""
         index = self.list.currentIndex()
         before, at = self.row, index.row() if index.isValid() else 0
-        self._show_phrases()
+        left = self.proof.left_open(self._score) if self.proof is not None and self._score is not None else {}
+        self._show_phrases(left)
         rows = self._rows()
         self.model.show(rows)
-        self._show_summary()
+        self._show_summary(left)
         if rows:
             same = [number for number, row in enumerate(rows) if before is not None and _same(row, before)]
-            self.list.selectRow(same[0] if same else min(max(at, 0), len(rows) - 1))
-        self._on_row_changed()
+            self.list.selectRow(same[0] if same else min(max(at, 0), len(rows) - 1))  # which shows the row
+        else:
+            self._on_row_changed()
 
     def _rows(self) -> tuple[Doubt, ...]:
         if self.proof is None or self._score is None:
@@ -291,28 +291,25 @@ class ProveBench(QWidget):
             rows = tuple(row for row in rows if phrase.start_s <= row.onset_s < phrase.end_s)
         return rows if self.all_box.isChecked() else tuple(row for row in rows if row.waiting)
 
-    def _show_phrases(self) -> None:
+    def _show_phrases(self, left_open: dict[Phrase, int]) -> None:
         """Each phrase with how many of its findings are open; one without any is proved."""
         chosen = self.phrase_box.currentData()
         self.phrase_box.clear()
         self.phrase_box.addItem(EVERYTHING, None)
-        if self.proof is None or self._score is None:
-            return
-        for phrase, left in self.proof.left_open(self._score).items():
+        for phrase, left in left_open.items():
             self.phrase_box.addItem(f"{phrase.name}: {f'{left} open' if left else 'proved'}", phrase)
             if isinstance(chosen, Phrase) and (chosen.start_s, chosen.name) == (phrase.start_s, phrase.name):
                 self.phrase_box.setCurrentIndex(self.phrase_box.count() - 1)
 
-    def _show_summary(self) -> None:
-        proof, score = self.proof, self._score
+    def _show_summary(self, left_open: dict[Phrase, int]) -> None:
+        proof = self.proof
         self.listen_button.setVisible(proof is None and self._session.document.clip is not None)
-        if proof is None or score is None:
+        if proof is None:
             self.summary.setText("")
             return
-        phrases = proof.left_open(score)
-        proved = sum(left == 0 for left in phrases.values())
+        proved = sum(left == 0 for left in left_open.values())
         left = sum(one.open for one in proof.notes) + len(proof.unwritten)
-        self.summary.setText(f"{proved} of {len(phrases)} phrases proved, {left} findings open")
+        self.summary.setText(f"{proved} of {len(left_open)} phrases proved, {left} findings open")
 
     def _on_row_changed(self) -> None:
         row, score = self.row, self._score

@@ -79,6 +79,11 @@ class TakeRecorder(QObject):
         """
         return statistics.median(self._offsets_s) if self._offsets_s else 0.0
 
+    def play_as(self, skill: str) -> None:
+        """Choose how a simulated guitarist plays."""
+        self.guitar.play_as(skill)
+        self.state_changed.emit()
+
     # --- a take ---
     def record(
         self,
@@ -249,8 +254,8 @@ class TakeRecorder(QObject):
         self._jobs.start("take", work, finished=done, failed=self._on_failed, progressed=progressed)
 
     def _tell(self, take: Take) -> None:
+        self.taken.emit(take)  # first, so that who looks at the state finds the take already there
         self._set_state("idle")
-        self.taken.emit(take)
 
     def _next_name(self, name: str = "") -> str:
         self._count += 1

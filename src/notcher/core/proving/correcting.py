@@ -2,8 +2,6 @@
 
 from dataclasses import replace
 
-import numpy as np
-
 from notcher.core.hearing import Draft, snapped_to_evidence
 from notcher.core.neck import Place, inserted, moved, nearest_place
 from notcher.core.proving.proof import Finding, Unwritten
@@ -73,7 +71,7 @@ def _sounds_elsewhere(score: Score, index: int) -> bool:
     return any(
         other.string != note.string
         and other.onset_s < at_s < other.offset_s
-        and abs(score.sounding_midi(other) + float(other.curve.at(np.array([at_s - other.onset_s]))[0]) - pitch) < 0.6
+        and abs(score.pitch_at(other, at_s - other.onset_s) - pitch) < 0.6
         for other in score.notes[max(0, index - 8) : index]
     )
 

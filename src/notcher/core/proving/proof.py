@@ -160,13 +160,11 @@ def _partners(score: Score, heard: Score) -> dict[int, int]:
     pairs = []
     for index, note in enumerate(score.notes):
         base = score.sounding_midi(note)
-        start = base + float(note.curve.at(np.zeros(1))[0])
+        start = score.pitch_at(note)
         near = range(heard.first_after(note.onset_s - REACH_S), heard.first_after(note.onset_s + REACH_S))
         for at in near:
             other = heard.notes[at]
-            other_base = heard.sounding_midi(other)
-            other_start = other_base + float(other.curve.at(np.zeros(1))[0])
-            apart = min(abs(base - other_base), abs(start - other_start) + 0.2)
+            apart = min(abs(base - heard.sounding_midi(other)), abs(start - heard.pitch_at(other)) + 0.2)
             late_s = abs(other.onset_s - note.onset_s)
             if late_s < ONSET_S * 2 or apart < 0.5:  # far off in time only the same pitch is the same note
                 pairs.append((late_s / REACH_S + min(apart, 3) / 3, index, at))
@@ -411,10 +409,10 @@ def _set_aside(score: Score, onset_s: float, midi: float) -> bool:
 
 def _written_over(score: Score, heard: Draft, note: Note) -> bool:
     """Whether a heard note lies inside a claimed one of the same sounding pitch: nothing new is in it."""
-    pitch = heard.score.sounding_midi(note) + float(note.curve.at(np.zeros(1))[0])
+    pitch = heard.score.pitch_at(note)
     for other in score.notes[: score.first_after(note.onset_s + 0.02)]:
         if other.offset_s > note.onset_s + 0.03 and note.onset_s - other.onset_s < 12:
-            claimed = score.sounding_midi(other) + float(other.curve.at(np.array([note.onset_s - other.onset_s]))[0])
+            claimed = score.pitch_at(other, note.onset_s - other.onset_s)
             if abs(claimed - pitch) < 0.6 and note.strike in LEGATO_STRIKES:
                 return True
     return False

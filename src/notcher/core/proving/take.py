@@ -232,13 +232,12 @@ def _paired(written: Score, heard: Score, near_s: FloatArray) -> tuple[FloatArra
     """Pair written notes with heard ones of the same pitch near where the warp puts them, the closest first."""
     pairs = []
     for index, note in enumerate(written.notes):
-        start = written.sounding_midi(note) + float(note.curve.at(np.zeros(1))[0])
+        start = written.pitch_at(note)
         first, last = (heard.first_after(float(near_s[index]) + reach) for reach in (-REACH_S, REACH_S))
         for at in range(first, last):
             other = heard.notes[at]
-            other_start = heard.sounding_midi(other) + float(other.curve.at(np.zeros(1))[0])
             same = abs(heard.sounding_midi(other) - written.sounding_midi(note)) < SAME_SEMITONES
-            if same or abs(other_start - start) < SAME_SEMITONES:
+            if same or abs(heard.pitch_at(other) - start) < SAME_SEMITONES:
                 pairs.append((abs(other.onset_s - float(near_s[index])), index, at))
     partner = closest_pairs(pairs)
     due_s: list[float] = []

@@ -6,6 +6,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from typing import Any
 
+import numpy as np
+
 from notcher.core.score.note import HARMONIC_PARTIALS, Note, Tone
 from notcher.core.score.practice import Mark
 from notcher.core.score.pulse import NO_PULSE, Pulse
@@ -79,6 +81,10 @@ class Score:
         if note.tone is Tone.NATURAL_HARMONIC and touched in HARMONIC_PARTIALS:
             return self.tuning.midi(note.string, self.tuning.capo) + 12 * math.log2(HARMONIC_PARTIALS[touched])
         return self.fretted_midi(note)
+
+    def pitch_at(self, note: Note, since_s: float = 0.0) -> float:
+        """Return what is heard of a note so long after its onset, its curve counted in; level past the curve's ends."""
+        return self.sounding_midi(note) + float(note.curve.at(np.array([since_s]))[0])
 
     def with_notes(self, notes: Iterable[Note]) -> "Score":
         """Return the score with other notes, put in order."""
