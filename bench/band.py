@@ -1,6 +1,6 @@
 """A made-up band for the seeded solos: bass, drums, a guitar at one side and keys at the other, in stereo.
 
-Played by the same soundfont as the lead, in the lead's key and pulse; the lead is mixed into the middle at a stated
+Played by the same soundfont as the lead, in the lead's key and beat map; the lead is mixed into the middle at a stated
 level above the band.
 """
 

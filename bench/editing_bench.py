@@ -1,7 +1,7 @@
 """How many keys and clicks a true tab costs: `./dev bench editing`; writes docs/benchmarks/editing.md.
 
 Set-aside solos of the hearing benchmark, clean guitar. A corrector works through the real window, with real key and
-mouse events, each counted: once from the draft until it is the true tab, once from an empty page against the pulse.
+mouse events, each counted: once from the draft until it is the true tab, once from an empty page against the beat map.
 """
 
 from __future__ import annotations
@@ -25,24 +25,24 @@ from lead_cases import CLEAN, make_case, render_case
 from notcher.core.formats import Document
 from notcher.core.hearing import draft
 from notcher.core.neck import Place
-from notcher.core.score import End, Note, Score, Strike, Tone
+from notcher.core.score import Attack, End, Note, Score, Tone
 from notcher.devices import SimulatedLoudspeaker
-from notcher.ui.settings import Settings
-from notcher.ui.theme import load_fonts
-from notcher.ui.window import Window
+from notcher.painting.theme import load_fonts
+from notcher.ui.shell.window import Window
+from notcher.ui.state.settings import Settings
 
 PAGE = Path(__file__).parents[1] / "docs" / "benchmarks" / "editing.md"
 SEEDS = range(100, 106)
 ONSET_S = 0.05
 PASSES = 3
 STEPS = (2.0, 1.0, 1 / 2, 1 / 3, 1 / 4, 1 / 6, 1 / 8)
-STRIKES = {
-    Strike.PICK: "Picked",
-    Strike.HAMMER: "Hammered",
-    Strike.PULL: "Pulled off",
-    Strike.TAP: "Tapped",
-    Strike.SLIDE: "Slid into",
-    Strike.REPICK: "Struck again while bent",
+ATTACKS = {
+    Attack.PICK: "Picked",
+    Attack.HAMMER: "Hammered",
+    Attack.PULL: "Pulled off",
+    Attack.TAP: "Tapped",
+    Attack.SLIDE: "Slid into",
+    Attack.REPICK: "Struck again while bent",
 }
 SHAPES = ("bend", "prebend", "release", "curl")
 
@@ -58,8 +58,8 @@ def differences(true: Note, found: Note) -> list[str]:
     wrong = []
     if (true.string, true.fret) != (found.string, found.fret):
         wrong.append("place")
-    if true.strike is not found.strike:
-        wrong.append("strike")
+    if true.attack is not found.attack:
+        wrong.append("attack")
     if (true.tone is Tone.PALM_MUTE) != (found.tone is Tone.PALM_MUTE):
         wrong.append("tone")
     if (true.end is End.CHOKED) != (found.end is End.CHOKED):
@@ -201,8 +201,8 @@ class Hands:
         for _ in range(abs(true.string - self.note.string)):
             self.action("Same fret, lower string" if true.string > self.note.string else "Same fret, higher string")
 
-    def _make_strike(self, true: Note, _score: Score) -> None:
-        self.action(STRIKES[true.strike])
+    def _make_attack(self, true: Note, _score: Score) -> None:
+        self.action(ATTACKS[true.attack])
 
     def _make_tone(self, _true: Note, _score: Score) -> None:
         self.action("Palm mute")
@@ -255,7 +255,7 @@ def correct(hands: Hands, true: Score) -> None:
 
 
 def write(hands: Hands, true: Score, beat_s: float) -> None:
-    """Write the true tab on an empty page: on the neck, against the pulse."""
+    """Write the true tab on an empty page: on the neck, against the beat map."""
     hands.doing = "mode"
     hands.action("A click on the neck writes the next note")
     edits = hands.window.notch.edits
@@ -299,13 +299,13 @@ def main() -> None:
             true = case.score
             clip = render_case(case, program=CLEAN)
             heard = draft(clip, tuning=true.tuning)  # the instructor has settled the tuning first
-            window.session.open(Document(heard.score, clip, heard.track, heard.strikes_s), None)
+            window.session.open(Document(heard.score, clip, heard.track, heard.attacks_s), None)
             first_wrong = wrong_notes(true, heard.score)
             from_draft = Hands(app, window)
             correct(from_draft, true)
             left = wrong_notes(true, window.session.score)
             window.session.undo_stack.setClean()
-            window.session.open(Document(Score(tuning=true.tuning, pulse=true.pulse)), None)
+            window.session.open(Document(Score(tuning=true.tuning, beat_map=true.beat_map)), None)
             from_page = Hands(app, window)
             write(from_page, true, case.beat_s)
             left_page = wrong_notes(true, window.session.score)

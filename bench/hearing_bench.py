@@ -41,7 +41,7 @@ from notcher.core.score import Note, Score, Tone, midi_to_hz, techniques
 from notcher.core.sound import Clip, focused, resampled, write_clip
 
 FOLDER = Path(__file__).parents[1] / "docs" / "benchmarks"
-TUNED, ASIDE = range(0, 6), range(100, 106)
+TUNED, SET_ASIDE = range(0, 6), range(100, 106)
 TECHNIQUES = ("bend", "prebend", "release", "vibrato", "slide", "hammer", "pull", "tap", "palm_mute")
 ALL_TECHNIQUES = (
     *TECHNIQUES,
@@ -127,7 +127,7 @@ def hear(case: Case, clip: Clip, tally: Tally) -> None:
             tally.hits[name][1] += name in found and name not in true
             tally.hits[name][2] += name in true and name not in found
         if "bend" in true & found:
-            sizes = [one.notes[i].reading.bend_semitones for one, i in ((case.score, a), (score, b))]
+            sizes = [score.notes[i].reading.bend_semitones for score, i in ((case.score, a), (score, b))]
             tally.bend_error.append(abs(sizes[0] - sizes[1]) * 100)
 
 
@@ -224,7 +224,7 @@ def offsets() -> tuple[float, float]:
         nominal = midi_to_hz(plain.score.fretted_midi(note))
         own.append(1200 * np.log2(np.median(heard[100 * i + 30 : 100 * i + 70]) / nominal))
     errors = []
-    for seed, cents in zip(ASIDE, (-40, -23, -8, 8, 23, 40), strict=True):
+    for seed, cents in zip(SET_ASIDE, (-40, -23, -8, 8, 23, 40), strict=True):
         case = make_case(seed)
         detuned = replace(case, score=replace(case.score, tuning=replace(case.score.tuning, offset_cents=cents)))
         found = draft(render_case(detuned)).score.tuning.offset_cents
@@ -299,7 +299,7 @@ def main() -> None:
     for kind, (licks, sound) in KINDS.items():
         if options.kinds and options.kinds not in kind:
             continue
-        for part, seeds in (("tuned on", TUNED), ("set aside", ASIDE)):
+        for part, seeds in (("tuned on", TUNED), ("set aside", SET_ASIDE)):
             ours, theirs = Tally(), Tally()
             for seed in list(seeds)[: options.cases]:
                 case = make_case(seed, licks=licks)

@@ -19,15 +19,15 @@ import soundfile
 
 from notcher.core.score import (
     FLAT,
-    LEGATO_STRIKES,
+    LEGATO_ATTACKS,
     STANDARD,
     TUNINGS,
-    Curve,
+    Attack,
+    BeatMap,
     End,
     Note,
-    Pulse,
+    PitchCurve,
     Score,
-    Strike,
     Tone,
     Tuning,
     Vibrato,
@@ -66,19 +66,19 @@ class _Hand:
         self.time_s = 0.5
         self.notes: list[Note] = []
 
-    def play(self, beats: float, string: int, fret: int, strike: Strike = Strike.PICK, **more: object) -> None:
+    def play(self, beats: float, string: int, fret: int, attack: Attack = Attack.PICK, **more: object) -> None:
         """Play one note and move on; a little early or late, as hands are."""
         span_s = beats * self.beat_s
         hold = float(more.pop("hold", 0.93))  # type: ignore[arg-type]
-        onset_s = self.time_s + (float(self.dice.normal(0, 0.006)) if strike is Strike.PICK else 0.0)
-        if self.notes and strike in LEGATO_STRIKES:
+        onset_s = self.time_s + (float(self.dice.normal(0, 0.006)) if attack is Attack.PICK else 0.0)
+        if self.notes and attack in LEGATO_ATTACKS:
             onset_s = self.time_s
             last = self.notes[-1]
             object.__setattr__(last, "offset_s", onset_s)
             object.__setattr__(last, "end", End.RUNS_ON)
         onset_s = max(onset_s, self.notes[-1].onset_s + 0.04 if self.notes else 0.0)
         end_s = max(self.time_s + hold * span_s, onset_s + 0.05)
-        self.notes.append(Note(onset_s, end_s, string, fret, strike, **more))  # type: ignore[arg-type]
+        self.notes.append(Note(onset_s, end_s, string, fret, attack, **more))  # type: ignore[arg-type]
         self.time_s += span_s
 
     def rest(self, beats: float) -> None:
@@ -92,9 +92,9 @@ class _Hand:
         return self.root + BOX[string - 1][step]
 
     def together(
-        self, beats: float, *places: tuple[int, int], curves: tuple[Curve, ...] = (), hold: float = 0.9
+        self, beats: float, *places: tuple[int, int], curves: tuple[PitchCurve, ...] = (), hold: float = 0.9
     ) -> None:
-        """Strike several strings at once; `curves` belong to the places in order."""
+        """Attack several strings at once; `curves` belong to the places in order."""
         onset_s = max(self.time_s, self.notes[-1].onset_s + 0.04 if self.notes else 0.0)
         end_s = self.time_s + hold * beats * self.beat_s
         shapes = (*curves, *[FLAT] * len(places))
@@ -122,9 +122,9 @@ class _Hand:
         beats = float(self.dice.choice([0.25, 1 / 3]))
         self.play(beats, string, frets[0])
         for fret in frets[1:]:
-            self.play(beats, string, fret, Strike.HAMMER)
+            self.play(beats, string, fret, Attack.HAMMER)
         for fret in frets[-2::-1]:
-            self.play(beats, string, fret, Strike.PULL)
+            self.play(beats, string, fret, Attack.PULL)
 
     def bend(self) -> None:
         string = int(self.dice.choice([1, 2, 3]))
@@ -141,27 +141,27 @@ class _Hand:
         string = int(self.dice.choice([2, 3]))
         size = float(self.dice.choice([1, 2]))
         hold_s, fall_s = 0.12 + 0.2 * float(self.dice.random()), float(self.dice.uniform(0.1, 0.2))
-        curve = Curve(((0.0, size), (hold_s, size), (hold_s + fall_s, 0.0)))
+        curve = PitchCurve(((0.0, size), (hold_s, size), (hold_s + fall_s, 0.0)))
         self.play(max(1.0, (hold_s + fall_s + 0.2) / self.beat_s), string, self.box(string, 1), curve=curve)
 
     def curl(self) -> None:
         string, beats = int(self.dice.choice([2, 3])), 1.0
         span_s = beats * self.beat_s
-        curve = Curve(((0, 0), (0.6 * span_s, 0), (0.85 * span_s, float(self.dice.uniform(0.35, 0.6)))))
+        curve = PitchCurve(((0, 0), (0.6 * span_s, 0), (0.85 * span_s, float(self.dice.uniform(0.35, 0.6)))))
         self.play(beats, string, self.box(string, 0), curve=curve)
 
     def slide(self) -> None:
         string = int(self.dice.integers(1, 5))
         self.play(0.5, string, self.root)
-        self.play(1.0, string, self.root + int(self.dice.choice([2, 4, 5])), Strike.SLIDE)
+        self.play(1.0, string, self.root + int(self.dice.choice([2, 4, 5])), Attack.SLIDE)
 
     def tap(self) -> None:
         string = int(self.dice.choice([1, 2]))
         self.play(1 / 3, string, self.root + 12 - 5 + int(self.dice.integers(0, 3)))
         for _ in range(int(self.dice.integers(2, 4))):
-            self.play(1 / 3, string, self.root, Strike.PULL)
-            self.play(1 / 3, string, self.root + 3, Strike.HAMMER)
-            self.play(1 / 3, string, self.root + 9, Strike.TAP)
+            self.play(1 / 3, string, self.root, Attack.PULL)
+            self.play(1 / 3, string, self.root + 3, Attack.HAMMER)
+            self.play(1 / 3, string, self.root + 9, Attack.TAP)
 
     def chug(self) -> None:
         for _ in range(int(self.dice.integers(3, 7))):
@@ -237,14 +237,14 @@ class _Hand:
 
     def choked(self) -> None:
         string = int(self.dice.choice([1, 2, 3]))
-        curve = Curve(((0, 0), (0.12, 2.0)))
+        curve = PitchCurve(((0, 0), (0.12, 2.0)))
         self.play(1.0, string, self.box(string, 1), curve=curve, end=End.CHOKED, hold=0.6)
         self.rest(0.25)
 
     def swell(self) -> None:
         string = int(self.dice.choice([2, 3]))
         self.rest(0.5)
-        self.play(2.0, string, self.box(string, 0), Strike.SWELL)
+        self.play(2.0, string, self.box(string, 0), Attack.SWELL)
 
     def slide_off(self) -> None:
         string = int(self.dice.choice([2, 3]))
@@ -254,15 +254,15 @@ class _Hand:
     def slide_in(self) -> None:
         string = int(self.dice.choice([2, 3]))
         self.rest(0.5)
-        self.play(1.0, string, self.root + 7, Strike.SLIDE)
+        self.play(1.0, string, self.root + 7, Attack.SLIDE)
 
     def trill(self) -> None:
         string = int(self.dice.choice([1, 2, 3]))
         beats = 0.09 / self.beat_s
         self.play(beats, string, self.root)
         for _ in range(int(self.dice.integers(4, 8))):
-            self.play(beats, string, self.root + 2, Strike.HAMMER)
-            self.play(beats, string, self.root, Strike.PULL)
+            self.play(beats, string, self.root + 2, Attack.HAMMER)
+            self.play(beats, string, self.root, Attack.PULL)
 
     def staccato(self) -> None:
         for step in (0, 1, 0):
@@ -273,13 +273,13 @@ class _Hand:
         string = int(self.dice.choice([1, 2, 3]))
         size = -float(self.dice.choice([1.0, 2.0]))
         span_s = 2.0 * self.beat_s
-        curve = Curve(((0, 0), (0.3 * span_s, 0), (0.45 * span_s, size), (0.6 * span_s, 0)))
+        curve = PitchCurve(((0, 0), (0.3 * span_s, 0), (0.45 * span_s, size), (0.6 * span_s, 0)))
         self.play(2.0, string, self.box(string, 0), curve=curve)
 
     def dive(self) -> None:
         string = int(self.dice.choice([3, 4]))
         span_s = 2.0 * self.beat_s
-        curve = Curve(((0, 0), (0.4 * span_s, 0), (0.9 * span_s, -6.0)))
+        curve = PitchCurve(((0, 0), (0.4 * span_s, 0), (0.9 * span_s, -6.0)))
         self.play(2.0, string, self.box(string, 0), curve=curve)
         self.rest(0.5)
 
@@ -302,8 +302,8 @@ def make_case(seed: int, *, length_s: float = 40.0, licks: dict[str, float] = ON
         getattr(hand, str(dice.choice(list(licks), p=weights / weights.sum())))()
         if dice.random() < 0.25:
             hand.rest(0.5)
-    pulse = Pulse.steady(60.0 / hand.beat_s, 0.5)
-    return Case(seed, Score((), tuning, pulse).with_notes(hand.notes), hand.beat_s, hand.root)
+    beat_map = BeatMap.steady(60.0 / hand.beat_s, 0.5)
+    return Case(seed, Score((), tuning, beat_map).with_notes(hand.notes), hand.beat_s, hand.root)
 
 
 def render_case(case: Case, *, program: int = CLEAN, sample_rate: int = 44_100, soundfont: Path = SOUNDFONT) -> Clip:
@@ -343,8 +343,8 @@ def _note_events(score: Score, index: int, note: Note, program: int) -> list[tup
     channel = note.string - 1 + (10 if note.tone in (Tone.PALM_MUTE, Tone.DEAD) else 0)
     before = _neighbour(score, index, -1)
     following = _neighbour(score, index, 1)
-    chained = note.strike in LEGATO_STRIKES and before is not None and note.onset_s - before.offset_s < 0.05
-    runs_on = following is not None and following.strike in LEGATO_STRIKES and following.onset_s - note.offset_s < 0.05
+    chained = note.attack in LEGATO_ATTACKS and before is not None and note.onset_s - before.offset_s < 0.05
+    runs_on = following is not None and following.attack in LEGATO_ATTACKS and following.onset_s - note.offset_s < 0.05
     key = _chain_key(score, index)
     events: list[tuple[float, int, mido.Message]] = []
     if note.tone in (Tone.NATURAL_HARMONIC, Tone.SQUEAL_HARMONIC):
@@ -364,7 +364,7 @@ def _note_events(score: Score, index: int, note: Note, program: int) -> list[tup
         (time_s, 2, mido.Message("pitchwheel", channel=channel, pitch=_wheel(midi - key)))
         for time_s, midi in _pitch_line(score, index, following if runs_on else None, key)
     ]
-    if note.strike is Strike.SWELL:
+    if note.attack is Attack.SWELL:
         for time_s in np.arange(0, 0.5, 0.01):
             level = int(127 * min(1.0, time_s / 0.45))
             events.append(
@@ -405,7 +405,7 @@ def _neighbour(score: Score, index: int, step: int) -> Note | None:
 def _chain_key(score: Score, index: int) -> int:
     first = score.notes[index]
     for note in reversed(score.notes[:index]):
-        if first.strike not in LEGATO_STRIKES:
+        if first.attack not in LEGATO_ATTACKS:
             break
         if note.string == first.string:
             if first.onset_s - note.offset_s >= 0.05:
@@ -422,11 +422,11 @@ def _pitch_line(score: Score, index: int, slid_to: Note | None, key: int) -> lis
     before = _neighbour(score, index, -1)
     if note.vibrato is not None:
         midi = midi + note.vibrato.at(times_s)
-    if slid_to is not None and slid_to.strike is Strike.SLIDE:
+    if slid_to is not None and slid_to.attack is Attack.SLIDE:
         frets = slid_to.fret - note.fret
         remaining = note.duration_s - times_s
         midi = midi + np.sign(frets) * np.ceil(np.clip(abs(frets) - remaining / 0.018, 0, max(abs(frets) - 1, 0)))
-    from_nowhere = note.strike is Strike.SLIDE and (before is None or note.onset_s - before.offset_s >= 0.05)
+    from_nowhere = note.attack is Attack.SLIDE and (before is None or note.onset_s - before.offset_s >= 0.05)
     if from_nowhere:
         midi = midi - np.ceil(np.clip(5 - times_s / 0.018, 0, 5))
     if note.end is End.SLIDES_AWAY:

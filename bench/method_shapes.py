@@ -1,13 +1,13 @@
 """Shapes of common method-book practice (no source): what a hand is taught, place by place.
 
-Each shape is (string, fret) in order; string 1 is the highest. Strikes say what is slurred.
+Each shape is (string, fret) in order; string 1 is the highest. Attacks say what is slurred.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
-from notcher.core.score import Strike
+from notcher.core.score import Attack
 
 Line = tuple[tuple[int, int], ...]
 STANDARD_OPEN = (64, 59, 55, 50, 45, 40)
@@ -28,14 +28,14 @@ BLUES = ((0, 3), (0, 1, 2), (0, 2), (0, 2, 3), (0, 3), (0, 3))
 
 @dataclass(frozen=True)
 class Shape:
-    """A shape to be found again: its name, its places, its strikes and the seconds from note to note.
+    """A shape to be found again: its name, its places, its attacks and the seconds from note to note.
 
     together: places struck at once come in groups of so many. bends: semitones by index.
     """
 
     name: str
     line: Line
-    strikes: tuple[Strike, ...] = ()
+    attacks: tuple[Attack, ...] = ()
     step_s: float = 0.2
     together: int = 1
     bends: tuple[tuple[int, float], ...] = ()
@@ -45,8 +45,8 @@ def _up(frets: tuple[tuple[int, ...], ...], root: int) -> Line:
     return tuple((6 - row, root + fret) for row, on_string in enumerate(frets) for fret in on_string)
 
 
-def _legato(groups: Line, per_string: int) -> tuple[Strike, ...]:
-    return tuple(Strike.PICK if i % per_string == 0 else Strike.HAMMER for i in range(len(groups)))
+def _legato(groups: Line, per_string: int) -> tuple[Attack, ...]:
+    return tuple(Attack.PICK if i % per_string == 0 else Attack.HAMMER for i in range(len(groups)))
 
 
 def _sequence(line: Line, size: int) -> Line:
@@ -77,7 +77,7 @@ def shapes() -> list[Shape]:
             line = _up(three, root)
             found.append(Shape(f"{name}, three to a string, slurred", line, _legato(line, 3), 0.12))
             down = tuple(place for row in range(6) for place in line[::-1][3 * row : 3 * row + 3])
-            pulled = tuple(Strike.PICK if i % 3 == 0 else Strike.PULL for i in range(len(down)))
+            pulled = tuple(Attack.PICK if i % 3 == 0 else Attack.PULL for i in range(len(down)))
             found.append(Shape(f"{name}, three to a string, pulled", down, pulled, 0.12))
         box = _up(MINOR_PENTATONIC[1], root)
         found += [
@@ -110,9 +110,9 @@ def _arpeggios(root: int) -> list[Shape]:
         )
     )
     return [
-        Shape("minor sweep", minor[:-1] + minor[-1:], (*[Strike.PICK] * 6, Strike.HAMMER), 0.09),
-        Shape("major sweep", major[:6], (Strike.PICK, Strike.HAMMER, *[Strike.PICK] * 4), 0.09),
-        Shape("small minor sweep", small, (*[Strike.PICK] * 3, Strike.HAMMER, Strike.PULL, *[Strike.PICK] * 2), 0.09),
+        Shape("minor sweep", minor[:-1] + minor[-1:], (*[Attack.PICK] * 6, Attack.HAMMER), 0.09),
+        Shape("major sweep", major[:6], (Attack.PICK, Attack.HAMMER, *[Attack.PICK] * 4), 0.09),
+        Shape("small minor sweep", small, (*[Attack.PICK] * 3, Attack.HAMMER, Attack.PULL, *[Attack.PICK] * 2), 0.09),
         Shape("diminished, every three frets", symmetric, (), 0.11),
     ]
 
@@ -134,7 +134,7 @@ def _double_stops(root: int) -> list[Shape]:
 
 
 def _licks(root: int) -> list[Shape]:
-    pick, hammer, pull, tap = Strike.PICK, Strike.HAMMER, Strike.PULL, Strike.TAP
+    pick, hammer, pull, tap = Attack.PICK, Attack.HAMMER, Attack.PULL, Attack.TAP
     bend = ((3, root + 2), (2, root), (1, root), (1, root + 3), (1, root), (2, root + 3), (2, root), (3, root + 2))
     turn = ((2, root + 3), (2, root), (3, root + 2), (3, root), (3, root + 2), (4, root + 2), (4, root), (4, root + 2))
     tapped = ((1, root + 7), (1, root), (1, root + 3)) * 4

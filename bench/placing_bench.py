@@ -11,29 +11,29 @@ import numpy as np
 from lead_cases import make_case
 from method_shapes import Shape, shapes
 from notcher.core.neck import Place, Sounding, place, place_score, places
-from notcher.core.score import STANDARD, Strike
+from notcher.core.score import STANDARD, Attack
 from notcher.demo.solo import demo_score
 
 PAGE = Path(__file__).parents[1] / "docs" / "benchmarks" / "placing.md"
-LEGATO = (Strike.HAMMER, Strike.PULL, Strike.TAP, Strike.SLIDE)
+LEGATO = (Attack.HAMMER, Attack.PULL, Attack.TAP, Attack.SLIDE)
 
 
 def soundings(shape: Shape, *, lock_first: bool) -> list[Sounding]:
     bends = dict(shape.bends)
-    strikes = shape.strikes or (Strike.PICK,) * len(shape.line)
+    attacks = shape.attacks or (Attack.PICK,) * len(shape.line)
     found = []
-    for index, (where, strike) in enumerate(zip(shape.line, strikes, strict=True)):
+    for index, (where, attack) in enumerate(zip(shape.line, attacks, strict=True)):
         onset_s = (index // shape.together) * shape.step_s
-        following = strikes[index + 1] if index + 1 < len(strikes) else Strike.PICK
+        following = attacks[index + 1] if index + 1 < len(attacks) else Attack.PICK
         end_s = onset_s + shape.step_s * (1.0 if following in LEGATO else 0.95)
         lock = Place(*where) if lock_first and index == 0 else None
-        found.append(Sounding(onset_s, end_s, STANDARD.midi(*where), strike, bends.get(index, 0.0), lock=lock))
+        found.append(Sounding(onset_s, end_s, STANDARD.midi(*where), attack, bends.get(index, 0.0), lock=lock))
     return found
 
 
 def agreed(shape: Shape, *, lock_first: bool = True) -> tuple[int, int]:
     found = place(soundings(shape, lock_first=lock_first), STANDARD)
-    return sum(tuple(one.place) == where for one, where in zip(found, shape.line, strict=True)), len(shape.line)
+    return sum(tuple(placed.place) == where for placed, where in zip(found, shape.line, strict=True)), len(shape.line)
 
 
 def lowest_fret(shape: Shape) -> int:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from notcher.core.score import LEGATO_STRIKES, Curve, Note, Score, Strike, Tone
+from notcher.core.score import LEGATO_ATTACKS, Attack, Note, PitchCurve, Score, Tone
 
 SHIFT_S = 0.1
 
@@ -44,20 +44,20 @@ def plant(true: Score, seed: int, *, share: float = 0.05) -> Planted:
         wrong[id(note)] = kind
 
     def plain(_index: int, note: Note) -> bool:
-        return note.strike is Strike.PICK and note.tone is Tone.NORMAL and 2 < note.fret < 21
+        return note.attack is Attack.PICK and note.tone is Tone.NORMAL and 2 < note.fret < 21
 
     for index, note in enumerate(notes):
         size = note.reading.bend_semitones
         if "bend" in note.reading.names and size > 1.8 and index not in taken and dice.random() < 0.4:
             taken.update({index - 1, index, index + 1})
-            short = Curve(tuple((t, bend * (1 - 1 / size)) for t, bend in note.curve.points))
+            short = PitchCurve(tuple((t, bend * (1 - 1 / size)) for t, bend in note.curve.points))
             change(index, "bend", replace(note, curve=short))
     for index in some(plain):
         change(index, "fret", replace(notes[index], fret=notes[index].fret + int(dice.choice([-1, 1, 2]))))
     for index in some(lambda i, n: plain(i, n) and n.duration_s > 0.12 and n.onset_s > 0.3):
         onset_s = notes[index].onset_s + SHIFT_S * float(dice.choice([-1, 1]))
         change(index, "onset", replace(notes[index], onset_s=onset_s, offset_s=notes[index].offset_s + SHIFT_S))
-    gone = some(lambda i, n: plain(i, n) and (i + 1 == len(notes) or notes[i + 1].strike not in LEGATO_STRIKES))
+    gone = some(lambda i, n: plain(i, n) and (i + 1 == len(notes) or notes[i + 1].attack not in LEGATO_ATTACKS))
     result = [changed.get(index, note) for index, note in enumerate(notes) if index not in gone]
     for index in some(lambda _i, n: n.tone is Tone.NORMAL and n.duration_s > 0.1):
         host = notes[index]

@@ -19,7 +19,7 @@ from notcher.core.sound import Clip
 from planted import plant
 
 PAGE = Path(__file__).parents[1] / "docs" / "benchmarks" / "proving.md"
-TUNED, ASIDE = range(0, 6), range(100, 106)
+TUNED, SET_ASIDE = range(0, 6), range(100, 106)
 KINDS = ("fret", "bend", "onset", "extra", "gone")
 SOUNDS: dict[str, Callable[[Case], Clip]] = {
     "clean": render_case,
@@ -36,15 +36,15 @@ def tally(case: Case, clip: Clip, counts: Counter[str]) -> None:
     begun = time.perf_counter()
     proof = prove(planted.score, heard)
     counts["ms"] += round(1000 * (time.perf_counter() - begun))
-    status = {one.index: one.status for one in proof.notes}
-    worst = {one.index for one in proof.notes[: len(planted.wrong)]}
+    status = {finding.index: finding.status for finding in proof.notes}
+    worst = {finding.index for finding in proof.notes[: len(planted.wrong)]}
     for index, kind in planted.wrong.items():
         counts[f"{kind} planted"] += 1
         counts[f"{kind} found"] += status[index] != "agrees"
         counts["on top"] += index in worst
     for note in planted.gone:
         counts["gone planted"] += 1
-        counts["gone found"] += any(abs(one.onset_s - note.onset_s) < 0.06 for one in proof.unwritten)
+        counts["gone found"] += any(abs(unwritten.onset_s - note.onset_s) < 0.06 for unwritten in proof.unwritten)
     counts["unwritten"] += len(proof.unwritten)
     for index in status.keys() - planted.wrong.keys():
         counts["untouched"] += 1
@@ -64,7 +64,7 @@ def main() -> None:
         "| --- | --- |" + " --- |" * (len(KINDS) + 4),
     ]
     for name, sound in SOUNDS.items():
-        for part, seeds in (("tuned on", TUNED), ("set aside", ASIDE)):
+        for part, seeds in (("tuned on", TUNED), ("set aside", SET_ASIDE)):
             counts: Counter[str] = Counter()
             for seed in seeds:
                 case = make_case(seed)

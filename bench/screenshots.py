@@ -19,10 +19,10 @@ from notcher.core.score import Result
 from notcher.core.teaching import with_mark
 from notcher.demo import TITLE, demo_audio
 from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker
-from notcher.ui.settings import Settings
-from notcher.ui.states import StatesDialog
-from notcher.ui.theme import THEMES, load_fonts
-from notcher.ui.window import HEAR, NOTCH, PROVE, TEACH, Window
+from notcher.painting.theme import THEMES, load_fonts
+from notcher.ui.shell.states import StatesDialog
+from notcher.ui.shell.window import HEAR, NOTCH, PROVE, TEACH, Window
+from notcher.ui.state.settings import Settings
 
 SPEED = 8.0  # of the simulated devices
 
@@ -73,7 +73,7 @@ def main() -> None:
         picture_of_doubts(app, window, folder, options.theme)
         window.session.undo_stack.setClean()
         window.open_path(str(demo_audio("mix")), title=TITLE)
-        wait_until(app, lambda: window.session.listening is not None and not window.jobs.busy)
+        wait_until(app, lambda: window.session.analysis is not None and not window.jobs.busy)
         picture_of_a_hint(app, window, folder, options.theme)
         window.session.undo_stack.setClean()
         window.close()

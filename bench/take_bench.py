@@ -20,38 +20,38 @@ from notcher.core.proving.take import TakeReport
 from notcher.core.score import Phrase, Score, excerpt
 
 PAGE = Path(__file__).parents[1] / "docs" / "benchmarks" / "take.md"
-TUNED, ASIDE = range(20, 24), range(120, 124)
+TUNED, SET_ASIDE = range(20, 24), range(120, 124)
 PACE, BEGIN_S, LENGTH_S = 0.7, 2.0, 30.0
 
 
 def tally(written: Score, performance: Performance, report: TakeReport, sums: dict[str, list[float]]) -> None:
     """Compare a report with what was performed."""
-    notes = [one for phrase in report.phrases for one in phrase.notes]
+    notes = [played for phrase in report.phrases for played in phrase.notes]
     first = report.indices[0]
     played, taken = performance.score, {source: at for at, source in enumerate(performance.sources)}
     late = []
-    for one in notes:
-        at = taken.get(one.index - first)
-        note = written.notes[one.index - first]
+    for played in notes:
+        at = taken.get(played.index - first)
+        note = written.notes[played.index - first]
         if at is None:
-            sums["missed found"].append(not one.right)
+            sums["missed found"].append(not played.right)
             continue
         true = played.notes[at]
         late.append(true.onset_s - BEGIN_S - note.onset_s)
         if true.fret != note.fret:
-            sums["wrong found"].append(not one.right)
+            sums["wrong found"].append(not played.right)
             continue
-        sums["right accused"].append(not one.right)
-        if one.late_ms is not None:
-            sums["onset ms"].append(abs(one.late_ms - 1000 * (true.onset_s - BEGIN_S - note.onset_s)))
-        if one.landed_cents is not None:
+        sums["right accused"].append(not played.right)
+        if played.late_ms is not None:
+            sums["onset ms"].append(abs(played.late_ms - 1000 * (true.onset_s - BEGIN_S - note.onset_s)))
+        if played.landed_cents is not None:
             size = note.reading.bend_semitones
             landed = 100 * (abs(true.reading.bend_semitones) - abs(size))
-            sums["bend cents"].append(abs(one.landed_cents - landed))
-        if note.vibrato is not None and true.vibrato is not None and one.wave is not None:
-            sums["wave Hz"].append(abs(one.wave.rate_hz - true.vibrato.rate_hz))
-            sums["wave cents"].append(abs(one.wave.extent_cents - true.vibrato.extent_cents))
-    bias = [one.bias_ms for one in report.phrases if one.bias_ms is not None]
+            sums["bend cents"].append(abs(played.landed_cents - landed))
+        if note.vibrato is not None and true.vibrato is not None and played.wave is not None:
+            sums["wave Hz"].append(abs(played.wave.rate_hz - true.vibrato.rate_hz))
+            sums["wave cents"].append(abs(played.wave.extent_cents - true.vibrato.extent_cents))
+    bias = [phrase_report.bias_ms for phrase_report in report.phrases if phrase_report.bias_ms is not None]
     if bias and late:
         sums["bias ms"].append(abs(float(np.median(bias)) - 1000 * float(np.median(late))))
 
@@ -61,7 +61,7 @@ def one_take(seed: int, skill: Skill, *, dirty: bool) -> tuple[Score, Performanc
     case = make_case(seed, length_s=LENGTH_S)
     score = case.score
     end_s = max(note.offset_s for note in score.notes) + 0.3
-    score = Score(score.notes, score.tuning, score.pulse, phrases=(Phrase(0.0, end_s, "all"),))
+    score = Score(score.notes, score.tuning, score.beat_map, phrases=(Phrase(0.0, end_s, "all"),))
     written = excerpt(score, 0.0, end_s, pace=PACE)
     played = performed(written, skill, seed=seed, begin_s=BEGIN_S)
     sampled = replace(case, score=played.score)
@@ -84,7 +84,7 @@ def main() -> None:
         "| --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- |",
     ]
     for dirty in (False, True):
-        for part, seeds in (("tuned on", TUNED), ("set aside", ASIDE)):
+        for part, seeds in (("tuned on", TUNED), ("set aside", SET_ASIDE)):
             for skill in SKILLS.values():
                 sums: dict[str, list[float]] = defaultdict(list)
                 verdicts, seconds = [], 0.0

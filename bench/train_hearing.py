@@ -1,4 +1,4 @@
-"""Teach the small decisions of the hearing: `./dev train [pitch] [strike] [note]`; writes the weights that ship.
+"""Teach the small decisions of the hearing: `./dev train [pitch] [attack] [note]`; writes the weights that ship.
 
 Rendered cases of many seeds, guitars, effects and bands; seeds from 1000 on, so neither part of the benchmark is among
 them. One case in ten is kept back and its score printed. scikit-learn fits the networks; NumPy runs them.
@@ -35,15 +35,15 @@ from lead_cases import (
     render_case,
     sounding_midi,
 )
+from notcher.core.hearing.analysis import analyse
+from notcher.core.hearing.attacks import attack_features, attack_moments
 from notcher.core.hearing.draft import hearing_sound
-from notcher.core.hearing.listen import listen
-from notcher.core.hearing.notes import voice_notes
+from notcher.core.hearing.notes import segmented_tracks
 from notcher.core.hearing.pitch import HOP_S
 from notcher.core.hearing.salience import SALIENCE_HOP_S, salience
 from notcher.core.hearing.segments import turns
-from notcher.core.hearing.strikes import strike_features, strike_moments
 from notcher.core.proving import render
-from notcher.core.score import LEGATO_STRIKES, Strike, Tone
+from notcher.core.score import LEGATO_ATTACKS, Attack, Tone
 from notcher.core.sound import Clip
 
 WEIGHTS = Path(__file__).parents[1] / "src" / "notcher" / "core" / "hearing" / "weights"
@@ -57,10 +57,10 @@ LICKS, LICK_SHARES = (ONE_STRING, EVERYTHING, TWO_STRINGS, VOCABULARY), (0.35, 0
 NOTE_ANSWERS = ("right", "mute", "harmonic", "squeal", "dead", "slid")
 TONES = (Tone.PALM_MUTE, Tone.NATURAL_HARMONIC, Tone.SQUEAL_HARMONIC, Tone.DEAD)
 HIT, CLOSE = 0.35, 0.8  # semitones: a pitch is a string's below the first; between the two it says nothing
-STRIKE_S = 0.04
+ATTACK_S = 0.04
 SHAPES = {
     "pitch": (48, 24),
-    "strike": (32, 16),
+    "attack": (32, 16),
     "right": (24, 12),
     "mute": (16,),
     "harmonic": (16,),
@@ -68,8 +68,8 @@ SHAPES = {
     "dead": (16,),
     "slid": (24,),
 }
-CASES = {"pitch": 300, "strike": 240} | dict.fromkeys(NOTE_ANSWERS, 280)
-FIRST_SEEDS = {"pitch": 1_000, "strike": 5_000} | dict.fromkeys(NOTE_ANSWERS, 9_000)
+CASES = {"pitch": 300, "attack": 240} | dict.fromkeys(NOTE_ANSWERS, 280)
+FIRST_SEEDS = {"pitch": 1_000, "attack": 5_000} | dict.fromkeys(NOTE_ANSWERS, 9_000)
 
 
 def training_case(seed: int) -> tuple[Case, Clip]:
@@ -116,27 +116,27 @@ def pitch_rows(seed: int) -> tuple[np.ndarray, np.ndarray]:
     return found.features(0, len(found.midi))[told].astype(np.float16), distance[told] < HIT
 
 
-def strike_rows(seed: int) -> tuple[np.ndarray, np.ndarray]:
+def attack_rows(seed: int) -> tuple[np.ndarray, np.ndarray]:
     case, clip = training_case(seed)
     sound, whole = hearing_sound(clip, "auto")
-    struck = [note for note in case.score.notes if note.strike not in LEGATO_STRIKES]
+    struck = [note for note in case.score.notes if note.attack not in LEGATO_ATTACKS]
     times_s = np.array([note.onset_s for note in struck])
     starts = np.array([sounding_midi(case.score, note) + float(note.curve.at(np.zeros(1))[0]) for note in struck])
     rows, answers = [], []
-    found = listen(sound, whole)
+    found = analyse(sound, whole)
     onsets = found.onsets
-    for voice in found.voices:
-        moments = strike_moments(onsets, turns(voice))
+    for track in found.tracks:
+        moments = attack_moments(onsets, turns(track))
         if moments.size == 0:
             continue
         distance = np.abs(moments[:, None] * HOP_S - times_s)
-        near = distance < STRIKE_S
-        ahead = voice.midi[np.clip(moments + 5, 0, voice.times_s.size - 1)]
+        near = distance < ATTACK_S
+        ahead = track.midi[np.clip(moments + 5, 0, track.times_s.size - 1)]
         own = near & ((np.abs(ahead[:, None] - starts) < 1.5) | np.isnan(ahead)[:, None])
-        first = own & (distance == np.where(own, distance, 9).min(axis=0))  # a strike has one moment
+        first = own & (distance == np.where(own, distance, 9).min(axis=0))  # an attack has one moment
         yes = first.any(axis=1)
         told = yes | ~near.any(axis=1)
-        rows.append(strike_features(moments, voice, onsets, sound)[told].astype(np.float16))
+        rows.append(attack_features(moments, track, onsets, sound)[told].astype(np.float16))
         answers.append(yes[told])
     return np.concatenate(rows), np.concatenate(answers)
 
@@ -145,32 +145,32 @@ def note_rows(seed: int) -> tuple[np.ndarray, np.ndarray]:
     """Each note heard, and the answers of `NOTE_ANSWERS`: 1 yes, 0 no, -1 says nothing."""
     case, clip = training_case(seed)
     sound, whole = hearing_sound(clip, "auto")
-    found, _ = voice_notes(listen(sound, whole))
+    found, _ = segmented_tracks(analyse(sound, whole))
     true = case.score.notes
     times_s = np.array([note.onset_s for note in true])
     fretted = np.array([case.score.fretted_midi(note) for note in true])
     heard_as = np.array([sounding_midi(case.score, note) for note in true])
     rows, answers = [], []
-    for voice in found:
-        onsets_s = np.array([cut.first * HOP_S for cut in voice.cuts])
-        pitch = np.array([shape.fretted_midi for shape in voice.shapes])
+    for segmented in found:
+        onsets_s = np.array([cut.first * HOP_S for cut in segmented.cuts])
+        pitch = np.array([shape.fretted_midi for shape in segmented.shapes])
         distance_s = np.abs(onsets_s[:, None] - times_s)
         fits = (np.abs(pitch[:, None] - fretted) < 0.5) | (np.abs(pitch[:, None] - heard_as) < 0.5)
         near = fits & (distance_s < 0.05)
         # a note heard twice was right once
         right = near & (distance_s == np.where(near, distance_s, 9).min(axis=0))
         late = fits & (distance_s < 0.12) & (heard_as != fretted)  # sampled harmonics speak slowly
-        for row, same, features in zip(right, near | late, voice.features, strict=True):
+        for row, same, features in zip(right, near | late, segmented.features, strict=True):
             notes = [true[i] for i in np.flatnonzero(same)]
             tones = {note.tone for note in notes}
             told = [tone in tones if tones else -1 for tone in TONES]
-            slid = any(note.strike is Strike.SLIDE for note in notes) if notes else -1
+            slid = any(note.attack is Attack.SLIDE for note in notes) if notes else -1
             rows.append(features)
             answers.append([bool(row.any()), *told, slid])
     return np.array(rows, dtype=np.float16), np.array(answers, dtype=np.int8)
 
 
-ROWS = {"pitch": pitch_rows, "strike": strike_rows}
+ROWS = {"pitch": pitch_rows, "attack": attack_rows}
 
 
 @functools.cache

@@ -18,12 +18,12 @@ from PyQt6.QtWidgets import QApplication
 
 from notcher.core.formats import Document
 from notcher.core.hearing import HOP_S, Draft, PitchTrack
-from notcher.core.score import Curve, Note, Phrase, Pulse, Score, Strike, Vibrato, bent_curve, midi_to_hz
-from notcher.ui.jobs import Jobs
-from notcher.ui.prove_bench import ProveBench
-from notcher.ui.session import Session
-from notcher.ui.tab_view import TabView
-from notcher.ui.theme import PAPER, apply_theme, load_fonts
+from notcher.core.score import Attack, BeatMap, Note, Phrase, PitchCurve, Score, Vibrato, bent_curve, midi_to_hz
+from notcher.painting.theme import PAPER, apply_theme, load_fonts
+from notcher.ui.benches.prove.prove_bench import ProveBench
+from notcher.ui.state.jobs import Jobs
+from notcher.ui.state.session import Session
+from notcher.ui.tab.tab_view import TabView
 
 PAGE = Path(__file__).parents[1] / "docs" / "benchmarks" / "ui.md"
 MINUTES, NOTES = 10, 3_000
@@ -36,13 +36,13 @@ def long_solo() -> tuple[Score, PitchTrack]:
     step_s = 60.0 * MINUTES / NOTES
     for number in range(NOTES):
         kind, span_s = number % 6, 0.93 * step_s
-        curve = bent_curve(2.0, span_s) if kind == 2 else Curve()
+        curve = bent_curve(2.0, span_s) if kind == 2 else PitchCurve()
         wave = Vibrato(0.05, 5.5, 30) if kind == 4 else None
-        strike = Strike.HAMMER if kind == 3 else Strike.PICK
+        attack = Attack.HAMMER if kind == 3 else Attack.PICK
         place = (int(dice.integers(1, 6)), int(dice.integers(5, 16)))
-        notes.append(Note(number * step_s, number * step_s + span_s, *place, strike, curve, wave))
+        notes.append(Note(number * step_s, number * step_s + span_s, *place, attack, curve, wave))
     phrases = tuple(Phrase(at, at + 4.8, f"Phrase {number}") for number, at in enumerate(np.arange(0, 600, 5.0)))
-    score = Score(tuple(notes), pulse=Pulse.steady(100, 0), phrases=phrases)
+    score = Score(tuple(notes), beat_map=BeatMap.steady(100, 0), phrases=phrases)
     times_s = np.arange(0, 60.0 * MINUTES, HOP_S)
     midi = np.full(times_s.size, np.nan)
     for note in notes:

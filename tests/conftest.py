@@ -12,12 +12,12 @@ from PyQt6.QtCore import QSettings
 from pytestqt.qtbot import QtBot
 
 from notcher.core.proving import render
-from notcher.core.score import Note, Phrase, Pulse, Score, Strike, Vibrato, bent_curve
+from notcher.core.score import Attack, BeatMap, Note, Phrase, Score, Vibrato, bent_curve
 from notcher.core.sound import Clip, write_clip
 from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker
-from notcher.ui.settings import Settings
-from notcher.ui.theme import load_fonts
-from notcher.ui.window import Window
+from notcher.painting.theme import load_fonts
+from notcher.ui.shell.window import Window
+from notcher.ui.state.settings import Settings
 
 RATE = 44_100
 
@@ -29,12 +29,12 @@ def lick() -> Score:
         Note(0.5, 0.95, 3, 12),
         Note(1.0, 1.9, 3, 14, curve=bent_curve(2, 0.9, released=True)),
         Note(2.0, 2.3, 2, 12),
-        Note(2.3, 2.7, 2, 15, Strike.HAMMER),
+        Note(2.3, 2.7, 2, 15, Attack.HAMMER),
         Note(3.5, 3.9, 3, 9),
         Note(4.0, 5.2, 3, 12, vibrato=Vibrato(0.2, 5.5, 25)),
     )
     phrases = (Phrase(0.5, 2.7, "Ask"), Phrase(3.5, 5.2, "Reply"))
-    return Score(notes, pulse=Pulse.steady(120, 0.5), phrases=phrases, title="Lick")
+    return Score(notes, beat_map=BeatMap.steady(120, 0.5), phrases=phrases, title="Lick")
 
 
 @pytest.fixture(scope="session")

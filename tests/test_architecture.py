@@ -7,7 +7,7 @@ import pytest
 
 SRC = Path(__file__).parents[1] / "src" / "notcher"
 # each package may import those after it
-ORDER = ["teaching", "ledger", "formats", "proving", "patterns", "theory", "hearing", "neck", "score", "sound"]
+ORDER = ["teaching", "ledger", "formats", "words", "proving", "hearing", "neck", "patterns", "theory", "score", "sound"]
 BELOW_ALL = {"errors", "arrays"}
 
 
@@ -47,5 +47,5 @@ def test_devices_know_neither_the_window_nor_the_demo() -> None:
 
 def test_the_check_itself_sees_imports_inside_functions(tmp_path: Path) -> None:
     file = tmp_path / "x.py"
-    file.write_text("def f():\n    if True:\n        from notcher.ui import window\n")
-    assert "notcher.ui.window" in imported(file)
+    file.write_text("def f():\n    if True:\n        from notcher.ui.shell import window\n")
+    assert "notcher.ui.shell.window" in imported(file)

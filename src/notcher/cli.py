@@ -116,7 +116,7 @@ def _draft(options: argparse.Namespace) -> None:
     heard = shifted(heard, options.start_s)
     write_events(heard.score, options.output, Recording(clip.name, clip.duration_s, clip.sample_rate))
     if options.score:
-        write_document(Document(heard.score, clip, heard.track, heard.strikes_s), options.score)
+        write_document(Document(heard.score, clip, heard.track, heard.attacks_s), options.score)
     if options.f0:
         write_pitch_csv(heard.track, options.f0)
     if not options.quiet:
@@ -199,7 +199,7 @@ def _import(options: argparse.Namespace) -> None:
 
 
 def _open_window(file: str | None) -> int:
-    from notcher.ui.application import run  # Qt only where a window is wanted
+    from notcher.ui.shell.application import run  # Qt only where a window is wanted
 
     return run(file)
 

@@ -12,7 +12,7 @@ from collections.abc import Callable
 from PyQt6.QtCore import QCoreApplication
 
 from notcher.core.proving import SKILLS, Thresholds, performed, render
-from notcher.core.score import Note, Phrase, Pulse, Score, bent_curve, excerpt
+from notcher.core.score import BeatMap, Note, Phrase, Score, bent_curve, excerpt
 from notcher.core.sound import Clip, write_clip
 
 RATE = 44_100
@@ -33,7 +33,7 @@ def song() -> Score:
             [(3, 12, 0), (3, 14, 2), (2, 12, 0), (2, 15, 3), (1, 12, 0), (2, 15, 0)]
         )
     )
-    return Score(notes, pulse=Pulse.steady(120, 0.0), phrases=(Phrase(0.0, 3.0, "Six"),))
+    return Score(notes, beat_map=BeatMap.steady(120, 0.0), phrases=(Phrase(0.0, 3.0, "Six"),))
 
 
 def server_arguments() -> list[str]:
@@ -53,8 +53,8 @@ def main() -> int:
         from PyQt6.QtCore import QObject
 
         from notcher.devices import find_guitar_input, find_loudspeaker
-        from notcher.ui.jobs import Jobs
-        from notcher.ui.take_recorder import TakeRecorder
+        from notcher.ui.benches.teach.take_recorder import TakeRecorder
+        from notcher.ui.state.jobs import Jobs
 
         owner = QObject()
         speaker, guitar, jobs = find_loudspeaker(), find_guitar_input(), Jobs(owner)
@@ -86,14 +86,16 @@ def main() -> int:
         )
         wait(app, lambda: bool(takes or trouble))
         assert not trouble, trouble
-        one = takes[0].report.phrases[0]
-        print(f"{one.verdict}, bias {one.bias_ms} ms, spread {one.spread_ms} ms, missed {len(one.missed)}")
+        phrase_report = takes[0].report.phrases[0]
+        print(
+            f"{phrase_report.verdict}, bias {phrase_report.bias_ms} ms, spread {phrase_report.spread_ms} ms, missed {len(phrase_report.missed)}"
+        )
         if os.environ.get("KEEP_TAKE"):
             write_clip(takes[0].clip, os.environ["KEEP_TAKE"], kind="WAV")
         # the count-in's clicks come back with the guitar; every note is there, on the beat once the delay is off
-        assert not one.missed
-        assert not one.wrong
-        assert abs(one.bias_ms) < 25
+        assert not phrase_report.missed
+        assert not phrase_report.wrong
+        assert abs(phrase_report.bias_ms) < 25
 
         # the server dies while a take runs: said, and what was played until then is heard or refused in words
         recorder.record(

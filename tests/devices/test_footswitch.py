@@ -29,7 +29,7 @@ from notcher.devices.footswitch import MidiBytes
 def test_bytes_become_messages(raw: list[int], messages: list[tuple[int, int, int]]) -> None:
     whole, piecewise = MidiBytes(), MidiBytes()
     assert whole.messages(bytes(raw)) == messages
-    assert [one for byte in raw for one in piecewise.messages(bytes([byte]))] == messages
+    assert [message for byte in raw for message in piecewise.messages(bytes([byte]))] == messages
 
 
 def pressed(switch: Footswitch) -> list[int]:

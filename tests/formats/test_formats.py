@@ -35,7 +35,7 @@ from notcher.core.formats.events import Recording, events_data
 from notcher.core.formats.texttab import clock
 from notcher.core.hearing import draft
 from notcher.core.neck import strokes
-from notcher.core.score import Chord, Mark, Note, Pulse, Result, Score, Strike
+from notcher.core.score import Attack, BeatMap, Chord, Mark, Note, Result, Score
 from notcher.core.sound import Clip
 from notcher.demo import demo_score
 
@@ -195,8 +195,8 @@ def test_events_fit_their_schema_and_come_back(tmp_path: Path, demo: Score) -> N
     write_events(demo, path, recording)
     back, heard_from = read_events(path)
     assert heard_from == recording
-    places = [(note.string, note.fret, note.strike, note.tone) for note in demo.notes]
-    assert [(note.string, note.fret, note.strike, note.tone) for note in back.notes] == places
+    places = [(note.string, note.fret, note.attack, note.tone) for note in demo.notes]
+    assert [(note.string, note.fret, note.attack, note.tone) for note in back.notes] == places
     assert [note.reading.names for note in back.notes] == [note.reading.names for note in demo.notes]
 
 
@@ -255,12 +255,12 @@ def musicxml_schema() -> etree.XMLSchema:
     return etree.XMLSchema(etree.fromstring(xsd.encode()))
 
 
-@pytest.mark.parametrize("pulse", [None, Pulse(), Pulse.steady(80, 0.2, (3, 4)), Pulse.steady(150, 0.0, (6, 8))])
-def test_musicxml_is_valid(musicxml_schema: etree.XMLSchema, demo: Score, pulse: Pulse | None) -> None:
-    score = demo if pulse is None else replace(demo, pulse=pulse)
+@pytest.mark.parametrize("beat_map", [None, BeatMap(), BeatMap.steady(80, 0.2, (3, 4)), BeatMap.steady(150, 0.0, (6, 8))])
+def test_musicxml_is_valid(musicxml_schema: etree.XMLSchema, demo: Score, beat_map: BeatMap | None) -> None:
+    score = demo if beat_map is None else replace(demo, beat_map=beat_map)
     tree = etree.fromstring(musicxml_text(score).encode())
     assert musicxml_schema.validate(tree), musicxml_schema.error_log
-    per_bar = score.pulse.meter[0] * 480 // score.pulse.meter[1]
+    per_bar = score.beat_map.meter[0] * 480 // score.beat_map.meter[1]
     for measure in tree.iter("measure"):
         lasting = [int(note.findtext("duration")) for note in measure.iter("note") if note.find("chord") is None]
         assert sum(lasting) == per_bar, f"bar {measure.get('number')} is not full"
@@ -274,7 +274,7 @@ def test_musicxml_says_how_it_is_played(demo: Score) -> None:
         kinds = [element.get("type") for element in tree.iter(name)]
         assert kinds.count("start") == kinds.count("stop") > 0
     # "Negative values indicate pre-bends or releases": MusicXML 4.0, bend-alter
-    assert all(float(one.getparent().findtext("bend-alter")) < 0 for one in tree.iter("release"))
+    assert all(float(release.getparent().findtext("bend-alter")) < 0 for release in tree.iter("release"))
 
 
 def test_musicxml_tells_strokes_and_fingers(musicxml_schema: etree.XMLSchema, demo: Score) -> None:
@@ -332,7 +332,7 @@ def test_clock_reads_minutes_and_tenths() -> None:
 
 
 def test_exports_go_by_the_ending(tmp_path: Path) -> None:
-    score = Score((Note(0, 1, 1, 5), Note(1, 2, 1, 7, Strike.HAMMER)))
+    score = Score((Note(0, 1, 1, 5), Note(1, 2, 1, 7, Attack.HAMMER)))
     for ending in (".txt", ".musicxml"):
         export(score, tmp_path / f"a{ending}")
         assert (tmp_path / f"a{ending}").stat().st_size > 100

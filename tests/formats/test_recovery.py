@@ -16,7 +16,7 @@ from pytestqt.qtbot import QtBot
 from notcher.core.formats import Document, FileError, Recovery, read_document, write_document
 from notcher.core.score import Note, Phrase, Revision, Score, Stroke
 from notcher.core.sound import Clip, beside
-from notcher.ui.window import Window
+from notcher.ui.shell.window import Window
 
 
 def document(title: str = "Watch") -> Document:
@@ -77,8 +77,8 @@ KILLED = """
     from PyQt6.QtWidgets import QApplication
     from notcher.core.formats import read_document
     from notcher.devices import SimulatedLoudspeaker
-    from notcher.ui.settings import Settings
-    from notcher.ui.window import Window
+    from notcher.ui.state.settings import Settings
+    from notcher.ui.shell.window import Window
     app = QApplication([])
     folder = Path(sys.argv[1])
     window = Window(

@@ -12,12 +12,12 @@ from lead_cases import SOUNDFONT, make_case, render_case
 from notcher.core.errors import Cancelled
 from notcher.core.hearing import (
     HearingError,
+    beat_map_from_taps,
     draft,
-    find_pulse,
+    find_beats,
     offset_cents,
     phrases_of,
     propose_tunings,
-    pulse_from_taps,
     shape_of,
     snapped_to_evidence,
 )
@@ -26,7 +26,7 @@ from notcher.core.hearing.onsets import onset_curve, pick_peaks
 from notcher.core.hearing.pitch import HOP_S
 from notcher.core.hearing.pitch import RATE as HEARING_RATE
 from notcher.core.proving import render
-from notcher.core.score import TUNINGS, Note, Score, Strike, Vibrato, bent_curve, midi_to_hz
+from notcher.core.score import TUNINGS, Attack, Note, Score, Vibrato, bent_curve, midi_to_hz
 from notcher.core.sound import Clip, resampled
 
 
@@ -68,7 +68,7 @@ def test_the_string_model_is_heard_back(lick: Score, lick_clip: Clip) -> None:
     assert note_f1(lick, heard) == 1.0
     assert heard.notes[1].reading.names == ("bend", "release")
     assert heard.notes[1].reading.bend_semitones == pytest.approx(2.0, abs=0.1)
-    assert heard.notes[3].strike is Strike.HAMMER
+    assert heard.notes[3].attack is Attack.HAMMER
     wave = heard.notes[5].vibrato
     assert wave is not None
     assert wave.rate_hz == pytest.approx(5.5, abs=0.4)
@@ -108,7 +108,7 @@ def test_a_draft_can_be_stopped(lick_clip: Clip) -> None:
         draft(lick_clip, cancelled=lambda: True)
 
 
-def test_strikes_are_found_where_clicks_are() -> None:
+def test_attacks_are_found_where_clicks_are() -> None:
     times_s = np.array([0.5, 0.8, 1.3, 1.35 + 0.2])
     sound = librosa.clicks(times=times_s, sr=HEARING_RATE, length=2 * HEARING_RATE)
     peaks = pick_peaks(onset_curve(sound.astype(np.float32)).flux, threshold=0.3) * HOP_S
@@ -122,22 +122,22 @@ def test_a_click_track_has_its_tempo(tempo: float) -> None:
     """Ellis, JNMR 36, 2007, takes clicks as the plain case; beat tracking is scored within 4 % (Davies, 2009)."""
     times_s = np.arange(0.3, 20, 60 / tempo)
     sound = librosa.clicks(times=times_s, sr=HEARING_RATE, length=20 * HEARING_RATE).astype(np.float32)
-    pulse = find_pulse(onset_curve(sound).flux)
-    assert pulse.tempo_bpm == pytest.approx(tempo, rel=0.005)
-    nearest = np.array([np.min(np.abs(times_s - t)) for t, _, _ in pulse.beats_between(1.0, 19.0)])
+    beat_map = find_beats(onset_curve(sound).flux)
+    assert beat_map.tempo_bpm == pytest.approx(tempo, rel=0.005)
+    nearest = np.array([np.min(np.abs(times_s - t)) for t, _, _ in beat_map.beats_between(1.0, 19.0)])
     assert nearest.max() < 0.03
 
 
-def test_no_pulse_is_better_than_an_invented_one() -> None:
-    assert not find_pulse(np.zeros(5000)).known
-    assert not find_pulse(np.ones(100)).known
+def test_no_beats_are_better_than_invented_ones() -> None:
+    assert not find_beats(np.zeros(5000)).known
+    assert not find_beats(np.ones(100)).known
 
 
-def test_taps_make_a_pulse() -> None:
-    pulse = pulse_from_taps([1.0, 1.51, 1.99, 2.5])
-    assert pulse.tempo_bpm == pytest.approx(120.5, abs=1.0)
+def test_taps_make_a_beat_map() -> None:
+    beat_map = beat_map_from_taps([1.0, 1.51, 1.99, 2.5])
+    assert beat_map.tempo_bpm == pytest.approx(120.5, abs=1.0)
     with pytest.raises(ValueError, match="two taps"):
-        pulse_from_taps([1.0])
+        beat_map_from_taps([1.0])
 
 
 def test_the_offset_is_a_mean_on_a_circle() -> None:
@@ -153,7 +153,7 @@ def test_tunings_are_ranked_with_their_evidence() -> None:
     lower = propose_tunings([39, 39, 46, 51, 44], 0.0)
     assert lower[0].name == "half-down"
     assert "Eb2" in lower[0].evidence
-    assert sum(one.likelihood for one in lower) == pytest.approx(1.0)
+    assert sum(hertz.likelihood for hertz in lower) == pytest.approx(1.0)
 
 
 # A pre-bend's fret is the one it falls to; a string only stretches up (common practice, no source).
@@ -203,7 +203,7 @@ def test_a_recording_may_end_anywhere() -> None:
     The last length once ended in the very frame of a hammered step, which was looked for past the end.
     """
     notes = (Note(0.1, 0.55, 3, 12), Note(0.6, 1.5, 3, 14, curve=bent_curve(2, 0.9)), Note(1.6, 1.9, 2, 12))
-    sound = render(Score((*notes, Note(1.9, 2.3, 2, 15, Strike.HAMMER)))).samples
+    sound = render(Score((*notes, Note(1.9, 2.3, 2, 15, Attack.HAMMER)))).samples
     whole = 0
     for length in (*range(round(1.88 * RATE), round(1.93 * RATE), 97), round(0.35 * RATE)):
         heard = draft(Clip(sound[:length], RATE))
@@ -225,7 +225,7 @@ def test_a_vibrato_on_a_bend_does_not_lift_its_top(top: float) -> None:
 @pytest.mark.parametrize("frets", [2, 3, 4])
 def test_frets_that_a_slide_passes_are_no_notes(frets: int) -> None:
     """A shift slide sounds a staircase on its way (common practice, no source); what is written is its two ends."""
-    score = Score((Note(0.2, 0.8, 4, 12), Note(0.8, 1.5, 4, 12 + frets, Strike.SLIDE)))
+    score = Score((Note(0.2, 0.8, 4, 12), Note(0.8, 1.5, 4, 12 + frets, Attack.SLIDE)))
     heard = draft(render(score)).score
     assert [round(heard.fretted_midi(note)) for note in heard.notes] == [62, 62 + frets]
-    assert [note.strike for note in heard.notes] == [Strike.PICK, Strike.SLIDE]
+    assert [note.attack for note in heard.notes] == [Attack.PICK, Attack.SLIDE]

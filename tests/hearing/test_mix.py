@@ -1,4 +1,4 @@
-"""The lead in a band and on two strings at once: salience, voices, strikes, trust, hints."""
+"""The lead in a band and on two strings at once: salience, tracks, attacks, trust, hints."""
 
 import mido
 import mir_eval
@@ -20,16 +20,16 @@ from notcher.core.hearing import (
     track_pitch,
     with_steered_span,
 )
+from notcher.core.hearing.analysis import analyse
+from notcher.core.hearing.attacks import attack_chance
 from notcher.core.hearing.draft import hearing_sound
-from notcher.core.hearing.listen import listen
 from notcher.core.hearing.network import Network, network
 from notcher.core.hearing.onsets import onset_curve
 from notcher.core.hearing.pitch import HOP_S, PitchTrack
+from notcher.core.hearing.pitch_paths import Likeness, likeness, pitch_path, steered
 from notcher.core.hearing.salience import SALIENCE_HOP_S, salience
 from notcher.core.hearing.segments import Segment, turns, with_damping, with_slides_off
-from notcher.core.hearing.strikes import strike_chance
-from notcher.core.hearing.voices import Likeness, likeness, steered, voice_path
-from notcher.core.score import Note, Score, Strike, midi_to_hz, techniques
+from notcher.core.score import Attack, Note, Score, midi_to_hz, techniques
 from notcher.core.sound import Clip, banded, focused, resampled
 
 
@@ -48,7 +48,7 @@ def note_scores(true: Score, heard: Score) -> tuple[float, float, float]:
 def test_the_lead_is_heard_through_a_band() -> None:
     case = make_case(104, length_s=25.0)
     heard = draft(with_band(case, render_case(case), lead_db=3))
-    assert not heard.listening.alone
+    assert not heard.analysis.alone
     assert note_scores(case.score, heard.score)[2] >= 0.76  # the promise for a lead 3 dB above the band
     # ISO 16: the band is at A4 = 440 Hz; the samples themselves lie up to 3 cents sharp (librosa's YIN says so too)
     assert abs(heard.score.tuning.offset_cents) <= 6
@@ -126,9 +126,9 @@ def test_a_slide_in_a_band_is_no_hammer() -> None:
                 if abs(true.onset_s - note.onset_s) < 0.05 and case.score.fretted_midi(true) == heard.fretted_midi(note)
             ]
             if near:
-                true_slide = case.score.notes[near[0]].strike is Strike.SLIDE
-                slid["both"] += true_slide and note.strike is Strike.SLIDE
-                slid["found"] += note.strike is Strike.SLIDE
+                true_slide = case.score.notes[near[0]].attack is Attack.SLIDE
+                slid["both"] += true_slide and note.attack is Attack.SLIDE
+                slid["found"] += note.attack is Attack.SLIDE
                 slid["true"] += true_slide
     assert slid["true"] > 8
     assert 2 * slid["both"] / (slid["found"] + slid["true"]) >= 0.6
@@ -160,7 +160,7 @@ def test_the_path_holds_on_through_a_weak_moment_and_rests_in_silence() -> None:
     chance = np.tile([0.95, 0.05], (80, 1))
     chance[30:33] = [0.4, 0.6]  # three frames look like the octave above
     chance[60:] = 0.001
-    path = voice_path(Likeness(midi, chance))
+    path = pitch_path(Likeness(midi, chance))
     assert set(path[:55]) == {0}
     assert set(path[65:]) == {-1}
 
@@ -170,7 +170,7 @@ def test_a_hint_leads_the_path_to_the_other_pitch() -> None:
     given = Likeness(midi, np.tile([0.9, 0.1], (100, 1)))
     strength = np.zeros((100, 300))
     hint = Hint(20 * SALIENCE_HOP_S, 50 * SALIENCE_HOP_S, 66, 68)
-    path = voice_path(steered(given, strength, (hint,)))
+    path = pitch_path(steered(given, strength, (hint,)))
     assert set(path[22:48]) == {1}
     assert set(path[:15]) | set(path[60:]) == {0}
     # where no peak lies in the box the strongest pitch inside stands in: bin 200 is 34 + 200 / 5 = 74
@@ -204,16 +204,16 @@ def test_the_first_phrases_are_ready_before_the_rest() -> None:
     assert first_phrases(render_case(make_case(100, length_s=10.0))) is None
 
 
-def test_a_drum_is_no_strike_of_a_held_note_but_a_pick_is() -> None:
+def test_a_drum_is_no_attack_of_a_held_note_but_a_pick_is() -> None:
     def chance(*keys: tuple[int, int, float, float]) -> float:
-        """Of a strike at 1.5 s, where either a drum or the guitar is struck. keys: channel, key, from, to."""
+        """Of an attack at 1.5 s, where either a drum or the guitar is struck. keys: channel, key, from, to."""
         events = [(0.0, 0, mido.Message("program_change", channel=0, program=27))]
         for channel, key, start_s, end_s in keys:
             events.append((start_s, 3, mido.Message("note_on", channel=channel, note=key, velocity=100)))
             events.append((end_s, 1, mido.Message("note_off", channel=channel, note=key)))
         sound = resampled(played(midi_file(events), 44_100).mean(axis=1), from_rate=44_100, to_rate=RATE)
         track = track_pitch(sound)
-        return float(strike_chance(np.array([round(1.5 / HOP_S)]), track, onset_curve(sound), sound)[0])
+        return float(attack_chance(np.array([round(1.5 / HOP_S)]), track, onset_curve(sound), sound)[0])
 
     assert chance((0, 57, 0.5, 2.5), (9, 38, 1.5, 1.6)) < 0.5  # key 38 is the snare: General MIDI 1, 1991
     assert chance((0, 57, 0.5, 1.49), (0, 57, 1.5, 2.5)) > 0.5
@@ -224,9 +224,9 @@ def test_a_network_is_its_layers() -> None:
     made = Network(np.zeros(2), np.ones(2), layers)
     # by hand: relu(3 - 1 + 0.5) = 2.5, times 2 is 5, logistic(5) = 0.99331; relu(1 - 3 + 0.5) = 0, logistic(0) = 0.5
     assert made.chance(np.array([[[3.0, 1.0]], [[1.0, 3.0]]])) == pytest.approx(np.array([[0.99331], [0.5]]), abs=1e-4)
-    assert {name: network(name).layers[-1][0].shape[1] for name in ("pitch", "strike", "right", "mute")} == {
+    assert {name: network(name).layers[-1][0].shape[1] for name in ("pitch", "attack", "right", "mute")} == {
         "pitch": 1,
-        "strike": 1,
+        "attack": 1,
         "right": 1,
         "mute": 1,
     }
@@ -256,7 +256,7 @@ def test_a_band_of_frequencies() -> None:
     edge = banded(sine(400.0, 1.0), 44_100, (400.0, 2000.0))
     inside = banded(sine(900.0, 1.0), 44_100, (400.0, 2000.0))
     outside = banded(sine(60.0, 1.0), 44_100, (400.0, 2000.0))
-    level = [20 * np.log10(np.std(one[8000:-8000]) / (0.5 / np.sqrt(2))) for one in (edge, inside, outside)]
+    level = [20 * np.log10(np.std(hint[8000:-8000]) / (0.5 / np.sqrt(2))) for hint in (edge, inside, outside)]
     assert level[0] == pytest.approx(-6, abs=0.6)
     assert level[1] == pytest.approx(0, abs=0.3)
     assert level[2] < -50
@@ -324,4 +324,4 @@ def test_odd_files_are_heard_all_the_same() -> None:
         assert note_scores(case.score, draft(Clip(samples, rate)).score)[2] >= 0.85
     sound, whole = hearing_sound(Clip(np.repeat(clip.samples, 4, axis=0), 176_400), "auto")
     assert abs(sound.size / RATE - clip.duration_s) < 0.01
-    assert listen(sound, whole).alone
+    assert analyse(sound, whole).alone

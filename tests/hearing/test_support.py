@@ -9,7 +9,7 @@ from band import with_band
 from lead_cases import make_case, render_case
 from notcher.core.hearing import Draft, draft, support
 from notcher.core.proving import prove
-from notcher.core.score import LEGATO_STRIKES, Score
+from notcher.core.score import LEGATO_ATTACKS, Score
 
 
 @pytest.fixture(scope="module")
@@ -21,17 +21,17 @@ def buried() -> tuple[Score, Draft]:
 
 def test_true_notes_are_borne_out_and_shifted_ones_are_not(buried: tuple[Score, Draft]) -> None:
     score, heard = buried
-    assert heard.listening is not None
+    assert heard.analysis is not None
     offset = heard.score.tuning.offset_cents
 
     def share(by: int, later_s: float = 0.0) -> float:
         found = []
         for note in score.notes:
-            if note.duration_s > 0.1 and 3 <= note.fret <= 20 and note.strike in LEGATO_STRIKES:
+            if note.duration_s > 0.1 and 3 <= note.fret <= 20 and note.attack in LEGATO_ATTACKS:
                 moved = replace(
                     note, fret=note.fret + by, onset_s=note.onset_s + later_s, offset_s=note.offset_s + later_s
                 )
-                told = support(score, moved, heard.listening, offset_cents=offset)
+                told = support(score, moved, heard.analysis, offset_cents=offset)
                 found.append(told is not None and told.enough)
         assert len(found) > 10
         return float(np.mean(found))
@@ -43,14 +43,14 @@ def test_true_notes_are_borne_out_and_shifted_ones_are_not(buried: tuple[Score, 
 def test_a_true_tab_is_not_accused_through_a_band(buried: tuple[Score, Draft]) -> None:
     score, heard = buried
     proof = prove(score, heard)
-    assert sum(one.open for one in proof.notes) <= 0.03 * len(score.notes)
-    soft = [one for one in proof.notes if "soft under the band" in one.verdict]
+    assert sum(finding.open for finding in proof.notes) <= 0.03 * len(score.notes)
+    soft = [finding for finding in proof.notes if "soft under the band" in finding.verdict]
     assert soft, "some were not followed, and are there all the same"
-    assert all(one.status == "agrees" and one.measured_cents is None for one in soft)
+    assert all(soft_note.status == "agrees" and soft_note.measured_cents is None for soft_note in soft)
 
 
 def test_a_note_past_the_end_or_too_short_tells_nothing(buried: tuple[Score, Draft]) -> None:
     score, heard = buried
-    assert heard.listening is not None
+    assert heard.analysis is not None
     for change in ({"onset_s": 500.0, "offset_s": 501.0}, {"offset_s": score.notes[0].onset_s + 0.03}):
-        assert support(score, replace(score.notes[0], **change), heard.listening, offset_cents=0.0) is None
+        assert support(score, replace(score.notes[0], **change), heard.analysis, offset_cents=0.0) is None

@@ -31,8 +31,8 @@ from notcher.core.neck import (
     typed_fret,
 )
 from notcher.core.neck.hand import grips, reach_cost
-from notcher.core.neck.repeats import moved_cells, repeats
-from notcher.core.score import STANDARD, TUNINGS, Note, Phrase, Pulse, Score, Strike, Tone, Tuning
+from notcher.core.patterns.repeats import moved_cells, repeats
+from notcher.core.score import STANDARD, TUNINGS, Attack, BeatMap, Note, Phrase, Score, Tone, Tuning
 from placing_bench import agreed, lowest_fret
 
 
@@ -97,8 +97,8 @@ def test_a_hand_reaches_as_far_as_its_fingers(capo: int) -> None:
 
 def test_three_strings_at_once_are_three_strings() -> None:
     placed = place([Sounding(0, 1, midi) for midi in (64, 60, 55)], STANDARD)
-    assert len({one.place.string for one in placed}) == 3
-    frets = [one.place.fret for one in placed if one.place.fret]
+    assert len({placed_note.place.string for placed_note in placed}) == 3
+    frets = [placed_note.place.fret for placed_note in placed if placed_note.place.fret]
     assert not frets or max(frets) - min(frets) <= 4
     # two notes that no hand holds at once still lie on two strings
     wide = place([Sounding(0, 1, 41), Sounding(0, 1, 87)], STANDARD)
@@ -143,10 +143,10 @@ def test_the_pick_moves_as_the_school_says() -> None:
     line = [Note(i * 0.1, i * 0.1 + 0.09, string, 5) for i, string in enumerate((4, 3, 2, 1, 1, 2))]
     told = {school: "".join(str(s)[0] for s in strokes(line, school=school)) for school in STROKE_SCHOOLS}
     assert told == {"alternate": "dududu", "economy": "dddduu", "sweep": "ddddud"}
-    slurred = [*line[:1], replace(line[1], strike=Strike.HAMMER), *line[2:]]
+    slurred = [*line[:1], replace(line[1], attack=Attack.HAMMER), *line[2:]]
     assert strokes(slurred)[1] is None
     rested = [line[0], Note(3, 4, 1, 5)]
-    assert [str(one) for one in strokes(rested)] == ["down", "down"]
+    assert [str(stroke) for stroke in strokes(rested)] == ["down", "down"]
     with pytest.raises(ValueError, match="school of strokes"):
         strokes(line, school="none")
 
@@ -154,10 +154,10 @@ def test_the_pick_moves_as_the_school_says() -> None:
 def test_a_legato_chain_stays_on_one_string() -> None:
     soundings = walk(64, 67, 69, 67, 64)
     soundings = [soundings[0]] + [
-        Sounding(s.onset_s, s.offset_s, s.fretted_midi, Strike.HAMMER if up else Strike.PULL)
+        Sounding(s.onset_s, s.offset_s, s.fretted_midi, Attack.HAMMER if up else Attack.PULL)
         for s, up in zip(soundings[1:], (True, True, False, False), strict=True)
     ]
-    touching = [Sounding(s.onset_s, s.onset_s + 0.25, s.fretted_midi, s.strike) for s in soundings]
+    touching = [Sounding(s.onset_s, s.onset_s + 0.25, s.fretted_midi, s.attack) for s in soundings]
     assert len({placed.place.string for placed in place(touching, STANDARD)}) == 1
 
 
@@ -180,11 +180,11 @@ def test_locks_are_obeyed_and_alternatives_cost_more() -> None:
     notes[1] = Sounding(0.25, 0.4, 72, lock=Place(3, 17))
     placed = place(notes, STANDARD)
     assert placed[1].place == Place(3, 17)
-    for one in placed:
-        costs = [other.cost for other in one.alternatives]
+    for placed_note in placed:
+        costs = [other.cost for other in placed_note.alternatives]
         assert costs == sorted(costs)
         assert costs[0] == pytest.approx(0.0, abs=1e-9)
-        assert one.alternatives[0].place == one.place
+        assert placed_note.alternatives[0].place == placed_note.place
 
 
 def test_schools_differ() -> None:
@@ -226,8 +226,8 @@ def test_inserting_keeps_time_order() -> None:
     assert (score.notes[1].string, score.notes[1].fret) == (2, 10)
 
 
-def test_notes_are_written_on_after_the_pulse_and_pasted_elsewhere() -> None:
-    score, index = appended(Score(pulse=Pulse.steady(120, 1.0)), -1, beats=0.5)
+def test_notes_are_written_on_after_the_beat_and_pasted_elsewhere() -> None:
+    score, index = appended(Score(beat_map=BeatMap.steady(120, 1.0)), -1, beats=0.5)
     assert score.notes[index].onset_s == pytest.approx(1.0)
     score, index = appended(score, index, beats=0.5, place=Place(2, 8))
     assert (score.notes[index].onset_s, score.notes[index].fret) == (pytest.approx(1.25), 8)

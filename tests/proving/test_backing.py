@@ -1,15 +1,15 @@
-"""The band plays what the chord and pulse lanes say, judged by librosa."""
+"""The band plays what the chord and beat lanes say, judged by librosa."""
 
 import librosa
 import numpy as np
 import pytest
 
 from notcher.core.proving import PARTS, backing
-from notcher.core.score import TUNINGS, Chord, Pulse, Score
+from notcher.core.score import TUNINGS, BeatMap, Chord, Score
 
 RATE = 44_100
 SCORE = Score(
-    pulse=Pulse.steady(120, 0.25),
+    beat_map=BeatMap.steady(120, 0.25),
     chords=(Chord(0.25, "Am"), Chord(2.25, "F"), Chord(4.25, "E7"), Chord(6.25, "so so")),
 )
 
@@ -29,7 +29,7 @@ def test_the_strummed_tones_are_the_chord_s(start_s: float, tones: set[int]) -> 
 
 def test_the_bass_plays_the_root_and_a_retuned_neck_sounds_lower() -> None:
     assert int(np.argmax(chroma(SCORE, 2.3, 3.2, part="bass"))) == 5
-    down = Score(pulse=SCORE.pulse, chords=SCORE.chords, tuning=TUNINGS["half-down"])
+    down = Score(beat_map=SCORE.beat_map, chords=SCORE.chords, tuning=TUNINGS["half-down"])
     assert int(np.argmax(chroma(down, 2.3, 3.2, part="bass"))) == 4
 
 
@@ -37,7 +37,7 @@ def test_drums_and_clicks_fall_on_the_beat() -> None:
     for part in ("drums", "click"):
         sound = backing(SCORE, duration_s=8.0, parts=(part,)).samples.mean(axis=1)
         onsets = librosa.onset.onset_detect(y=sound, sr=RATE, units="time", hop_length=128, backtrack=True)
-        beats = SCORE.pulse.time_at(np.arange(15.0))
+        beats = SCORE.beat_map.time_at(np.arange(15.0))
         found = [float(np.min(np.abs(onsets - beat))) for beat in beats]
         assert max(found) < 0.03
 

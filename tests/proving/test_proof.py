@@ -10,9 +10,9 @@ from lead_cases import make_case, render_case
 from notcher.cli import main
 from notcher.core.formats import Document, write_document
 from notcher.core.hearing import draft
-from notcher.core.proving import OPEN, aside, corrected, doubts, prove, written_in
+from notcher.core.proving import OPEN, corrected, doubts, exclude, prove, written_in
 from notcher.core.proving.proof import _fret_words
-from notcher.core.score import Note, Score, Strike, bent_curve
+from notcher.core.score import Attack, Note, Score, bent_curve
 from notcher.core.sound import Clip
 from planted import plant
 
@@ -22,23 +22,23 @@ def test_planted_errors_are_listed_and_true_notes_are_not() -> None:
     case = make_case(101, length_s=30.0)
     planted = plant(case.score, 1)
     proof = prove(planted.score, draft(render_case(case), tuning=case.score.tuning))
-    status = {one.index: one.status for one in proof.notes}
+    status = {finding.index: finding.status for finding in proof.notes}
     assert set(planted.wrong.values()) >= {"fret", "bend", "onset", "extra"}
     found = [status[index] != "agrees" for index in planted.wrong]
     assert sum(found) >= 0.95 * len(found)
     accused = [status[index] != "agrees" for index in status.keys() - planted.wrong.keys()]
     assert sum(accused) <= 0.03 * len(accused)
     for note in planted.gone:
-        assert any(abs(one.onset_s - note.onset_s) < 0.06 for one in proof.unwritten)
-    doubts = [one.doubt for one in proof.notes]
+        assert any(abs(unwritten.onset_s - note.onset_s) < 0.06 for unwritten in proof.unwritten)
+    doubts = [finding.doubt for finding in proof.notes]
     assert doubts == sorted(doubts, reverse=True)
 
 
 def test_a_true_tab_is_proved(lick: Score, lick_clip: Clip) -> None:
     proof = prove(lick, draft(lick_clip, tuning=lick.tuning))
-    assert [one.status for one in proof.notes] == ["agrees"] * 6
+    assert [finding.status for finding in proof.notes] == ["agrees"] * 6
     assert proof.proved
-    bent = next(one for one in proof.notes if one.index == 1)
+    bent = next(finding for finding in proof.notes if finding.index == 1)
     assert bent.measured_cents == pytest.approx(200, abs=15)
 
 
@@ -47,7 +47,7 @@ def test_verdicts_are_said_as_a_teacher_would(lick: Score, lick_clip: Clip) -> N
 
     def verdict(index: int, **wrong: object) -> str:
         score = lick.with_note(index, **wrong)
-        finding = next(one for one in prove(score, heard).notes if one.index == index)
+        finding = next(finding for finding in prove(score, heard).notes if finding.index == index)
         assert finding.status in OPEN
         return finding.verdict
 
@@ -59,7 +59,7 @@ def test_verdicts_are_said_as_a_teacher_would(lick: Score, lick_clip: Clip) -> N
     assert "where no bend was claimed" in verdict(1, curve=bent_curve(0, 0.9))
     assert verdict(0, fret=13) == "sounds G4, like fret 12, where fret 13 was claimed"
     assert "later than claimed" in verdict(4, onset_s=3.4)
-    assert verdict(3, strike=Strike.PICK) in ("was slurred, where pick was claimed",)
+    assert verdict(3, attack=Attack.PICK) in ("was slurred, where pick was claimed",)
 
 
 def test_what_is_not_there_and_what_nobody_wrote(lick: Score, lick_clip: Clip) -> None:
@@ -68,7 +68,7 @@ def test_what_is_not_there_and_what_nobody_wrote(lick: Score, lick_clip: Clip) -
     worst = prove(more, heard).notes[0]
     assert (worst.status, worst.verdict, worst.onset_error_ms) == ("missing", "was not heard", None)
     less = prove(lick.without([4]), heard)
-    assert [round(one.fretted_midi) for one in less.unwritten] == [64]
+    assert [round(unwritten.fretted_midi) for unwritten in less.unwritten] == [64]
     assert not less.proved
 
 
@@ -100,13 +100,13 @@ def test_corrections_bring_the_true_tab_back() -> None:
     planted, heard = plant(case.score, 2), draft(render_case(case), tuning=case.score.tuning)
     score = planted.score
     for _ in planted.wrong:
-        worst = next((one for one in prove(score, heard).notes if one.open), None)
+        worst = next((finding for finding in prove(score, heard).notes if finding.open), None)
         if worst is None:
             break
         score = corrected(score, worst, heard)
-    for one in prove(score, heard).unwritten:
-        score, index = written_in(score, one, heard)
-        assert score.fretted_midi(score.notes[index]) == one.fretted_midi
+    for unwritten in prove(score, heard).unwritten:
+        score, index = written_in(score, unwritten, heard)
+        assert score.fretted_midi(score.notes[index]) == unwritten.fretted_midi
     assert prove(score, heard).proved
     true = [(note.onset_s, case.score.fretted_midi(note)) for note in case.score.notes]
     now = [(note.onset_s, score.fretted_midi(note)) for note in score.notes]
@@ -120,7 +120,7 @@ def test_what_is_settled_by_hand_is_no_longer_open(lick: Score, lick_clip: Clip)
     wrong = lick.with_note(0, fret=13).without([4])
     proof = prove(wrong, heard)
     assert list(proof.left_open(wrong).values()) == [1, 1]
-    settled = aside(wrong.with_note(0, slip=True), proof.unwritten[0], heard)
+    settled = exclude(wrong.with_note(0, slip=True), proof.unwritten[0], heard)
     again = prove(settled, heard)
     assert again.proved
     assert again.notes[0].status == "pitch", "what was measured is still said"
@@ -133,16 +133,18 @@ def test_what_is_settled_by_hand_is_no_longer_open(lick: Score, lick_clip: Clip)
 
 
 def test_start_top_and_end_and_vibrato_are_measured(lick: Score, lick_clip: Clip) -> None:
-    by_index = {one.index: one for one in prove(lick, draft(lick_clip, tuning=lick.tuning)).notes}
+    by_index = {finding.index: finding for finding in prove(lick, draft(lick_clip, tuning=lick.tuning)).notes}
     bent = by_index[1].reached
-    assert [one.where for one in bent] == ["start", "top", "end"]
+    assert [finding.where for finding in bent] == ["start", "top", "end"]
     # the string model plays curves within 2 cents (tests/proving/test_string_model.py); the hearing's figure is 15
-    assert [one.measured_cents for one in bent] == pytest.approx([0, 200, 0], abs=20)
+    assert [finding.measured_cents for finding in bent] == pytest.approx([0, 200, 0], abs=20)
     wave = by_index[5].vibrato
     assert wave is not None
     assert (wave.rate_hz, wave.extent_cents) == (pytest.approx(5.5, abs=0.3), pytest.approx(25, abs=5))
     still = lick.with_note(5, vibrato=None)
-    words = next(one for one in prove(still, draft(lick_clip, tuning=lick.tuning)).notes if one.index == 5).verdict
+    words = next(
+        finding for finding in prove(still, draft(lick_clip, tuning=lick.tuning)).notes if finding.index == 5
+    ).verdict
     assert "vibrato of 5.5 Hz" in words
 
 

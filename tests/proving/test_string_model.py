@@ -9,11 +9,11 @@ from notcher.core.proving import COLOURS, coloured, render
 from notcher.core.proving.string_model import SAMPLE_RATE, STIFFNESS
 from notcher.core.score import (
     STANDARD,
-    Curve,
+    Attack,
     End,
     Note,
+    PitchCurve,
     Score,
-    Strike,
     Tone,
     Tuning,
     Vibrato,
@@ -75,21 +75,21 @@ def test_mutes_die_quickly_and_swells_rise() -> None:
 
     ring = sound_of(Note(0.1, 1.1, 3, 9))
     mute = sound_of(Note(0.1, 1.1, 3, 9, tone=Tone.PALM_MUTE))
-    swell = sound_of(Note(0.1, 1.1, 3, 9, Strike.SWELL))
+    swell = sound_of(Note(0.1, 1.1, 3, 9, Attack.SWELL))
     assert level(mute, 0.4) < 0.1 * level(mute, 0.11)
     assert level(ring, 0.4) > 0.3 * level(ring, 0.11)
     assert level(swell, 0.11) < 0.1 * level(swell, 0.5)
 
 
 def test_legato_goes_on_without_a_click() -> None:
-    joined = sound_of(Note(0.1, 0.5, 3, 9, end=End.RUNS_ON), Note(0.5, 1.0, 3, 12, Strike.HAMMER))
+    joined = sound_of(Note(0.1, 0.5, 3, 9, end=End.RUNS_ON), Note(0.5, 1.0, 3, 12, Attack.HAMMER))
     steps = np.abs(np.diff(joined))
     join = steps[round(0.49 * SAMPLE_RATE) : round(0.51 * SAMPLE_RATE)].max()
     assert join <= 1.2 * steps[round(0.3 * SAMPLE_RATE) : round(0.48 * SAMPLE_RATE)].max()
 
 
 def test_a_slide_steps_from_fret_to_fret() -> None:
-    sound = sound_of(Note(0.1, 0.6, 3, 5, end=End.RUNS_ON), Note(0.6, 1.2, 3, 9, Strike.SLIDE))
+    sound = sound_of(Note(0.1, 0.6, 3, 5, end=End.RUNS_ON), Note(0.6, 1.2, 3, 9, Attack.SLIDE))
     assert abs(yin_cents(sound, 0.2, 0.45, midi_to_hz(60))) < 5
     assert abs(yin_cents(sound, 0.75, 1.1, midi_to_hz(64))) < 5
 
@@ -111,11 +111,11 @@ GESTURES = {
     "two steps": Note(0.1, 1.3, 1, 15, curve=bent_curve(4, 1.2)),
     "pre-bend and release": Note(0.1, 1.3, 1, 12, curve=bent_curve(2, 1.2, prebent=True, released=True)),
     "bend and release": Note(0.1, 1.3, 1, 12, curve=bent_curve(3, 1.2, released=True)),
-    "curl": Note(0.1, 1.3, 1, 12, curve=Curve(((0, 0), (0.8, 0), (1.15, 0.45)))),
+    "curl": Note(0.1, 1.3, 1, 12, curve=PitchCurve(((0, 0), (0.8, 0), (1.15, 0.45)))),
     "vibrato": Note(0.1, 1.3, 1, 12, vibrato=WAVE),
     "bent vibrato": Note(0.1, 1.3, 1, 12, curve=bent_curve(2, 1.2), vibrato=WAVE),
-    "dip": Note(0.1, 1.3, 1, 12, curve=Curve(((0, 0), (0.4, 0), (0.55, -2), (0.75, 0)))),
-    "dive": Note(0.1, 1.6, 1, 12, curve=Curve(((0, 0), (0.3, 0), (1.1, -7)))),
+    "dip": Note(0.1, 1.3, 1, 12, curve=PitchCurve(((0, 0), (0.4, 0), (0.55, -2), (0.75, 0)))),
+    "dive": Note(0.1, 1.6, 1, 12, curve=PitchCurve(((0, 0), (0.3, 0), (1.1, -7)))),
 }
 
 

@@ -23,7 +23,7 @@ from notcher.core.proving import (
 )
 from notcher.core.proving.take import wave_unevenness
 from notcher.core.proving.warping import line, warped
-from notcher.core.score import Note, Phrase, Pulse, Result, Score, Vibrato, bent_curve, excerpt
+from notcher.core.score import BeatMap, Note, Phrase, Result, Score, Vibrato, bent_curve, excerpt
 from notcher.core.sound import Clip
 
 PACE, BEGIN_S = 0.8, 2.2
@@ -45,7 +45,7 @@ def song() -> Score:
             Note(at + 3.5, at + 3.97, 3, 12, vibrato=Vibrato(0.08, 5.5, 25)),
         ]
     phrases = (Phrase(0.0, 4.0, "One"), Phrase(4.0, 8.0, "Two"))
-    return Score(tuple(notes), pulse=Pulse.steady(120, 0.0), phrases=phrases)
+    return Score(tuple(notes), beat_map=BeatMap.steady(120, 0.0), phrases=phrases)
 
 
 def taken(skill: Skill, *, seed: int = 2, begin_s: float | None = BEGIN_S, score: Score | None = None) -> TakeReport:
@@ -59,11 +59,16 @@ def test_a_steady_hand_is_clean_and_praised() -> None:
     found = taken(SKILLS["steady hand"])
     assert found.verdict is Result.CLEAN
     assert headline(found) == "16 of 16 notes played at 80 %; phrases: 2 clean."
-    for one in found.phrases:
-        assert (one.missed, one.wrong, one.extra, one.drifts) == ((), (), (), ())
-        assert abs(one.bias_ms or 0.0) < 8
-        assert (one.spread_ms or 99) < 15
-        assert advice(one, song(), pace=PACE) == ("Clean: every note there, in time and in tune.",)
+    for phrase_report in found.phrases:
+        assert (phrase_report.missed, phrase_report.wrong, phrase_report.extra, phrase_report.drifts) == (
+            (),
+            (),
+            (),
+            (),
+        )
+        assert abs(phrase_report.bias_ms or 0.0) < 8
+        assert (phrase_report.spread_ms or 99) < 15
+        assert advice(phrase_report, song(), pace=PACE) == ("Clean: every note there, in time and in tune.",)
 
 
 def test_notes_left_out_and_wrong_ones_are_named_where_they_are() -> None:
@@ -74,9 +79,9 @@ def test_notes_left_out_and_wrong_ones_are_named_where_they_are() -> None:
     clip = render(performed(written.with_notes(notes), SKILLS["steady hand"], begin_s=BEGIN_S).score)
     found = hear_take(clip, whole, 0.0, 8.0, pace=PACE, begin_s=BEGIN_S)
     first, second = found.phrases
-    assert [one.index for one in first.missed] == [3]
-    assert [one.index for one in first.wrong] == [7]
-    assert [one.index for one in second.missed] == [10]
+    assert [played.index for played in first.missed] == [3]
+    assert [played.index for played in first.wrong] == [7]
+    assert [played.index for played in second.missed] == [10]
     said = advice(first, whole, pace=PACE)
     assert said[0].startswith(
         "1 of 8 notes are missing: bar 1 beat 4 (string 2, fret 15). Loop that spot alone at 70 %"
@@ -90,29 +95,37 @@ def test_notes_left_out_and_wrong_ones_are_named_where_they_are() -> None:
 @pytest.mark.parametrize("late_ms", [-35.0, 40.0])
 def test_rushing_and_dragging_are_told_in_milliseconds(late_ms: float) -> None:
     found = taken(Skill("pushes", late_ms=late_ms))
-    for one in found.phrases:
-        assert one.bias_ms == pytest.approx(late_ms, abs=8)
+    for phrase_report in found.phrases:
+        assert phrase_report.bias_ms == pytest.approx(late_ms, abs=8)
         way = "early" if late_ms < 0 else "late"
-        assert any(f"ms {way}" in sentence for sentence in advice(one, song(), pace=PACE))
+        assert any(f"ms {way}" in sentence for sentence in advice(phrase_report, song(), pace=PACE))
     # from a file nobody knows where the beat was: no bias is made up
-    assert all(one.bias_ms is None for one in taken(Skill("pushes", late_ms=late_ms), begin_s=None).phrases)
+    assert all(
+        phrase_report.bias_ms is None for phrase_report in taken(Skill("pushes", late_ms=late_ms), begin_s=None).phrases
+    )
 
 
 def test_where_the_tempo_sags_is_found() -> None:
     """The middle third runs 14 % slower: at 80 % that is 12 % more seconds for a second due."""
     found = taken(SKILLS["slows in the middle"])
-    drifts = {(drift.start_s, drift.end_s, drift.change) for one in found.phrases for drift in one.drifts}
+    drifts = {
+        (drift.start_s, drift.end_s, drift.change) for phrase_report in found.phrases for drift in phrase_report.drifts
+    }
     assert len(drifts) == 1
     start_s, end_s, change = drifts.pop()
     assert -0.15 < change < -0.06
     assert start_s < 4.0 < end_s, "around the middle of the eight seconds"
-    assert any("slows down by" in sentence for one in found.phrases for sentence in advice(one, song(), pace=PACE))
+    assert any(
+        "slows down by" in sentence
+        for phrase_report in found.phrases
+        for sentence in advice(phrase_report, song(), pace=PACE)
+    )
     assert found.verdict is Result.SHAKY
 
 
 def test_how_bends_landed_per_size() -> None:
     found = taken(Skill("short", flat_cents=40.0, flat_spread_cents=0.0))
-    by_size = landings([bend for one in found.phrases for bend in one.bends])
+    by_size = landings([bend for phrase_report in found.phrases for bend in phrase_report.bends])
     assert list(by_size) == ["½", "1", "1½"]
     for cents in by_size.values():
         assert np.median(cents) == pytest.approx(-40, abs=8)
@@ -133,8 +146,8 @@ def test_vibrato_is_told_by_rate_width_and_evenness() -> None:
         (Skill("nervous", wave_uneven=0.2), "differ by"),
     ):
         clip = render(performed(held, skill, seed=4).score)
-        one = hear_take(clip, held, 0.0, 4.0, begin_s=0.0).phrases[0]
-        assert any(words in sentence for sentence in advice(one, held, pace=1.0)), skill.name
+        phrase_report = hear_take(clip, held, 0.0, 4.0, begin_s=0.0).phrases[0]
+        assert any(words in sentence for sentence in advice(phrase_report, held, pace=1.0)), skill.name
     times_s = np.arange(0, 3, 0.006)
     even = 0.3 * (1 - np.cos(2 * np.pi * 5.5 * times_s))
     assert wave_unevenness(times_s, even) == pytest.approx(0, abs=0.02)
@@ -157,8 +170,8 @@ def test_the_result_does_not_depend_on_the_delay() -> None:
     first = reports[0]
     for other in reports[1:]:
         for a, b in zip(first.phrases, other.phrases, strict=True):
-            assert [one.index for one in a.missed] == [one.index for one in b.missed]
-            assert [one.index for one in a.wrong] == [one.index for one in b.wrong]
+            assert [played.index for played in a.missed] == [played.index for played in b.missed]
+            assert [played.index for played in a.wrong] == [played.index for played in b.wrong]
             assert a.verdict is b.verdict
             assert a.bias_ms == pytest.approx(b.bias_ms, abs=4)
 
@@ -167,13 +180,13 @@ def test_a_sampled_guitar_playing_a_set_aside_solo() -> None:
     """Another sound than the string model's: what was left out is found, and nobody is accused."""
     case = make_case(121, length_s=20.0)
     end_s = max(note.offset_s for note in case.score.notes) + 0.2
-    score = Score(case.score.notes, case.score.tuning, case.score.pulse, phrases=(Phrase(0.0, end_s, "all"),))
+    score = Score(case.score.notes, case.score.tuning, case.score.beat_map, phrases=(Phrase(0.0, end_s, "all"),))
     gone = {5, 17, 30}
     kept = [note for index, note in enumerate(score.notes) if index not in gone]
     played = case.__class__(121, score.with_notes(kept))
     heard = draft(render_case(played), tuning=score.tuning)
-    one = report(score, 0.0, end_s, heard, begin_s=0.0).phrases[0]
-    amiss = {found.index for found in (*one.missed, *one.wrong)}
+    phrase_report = report(score, 0.0, end_s, heard, begin_s=0.0).phrases[0]
+    amiss = {found.index for found in (*phrase_report.missed, *phrase_report.wrong)}
     assert gone <= amiss
     assert len(amiss - gone) <= 0.03 * len(score.notes)
 
@@ -210,10 +223,10 @@ def test_the_warp_is_as_cheap_as_librosa_s() -> None:
 
 def test_players_are_seeded_and_keep_what_they_did() -> None:
     written = excerpt(song(), 0.0, 8.0)
-    one, same = (performed(written, SKILLS["loses the thread"], seed=7) for _ in range(2))
-    assert one == same
-    assert one != performed(written, SKILLS["loses the thread"], seed=8)
-    for note, source in zip(one.score.notes, one.sources, strict=True):
+    played, same = (performed(written, SKILLS["loses the thread"], seed=7) for _ in range(2))
+    assert played == same
+    assert played != performed(written, SKILLS["loses the thread"], seed=8)
+    for note, source in zip(played.score.notes, played.sources, strict=True):
         if source is not None:
             assert note.string == written.notes[source].string
             assert abs(note.fret - written.notes[source].fret) <= 1

@@ -5,7 +5,19 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from notcher.core.score import FLAT, Chord, Curve, Note, Pulse, Revision, Score, Strike, Vibrato, bent_curve, changes
+from notcher.core.score import (
+    FLAT,
+    Attack,
+    BeatMap,
+    Chord,
+    Note,
+    PitchCurve,
+    Revision,
+    Score,
+    Vibrato,
+    bent_curve,
+    changes,
+)
 from notcher.core.score.edits import (
     joined_with_next,
     snapped_onset,
@@ -19,21 +31,21 @@ from notcher.core.score.edits import (
     without_curve_point,
 )
 from notcher.core.score.rhythm import counted
-from notcher.core.score.written_gesture import GestureError, gesture_from_text, gesture_words
+from notcher.core.words.gesture_text import GestureError, gesture_from_text, gesture_words
 
 
 def two(**more: object) -> Score:
-    return Score((Note(0.0, 1.0, 2, 10, **more), Note(1.0, 2.0, 2, 10)), pulse=Pulse.steady(60, 0))  # type: ignore[arg-type]
+    return Score((Note(0.0, 1.0, 2, 10, **more), Note(1.0, 2.0, 2, 10)), beat_map=BeatMap.steady(60, 0))  # type: ignore[arg-type]
 
 
 def test_a_note_is_split_and_joined_again() -> None:
-    score = two(curve=Curve(((0.0, 0.0), (0.4, 2.0))), vibrato=Vibrato(0.5, 5, 20))
+    score = two(curve=PitchCurve(((0.0, 0.0), (0.4, 2.0))), vibrato=Vibrato(0.5, 5, 20))
     cut, index = split(score, 0, 0.6)
     assert index == 1
     assert [(n.onset_s, n.offset_s) for n in cut.notes[:2]] == [(0.0, 0.6), (0.6, 1.0)]
     # the pitch goes on where it was: bent by two semitones at the cut
     assert cut.notes[1].curve.at(np.zeros(1))[0] == pytest.approx(2.0)
-    assert cut.notes[1].strike is Strike.PICK
+    assert cut.notes[1].attack is Attack.PICK
     whole = joined_with_next(cut, 0).notes[0]
     times_s = np.linspace(0, 1, 21)
     assert whole.curve.at(times_s) == pytest.approx(score.notes[0].curve.at(times_s))
@@ -53,10 +65,10 @@ def test_onsets_and_ends_move_but_do_not_pass_each_other() -> None:
         with_onset(two(), 0, 1.2)
     with pytest.raises(ValueError, match="cannot pass"):
         with_end(two(), 0, -1)
-    strikes = np.array([0.1, 0.99, 1.4])
-    assert snapped_onset(1.0, strikes, -1) == 0.99
-    assert snapped_onset(1.0, strikes, 1) == 1.4
-    assert snapped_onset(2.0, strikes, 1) == 2.0
+    attacks = np.array([0.1, 0.99, 1.4])
+    assert snapped_onset(1.0, attacks, -1) == 0.99
+    assert snapped_onset(1.0, attacks, 1) == 1.4
+    assert snapped_onset(2.0, attacks, 1) == 2.0
 
 
 def test_a_curves_points_are_added_dragged_and_taken_away() -> None:
@@ -75,7 +87,7 @@ def test_lanes_are_edited_in_place() -> None:
     assert [chord.name for chord in score.chords] == ["C", "Am"]
     assert with_chord(score, 1.05, "F").chords == (Chord(0.0, "C"), Chord(1.05, "F"))
     assert with_chord(score, 1.0, " ").chords == (Chord(0.0, "C"),)
-    moved = with_beat_at(two(), 8, 8.2).pulse
+    moved = with_beat_at(two(), 8, 8.2).beat_map
     assert moved.time_at(np.array([0.0, 8.0, 20.0])) == pytest.approx([0.0, 8.2, 20.0])
     with pytest.raises(ValueError, match="no pulse"):
         with_beat_at(Score(), 1, 1.0)
@@ -84,11 +96,11 @@ def test_lanes_are_edited_in_place() -> None:
 def test_a_note_is_counted_and_its_push_kept() -> None:
     # eight notes to the bar are counted "1 & 2 & ..." (common practice, no source)
     onsets = [0.5 * i + (0.03 if i == 3 else 0) for i in range(8)]
-    score = Score(tuple(Note(t, t + 0.4, 1, 5) for t in onsets), pulse=Pulse.steady(60, 0))
+    score = Score(tuple(Note(t, t + 0.4, 1, 5) for t in onsets), beat_map=BeatMap.steady(60, 0))
     assert [counted(score, i)[0] for i in range(4)] == ["1", "&", "2", "&"]
     assert counted(score, 3)[1] == pytest.approx(0.03, abs=1e-6)
     with pytest.raises(ValueError):
-        counted(replace(score, pulse=Pulse()), 0)
+        counted(replace(score, beat_map=BeatMap()), 0)
 
 
 @pytest.mark.parametrize(
@@ -132,7 +144,7 @@ def test_words_that_make_no_curve_are_refused(words: str, trouble: str) -> None:
 def test_two_states_are_compared_note_by_note() -> None:
     before = Score(tuple(Note(float(i), i + 0.8, 2, 10 + i) for i in range(5)))
     after = before.with_note(0, string=3, fret=14).with_note(1, curve=bent_curve(2, 0.8))
-    after = after.with_note(2, onset_s=2.04).with_note(3, strike=Strike.HAMMER).without([4])
+    after = after.with_note(2, onset_s=2.04).with_note(3, attack=Attack.HAMMER).without([4])
     after = after.with_inserted(Note(6.0, 6.5, 1, 5))
     found = changes(before, after)
     assert [change.kind for change in found] == ["moved", "re-bent", "re-timed", "changed", "removed", "added"]

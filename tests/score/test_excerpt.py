@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from notcher.core.score import Chord, Note, Phrase, Pulse, Score, Vibrato, bent_curve, excerpt, retimed
+from notcher.core.score import BeatMap, Chord, Note, Phrase, Score, Vibrato, bent_curve, excerpt, retimed
 from notcher.core.score.edits import unchecked_where_changed
 
 SCORE = Score(
@@ -14,7 +14,7 @@ SCORE = Score(
         Note(2.0, 2.8, 2, 15, curve=bent_curve(2, 0.8), vibrato=Vibrato(0.4, 5.5, 25)),
         Note(3.0, 3.9, 2, 12),
     ),
-    pulse=Pulse.steady(120, 0.5),
+    beat_map=BeatMap.steady(120, 0.5),
     chords=(Chord(0.5, "Em"), Chord(2.5, "C")),
     phrases=(Phrase(0.5, 2.5, "a"), Phrase(2.5, 4.5, "b")),
 )
@@ -33,9 +33,9 @@ def test_every_time_is_stretched_alike(pace: float) -> None:
     assert first.vibrato is not None
     assert (first.vibrato.from_s, first.vibrato.rate_hz) == (pytest.approx(0.4 / pace), 5.5)
     assert second.offset_s == pytest.approx(2.0 + (3.52 - 1.5) / pace), "the stretch ends, and so does its last note"
-    assert part.pulse.tempo_bpm == pytest.approx(120 * pace)
-    before = SCORE.pulse.beat_at(np.array([2.0, 3.0]))
-    assert part.pulse.beat_at(np.array([note.onset_s for note in part.notes])) == pytest.approx(before)
+    assert part.beat_map.tempo_bpm == pytest.approx(120 * pace)
+    before = SCORE.beat_map.beat_at(np.array([2.0, 3.0]))
+    assert part.beat_map.beat_at(np.array([note.onset_s for note in part.notes])) == pytest.approx(before)
     assert [(chord.name, round(chord.start_s, 6)) for chord in part.chords] == [
         ("Em", 2.0),
         ("C", round(2 + 1 / pace, 6)),

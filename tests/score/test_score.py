@@ -1,4 +1,4 @@
-"""The model: pitches, curves and their names, pulse, written time."""
+"""The model: pitches, curves and their names, beat map, written time."""
 
 from dataclasses import replace
 
@@ -8,14 +8,14 @@ import pytest
 from notcher.core.score import (
     STANDARD,
     TUNINGS,
+    Attack,
+    BeatMap,
     Chord,
-    Curve,
     End,
     Note,
     Phrase,
-    Pulse,
+    PitchCurve,
     Score,
-    Strike,
     Tone,
     Tuning,
     TuningError,
@@ -67,40 +67,40 @@ def test_bend_sizes_are_written_in_steps(semitones: float, name: str) -> None:
     assert np.sign(snapped_bend(semitones)) == np.sign(semitones)
 
 
-LATE = Curve(((0, 0.0), (0.7, 0.0), (0.95, 0.5)))
-EARLY = Curve(((0, 0.0), (0.1, 0.5), (1.0, 0.5)))
+LATE = PitchCurve(((0, 0.0), (0.7, 0.0), (0.95, 0.5)))
+EARLY = PitchCurve(((0, 0.0), (0.1, 0.5), (1.0, 0.5)))
 
 
 # What each word means in the pitch curve: common practice, no source.
 @pytest.mark.parametrize(
     ("curve", "names"),
     [
-        (Curve(), ()),
+        (PitchCurve(), ()),
         (bent_curve(2, 1.0), ("bend",)),
         (bent_curve(2, 1.0, released=True), ("bend", "release")),
         (bent_curve(2, 1.0, prebent=True), ("prebend",)),
         (bent_curve(2, 1.0, prebent=True, released=True), ("prebend", "release")),
         (LATE, ("curl",)),
         (EARLY, ("bend",)),
-        (Curve(((0, 0), (0.5, 0.2))), ()),
-        (Curve(((0, 0), (0.3, 0), (0.5, -2), (0.8, 0))), ("dip",)),
-        (Curve(((0, 0), (0.3, 0), (1.0, -7))), ("dive",)),
-        (Curve(((0, -1.5), (0.2, 0))), ("dip",)),
-        (Curve(((0, 2), (0.2, 2), (0.4, 0), (0.6, 0), (0.8, 2))), ("prebend", "release", "bend")),
+        (PitchCurve(((0, 0), (0.5, 0.2))), ()),
+        (PitchCurve(((0, 0), (0.3, 0), (0.5, -2), (0.8, 0))), ("dip",)),
+        (PitchCurve(((0, 0), (0.3, 0), (1.0, -7))), ("dive",)),
+        (PitchCurve(((0, -1.5), (0.2, 0))), ("dip",)),
+        (PitchCurve(((0, 2), (0.2, 2), (0.4, 0), (0.6, 0), (0.8, 2))), ("prebend", "release", "bend")),
     ],
 )
-def test_a_curve_has_one_reading(curve: Curve, names: tuple[str, ...]) -> None:
+def test_a_curve_has_one_reading(curve: PitchCurve, names: tuple[str, ...]) -> None:
     assert read_curve(curve, None, 1.0).names == names
 
 
 def test_the_size_is_what_is_held_not_what_is_passed_through() -> None:
-    spike = Curve(((0, 0), (0.3, 2.0), (0.7, 2.0), (0.705, 4.0), (0.71, 2.0), (1.0, 2.0)))
+    spike = PitchCurve(((0, 0), (0.3, 2.0), (0.7, 2.0), (0.705, 4.0), (0.71, 2.0), (1.0, 2.0)))
     assert read_curve(spike, None, 1.0).bend_semitones == pytest.approx(2.0, abs=0.01)
 
 
 def test_vibrato_is_named_only_when_it_begins_in_time() -> None:
-    assert read_curve(Curve(), Vibrato(0.3, 5, 20), 1.0).names == ("vibrato",)
-    assert read_curve(Curve(), Vibrato(1.3, 5, 20), 1.0).names == ()
+    assert read_curve(PitchCurve(), Vibrato(0.3, 5, 20), 1.0).names == ("vibrato",)
+    assert read_curve(PitchCurve(), Vibrato(1.3, 5, 20), 1.0).names == ()
 
 
 # "A string only stretches up": common practice, no source.
@@ -116,7 +116,7 @@ def test_vibrato_stands_on_the_fret() -> None:
 )
 def test_impossible_curves_are_refused(points: tuple[tuple[float, float], ...]) -> None:
     with pytest.raises(ValueError):
-        Curve(points)
+        PitchCurve(points)
 
 
 @pytest.mark.parametrize(
@@ -146,25 +146,31 @@ def test_phrases_and_chords_are_found_by_time() -> None:
     assert [score.chord_at(time_s) for time_s in (0.5, 1.0, 6.0)] == ["", "Em", "C"]
 
 
-def test_the_pulse_maps_time_to_beats_and_back() -> None:
+def test_the_beat_map_maps_time_to_beats_and_back() -> None:
     # 120 beats a minute: half a second each
-    pulse = Pulse.steady(120, 0.5)
-    assert pulse.tempo_bpm == pytest.approx(120)
+    beat_map = BeatMap.steady(120, 0.5)
+    assert beat_map.tempo_bpm == pytest.approx(120)
     times_s = np.array([0.0, 0.5, 1.75, 99.0])
-    assert pulse.beat_at(times_s) == pytest.approx([-1, 0, 2.5, 197])
-    assert pulse.time_at(pulse.beat_at(times_s)) == pytest.approx(times_s)
-    assert [(bar, beat) for _, bar, beat in pulse.beats_between(0.5, 2.6)] == [(1, 1), (1, 2), (1, 3), (1, 4), (2, 1)]
+    assert beat_map.beat_at(times_s) == pytest.approx([-1, 0, 2.5, 197])
+    assert beat_map.time_at(beat_map.beat_at(times_s)) == pytest.approx(times_s)
+    assert [(bar, beat) for _, bar, beat in beat_map.beats_between(0.5, 2.6)] == [
+        (1, 1),
+        (1, 2),
+        (1, 3),
+        (1, 4),
+        (2, 1),
+    ]
     with pytest.raises(ValueError, match="no pulse yet"):
-        Pulse().beat_at(times_s)
+        BeatMap().beat_at(times_s)
     with pytest.raises(ValueError, match="run forwards"):
-        Pulse(((0.0, 0.0), (1.0, 0.0)))
+        BeatMap(((0.0, 0.0), (1.0, 0.0)))
 
 
-def drifting() -> Pulse:
-    return Pulse(((0.0, 0.0), (1.0, 2.0), (3.0, 4.0)))
+def drifting() -> BeatMap:
+    return BeatMap(((0.0, 0.0), (1.0, 2.0), (3.0, 4.0)))
 
 
-def test_a_drifting_pulse_is_straight_between_anchors() -> None:
+def test_a_drifting_beat_map_is_straight_between_anchors() -> None:
     assert drifting().beat_at(np.array([0.5, 2.0, 5.0])) == pytest.approx([1.0, 3.0, 6.0])
 
 
@@ -181,19 +187,19 @@ def test_a_drifting_pulse_is_straight_between_anchors() -> None:
     ],
 )
 def test_counting(beats: tuple[float, ...], words: list[str]) -> None:
-    pulse = Pulse.steady(90, 0.4)
+    beat_map = BeatMap.steady(90, 0.4)
     # played a little off the grid, as hands do
-    onsets = pulse.time_at(np.array(beats)) + np.resize([0.004, -0.006, 0.008, -0.003], len(beats))
+    onsets = beat_map.time_at(np.array(beats)) + np.resize([0.004, -0.006, 0.008, -0.003], len(beats))
     notes = tuple(Note(float(t), float(t) + 0.1, 1, 5) for t in onsets)
-    times, first_beat = written_times(Score(notes, pulse=pulse))
+    times, first_beat = written_times(Score(notes, beat_map=beat_map))
     assert [count_word(time, beats_per_bar=4) for time in times] == words
     assert first_beat == 0
 
 
 def test_written_lengths_never_overlap_and_leave_rests() -> None:
-    pulse = Pulse.steady(60, 0.0)
+    beat_map = BeatMap.steady(60, 0.0)
     notes = (Note(0, 0.98, 1, 5), Note(1, 1.3, 1, 5), Note(2, 4, 1, 5))
-    times, _ = written_times(Score(notes, pulse=pulse))
+    times, _ = written_times(Score(notes, beat_map=beat_map))
     assert [(time.onset, time.length) for time in times] == [(0, 120), (120, 30), (240, 240)]
 
 
@@ -203,16 +209,16 @@ def names(*notes: Note) -> list[tuple[str, ...]]:
 
 
 def test_names_read_off_the_neighbours() -> None:
-    slid = names(Note(0, 0.5, 3, 5), Note(0.5, 1, 3, 7, Strike.SLIDE))
+    slid = names(Note(0, 0.5, 3, 5), Note(0.5, 1, 3, 7, Attack.SLIDE))
     assert slid[1] == ("slide",)
-    assert names(Note(0, 0.5, 2, 5), Note(0.5, 1, 3, 7, Strike.SLIDE))[1] == ("slide_in",)
+    assert names(Note(0, 0.5, 2, 5), Note(0.5, 1, 3, 7, Attack.SLIDE))[1] == ("slide_in",)
     trill = [
         Note(
             i * 0.1,
             (i + 1) * 0.1,
             2,
             12 if i % 2 else 10,
-            (Strike.HAMMER, Strike.PULL)[i % 2 - 1] if i else Strike.PICK,
+            (Attack.HAMMER, Attack.PULL)[i % 2 - 1] if i else Attack.PICK,
         )
         for i in range(6)
     ]

@@ -157,7 +157,7 @@ def test_the_spectrogram_is_brightest_at_the_tone() -> None:
 def test_two_sounds_beside_each_other_keep_their_pitches_when_slowed() -> None:
     """librosa's YIN on each side: a semitone apart they must not pull at each other."""
     hertz = (392.0, 415.3)
-    left, right = (Clip(sine(one, 1.0)[:, None], RATE) for one in hertz)
+    left, right = (Clip(sine(tone_hz, 1.0)[:, None], RATE) for tone_hz in hertz)
     slow = stretched(beside(left, right), 0.5)
     assert slow.apart
     for side, true in enumerate(hertz):

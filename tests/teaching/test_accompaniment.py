@@ -6,11 +6,11 @@ import pytest
 
 from conftest import RATE, sine
 from notcher.core.errors import Cancelled
-from notcher.core.score import Chord, Note, Pulse, Score
+from notcher.core.score import BeatMap, Chord, Note, Score
 from notcher.core.sound import Clip
 from notcher.core.teaching import ALONG, accompaniment
 
-SCORE = Score((Note(1.0, 1.4, 3, 12),), pulse=Pulse.steady(120, 0.0), chords=(Chord(0.0, "Am"),))
+SCORE = Score((Note(1.0, 1.4, 3, 12),), beat_map=BeatMap.steady(120, 0.0), chords=(Chord(0.0, "Am"),))
 
 
 @pytest.mark.parametrize("pace", [0.5, 0.75, 1.0])

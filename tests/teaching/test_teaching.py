@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from conftest import RATE, sine
-from notcher.core.score import Phrase, Pulse, Result
+from notcher.core.score import BeatMap, Phrase, Result
 from notcher.core.sound import Clip
 from notcher.core.teaching import RUNG_PACES, Passage, board_rows, make_loop, next_rung, results, with_mark
 
@@ -27,7 +27,7 @@ def test_a_loop_has_no_click_at_its_seam(tone: Clip, pace: float) -> None:
 
 
 def test_a_loop_goes_round_and_tells_its_time(tone: Clip) -> None:
-    loop = make_loop(tone, 1.0, 2.0, pace=0.5, pulse=Pulse.steady(120, 0.0))
+    loop = make_loop(tone, 1.0, 2.0, pace=0.5, beat_map=BeatMap.steady(120, 0.0))
     lead, length = loop.count_in.shape[0], loop.body.shape[0]
     # four beats at 120 a minute, at half pace: 4 s
     assert lead == 4 * RATE
@@ -41,7 +41,7 @@ def test_a_loop_goes_round_and_tells_its_time(tone: Clip) -> None:
 
 def test_the_count_in_clicks_on_the_beats(tone: Clip) -> None:
     # the phrase begins half a beat late: clicks stay on the beats before it
-    loop = make_loop(tone, 2.25, 3.0, pulse=Pulse.steady(120, 0.0))
+    loop = make_loop(tone, 2.25, 3.0, beat_map=BeatMap.steady(120, 0.0))
     loud = np.abs(loop.count_in[:, 0])
     starts = np.flatnonzero(np.diff((loud > 0.02).astype(int), prepend=0) == 1)
     groups = starts[np.diff(starts, prepend=-RATE) > RATE // 10] / RATE

@@ -3,10 +3,10 @@
 import music21
 import pytest
 
+from notcher.core.neck.voicing import voicing
 from notcher.core.score import STANDARD
 from notcher.core.theory import ChordError, chord_tones
 from notcher.core.theory.chord_symbol import QUALITIES
-from notcher.core.theory.voicing import voicing
 
 
 @pytest.mark.parametrize(

@@ -14,9 +14,9 @@ from PyQt6.QtWidgets import QApplication
 
 from notcher.core.formats import read_document
 from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker
-from notcher.ui.settings import Settings
-from notcher.ui.theme import load_fonts
-from notcher.ui.window import Window
+from notcher.painting.theme import load_fonts
+from notcher.ui.shell.window import Window
+from notcher.ui.state.settings import Settings
 
 
 def wait(app: QApplication, done: Callable[[], bool]) -> None:

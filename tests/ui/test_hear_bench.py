@@ -1,4 +1,4 @@
-"""The Hear bench through the real window: what is listened to, hints that lead the ear, tuning, pulse and meter."""
+"""The Hear bench through the real window: what is listened to, hints that lead the ear, tuning, beat map and meter."""
 
 from pathlib import Path
 
@@ -9,8 +9,8 @@ from pytestqt.qtbot import QtBot
 
 from notcher.core.score import Score
 from notcher.core.sound import Clip, write_clip
-from notcher.ui.hear_bench import SoundPicture
-from notcher.ui.window import HEAR, Window
+from notcher.ui.benches.hear.hear_bench import SoundPicture
+from notcher.ui.shell.window import HEAR, Window
 
 
 @pytest.fixture
@@ -97,10 +97,10 @@ def test_what_is_listened_to_is_shown_and_played(heard: Window, qtbot: QtBot) ->
 
 def test_the_bar_is_set_by_hand(heard: Window) -> None:
     session = heard.session
-    tempo = session.score.pulse.tempo_bpm
+    tempo = session.score.beat_map.tempo_bpm
     heard.hear.bar_box.setValue(3)
-    assert session.score.pulse.meter == (3, 4)
-    assert session.score.pulse.tempo_bpm == tempo
+    assert session.score.beat_map.meter == (3, 4)
+    assert session.score.beat_map.tempo_bpm == tempo
     assert session.undo_stack.undoText() == "3 beats in a bar"
     session.undo_stack.undo()
-    assert heard.hear.bar_box.value() == session.score.pulse.meter[0]
+    assert heard.hear.bar_box.value() == session.score.beat_map.meter[0]

@@ -13,19 +13,19 @@ from pytestqt.qtbot import QtBot
 
 from notcher.core.formats import Document
 from notcher.core.neck import Place
-from notcher.core.score import Curve, End, Note, Phrase, Pulse, Score, Strike, Stroke, Tone, bent_curve
+from notcher.core.score import Attack, BeatMap, End, Note, Phrase, PitchCurve, Score, Stroke, Tone, bent_curve
 from notcher.core.sound import Clip
-from notcher.ui.commands import ActionFinder, KeysDialog, found_actions
-from notcher.ui.states import StatesDialog
-from notcher.ui.tab_picture import curve_handles
-from notcher.ui.tab_view import TabView
-from notcher.ui.window import Window
+from notcher.painting.tab_picture import curve_handles
+from notcher.ui.commands.finder import ActionFinder, KeysDialog, found_actions
+from notcher.ui.shell.states import StatesDialog
+from notcher.ui.shell.window import Window
+from notcher.ui.tab.tab_view import TabView
 
 
 @pytest.fixture
 def notched(window: Window, lick: Score, lick_clip: Clip) -> Window:
     """The lick as written, with its recording; the tab has the keys."""
-    window.session.open(Document(lick, lick_clip, strikes_s=np.array([0.5, 0.98, 2.0, 3.52])), None)
+    window.session.open(Document(lick, lick_clip, attacks_s=np.array([0.5, 0.98, 2.0, 3.52])), None)
     window.notch.tab.setFocus()
     return window
 
@@ -36,9 +36,9 @@ def act(window: Window, name: str) -> None:
 
 
 FIELDS: tuple[tuple[str, Callable[[Note], object], object], ...] = (
-    ("Hammered", lambda n: n.strike, Strike.HAMMER),
-    ("Tapped", lambda n: n.strike, Strike.TAP),
-    ("Faded in", lambda n: n.strike, Strike.SWELL),
+    ("Hammered", lambda n: n.attack, Attack.HAMMER),
+    ("Tapped", lambda n: n.attack, Attack.TAP),
+    ("Faded in", lambda n: n.attack, Attack.SWELL),
     ("Palm mute", lambda n: n.tone, Tone.PALM_MUTE),
     ("Natural harmonic", lambda n: n.tone, Tone.NATURAL_HARMONIC),
     ("Choked", lambda n: n.end, End.CHOKED),
@@ -74,7 +74,7 @@ def test_keys_reach_the_tab_and_can_be_changed(notched: Window, qtbot: QtBot) ->
     session, tab = notched.session, notched.notch.tab
     session.select(0)
     QTest.keyClick(tab, Qt.Key.Key_W)
-    assert session.score.notes[0].strike is Strike.HAMMER
+    assert session.score.notes[0].attack is Attack.HAMMER
     dialog = KeysDialog(notched.actions_by_name, notched.usual_keys, notched)
     qtbot.addWidget(dialog)
     dialog.fields["Tapped"].setKeySequence(QKeySequence("W"))
@@ -84,7 +84,7 @@ def test_keys_reach_the_tab_and_can_be_changed(notched: Window, qtbot: QtBot) ->
     dialog._on_accepted()
     notched.asking.take_keys(dialog.chosen)
     QTest.keyClick(tab, Qt.Key.Key_W)
-    assert session.score.notes[0].strike is Strike.TAP
+    assert session.score.notes[0].attack is Attack.TAP
     assert notched.settings.keys("Tapped") == "W"
     assert notched.settings.keys("Choked") is None, "what stays usual is not stored"
     dialog._on_restored()
@@ -131,7 +131,7 @@ def test_walking_by_beat_string_and_doubt(notched: Window) -> None:
     session = notched.session
     session.select(0)
     act(notched, "Next beat")
-    assert session.selected == 1  # the pulse is 120 a minute from 0.5 s: the next beat is at 1.0 s
+    assert session.selected == 1  # the beat map is 120 a minute from 0.5 s: the next beat is at 1.0 s
     act(notched, "Nearest note on a higher string")
     assert session.note.string == 2  # type: ignore[union-attr]
     act(notched, "Doubt")
@@ -170,7 +170,7 @@ def test_a_curve_is_typed_and_dragged(notched: Window, qtbot: QtBot) -> None:
     act(notched, "Type the curve")
     notch.words.setText("bend 1½ over 200 ms, hold for 100 ms")
     QTest.keyClick(notch.words, Qt.Key.Key_Return)
-    assert session.note.curve == Curve(((0.0, 0.0), (0.2, 3.0), (0.3, 3.0)))  # type: ignore[union-attr]
+    assert session.note.curve == PitchCurve(((0.0, 0.0), (0.2, 3.0), (0.3, 3.0)))  # type: ignore[union-attr]
     notch.words.setFocus()
     notch.words.setText("wobble")
     QTest.keyClick(notch.words, Qt.Key.Key_Return)
@@ -201,10 +201,10 @@ def test_beats_and_chords_are_edited_in_place(notched: Window, qtbot: QtBot, mon
     qtbot.mouseMove(tab, end)
     qtbot.mouseRelease(tab, Qt.MouseButton.LeftButton, pos=end)
     # at 120 a minute from 0.5 s, beat 3 is at 2.0 s
-    assert session.score.pulse.time_at(np.array([3.0]))[0] == pytest.approx(2.06, abs=0.01)
+    assert session.score.beat_map.time_at(np.array([3.0]))[0] == pytest.approx(2.06, abs=0.01)
     for at_s in (0.5, 1.1, 1.7, 2.3):
         notched.hear.tap(at_s, along=True)
-    assert session.score.pulse.tempo_bpm == pytest.approx(100)
+    assert session.score.beat_map.tempo_bpm == pytest.approx(100)
     notched.actions_by_name["Tap the pulse"].trigger()
     monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("Am7", True))
     qtbot.mouseDClick(tab, Qt.MouseButton.LeftButton, pos=QPoint(round(tab.frame.x(1.0)), 8))
@@ -326,7 +326,7 @@ def test_pick_strokes_are_drawn_when_wanted(notched: Window, qtbot: QtBot) -> No
 
 def test_tiles_show_what_a_whole_drawing_shows(window: Window, qtbot: QtBot) -> None:
     notes = tuple(Note(0.3 * i, 0.3 * i + 0.25, 1 + i % 6, i % 20, curve=bent_curve(2, 0.25)) for i in range(60))
-    score = Score(notes, pulse=Pulse.steady(100, 0), phrases=(Phrase(0, 9, "a"),))
+    score = Score(notes, beat_map=BeatMap.steady(100, 0), phrases=(Phrase(0, 9, "a"),))
     window.session.open(Document(score), None)
     tab = window.notch.tab
     tab.show_span(2.0, 9.0)

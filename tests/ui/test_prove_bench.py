@@ -13,7 +13,7 @@ from pytestqt.qtbot import QtBot
 from notcher.core.formats import Document, read_document, write_document
 from notcher.core.score import Note, Score, bent_curve, midi_to_hz
 from notcher.core.sound import Clip
-from notcher.ui.window import NOTCH, PROVE, Window
+from notcher.ui.shell.window import NOTCH, PROVE, Window
 
 
 def wait_for_proof(window: Window, qtbot: QtBot) -> None:
@@ -44,8 +44,8 @@ def proving(window: Window, qtbot: QtBot, wrong: Score, lick_clip: Clip, tmp_pat
     window.actions_by_name["Prove bench"].trigger()
     assert window.benches.currentIndex() == PROVE
     # a document from a file has to be heard first, and its tab stays as it is
-    assert window.prove.listen_button.isVisibleTo(window)
-    qtbot.mouseClick(window.prove.listen_button, Qt.MouseButton.LeftButton)
+    assert window.prove.analyse_button.isVisibleTo(window)
+    qtbot.mouseClick(window.prove.analyse_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: window.session.heard is not None and not window.jobs.busy, timeout=20_000)
     wait_for_proof(window, qtbot)
     assert window.session.score == wrong
@@ -118,7 +118,7 @@ def test_slips_and_checks_settle_are_saved_and_lapse_with_the_claim(
     wait_for_proof(proving, qtbot)
     assert session.score.notes[1].slip
     assert session.score.notes[0].checked
-    assert len(session.score.asides) == 1
+    assert len(session.score.excluded) == 1
     assert proving.prove.summary.text() == "2 of 2 phrases proved, 1 findings open"  # the one between the phrases
     assert proving._save_to(tmp_path / "kept.notch")
     assert read_document(tmp_path / "kept.notch").score == session.score
@@ -193,7 +193,7 @@ def test_without_a_recording_it_says_so(window: Window, qtbot: QtBot, lick: Scor
     window.open_path(str(path))
     qtbot.waitUntil(lambda: window.session.score == lick and not window.prove._wait.isActive(), timeout=10_000)
     assert window.prove.verdict.text() == "There is no recording to hold the tab against."
-    assert not window.prove.listen_button.isVisibleTo(window)
+    assert not window.prove.analyse_button.isVisibleTo(window)
     window.prove.hear("both")
     QTest.keyClick(window.prove.list, Qt.Key.Key_K)
     assert window.session.score == lick

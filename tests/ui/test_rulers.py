@@ -7,9 +7,9 @@ from pytestqt.qtbot import QtBot
 
 from notcher.core.proving import Finding
 from notcher.core.score import Note, bent_curve
-from notcher.ui.curve_ruler import CurveRuler
-from notcher.ui.landing_view import LandingView
-from notcher.ui.theme import PAPER, STAGE, Theme, load_fonts
+from notcher.painting.theme import PAPER, STAGE, Theme, load_fonts
+from notcher.ui.benches.prove.curve_ruler import CurveRuler
+from notcher.ui.benches.teach.landing_view import LandingView
 
 
 def rows_like(image: QImage, column: int, color: str, *, within: int = 40) -> list[int]:

@@ -12,9 +12,9 @@ from notcher.core.formats import Document, write_document
 from notcher.core.proving import SKILLS, performed, render
 from notcher.core.score import Result, Score, excerpt
 from notcher.core.sound import Clip, write_clip
-from notcher.ui.settings import SETTINGS, Settings
-from notcher.ui.teach_bench import BOARD, TAKES
-from notcher.ui.window import TEACH, Window
+from notcher.ui.benches.teach.teach_bench import BOARD, TAKES
+from notcher.ui.shell.window import TEACH, Window
+from notcher.ui.state.settings import SETTINGS, Settings
 
 SPEED = 10.0
 
@@ -49,17 +49,17 @@ def test_a_take_is_recorded_along_with_anything_and_marked(teaching: Window, qtb
     take = teach.takes.take
     assert take is not None
     assert (take.pace, take.along, take.span.name) == (0.8, along, "Ask")
-    one = take.report.phrases[0]
-    assert (len(one.notes), len(one.missed), len(one.wrong)) == (4, 0, 0)
+    phrase_report = take.report.phrases[0]
+    assert (len(phrase_report.notes), len(phrase_report.missed), len(phrase_report.wrong)) == (4, 0, 0)
     assert "4 of 4 notes played at 80 %" in teach.takes.summary.text()
-    assert (one.bias_ms is None) == (along == "nothing")
-    if one.bias_ms is not None:
-        assert abs(one.bias_ms) < 60, "a few ms between reading both clocks, ten times as fast"
+    assert (phrase_report.bias_ms is None) == (along == "nothing")
+    if phrase_report.bias_ms is not None:
+        assert abs(phrase_report.bias_ms) < 60, "a few ms between reading both clocks, ten times as fast"
     heard = teaching.player.speaker.heard()
     assert (np.abs(heard).max() > 0.05) == (along != "silence")
     qtbot.mouseClick(teach.takes.mark_button, Qt.MouseButton.LeftButton)
     mark = teaching.session.score.marks[0]
-    assert (mark.pace, mark.result) == (0.8, one.verdict)
+    assert (mark.pace, mark.result) == (0.8, phrase_report.verdict)
     teaching.session.undo_stack.undo()
     assert teaching.session.score.marks == ()
     qtbot.mouseClick(teach.takes.back_button, Qt.MouseButton.LeftButton)
@@ -114,9 +114,9 @@ def test_the_delay_is_measured_and_taken_off(teaching: Window, qtbot: QtBot) -> 
     assert teaching.settings.latency_s == pytest.approx(0.12, abs=0.07)
     assert "ms late" in teaching.notice_label.text()
     recorded(teaching, qtbot)
-    one = teaching.teach.takes.take.report.phrases[0]
-    assert one.bias_ms is not None
-    assert abs(one.bias_ms) < 70
+    phrase_report = teaching.teach.takes.take.report.phrases[0]
+    assert phrase_report.bias_ms is not None
+    assert abs(phrase_report.bias_ms) < 70
     # a guitarist is no clap: what cannot be measured is said, and the old figure stays
     before = teaching.settings.latency_s
     teaching.guitar.expect_sound = lambda *_: None
@@ -177,7 +177,7 @@ def test_the_footswitch_does_what_the_settings_say(teaching: Window, qtbot: QtBo
     pace = teaching.player.pace
     QTest.keyClick(teaching.teach.board, Qt.Key.Key_F10)
     assert teaching.player.pace == pytest.approx(pace + 0.05)
-    for action in next(one.choices for one in SETTINGS if one.name == "switch_1"):
+    for action in next(played.choices for played in SETTINGS if played.name == "switch_1"):
         assert action in teaching.actions_by_name
 
 

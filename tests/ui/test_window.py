@@ -14,9 +14,9 @@ from PyQt6.QtWidgets import QFileDialog, QMessageBox
 from pytestqt.qtbot import QtBot
 
 from notcher.core.formats import read_document
-from notcher.core.score import Strike
-from notcher.ui.settings import Settings
-from notcher.ui.window import HEAR, NOTCH, PROVE, TEACH, Window
+from notcher.core.score import Attack
+from notcher.ui.shell.window import HEAR, NOTCH, PROVE, TEACH, Window
+from notcher.ui.state.settings import Settings
 
 
 @pytest.fixture
@@ -159,7 +159,7 @@ def test_the_rung_board_plays_and_marks(opened: Window, qtbot: QtBot) -> None:
     assert (board.row, board.column) == (0, 0)
 
 
-def test_the_hear_bench_retunes_and_sets_the_pulse(opened: Window) -> None:
+def test_the_hear_bench_retunes_and_sets_the_beats(opened: Window) -> None:
     hear, session = opened.hear, opened.session
     before = session.score
     names = [hear.tuning_box.itemText(i).split()[0] for i in range(hear.tuning_box.count())]
@@ -170,10 +170,10 @@ def test_the_hear_bench_retunes_and_sets_the_pulse(opened: Window) -> None:
     assert sounding == [before.fretted_midi(note) for note in before.notes]
     for at_s in (1.0, 1.5, 2.0, 2.5):
         hear.tap(at_s, along=True)
-    assert session.score.pulse.tempo_bpm == pytest.approx(120)
+    assert session.score.beat_map.tempo_bpm == pytest.approx(120)
     hear.tempo_box.setValue(90)
     hear.tempo_box.editingFinished.emit()
-    assert session.score.pulse.tempo_bpm == pytest.approx(90)
+    assert session.score.beat_map.tempo_bpm == pytest.approx(90)
 
 
 def test_hearing_again_can_be_undone(opened: Window, qtbot: QtBot) -> None:
@@ -312,7 +312,7 @@ def test_the_draft_says_how_sure_it_is(opened: Window) -> None:
     opened.session.select(1)
     assert "bend 1" in opened.notch.facts.text()
     assert "like fret" in opened.notch.facts.text()
-    assert opened.session.score.notes[3].strike is Strike.HAMMER
+    assert opened.session.score.notes[3].attack is Attack.HAMMER
 
 
 @pytest.mark.skipif(shutil.which("xvfb-run") is None, reason="no Xvfb on this machine")

@@ -1,6 +1,6 @@
 """Makes the demo's recordings from its score: `./dev compose`.
 
-The lead is the string model through an amp, the band is the backing of the chord and pulse lanes.
+The lead is the string model through an amp, the band is the backing of the chord and beat lanes.
 """
 
 from pathlib import Path

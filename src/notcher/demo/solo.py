@@ -11,14 +11,14 @@ import numpy as np
 from notcher.core.score import (
     FLAT,
     TUNINGS,
+    Attack,
+    BeatMap,
     Chord,
-    Curve,
     End,
     Note,
     Phrase,
-    Pulse,
+    PitchCurve,
     Score,
-    Strike,
     Tone,
     Vibrato,
     bent_curve,
@@ -26,7 +26,7 @@ from notcher.core.score import (
 
 TITLE = "Lantern Watch"
 TEMPO_BPM, FIRST_BEAT_S = 92.0, 0.6
-PULSE = Pulse.steady(TEMPO_BPM, FIRST_BEAT_S)
+BEAT_MAP = BeatMap.steady(TEMPO_BPM, FIRST_BEAT_S)
 BEAT_S = 60.0 / TEMPO_BPM
 TUNING = replace(TUNINGS["half-down"], offset_cents=14.0)
 
@@ -66,19 +66,19 @@ PHRASES = (
     (36, 84, "Second watch", True),
 )
 
-PICK, REPICK, HAMMER, PULL = Strike.PICK, Strike.REPICK, Strike.HAMMER, Strike.PULL
-TAP, SLIDE, SWELL = Strike.TAP, Strike.SLIDE, Strike.SWELL
+PICK, REPICK, HAMMER, PULL = Attack.PICK, Attack.REPICK, Attack.HAMMER, Attack.PULL
+TAP, SLIDE, SWELL = Attack.TAP, Attack.SLIDE, Attack.SWELL
 WIDE, MILD, FAST = Vibrato(0.18, 5.2, 24), Vibrato(0.22, 5.0, 14), Vibrato(0.12, 6.3, 18)
 
 
-def _note(beat: float, beats: float, string: int, fret: int, strike: Strike = PICK, **more: object) -> Note:
+def _note(beat: float, beats: float, string: int, fret: int, attack: Attack = PICK, **more: object) -> Note:
     """One note by beats; `bend` (semitones), `pre`, `rel` make its curve."""
-    onset, end = PULSE.time_at(np.array([beat, beat + beats]))
+    onset, end = BEAT_MAP.time_at(np.array([beat, beat + beats]))
     bend, pre, rel = more.pop("bend", 0.0), more.pop("pre", False), more.pop("rel", False)
     curve = more.pop("curve", FLAT)
     if bend:
         curve = bent_curve(float(bend), end - onset, prebent=bool(pre), released=bool(rel))  # type: ignore[arg-type]
-    return Note(float(onset), float(end), string, fret, strike, curve, **more)  # type: ignore[arg-type]
+    return Note(float(onset), float(end), string, fret, attack, curve, **more)  # type: ignore[arg-type]
 
 
 def _call() -> list[Note]:
@@ -105,10 +105,10 @@ def _answer() -> list[Note]:
         _note(10, 0.5, 4, 14, end=End.RUNS_ON),
         _note(10.5, 0.5, 4, 16, SLIDE),
         _note(11, 0.85, 3, 14, bend=1, vibrato=replace(MILD, from_s=0.3)),
-        _note(12, 1.0, 2, 12, curve=Curve(((0, 0), (0.42, 0), (0.6, 0.45))), raked=True),
+        _note(12, 1.0, 2, 12, curve=PitchCurve(((0, 0), (0.42, 0), (0.6, 0.45))), raked=True),
         _note(13, 0.4, 2, 15, bend=2, end=End.RUNS_ON),
-        _note(13.5, 0.4, 2, 15, REPICK, curve=Curve(((0, 2.0),))),
-        _note(14, 0.9, 2, 15, REPICK, curve=Curve(((0, 2.0), (0.3, 2.0), (0.48, 0.0)))),
+        _note(13.5, 0.4, 2, 15, REPICK, curve=PitchCurve(((0, 2.0),))),
+        _note(14, 0.9, 2, 15, REPICK, curve=PitchCurve(((0, 2.0), (0.3, 2.0), (0.48, 0.0)))),
         _note(15, 0.7, 1, 12, end=End.SLIDES_AWAY),
     ]
 
@@ -157,9 +157,9 @@ def _two_strings() -> list[Note]:
 
 
 def _bell_buoy() -> list[Note]:
-    scoop = Curve(((0, -1.4), (0.16, 0.0)))
-    dip = Curve(((0, 0), (0.35, 0), (0.5, -2.0), (0.68, 0.0)))
-    dive = Curve(((0, 0), (0.3, 0), (1.1, -7.0)))
+    scoop = PitchCurve(((0, -1.4), (0.16, 0.0)))
+    dip = PitchCurve(((0, 0), (0.35, 0), (0.5, -2.0), (0.68, 0.0)))
+    dive = PitchCurve(((0, 0), (0.3, 0), (1.1, -7.0)))
     trill = [
         _note(43 + i / 8, 1 / 8, 2, 15 if i % 2 else 12, (HAMMER if i % 2 else PULL) if i else PICK) for i in range(8)
     ]
@@ -237,8 +237,8 @@ def _home() -> list[Note]:
 def demo_score() -> Score:
     """Return the true score of the demo: what was composed, hence what is heard."""
     parts = (_call, _answer, _ladder, _two_strings, _bell_buoy, _tapping, _climb, _home)
-    times = PULSE.time_at(np.arange(0, 92.0))
+    times = BEAT_MAP.time_at(np.arange(0, 92.0))
     chords = tuple(Chord(float(times[4 * bar]), name) for bar, name in enumerate(CHORDS))
     phrases = tuple(Phrase(float(times[a]), float(times[b]), name, section) for a, b, name, section in PHRASES)
-    score = Score(tuning=TUNING, pulse=PULSE, chords=chords, phrases=phrases, title=TITLE)
+    score = Score(tuning=TUNING, beat_map=BEAT_MAP, chords=chords, phrases=phrases, title=TITLE)
     return score.with_notes(note for part in parts for note in part())

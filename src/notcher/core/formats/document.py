@@ -31,13 +31,13 @@ ARRAYS = ("times_s", "pitch_hz", "voicing", "level_db")
 class Document:
     """What is kept together: the claim, the recording (None when written without one), the evidence, earlier states.
 
-    strikes_s: shape (n,), rising, seconds: where strikes were heard.
+    strikes_s: shape (n,), rising, seconds: where attacks were heard.
     """
 
     score: Score
     clip: Clip | None = None
     track: PitchTrack = EMPTY_TRACK
-    strikes_s: FloatArray = field(default_factory=lambda: np.zeros(0))
+    attacks_s: FloatArray = field(default_factory=lambda: np.zeros(0))
     revisions: tuple[Revision, ...] = ()
 
 
@@ -53,7 +53,7 @@ def write_document(document: Document, path: str | os.PathLike[str]) -> None:
         if document.track.times_s.size:
             arrays = io.BytesIO()
             kept = {key: getattr(document.track, key) for key in ARRAYS}
-            np.savez_compressed(arrays, strikes_s=document.strikes_s, **kept)
+            np.savez_compressed(arrays, strikes_s=document.attacks_s, **kept)  # the name in files
             archive.writestr(PITCH, arrays.getvalue(), zipfile.ZIP_STORED)
         if document.revisions:
             archive.writestr(REVISIONS, json_bytes(revisions_to_data(document.revisions)))
@@ -76,9 +76,9 @@ def read_document(path: str | os.PathLike[str]) -> Document:
         raise FileError(f"{file.name!r} holds no score.", "Open a .notch document, or draft the recording again.")
     data = checked_json(text, schema_name="score", file_name=file.name)
     score = score_from_data(data, file_name=file.name)
-    track, strikes_s = _evidence(parts[PITCH], file.name)
+    track, attacks_s = _evidence(parts[PITCH], file.name)
     return Document(
-        score, _clip(parts[RECORDING], data, file.name), track, strikes_s, _revisions(parts[REVISIONS], file.name)
+        score, _clip(parts[RECORDING], data, file.name), track, attacks_s, _revisions(parts[REVISIONS], file.name)
     )
 
 
@@ -108,7 +108,7 @@ def _clip(sound: bytes | None, data: dict[str, object], file_name: str) -> Clip 
 
 
 def _evidence(arrays: bytes | None, file_name: str) -> tuple[PitchTrack, FloatArray]:
-    """The measured pitch, and where strikes were heard (older files do not say)."""
+    """The measured pitch, and where attacks were heard (older files do not say)."""
     if arrays is None:
         return EMPTY_TRACK, np.zeros(0)
     try:

@@ -10,7 +10,19 @@ import numpy as np
 from notcher.core.formats.atomic import LARGEST_JSON, FileError, atomic_write, checked_json, json_bytes, read_bytes
 from notcher.core.hearing import PitchTrack, phrases_of
 from notcher.core.neck import Place, Placed, Sounding, place
-from notcher.core.score import NO_PULSE, Curve, End, Note, Pulse, Score, Strike, Tone, Tuning, Vibrato, techniques
+from notcher.core.score import (
+    NO_BEAT_MAP,
+    Attack,
+    BeatMap,
+    End,
+    Note,
+    PitchCurve,
+    Score,
+    Tone,
+    Tuning,
+    Vibrato,
+    techniques,
+)
 
 _ENDS = {"choked": End.CHOKED, "slide_out": End.SLIDES_AWAY}
 _TONES = {
@@ -32,8 +44,8 @@ class Recording:
 
 def events_data(score: Score, recording: Recording) -> dict[str, Any]:
     """Return what events.json holds, rounded to what the ear can tell: 0.1 ms, 0.1 cent."""
-    pulse = score.pulse
-    first = pulse.first_beat_s
+    beat_map = score.beat_map
+    first = beat_map.first_beat_s
     return {
         "format": "notcher-events",
         "version": 1,
@@ -44,9 +56,9 @@ def events_data(score: Score, recording: Recording) -> dict[str, Any]:
         },
         "tuning": {"open_midi": list(score.tuning.open_midi), "offset_cents": round(score.tuning.offset_cents, 1)},
         "pulse": {
-            "tempo_bpm": None if pulse.tempo_bpm is None else round(pulse.tempo_bpm, 3),
+            "tempo_bpm": None if beat_map.tempo_bpm is None else round(beat_map.tempo_bpm, 3),
             "first_beat_s": None if first is None else round(first, 4),
-            "meter": f"{pulse.meter[0]}/{pulse.meter[1]}" if pulse.known else None,
+            "meter": f"{beat_map.meter[0]}/{beat_map.meter[1]}" if beat_map.known else None,
         },
         "notes": [_note_data(score, index) for index in range(len(score.notes))],
     }
@@ -61,7 +73,7 @@ def _note_data(score: Score, index: int) -> dict[str, Any]:
         "string": note.string,
         "fret": note.fret,
         "fretted_midi": score.fretted_midi(note),
-        "strike": str(note.strike),
+        "strike": str(note.attack),
         "techniques": list(techniques(score, index)),
         "bend_semitones": round(note.reading.bend_semitones, 3),
         "curve": [[round(time_s, 4), round(bend, 3)] for time_s, bend in note.curve.points],
@@ -94,25 +106,25 @@ def read_events(path: str | os.PathLike[str], *, school: str = "position") -> tu
         rows = sorted(data["notes"], key=lambda row: row["onset_s"])
         placed = place([_sounding(row) for row in rows], tuning, school=school)
         notes = [_note(row, where) for row, where in zip(rows, placed, strict=True)]
-        score = Score(tuning=tuning, pulse=_pulse(data["pulse"])).with_notes(notes)
+        score = Score(tuning=tuning, beat_map=_beat_map(data["pulse"])).with_notes(notes)
     except ValueError as problem:
         raise FileError(f"{name!r} is damaged: {problem}.", "Correct it, or draft the recording again.") from problem
     recording = Recording(**{key: data["recording"][key] for key in Recording.__slots__})
     return replace(score, title=recording.file.rsplit(".", 1)[0], phrases=phrases_of(score)), recording
 
 
-def _pulse(data: dict[str, Any]) -> Pulse:
+def _beat_map(data: dict[str, Any]) -> BeatMap:
     if data["tempo_bpm"] is None or data["first_beat_s"] is None:
-        return NO_PULSE
+        return NO_BEAT_MAP
     beats, value = (data["meter"] or "4/4").split("/")
-    return Pulse.steady(data["tempo_bpm"], data["first_beat_s"], (int(beats), int(value)))
+    return BeatMap.steady(data["tempo_bpm"], data["first_beat_s"], (int(beats), int(value)))
 
 
 def _sounding(row: dict[str, Any]) -> Sounding:
     lock = Place(row["string"], row["fret"]) if "string" in row and "fret" in row else None
-    strike = Strike(row.get("strike", "pick"))
+    attack = Attack(row.get("strike", "pick"))
     bend, tone = row.get("bend_semitones", 0.0), _tone(row)
-    return Sounding(row["onset_s"], row["offset_s"], row["fretted_midi"], strike, bend, tone, lock)
+    return Sounding(row["onset_s"], row["offset_s"], row["fretted_midi"], attack, bend, tone, lock)
 
 
 def _tone(row: dict[str, Any]) -> Tone:
@@ -127,8 +139,8 @@ def _note(row: dict[str, Any], found: Placed) -> Note:
         row["offset_s"],
         found.place.string,
         found.place.fret,
-        Strike(row.get("strike", "pick")),
-        Curve(tuple((t, bend) for t, bend in row.get("curve", ()))),
+        Attack(row.get("strike", "pick")),
+        PitchCurve(tuple((t, bend) for t, bend in row.get("curve", ()))),
         None if wave is None else Vibrato(wave["from_s"], wave["rate_hz"], wave["extent_cents"]),
         next((_ENDS[name] for name in names if name in _ENDS), End.STOPS),
         _tone(row),

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from itertools import pairwise
 from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
-from notcher.core.score import LEGATO_STRIKES, NO_PULSE, Note, Pulse, Score, Strike, Tone, techniques
+from notcher.core.score import LEGATO_ATTACKS, NO_BEAT_MAP, Attack, BeatMap, Note, Score, Tone, techniques
 from notcher.core.score.rhythm import DIVISIONS, WrittenTime, written_times
 
 HEADER = (
@@ -72,8 +72,10 @@ class _Stroke:
 
 
 def musicxml_text(score: Score) -> str:
-    """Return the solo as a MusicXML document; without a pulse it is counted at 60 beats a minute."""
-    timed = score if score.pulse.known else Score(score.notes, score.tuning, Pulse.steady(60, 0.0), title=score.title)
+    """Return the solo as a MusicXML document; without a beat map it is counted at 60 beats a minute."""
+    timed = (
+        score if score.beat_map.known else Score(score.notes, score.tuning, BeatMap.steady(60, 0.0), title=score.title)
+    )
     root = Element("score-partwise", version="4.0")
     SubElement(SubElement(root, "work"), "work-title").text = score.title or "Untitled solo"
     identification = SubElement(root, "identification")
@@ -82,15 +84,15 @@ def musicxml_text(score: Score) -> str:
     SubElement(SubElement(part_list, "score-part", id="P1"), "part-name").text = "Lead guitar"
     part = SubElement(root, "part", id="P1")
     times, _ = written_times(timed)
-    per_bar = timed.pulse.meter[0] * DIVISIONS * 4 // timed.pulse.meter[1]
+    per_bar = timed.beat_map.meter[0] * DIVISIONS * 4 // timed.beat_map.meter[1]
     strokes = _strokes(times)
     last = max((stroke.onset + stroke.length for stroke in strokes), default=1)
     for bar in range(-(-last // per_bar)):
         measure = SubElement(part, "measure", number=str(bar + 1))
         if bar == 0:
             _attributes(measure, timed)
-            if score.pulse != NO_PULSE and timed.pulse.tempo_bpm is not None:
-                _tempo(measure, timed.pulse.tempo_bpm)
+            if score.beat_map != NO_BEAT_MAP and timed.beat_map.tempo_bpm is not None:
+                _tempo(measure, timed.beat_map.tempo_bpm)
         _fill(measure, timed, strokes, bar * per_bar, (bar + 1) * per_bar)
     indent(root, " ")
     return HEADER + tostring(root, encoding="unicode") + "\n"
@@ -112,7 +114,7 @@ def _attributes(measure: Element, score: Score) -> None:
     SubElement(attributes, "divisions").text = str(DIVISIONS)
     SubElement(SubElement(attributes, "key"), "fifths").text = "0"
     time = SubElement(attributes, "time")
-    SubElement(time, "beats").text, SubElement(time, "beat-type").text = map(str, score.pulse.meter)
+    SubElement(time, "beats").text, SubElement(time, "beat-type").text = map(str, score.beat_map.meter)
     clef = SubElement(attributes, "clef")
     SubElement(clef, "sign").text, SubElement(clef, "line").text = "TAB", "5"
     details = SubElement(attributes, "staff-details")
@@ -242,9 +244,9 @@ def _technical(notations: Element, score: Score, index: int, *, first: bool, las
     note, names = score.notes[index], techniques(score, index)
     following = next((other for other in score.notes[index + 1 : index + 8] if other.string == note.string), None)
     joins = last and following is not None and abs(following.onset_s - note.offset_s) < 0.06
-    if first and note.strike is Strike.SLIDE and "slide" in names:
+    if first and note.attack is Attack.SLIDE and "slide" in names:
         SubElement(notations, "slide", type="stop", number="1")
-    if joins and following is not None and following.strike is Strike.SLIDE:
+    if joins and following is not None and following.attack is Attack.SLIDE:
         SubElement(notations, "slide", {"type": "start", "number": "1", "line-type": "solid"})
     if first and "vibrato" in names:
         ornaments = SubElement(notations, "ornaments")
@@ -256,17 +258,17 @@ def _technical(notations: Element, score: Score, index: int, *, first: bool, las
     if first:
         _struck(technical, note)
         _bends(technical, note, names)
-    if joins and following is not None and following.strike in LEGATO_STRIKES:
-        _join(technical, following.strike, "start")
+    if joins and following is not None and following.attack in LEGATO_ATTACKS:
+        _join(technical, following.attack, "start")
 
 
 def _struck(technical: Element, note: Note) -> None:
-    _join(technical, note.strike, "stop")
+    _join(technical, note.attack, "stop")
     if note.stroke is not None:
         SubElement(technical, f"{note.stroke}-bow")
     if note.finger is not None:
         SubElement(technical, "fingering").text = str(note.finger)
-    if note.strike is Strike.TAP:
+    if note.attack is Attack.TAP:
         SubElement(technical, "tap")
     if note.tone is Tone.NATURAL_HARMONIC:
         SubElement(SubElement(technical, "harmonic"), "natural")
@@ -274,11 +276,11 @@ def _struck(technical: Element, note: Note) -> None:
         SubElement(SubElement(technical, "harmonic"), "artificial")
 
 
-def _join(technical: Element, strike: Strike, kind: str) -> None:
-    names = {Strike.HAMMER: ("hammer-on", "H"), Strike.PULL: ("pull-off", "P")}
-    if strike in names:
-        element = SubElement(technical, names[strike][0], type=kind, number="1")
-        element.text = names[strike][1] if kind == "start" else None
+def _join(technical: Element, attack: Attack, kind: str) -> None:
+    names = {Attack.HAMMER: ("hammer-on", "H"), Attack.PULL: ("pull-off", "P")}
+    if attack in names:
+        element = SubElement(technical, names[attack][0], type=kind, number="1")
+        element.text = names[attack][1] if kind == "start" else None
 
 
 def _bends(technical: Element, note: Note, names: tuple[str, ...]) -> None:

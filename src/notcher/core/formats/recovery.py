@@ -79,7 +79,7 @@ class Recovery:
 
     def found(self) -> Iterator[Unsaved]:
         """Yield what other processes left behind, newest first; what cannot be read is passed over."""
-        folders = sorted(self._all.glob("*-*"), key=lambda one: one.stat().st_mtime, reverse=True)
+        folders = sorted(self._all.glob("*-*"), key=lambda folder: folder.stat().st_mtime, reverse=True)
         for folder in folders:
             try:
                 about = json.loads((folder / ABOUT).read_text("utf-8"))

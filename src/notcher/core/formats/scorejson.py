@@ -6,18 +6,18 @@ from typing import Any
 
 from notcher.core.formats.atomic import FileError, held_against
 from notcher.core.score import (
-    Aside,
+    Attack,
+    BeatMap,
     Chord,
-    Curve,
     End,
+    Excluded,
     Mark,
     Note,
     Phrase,
-    Pulse,
+    PitchCurve,
     Result,
     Revision,
     Score,
-    Strike,
     Stroke,
     Tone,
     Tuning,
@@ -25,7 +25,9 @@ from notcher.core.score import (
 )
 
 _NOTE_DEFAULTS = {field.name: field.default for field in fields(Note)}
-_ENUMS = {"strike": Strike, "end": End, "tone": Tone, "stroke": Stroke}
+IN_FILES = {"attack": "strike"}
+"""Fields that files call by another name; those of `events.json` are a contract."""
+_ENUMS = {"attack": Attack, "end": End, "tone": Tone, "stroke": Stroke}
 
 
 def score_to_data(score: Score, *, recording: str | None) -> dict[str, Any]:
@@ -40,23 +42,23 @@ def score_to_data(score: Score, *, recording: str | None) -> dict[str, Any]:
             "capo": score.tuning.capo,
             "offset_cents": score.tuning.offset_cents,
         },
-        "pulse": {"anchors": [list(anchor) for anchor in score.pulse.anchors], "meter": list(score.pulse.meter)},
+        "pulse": {"anchors": [list(anchor) for anchor in score.beat_map.anchors], "meter": list(score.beat_map.meter)},
         "chords": [{"start_s": chord.start_s, "name": chord.name} for chord in score.chords],
         "phrases": [
             {
-                "start_s": one.start_s,
-                "end_s": one.end_s,
-                "name": one.name,
-                "section": one.section,
-                "near_fret": one.near_fret,
+                "start_s": phrase.start_s,
+                "end_s": phrase.end_s,
+                "name": phrase.name,
+                "section": phrase.section,
+                "near_fret": phrase.near_fret,
             }
-            for one in score.phrases
+            for phrase in score.phrases
         ],
         "practice": [
-            {"start_s": one.start_s, "end_s": one.end_s, "pace": one.pace, "result": str(one.result)}
-            for one in score.marks
+            {"start_s": mark.start_s, "end_s": mark.end_s, "pace": mark.pace, "result": str(mark.result)}
+            for mark in score.marks
         ],
-        "asides": [{"onset_s": one.onset_s, "midi": one.midi} for one in score.asides],
+        "asides": [{"onset_s": heard.onset_s, "midi": heard.midi} for heard in score.excluded],
         "notes": [_note_to_data(note) for note in score.notes],
     }
 
@@ -67,31 +69,33 @@ def _note_to_data(note: Note) -> dict[str, Any]:
         value = getattr(note, name)
         if value == default:
             continue
-        if isinstance(value, Curve):
+        if isinstance(value, PitchCurve):
             value = [list(point) for point in value.points]
         elif isinstance(value, Vibrato):
             value = {"from_s": value.from_s, "rate_hz": value.rate_hz, "extent_cents": value.extent_cents}
         elif name in _ENUMS:
             value = str(value)
-        data[name] = value
+        data[IN_FILES.get(name, name)] = value
     return data
 
 
 def score_from_data(data: dict[str, Any], *, file_name: str) -> Score:
     """Return the score of data that fits the schema. Raises: FileError for values that no solo can have."""
     try:
-        tuning, pulse = data["tuning"], data["pulse"]
+        tuning, beat_map = data["tuning"], data["pulse"]
         score = Score(
             tuning=Tuning(tuple(tuning["open_midi"]), tuning["capo"], tuning["offset_cents"]),
-            pulse=Pulse(tuple((t, b) for t, b in pulse["anchors"]), (pulse["meter"][0], pulse["meter"][1])),
-            chords=tuple(Chord(one["start_s"], one["name"]) for one in data["chords"]),
-            phrases=tuple(Phrase(**one) for one in data["phrases"]),
+            beat_map=BeatMap(
+                tuple((t, b) for t, b in beat_map["anchors"]), (beat_map["meter"][0], beat_map["meter"][1])
+            ),
+            chords=tuple(Chord(chord["start_s"], chord["name"]) for chord in data["chords"]),
+            phrases=tuple(Phrase(**phrase) for phrase in data["phrases"]),
             title=data["title"],
             marks=tuple(
-                Mark(one["start_s"], one["end_s"], one["pace"], Result(one["result"]))
-                for one in data.get("practice", ())
+                Mark(mark["start_s"], mark["end_s"], mark["pace"], Result(mark["result"]))
+                for mark in data.get("practice", ())
             ),
-            asides=tuple(Aside(one["onset_s"], one["midi"]) for one in data.get("asides", ())),
+            excluded=tuple(Excluded(heard["onset_s"], heard["midi"]) for heard in data.get("asides", ())),
         )
         return score.with_notes(_note_from_data(note) for note in data["notes"])
     except ValueError as problem:
@@ -100,8 +104,11 @@ def score_from_data(data: dict[str, Any], *, file_name: str) -> Score:
 
 def _note_from_data(data: dict[str, Any]) -> Note:
     values = dict(data)
+    for name, in_files in IN_FILES.items():
+        if in_files in values:
+            values[name] = values.pop(in_files)
     if "curve" in values:
-        values["curve"] = Curve(tuple((t, bend) for t, bend in values["curve"]))
+        values["curve"] = PitchCurve(tuple((t, bend) for t, bend in values["curve"]))
     if values.get("vibrato") is not None:
         wave = values["vibrato"]
         values["vibrato"] = Vibrato(wave["from_s"], wave["rate_hz"], wave["extent_cents"])
@@ -117,8 +124,12 @@ def revisions_to_data(revisions: Sequence[Revision]) -> dict[str, Any]:
         "format": "notcher-revisions",
         "version": 1,
         "revisions": [
-            {"name": one.name, "saved_at": one.saved_at, "score": score_to_data(one.score, recording=None)}
-            for one in revisions
+            {
+                "name": revision.name,
+                "saved_at": revision.saved_at,
+                "score": score_to_data(revision.score, recording=None),
+            }
+            for revision in revisions
         ],
     }
 
@@ -127,9 +138,9 @@ def revisions_from_data(data: dict[str, Any], *, file_name: str) -> tuple[Revisi
     """Return the kept states of data that fits the schema. Raises: FileError."""
     return tuple(
         Revision(
-            one["name"],
-            one["saved_at"],
-            score_from_data(held_against(one["score"], "score", file_name), file_name=file_name),
+            revision["name"],
+            revision["saved_at"],
+            score_from_data(held_against(revision["score"], "score", file_name), file_name=file_name),
         )
-        for one in data["revisions"]
+        for revision in data["revisions"]
     )

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from functools import partial
 
-from notcher.core.score import Note, Score, Strike, bend_name, techniques
+from notcher.core.score import Attack, Note, Score, bend_name, techniques
 from notcher.core.score.rhythm import count_word, written_times
 
 WIDTH = 100
@@ -89,15 +89,15 @@ def _head(score: Score) -> str:
     facts = [f"strings from the highest: {tuning.string_names}", f"{tuning.offset_cents:+.0f} cents from A = 440 Hz"]
     if tuning.capo:
         facts.append(f"capo at fret {tuning.capo}")
-    if score.pulse.tempo_bpm is not None:
-        facts.append(f"{score.pulse.tempo_bpm:.0f} beats a minute")
+    if score.beat_map.tempo_bpm is not None:
+        facts.append(f"{score.beat_map.tempo_bpm:.0f} beats a minute")
     return f"{score.title or 'Untitled solo'}\n" + "; ".join(facts)
 
 
 def _counts(score: Score) -> list[str]:
-    if not score.pulse.known:
+    if not score.beat_map.known:
         return [""] * len(score.notes)
-    word = partial(count_word, beats_per_bar=score.pulse.meter[0])
+    word = partial(count_word, beats_per_bar=score.beat_map.meter[0])
     return [word(time) for time in written_times(score)[0]]
 
 
@@ -147,7 +147,7 @@ def _words(score: Score, index: int) -> list[str]:
 
 
 def _bend_words(note: Note, names: tuple[str, ...]) -> list[str]:
-    if note.strike is Strike.REPICK:
+    if note.attack is Attack.REPICK:
         words = ["again"]
     elif "prebend" in names:
         words = ["pre" + bend_name(note.curve.peak_semitones)]

@@ -1,5 +1,7 @@
-"""From sound to notes: pitch, strikes, segments, curves, tuning, pulse, and the draft that joins them."""
+"""From sound to notes: pitch, attacks, segments, curves, tuning, beat map, and the draft that joins them."""
 
+from notcher.core.hearing.analysis import Analysis
+from notcher.core.hearing.beats import beat_map_from_taps, find_beats
 from notcher.core.hearing.draft import (
     Draft,
     HearingError,
@@ -11,15 +13,13 @@ from notcher.core.hearing.draft import (
     written,
 )
 from notcher.core.hearing.evidence import snapped_to_evidence
-from notcher.core.hearing.listen import Listening
 from notcher.core.hearing.phrasing import phrases_of
 from notcher.core.hearing.pitch import EMPTY_TRACK, HOP_S, RATE, PitchTrack, track_pitch
-from notcher.core.hearing.pulse import find_pulse, pulse_from_taps
+from notcher.core.hearing.pitch_paths import Hint
 from notcher.core.hearing.salience import HIGH_MIDI, LOW_MIDI, SALIENCE_HOP_S
 from notcher.core.hearing.shape import Shape, shape_of
 from notcher.core.hearing.support import Support, support
 from notcher.core.hearing.tuning import TuningProposal, offset_cents, propose_tunings
-from notcher.core.hearing.voices import Hint
 
 __all__ = [
     "EMPTY_TRACK",
@@ -28,22 +28,22 @@ __all__ = [
     "LOW_MIDI",
     "RATE",
     "SALIENCE_HOP_S",
+    "Analysis",
     "Draft",
     "HearingError",
     "Hint",
-    "Listening",
     "PitchTrack",
     "Shape",
     "Support",
     "TuningProposal",
+    "beat_map_from_taps",
     "draft",
-    "find_pulse",
+    "find_beats",
     "first_phrases",
     "joined",
     "offset_cents",
     "phrases_of",
     "propose_tunings",
-    "pulse_from_taps",
     "shape_of",
     "shifted",
     "snapped_to_evidence",

@@ -8,20 +8,32 @@ import numpy as np
 
 from notcher.core.arrays import FloatArray
 from notcher.core.errors import CancelCheck, Cancelled, NotcherError, Progress, never_cancelled, no_progress
+from notcher.core.hearing.analysis import Analysis, analyse
+from notcher.core.hearing.attacks import PEAK_THRESHOLD
+from notcher.core.hearing.beats import find_beats
 from notcher.core.hearing.echo import find_echo, without_echo
-from notcher.core.hearing.listen import Listening, listen
-from notcher.core.hearing.notes import resting_share, voice_notes
+from notcher.core.hearing.notes import resting_share, segmented_tracks
 from notcher.core.hearing.onsets import pick_peaks
 from notcher.core.hearing.phrasing import phrases_of
 from notcher.core.hearing.pitch import HOP_S, RATE, PitchTrack
-from notcher.core.hearing.pulse import find_pulse
+from notcher.core.hearing.pitch_paths import Hint
 from notcher.core.hearing.stiffness import LEAST_S, believable, measured_stiffness, string_costs
-from notcher.core.hearing.strikes import PEAK_THRESHOLD
 from notcher.core.hearing.tone import Heard, heard_notes
 from notcher.core.hearing.tuning import TuningProposal, propose_tunings
-from notcher.core.hearing.voices import Hint
 from notcher.core.neck import Place, Placed, Sounding, place, strokes
-from notcher.core.score import FLAT, LAST_FRET, LEGATO_STRIKES, Curve, End, Note, Pulse, Score, Tone, Tuning, midi_to_hz
+from notcher.core.score import (
+    FLAT,
+    LAST_FRET,
+    LEGATO_ATTACKS,
+    BeatMap,
+    End,
+    Note,
+    PitchCurve,
+    Score,
+    Tone,
+    Tuning,
+    midi_to_hz,
+)
 from notcher.core.score.rhythm import played_late_s
 from notcher.core.sound import Clip, banded, focused, is_wide, peak_dbfs, resampled
 
@@ -35,7 +47,7 @@ LEAST_SURE = 0.3  # what is more likely wrong than this is not written
 EQUAL_PLACES_COST = 0.12
 LEAST_BEND, UNISON_REACH, TOGETHER_S = 0.4, 1.3, 0.04  # semitones, semitones, seconds
 ENOUGH_TO_TELL = 24  # notes measured before a sound that tells nothing is given up
-LEAST_FOR_PULSE, FITTING_S, OFF_PULSE_S = 12, 0.03, 0.075
+LEAST_FOR_BEATS, FITTING_S, OFF_BEAT_S = 12, 0.03, 0.075
 EQUAL = "two places are as easy"
 
 
@@ -54,8 +66,8 @@ class Draft:
     track: PitchTrack
     tunings: tuple[TuningProposal, ...]
     focus: str
-    listening: Listening | None = None
-    strikes_s: FloatArray = field(default_factory=lambda: np.zeros(0))
+    analysis: Analysis | None = None
+    attacks_s: FloatArray = field(default_factory=lambda: np.zeros(0))
 
 
 def draft(
@@ -69,7 +81,7 @@ def draft(
     progress: Progress = no_progress,
     cancelled: CancelCheck = never_cancelled,
 ) -> Draft:
-    """Hear a recording: lead, pitch, strikes, notes, tuning, places, pulse, phrases.
+    """Hear a recording: lead, pitch, attacks, notes, tuning, places, beat map, phrases.
 
     band_hz: listen only to what lies between two frequencies. hints: where the instructor knows the lead to be.
     tuning: None lets the likeliest be taken; its cents offset is measured either way.
@@ -80,7 +92,7 @@ def draft(
     progress(0.08)
     if cancelled():
         raise Cancelled
-    found = listen(*heard, progress=lambda share: progress(0.1 + 0.7 * share), cancelled=cancelled)
+    found = analyse(*heard, progress=lambda share: progress(0.1 + 0.7 * share), cancelled=cancelled)
     del heard  # a long recording's sound is large
     return written(
         clip, found.steered(hints) if hints else found, focus=focus, tuning=tuning, school=school, progress=progress
@@ -89,7 +101,7 @@ def draft(
 
 def written(
     clip: Clip,
-    found: Listening,
+    found: Analysis,
     *,
     focus: str = "auto",
     tuning: Tuning | None = None,
@@ -98,25 +110,25 @@ def written(
 ) -> Draft:
     """Write down what was listened to; see `draft`. Raises: HearingError when there is no note in it."""
     with ThreadPoolExecutor(1) as beside:
-        beats = beside.submit(find_pulse, found.beat_flux)
+        beats = beside.submit(find_beats, found.beat_flux)
         heard, offset = _heard(found)
-        pulse = beats.result()
+        beat_map = beats.result()
     progress(0.9)
-    if max((one.sureness for one in heard), default=0.0) < DOUBT_BELOW:  # not one note that can be trusted
+    if max((note.sureness for note in heard), default=0.0) < DOUBT_BELOW:  # not one note that can be trusted
         raise _nothing_heard()
-    harmonics = [one.fretted_midi for one in heard if one.tone is Tone.NATURAL_HARMONIC]
-    fretted = [one.fretted_midi for one in heard if one.tone is not Tone.NATURAL_HARMONIC]
+    harmonics = [note.fretted_midi for note in heard if note.tone is Tone.NATURAL_HARMONIC]
+    fretted = [note.fretted_midi for note in heard if note.tone is not Tone.NATURAL_HARMONIC]
     proposals = propose_tunings(fretted, offset, harmonics=harmonics)
     neck = replace(tuning, offset_cents=round(offset, 1)) if tuning is not None else proposals[0].tuning
     low, high = min(neck.open_midi), max(neck.open_midi) + LAST_FRET
-    heard = [one for one in heard if low <= one.fretted_midi <= high]
+    heard = [note for note in heard if low <= note.fretted_midi <= high]
     if not heard:
         raise _nothing_heard()
     notes = _placed_notes(heard, neck, school, found)
-    score = _with_late_doubts(Score((), neck, pulse, title=clip.name.rsplit(".", 1)[0]).with_notes(notes))
+    score = _with_late_doubts(Score((), neck, beat_map, title=clip.name.rsplit(".", 1)[0]).with_notes(notes))
     progress(1.0)
-    strikes_s = pick_peaks(found.onsets.flux, threshold=PEAK_THRESHOLD) * HOP_S
-    return Draft(replace(score, phrases=phrases_of(score)), found.voices[0], proposals, focus, found, strikes_s)
+    attacks_s = pick_peaks(found.onsets.flux, threshold=PEAK_THRESHOLD) * HOP_S
+    return Draft(replace(score, phrases=phrases_of(score)), found.tracks[0], proposals, focus, found, attacks_s)
 
 
 def _nothing_heard() -> HearingError:
@@ -156,12 +168,14 @@ def shifted(heard: Draft, by_s: float) -> Draft:
     moved = replace(
         score,
         notes=tuple(replace(note, onset_s=note.onset_s + by_s, offset_s=note.offset_s + by_s) for note in score.notes),
-        pulse=Pulse(tuple((time_s + by_s, beat) for time_s, beat in score.pulse.anchors), score.pulse.meter),
+        beat_map=BeatMap(tuple((time_s + by_s, beat) for time_s, beat in score.beat_map.anchors), score.beat_map.meter),
         chords=tuple(replace(chord, start_s=chord.start_s + by_s) for chord in score.chords),
-        phrases=tuple(replace(one, start_s=one.start_s + by_s, end_s=one.end_s + by_s) for one in score.phrases),
+        phrases=tuple(
+            replace(phrase, start_s=phrase.start_s + by_s, end_s=phrase.end_s + by_s) for phrase in score.phrases
+        ),
     )
     track = replace(heard.track, times_s=heard.track.times_s + by_s)
-    return replace(heard, score=moved, track=track, strikes_s=heard.strikes_s + by_s)
+    return replace(heard, score=moved, track=track, attacks_s=heard.attacks_s + by_s)
 
 
 def joined(begun: Score, whole: Score, until_s: float) -> Score:
@@ -192,53 +206,53 @@ def hearing_sound(clip: Clip, focus: str, band_hz: Band | None = None) -> tuple[
     return (without_echo(sound, echo) if echo is not None else sound), whole
 
 
-def _heard(found: Listening) -> tuple[list[Heard], float]:
-    """Return the notes of all voices in time order, and the cents they lie off concert pitch."""
-    voices, offset = voice_notes(found)
+def _heard(found: Analysis) -> tuple[list[Heard], float]:
+    """Return the notes of all tracks in time order, and the cents they lie off concert pitch."""
+    segmented, offset = segmented_tracks(found)
     heard: list[Heard] = []
     # solos measured rest in 70 to 95 of 100 notes, speech in 20
-    trust = min(1.0, resting_share(voices[0], offset) / USUAL_REST) ** 2 if voices else 1.0
-    for number, voice in enumerate(voices):
-        notes = heard_notes(voice, found.onsets, alone=found.alone)
-        notes = [replace(one, sureness=trust * one.sureness) for one in notes] if trust < 1 else notes
+    trust = min(1.0, resting_share(segmented[0], offset) / USUAL_REST) ** 2 if segmented else 1.0
+    for number, part in enumerate(segmented):
+        notes = heard_notes(part, found.onsets, alone=found.alone)
+        notes = [replace(note, sureness=trust * note.sureness) for note in notes] if trust < 1 else notes
         if number == 0:
-            notes = [_as_hinted(one, found.hints) for one in notes]
-        sure = [one for one in notes if one.sureness >= LEAST_SURE]
-        heard += sure if number == 0 else [one for one in sure if _stands_beside(one, heard)]
-    heard = [_converged(one, heard) for one in heard]
-    return sorted(heard, key=lambda one: (one.onset_s, -one.fretted_midi)), offset
+            notes = [_as_hinted(note, found.hints) for note in notes]
+        sure = [note for note in notes if note.sureness >= LEAST_SURE]
+        heard += sure if number == 0 else [note for note in sure if _stands_beside(note, heard)]
+    heard = [_converged(note, heard) for note in heard]
+    return sorted(heard, key=lambda note: (note.onset_s, -note.fretted_midi)), offset
 
 
-def _as_hinted(one: Heard, hints: Sequence[Hint]) -> Heard:
+def _as_hinted(note: Heard, hints: Sequence[Hint]) -> Heard:
     """A note where the instructor has said that the lead is: it is written, however unlikely it sounds."""
-    middle_s = (one.onset_s + one.offset_s) / 2
+    middle_s = (note.onset_s + note.offset_s) / 2
     said = any(
-        hint.start_s <= middle_s <= hint.end_s and hint.low_midi - 1 <= one.fretted_midi <= hint.high_midi + 1
+        hint.start_s <= middle_s <= hint.end_s and hint.low_midi - 1 <= note.fretted_midi <= hint.high_midi + 1
         for hint in hints
     )
-    return replace(one, sureness=max(one.sureness, DOUBT_BELOW)) if said else one
+    return replace(note, sureness=max(note.sureness, DOUBT_BELOW)) if said else note
 
 
-def _converged(one: Heard, others: list[Heard]) -> Heard:
+def _converged(note: Heard, others: list[Heard]) -> Heard:
     """A bend that was lost just below a pitch that sounds on has reached it: two strings in unison are one pitch."""
-    if len(one.curve.points) < 2 or one.curve.points[-1][1] < LEAST_BEND:
-        return one
-    end = one.fretted_midi + one.curve.points[-1][1]
+    if len(note.curve.points) < 2 or note.curve.points[-1][1] < LEAST_BEND:
+        return note
+    end = note.fretted_midi + note.curve.points[-1][1]
     for other in others:
-        held = other.fretted_midi + float(other.curve.at(np.array([one.offset_s - other.onset_s]))[0])
-        sounds_on = other.onset_s < one.offset_s - TOGETHER_S and other.offset_s > one.offset_s + TOGETHER_S
-        if other is not one and sounds_on and 0 < held - end < UNISON_REACH:
-            size, at_s = held - one.fretted_midi, one.offset_s - one.onset_s
-            points = tuple(point for point in one.curve.points if point[0] < at_s)
-            return replace(one, offset_s=other.offset_s, curve=Curve((*points, (at_s + TOGETHER_S, size))))
-    return one
+        held = other.fretted_midi + float(other.curve.at(np.array([note.offset_s - other.onset_s]))[0])
+        sounds_on = other.onset_s < note.offset_s - TOGETHER_S and other.offset_s > note.offset_s + TOGETHER_S
+        if other is not note and sounds_on and 0 < held - end < UNISON_REACH:
+            size, at_s = held - note.fretted_midi, note.offset_s - note.onset_s
+            points = tuple(point for point in note.curve.points if point[0] < at_s)
+            return replace(note, offset_s=other.offset_s, curve=PitchCurve((*points, (at_s + TOGETHER_S, size))))
+    return note
 
 
-def _stands_beside(one: Heard, others: list[Heard]) -> bool:
+def _stands_beside(note: Heard, others: list[Heard]) -> bool:
     """Whether a second string's note is no note of the first heard twice."""
     return not any(
-        abs(one.fretted_midi - other.fretted_midi) < 1
-        and min(one.offset_s, other.offset_s) > max(one.onset_s, other.onset_s)
+        abs(note.fretted_midi - other.fretted_midi) < 1
+        and min(note.offset_s, other.offset_s) > max(note.onset_s, other.onset_s)
         for other in others
     )
 
@@ -254,13 +268,13 @@ def _check(clip: Clip) -> None:
         raise HearingError(f"No lead was heard: {loudest}.", "Open another recording, or record again with more level.")
 
 
-def _placed_notes(heard: list[Heard], neck: Tuning, school: str, found: Listening) -> tuple[Note, ...]:
-    soundings = [_sounding(one) for one in heard]
+def _placed_notes(heard: list[Heard], neck: Tuning, school: str, found: Analysis) -> tuple[Note, ...]:
+    soundings = [_sounding(note) for note in heard]
     placed = place(soundings, neck, school=school)
     if found.alone and (heavier := _with_string_costs(soundings, heard, placed, neck, found)) is not None:
         placed = place(heavier, neck, school=school)
     notes = [
-        _note(one, where, following) for one, where, following in zip(heard, placed, [*heard[1:], None], strict=True)
+        _note(note, where, following) for note, where, following in zip(heard, placed, [*heard[1:], None], strict=True)
     ]
     # where a whole run could as well lie elsewhere, saying so once is enough
     befores = [Note(0, 1, 1, 0), *notes]
@@ -275,68 +289,70 @@ def _placed_notes(heard: list[Heard], neck: Tuning, school: str, found: Listenin
 
 
 def _with_string_costs(
-    soundings: list[Sounding], heard: list[Heard], placed: list[Placed], neck: Tuning, found: Listening
+    soundings: list[Sounding], heard: list[Heard], placed: list[Placed], neck: Tuning, found: Analysis
 ) -> list[Sounding] | None:
     """Return the notes with what each string costs by its sound; None when the sound does not tell strings apart."""
-    midi = np.array([float(one.fretted_midi) for one in heard])
+    midi = np.array([float(note.fretted_midi) for note in heard])
     strings = [where.place.string for where in placed]
     steady = [
         index
-        for index, one in enumerate(heard)
-        if one.curve == FLAT and one.vibrato is None and one.tone is Tone.NORMAL and one.duration_s > LEAST_S
+        for index, note in enumerate(heard)
+        if note.curve == FLAT and note.vibrato is None and note.tone is Tone.NORMAL and note.duration_s > LEAST_S
     ]
     stiffness = np.full(midi.size, np.nan)
     for number, index in enumerate(steady):
-        one = heard[index]
-        hertz = midi_to_hz(midi[index], offset_cents=neck.offset_cents + one.plateau_cents)
-        stiffness[index] = measured_stiffness(found.sound, one.onset_s, one.offset_s, hertz)
+        note = heard[index]
+        hertz = midi_to_hz(midi[index], offset_cents=neck.offset_cents + note.plateau_cents)
+        stiffness[index] = measured_stiffness(found.sound, note.onset_s, note.offset_s, hertz)
         if number == ENOUGH_TO_TELL and not believable(stiffness, midi, strings, neck):
             return None
     costs = string_costs(stiffness, midi, strings, neck)
     if not any(costs):
         return None
-    return [replace(one, string_costs=cost) for one, cost in zip(soundings, costs, strict=True)]
+    return [replace(sounding, string_costs=cost) for sounding, cost in zip(soundings, costs, strict=True)]
 
 
-def _sounding(one: Heard) -> Sounding:
-    size = one.reading.bend_semitones
-    harmonic = one.fretted_midi if one.tone is Tone.NATURAL_HARMONIC else None
-    return Sounding(one.onset_s, one.offset_s, one.fretted_midi, one.strike, size, one.tone, harmonic_midi=harmonic)
+def _sounding(note: Heard) -> Sounding:
+    size = note.reading.bend_semitones
+    harmonic = note.fretted_midi if note.tone is Tone.NATURAL_HARMONIC else None
+    return Sounding(
+        note.onset_s, note.offset_s, note.fretted_midi, note.attack, size, note.tone, harmonic_midi=harmonic
+    )
 
 
-def _note(one: Heard, found: Placed, following: Heard | None) -> Note:
-    runs_on = following is not None and following.strike in LEGATO_STRIKES and following.onset_s - one.offset_s < 0.05
-    certainty, doubt = _certainty(one, found)
+def _note(note: Heard, found: Placed, following: Heard | None) -> Note:
+    runs_on = following is not None and following.attack in LEGATO_ATTACKS and following.onset_s - note.offset_s < 0.05
+    certainty, doubt = _certainty(note, found)
     return Note(
-        one.onset_s,
-        one.offset_s,
+        note.onset_s,
+        note.offset_s,
         found.place.string,
         found.place.fret,
-        one.strike,
-        one.curve,
-        one.vibrato,
-        End.RUNS_ON if runs_on else one.end,
-        one.tone,
-        raked=one.raked,
+        note.attack,
+        note.curve,
+        note.vibrato,
+        End.RUNS_ON if runs_on else note.end,
+        note.tone,
+        raked=note.raked,
         finger=found.finger,
         certainty=certainty,
         doubt=doubt,
     )
 
 
-def _certainty(one: Heard, found: Placed) -> tuple[float, str]:
+def _certainty(note: Heard, found: Placed) -> tuple[float, str]:
     """How sure the note is, and the first reason to doubt it."""
-    size = abs(one.reading.bend_semitones)
-    certainty = float(np.clip(one.sureness, 0.02, 0.99))
+    size = abs(note.reading.bend_semitones)
+    certainty = float(np.clip(note.sureness, 0.02, 0.99))
     doubt = ""
-    if one.sureness < DOUBT_BELOW:
-        doubt = f"{one.sureness:.0%} sure of this note" + (": weak pitch" if one.voicing < WEAK_PITCH else "")
-    elif one.uncertain:
-        doubt = one.uncertain
+    if note.sureness < DOUBT_BELOW:
+        doubt = f"{note.sureness:.0%} sure of this note" + (": weak pitch" if note.voicing < WEAK_PITCH else "")
+    elif note.uncertain:
+        doubt = note.uncertain
     elif 0.6 < size < 0.85:
         doubt = f"bend of {size * 100:.0f} cents: between a quarter and a half step"
-    elif abs(one.plateau_cents) > 30:
-        doubt = f"{one.plateau_cents:+.0f} cents off its fret"
+    elif abs(note.plateau_cents) > 30:
+        doubt = f"{note.plateau_cents:+.0f} cents off its fret"
     elif len(found.alternatives) > 1 and found.alternatives[1].cost < EQUAL_PLACES_COST:
         other = _place_words(found.alternatives[1].place)
         doubt = f"{EQUAL}: also {other}"
@@ -344,15 +360,15 @@ def _certainty(one: Heard, found: Placed) -> tuple[float, str]:
 
 
 def _with_late_doubts(score: Score) -> Score:
-    """Doubt the notes that lie far from any place of the beat, where the pulse fits the others well."""
-    if not score.pulse.known or len(score.notes) < LEAST_FOR_PULSE:
+    """Doubt the notes that lie far from any place of the beat, where the beat map fits the others well."""
+    if not score.beat_map.known or len(score.notes) < LEAST_FOR_BEATS:
         return score
     late_s = played_late_s(score)
     if float(np.median(np.abs(late_s))) > FITTING_S:
         return score
     return score.with_notes(
         replace(note, doubt=f"{abs(late) * 1000:.0f} ms {'behind' if late > 0 else 'ahead of'} the pulse")
-        if abs(late) > OFF_PULSE_S and not note.doubt
+        if abs(late) > OFF_BEAT_S and not note.doubt
         else note
         for note, late in zip(score.notes, late_s, strict=True)
     )

@@ -4,7 +4,7 @@ import numpy as np
 
 from notcher.core.hearing.pitch import PitchTrack
 from notcher.core.hearing.shape import measured_curve
-from notcher.core.score import LEGATO_STRIKES, Score
+from notcher.core.score import LEGATO_ATTACKS, Score
 
 
 def snapped_to_evidence(score: Score, index: int, track: PitchTrack) -> Score:
@@ -16,6 +16,6 @@ def snapped_to_evidence(score: Score, index: int, track: PitchTrack) -> Score:
     midi = track.midi[track.span(note.onset_s, note.offset_s)] - score.tuning.offset_cents / 100
     if midi.size == 0 or np.isnan(midi).all():
         raise ValueError("no pitch was heard under this note")
-    struck = note.strike not in LEGATO_STRIKES
+    struck = note.attack not in LEGATO_ATTACKS
     curve, vibrato = measured_curve(midi - score.sounding_midi(note), struck=struck)
     return score.with_note(index, curve=curve, vibrato=vibrato, doubt="", certainty=1.0)

@@ -34,7 +34,7 @@ class Network:
 
 @lru_cache
 def network(name: str) -> Network:
-    """Return the network that ships under a name: `pitch` or `strike`."""
+    """Return the network that ships under a name: `pitch` or `attack`."""
     with (resources.files("notcher.core.hearing") / "weights" / f"{name}.npz").open("rb") as stream:
         stored = np.load(stream)
         arrays = {key: stored[key].astype(np.float32) for key in stored.files}

@@ -6,12 +6,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from notcher.core.arrays import FloatArray
-from notcher.core.hearing.listen import Listening
+from notcher.core.hearing.analysis import Analysis
+from notcher.core.hearing.attacks import attack_chance, attack_moments
 from notcher.core.hearing.pitch import HOP_S, PitchTrack
 from notcher.core.hearing.robust import median, percentile
 from notcher.core.hearing.segments import Segment, segments, turns, with_damping, with_slides_off
 from notcher.core.hearing.shape import Shape, shape_of
-from notcher.core.hearing.strikes import strike_chance, strike_moments
 from notcher.core.hearing.trust import note_features
 from notcher.core.hearing.tuning import offset_cents
 
@@ -20,8 +20,8 @@ REST_RANGE, REST_OFF, LEAST_REST_FRAMES, LEAST_RESTS = 0.3, 0.15, 4, 10  # semit
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class VoiceNotes:
-    """One voice's notes: span, shape and description of each; features: shape (n_notes, n_features)."""
+class SegmentedTrack:
+    """One track's notes: span, shape and description of each; features: shape (n_notes, n_features)."""
 
     track: PitchTrack
     cuts: Sequence[Segment]
@@ -29,14 +29,14 @@ class VoiceNotes:
     features: FloatArray
 
 
-def voice_notes(found: Listening) -> tuple[list[VoiceNotes], float]:
-    """Return the notes of every voice, the lead first, and how many cents the lead lies off concert pitch."""
+def segmented_tracks(found: Analysis) -> tuple[list[SegmentedTrack], float]:
+    """Return the notes of every track, the lead first, and how many cents the lead lies off concert pitch."""
     onsets, sound = found.onsets, found.sound
-    result: list[VoiceNotes] = []
+    result: list[SegmentedTrack] = []
     offset = 0.0
-    for number, track in enumerate(found.voices):
-        moments = strike_moments(onsets, turns(track))
-        chance = strike_chance(moments, track, onsets, sound)
+    for number, track in enumerate(found.tracks):
+        moments = attack_moments(onsets, turns(track))
+        chance = attack_chance(moments, track, onsets, sound)
         midi = track.midi
         cuts = segments(track, moments[chance > STRUCK])
         if found.alone:
@@ -50,18 +50,18 @@ def voice_notes(found: Listening) -> tuple[list[VoiceNotes], float]:
         shapes = [shape_of(midi[c.first : c.own_last], struck=c.struck, offset_cents=offset) for c in cuts]
         struck = np.zeros(track.times_s.size)
         struck[moments] = chance
-        features = note_features(cuts, shapes, track, onsets, sound, struck=struck, voice=number, alone=found.alone)
-        result.append(VoiceNotes(track, cuts, shapes, features))
+        features = note_features(cuts, shapes, track, onsets, sound, struck=struck, rank=number, alone=found.alone)
+        result.append(SegmentedTrack(track, cuts, shapes, features))
     return result, offset
 
 
-def resting_share(voice: VoiceNotes, offset: float) -> float:
-    """Which share of a voice's notes comes to rest on a fret or a bend's target; a speaking voice hardly ever does.
+def resting_share(segmented: SegmentedTrack, offset: float) -> float:
+    """Which share of a track's notes comes to rest on a fret or a bend's target; a speaking voice hardly ever does.
 
     offset: cents off concert pitch. Returns: 0..1; 1 with too few notes to tell.
     """
-    midi, rests = voice.track.midi - offset / 100, []
-    for cut in voice.cuts:
+    midi, rests = segmented.track.midi - offset / 100, []
+    for cut in segmented.cuts:
         late = midi[cut.first + 3 + (cut.own_last - cut.first - 3) // 3 : cut.own_last]
         late = late[~np.isnan(late)]
         if late.size >= LEAST_REST_FRAMES:

@@ -1,4 +1,4 @@
-"""Strikes: where new energy enters the sound.
+"""Attacks: where new energy enters the sound.
 
 Source: S. Böck and G. Widmer, "Maximum filter vibrato suppression for onset detection", DAFx 2013 (log spectrum,
 difference against the previous frame's local maximum); peaks are picked against a local median as in S. Dixon,
@@ -25,7 +25,7 @@ LEAST_APART_S = 0.035
 
 @dataclass(frozen=True, slots=True, eq=False)
 class OnsetCurve:
-    """Evidence for strikes, one value a frame of `HOP`: new energy over all bins, and over the pick's click."""
+    """Evidence for attacks, one value a frame of `HOP`: new energy over all bins, and over the pick's click."""
 
     flux: FloatArray
     click: FloatArray

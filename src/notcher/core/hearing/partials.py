@@ -1,4 +1,4 @@
-"""The exact pitch of a voice whose rough pitch is known: read off its own partials, so that a band does not pull it."""
+"""The exact pitch of a track whose rough pitch is known: read off its own partials, so that a band does not pull it."""
 
 from dataclasses import replace
 

@@ -86,7 +86,7 @@ def salience(
         last = min(first + BLOCK_FRAMES, measured)
         long, short = (_spectra(padded, first, last, stride, size) for size in (FRAME, SHORT_FRAME))
         scale = loudness[first * stride : last * stride : stride, None]
-        whitened, whitened_short = (_whitened(one, scale) for one in (long, short))
+        whitened, whitened_short = (_whitened(spectrum, scale) for spectrum in (long, short))
         block = _harmonic_sum(whitened)
         strength[first:last] = block
         found = _peaks(block)
@@ -95,7 +95,9 @@ def salience(
         progress(last / measured)
     spectral = np.concatenate(parts)
     if stride > 1:
-        strength, places, spectral = (np.repeat(one, stride, axis=0)[:frames] for one in (strength, places, spectral))
+        strength, places, spectral = (
+            np.repeat(array, stride, axis=0)[:frames] for array in (strength, places, spectral)
+        )
     return Salience(strength, places, spectral, np.log10(rms / loudness + 1e-3).astype(np.float32))
 
 

@@ -1,4 +1,4 @@
-"""Where one note becomes the next: strikes, steps of pitch without a strike, silences."""
+"""Where one note becomes the next: attacks, steps of pitch without an attack, silences."""
 
 from dataclasses import dataclass, replace
 
@@ -21,7 +21,7 @@ ARRIVED_SEMITONES = 0.4
 GAP_S = 0.03
 LOOK_AHEAD_FRAMES = 4  # the pitch window reaches this far into the next note
 MERGE_S = 0.04
-LATE_VOICE_S = 0.06  # a strike is heard before the pitch is sure
+LATE_VOICE_S = 0.06  # an attack is heard before the pitch is sure
 PHANTOM_S, PHANTOM_SEMITONES = 0.14, 7.0
 LOST_FRAMES = 14
 QUIET_FRAMES = 10  # 58 ms
@@ -29,7 +29,7 @@ SLIDE_OFF_S, LEAST_SLIDE_OFF = 0.16, 2.0  # seconds, semitones
 LONGEST_SCRAP_S = 0.28  # the last fret of a slide off still rings a little
 DAMPING_FRAMES, DAMPING_DB, LEAST_DROP_DB = 9, 7.0, 12.0  # 7 dB in 52 ms: strings fade by 5 to 40 dB a second
 LONGEST_STAIR_S, MOST_STAIR = 0.055, 2.5  # a trill's quickest notes last 60 ms and turn back
-FRAGMENT_S = 0.065  # an unstruck scrap right before a strike is the hand leaving
+FRAGMENT_S = 0.065  # an unstruck scrap right before an attack is the hand leaving
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,18 +75,22 @@ def turns(track: PitchTrack) -> IntArray:
     return np.unique(np.array([*starts, *(step.arrival for step in _steps(midi))], dtype=np.int64))
 
 
-def segments(track: PitchTrack, strikes: IntArray) -> list[Segment]:
-    """Cut a pitch track into notes, in time order. strikes: frames, rising."""
+def segments(track: PitchTrack, attacks: IntArray) -> list[Segment]:
+    """Cut a pitch track into notes, in time order. attacks: frames, rising."""
     midi = _smoothed(track.midi)
     voiced = _bridged(~np.isnan(midi), round(GAP_S / HOP_S))
     steps = _steps(midi)
     found: list[Segment] = []
     for first, last in _runs(voiced):
-        inside = [int(s) for s in strikes if first - round(LATE_VOICE_S / HOP_S) <= s < last - 2]
+        inside = [int(s) for s in attacks if first - round(LATE_VOICE_S / HOP_S) <= s < last - 2]
         within = [step for step in steps if first <= step.first and step.last <= last]
         found += _cut_run(first, last, inside, within)
     found = _with_slides_in(_without_stairs(_without_phantoms(found, midi)), midi)
-    return [one for one in found if (one.last - one.first) * HOP_S >= SHORTEST_S * (0.8 if one.struck else 1)]
+    return [
+        segment
+        for segment in found
+        if (segment.last - segment.first) * HOP_S >= SHORTEST_S * (0.8 if segment.struck else 1)
+    ]
 
 
 def _without_phantoms(found: list[Segment], midi: FloatArray) -> list[Segment]:
@@ -94,20 +98,20 @@ def _without_phantoms(found: list[Segment], midi: FloatArray) -> list[Segment]:
 
     While one note still rings under the next, their common period is that of a pitch far below both.
     """
-    pitch = [_middle(midi[one.first : one.own_last]) for one in found]
+    pitch = [_middle(midi[segment.first : segment.own_last]) for segment in found]
     kept: list[Segment] = []
     begin: int | None = None
-    for index, one in enumerate(found):
-        inner = 0 < index < len(found) - 1 and not one.struck and not found[index + 1].struck
-        short = (one.last - one.first) * HOP_S < PHANTOM_S
+    for index, segment in enumerate(found):
+        inner = 0 < index < len(found) - 1 and not segment.struck and not found[index + 1].struck
+        short = (segment.last - segment.first) * HOP_S < PHANTOM_S
         if inner and short and min(pitch[index - 1], pitch[index + 1]) - pitch[index] > PHANTOM_SEMITONES:
-            begin = one.first if begin is None else begin
+            begin = segment.first if begin is None else begin
             continue
         if begin is not None:
             before = _middle(midi[kept[-1].first : kept[-1].own_last]) if kept else pitch[index]
-            one = replace(one, first=begin, step=pitch[index] - before, slid=False)
+            segment = replace(segment, first=begin, step=pitch[index] - before, slid=False)
             begin = None
-        kept.append(one)
+        kept.append(segment)
     return kept
 
 
@@ -116,22 +120,22 @@ def _without_stairs(found: list[Segment]) -> list[Segment]:
     kept: list[Segment] = []
     index = 0
     while index < len(found):
-        one, following = found[index], found[index + 1] if index + 1 < len(found) else None
+        segment, following = found[index], found[index + 1] if index + 1 < len(found) else None
         stair = (
             following is not None
             and bool(kept)
-            and not (one.struck or following.struck)
-            and one.step * following.step > 0
-            and max(abs(one.step), abs(following.step)) < MOST_STAIR
-            and (one.last - one.first) * HOP_S < LONGEST_STAIR_S
-            and one.first - kept[-1].last <= 1
+            and not (segment.struck or following.struck)
+            and segment.step * following.step > 0
+            and max(abs(segment.step), abs(following.step)) < MOST_STAIR
+            and (segment.last - segment.first) * HOP_S < LONGEST_STAIR_S
+            and segment.first - kept[-1].last <= 1
         )
         if stair and following is not None:
-            kept[-1] = replace(kept[-1], last=one.last)
-            kept.append(replace(following, step=one.step + following.step, slid=True))
+            kept[-1] = replace(kept[-1], last=segment.last)
+            kept.append(replace(following, step=segment.step + following.step, slid=True))
             index += 2
         else:
-            kept.append(one)
+            kept.append(segment)
             index += 1
     return kept
 
@@ -139,26 +143,26 @@ def _without_stairs(found: list[Segment]) -> list[Segment]:
 def _with_slides_in(found: list[Segment], midi: FloatArray) -> list[Segment]:
     """Join a short beginning after a silence with the note it slides to: a slide from no fret."""
     kept: list[Segment] = []
-    for index, one in enumerate(found):
+    for index, segment in enumerate(found):
         before = kept[-1] if kept else None
         earlier = found[index - 2].last if index > 1 else -QUIET_FRAMES
         if (
             before is not None
-            and _slid_into(before, one, midi)
-            and (one.first - before.first) * HOP_S < SLIDE_OFF_S
+            and _slid_into(before, segment, midi)
+            and (segment.first - before.first) * HOP_S < SLIDE_OFF_S
             and before.first - earlier >= QUIET_FRAMES
         ):
-            kept[-1] = replace(one, first=before.first, struck=False, from_nowhere=True)
+            kept[-1] = replace(segment, first=before.first, struck=False, from_nowhere=True)
         else:
-            kept.append(one)
+            kept.append(segment)
     return kept
 
 
-def _slid_into(before: Segment, one: Segment, midi: FloatArray) -> bool:
+def _slid_into(before: Segment, segment: Segment, midi: FloatArray) -> bool:
     """Whether a short beginning leads to a note by frets; on the way the pitch may be lost for a moment."""
-    leap = _middle(midi[one.first : one.own_last]) - _middle(midi[before.first : before.last])
-    lost = not one.struck and one.step == 0 and one.first - before.last <= LOST_FRAMES
-    return (one.slid and one.first - before.last <= 1) or (lost and 1.5 < abs(leap) < 12.5)
+    leap = _middle(midi[segment.first : segment.own_last]) - _middle(midi[before.first : before.last])
+    lost = not segment.struck and segment.step == 0 and segment.first - before.last <= LOST_FRAMES
+    return (segment.slid and segment.first - before.last <= 1) or (lost and 1.5 < abs(leap) < 12.5)
 
 
 def with_slides_off(found: list[Segment], midi: FloatArray) -> list[Segment]:
@@ -167,17 +171,22 @@ def with_slides_off(found: list[Segment], midi: FloatArray) -> list[Segment]:
     midi: shape (n_frames,), semitones, NaN where silent.
     """
     kept: list[Segment] = []
-    starts = [one.first for one in found[1:]] + [midi.size]
-    for one, following in zip(found, starts, strict=True):
-        silent = following - one.last >= QUIET_FRAMES
+    starts = [segment.first for segment in found[1:]] + [midi.size]
+    for segment, following in zip(found, starts, strict=True):
+        silent = following - segment.last >= QUIET_FRAMES
         before = kept[-1] if kept else None
-        scrap = before is not None and not one.struck and one.slid and (one.last - one.first) * HOP_S < LONGEST_SCRAP_S
-        if scrap and silent and before is not None and one.first - before.last <= 1:
-            kept[-1] = replace(before, last=one.last, slides_away=True)
-        elif silent and (off := _runs_off(midi[one.first : one.last])) is not None:
-            kept.append(replace(one, own_last=min(one.own_last, one.first + off), slides_away=True))
+        scrap = (
+            before is not None
+            and not segment.struck
+            and segment.slid
+            and (segment.last - segment.first) * HOP_S < LONGEST_SCRAP_S
+        )
+        if scrap and silent and before is not None and segment.first - before.last <= 1:
+            kept[-1] = replace(before, last=segment.last, slides_away=True)
+        elif silent and (off := _runs_off(midi[segment.first : segment.last])) is not None:
+            kept.append(replace(segment, own_last=min(segment.own_last, segment.first + off), slides_away=True))
         else:
-            kept.append(one)
+            kept.append(segment)
     return kept
 
 
@@ -201,21 +210,23 @@ def with_damping(found: list[Segment], level_db: FloatArray) -> list[Segment]:
     level_db: shape (n_frames,), of a guitar alone.
     """
     result = []
-    for one in found:
-        level = level_db[one.first : one.last + DAMPING_FRAMES]
+    for segment in found:
+        level = level_db[segment.first : segment.last + DAMPING_FRAMES]
         drop = level[:-DAMPING_FRAMES] - level[DAMPING_FRAMES:]
         # from here on the level only falls, and steeply
-        own_size = max(1, one.last - one.first - LOOK_AHEAD_FRAMES)
+        own_size = max(1, segment.last - segment.first - LOOK_AHEAD_FRAMES)
         lowest = np.full(level.size, level[:own_size].min())
         broken = (drop > DAMPING_DB) & (level[: drop.size] - lowest[: drop.size] > LEAST_DROP_DB)
         broken[:8] = False
         at = int(np.argmax(broken)) if broken.any() else 0
-        own = level[at : max(at + 1, one.last - one.first - LOOK_AHEAD_FRAMES)]  # the next strike is no part of it
+        own = level[
+            at : max(at + 1, segment.last - segment.first - LOOK_AHEAD_FRAMES)
+        ]  # the next attack is no part of it
         falls_on = at > 0 and float(own.max()) <= float(level[at]) + 3
-        last = one.first + at + DAMPING_FRAMES // 3
-        if falls_on and last < one.last + 2:
-            one = replace(one, last=min(last, one.last), own_last=min(one.own_last, last), damped=True)
-        result.append(one)
+        last = segment.first + at + DAMPING_FRAMES // 3
+        if falls_on and last < segment.last + 2:
+            segment = replace(segment, last=min(last, segment.last), own_last=min(segment.own_last, last), damped=True)
+        result.append(segment)
     return result
 
 
@@ -224,16 +235,16 @@ def _middle(midi: FloatArray) -> float:
     return median(known) if known.size else 0.0
 
 
-def _near(strike: int, step: _Step) -> bool:
+def _near(attack: int, step: _Step) -> bool:
     merge = round(MERGE_S / HOP_S)
-    return step.first - merge <= strike <= step.last + merge
+    return step.first - merge <= attack <= step.last + merge
 
 
-def _cut_run(first: int, last: int, strikes: list[int], steps: list[_Step]) -> list[Segment]:
+def _cut_run(first: int, last: int, attacks: list[int], steps: list[_Step]) -> list[Segment]:
     merge = round(MERGE_S / HOP_S)
-    marks: list[tuple[int, bool, float, bool]] = [(strike, True, 0.0, False) for strike in strikes]
+    marks: list[tuple[int, bool, float, bool]] = [(attack, True, 0.0, False) for attack in attacks]
     for step in steps:
-        if not any(_near(strike, step) for strike in strikes):
+        if not any(_near(attack, step) for attack in attacks):
             marks.append((step.arrival, False, step.semitones, step.slid))
     marks.sort()
     if not marks or marks[0][0] > first + merge:

@@ -9,8 +9,8 @@ from scipy import ndimage
 from notcher.core.arrays import FloatArray
 from notcher.core.hearing.pitch import HOP_S
 from notcher.core.hearing.robust import median, percentile
-from notcher.core.score import FLAT, Curve, Vibrato
-from notcher.core.score.curve import LARGEST_SEMITONES
+from notcher.core.score import FLAT, PitchCurve, Vibrato
+from notcher.core.score.pitch_curve import LARGEST_SEMITONES
 
 TREND_S = 0.05
 VIBRATO_HZ = (3.6, 8.6)
@@ -18,7 +18,7 @@ LEAST_EXTENT_CENTS = 7.0
 LEAST_WAVE_S = 0.28
 STILL_SEMITONES_S = 5.0  # a trend steeper than this is a bend on its way
 FASTEST_BEND_SEMITONES_S = 45.0
-STRIKE_SHARP_S, STRIKE_SHARP_SEMITONES = 0.08, 0.65
+ATTACK_SHARP_S, ATTACK_SHARP_SEMITONES = 0.08, 0.65
 FLAT_SEMITONES = 0.22
 TOLERANCE_SEMITONES = 0.1
 DIVE_SEMITONES = 2.5
@@ -33,7 +33,7 @@ class Shape:
     """What the pitch did: fretted pitch (whole semitones), curve from it, vibrato, cents the plateau is off."""
 
     fretted_midi: int
-    curve: Curve
+    curve: PitchCurve
     vibrato: Vibrato | None
     plateau_cents: float
 
@@ -41,7 +41,7 @@ class Shape:
 def shape_of(midi: FloatArray, *, struck: bool = True, offset_cents: float = 0.0) -> Shape:
     """Read one note's pitch frames.
 
-    midi: shape (n_frames,), semitones, NaN where nothing was heard. struck: begins with a strike, so that a bend may
+    midi: shape (n_frames,), semitones, NaN where nothing was heard. struck: begins with an attack, so that a bend may
     already be on its way in the first frames. offset_cents: of the tuning.
     Raises: ValueError when no frame is voiced.
     """
@@ -55,7 +55,7 @@ def shape_of(midi: FloatArray, *, struck: bool = True, offset_cents: float = 0.0
     return Shape(fretted, _curve(deviation), vibrato, plateau)
 
 
-def measured_curve(deviation: FloatArray, *, struck: bool = True) -> tuple[Curve, Vibrato | None]:
+def measured_curve(deviation: FloatArray, *, struck: bool = True) -> tuple[PitchCurve, Vibrato | None]:
     """Return curve and vibrato of what was measured from a known fret.
 
     deviation: shape (n_frames,), semitones from the fret, NaN where nothing was heard.
@@ -71,11 +71,11 @@ def _clean(midi: FloatArray, struck: bool) -> FloatArray:
     # two ringing pitches are mistaken for one far below both: such frames say nothing
     known = np.flatnonzero(np.abs(midi - _lower_middle(midi)) < STRAY_SEMITONES)
     filled = np.interp(np.arange(midi.size), known, midi[known])
-    # the first frames still hold the strike or the note before: take their pitch from where it has settled
+    # the first frames still hold the attack or the note before: take their pitch from where it has settled
     skip = min(ATTACK_FRAMES, midi.size // 4)
     filled[:skip] = filled[skip] - (_rise_a_frame(filled[skip:]) if struck else 0.0) * np.arange(skip, 0, -1)
     if struck:
-        _level_the_strike(filled)
+        _level_the_attack(filled)
     tail = min(2, midi.size // 5)
     if tail:
         filled[-tail:] = filled[-tail - 1]
@@ -88,12 +88,12 @@ def _lower_middle(midi: FloatArray) -> float:
     return float(known[(known.size - 1) // 2])
 
 
-def _level_the_strike(filled: FloatArray) -> None:
+def _level_the_attack(filled: FloatArray) -> None:
     """A hard pluck stretches the string and sounds sharp for a moment: take that part as settled, in place."""
-    settle = round(STRIKE_SHARP_S / HOP_S)
+    settle = round(ATTACK_SHARP_S / HOP_S)
     if filled.size > settle + 3:
         rest = median(filled[settle : settle + 4])
-        if 0 < float(filled[0]) - rest < STRIKE_SHARP_SEMITONES:
+        if 0 < float(filled[0]) - rest < ATTACK_SHARP_SEMITONES:
             filled[:settle] = np.minimum(filled[:settle], rest)
 
 
@@ -201,13 +201,13 @@ def _fretted(trend: FloatArray) -> int:
     return round(start if dipped or dived else min(low, foot) if rising else low)
 
 
-def _curve(deviation: FloatArray) -> Curve:
+def _curve(deviation: FloatArray) -> PitchCurve:
     """Simplify a deviation to breakpoints; flat when it never really leaves the fret."""
     calm = ndimage.median_filter(deviation, 7, mode="nearest") if deviation.size >= 14 else deviation
     if percentile(np.abs(calm), 92) < FLAT_SEMITONES:
         return FLAT
     keep = _simplified(calm, TOLERANCE_SEMITONES)
-    return Curve(tuple((round(float(i * HOP_S), 4), round(float(calm[i]), 3)) for i in keep))
+    return PitchCurve(tuple((round(float(i * HOP_S), 4), round(float(calm[i]), 3)) for i in keep))
 
 
 def _simplified(values: FloatArray, tolerance: float) -> list[int]:

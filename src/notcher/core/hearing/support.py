@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from notcher.core.arrays import FloatArray, IntArray
-from notcher.core.hearing.listen import Listening
+from notcher.core.hearing.analysis import Analysis
 from notcher.core.hearing.salience import LOW_MIDI, PER_SEMITONE, SALIENCE_HOP_S
 from notcher.core.score import Note, Score
 
@@ -41,7 +41,7 @@ class Support:
         return self.share >= STRONG and (self.stands_out >= STANDS_OUT or self.rise >= ROSE)
 
 
-def support(score: Score, note: Note, found: Listening, *, offset_cents: float) -> Support | None:
+def support(score: Score, note: Note, found: Analysis, *, offset_cents: float) -> Support | None:
     """Return what speaks for a claimed note; None when it is too short to tell. offset_cents: of the recording."""
     strength = found.strength
     count = max(1, int((note.duration_s - SETTLED_S) / SALIENCE_HOP_S))

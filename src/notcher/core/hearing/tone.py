@@ -4,13 +4,13 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from notcher.core.hearing.notes import VoiceNotes
+from notcher.core.hearing.notes import SegmentedTrack
 from notcher.core.hearing.onsets import OnsetCurve, pick_peaks
 from notcher.core.hearing.pitch import HOP_S, PitchTrack
 from notcher.core.hearing.segments import Segment
 from notcher.core.hearing.shape import Shape
 from notcher.core.hearing.trust import Kinds, kinds, sureness
-from notcher.core.score import FLAT, Curve, End, Reading, Strike, Tone, Vibrato, read_curve
+from notcher.core.score import FLAT, Attack, End, PitchCurve, Reading, Tone, Vibrato, read_curve
 
 TAP_SEMITONES = 5
 REPICK_GAP_S, REPICK_SEMITONES, REPICK_BEND = 0.07, 0.3, 0.8
@@ -34,14 +34,14 @@ class Heard:
     """A note without a place yet.
 
     fretted_midi: of a natural harmonic the pitch that sounds, for where it is touched is the neck's to say.
-    uncertain: what the name of its tone or strike is in doubt about, in words.
+    uncertain: what the name of its tone or attack is in doubt about, in words.
     """
 
     onset_s: float
     offset_s: float
     fretted_midi: int
-    strike: Strike
-    curve: Curve
+    attack: Attack
+    curve: PitchCurve
     vibrato: Vibrato | None
     voicing: float
     plateau_cents: float
@@ -61,27 +61,27 @@ class Heard:
         return read_curve(self.curve, self.vibrato, self.duration_s)
 
 
-def heard_notes(voice: VoiceNotes, onsets: OnsetCurve, *, alone: bool = True) -> list[Heard]:
-    """Name strike, tone and end of each note of a voice, in time order. alone: no drums among the clicks."""
+def heard_notes(segmented: SegmentedTrack, onsets: OnsetCurve, *, alone: bool = True) -> list[Heard]:
+    """Name attack, tone and end of each note of a track, in time order. alone: no drums among the clicks."""
     found: list[Heard] = []
-    told, sure = kinds(voice.features), sureness(voice.features)
-    nexts = [*(cut.first for cut in voice.cuts[1:]), voice.track.times_s.size]
-    for index, (cut, shape, following) in enumerate(zip(voice.cuts, voice.shapes, nexts, strict=True)):
+    told, sure = kinds(segmented.features), sureness(segmented.features)
+    nexts = [*(cut.first for cut in segmented.cuts[1:]), segmented.track.times_s.size]
+    for index, (cut, shape, following) in enumerate(zip(segmented.cuts, segmented.shapes, nexts, strict=True)):
         previous = found[-1] if found else None
         kind = _kind(told, index, cut, shape, previous)
-        one = _heard(cut, shape, previous, voice.track, kind, float(sure[index]))
+        note = _heard(cut, shape, previous, segmented.track, kind, float(sure[index]))
         # a bend that only makes room for the next note is not choked
-        made_room = one.end is End.CHOKED and (following - cut.last) * HOP_S < CHOKE_REST_S
-        found.append(replace(one, end=End.STOPS) if made_room else one)
+        made_room = note.end is End.CHOKED and (following - cut.last) * HOP_S < CHOKE_REST_S
+        found.append(replace(note, end=End.STOPS) if made_room else note)
     return _with_rakes(found, onsets) if alone else found
 
 
 @dataclass(frozen=True, slots=True)
 class _Kind:
-    """Tone and strike of one note as judged, and what is in doubt about them."""
+    """Tone and attack of one note as judged, and what is in doubt about them."""
 
     tone: Tone
-    strike: Strike
+    attack: Attack
     uncertain: str
 
 
@@ -92,7 +92,7 @@ def _kind(told: Kinds, index: int, cut: Segment, shape: Shape, previous: Heard |
         Tone.SQUEAL_HARMONIC: told.squeal[index],
         Tone.DEAD: told.dead[index],
     }
-    tone = max(chances, key=lambda one: chances[one]) if cut.struck else Tone.NORMAL
+    tone = max(chances, key=lambda tone: chances[tone]) if cut.struck else Tone.NORMAL
     chance = float(chances.get(tone, 0.0))
     unsure = tone is not Tone.NORMAL and UNSURE[0] < chance < UNSURE[1]
     doubt = f"{chance:.0%} sure that it is a {TONE_WORDS[tone]}" if unsure else ""
@@ -104,18 +104,18 @@ def _kind(told: Kinds, index: int, cut: Segment, shape: Shape, previous: Heard |
     )
     if legato and UNSURE[0] < slid < UNSURE[1]:
         doubt = f"{slid:.0%} sure that it was slid to"
-    strike = Strike.SLIDE if cut.from_nowhere or (legato and slid > 0.5) else _strike(cut)
-    return _Kind(tone, strike, doubt)
+    attack = Attack.SLIDE if cut.from_nowhere or (legato and slid > 0.5) else _attack(cut)
+    return _Kind(tone, attack, doubt)
 
 
 def _heard(cut: Segment, shape: Shape, previous: Heard | None, track: PitchTrack, kind: _Kind, sure: float) -> Heard:
     onset_s, offset_s = cut.first * HOP_S, cut.last * HOP_S
     damped = kind.tone in (Tone.PALM_MUTE, Tone.DEAD)
-    one = Heard(
+    note = Heard(
         onset_s,
         offset_s,
         shape.fretted_midi - (SQUEAL_SEMITONES if _high_for(shape, previous, kind.tone) else 0),
-        kind.strike,
+        kind.attack,
         FLAT if damped else shape.curve,
         None if damped else shape.vibrato,
         float(np.mean(track.voicing[cut.first : cut.own_last])),
@@ -126,8 +126,8 @@ def _heard(cut: Segment, shape: Shape, previous: Heard | None, track: PitchTrack
         uncertain=kind.uncertain,
     )
     if kind.tone is Tone.NORMAL and _swells(cut, track):
-        return replace(one, strike=Strike.SWELL)
-    return _repicked(one, previous) if kind.strike is Strike.PICK and previous is not None else one
+        return replace(note, attack=Attack.SWELL)
+    return _repicked(note, previous) if kind.attack is Attack.PICK and previous is not None else note
 
 
 def _high_for(shape: Shape, previous: Heard | None, tone: Tone) -> bool:
@@ -158,40 +158,40 @@ def _swells(cut: Segment, track: PitchTrack) -> bool:
     return loud >= SWELL_FRAMES and early < top - 6
 
 
-def _strike(cut: Segment) -> Strike:
+def _attack(cut: Segment) -> Attack:
     if cut.struck or cut.step == 0:
-        return Strike.PICK
+        return Attack.PICK
     if cut.step >= TAP_SEMITONES - 0.5:
-        return Strike.TAP
-    return Strike.HAMMER if cut.step > 0 else Strike.PULL
+        return Attack.TAP
+    return Attack.HAMMER if cut.step > 0 else Attack.PULL
 
 
-def _repicked(one: Heard, previous: Heard) -> Heard:
-    """A strike at the top of a bend that is still held: same fret, the curve starts high."""
+def _repicked(note: Heard, previous: Heard) -> Heard:
+    """An attack at the top of a bend that is still held: same fret, the curve starts high."""
     ends_bent = float(previous.curve.at(np.array([previous.duration_s]))[0])
-    starts_at = one.fretted_midi + float(one.curve.at(np.zeros(1))[0])
+    starts_at = note.fretted_midi + float(note.curve.at(np.zeros(1))[0])
     same = abs(previous.fretted_midi + ends_bent - starts_at) < REPICK_SEMITONES
-    near = one.onset_s - previous.offset_s < REPICK_GAP_S
+    near = note.onset_s - previous.offset_s < REPICK_GAP_S
     # the same pitch again and steady could as well be the next string's fret: only a fall gives the bend away
-    falls = float(one.curve.at(np.array([one.duration_s]))[0]) < starts_at - one.fretted_midi - REPICK_SEMITONES
+    falls = float(note.curve.at(np.array([note.duration_s]))[0]) < starts_at - note.fretted_midi - REPICK_SEMITONES
     if not (ends_bent >= REPICK_BEND and same and near and falls):
-        return one
-    up = one.fretted_midi - previous.fretted_midi
-    points = tuple((t, bend + up) for t, bend in one.curve.points) or ((0.0, float(up)),)
-    return replace(one, strike=Strike.REPICK, fretted_midi=previous.fretted_midi, curve=Curve(points))
+        return note
+    up = note.fretted_midi - previous.fretted_midi
+    points = tuple((t, bend + up) for t, bend in note.curve.points) or ((0.0, float(up)),)
+    return replace(note, attack=Attack.REPICK, fretted_midi=previous.fretted_midi, curve=PitchCurve(points))
 
 
 def _with_rakes(found: list[Heard], onsets: OnsetCurve) -> list[Heard]:
     """Mark notes that two or more clicks lead into; what was heard of the clicks themselves is no note."""
     clicks = pick_peaks(onsets.flux, threshold=CLICK_THRESHOLD, apart_s=CLICKS_APART_S) * HOP_S
     kept: list[Heard] = []
-    for one in found:
-        lead_in = clicks[(clicks < one.onset_s - 0.012) & (clicks > one.onset_s - RAKE_SPAN_S)]
-        while kept and kept[-1].onset_s > one.onset_s - RAKE_SPAN_S and kept[-1].duration_s < RAKE_SPAN_S:
-            if lead_in.size < 2 or one.strike is not Strike.PICK:
+    for note in found:
+        lead_in = clicks[(clicks < note.onset_s - 0.012) & (clicks > note.onset_s - RAKE_SPAN_S)]
+        while kept and kept[-1].onset_s > note.onset_s - RAKE_SPAN_S and kept[-1].duration_s < RAKE_SPAN_S:
+            if lead_in.size < 2 or note.attack is not Attack.PICK:
                 break
             kept.pop()
         notes = np.array([other.onset_s for other in kept[-3:]])
         loose = [click for click in lead_in if notes.size == 0 or np.abs(notes - click).min() > 0.018]
-        kept.append(replace(one, raked=True) if len(loose) >= 2 and one.strike is Strike.PICK else one)
+        kept.append(replace(note, raked=True) if len(loose) >= 2 and note.attack is Attack.PICK else note)
     return kept

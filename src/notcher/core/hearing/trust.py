@@ -1,6 +1,6 @@
 """How far each heard note can be trusted, and what kind of tone it has: what a person would listen for, judged learned.
 
-One description of a note, its levels around the strike, its steadiness, its neighbours, serves several small networks.
+One description of a note, its levels around the attack, its steadiness, its neighbours, serves several small networks.
 """
 
 from collections.abc import Sequence
@@ -10,6 +10,7 @@ from itertools import pairwise
 import numpy as np
 
 from notcher.core.arrays import FloatArray
+from notcher.core.hearing.attacks import attack_features
 from notcher.core.hearing.frets_between import frets_between
 from notcher.core.hearing.network import network
 from notcher.core.hearing.onsets import OnsetCurve
@@ -17,7 +18,6 @@ from notcher.core.hearing.pitch import HOP_S, PitchTrack
 from notcher.core.hearing.robust import median
 from notcher.core.hearing.segments import Segment
 from notcher.core.hearing.shape import Shape
-from notcher.core.hearing.strikes import strike_features
 
 FAR_S = 2.0  # a neighbour further away than this is no neighbour
 
@@ -30,15 +30,15 @@ def note_features(
     sound: FloatArray,
     *,
     struck: FloatArray,
-    voice: int,
+    rank: int,
     alone: bool,
 ) -> FloatArray:
-    """Describe each note. struck: shape (n_frames,), chance of a strike at each frame, 0 between the moments looked at.
+    """Describe each note. struck: shape (n_frames,), chance of an attack at each frame, 0 where none was looked for.
 
-    voice: 0 for the lead. Returns: shape (n_notes, n_features), float32.
+    rank: of the track, 0 for the lead. Returns: shape (n_notes, n_features), float32.
     """
     onset = np.array([cut.first for cut in cuts], dtype=np.int64)
-    around = strike_features(onset, track, onsets, sound)
+    around = attack_features(onset, track, onsets, sound)
     own = np.array([_own(cut, shape, track, struck) for cut, shape in zip(cuts, shapes, strict=True)])
     first = np.array([cut.first for cut in cuts]) * HOP_S
     last = np.array([cut.last for cut in cuts]) * HOP_S
@@ -49,7 +49,7 @@ def note_features(
         [np.concatenate([[FAR_S], gap]), np.concatenate([[0], step]), np.abs(np.concatenate([[0], step]))]
     )
     after = np.stack([np.concatenate([gap, [FAR_S]]), np.concatenate([step, [0]]), np.abs(np.concatenate([step, [0]]))])
-    scene = np.broadcast_to([float(voice > 0), float(alone)], (len(cuts), 2))
+    scene = np.broadcast_to([float(rank > 0), float(alone)], (len(cuts), 2))
     way = frets_between(cuts, shapes, sound)
     return np.concatenate([around, own, before.T, after.T, scene, way], axis=1).astype(np.float32)
 

@@ -83,18 +83,18 @@ def appended(
     """Return the score with a note written after another, and its index.
 
     index: the note before; -1 to begin at the first beat. beats: from its onset to the new one, 0 for the same time and
-    length. place: None takes the place of the note before. at_s: the onset, when it was pointed at. Without a pulse a
-    beat lasts half a second.
+    length. place: None takes the place of the note before. at_s: the onset, when it was pointed at. Without a beat map
+    a beat lasts half a second.
     """
     before = score.notes[index] if 0 <= index < len(score.notes) else None
-    beat_s = 60.0 / (score.pulse.tempo_bpm or 120.0)
+    beat_s = 60.0 / (score.beat_map.tempo_bpm or 120.0)
     if at_s is not None:
         onset_s = at_s
     elif before is None:
-        onset_s = max(0.0, score.pulse.first_beat_s or 0.0)
-    elif score.pulse.known:
-        beat = float(score.pulse.beat_at(np.array([before.onset_s]))[0])
-        onset_s = float(score.pulse.time_at(np.array([beat + beats]))[0])
+        onset_s = max(0.0, score.beat_map.first_beat_s or 0.0)
+    elif score.beat_map.known:
+        beat = float(score.beat_map.beat_at(np.array([before.onset_s]))[0])
+        onset_s = float(score.beat_map.time_at(np.array([beat + beats]))[0])
     else:
         onset_s = before.onset_s + beats * beat_s
     where = place or (Place(before.string, before.fret) if before is not None else Place(3, 12))
@@ -135,8 +135,8 @@ def pasted(
         at = [replace(n, string=n.string + strings, fret=n.fret + frets, locked=True) for n in at]
     if semitones:
         soundings = [
-            replace(one, fretted_midi=one.fretted_midi + semitones, lock=None, harmonic_midi=None)
-            for one in (sounding_of(score, n) for n in at)
+            replace(sounding, fretted_midi=sounding.fretted_midi + semitones, lock=None, harmonic_midi=None)
+            for sounding in (sounding_of(score, n) for n in at)
         ]
         placed = place(soundings, score.tuning, school=school)
         at = [
@@ -155,8 +155,8 @@ def inserted(score: Score, note: Note, midi: float, *, school: str = "position")
     at = score.first_after(note.onset_s)
     around = score.notes[max(0, at - REACH) : at + REACH]
     soundings = [replace(sounding_of(score, other), lock=Place(other.string, other.fret)) for other in around]
-    strike, size = note.strike, note.reading.bend_semitones
-    new = Sounding(note.onset_s, note.offset_s, midi, strike, size, note.tone)
+    attack, size = note.attack, note.reading.bend_semitones
+    new = Sounding(note.onset_s, note.offset_s, midi, attack, size, note.tone)
     position = min(at, REACH)
     found = place([*soundings[:position], new, *soundings[position:]], score.tuning, school=school)[position]
     written = replace(note, string=found.place.string, fret=found.place.fret, finger=found.finger, doubt="")

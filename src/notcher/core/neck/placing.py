@@ -19,8 +19,8 @@ from notcher.core.arrays import BoolArray, FloatArray, IntArray
 from notcher.core.errors import NotcherError
 from notcher.core.neck.fretboard import Place, harmonic_places, places
 from notcher.core.neck.hand import LAST_HAND, POSITIONS, USUAL_GAP_MM, grips, reach_cost
-from notcher.core.neck.repeats import moved_cells, repeats
-from notcher.core.score import LAST_FRET, LEGATO_STRIKES, Note, Score, Strike, Tone, Tuning
+from notcher.core.patterns.repeats import moved_cells, repeats
+from notcher.core.score import LAST_FRET, LEGATO_ATTACKS, Attack, Note, Score, Tone, Tuning
 
 FORBIDDEN = 1e4
 LEAST_GAP_S = 0.05
@@ -68,7 +68,7 @@ class Sounding:
     onset_s: float
     offset_s: float
     fretted_midi: float
-    strike: Strike = Strike.PICK
+    attack: Attack = Attack.PICK
     bend_semitones: float = 0.0
     tone: Tone = Tone.NORMAL
     lock: Place | None = None
@@ -131,7 +131,7 @@ class _Event:
     ) -> None:
         self.soundings = soundings
         options = tuple(_candidate_places(sounding, tuning) for sounding in soundings)
-        self.grips = grips = _held_together(options, soundings[0].strike is Strike.TAP, tuning.capo)
+        self.grips = grips = _held_together(options, soundings[0].attack is Attack.TAP, tuning.capo)
         self.parts = {
             "stretch": weights.stretch * grips.stretch,
             "height": weights.height * grips.height,
@@ -222,8 +222,8 @@ def home_frets(soundings: Sequence[Sounding], tuning: Tuning) -> tuple[int, ...]
     string. Nothing is returned when no scale stands out.
     """
     weight = np.zeros(12)
-    for one in soundings:
-        weight[round(one.fretted_midi) % 12] += min(one.offset_s - one.onset_s, 1.0)
+    for sounding in soundings:
+        weight[round(sounding.fretted_midi) % 12] += min(sounding.offset_s - sounding.onset_s, 1.0)
     if len(soundings) < LEAST_FOR_HOME:
         return ()
     fit = np.array([weight[(root + np.array(FIVE_NOTES)) % 12].sum() for root in range(12)]) / max(weight.sum(), 1e-9)
@@ -241,9 +241,9 @@ def _wish_usual_strings(walk: _Walk) -> bool:
         int(string) for event, state in zip(walk.events, walk.path, strict=True) for string in event.grips.string[state]
     ]
     heard = [event.soundings[number] for event, number in notes]
-    midi = [one.fretted_midi for one in heard]
+    midi = [sounding.fretted_midi for sounding in heard]
     cells = moved_cells(midi)
-    usual = cells | repeats(midi, [one.onset_s for one in heard], [one.strike for one in heard])
+    usual = cells | repeats(midi, [sounding.onset_s for sounding in heard], [sounding.attack for sounding in heard])
     by_itself = _strings_by_itself(walk, notes, sorted(set(cells.values())))
     for index, first in (usual | {first: first for first in by_itself}).items():
         cost = OTHER_STRING_IN_CELL if index in cells or index in by_itself else OTHER_STRING
@@ -286,12 +286,12 @@ def _solved(events: list[_Event], moves: list[FloatArray]) -> _Walk:
 def _together(soundings: Sequence[Sounding]) -> list[Sequence[Sounding]]:
     """Cut the notes into events: struck within one stroke, and none of them by legato out of another."""
     groups: list[list[Sounding]] = []
-    for one in soundings:
-        joins = bool(groups) and one.onset_s - groups[-1][0].onset_s <= TOGETHER_S
-        if joins and one.strike not in LEGATO_STRIKES and len(groups[-1]) < 6:
-            groups[-1].append(one)
+    for sounding in soundings:
+        joins = bool(groups) and sounding.onset_s - groups[-1][0].onset_s <= TOGETHER_S
+        if joins and sounding.attack not in LEGATO_ATTACKS and len(groups[-1]) < 6:
+            groups[-1].append(sounding)
         else:
-            groups.append([one])
+            groups.append([sounding])
     return [*groups]
 
 
@@ -313,7 +313,7 @@ def sounding_of(score: Score, note: Note) -> Sounding:
         note.onset_s,
         note.offset_s,
         score.fretted_midi(note),
-        note.strike,
+        note.attack,
         note.reading.bend_semitones,
         note.tone,
         lock,
@@ -470,9 +470,9 @@ def _move_parts(before: _Event, after: _Event, weights: School) -> dict[str, Flo
         same_finger = np.equal.outer(a.finger[:, 0], b.finger[:, 0])
         rolled = same_finger & other_string & (gap_mm == 0) & (b.finger[:, 0] > 0)[None, :]
         parts["finger"] = np.where(rolled, 0.25, 0.0)
-        if second.strike in LEGATO_STRIKES and second.onset_s - first.offset_s < LINK_S:
+        if second.attack in LEGATO_ATTACKS and second.onset_s - first.offset_s < LINK_S:
             parts["held"] = np.where(other_string, FORBIDDEN, 0.0)
-            if second.strike is Strike.SLIDE:  # a slide is a shift with one finger
+            if second.attack is Attack.SLIDE:  # a slide is a shift with one finger
                 slid = same_finger & ~other_string
                 parts["shift"] = np.where(slid, 0.1, shift)
                 parts["slide"] = np.where(slid, 0.0, 0.6)

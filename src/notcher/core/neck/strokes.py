@@ -5,7 +5,7 @@ A down stroke goes from the low strings towards the high ones.
 
 from collections.abc import Sequence
 
-from notcher.core.score import Note, Strike, Stroke
+from notcher.core.score import Attack, Note, Stroke
 
 STROKE_SCHOOLS = ("alternate", "economy", "sweep")
 RESTART_S = 0.6
@@ -22,7 +22,7 @@ def strokes(notes: Sequence[Note], *, school: str = "alternate") -> list[Stroke 
     """
     if school not in STROKE_SCHOOLS:
         raise ValueError(f"the school of strokes must be one of {', '.join(STROKE_SCHOOLS)}")
-    picked = [index for index, note in enumerate(notes) if note.strike in (Strike.PICK, Strike.REPICK)]
+    picked = [index for index, note in enumerate(notes) if note.attack in (Attack.PICK, Attack.REPICK)]
     swept = _swept(notes, picked) if school == "sweep" else {}
     found: list[Stroke | None] = [None] * len(notes)
     last = None

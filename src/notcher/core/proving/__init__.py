@@ -4,7 +4,7 @@ student's take held against the claim."""
 from notcher.core.proving.advice import advice, headline, histogram, landings
 from notcher.core.proving.amp import COLOURS, coloured, driven
 from notcher.core.proving.backing import PARTS, backing, click
-from notcher.core.proving.correcting import aside, corrected, written_in
+from notcher.core.proving.correcting import corrected, exclude, written_in
 from notcher.core.proving.doubts import Doubt, doubts
 from notcher.core.proving.latency import LatencyError, calibration_clicks, clap_delay_s, loop_back_delay_s
 from notcher.core.proving.performer import SKILLS, Skill, performed
@@ -31,7 +31,6 @@ __all__ = [
     "Thresholds",
     "Unwritten",
     "advice",
-    "aside",
     "backing",
     "calibration_clicks",
     "clap_delay_s",
@@ -41,6 +40,7 @@ __all__ = [
     "doubts",
     "driven",
     "evidence",
+    "exclude",
     "headline",
     "hear_take",
     "histogram",

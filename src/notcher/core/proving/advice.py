@@ -20,9 +20,9 @@ HISTOGRAM_CENTS = 15.0
 def landings(bends: Sequence[Played]) -> dict[str, tuple[float, ...]]:
     """Return by written size (½, 1, 1½ …) how far each bend landed from it, cents, flat negative; small sizes first."""
     found: dict[float, list[float]] = defaultdict(list)
-    for one in bends:
-        if one.landed_cents is not None:
-            found[abs(one.bend)].append(one.landed_cents)
+    for played in bends:
+        if played.landed_cents is not None:
+            found[abs(played.bend)].append(played.landed_cents)
     return {bend_name(size): tuple(found[size]) for size in sorted(found)}
 
 
@@ -37,59 +37,61 @@ def histogram(cents: Sequence[float], *, reach_cents: float = 90.0) -> tuple[Flo
     return edges, counts
 
 
-def advice(one: PhraseReport, score: Score, *, pace: float, thresholds: Thresholds | None = None) -> tuple[str, ...]:
+def advice(
+    phrase_report: PhraseReport, score: Score, *, pace: float, thresholds: Thresholds | None = None
+) -> tuple[str, ...]:
     """Return what to tell the student of one phrase, the weightiest first; praise where there is nothing to mend."""
     limits = thresholds or Thresholds()
     said = [
-        *_notes_words(one, score, pace),
-        *_bend_words(one, score),
-        *_time_words(one, score, limits),
-        *_wave_words(one, score),
+        *_notes_words(phrase_report, score, pace),
+        *_bend_words(phrase_report, score),
+        *_time_words(phrase_report, score, limits),
+        *_wave_words(phrase_report, score),
     ]
     return tuple(said) or ("Clean: every note there, in time and in tune.",)
 
 
 def headline(report: TakeReport) -> str:
     """Return the take in one line."""
-    notes = [one for phrase in report.phrases for one in phrase.notes]
-    right = sum(one.right for one in notes)
-    counts = {result: sum(one.verdict is result for one in report.phrases) for result in Result}
+    notes = [played for phrase in report.phrases for played in phrase.notes]
+    right = sum(played.right for played in notes)
+    counts = {result: sum(phrase_report.verdict is result for phrase_report in report.phrases) for result in Result}
     phrases = ", ".join(f"{count} {result}" for result, count in counts.items() if count)
     return f"{right} of {len(notes)} notes played at {report.pace * 100:.0f} %; phrases: {phrases}."
 
 
-def _where(one: Played, score: Score) -> str:
-    note = score.notes[one.index]
-    if score.pulse.known:
-        beat = int(np.floor(float(score.pulse.beat_at(np.array([note.onset_s]))[0]) + 0.05))
-        per_bar = score.pulse.meter[0]
+def _where(played: Played, score: Score) -> str:
+    note = score.notes[played.index]
+    if score.beat_map.known:
+        beat = int(np.floor(float(score.beat_map.beat_at(np.array([note.onset_s]))[0]) + 0.05))
+        per_bar = score.beat_map.meter[0]
         return f"bar {beat // per_bar + 1} beat {beat % per_bar + 1} (string {note.string}, fret {note.fret})"
     return f"string {note.string}, fret {note.fret} at {note.onset_s:.1f} s"
 
 
 def _listed(notes: Sequence[Played], score: Score) -> str:
-    words = [_where(one, score) for one in notes[:TOLD_NOTES]]
+    words = [_where(played, score) for played in notes[:TOLD_NOTES]]
     more = len(notes) - len(words)
     return ", ".join(words) + (f" and {more} more" if more else "")
 
 
-def _notes_words(one: PhraseReport, score: Score, pace: float) -> list[str]:
+def _notes_words(phrase_report: PhraseReport, score: Score, pace: float) -> list[str]:
     said = []
     slower = max(0.3, round(pace - 0.1, 2))
-    if one.verdict is Result.MISSED and len(one.missed) == len(one.notes):
+    if phrase_report.verdict is Result.MISSED and len(phrase_report.missed) == len(phrase_report.notes):
         return ["Nothing of this phrase was heard."]
-    if one.missed:
+    if phrase_report.missed:
         said.append(
-            f"{len(one.missed)} of {len(one.notes)} notes are missing: {_listed(one.missed, score)}. "
+            f"{len(phrase_report.missed)} of {len(phrase_report.notes)} notes are missing: {_listed(phrase_report.missed, score)}. "
             f"Loop that spot alone at {slower * 100:.0f} %."
         )
-    if one.wrong:
+    if phrase_report.wrong:
         said.append(
-            f"{len(one.wrong)} wrong: {_listed(one.wrong, score)}, which {one.wrong[0].finding.verdict}. "
+            f"{len(phrase_report.wrong)} wrong: {_listed(phrase_report.wrong, score)}, which {phrase_report.wrong[0].finding.verdict}. "
             "Say the fret aloud before you play it."
         )
-    if one.extra:
-        many = len(one.extra)
+    if phrase_report.extra:
+        many = len(phrase_report.extra)
         said.append(
             f"{many} {'note' if many == 1 else 'notes'} too many. Rest the picking hand's edge on the strings that "
             "should be silent."
@@ -97,12 +99,12 @@ def _notes_words(one: PhraseReport, score: Score, pace: float) -> list[str]:
     return said
 
 
-def _bend_words(one: PhraseReport, score: Score) -> list[str]:
+def _bend_words(phrase_report: PhraseReport, score: Score) -> list[str]:
     said = []
-    for size, cents in landings(one.bends).items():
+    for size, cents in landings(phrase_report.bends).items():
         middle = float(np.median(cents))
         if abs(middle) > LANDED_CENTS:
-            example = next(bend for bend in one.bends if bend_name(abs(bend.bend)) == size)
+            example = next(bend for bend in phrase_report.bends if bend_name(abs(bend.bend)) == size)
             note = score.notes[example.index]
             target = round(note.fret + example.bend)
             way = "flat" if middle < 0 else "sharp"
@@ -115,30 +117,32 @@ def _bend_words(one: PhraseReport, score: Score) -> list[str]:
     return said
 
 
-def _time_words(one: PhraseReport, score: Score, limits: Thresholds) -> list[str]:
+def _time_words(phrase_report: PhraseReport, score: Score, limits: Thresholds) -> list[str]:
     said = []
-    for drift in one.drifts[:1]:
+    for drift in phrase_report.drifts[:1]:
         way = "slows down" if drift.change < 0 else "runs away"
         place = f"from {drift.start_s:.1f} s to {drift.end_s:.1f} s of the recording"
-        if score.pulse.known:
-            beats = score.pulse.beat_at(np.array([drift.start_s, drift.end_s]))
-            first, last = (int(beat // score.pulse.meter[0]) + 1 for beat in beats)
+        if score.beat_map.known:
+            beats = score.beat_map.beat_at(np.array([drift.start_s, drift.end_s]))
+            first, last = (int(beat // score.beat_map.meter[0]) + 1 for beat in beats)
             place = f"in bar {first}" if first == last else f"from bar {first} to bar {last}"
         said.append(f"The tempo {way} by {abs(drift.change) * 100:.0f} % {place}: play that spot with the click.")
-    if one.bias_ms is not None and abs(one.bias_ms) > BIAS_MS and not one.drifts:
-        early = one.bias_ms < 0
+    if phrase_report.bias_ms is not None and abs(phrase_report.bias_ms) > BIAS_MS and not phrase_report.drifts:
+        early = phrase_report.bias_ms < 0
         said.append(
-            f"Notes come {abs(one.bias_ms):.0f} ms {'early' if early else 'late'}: "
+            f"Notes come {abs(phrase_report.bias_ms):.0f} ms {'early' if early else 'late'}: "
             + ("wait for the beat." if early else "prepare each note before its beat.")
         )
-    if one.spread_ms is not None and one.spread_ms > min(WIDE_MS, limits.spread_ms):
-        said.append(f"Notes scatter by ±{one.spread_ms:.0f} ms around your own flow: count aloud, slower.")
+    if phrase_report.spread_ms is not None and phrase_report.spread_ms > min(WIDE_MS, limits.spread_ms):
+        said.append(f"Notes scatter by ±{phrase_report.spread_ms:.0f} ms around your own flow: count aloud, slower.")
     return said
 
 
-def _wave_words(one: PhraseReport, score: Score) -> list[str]:
+def _wave_words(phrase_report: PhraseReport, score: Score) -> list[str]:
     said = []
-    due = [(played, wave) for played in one.notes if played.right and (wave := score.notes[played.index].vibrato)]
+    due = [
+        (played, wave) for played in phrase_report.notes if played.right and (wave := score.notes[played.index].vibrato)
+    ]
     still = [played for played, _ in due if played.wave is None and played.wave_uneven is None]
     if still:
         said.append(f"No vibrato at {_listed(still, score)}: let the note settle, then rock the finger.")

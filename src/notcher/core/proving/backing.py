@@ -1,4 +1,4 @@
-"""A plain band to play along with, built from the chord and pulse lanes: strummed chords, bass, drums, a click."""
+"""A plain band to play along with, built from the chord and beat lanes: strummed chords, bass, drums, a click."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -7,12 +7,12 @@ from itertools import pairwise
 import numpy as np
 
 from notcher.core.arrays import FloatArray
+from notcher.core.neck.voicing import voicing
 from notcher.core.proving.amp import coloured
 from notcher.core.proving.string_model import SAMPLE_RATE, render
-from notcher.core.score import STANDARD, Note, Pulse, Score, Tuning
+from notcher.core.score import STANDARD, BeatMap, Note, Score, Tuning
 from notcher.core.sound import Clip
 from notcher.core.theory import ChordError, ChordTones, chord_tones
-from notcher.core.theory.voicing import voicing
 
 PARTS = ("strum", "bass", "drums", "click")
 LEVELS = {"strum": 0.16, "bass": 0.3, "drums": 0.3, "click": 0.5}
@@ -43,7 +43,7 @@ def backing(
     parts: tuple[str, ...] = PARTS[:3],
     seed: int = 1,
 ) -> Clip:
-    """Return a band for a score: what its chords and its pulse give; silence where they give nothing.
+    """Return a band for a score: what its chords and its beat map give; silence where they give nothing.
 
     parts: of `PARTS`. Two strummed guitars stand left and right, the rest in the middle, so that the middle stays the
     lead's. Chords are called as on the neck, like everything on it. Returns: two channels.
@@ -57,7 +57,7 @@ def backing(
         "strum": lambda: _strum(sound, strokes, score, sample_rate, seed),
         "bass": lambda: _bass(sound, strokes, score, sample_rate),
         "drums": lambda: _drums(sound, strokes, sample_rate, seed),
-        "click": lambda: _clicks(sound, score.pulse, sample_rate),
+        "click": lambda: _clicks(sound, score.beat_map, sample_rate),
     }
     for part in PARTS:
         if part in parts:
@@ -75,18 +75,18 @@ def click(sample_rate: int, *, high: bool = False) -> FloatArray:
 
 
 def _strokes(score: Score, length_s: float) -> list[_Stroke]:
-    """Every half beat where the pulse is known; else one stroke for each chord."""
-    if not score.pulse.known:
+    """Every half beat where the beat map is known; else one stroke for each chord."""
+    if not score.beat_map.known:
         starts = [chord.start_s for chord in score.chords] + [length_s]
         return [
             _Stroke(start, end - start, _tones(score, start), 1, half=False)
             for start, end in pairwise(starts)
             if end > start
         ]
-    first, last = score.pulse.beat_at(np.array([0.0, length_s]))
+    first, last = score.beat_map.beat_at(np.array([0.0, length_s]))
     halves = np.arange(np.ceil(2 * first), np.floor(2 * last)) / 2
-    times_s = score.pulse.time_at(np.append(halves, halves[-1:] + 0.5))
-    per_bar = score.pulse.meter[0]
+    times_s = score.beat_map.time_at(np.append(halves, halves[-1:] + 0.5))
+    per_bar = score.beat_map.meter[0]
     return [
         _Stroke(
             float(start), float(end - start), _tones(score, float(start)), int(beat // 1 % per_bar) + 1, beat % 1 > 0
@@ -113,20 +113,22 @@ def _as_tuned(neck: Tuning, score: Score) -> Tuning:
 
 def _strum(sound: FloatArray, strokes: list[_Stroke], score: Score, rate: int, seed: int) -> None:
     """Down on each beat, up on the "and" of every second; the right guitar takes the high strings only."""
-    struck = [one for one in strokes if not one.half or one.beat % 2 == 0]
-    longest_s = min(LONGEST_STROKE_S, max((2 * one.length_s for one in struck), default=0.0))
+    struck = [stroke for stroke in strokes if not stroke.half or stroke.beat % 2 == 0]
+    longest_s = min(LONGEST_STROKE_S, max((2 * stroke.length_s for stroke in struck), default=0.0))
     made: dict[tuple[ChordTones, bool, float], FloatArray] = {}
     neck = _as_tuned(STANDARD, score)
-    ends = [one.start_s for one in struck[1:]] + [struck[-1].start_s + longest_s] if struck else []
-    for one, end_s in zip(struck, ends, strict=True):
-        if one.chord is None:
+    ends = [stroke.start_s for stroke in struck[1:]] + [struck[-1].start_s + longest_s] if struck else []
+    for stroke, end_s in zip(struck, ends, strict=True):
+        if stroke.chord is None:
             continue
         for place in (LEFT, RIGHT):
-            key = (one.chord, one.half, place)
+            key = (stroke.chord, stroke.half, place)
             if key not in made:
-                made[key] = _strummed(one.chord, neck, longest_s, rate, up=one.half, high=place == RIGHT, seed=seed)
-            part = _damped(made[key], min(end_s - one.start_s, longest_s), rate)
-            _lay(sound, one.start_s, LEVELS["strum"] * (0.7 if one.half else 1.0) * part, place, rate)
+                made[key] = _strummed(
+                    stroke.chord, neck, longest_s, rate, up=stroke.half, high=place == RIGHT, seed=seed
+                )
+            part = _damped(made[key], min(end_s - stroke.start_s, longest_s), rate)
+            _lay(sound, stroke.start_s, LEVELS["strum"] * (0.7 if stroke.half else 1.0) * part, place, rate)
 
 
 def _strummed(
@@ -163,37 +165,37 @@ def _bass(sound: FloatArray, strokes: list[_Stroke], score: Score, rate: int) ->
     """The chord's bass on the first beat, its fifth in the middle of the bar."""
     made: dict[tuple[int, int], FloatArray] = {}
     neck = _as_tuned(BASS_TUNING, score)
-    middle = score.pulse.meter[0] // 2 + 1
-    played = [one for one in strokes if not one.half and one.beat in (1, middle)]
-    ends = [one.start_s for one in played[1:]] + [played[-1].start_s + 2 * played[-1].length_s] if played else []
-    for one, end_s in zip(played, ends, strict=True):
-        if one.chord is None:
+    middle = score.beat_map.meter[0] // 2 + 1
+    played = [stroke for stroke in strokes if not stroke.half and stroke.beat in (1, middle)]
+    ends = [stroke.start_s for stroke in played[1:]] + [played[-1].start_s + 2 * played[-1].length_s] if played else []
+    for stroke, end_s in zip(played, ends, strict=True):
+        if stroke.chord is None:
             continue
-        fifth = (one.chord.root + 7) % 12
-        tone = fifth if one.beat == middle and middle > 1 and 7 in one.chord.intervals else one.chord.bass
+        fifth = (stroke.chord.root + 7) % 12
+        tone = fifth if stroke.beat == middle and middle > 1 and 7 in stroke.chord.intervals else stroke.chord.bass
         fret = round(tone - BASS_TUNING.open_midi[-1]) % 12
-        length_s = min(end_s - one.start_s, 2.5)
+        length_s = min(end_s - stroke.start_s, 2.5)
         key = (fret, round(length_s * 200))
         if key not in made:
             note = Note(0.0, 0.92 * length_s, BASS_TUNING.strings, fret)
             made[key] = render(
                 Score((note,), neck), sample_rate=rate, duration_s=length_s, most_partials=STRUM_PARTIALS
             ).samples[:, 0]
-        _lay(sound, one.start_s, LEVELS["bass"] * made[key], MIDDLE, rate)
+        _lay(sound, stroke.start_s, LEVELS["bass"] * made[key], MIDDLE, rate)
 
 
 def _drums(sound: FloatArray, strokes: list[_Stroke], rate: int, seed: int) -> None:
     """Low drum on the odd beats, snare on the even ones, cymbal on every half beat."""
     noise = np.random.default_rng(seed)
     low, snare, cymbal = _low_drum(rate), _snare(rate, noise), _cymbal(rate, noise)
-    for one in strokes:
-        if not one.half:
-            _lay(sound, one.start_s, LEVELS["drums"] * (low if one.beat % 2 else snare), MIDDLE, rate)
-        _lay(sound, one.start_s, 0.3 * LEVELS["drums"] * cymbal, RIGHT - 0.1, rate)
+    for stroke in strokes:
+        if not stroke.half:
+            _lay(sound, stroke.start_s, LEVELS["drums"] * (low if stroke.beat % 2 else snare), MIDDLE, rate)
+        _lay(sound, stroke.start_s, 0.3 * LEVELS["drums"] * cymbal, RIGHT - 0.1, rate)
 
 
-def _clicks(sound: FloatArray, pulse: Pulse, rate: int) -> None:
-    for time_s, _, beat in pulse.beats_between(0.0, sound.shape[0] / rate):
+def _clicks(sound: FloatArray, beat_map: BeatMap, rate: int) -> None:
+    for time_s, _, beat in beat_map.beats_between(0.0, sound.shape[0] / rate):
         _lay(sound, time_s, LEVELS["click"] * click(rate, high=beat == 1)[:, 0], MIDDLE, rate)
 
 

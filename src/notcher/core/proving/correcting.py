@@ -5,7 +5,7 @@ from dataclasses import replace
 from notcher.core.hearing import Draft, snapped_to_evidence
 from notcher.core.neck import Place, inserted, moved, nearest_place
 from notcher.core.proving.proof import Finding, Unwritten
-from notcher.core.score import Aside, Note, Score, Strike
+from notcher.core.score import Attack, Excluded, Note, Score
 from notcher.core.score.edits import SHORTEST_S, joined_with_next
 
 JOIN_S = 0.06
@@ -15,7 +15,7 @@ def corrected(score: Score, finding: Finding, heard: Draft) -> Score:
     """Return the score with one note's claim made what was heard.
 
     A note that was not heard goes, a wrong fret becomes the one that sounds, a bend takes the measured curve, an onset
-    or a strike the heard one. A note that agrees stays. Raises: ValueError when the evidence cannot be written.
+    or an attack the heard one. A note that agrees stays. Raises: ValueError when the evidence cannot be written.
     """
     index, note = finding.index, score.notes[finding.index]
     other = heard.score.notes[finding.partner] if finding.partner is not None else None
@@ -50,17 +50,17 @@ def _end_from(note: Note, other: Note) -> float:
 
 
 def _struck_as_heard(score: Score, index: int, other: Note | None) -> Score:
-    """Take the heard strike; a note that only goes on from the one before on its fret becomes part of it."""
+    """Take the heard attack; a note that only goes on from the one before on its fret becomes part of it."""
     note = score.notes[index]
     if other is not None:
-        return score.with_note(index, strike=other.strike)
+        return score.with_note(index, attack=other.attack)
     if _sounds_elsewhere(score, index):
         return score.without([index])
     before = next((at for at in range(index - 1, -1, -1) if score.notes[at].string == note.string), None)
     if before is not None and note.onset_s - score.notes[before].offset_s < JOIN_S:
         if score.notes[before].fret == note.fret:
             return joined_with_next(score, before)
-        return score.with_note(index, strike=_legato(score.notes[before], note))
+        return score.with_note(index, attack=_legato(score.notes[before], note))
     raise ValueError("its pitch was sounding already, but no note of this string leads to it")
 
 
@@ -76,8 +76,8 @@ def _sounds_elsewhere(score: Score, index: int) -> bool:
     )
 
 
-def _legato(before: Note, note: Note) -> Strike:
-    return Strike.HAMMER if note.fret > before.fret else Strike.PULL
+def _legato(before: Note, note: Note) -> Attack:
+    return Attack.HAMMER if note.fret > before.fret else Attack.PULL
 
 
 def written_in(score: Score, unwritten: Unwritten, heard: Draft, *, school: str = "position") -> tuple[Score, int]:
@@ -88,7 +88,7 @@ def written_in(score: Score, unwritten: Unwritten, heard: Draft, *, school: str 
     return inserted(score, heard.score.notes[unwritten.partner], unwritten.fretted_midi, school=school)
 
 
-def aside(score: Score, unwritten: Unwritten, heard: Draft) -> Score:
+def exclude(score: Score, unwritten: Unwritten, heard: Draft) -> Score:
     """Return the score with a heard note noted as not the solo's."""
     midi = heard.score.sounding_midi(heard.score.notes[unwritten.partner])
-    return replace(score, asides=(*score.asides, Aside(unwritten.onset_s, midi)))
+    return replace(score, excluded=(*score.excluded, Excluded(unwritten.onset_s, midi)))

@@ -36,7 +36,7 @@ def doubts(proof: Proof, score: Score, *, unwritten_s: float = 0.3) -> tuple[Dou
 
     unwritten_s: how much of a heard note is shown.
     """
-    rows = [_row(one, score) for one in proof.notes]
+    rows = [_row(finding, score) for finding in proof.notes]
     for heard in proof.unwritten:
         words = f"{midi_to_name(heard.fretted_midi)} was heard, and nobody wrote it"
         rows.append(
@@ -45,12 +45,12 @@ def doubts(proof: Proof, score: Score, *, unwritten_s: float = 0.3) -> tuple[Dou
     return tuple(sorted(rows, key=lambda row: (not row.waiting, -row.worth, row.onset_s)))
 
 
-def _row(one: Finding, score: Score) -> Doubt:
-    note = score.notes[one.index]
-    words, worth, state = one.verdict, one.doubt, "open" if one.status != "agrees" else "agrees"
+def _row(finding: Finding, score: Score) -> Doubt:
+    note = score.notes[finding.index]
+    words, worth, state = finding.verdict, finding.doubt, "open" if finding.status != "agrees" else "agrees"
     if note.doubt and not note.checked:
         words = note.doubt if state == "agrees" else f"{words}; {note.doubt}"
         worth = max(worth, IN_DOUBT)
         state = "in doubt" if state == "agrees" else state
     place = f"string {note.string}, fret {note.fret}"
-    return Doubt(note.onset_s, note.offset_s, place, words, one.settled or state, worth, one)
+    return Doubt(note.onset_s, note.offset_s, place, words, finding.settled or state, worth, finding)

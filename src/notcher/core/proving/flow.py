@@ -36,7 +36,7 @@ class Flow:
         self._begin_s = begin_s
         if self.known:  # twice reweighted: a note far out of the flow does not bend it (Cleveland's bisquare)
             for _ in range(2):
-                off = came_s - np.array([self._fit(float(one))[0] for one in due_s])
+                off = came_s - np.array([self._fit(float(due))[0] for due in due_s])
                 scale = 6 * max(float(np.median(np.abs(off))), 0.004)
                 self.weights = np.clip(1 - (off / scale) ** 2, 0, None) ** 2
 
@@ -86,4 +86,4 @@ def drifts_of(flow: Flow, start_s: float, pace: float) -> tuple[Drift, ...]:
                 worst = float(change[first:last][np.argmax(np.abs(change[first:last]))])
                 span = [start_s + float(grid[at]) * pace for at in (first, last - 1)]
                 found.append(Drift(span[0], span[1], round(worst, 3)))
-    return tuple(sorted(found, key=lambda one: one.start_s))
+    return tuple(sorted(found, key=lambda drift: drift.start_s))

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from notcher.core.arrays import FloatArray
-from notcher.core.score import Curve, Note, Score, Vibrato, retimed
+from notcher.core.score import Note, PitchCurve, Score, Vibrato, retimed
 
 SHORTEST_S, JOINED_S = 0.045, 0.03
 LEAST_BEND = 0.35
@@ -78,7 +78,7 @@ def performed(score: Score, skill: Skill, *, seed: int = 1, begin_s: float = 0.0
         if chance[2] < skill.extra and moved.duration_s > 0.3 and moved.string < score.tuning.strings:
             middle_s = (moved.onset_s + moved.offset_s) / 2
             played.append((Note(middle_s, moved.offset_s, moved.string + 1, max(1, moved.fret - 2)), None))
-    kept = sorted(_untangled(played), key=lambda one: (one[0].onset_s, one[0].string))
+    kept = sorted(_untangled(played), key=lambda played: (played[0].onset_s, played[0].string))
     whole = replace(score, phrases=(), chords=()).with_notes(note for note, _ in kept)
     return Performance(whole, tuple(source for _, source in kept))
 
@@ -98,7 +98,7 @@ def _bent(note: Note, skill: Skill, luck: float, dice: np.random.Generator) -> N
     curve, wave = note.curve, note.vibrato
     if abs(size) >= LEAST_BEND:
         short = (skill.flat_cents + skill.flat_spread_cents * luck) / 100
-        curve = Curve(tuple((time_s, bend * (1 - short / abs(size))) for time_s, bend in curve.points))
+        curve = PitchCurve(tuple((time_s, bend * (1 - short / abs(size))) for time_s, bend in curve.points))
     if wave is not None:
         wave = replace(wave, extent_cents=wave.extent_cents * skill.wave)
         if skill.wave_uneven > 0:
@@ -106,7 +106,7 @@ def _bent(note: Note, skill: Skill, luck: float, dice: np.random.Generator) -> N
     return replace(note, curve=curve, vibrato=wave)
 
 
-def _nervous(curve: Curve, wave: Vibrato, length_s: float, uneven: float, dice: np.random.Generator) -> Curve:
+def _nervous(curve: PitchCurve, wave: Vibrato, length_s: float, uneven: float, dice: np.random.Generator) -> PitchCurve:
     """The curve with a wave on it whose swings differ in length."""
     swings = max(1, int(np.ceil((length_s - wave.from_s) * wave.rate_hz)) + 2)
     lengths = np.maximum(0.4, 1 + uneven * dice.normal(size=swings)) / wave.rate_hz
@@ -115,14 +115,14 @@ def _nervous(curve: Curve, wave: Vibrato, length_s: float, uneven: float, dice: 
     turns = np.interp(np.maximum(times_s - wave.from_s, 0), edges, np.arange(edges.size))
     grown = np.clip((times_s - wave.from_s) / 0.15, 0, 1) * wave.extent_cents / 100
     values = curve.at(times_s) + grown * (1 - np.cos(2 * np.pi * turns))
-    return Curve(tuple(zip(times_s.tolist(), values.tolist(), strict=True)))
+    return PitchCurve(tuple(zip(times_s.tolist(), values.tolist(), strict=True)))
 
 
 def _untangled(notes: list[tuple[Note, int | None]]) -> list[tuple[Note, int | None]]:
     """On one string a note ends where the next begins, and none begins before the one before it has sounded."""
     last: dict[int, int] = {}
     result: list[tuple[Note, int | None]] = []
-    for note, source in sorted(notes, key=lambda one: one[0].onset_s):
+    for note, source in sorted(notes, key=lambda played: played[0].onset_s):
         at = last.get(note.string)
         if at is not None:
             before, its_source = result[at]

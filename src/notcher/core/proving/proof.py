@@ -15,12 +15,12 @@ from notcher.core.hearing import Draft, PitchTrack, support
 from notcher.core.hearing.shape import measured_curve
 from notcher.core.proving.pairing import closest_pairs
 from notcher.core.score import (
-    LEGATO_STRIKES,
-    Curve,
+    LEGATO_ATTACKS,
+    Attack,
     Note,
     Phrase,
+    PitchCurve,
     Score,
-    Strike,
     Tone,
     Vibrato,
     bend_name,
@@ -35,7 +35,7 @@ OTHER_FRET_SEMITONES, OTHER_FRET_SHARE = 0.6, 0.6
 LEAST_BEND = 0.35
 LEAST_FRAMES = 4
 HEARD_SHARE = 0.6
-SURE, STRIKE_SURE = 0.5, 0.9
+SURE, ATTACK_SURE = 0.5, 0.9
 STRAY_BESIDE, SAME_AS_BESIDE, TOGETHER_S = 0.6, 0.5, 0.06
 START_CENTS, WIDE_CENTS, LEAST_WAVE_S = 80.0, 15.0, 0.4
 SAME_S = 0.06
@@ -65,7 +65,7 @@ class Finding:
     """One note of the tab: its status, what was claimed and measured in cents over the fret, and the verdict.
 
     status: agrees, or one of `OPEN`. claimed_cents, measured_cents: where the note's pitch goes, its top when bent;
-    None when nothing was measured. onset_error_ms: late is positive, None when no strike was heard. doubt: 0..1.
+    None when nothing was measured. onset_error_ms: late is positive, None when no attack was heard. doubt: 0..1.
     settled: how a person has dealt with it: "slip", "checked" or "". reached: start, top and end, where measured.
     partner: index of the heard note that goes with it. vibrato: what was heard, if any.
     """
@@ -108,12 +108,12 @@ class Proof:
     @property
     def proved(self) -> bool:
         """Whether nothing is left open."""
-        return not any(one.open for one in self.notes) and not self.unwritten
+        return not any(finding.open for finding in self.notes) and not self.unwritten
 
     def left_open(self, score: Score) -> dict[Phrase, int]:
         """Return how many findings of each phrase are open; at 0 it is proved."""
-        times_s = [score.notes[one.index].onset_s for one in self.notes if one.open]
-        times_s = sorted(times_s + [one.onset_s for one in self.unwritten])
+        times_s = [score.notes[finding.index].onset_s for finding in self.notes if finding.open]
+        times_s = sorted(times_s + [unwritten.onset_s for unwritten in self.unwritten])
         return {
             phrase: bisect_left(times_s, phrase.end_s) - bisect_left(times_s, phrase.start_s)
             for phrase in score.phrases
@@ -147,11 +147,11 @@ def prove(score: Score, heard: Draft, *, known: Known | None = None) -> Proof:
         if index not in taken
         and note.certainty >= SURE
         and not _written_over(score, heard, note)
-        and not _set_aside(score, note.onset_s, heard.score.sounding_midi(note))
+        and not _is_excluded(score, note.onset_s, heard.score.sounding_midi(note))
     ]
     return Proof(
-        tuple(sorted(findings, key=lambda one: (-one.doubt, one.index))),
-        tuple(sorted(unwritten, key=lambda one: (-one.doubt, one.onset_s))),
+        tuple(sorted(findings, key=lambda finding: (-finding.doubt, finding.index))),
+        tuple(sorted(unwritten, key=lambda unwritten: (-unwritten.doubt, unwritten.onset_s))),
     )
 
 
@@ -191,7 +191,7 @@ def _deviation(score: Score, note: Note, heard: Draft, shift_s: float) -> FloatA
 
 
 def _nearest_track(score: Score, note: Note, heard: Draft, shift_s: float) -> PitchTrack:
-    others = heard.listening.voices[1:] if heard.listening is not None else ()
+    others = heard.analysis.tracks[1:] if heard.analysis is not None else ()
     base = heard.score.tuning.offset_cents / 100 + score.sounding_midi(note)
 
     def fits(track: PitchTrack) -> int:
@@ -220,7 +220,7 @@ class _Case:
     other: Note | None
     same_fret: bool
     partner: int | None
-    alone: bool  # no band plays with it, so that strikes can be told
+    alone: bool  # no band plays with it, so that attacks can be told
     beside: tuple[float, ...]  # other strings that sound with it: where, in semitones over its fret
 
     @property
@@ -247,7 +247,7 @@ class _Case:
 def _case(score: Score, index: int, heard: Draft, partner: int | None) -> _Case:
     note, other = score.notes[index], heard.score.notes[partner] if partner is not None else None
     same = other is not None and abs(heard.score.sounding_midi(other) - score.sounding_midi(note)) < 0.5
-    alone = heard.listening is None or heard.listening.alone
+    alone = heard.analysis is None or heard.analysis.alone
     return _Case(index, note, other, same, partner, alone, _beside(score, index))
 
 
@@ -278,20 +278,20 @@ def _finding(score: Score, case: _Case, heard: Draft) -> Finding:
 
 def _borne_out(score: Score, case: _Case, heard: Draft) -> bool:
     """Whether a note that the followed lead does not hold is there all the same, under a band."""
-    if case.alone or heard.listening is None:
+    if case.alone or heard.analysis is None:
         return False
-    found = support(score, case.note, heard.listening, offset_cents=heard.score.tuning.offset_cents)
+    found = support(score, case.note, heard.analysis, offset_cents=heard.score.tuning.offset_cents)
     return found is not None and found.enough
 
 
 def _bent_or_timing(case: _Case, deviation: FloatArray) -> Finding:
     """The fret is right: hold the bend against its claim, then the rest."""
     note, other, aim = case.note, case.other, case.aim
-    curve, wave = measured_curve(deviation, struck=note.strike not in LEGATO_STRIKES)
+    curve, wave = measured_curve(deviation, struck=note.attack not in LEGATO_ATTACKS)
     top = _top(curve.at(np.linspace(0, note.duration_s, 200)), aim)
     heard_bent = other is not None and case.same_fret and other.reading.bend_semitones != 0
     stray = bool(case.beside) and abs(top) < STRAY_BESIDE  # one string's pitch pulls at the other's
-    if any(abs(top - one) < SAME_AS_BESIDE for one in case.beside) and abs(top - aim) > FLAT_SEMITONES:
+    if any(abs(top - other) < SAME_AS_BESIDE for other in case.beside) and abs(top - aim) > FLAT_SEMITONES:
         return _timing(case, None)  # what was followed is the other string
     if abs(aim) < LEAST_BEND and (stray or not heard_bent):
         top = 0.0  # a scrap of the next note is no bend: only what was heard as one is
@@ -301,10 +301,10 @@ def _bent_or_timing(case: _Case, deviation: FloatArray) -> Finding:
     else:
         found = _timing(case, top)
     reached = _reached(note, curve, top)
-    return _with_asides(replace(found, reached=reached, vibrato=wave), note)
+    return _with_mentions(replace(found, reached=reached, vibrato=wave), note)
 
 
-def _reached(note: Note, curve: Curve, top: float) -> tuple[Reached, ...]:
+def _reached(note: Note, curve: PitchCurve, top: float) -> tuple[Reached, ...]:
     ends = np.array([0.0, note.duration_s])
     claimed, measured = note.curve.at(ends), curve.at(ends)
     rows = (
@@ -315,7 +315,7 @@ def _reached(note: Note, curve: Curve, top: float) -> tuple[Reached, ...]:
     return tuple(Reached(where, round(100 * a, 1), round(100 * b, 1)) for where, a, b in rows)
 
 
-def _with_asides(found: Finding, note: Note) -> Finding:
+def _with_mentions(found: Finding, note: Note) -> Finding:
     """Mention what is no error but worth a look: where a bend begins, a vibrato more or less."""
     start = found.reached[0]
     above = start.measured_cents - start.claimed_cents
@@ -369,22 +369,22 @@ def _fret_words(fret: float) -> str:
 def _timing(case: _Case, measured: float | None) -> Finding:
     """What is left to say when the pitch is right: when it begins, and how it was struck."""
     note, other, late_s = case.note, case.other, case.late_s
-    legato = note.strike in LEGATO_STRIKES
+    legato = note.attack in LEGATO_ATTACKS
     if other is None:
-        if legato or note.strike is Strike.SWELL:
+        if legato or note.attack is Attack.SWELL:
             return case.found("agrees", measured, "agrees", 0.125)
-        doubled = any(abs(one) < SAME_AS_BESIDE for one in case.beside)
+        doubled = any(abs(other) < SAME_AS_BESIDE for other in case.beside)
         if not case.alone and not doubled:
             return case.found("agrees", measured, "agrees; no strike of its own was heard through the band", 0.3)
         return case.found("strike", measured, "was not struck here: its pitch was sounding already", 0.5)
     if abs(late_s) > ONSET_S:
         words = f"begins {abs(late_s) * 1000:.0f} ms {'later' if late_s > 0 else 'earlier'} than claimed"
         return case.found("onset", measured, words, min(0.95, 0.45 + 2 * abs(late_s)))
-    tapped = note.strike is Strike.TAP  # a tap is a blow too: nothing in the sound tells it from a pick for sure
+    tapped = note.attack is Attack.TAP  # a tap is a blow too: nothing in the sound tells it from a pick for sure
     damped = tapped or other.tone in (Tone.PALM_MUTE, Tone.DEAD)
-    told = other.certainty > STRIKE_SURE and note.duration_s >= SHORTEST_TOLD_S
-    if legato != (other.strike in LEGATO_STRIKES) and told and not damped:
-        words = f"{'was struck again' if legato else 'was slurred'}, where {note.strike} was claimed"
+    told = other.certainty > ATTACK_SURE and note.duration_s >= SHORTEST_TOLD_S
+    if legato != (other.attack in LEGATO_ATTACKS) and told and not damped:
+        words = f"{'was struck again' if legato else 'was slurred'}, where {note.attack} was claimed"
         if not case.alone:
             return case.found("agrees", measured, f"agrees; maybe {words}", 0.25)
         return case.found("strike", measured, words, 0.4)
@@ -402,9 +402,12 @@ def _beside(score: Score, index: int) -> tuple[float, ...]:
     )
 
 
-def _set_aside(score: Score, onset_s: float, midi: float) -> bool:
+def _is_excluded(score: Score, onset_s: float, midi: float) -> bool:
     """Whether the instructor has said that this is not the solo's."""
-    return any(abs(one.onset_s - onset_s) < SAME_S and abs(one.midi - midi) < 0.6 for one in score.asides)
+    return any(
+        abs(heard_note.onset_s - onset_s) < SAME_S and abs(heard_note.midi - midi) < 0.6
+        for heard_note in score.excluded
+    )
 
 
 def _written_over(score: Score, heard: Draft, note: Note) -> bool:
@@ -413,6 +416,6 @@ def _written_over(score: Score, heard: Draft, note: Note) -> bool:
     for other in score.notes[: score.first_after(note.onset_s + 0.02)]:
         if other.offset_s > note.onset_s + 0.03 and note.onset_s - other.onset_s < 12:
             claimed = score.pitch_at(other, note.onset_s - other.onset_s)
-            if abs(claimed - pitch) < 0.6 and note.strike in LEGATO_STRIKES:
+            if abs(claimed - pitch) < 0.6 and note.attack in LEGATO_ATTACKS:
                 return True
     return False

@@ -14,7 +14,7 @@ import numpy as np
 
 from notcher.core.arrays import FloatArray
 from notcher.core.errors import CancelCheck, Cancelled, Progress, never_cancelled, no_progress
-from notcher.core.score import LEGATO_STRIKES, End, Note, Score, Strike, Tone, midi_to_hz
+from notcher.core.score import LEGATO_ATTACKS, Attack, End, Note, Score, Tone, midi_to_hz
 from notcher.core.sound import Clip
 
 SAMPLE_RATE = 44_100
@@ -31,13 +31,13 @@ WORKERS, CHAINS_AT_ONCE, BLOCK_SAMPLES = 2, 32, 120_000
 FRET_LOSS = 0.012  # a shorter string, held by a finger, rings shorter (common practice, no source)
 SQUEAL_PARTIAL = 6
 LEVELS = {
-    Strike.PICK: 1.0,
-    Strike.REPICK: 1.0,
-    Strike.SWELL: 0.9,
-    Strike.TAP: 0.6,
-    Strike.HAMMER: 0.55,
-    Strike.PULL: 0.5,
-    Strike.SLIDE: 0.6,
+    Attack.PICK: 1.0,
+    Attack.REPICK: 1.0,
+    Attack.SWELL: 0.9,
+    Attack.TAP: 0.6,
+    Attack.HAMMER: 0.55,
+    Attack.PULL: 0.5,
+    Attack.SLIDE: 0.6,
 }
 FADES_S = {End.CHOKED: 0.006, End.STOPS: 0.02, End.RINGS: 0.12, End.SLIDES_AWAY: 0.1, End.RUNS_ON: 0.006}
 
@@ -95,7 +95,7 @@ def _chains(score: Score) -> list[list[Note]]:
         chain = last_on_string.get(note.string)
         linked = (
             chain is not None
-            and note.strike in LEGATO_STRIKES
+            and note.attack in LEGATO_ATTACKS
             and abs(note.onset_s - chain[-1].offset_s) < LINK_S
             and chain[-1].tone is not Tone.DEAD
         )
@@ -163,12 +163,12 @@ def _pitch_midi(shapes: Sequence[_Shape], index: int, score: Score, sample_rate:
     midi = fretted + note.curve.at(times_s)
     if note.vibrato is not None:
         midi = midi + note.vibrato.at(times_s)
-    if index == 0 and note.strike is Strike.SLIDE:
+    if index == 0 and note.attack is Attack.SLIDE:
         midi = midi + _staircase(times_s, 4)
     if note.end is End.SLIDES_AWAY:
         midi = midi + _staircase(note.duration_s - times_s, 5)
     following = shapes[index + 1].note if index + 1 < len(shapes) else None
-    if following is not None and following.strike is Strike.SLIDE:
+    if following is not None and following.attack is Attack.SLIDE:
         frets = following.fret - note.fret
         remaining_s = (shape.last - shape.first) / sample_rate - times_s
         passed = np.ceil(np.clip(abs(frets) - remaining_s / SLIDE_STEP_S, 0, max(abs(frets) - 1, 0)))
@@ -200,7 +200,7 @@ def _envelopes(shapes: Sequence[_Shape], partials: FloatArray, pitch_hz: FloatAr
         np.divide(-times_s, decay_s.astype(np.float32), out=level)
         np.exp(level, out=level)
         level *= strength.astype(np.float32)
-        if note.strike is Strike.SWELL:
+        if note.attack is Attack.SWELL:
             level *= np.minimum(times_s / min(0.3, 0.6 * note.duration_s), 1) ** 2
         _fade_out(level, note, sample_rate)
     attack = min(round(0.0015 * sample_rate), result.shape[1])
@@ -228,8 +228,8 @@ def _fade_out(level: FloatArray, note: Note, sample_rate: int) -> None:
 def _partials(note: Note, partials: FloatArray, pitch_hz: float) -> tuple[FloatArray, FloatArray]:
     """Strength and decay time (seconds) of partials of a note; shape (k, 1) each."""
     strength = np.abs(np.sin(np.pi * partials * PLUCK_AT) * np.sin(np.pi * partials * PICKUP_AT)) / partials
-    bright_hz = 3200.0 if note.strike in (Strike.PICK, Strike.REPICK) else 1900.0
-    strength = strength * LEVELS[note.strike] * np.exp(-partials * pitch_hz / bright_hz)
+    bright_hz = 3200.0 if note.attack in (Attack.PICK, Attack.REPICK) else 1900.0
+    strength = strength * LEVELS[note.attack] * np.exp(-partials * pitch_hz / bright_hz)
     decay_s = 3.2 * (220.0 / max(pitch_hz, 80.0)) ** 0.35 / (1 + (partials * pitch_hz / 2600.0) ** 1.3)
     decay_s = decay_s * (1 - FRET_LOSS * note.fret)
     if note.tone is Tone.PALM_MUTE:
@@ -246,7 +246,7 @@ def _partials(note: Note, partials: FloatArray, pitch_hz: float) -> tuple[FloatA
 
 def _add_pick_noise(sound: FloatArray, shapes: Sequence[_Shape], sample_rate: int, noise: np.random.Generator) -> None:
     for shape in shapes:
-        if shape.note.strike in (Strike.PICK, Strike.REPICK):
+        if shape.note.attack in (Attack.PICK, Attack.REPICK):
             loud = 0.22 if shape.note.tone is Tone.DEAD else 0.07
             span = min(round(0.012 * sample_rate), sound.size - shape.first)
             click = noise.standard_normal(span) * np.exp(-np.arange(span) / (0.0025 * sample_rate))

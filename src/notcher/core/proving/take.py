@@ -20,9 +20,9 @@ from notcher.core.proving.pairing import closest_pairs
 from notcher.core.proving.proof import Finding, Proof, Unwritten, evidence, prove
 from notcher.core.proving.warping import MOST_CELLS, line, warped
 from notcher.core.score import (
-    NO_PULSE,
+    NO_BEAT_MAP,
+    BeatMap,
     Phrase,
-    Pulse,
     Result,
     Score,
     Tone,
@@ -99,15 +99,15 @@ class PhraseReport:
 
     @property
     def missed(self) -> tuple[Played, ...]:
-        return tuple(one for one in self.notes if one.finding.status == "missing")
+        return tuple(played for played in self.notes if played.finding.status == "missing")
 
     @property
     def wrong(self) -> tuple[Played, ...]:
-        return tuple(one for one in self.notes if one.finding.status == "pitch")
+        return tuple(played for played in self.notes if played.finding.status == "pitch")
 
     @property
     def bends(self) -> tuple[Played, ...]:
-        return tuple(one for one in self.notes if one.landed_cents is not None)
+        return tuple(played for played in self.notes if played.landed_cents is not None)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -127,7 +127,7 @@ class TakeReport:
     def verdict(self) -> Result:
         """The worst of the phrases'."""
         order = (Result.CLEAN, Result.SHAKY, Result.MISSED)
-        return max((one.verdict for one in self.phrases), key=order.index, default=Result.MISSED)
+        return max((phrase_report.verdict for phrase_report in self.phrases), key=order.index, default=Result.MISSED)
 
 
 def hear_take(
@@ -177,17 +177,21 @@ def report(
     aligned = _aligned(written, flow)
     proof = prove(aligned, heard)
     played = [
-        _played(aligned, written, one, heard, flow, begin_s, indices[one.index])
-        for one in sorted(proof.notes, key=lambda one: one.index)
+        _played(aligned, written, finding, heard, flow, begin_s, indices[finding.index])
+        for finding in sorted(proof.notes, key=lambda finding: finding.index)
     ]
     limits = thresholds or Thresholds()
     plain = [
-        one for one in score.phrases if not one.section and one.start_s < end_s - 0.02 and one.end_s > start_s + 0.02
+        phrase
+        for phrase in score.phrases
+        if not phrase.section and phrase.start_s < end_s - 0.02 and phrase.end_s > start_s + 0.02
     ]
     phrases = plain or [Phrase(start_s, end_s, "This stretch")]
     drifts = drifts_of(flow, start_s, pace)
-    reports = [_phrase(score, one, played, proof, flow, drifts, limits, start_s, pace) for one in phrases]
-    return TakeReport(heard, aligned, indices, pace, tuple(one for one in reports if one.notes))
+    reports = [_phrase(score, phrase, played, proof, flow, drifts, limits, start_s, pace) for phrase in phrases]
+    return TakeReport(
+        heard, aligned, indices, pace, tuple(phrase_report for phrase_report in reports if phrase_report.notes)
+    )
 
 
 def _practised(score: Score, start_s: float, end_s: float, pace: float) -> Score:
@@ -259,74 +263,76 @@ def _aligned(written: Score, flow: Flow) -> Score:
         length_s = note.duration_s * flow.slope(note.onset_s)
         notes.append(retimed(note, onset_s, onset_s + length_s))
     phrases = tuple(
-        replace(one, start_s=begin, end_s=end)
-        for one in written.phrases
-        if (end := flow.at(one.end_s)) > (begin := max(0.0, flow.at(one.start_s)))
+        replace(phrase, start_s=begin, end_s=end)
+        for phrase in written.phrases
+        if (end := flow.at(phrase.end_s)) > (begin := max(0.0, flow.at(phrase.start_s)))
     )
-    pulse = _played_pulse(written, flow)
-    return replace(written, phrases=phrases, chords=(), pulse=pulse).with_notes(notes)
+    beat_map = _played_beats(written, flow)
+    return replace(written, phrases=phrases, chords=(), beat_map=beat_map).with_notes(notes)
 
 
-def _played_pulse(written: Score, flow: Flow) -> Pulse:
+def _played_beats(written: Score, flow: Flow) -> BeatMap:
     """The beats where this player put them."""
-    if not written.pulse.known:
-        return NO_PULSE
+    if not written.beat_map.known:
+        return NO_BEAT_MAP
     length_s = max(note.offset_s for note in written.notes)
-    first, last = written.pulse.beat_at(np.array([0.0, length_s]))
+    first, last = written.beat_map.beat_at(np.array([0.0, length_s]))
     beats = np.arange(np.floor(first), np.ceil(last) + 1)
     anchors = [
-        (flow.at(float(due)), float(beat)) for due, beat in zip(written.pulse.time_at(beats), beats, strict=True)
+        (flow.at(float(due)), float(beat)) for due, beat in zip(written.beat_map.time_at(beats), beats, strict=True)
     ]
     rising = all(a[0] < b[0] for a, b in pairwise(anchors))
-    return Pulse(tuple(anchors), written.pulse.meter) if rising and len(anchors) > 1 else NO_PULSE
+    return BeatMap(tuple(anchors), written.beat_map.meter) if rising and len(anchors) > 1 else NO_BEAT_MAP
 
 
 # --- what is said of each note ---
 def _played(
-    aligned: Score, written: Score, one: Finding, heard: Draft, flow: Flow, begin_s: float | None, index: int
+    aligned: Score, written: Score, finding: Finding, heard: Draft, flow: Flow, begin_s: float | None, index: int
 ) -> Played:
-    note, due_s = aligned.notes[one.index], written.notes[one.index].onset_s
-    came_s = heard.score.notes[one.partner].onset_s if one.partner is not None else None
+    note, due_s = aligned.notes[finding.index], written.notes[finding.index].onset_s
+    came_s = heard.score.notes[finding.partner].onset_s if finding.partner is not None else None
     late_ms = None if came_s is None or begin_s is None else 1000 * (came_s - begin_s - due_s)
     uneven_ms = None if came_s is None else 1000 * (came_s - flow.at(due_s))
     size = note.reading.bend_semitones
     landed = None
-    right = one.status not in ("missing", "pitch")
+    right = finding.status not in ("missing", "pitch")
     pushed = size >= LEAST_BEND and {"bend", "prebend"} & set(note.reading.names)
     if (
         pushed
-        and one.measured_cents is not None
+        and finding.measured_cents is not None
         and right
         and note.tone is Tone.NORMAL
-        and not _in_unison(aligned, one)
+        and not _in_unison(aligned, finding)
     ):
-        landed = round(one.measured_cents - one.claimed_cents, 1)
+        landed = round(finding.measured_cents - finding.claimed_cents, 1)
     uneven = None
     if note.vibrato is not None:  # a wave too uneven to be called a vibrato is one all the same
         times_s, semitones = evidence(aligned, note, heard)
-        settled = (times_s > (one.vibrato or note.vibrato).from_s + GROWING_S) & (times_s < note.duration_s - EDGE_S)
+        settled = (times_s > (finding.vibrato or note.vibrato).from_s + GROWING_S) & (
+            times_s < note.duration_s - EDGE_S
+        )
         uneven = wave_unevenness(times_s[settled], semitones[settled])
     return Played(
         index,
-        one,
+        finding,
         late_ms,
         uneven_ms,
         snapped_bend(size) if landed is not None else 0.0,
         landed,
-        one.vibrato if note.vibrato is not None else None,
+        finding.vibrato if note.vibrato is not None else None,
         uneven,
     )
 
 
-def _in_unison(aligned: Score, one: Finding) -> bool:
+def _in_unison(aligned: Score, finding: Finding) -> bool:
     """Whether another string is held at the pitch that a bend goes to: which of the two was followed is not known."""
-    note = aligned.notes[one.index]
+    note = aligned.notes[finding.index]
     goal = aligned.sounding_midi(note) + note.reading.bend_semitones
     return any(
         other.string != note.string
         and min(other.offset_s, note.offset_s) - max(other.onset_s, note.onset_s) > TOGETHER_S
         and abs(aligned.sounding_midi(other) - goal) < 2 * SAME_SEMITONES
-        for other in aligned.notes[max(0, one.index - 4) : one.index + 5]
+        for other in aligned.notes[max(0, finding.index - 4) : finding.index + 5]
     )
 
 
@@ -369,30 +375,30 @@ def _phrase(
     pace: float,
 ) -> PhraseReport:
     notes = tuple(
-        one for one in played if phrase.start_s - 0.02 <= score.notes[one.index].onset_s < phrase.end_s - 0.02
+        played for played in played if phrase.start_s - 0.02 <= score.notes[played.index].onset_s < phrase.end_s - 0.02
     )
     begin, end = (flow.at((time_s - start_s) / pace) for time_s in (phrase.start_s, phrase.end_s))
-    extra = tuple(one for one in proof.unwritten if begin - 0.1 <= one.onset_s < end)
-    late = [one.late_ms for one in notes if one.late_ms is not None and one.right]
-    uneven = [one.uneven_ms for one in notes if one.uneven_ms is not None and one.right]
+    extra = tuple(unwritten for unwritten in proof.unwritten if begin - 0.1 <= unwritten.onset_s < end)
+    late = [played.late_ms for played in notes if played.late_ms is not None and played.right]
+    uneven = [played.uneven_ms for played in notes if played.uneven_ms is not None and played.right]
     bias = float(np.median(late)) if late else None
     spread = SPREAD_OF_MEDIAN * float(np.median(np.abs(uneven))) if len(uneven) > 2 else None
-    gone = tuple(one for one in drifts if one.start_s < phrase.end_s and one.end_s > phrase.start_s)
+    gone = tuple(drift for drift in drifts if drift.start_s < phrase.end_s and drift.end_s > phrase.start_s)
     found = PhraseReport(phrase, notes, extra, gone, bias, spread, Result.SHAKY)
     return replace(found, verdict=verdict(found, limits))
 
 
-def verdict(one: PhraseReport, limits: Thresholds) -> Result:
+def verdict(phrase_report: PhraseReport, limits: Thresholds) -> Result:
     """Return clean, shaky or missed by the thresholds. Clean bears no drift, and extra notes count as faults."""
-    count = max(1, len(one.notes))
-    faults = len(one.missed) + len(one.wrong)
+    count = max(1, len(phrase_report.notes))
+    faults = len(phrase_report.missed) + len(phrase_report.wrong)
     if faults / count > limits.missed_share:
         return Result.MISSED
-    landed = [abs(bend.landed_cents) for bend in one.bends if bend.landed_cents is not None]
+    landed = [abs(bend.landed_cents) for bend in phrase_report.bends if bend.landed_cents is not None]
     clean = (
-        (faults + len(one.extra)) / count <= limits.clean_share
-        and not one.drifts
-        and (one.spread_ms or 0.0) <= limits.spread_ms
+        (faults + len(phrase_report.extra)) / count <= limits.clean_share
+        and not phrase_report.drifts
+        and (phrase_report.spread_ms or 0.0) <= limits.spread_ms
         and (float(np.median(landed)) if landed else 0.0) <= limits.bend_cents
     )
     return Result.CLEAN if clean else Result.SHAKY
@@ -400,4 +406,9 @@ def verdict(one: PhraseReport, limits: Thresholds) -> Result:
 
 def judged(report: TakeReport, limits: Thresholds) -> TakeReport:
     """Return the report with every phrase's verdict by other thresholds."""
-    return replace(report, phrases=tuple(replace(one, verdict=verdict(one, limits)) for one in report.phrases))
+    return replace(
+        report,
+        phrases=tuple(
+            replace(phrase_report, verdict=verdict(phrase_report, limits)) for phrase_report in report.phrases
+        ),
+    )

@@ -2,7 +2,7 @@
 
 from itertools import pairwise
 
-from notcher.core.score.note import LEGATO_STRIKES, End, Note, Strike, Tone
+from notcher.core.score.note import LEGATO_ATTACKS, Attack, End, Note, Tone
 from notcher.core.score.score import Score
 
 TOGETHER_S = 0.03
@@ -12,7 +12,7 @@ STACCATO_SHARE, STACCATO_LONGEST_GAP_S = 0.55, 1.0
 """A note damped before this share of the way to the next onset is cut short (common practice, no source)."""
 UNISON_SEMITONES = (0.5, 4.5)
 
-_STRIKE_NAMES = {Strike.HAMMER: "hammer", Strike.PULL: "pull", Strike.TAP: "tap", Strike.SWELL: "swell"}
+_ATTACK_NAMES = {Attack.HAMMER: "hammer", Attack.PULL: "pull", Attack.TAP: "tap", Attack.SWELL: "swell"}
 _TONE_NAMES = {
     Tone.NATURAL_HARMONIC: "natural_harmonic",
     Tone.SQUEAL_HARMONIC: "squeal_harmonic",
@@ -26,9 +26,9 @@ def techniques(score: Score, index: int) -> tuple[str, ...]:
     """Return every name of the vocabulary that fits a note, read off its values and its neighbours'."""
     note = score.notes[index]
     names = list(note.reading.names)
-    if note.strike in _STRIKE_NAMES:
-        names.append(_STRIKE_NAMES[note.strike])
-    if note.strike is Strike.SLIDE:
+    if note.attack in _ATTACK_NAMES:
+        names.append(_ATTACK_NAMES[note.attack])
+    if note.attack is Attack.SLIDE:
         names.append("slide" if _previous_on_string(score, index) else "slide_in")
     if note.tone in _TONE_NAMES:
         names.append(_TONE_NAMES[note.tone])
@@ -71,7 +71,7 @@ def _in_trill(score: Score, index: int) -> bool:
         four = run[first : first + 4]
         alternates = four[0].fret == four[2].fret != four[1].fret == four[3].fret
         quick = all(b.onset_s - a.onset_s <= TRILL_LONGEST_S for a, b in pairwise(four))
-        if alternates and quick and note in four and all(other.strike in LEGATO_STRIKES for other in four[1:]):
+        if alternates and quick and note in four and all(other.attack in LEGATO_ATTACKS for other in four[1:]):
             return True
     return False
 

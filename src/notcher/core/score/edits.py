@@ -4,9 +4,9 @@ from dataclasses import replace
 
 import numpy as np
 
-from notcher.core.score.curve import Curve
-from notcher.core.score.note import End, Note, Strike
-from notcher.core.score.pulse import Pulse
+from notcher.core.score.beat_map import BeatMap
+from notcher.core.score.note import Attack, End, Note
+from notcher.core.score.pitch_curve import PitchCurve
 from notcher.core.score.score import Chord, Phrase, Score
 
 SHORTEST_S = 0.02
@@ -32,7 +32,7 @@ def split(score: Score, index: int, time_s: float) -> tuple[Score, int]:
     rest = replace(
         note,
         onset_s=time_s,
-        strike=Strike.PICK,
+        attack=Attack.PICK,
         curve=_part(note.curve, at_s, note.duration_s),
         vibrato=None if wave is None else replace(wave, from_s=max(0.0, wave.from_s - at_s)),
         raked=False,
@@ -41,14 +41,14 @@ def split(score: Score, index: int, time_s: float) -> tuple[Score, int]:
     return changed, changed.notes.index(rest)
 
 
-def _part(curve: Curve, start_s: float, end_s: float) -> Curve:
+def _part(curve: PitchCurve, start_s: float, end_s: float) -> PitchCurve:
     """A curve between two times, counted from the first; flat stays flat."""
     if not curve.points:
         return curve
     inside = [(t - start_s, b) for t, b in curve.points if start_s < t < end_s]
     first, last = (float(b) for b in curve.at(np.array([start_s, end_s])))
     points = [(0.0, first), *inside, (end_s - start_s, last)]
-    return Curve() if all(abs(b) < 1e-9 for _, b in points) else Curve(tuple(points))
+    return PitchCurve() if all(abs(b) < 1e-9 for _, b in points) else PitchCurve(tuple(points))
 
 
 def _swapped(score: Score, index: int, *notes: Note) -> Score:
@@ -74,7 +74,7 @@ def joined_with_next(score: Score, index: int) -> Score:
         points = [*(note.curve.points or ((0.0, 0.0),))]
         points += [(note.duration_s, first_end)] if points[-1][0] < note.duration_s else []
         points += [(t + shift_s, b) for t, b in second.curve.points if t + shift_s > points[-1][0] + 1e-4]
-        curve = Curve(tuple(points))
+        curve = PitchCurve(tuple(points))
     wave = note.vibrato
     if wave is None and second.vibrato is not None:
         wave = replace(second.vibrato, from_s=second.vibrato.from_s + shift_s)
@@ -100,12 +100,12 @@ def with_end(score: Score, index: int, offset_s: float) -> Score:
     return score.with_note(index, offset_s=offset_s)
 
 
-def snapped_onset(onset_s: float, strikes_s: np.ndarray, direction: int) -> float:
-    """Return the next strike that was heard, in a direction (-1 earlier, 1 later); the same time when there is none.
+def snapped_onset(onset_s: float, attacks_s: np.ndarray, direction: int) -> float:
+    """Return the next attack that was heard, in a direction (-1 earlier, 1 later); the same time when there is none.
 
     strikes_s: shape (n,), rising, seconds.
     """
-    later = strikes_s[strikes_s > onset_s + 1e-3] if direction > 0 else strikes_s[strikes_s < onset_s - 1e-3]
+    later = attacks_s[attacks_s > onset_s + 1e-3] if direction > 0 else attacks_s[attacks_s < onset_s - 1e-3]
     if later.size == 0:
         return onset_s
     return float(later[0] if direction > 0 else later[-1])
@@ -118,7 +118,7 @@ def with_curve_point(score: Score, index: int, point: int, time_s: float, semito
     low = points[point - 1][0] + 0.005 if point > 0 else 0.0
     high = points[point + 1][0] - 0.005 if point + 1 < len(points) else note.duration_s
     points[point] = (float(np.clip(time_s, low, max(low, high))), semitones)
-    return score.with_note(index, curve=Curve(tuple(points)))
+    return score.with_note(index, curve=PitchCurve(tuple(points)))
 
 
 def with_new_curve_point(score: Score, index: int, time_s: float) -> tuple[Score, int]:
@@ -134,7 +134,7 @@ def with_new_curve_point(score: Score, index: int, time_s: float) -> tuple[Score
         raise ValueError("the curve has a point there already")
     points.append((time_s, float(note.curve.at(np.array([time_s]))[0])))
     points.sort()
-    changed = score.with_note(index, curve=Curve(tuple(points)))
+    changed = score.with_note(index, curve=PitchCurve(tuple(points)))
     return changed, [t for t, _ in points].index(time_s)
 
 
@@ -143,7 +143,7 @@ def without_curve_point(score: Score, index: int, point: int) -> Score:
     points = list(score.notes[index].curve.points)
     del points[point]
     flat = all(abs(bend) < 1e-9 for _, bend in points)
-    return score.with_note(index, curve=Curve() if flat else Curve(tuple(points)))
+    return score.with_note(index, curve=PitchCurve() if flat else PitchCurve(tuple(points)))
 
 
 def unchecked_where_changed(before: Score, after: Score) -> Score:
@@ -160,7 +160,7 @@ def unchecked_where_changed(before: Score, after: Score) -> Score:
 
 def _claim(note: Note) -> tuple[object, ...]:
     """What a recording can speak for or against."""
-    return (note.onset_s, note.offset_s, note.string, note.fret, note.strike, note.tone, note.curve, note.vibrato)
+    return (note.onset_s, note.offset_s, note.string, note.fret, note.attack, note.tone, note.curve, note.vibrato)
 
 
 # --- lanes above the tab ---
@@ -173,26 +173,26 @@ def with_chord(score: Score, start_s: float, name: str) -> Score:
 
 
 def with_beat_at(score: Score, beat: float, time_s: float) -> Score:
-    """Drag one beat of the pulse to a time; the beats around it follow, far ones stay.
+    """Drag one beat of the beat map to a time; the beats around it follow, far ones stay.
 
-    Raises: ValueError when the pulse is not known, or would run backwards.
+    Raises: ValueError when the beat map is not known, or would run backwards.
     """
-    pulse = score.pulse
-    if not pulse.known:
+    beat_map = score.beat_map
+    if not beat_map.known:
         raise ValueError("there is no pulse yet; tap it first")
     beat = float(round(beat))
     around = [beat - 5, beat - 4, beat - 1, beat + 1, beat + 4, beat + 5]
-    anchors = {b: t for t, b in pulse.anchors if abs(b - beat) > 1e-6}
+    anchors = {b: t for t, b in beat_map.anchors if abs(b - beat) > 1e-6}
     for at in around:
-        anchors.setdefault(at, float(pulse.time_at(np.array([at]))[0]))
-    shift = time_s - float(pulse.time_at(np.array([beat]))[0])
+        anchors.setdefault(at, float(beat_map.time_at(np.array([at]))[0]))
+    shift = time_s - float(beat_map.time_at(np.array([beat]))[0])
     for at in (beat - 1, beat + 1):  # half of the way for the neighbours, so that no single beat is squeezed
         anchors[at] += shift / 2
     anchors[beat] = time_s
-    return replace(score, pulse=Pulse(tuple((t, b) for b, t in sorted(anchors.items())), pulse.meter))
+    return replace(score, beat_map=BeatMap(tuple((t, b) for b, t in sorted(anchors.items())), beat_map.meter))
 
 
 def with_phrase_near(score: Score, phrase: Phrase, fret: int | None) -> Score:
     """Wish a phrase to be played around a fret, or nowhere in particular."""
-    phrases = tuple(replace(one, near_fret=fret) if one == phrase else one for one in score.phrases)
+    phrases = tuple(replace(phrase, near_fret=fret) if phrase == phrase else phrase for phrase in score.phrases)
     return replace(score, phrases=phrases)

@@ -2,9 +2,9 @@
 
 from dataclasses import replace
 
-from notcher.core.score.curve import Curve
+from notcher.core.score.beat_map import BeatMap
 from notcher.core.score.note import Note
-from notcher.core.score.pulse import Pulse
+from notcher.core.score.pitch_curve import PitchCurve
 from notcher.core.score.score import Score
 
 EDGE_S = 0.02
@@ -28,18 +28,18 @@ def excerpt(score: Score, start_s: float, end_s: float, *, pace: float = 1.0, le
         if start_s - EDGE_S <= note.onset_s < end_s - EDGE_S
     ]
     running = score.chord_at(start_s)
-    chords = [replace(one, start_s=at(one.start_s)) for one in score.chords if start_s < one.start_s < end_s]
+    chords = [replace(chord, start_s=at(chord.start_s)) for chord in score.chords if start_s < chord.start_s < end_s]
     if running:
-        first = next(one for one in score.chords if one.name == running)
+        first = next(chord for chord in score.chords if chord.name == running)
         chords.insert(0, replace(first, start_s=at(start_s)))
     phrases = tuple(
-        replace(one, start_s=at(max(one.start_s, start_s)), end_s=at(min(one.end_s, end_s)))
-        for one in score.phrases
-        if one.start_s < end_s - EDGE_S and one.end_s > start_s + EDGE_S
+        replace(phrase, start_s=at(max(phrase.start_s, start_s)), end_s=at(min(phrase.end_s, end_s)))
+        for phrase in score.phrases
+        if phrase.start_s < end_s - EDGE_S and phrase.end_s > start_s + EDGE_S
     )
-    anchors = tuple((lead_s + (time_s - start_s) / pace, beat) for time_s, beat in score.pulse.anchors)
-    pulse = Pulse(anchors, score.pulse.meter)
-    return replace(score, pulse=pulse, chords=tuple(chords), phrases=phrases, marks=()).with_notes(notes)
+    anchors = tuple((lead_s + (time_s - start_s) / pace, beat) for time_s, beat in score.beat_map.anchors)
+    beat_map = BeatMap(anchors, score.beat_map.meter)
+    return replace(score, beat_map=beat_map, chords=tuple(chords), phrases=phrases, marks=()).with_notes(notes)
 
 
 def retimed(note: Note, onset_s: float, offset_s: float) -> Note:
@@ -55,6 +55,6 @@ def retimed(note: Note, onset_s: float, offset_s: float) -> Note:
         note,
         onset_s=onset_s,
         offset_s=offset_s,
-        curve=Curve(tuple((time_s * stretch, bend) for time_s, bend in note.curve.points)),
+        curve=PitchCurve(tuple((time_s * stretch, bend) for time_s, bend in note.curve.points)),
         vibrato=None if wave is None else replace(wave, from_s=wave.from_s * stretch),
     )

@@ -10,7 +10,7 @@ from functools import lru_cache
 import numpy as np
 
 from notcher.core.arrays import FloatArray
-from notcher.core.score.curve import FLAT, Curve, Vibrato
+from notcher.core.score.pitch_curve import FLAT, PitchCurve, Vibrato
 
 BEND_NAMES: dict[float, str] = {0.5: "¼", 1.0: "½", 2.0: "1", 3.0: "1½", 4.0: "2", 5.0: "2½", 6.0: "3"}
 """Bend sizes in semitones and how they are written, in steps."""
@@ -42,7 +42,7 @@ def bend_name(semitones: float) -> str:
 
 
 @lru_cache(maxsize=20_000)  # values never change, and a drawing asks for each at every frame
-def read_curve(curve: Curve, vibrato: Vibrato | None, duration_s: float) -> Reading:
+def read_curve(curve: PitchCurve, vibrato: Vibrato | None, duration_s: float) -> Reading:
     """Name what the pitch does between a note's onset and its end.
 
     curve, vibrato: the claim or a simplified measurement. duration_s: the note's length, seconds.
@@ -105,7 +105,7 @@ def _held(semitones: FloatArray) -> float:
 
 def bent_curve(
     size_semitones: float, duration_s: float, *, rise_s: float = 0.15, prebent: bool = False, released: bool = False
-) -> Curve:
+) -> PitchCurve:
     """Return the plain curve of a named gesture: up over `rise_s`, held, let down in the last third when released.
 
     size_semitones: 0 gives a flat curve. Raises: ValueError for a note without length.
@@ -118,4 +118,4 @@ def bent_curve(
     points = [(0.0, size_semitones)] if prebent else [(0.0, 0.0), (rise_s, size_semitones)]
     if released:
         points += [(duration_s * 0.55, size_semitones), (min(duration_s * 0.55 + rise_s, duration_s * 0.95), 0.0)]
-    return Curve(tuple(points))
+    return PitchCurve(tuple(points))

@@ -1,16 +1,16 @@
-"""A note: place, strike, curve, end."""
+"""A note: place, attack, curve, end."""
 
 from dataclasses import dataclass
 from enum import StrEnum
 
-from notcher.core.score.curve import FLAT, Curve, Vibrato
 from notcher.core.score.gesture import Reading, read_curve
+from notcher.core.score.pitch_curve import FLAT, PitchCurve, Vibrato
 
 LAST_FRET = 24
 MOST_STRINGS = 8
 
 
-class Strike(StrEnum):
+class Attack(StrEnum):
     """How a note begins."""
 
     PICK = "pick"
@@ -53,8 +53,8 @@ class Stroke(StrEnum):
 HARMONIC_PARTIALS = {12: 2, 7: 3, 5: 4, 4: 5, 3: 6, 9: 5, 16: 5, 19: 3, 24: 4}
 """Fret where an open string is touched: the partial that is left (N. Fletcher and T. Rossing, "The Physics of Musical
 Instruments", 2nd ed. 1998, ch. 9: nodes of a string)."""
-LEGATO_STRIKES = frozenset({Strike.HAMMER, Strike.PULL, Strike.SLIDE, Strike.TAP})
-"""Strikes without a pick: they continue the string that sounds."""
+LEGATO_ATTACKS = frozenset({Attack.HAMMER, Attack.PULL, Attack.SLIDE, Attack.TAP})
+"""Attacks without a pick: they continue the string that sounds."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,8 +68,8 @@ class Note:
     offset_s: float
     string: int
     fret: int
-    strike: Strike = Strike.PICK
-    curve: Curve = FLAT
+    attack: Attack = Attack.PICK
+    curve: PitchCurve = FLAT
     vibrato: Vibrato | None = None
     end: End = End.STOPS
     tone: Tone = Tone.NORMAL

@@ -38,7 +38,7 @@ class Change:
         return note.onset_s if note is not None else 0.0
 
 
-PLAYED = ("strike", "end", "tone", "raked", "finger", "stroke", "garnish", "slip")
+PLAYED = ("attack", "end", "tone", "raked", "finger", "stroke", "garnish", "slip")
 """What a change of is called "changed"."""
 
 
@@ -47,7 +47,7 @@ def changes(before: Score, after: Score) -> list[Change]:
 
     Notes are paired by onset (60 ms) and pitch, then by onset alone. Kinds: added, removed, moved (another place),
     re-bent (another curve or vibrato), re-timed (onset or end by more than 20 ms), changed (anything else that is
-    played: strike, end, tone, finger, stroke, garnish, slip).
+    played: attack, end, tone, finger, stroke, garnish, slip).
     """
     found = []
     for first, second in _paired(before, after):

@@ -62,14 +62,14 @@ def written_times(score: Score) -> tuple[list[WrittenTime], int]:
     """Write every note on a grid; how early or late it was played stays in the score.
 
     Returns: one value a note, and the beat (a bar's first) that onset 0 stands for.
-    Raises: ValueError when the score has no pulse.
+    Raises: ValueError when the score has no beat map.
     """
     onsets_s = np.array([note.onset_s for note in score.notes])
-    onsets = score.pulse.beat_at(onsets_s)
-    ends = score.pulse.beat_at(np.array([note.offset_s for note in score.notes]))
+    onsets = score.beat_map.beat_at(onsets_s)
+    ends = score.beat_map.beat_at(np.array([note.offset_s for note in score.notes]))
     if onsets.size == 0:
         return [], 0
-    per_bar = score.pulse.meter[0]
+    per_bar = score.beat_map.meter[0]
     first_beat = int(np.floor((onsets[0] + 0.25) / per_bar) * per_bar)
     starts, grids = _on_grids(onsets - first_beat, _beat_s(score, onsets), onsets_s)
     stops = np.rint((ends - first_beat) * 4).astype(int) * (DIVISIONS // 4)
@@ -87,30 +87,30 @@ def written_times(score: Score) -> tuple[list[WrittenTime], int]:
 def played_late_s(score: Score) -> FloatArray:
     """How late each note was played against where it is written, in seconds; early is negative.
 
-    Returns: shape (n_notes,). Raises: ValueError when the score has no pulse.
+    Returns: shape (n_notes,). Raises: ValueError when the score has no beat map.
     """
     times, first_beat = written_times(score)
     beats = np.array([first_beat + time.onset / DIVISIONS for time in times])
-    return np.array([note.onset_s for note in score.notes]) - score.pulse.time_at(beats)
+    return np.array([note.onset_s for note in score.notes]) - score.beat_map.time_at(beats)
 
 
 def counted(score: Score, index: int) -> tuple[str, float]:
     """Return how one note is counted, and how late it was played in seconds (early is negative).
 
-    Only its surroundings are looked at, so that it is quick in a long solo. Raises: ValueError without a pulse.
+    Only its surroundings are looked at, so that it is quick in a long solo. Raises: ValueError without a beat map.
     """
     first = max(0, index - AROUND_NOTES)
     part = replace(score, notes=score.notes[first : index + AROUND_NOTES + 1])
     times, first_beat = written_times(part)
     time = times[index - first]
     beat = first_beat + time.onset / DIVISIONS
-    late_s = score.notes[index].onset_s - float(score.pulse.time_at(np.array([beat]))[0])
-    return count_word(time, beats_per_bar=score.pulse.meter[0]), late_s
+    late_s = score.notes[index].onset_s - float(score.beat_map.time_at(np.array([beat]))[0])
+    return count_word(time, beats_per_bar=score.beat_map.meter[0]), late_s
 
 
 def _beat_s(score: Score, beats: FloatArray) -> FloatArray:
     """Length of the beat around each position, seconds."""
-    return np.asarray(score.pulse.time_at(np.floor(beats) + 1) - score.pulse.time_at(np.floor(beats)))
+    return np.asarray(score.beat_map.time_at(np.floor(beats) + 1) - score.beat_map.time_at(np.floor(beats)))
 
 
 def _on_grids(onsets: FloatArray, beat_s: FloatArray, onsets_s: FloatArray) -> tuple[np.ndarray, list[Grid]]:

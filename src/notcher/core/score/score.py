@@ -8,9 +8,9 @@ from typing import Any
 
 import numpy as np
 
+from notcher.core.score.beat_map import NO_BEAT_MAP, BeatMap
 from notcher.core.score.note import HARMONIC_PARTIALS, Note, Tone
 from notcher.core.score.practice import Mark
-from notcher.core.score.pulse import NO_PULSE, Pulse
 from notcher.core.score.tuning import STANDARD, Tuning
 
 
@@ -41,7 +41,7 @@ class Chord:
 
 
 @dataclass(frozen=True, slots=True)
-class Aside:
+class Excluded:
     """Something that was heard and is not the solo's: when, and its pitch as a MIDI number."""
 
     onset_s: float
@@ -54,16 +54,16 @@ def _note_order(note: Note) -> tuple[float, int]:
 
 @dataclass(frozen=True, slots=True)
 class Score:
-    """Notes in time order (then by string), tuning, pulse, chords, phrases, how practice went, what to overhear."""
+    """Notes in time order (then by string), tuning, beat map, chords, phrases, how practice went, what to overhear."""
 
     notes: tuple[Note, ...] = ()
     tuning: Tuning = STANDARD
-    pulse: Pulse = NO_PULSE
+    beat_map: BeatMap = NO_BEAT_MAP
     chords: tuple[Chord, ...] = ()
     phrases: tuple[Phrase, ...] = ()
     title: str = ""
     marks: tuple[Mark, ...] = ()
-    asides: tuple[Aside, ...] = ()
+    excluded: tuple[Excluded, ...] = ()
 
     def __post_init__(self) -> None:
         if list(self.notes) != sorted(self.notes, key=_note_order):

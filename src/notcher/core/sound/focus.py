@@ -67,10 +67,10 @@ def _centre(left: FloatArray, right: FloatArray, sample_rate: int) -> FloatArray
     window = np.sqrt(np.hanning(frame + 1)[:-1]).astype(np.float32)  # in and out: their squares add up to 2 at this hop
     count = left.shape[0] // hop + 4
     result = np.zeros(frame + count * hop, dtype=np.float32)
-    pair = [np.pad(one.astype(np.float32, copy=False), (frame - hop, frame + hop)) for one in (left, right)]
+    pair = [np.pad(channel.astype(np.float32, copy=False), (frame - hop, frame + hop)) for channel in (left, right)]
     for first in range(0, count, BLOCK_FRAMES):
         frames = min(first + BLOCK_FRAMES, count) - first
-        spectrum_l, spectrum_r = (_frames_spectrum(one, first * hop, frames, hop, window) for one in pair)
+        spectrum_l, spectrum_r = (_frames_spectrum(channel, first * hop, frames, hop, window) for channel in pair)
         likeness = 2 * (spectrum_l.real * spectrum_r.real + spectrum_l.imag * spectrum_r.imag)
         power = spectrum_l.real**2 + spectrum_l.imag**2 + spectrum_r.real**2 + spectrum_r.imag**2
         mask = np.clip(likeness / (power + 1e-12), 0, 1)

@@ -1,4 +1,4 @@
-"""What a student plays along with: a click, the band of the chord and pulse lanes, or the slowed recording."""
+"""What a student plays along with: a click, the band of the chord and beat lanes, or the slowed recording."""
 
 from dataclasses import dataclass
 
@@ -45,7 +45,7 @@ def accompaniment(
     if along == "recording" and recording is None:
         raise ValueError("there is no recording to play along with")
     rate = recording.sample_rate if along == "recording" and recording is not None else sample_rate
-    lead = counted_in(score.pulse, start_s, pace, rate)
+    lead = counted_in(score.beat_map, start_s, pace, rate)
     length_s = (end_s - start_s) / pace
     if along == "recording" and recording is not None:
         body = _both_sides(stretched(recording.cut(start_s, end_s), pace, cancelled=cancelled).samples)

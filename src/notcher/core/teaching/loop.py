@@ -7,11 +7,11 @@ import numpy as np
 from notcher.core.arrays import FloatArray
 from notcher.core.errors import CancelCheck, Progress, never_cancelled, no_progress
 from notcher.core.proving import click
-from notcher.core.score import Pulse
+from notcher.core.score import BeatMap
 from notcher.core.sound import Clip, stretched
 
 SEAM_S = 0.012
-COUNT_WITHOUT_PULSE = (4, 0.6)  # clicks, seconds apart at full pace
+COUNT_WITHOUT_BEATS = (4, 0.6)  # clicks, seconds apart at full pace
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -102,7 +102,7 @@ def make_loop(
     end_s: float,
     *,
     pace: float = 1.0,
-    pulse: Pulse | None = None,
+    beat_map: BeatMap | None = None,
     count_in: bool = True,
     progress: Progress = no_progress,
     cancelled: CancelCheck = never_cancelled,
@@ -132,7 +132,9 @@ def make_loop(
         body[length - fade :] *= 1 - rise
         tail[:] = 0
     body[:fade] = body[:fade] * rise + tail * (1 - rise)
-    lead = counted_in(pulse or Pulse(), start_s, pace, clip.sample_rate) if count_in else np.zeros((0, 2), np.float32)
+    lead = (
+        counted_in(beat_map or BeatMap(), start_s, pace, clip.sample_rate) if count_in else np.zeros((0, 2), np.float32)
+    )
     return Loop(lead, entry, body, clip.sample_rate, start_s, end_s, pace)
 
 
@@ -142,20 +144,20 @@ def _stereo(samples: FloatArray) -> FloatArray:
     return samples[:, :2]
 
 
-def counted_in(pulse: Pulse, start_s: float, pace: float, sample_rate: int) -> FloatArray:
+def counted_in(beat_map: BeatMap, start_s: float, pace: float, sample_rate: int) -> FloatArray:
     """Return one bar of clicks on the beats before a start, the bar's first higher; shape (n, 2).
 
     start_s: in the recording. pace: of the recorded tempo. The clicks end where the stretch begins.
     """
-    if pulse.known:
-        start = float(pulse.beat_at(np.array([start_s]))[0])
-        beats = np.arange(np.ceil(start - pulse.meter[0] - 1e-6), np.ceil(start - 1e-6), dtype=np.float64)
-        bar_start_s = float(pulse.time_at(np.array([start - pulse.meter[0]]))[0])
-        times_s = (pulse.time_at(beats) - bar_start_s) / pace
+    if beat_map.known:
+        start = float(beat_map.beat_at(np.array([start_s]))[0])
+        beats = np.arange(np.ceil(start - beat_map.meter[0] - 1e-6), np.ceil(start - 1e-6), dtype=np.float64)
+        bar_start_s = float(beat_map.time_at(np.array([start - beat_map.meter[0]]))[0])
+        times_s = (beat_map.time_at(beats) - bar_start_s) / pace
         length_s = (start_s - bar_start_s) / pace
-        firsts = beats % pulse.meter[0] == 0
+        firsts = beats % beat_map.meter[0] == 0
     else:
-        count, apart_s = COUNT_WITHOUT_PULSE
+        count, apart_s = COUNT_WITHOUT_BEATS
         times_s, length_s = np.arange(count) * (apart_s / pace), count * apart_s / pace
         firsts = np.arange(count) == 0
     sound = np.zeros((round(length_s * sample_rate), 2), dtype=np.float32)

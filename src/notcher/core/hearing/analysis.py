@@ -1,0 +1,192 @@
+"""From sound to the pitch curves of the strings that sound: one lead, and up to two more struck with it."""
+
+from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, replace
+
+import numpy as np
+from scipy import ndimage
+
+from notcher.core.arrays import BoolArray, FloatArray
+from notcher.core.errors import CancelCheck, Progress, never_cancelled, no_progress
+from notcher.core.hearing.onsets import OnsetCurve, onset_curve
+from notcher.core.hearing.partials import refined
+from notcher.core.hearing.pitch import HOP_S as TRACK_HOP_S
+from notcher.core.hearing.pitch import RATE, PitchTrack, track_pitch
+from notcher.core.hearing.pitch_paths import (
+    SILENCE_COST,
+    Hint,
+    Likeness,
+    level_db,
+    likeness,
+    path_track,
+    pitch_path,
+    steered,
+)
+from notcher.core.hearing.salience import LOW_MIDI, SALIENCE_HOP_S, Salience, salience
+from notcher.core.hearing.salience import PER_SEMITONE as SALIENCE_PER_SEMITONE
+from notcher.core.sound.spectrogram import HIGHEST_MIDI, HOP_S, LOWEST_MIDI, PER_SEMITONE, Spectrogram
+
+MOST_TRACKS = 3
+ALONE_STRIDE = 3  # of a guitar alone only the second string is looked for here: 35 ms are fine enough
+PROBE_S, PROBES = 4.0, (0.2, 0.5, 0.8)
+PERIODIC = 0.9
+ALONE_MONO, ALONE_WIDE = 0.45, 0.7
+"""Share of the loud frames that one period explains, from which on the guitar plays alone: a stereo file needs more."""
+SECOND_SILENCE_COST = -0.3  # a second string needs better evidence than the lead
+SHORTEST_PAIR_S = 0.06
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Analysis:
+    """What sounds: tracks (the lead first), and all they were read from, so that hints can steer them at once.
+
+    sound: shape (n_samples,), what was listened to. beat_flux: new energy of all that plays. single: the one pitch of a
+    guitar that plays alone, else None. hints: what the instructor has said.
+    strength: shape (n_frames, n_pitches), see `Salience`.
+    """
+
+    tracks: tuple[PitchTrack, ...]
+    sound: FloatArray
+    onsets: OnsetCurve
+    beat_flux: FloatArray
+    single: PitchTrack | None
+    strength: FloatArray
+    likeness: Likeness
+    hints: tuple[Hint, ...] = ()
+
+    @property
+    def alone(self) -> bool:
+        """Whether the guitar plays without a band around it."""
+        return self.single is not None
+
+    def picture(self) -> Spectrogram:
+        """Return the strength of each pitch on the grid of a spectrogram, for drawing."""
+        midi = np.arange(LOWEST_MIDI, HIGHEST_MIDI, 1 / PER_SEMITONE)
+        rows = np.rint((midi - LOW_MIDI) * SALIENCE_PER_SEMITONE).astype(np.int64)
+        inside = (rows >= 0) & (rows < self.strength.shape[1])
+        count = max(1, round(self.strength.shape[0] * SALIENCE_HOP_S / HOP_S))
+        frames = np.minimum(np.rint(np.arange(count) * HOP_S / SALIENCE_HOP_S).astype(np.int64), len(self.strength) - 1)
+        shade = np.zeros((midi.size, count), dtype=np.float32)
+        shade[inside] = self.strength[frames][:, rows[inside]].T
+        top = float(np.percentile(shade[inside], 99.7)) if count else 1.0
+        return Spectrogram(np.clip(shade / max(top, 1e-6), 0, 1) ** 2)
+
+    def steered(self, hints: Sequence[Hint]) -> "Analysis":
+        """Return what is heard when the instructor says where the lead is."""
+        tracks = followed(self.likeness, self.strength, self.sound, single=self.single, hints=hints)
+        return replace(self, tracks=tracks, hints=tuple(hints))
+
+
+def analyse(
+    sound: FloatArray,
+    whole: FloatArray | None = None,
+    *,
+    hints: Sequence[Hint] = (),
+    progress: Progress = no_progress,
+    cancelled: CancelCheck = never_cancelled,
+) -> Analysis:
+    """Follow the strings that sound.
+
+    sound: shape (n_samples,), at the hearing rate. whole: the same with all that plays, where the sound was taken out
+    of a stereo picture: the band keeps the beat better than the lead. hints: where the instructor knows the lead to be.
+    Raises: Cancelled.
+    """
+    wide = whole is not None
+
+    def measured(stride: int) -> Salience:
+        return salience(sound, stride=stride, progress=lambda done: progress(0.8 * done), cancelled=cancelled)
+
+    with ThreadPoolExecutor(1) as beside:  # both halves of the work leave the interpreter for most of their time
+        follow = beside.submit(_single_pitch, sound, wide=wide, cancelled=cancelled)
+        found = measured(1 if wide else ALONE_STRIDE)
+        onsets = onset_curve(sound)
+        beat_flux = onsets.flux if whole is None else onset_curve(whole).flux
+        single = follow.result()
+    if single is None and not wide:  # a band in mono after all
+        found = measured(1)
+    given = likeness(found)
+    tracks = followed(given, found.strength, sound, single=single, hints=hints)
+    progress(1.0)
+    return Analysis(tracks, sound, onsets, beat_flux, single, found.strength, given)
+
+
+def followed(
+    given: Likeness,
+    strength: FloatArray,
+    sound: FloatArray,
+    *,
+    single: PitchTrack | None = None,
+    hints: Sequence[Hint] = (),
+) -> tuple[PitchTrack, ...]:
+    """Return the tracks, the lead first. single: the one pitch of a guitar alone, finer wherever one string sounds."""
+    loudness = level_db(sound)
+    given = steered(given, strength, hints)
+    tracks: list[PitchTrack] = []
+    for number in range(MOST_TRACKS):
+        path = pitch_path(given, silence_cost=SILENCE_COST if number == 0 else SECOND_SILENCE_COST)
+        if not np.any(path >= 0):
+            break
+        tracks.append(path_track(given, path, loudness))
+        given = given.without(np.where(path >= 0, given.midi[np.arange(path.size), path], np.nan))
+    if single is None or not tracks:
+        return tuple(refined(track, sound) for track in tracks) if single is None else (single,)
+    hinted = np.zeros(single.times_s.size, dtype=bool)
+    for hint in hints:
+        hinted[single.span(hint.start_s, hint.end_s)] = True
+    return _with_single(tracks, single, sound, hinted)
+
+
+def _with_single(
+    tracks: list[PitchTrack], single: PitchTrack, sound: FloatArray, hinted: BoolArray
+) -> tuple[PitchTrack, ...]:
+    """Take the one pitch wherever not two strings sound at once; where they do, its value for whichever it fits.
+
+    hinted: shape (n_frames,), where the instructor's word goes before the one pitch.
+    """
+    both = ~np.isnan(tracks[0].pitch_hz)
+    both &= ~np.isnan(tracks[1].pitch_hz) if len(tracks) > 1 else False
+    both = _steady(both) | hinted
+    fine = single.midi
+    joined = []
+    for number, track in enumerate(refined(track, sound, both) for track in tracks):
+        fits = np.abs(fine - track.midi) < 0.4
+        hertz = np.where(fits, single.pitch_hz, track.pitch_hz)
+        other = (
+            single
+            if number == 0
+            else replace(track, pitch_hz=np.full_like(hertz, np.nan), voicing=np.zeros_like(hertz))
+        )
+        joined.append(
+            PitchTrack(
+                single.times_s,
+                np.where(both, hertz, other.pitch_hz),
+                np.where(both, track.voicing, other.voicing),
+                single.level_db,
+            )
+        )
+    return tuple(track for track in joined if not np.isnan(track.pitch_hz).all())
+
+
+def _steady(mask: BoolArray) -> BoolArray:
+    """Without gaps and islands shorter than a pair of strings can be struck for."""
+    span = np.ones(round(SHORTEST_PAIR_S / TRACK_HOP_S), dtype=bool)
+    return np.asarray(ndimage.binary_opening(ndimage.binary_closing(mask, span), span))
+
+
+def _single_pitch(sound: FloatArray, *, wide: bool, cancelled: CancelCheck) -> PitchTrack | None:
+    """Return the one pitch of a guitar that plays alone, None for a band; a stereo picture is probed before."""
+    span = round(PROBE_S * RATE)
+    if wide and sound.shape[0] > 2 * len(PROBES) * span:
+        starts = [round(share * (sound.shape[0] - span)) for share in PROBES]
+        probe = np.concatenate([sound[start : start + span] for start in starts])
+        if not plays_alone(track_pitch(probe, cancelled=cancelled), wide=wide):
+            return None
+    track = track_pitch(sound, cancelled=cancelled)
+    return track if plays_alone(track, wide=wide) else None
+
+
+def plays_alone(track: PitchTrack, *, wide: bool) -> bool:
+    """Whether one pitch explains most of a sound: a guitar with no band around it. wide: taken out of a stereo file."""
+    loud = track.level_db > np.percentile(track.level_db, 90) - 20
+    return float(np.mean(track.voicing[loud] > PERIODIC)) > (ALONE_WIDE if wide else ALONE_MONO)

@@ -1,0 +1,114 @@
+"""Tempo and beats from the attacks.
+
+Source: D. Ellis, "Beat tracking by dynamic programming", Journal of New Music Research 36, 2007: onset envelope,
+autocorrelation weighted towards usual tempos, then the best chain of beats (eqs. 3, 5, 8).
+"""
+
+from collections.abc import Sequence
+
+import numpy as np
+from scipy import ndimage
+
+from notcher.core.arrays import FloatArray, IntArray
+from notcher.core.hearing.pitch import HOP_S
+from notcher.core.score import NO_BEAT_MAP, BeatMap
+
+USUAL_BPM, SPREAD_OCTAVES = 105.0, 0.8
+BPM_RANGE = (45.0, 200.0)
+TIGHTNESS = 100.0  # Ellis, section 3
+STRIDE = 2  # 12 ms are fine enough for a beat
+STEP_S = STRIDE * HOP_S
+STEADY_S = 0.045  # beats that stay this close to an even grid are called even
+LEAST_S = 4.0
+LEAST_METER_BEATS, WALTZ = 12, 0.2
+
+
+def find_beats(flux: FloatArray) -> BeatMap:
+    """Propose where the beats are.
+
+    flux: shape (n_frames,), onset evidence at the hearing hop. Returns: no beat map when there is too little to go by.
+    """
+    if flux.size * HOP_S < LEAST_S or flux.max(initial=0.0) <= 0:
+        return NO_BEAT_MAP
+    envelope = ndimage.gaussian_filter1d(np.maximum(flux - ndimage.uniform_filter1d(flux, 175), 0), 2.0)[::STRIDE]
+    if envelope.std() <= 0:
+        return NO_BEAT_MAP
+    envelope = envelope / envelope.std()
+    period = _period(envelope)
+    beats = _beats(envelope, period)
+    if beats.size < 4:
+        return NO_BEAT_MAP
+    return _as_beat_map(beats * STEP_S, envelope[beats])
+
+
+def beat_map_from_taps(times_s: Sequence[float], meter: tuple[int, int] = (4, 4)) -> BeatMap:
+    """Return the even beat map that fits an instructor's taps best, the first tap on a bar's first beat.
+
+    times_s: rising, seconds. Raises: ValueError for fewer than two taps or a tempo no one plays.
+    """
+    if len(times_s) < 2:
+        raise ValueError("a pulse needs two taps")
+    slope, start = np.polyfit(np.arange(len(times_s)), np.asarray(times_s), 1)
+    return BeatMap.steady(60.0 / float(slope), float(start), meter)
+
+
+def _period(envelope: FloatArray) -> float:
+    """Frames from beat to beat: the strongest lag of the autocorrelation under a log-normal prior (Ellis, eq. 8)."""
+    from scipy import signal  # slow to load: a window should be on the screen first
+
+    correlation = signal.correlate(envelope, envelope, method="fft")[envelope.size - 1 :]
+    lags = np.arange(1, min(correlation.size, round(60 / BPM_RANGE[0] / STEP_S) * 2 + 2))
+    bpm = 60.0 / (lags * STEP_S)
+    prior = np.exp(-0.5 * (np.log2(bpm / USUAL_BPM) / SPREAD_OCTAVES) ** 2)
+    allowed = (bpm >= BPM_RANGE[0]) & (bpm <= BPM_RANGE[1])
+    # a beat is backed by what happens two beats on as well
+    double = np.interp(2 * lags, np.arange(correlation.size), correlation)
+    strength = np.where(allowed, prior * (correlation[lags] + 0.5 * double), -np.inf)
+    return float(lags[int(np.argmax(strength))])
+
+
+def _beats(envelope: FloatArray, period: float) -> IntArray:
+    """Return the frames of the best chain of beats (Ellis, eqs. 3 and 5)."""
+    total = envelope.copy()
+    before = np.full(envelope.size, -1, dtype=np.int64)
+    reach = np.arange(-round(2 * period), -round(period / 2))
+    penalty = -TIGHTNESS * np.log(-reach / period) ** 2
+    for frame in range(-int(reach[0]), envelope.size):
+        options = total[frame + reach] + penalty
+        best = int(np.argmax(options))
+        if options[best] > 0:
+            total[frame] += options[best]
+            before[frame] = frame + reach[best]
+    frame = int(np.argmax(total[-round(2 * period) :])) + total.size - round(2 * period)
+    chain = []
+    while frame >= 0:
+        chain.append(frame)
+        frame = int(before[frame])
+    return np.array(chain[::-1])
+
+
+def _as_beat_map(times_s: FloatArray, strength: FloatArray) -> BeatMap:
+    """An even beat map where one fits, else one anchor a beat; bars start where the beats are strongest."""
+    numbers = np.arange(times_s.size, dtype=np.float64)
+    slope, start = np.polyfit(numbers, times_s, 1, w=np.sqrt(np.maximum(strength, 0.05)))
+    even = float(np.median(np.abs(times_s - (start + slope * numbers)))) < STEADY_S
+    bar = _beats_per_bar(strength)
+    downbeat = int(np.argmax([strength[phase::bar].mean() for phase in range(min(bar, strength.size))]))
+    if even:
+        first = start + slope * downbeat
+        first -= bar * slope * np.floor(first / (bar * slope))
+        return BeatMap.steady(60.0 / float(slope), float(first), (bar, 4))
+    return BeatMap(tuple((float(t), float(n - downbeat)) for n, t in zip(numbers, times_s, strict=True)), (bar, 4))
+
+
+def _beats_per_bar(strength: FloatArray) -> int:
+    """Three where every third beat is alike and every second or fourth is not, else four.
+
+    Source: J. Brown, "Determination of the meter of musical scores by autocorrelation", JASA 94, 1993.
+    """
+    accent = strength - strength.mean()
+    energy = float(np.mean(accent**2))
+    if strength.size < LEAST_METER_BEATS or energy <= 0:
+        return 4
+    alike = {lag: float(np.mean(accent[lag:] * accent[:-lag])) / energy for lag in (2, 3, 4)}
+    return 3 if alike[3] > WALTZ and alike[3] > max(alike[2], alike[4]) + WALTZ else 4

@@ -1,0 +1,1 @@
+"""What comes again in a solo, and what moves."""

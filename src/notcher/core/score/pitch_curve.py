@@ -1,0 +1,60 @@
+"""How a note's pitch moves."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from notcher.core.arrays import FloatArray
+
+LARGEST_SEMITONES = 24.0
+
+
+@dataclass(frozen=True, slots=True)
+class PitchCurve:
+    """How a note leaves its fretted pitch: (seconds after onset, semitones), in time order, straight between."""
+
+    points: tuple[tuple[float, float], ...] = ()
+
+    def __post_init__(self) -> None:
+        times_s = [time_s for time_s, _ in self.points]
+        rising = times_s == sorted(set(times_s)) and min(times_s, default=0.0) >= 0
+        if not (rising and np.isfinite(np.array(self.points)).all()):
+            raise ValueError(f"curve times must rise from 0 and all be finite: {self.points}")
+        if any(abs(bend) > LARGEST_SEMITONES for _, bend in self.points):
+            raise ValueError(f"no string bends by more than {LARGEST_SEMITONES:.0f} semitones")
+
+    @property
+    def peak_semitones(self) -> float:
+        return max((bend for _, bend in self.points), key=abs) if self.points else 0.0
+
+    def at(self, times_s: FloatArray) -> FloatArray:
+        """Return semitones at each time after the onset; level before the first point and after the last."""
+        if not self.points:
+            return np.zeros(np.shape(times_s))
+        points = np.array(self.points)
+        return np.asarray(np.interp(times_s, points[:, 0], points[:, 1]))
+
+
+FLAT = PitchCurve()
+
+
+@dataclass(frozen=True, slots=True)
+class Vibrato:
+    """A wave on top of the curve: seconds after the onset where it starts, cycles a second, ± cents."""
+
+    from_s: float
+    rate_hz: float
+    extent_cents: float
+
+    def __post_init__(self) -> None:
+        if not (0 <= self.from_s < 600 and 0.5 <= self.rate_hz <= 20 and 0 < self.extent_cents <= 400):
+            raise ValueError(f"no finger makes this vibrato: {self}")
+
+    def at(self, times_s: FloatArray, *, ramp_s: float = 0.15) -> FloatArray:
+        """Return semitones of the wave at each time after the onset, growing over `ramp_s`.
+
+        A string only stretches up, so the wave stands on the curve: its lowest point touches it.
+        """
+        since = np.maximum(np.asarray(times_s) - self.from_s, 0.0)
+        depth = np.minimum(since / ramp_s, 1.0) * self.extent_cents / 100.0
+        return np.asarray(depth * (1.0 - np.cos(2 * np.pi * self.rate_hz * since)))

@@ -1,0 +1,1 @@
+"""Music on any QPainter: no widgets, works without a display."""

@@ -1,0 +1,144 @@
+"""The neck, with every place where the selected pitch lives and what each would cost."""
+
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QToolTip, QWidget
+
+from notcher.core.neck import Alternative, Place, fret_position_mm
+from notcher.core.score import LAST_FRET, STANDARD, Tuning
+from notcher.painting.theme import PAPER, Theme, figure_font, text_font
+
+MARKED_FRETS = (3, 5, 7, 9, 12, 15, 17, 19, 21, 24)
+
+
+class NeckMap(QWidget):
+    """Frets in their true proportion, the highest string on top as on the tab."""
+
+    place_pick_requested = pyqtSignal(int, int, bool)  # string, fret, whether beside the selected note
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._tuning: Tuning = STANDARD
+        self._chosen: Place | None = None
+        self._places: tuple[Alternative, ...] = ()
+        self._writing = False
+        self._theme, self._scale = PAPER, 1.0
+        self.setMinimumHeight(118)
+        self.setAccessibleName("Neck map: places of the selected pitch")
+
+    def set_writing(self, wanted: bool) -> None:
+        """Take a click anywhere on the neck as the next note's place."""
+        self._writing = wanted
+        self.setCursor(Qt.CursorShape.CrossCursor if wanted else Qt.CursorShape.ArrowCursor)
+        self.update()
+
+    def show_places(self, tuning: Tuning, chosen: Place | None, places: tuple[Alternative, ...]) -> None:
+        """places: each place of the pitch with what it would cost beyond the best, and why."""
+        self._tuning, self._chosen, self._places = tuning, chosen, places
+        self.update()
+
+    def show_theme(self, theme: Theme, scale: float) -> None:
+        self._theme, self._scale = theme, scale
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(760, round(150 * self._scale))
+
+    @property
+    def _left(self) -> float:
+        return 52 * self._scale
+
+    @property
+    def _foot(self) -> float:
+        return self.height() - 20 * self._scale
+
+    def _x(self, fret: float) -> float:
+        """The fret's wire; the open string's place is left of the nut."""
+        share = fret_position_mm(fret) / fret_position_mm(LAST_FRET)
+        return self._left + share * (self.width() - self._left - 12)
+
+    def _y(self, string: int) -> float:
+        top = 12 * self._scale
+        return top + (string - 1) * (self._foot - top - 8) / max(1, self._tuning.strings - 1)
+
+    def _spot(self, place: Place) -> QPointF:
+        x = self._left - 13 * self._scale if place.fret == 0 else (self._x(place.fret - 1) + self._x(place.fret)) / 2
+        return QPointF(x, self._y(place.string))
+
+    def _spot_size(self, place: Place) -> float:
+        gap = self._x(max(1, place.fret)) - self._x(max(1, place.fret) - 1)
+        return min(max(gap * 0.94, 23 * self._scale), 28 * self._scale)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        theme = self._theme
+        painter.fillRect(self.rect(), theme.color("panel"))
+        self._paint_neck(painter)
+        for other in reversed(self._places):
+            self._paint_place(painter, other.place, other.cost)
+
+    def _paint_neck(self, painter: QPainter) -> None:
+        theme, strings = self._theme, self._tuning.strings
+        top, bottom = self._y(1), self._y(strings)
+        painter.setFont(figure_font(self._scale, size=0.78))
+        for fret in range(LAST_FRET + 1):
+            x = self._x(fret)
+            painter.setPen(QPen(theme.color("ink" if fret == self._tuning.capo else "hairline"), 3 if fret == 0 else 1))
+            painter.drawLine(QPointF(x, top), QPointF(x, bottom))
+            if fret in MARKED_FRETS:
+                middle = (self._x(fret - 1) + x) / 2
+                painter.setPen(theme.color("soft_ink"))
+                box = QRectF(middle - 14, self._foot, 28, 18 * self._scale)
+                painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(fret))
+        for string in range(1, strings + 1):
+            y = self._y(string)
+            painter.setPen(QPen(theme.color("line"), 0.8 + 0.25 * string))
+            painter.drawLine(QPointF(self._left, y), QPointF(self.width() - 12, y))
+            painter.setPen(theme.color("ink"))
+            painter.setFont(text_font(self._scale, size=0.85))
+            box = QRectF(4, y - 9 * self._scale, 26 * self._scale, 18 * self._scale)
+            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, self._tuning.string_letter(string))
+
+    def _paint_place(self, painter: QPainter, place: Place, cost: float) -> None:
+        """The chosen place is filled and shows its fret; others are outlined and show what they cost more."""
+        theme, spot, size = self._theme, self._spot(place), self._spot_size(place)
+        box = QRectF(spot.x() - size / 2, spot.y() - 8.5 * self._scale, size, 17 * self._scale)
+        chosen = place == self._chosen
+        painter.setPen(QPen(theme.color("accent"), 1.6))
+        painter.setBrush(theme.color("accent" if chosen else "panel"))
+        painter.drawRect(box)
+        painter.setPen(theme.color("on_accent" if chosen else "ink"))
+        painter.setFont(figure_font(self._scale, size=0.78, bold=chosen))
+        text = str(place.fret) if chosen else ("=" if abs(cost) < 0.05 else f"{cost:+.1f}" if cost < 9.5 else "no")
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+    def _place_at(self, position: QPointF) -> Alternative | None:
+        for other in self._places:
+            spot, size = self._spot(other.place), self._spot_size(other.place)
+            if abs(position.x() - spot.x()) <= size / 2 and abs(position.y() - spot.y()) <= 9 * self._scale:
+                return other
+        return None
+
+    def neck_place_at(self, position: QPointF) -> Place:
+        """Return the string and fret nearest to a point."""
+        string = min(range(1, self._tuning.strings + 1), key=lambda s: abs(self._y(s) - position.y()))
+        frets = range(self._tuning.capo, LAST_FRET + 1)
+        return Place(string, min(frets, key=lambda f: abs(self._spot(Place(string, f)).x() - position.x())))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self._writing:
+            beside = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+            self.place_pick_requested.emit(*self.neck_place_at(event.position()), beside)
+        elif (other := self._place_at(event.position())) is not None:
+            self.place_pick_requested.emit(*other.place, False)
+
+    def event(self, event: QEvent) -> bool:
+        """Say on hovering what a place costs, and why."""
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+            other = self._place_at(QPointF(event.pos()))
+            why = f": {other.reason}" if other is not None and other.reason else ""
+            text = f"String {other.place.string}, fret {other.place.fret}{why}" if other is not None else ""
+            QToolTip.showText(event.globalPos(), text, self)
+            return True
+        return super().event(event)

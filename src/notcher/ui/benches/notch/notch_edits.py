@@ -1,0 +1,452 @@
+"""What the keys on the Notch bench do: each correction is one named step of the undo history."""
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from notcher.core.errors import NotcherError
+from notcher.core.hearing import snapped_to_evidence
+from notcher.core.neck import (
+    Place,
+    appended,
+    copied,
+    inserted_at,
+    moved,
+    moved_with_phrase,
+    neighbour_place,
+    pasted,
+    place_score,
+    strokes,
+    typed_fret,
+)
+from notcher.core.score import FLAT, Attack, End, Note, PitchCurve, Score, Stroke, Tone, Vibrato, bend_name, bent_curve
+from notcher.core.score.edits import (
+    joined_with_next,
+    snapped_onset,
+    split,
+    with_beat_at,
+    with_chord,
+    with_curve_point,
+    with_end,
+    with_new_curve_point,
+    with_onset,
+    with_phrase_near,
+    without_curve_point,
+)
+from notcher.core.words.gesture_text import gesture_from_text
+from notcher.ui.state.session import Session
+
+BEND_SIZES = (0.0, 0.5, 1.0, 2.0, 3.0, 4.0)
+USUAL_BEND, USUAL_CURL, CURL_FROM = 2.0, 0.5, 0.6  # semitones, semitones, share of the note
+USUAL_VIBRATO = (5.5, 25.0)
+STROKE_ORDER = (None, Stroke.DOWN, Stroke.UP)
+
+
+class NotchEdits(QObject):
+    """Walks through the notes and changes them; says through `refused` what cannot be done."""
+
+    refused = pyqtSignal(str)
+
+    def __init__(self, session: Session, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._session = session
+        self.school, self.stroke_school, self.nudge_s = "position", "alternate", 0.01
+        self.step_beats = 0.5
+        self._copied: tuple[Note, ...] = ()
+        self._next_s: float | None = None
+
+    @property
+    def score(self) -> Score:
+        return self._session.score
+
+    # --- walking ---
+    def step(self, by: int, *, extend: bool = False) -> None:
+        """Select the next or previous note; with `extend` keep the selection and let it grow to there."""
+        self._session.select(max(0, self._session.selected + by), extend=extend)
+
+    def step_phrase(self, by: int) -> None:
+        """Select the first note of the next or previous phrase."""
+        if self._session.note is None:
+            return
+        starts = [self.score.first_after(phrase.start_s - 0.02) for phrase in self.score.phrases if not phrase.section]
+        later = [start for start in starts if start > self._session.selected]
+        earlier = [start for start in starts if start < self._session.selected]
+        if by > 0 and later:
+            self._session.select(min(later))
+        elif by < 0 and earlier:
+            self._session.select(max(earlier))
+
+    def step_beat(self, by: int) -> None:
+        """Select the first note from the next or the previous beat on."""
+        note, beat_map = self._session.note, self.score.beat_map
+        if note is None or not beat_map.known:
+            self._say("There is no pulse yet: tap it on the Hear bench first.")
+            return
+        beat = float(beat_map.beat_at(np.array([note.onset_s]))[0])
+        at = np.floor(beat + 0.05) + 1 if by > 0 else np.ceil(beat - 0.05) - 1
+        self._session.select(self.score.first_after(float(beat_map.time_at(np.array([at]))[0]) - 0.04))
+
+    def step_string(self, direction: int) -> None:
+        """Select the note nearest in time on a higher (-1) or lower (+1) string."""
+        note = self._session.note
+        if note is None:
+            return
+        others = [i for i, other in enumerate(self.score.notes) if (other.string - note.string) * direction > 0]
+        if others:
+            near = min(others, key=lambda i: (abs(self.score.notes[i].onset_s - note.onset_s), i))
+            self._session.select(near)
+
+    def step_doubt(self, by: int = 1) -> None:
+        """Select the next or previous note that is doubtful; round again after the last."""
+        here = self._session.selected
+        doubtful = [index for index, note in enumerate(self.score.notes) if note.doubt]
+        if not doubtful:
+            self._say("No note is in doubt.")
+        elif by > 0:
+            self._session.select(next((index for index in doubtful if index > here), doubtful[0]))
+        else:
+            self._session.select(next((index for index in reversed(doubtful) if index < here), doubtful[-1]))
+
+    def select_phrase(self) -> None:
+        """Select every note of the phrase."""
+        phrase = self._session.phrase
+        if phrase is not None:
+            self._session.select(self.score.first_after(phrase.start_s - 1e-6))
+            self._session.select(self.score.first_after(phrase.end_s - 1e-6) - 1, extend=True)
+
+    # --- where ---
+    def type_fret(self, fret: int, continued: bool = False) -> None:
+        if self._session.note is not None:
+            self._try(
+                f"Move note to fret {fret}",
+                lambda: typed_fret(self.score, self._session.selected, fret),
+                continues=continued,
+            )
+
+    def move_string(self, direction: int) -> None:
+        """Put the note on the next string where its pitch lives."""
+        if self._session.note is None:
+            return
+        where = neighbour_place(self.score, self._session.selected, direction)
+        if where is None:
+            self._say("This pitch lives on no string further that way.")
+            return
+        self.move_to(where.string, where.fret)
+
+    def move_fret_over(self, direction: int) -> None:
+        """Put the note on the next string with its fret kept: another pitch."""
+        note = self._session.note
+        if note is None:
+            return
+        string = note.string + direction
+        if not 1 <= string <= self.score.tuning.strings:
+            self._say("There is no string further that way.")
+            return
+        self.move_to(string, note.fret)
+
+    def move_to(self, string: int, fret: int) -> None:
+        """Put the note on a place; when its pitch stays, the rest of the phrase is placed anew around it."""
+        note = self._session.note
+        if note is None:
+            return
+        name, where, index = f"Move note to string {string}, fret {fret}", Place(string, fret), self._session.selected
+        if self.score.tuning.midi(string, fret) == self.score.fretted_midi(note):
+            self._try(name, lambda: moved_with_phrase(self.score, index, where, school=self.school))
+        else:
+            self._try(name, lambda: moved(self.score, index, where))
+
+    def place_again(self) -> None:
+        """Let the solver place every note again that was not placed by hand."""
+        self._try("Place again", lambda: place_score(self.score, school=self.school))
+
+    def lock(self, locked: bool) -> None:
+        """Keep the selected notes where they are when others are placed again, or let them go."""
+        self._change("Lock places" if locked else "Unlock places", locked=locked)
+
+    def wish_near(self, fret: int | None) -> None:
+        """Place the phrase around a fret, as far as its pitches allow."""
+        phrase = self._session.phrase
+        if phrase is None:
+            self._say("No phrase lies here.")
+            return
+        name = f"Place phrase around fret {fret}" if fret is not None else "Place phrase anywhere"
+        self._try(name, lambda: place_score(with_phrase_near(self.score, phrase, fret), school=self.school))
+
+    def suggest_strokes(self) -> None:
+        """Write pick strokes for the whole solo, as the chosen school would."""
+        told = strokes(self.score.notes, school=self.stroke_school)
+        notes = [replace(note, stroke=stroke) for note, stroke in zip(self.score.notes, told, strict=True)]
+        self._session.edit(f"Write {self.stroke_school} strokes", self.score.with_notes(notes))
+
+    # --- when ---
+    def nudge(self, direction: int) -> None:
+        note = self._session.note
+        if note is not None:
+            self._try_at(
+                "Nudge onset",
+                lambda: with_onset(self.score, self._session.selected, note.onset_s + direction * self.nudge_s),
+            )
+
+    def nudge_end(self, direction: int) -> None:
+        note = self._session.note
+        if note is not None:
+            end_s = note.offset_s + direction * self.nudge_s
+            self._try("Nudge end", lambda: with_end(self.score, self._session.selected, end_s))
+
+    def snap_onset(self, direction: int) -> None:
+        """Move the onset to the next attack that was heard."""
+        note = self._session.note
+        if note is not None and (at_s := self._attack_from(note.onset_s, direction)) is not None:
+            self._try_at("Snap onset to a strike", lambda: with_onset(self.score, self._session.selected, at_s))
+
+    def snap_end(self, direction: int) -> None:
+        """Move the end to the next attack that was heard."""
+        note = self._session.note
+        if note is not None and (at_s := self._attack_from(note.offset_s, direction)) is not None:
+            self._try("Snap end to a strike", lambda: with_end(self.score, self._session.selected, at_s))
+
+    def _attack_from(self, time_s: float, direction: int) -> float | None:
+        at_s = snapped_onset(time_s, self._session.attacks_s, direction)
+        if at_s == time_s:
+            self._say("No strike was heard further that way.")
+            return None
+        return at_s
+
+    def insert(self, time_s: float) -> None:
+        score, index = inserted_at(self.score, time_s, like=self._session.note)
+        self._session.edit("Insert note", score, select=index)
+
+    def append(self, place: Place | None = None, *, together: bool = False) -> None:
+        """Write the next note: one step of the beat map after the selected one, on its place or the given one.
+
+        together: at the same time as the selected one instead, on another string.
+        """
+        beats = 0.0 if together else self.step_beats
+        score, index = appended(self.score, self._session.selected, beats=beats, place=place, at_s=self._next_s)
+        self._next_s = None
+        self._session.edit("Write note", score, select=index)
+
+    def write_next_at(self, time_s: float) -> None:
+        """Write the next note at a time that was pointed at, instead of a step after the last."""
+        self._next_s = time_s
+
+    def change_step(self, longer: bool) -> None:
+        """Make the step of written notes longer or shorter: 2, 1, ½, ⅓, ¼, ⅙, ⅛ of a beat."""
+        steps = (2.0, 1.0, 1 / 2, 1 / 3, 1 / 4, 1 / 6, 1 / 8)
+        now = min(range(len(steps)), key=lambda i: abs(steps[i] - self.step_beats))
+        self.step_beats = steps[max(0, min(len(steps) - 1, now + (-1 if longer else 1)))]
+        names = dict(zip(steps, ("2 beats", "1 beat", "½ beat", "⅓ beat", "¼ beat", "⅙ beat", "⅛ beat"), strict=True))
+        self._say(f"Notes are written {names[self.step_beats]} apart.")
+
+    def delete(self) -> None:
+        if self._session.note is not None:
+            chosen = self._session.selection
+            name = "Delete note" if len(chosen) == 1 else f"Delete {len(chosen)} notes"
+            self._session.edit(name, self.score.without(chosen), select=chosen[0])
+
+    def split(self, time_s: float) -> None:
+        if self._session.note is not None:
+            self._try_at("Split note", lambda: split(self.score, self._session.selected, time_s))
+
+    def join(self) -> None:
+        if self._session.note is not None:
+            self._try("Join notes", lambda: joined_with_next(self.score, self._session.selected))
+
+    # --- how it is struck, sounds and ends ---
+    def attack(self, attack: Attack) -> None:
+        self._change(f"Strike: {attack}", attack=attack)
+
+    def end(self, end: End) -> None:
+        self._change(f"End: {str(end).replace('_', ' ')}", end=end)
+
+    def tone(self, tone: Tone) -> None:
+        """Give the selected notes a tone; the same again takes it back."""
+        note = self._session.note
+        if note is not None:
+            wanted = Tone.NORMAL if note.tone is tone else tone
+            self._change(f"Tone: {str(wanted).replace('_', ' ')}", tone=wanted)
+
+    def toggle(self, field: str, name: str) -> None:
+        """Switch a yes-or-no of the selected notes: garnish, slip, raked."""
+        note = self._session.note
+        if note is not None:
+            self._change(name, **{field: not getattr(note, field)})
+
+    def finger(self, finger: int | None) -> None:
+        self._change(f"Finger {finger}" if finger else "No finger", finger=finger)
+
+    def next_stroke(self) -> None:
+        note = self._session.note
+        if note is not None:
+            stroke = STROKE_ORDER[(STROKE_ORDER.index(note.stroke) + 1) % len(STROKE_ORDER)]
+            self._change(f"Stroke: {stroke or 'none'}", stroke=stroke)
+
+    def doubt(self) -> None:
+        """Mark the selected notes as doubtful, or take the mark off."""
+        note = self._session.note
+        if note is not None:
+            self._change("Doubt", doubt="" if note.doubt else "marked by hand")
+
+    def remark(self, text: str) -> None:
+        self._change("Remark", remark=text)
+
+    # --- the curve ---
+    def bend_by(self, direction: int) -> None:
+        """Make the bend the next larger or smaller size; an unbent note is bent by a whole step first."""
+        note = self._session.note
+        if note is None:
+            return
+        now = int(np.argmin(np.abs(np.array(BEND_SIZES) - max(0.0, note.reading.bend_semitones))))
+        size = BEND_SIZES[max(0, min(now + direction, len(BEND_SIZES) - 1))]
+        if now == 0 and direction > 0:
+            size = USUAL_BEND
+        names = note.reading.names
+        curve = bent_curve(size, note.duration_s, prebent="prebend" in names, released="release" in names)
+        self._change(f"Bend {bend_name(size)}" if size else "Unbend", curve=curve)
+
+    def bend_how(self, *, prebent: bool = False, released: bool = False) -> None:
+        """Switch between bent and pre-bent, or between held and let down, the size kept."""
+        note = self._session.note
+        if note is None:
+            return
+        names, size = note.reading.names, note.reading.bend_semitones or 2.0
+        prebent, released = ("prebend" in names) != prebent, ("release" in names) != released
+        curve = bent_curve(size, note.duration_s, prebent=prebent, released=released)
+        self._change("Pre-bend" if prebent else "Release" if released else "Bend", curve=curve)
+
+    def curl(self) -> None:
+        """Push the string a little before the note ends, or take that back."""
+        note = self._session.note
+        if note is not None:
+            start_s = CURL_FROM * note.duration_s
+            curve = PitchCurve(((0.0, 0.0), (start_s, 0.0), (0.95 * note.duration_s, USUAL_CURL)))
+            self._change("Curl", curve=FLAT if "curl" in note.reading.names else curve)
+
+    def vibrato(self) -> None:
+        """Give the note a vibrato where it has come to rest, or take it off."""
+        note = self._session.note
+        if note is not None:
+            rest_s = note.curve.points[-1][0] if note.curve.points else 0.15
+            wave = None if note.vibrato is not None else Vibrato(min(rest_s, 0.5 * note.duration_s), *USUAL_VIBRATO)
+            self._change("Vibrato" if wave else "No vibrato", vibrato=wave)
+
+    def gesture(self, text: str) -> bool:
+        """Give the note the curve that words say; return whether they could be read."""
+        note = self._session.note
+        if note is None:
+            return False
+        try:
+            read = gesture_from_text(text, duration_s=note.duration_s)
+        except NotcherError as problem:
+            self._say(str(problem))
+            return False
+        self._change(f"Curve: {text}", curve=read.curve, vibrato=read.vibrato)
+        return True
+
+    def move_point(self, index: int, point: int, time_s: float, semitones: float, continued: bool) -> None:
+        name = "Move a point of the curve"
+        self._try(name, lambda: with_curve_point(self.score, index, point, time_s, semitones), continues=continued)
+
+    def add_point(self, index: int, time_s: float) -> None:
+        self._try("Add a point to the curve", lambda: with_new_curve_point(self.score, index, time_s)[0])
+
+    def remove_point(self, index: int, point: int) -> None:
+        self._try("Remove a point of the curve", lambda: without_curve_point(self.score, index, point))
+
+    # --- evidence ---
+    def snap(self) -> None:
+        """Make the claims of the selected notes equal to what was measured."""
+        self._snap(self._session.selection)
+
+    def snap_phrase(self) -> None:
+        self._snap(self._phrase_notes())
+
+    def _snap(self, indices: list[int]) -> None:
+        track, score, silent = self._session.document.track, self.score, 0
+        for index in indices:
+            try:
+                score = snapped_to_evidence(score, index, track)
+            except ValueError:
+                silent += 1
+        if silent and silent == len(indices):
+            self._say("Not changed: no pitch was heard under this note.")
+        self._session.edit("Snap to evidence" if len(indices) == 1 else "Snap notes to evidence", score)
+
+    def accept(self) -> None:
+        """Take the selected notes as they are: out of the doubts, and where they lie."""
+        self._accept(self._session.selection)
+
+    def accept_phrase(self) -> None:
+        self._accept(self._phrase_notes())
+
+    def _accept(self, indices: list[int]) -> None:
+        score = self.score
+        for index in indices:
+            score = score.with_note(index, doubt="", certainty=1.0, locked=True)
+        self._session.edit("Accept note" if len(indices) == 1 else "Accept notes", score)
+
+    def _phrase_notes(self) -> list[int]:
+        phrase = self._session.phrase
+        if phrase is None:
+            return self._session.selection
+        return list(range(self.score.first_after(phrase.start_s - 1e-6), self.score.first_after(phrase.end_s - 1e-6)))
+
+    # --- elsewhere ---
+    def copy(self) -> None:
+        """Keep the selected notes, or the phrase's when one note is selected, for pasting."""
+        chosen = self._session.selection
+        self._copied = copied(self.score, chosen if len(chosen) > 1 else self._phrase_notes())
+        self._say(f"{len(self._copied)} notes copied. Paste puts them at the playhead.")
+
+    def paste(self, time_s: float, *, semitones: int = 0, frets: int = 0, strings: int = 0) -> None:
+        """Put the copied notes at a time: moved by semitones and placed anew, or by frets or strings as a shape."""
+        if not self._copied:
+            self._say("Nothing was copied yet.")
+            return
+        kept = self._copied
+        self._try_at(
+            f"Paste {len(kept)} notes",
+            lambda: pasted(
+                self.score, kept, time_s, semitones=semitones, frets=frets, strings=strings, school=self.school
+            ),
+        )
+
+    # --- lanes ---
+    def chord(self, time_s: float, name: str) -> None:
+        self._session.edit(f"Chord {name}" if name else "No chord", with_chord(self.score, time_s, name))
+
+    def drag_beat(self, beat: float, time_s: float, continued: bool) -> None:
+        self._try("Drag beat", lambda: with_beat_at(self.score, beat, time_s), continues=continued)
+
+    # --- how a change is made ---
+    def _say(self, sentence: str) -> None:
+        self.refused.emit(sentence)
+
+    def _change(self, name: str, **fields: object) -> None:
+        """Change the same fields of every selected note, as one step."""
+        score = self.score
+        try:
+            for index in self._session.selection:
+                score = score.with_note(index, **fields)
+        except ValueError as problem:
+            self._say(f"Not changed: {problem}.")
+            return
+        self._session.edit(name, score)
+
+    def _try(self, name: str, change: Callable[[], Score], *, continues: bool = False) -> None:
+        try:
+            after = change()
+        except (ValueError, NotcherError) as problem:
+            self._say(f"Not changed: {str(problem).rstrip('.')}.")
+            return
+        self._session.edit(name, after, continues=continues)
+
+    def _try_at(self, name: str, change: Callable[[], tuple[Score, int]]) -> None:
+        try:
+            after, index = change()
+        except (ValueError, NotcherError) as problem:
+            self._say(f"Not changed: {str(problem).rstrip('.')}.")
+            return
+        self._session.edit(name, after, select=index)

@@ -1,0 +1,1 @@
+"""The Teach bench: the rung board, and takes of a student."""

@@ -1,0 +1,218 @@
+"""A take for the student to read: the take over the tab, how each phrase went, how bends landed, what to do."""
+
+from dataclasses import replace
+from html import escape
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QListWidget,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from notcher.core.proving import PhraseReport, Thresholds, advice, headline, judged, landings
+from notcher.core.score import Score
+from notcher.painting.theme import Theme
+from notcher.ui.benches.teach.landing_view import LandingView
+from notcher.ui.benches.teach.take_recorder import Take
+from notcher.ui.tab.tab_view import TabView
+
+NOTHING = "Choose a phrase."
+
+
+class TakeView(QWidget):
+    """Shows takes; asks for them to be heard, or their verdict to be put on the board."""
+
+    back_requested = pyqtSignal()
+    hear_requested = pyqtSignal(object, str)  # the take; "take" or "both"
+    mark_requested = pyqtSignal(object, object)  # the take, the phrase's report
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.takes: list[Take] = []
+        self._thresholds = Thresholds()
+        self._span: tuple[float, float] | None = None
+        self.take_box, self.summary = QComboBox(), QLabel()
+        self.tab, self.phrase_list, self.landing = TabView(self), QListWidget(), LandingView()
+        self.words = QLabel()
+        self.back_button = QPushButton("Back to the board")
+        self.hear_button, self.both_button = QPushButton("Hear the take"), QPushButton("Take left, tab right")
+        self.mark_button = QPushButton("Put the verdict on the board")
+        self._lay_out()
+        self.take_box.currentIndexChanged.connect(lambda _at: self._show_take())
+        self.phrase_list.currentRowChanged.connect(lambda _row: self._show_phrase())
+        self.back_button.clicked.connect(self.back_requested)
+        self.hear_button.clicked.connect(lambda: self._ask_to_hear("take"))
+        self.both_button.clicked.connect(lambda: self._ask_to_hear("both"))
+        self.mark_button.clicked.connect(self._on_mark)
+        self.tab.show_strokes(False)
+        self.tab.setAccessibleName("The take over the tab")
+
+    def _lay_out(self) -> None:
+        head = QHBoxLayout()
+        self.take_box.setAccessibleName("Take")
+        self.take_box.setMinimumWidth(190)
+        head.addWidget(self.take_box)
+        head.addWidget(self.summary, 1)
+        for button in (self.hear_button, self.both_button, self.mark_button, self.back_button):
+            head.addWidget(button)
+        self.phrase_list.setAccessibleName("Phrases of the take")
+        self.phrase_list.setMinimumWidth(170)
+        self.words.setWordWrap(True)
+        self.words.setTextFormat(Qt.TextFormat.RichText)
+        self.words.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.words.setContentsMargins(12, 8, 12, 8)
+        scroll = QScrollArea()
+        scroll.setWidget(self.words)
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.viewport().setAutoFillBackground(False)  # the card's ground shows through
+        self.words.setAutoFillBackground(False)
+        self.phrase_list.setSpacing(2)
+        card = QFrame()
+        card.setProperty("card", True)
+        inside = QVBoxLayout(card)
+        inside.setContentsMargins(1, 1, 1, 1)
+        inside.addWidget(scroll)
+        below = QHBoxLayout()
+        below.addWidget(self.phrase_list, 2)
+        below.addWidget(card, 6)
+        below.addWidget(self.landing, 4)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addLayout(head)
+        column.addWidget(self.tab, 8)
+        column.addLayout(below, 4)
+
+    def show_theme(self, theme: Theme, scale: float) -> None:
+        self.tab.show_theme(theme, scale)
+        self.landing.show_theme(theme, scale)
+
+    # --- what is shown ---
+    @property
+    def take(self) -> Take | None:
+        at = self.take_box.currentIndex()
+        return self.takes[at] if 0 <= at < len(self.takes) else None
+
+    @property
+    def phrase(self) -> PhraseReport | None:
+        """The chosen phrase's report."""
+        take, row = self.take, self.phrase_list.currentRow()
+        return take.report.phrases[row] if take is not None and 0 <= row < len(take.report.phrases) else None
+
+    def forget(self) -> None:
+        """Another document is open: its takes begin anew."""
+        self.takes.clear()
+        self.take_box.clear()
+        self._show_take()
+
+    def add(self, take: Take, thresholds: Thresholds) -> None:
+        self._thresholds = thresholds
+        self.takes.append(take)
+        self.take_box.addItem(_title(take))
+        self.take_box.setCurrentIndex(self.take_box.count() - 1)
+        self._show_take()
+
+    def judge_again(self, thresholds: Thresholds) -> None:
+        """Take other thresholds for all takes; none is heard again."""
+        if thresholds == self._thresholds:
+            return
+        self._thresholds = thresholds
+        self.takes = [replace(take, report=judged(take.report, thresholds)) for take in self.takes]
+        for at, take in enumerate(self.takes):
+            self.take_box.setItemText(at, _title(take))
+        self._show_take()
+
+    def _show_take(self) -> None:
+        take = self.take
+        for button in (self.hear_button, self.both_button, self.mark_button):
+            button.setEnabled(take is not None)
+        if take is None:
+            self.summary.setText("")
+            self.phrase_list.clear()
+            return
+        self.summary.setText(headline(take.report))
+        self.tab.show_track(take.report.heard.track, take.clip.duration_s)
+        self.tab.show_score(marked(take), -1)
+        chosen = max(0, self.phrase_list.currentRow())
+        self.phrase_list.clear()
+        for phrase_report in take.report.phrases:
+            self.phrase_list.addItem(f"{phrase_report.phrase.name}: {phrase_report.verdict}")
+        self.phrase_list.setCurrentRow(min(chosen, len(take.report.phrases) - 1))
+        self._show_phrase()
+
+    def _show_phrase(self) -> None:
+        take, phrase_report = self.take, self.phrase
+        if take is None or phrase_report is None:
+            self.words.setText(NOTHING)
+            self.landing.show_landings({})
+            return
+        places = {index: at for at, index in enumerate(take.report.indices)}
+        notes = [take.report.aligned.notes[places[played.index]] for played in phrase_report.notes]
+        self._span = (notes[0].onset_s, max(note.offset_s for note in notes))
+        self.tab.show_span(*self._span)
+        self.landing.show_landings(landings(phrase_report.bends))
+        said = advice(phrase_report, take.score, pace=take.pace, thresholds=self._thresholds)
+        lines = "".join(f"<li>{escape(sentence)}</li>" for sentence in said)
+        self.words.setText(
+            f"<b>{escape(phrase_report.phrase.name)}: {phrase_report.verdict}.</b> {_figures(phrase_report)}<ul>{lines}</ul>"
+        )
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        if self._span is not None:
+            self.tab.show_span(*self._span)
+
+    # --- what is asked ---
+    def _ask_to_hear(self, voice: str) -> None:
+        if self.take is not None:
+            self.hear_requested.emit(self.take, voice)
+
+    def _on_mark(self) -> None:
+        if self.take is not None and self.phrase is not None:
+            self.mark_requested.emit(self.take, self.phrase)
+
+
+def _title(take: Take) -> str:
+    return f"{take.name}, {take.pace * 100:.0f} %, {take.report.verdict}"
+
+
+def marked(take: Take) -> Score:
+    """Return the practised notes at the take's times; what was not played right is marked as a doubt is."""
+    verdicts = {played.index: played for phrase in take.report.phrases for played in phrase.notes}
+    aligned = take.report.aligned
+    return aligned.with_notes(
+        replace(
+            note,
+            doubt="" if index in verdicts and verdicts[index].right else "not played as written",
+            slip=False,
+            remark="",
+        )
+        for index, note in zip(take.report.indices, aligned.notes, strict=True)
+    )
+
+
+def _figures(phrase_report: PhraseReport) -> str:
+    """The numbers of a phrase in one line."""
+    right = sum(played.right for played in phrase_report.notes)
+    parts = [f"{right} of {len(phrase_report.notes)} notes"]
+    if phrase_report.bias_ms is not None:
+        parts.append(
+            f"{abs(phrase_report.bias_ms):.0f} ms {'late' if phrase_report.bias_ms > 0 else 'early'} on the beat"
+        )
+    else:
+        parts.append("on or off the beat: not known")
+    if phrase_report.spread_ms is not None:
+        parts.append(f"uneven by ±{phrase_report.spread_ms:.0f} ms")
+    waves = [played.wave for played in phrase_report.notes if played.wave is not None]
+    if waves:
+        rates = sorted(wave.rate_hz for wave in waves)
+        parts.append(f"vibrato {rates[len(rates) // 2]:.1f} Hz")
+    return "; ".join(parts) + "."

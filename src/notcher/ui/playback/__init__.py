@@ -1,0 +1,1 @@
+"""What is played: the player and its sources."""

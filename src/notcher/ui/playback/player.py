@@ -1,0 +1,206 @@
+"""Playing: the recording from the playhead on, or a loop, at the chosen pace."""
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from notcher.core.errors import CancelCheck, Progress
+from notcher.core.score import BeatMap
+from notcher.core.sound import Clip
+from notcher.core.teaching import Loop, Passage, make_loop
+from notcher.devices import Loudspeaker
+from notcher.ui.state.jobs import Jobs
+
+FRAME_MS = 16
+LOOPS_KEPT = 6
+LONGEST_S = 3_600.0
+
+Span = tuple[float, float]
+
+
+class Player(QObject):
+    """Knows where the playhead is and what is heard; asks the loudspeaker, prepares loops off the UI thread."""
+
+    moved = pyqtSignal(float)
+    state_changed = pyqtSignal()
+    troubled = pyqtSignal(str)
+
+    def __init__(self, speaker: Loudspeaker, jobs: Jobs, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.speaker, self._jobs = speaker, jobs
+        self.clip: Clip | None = None
+        self.beat_map = BeatMap()
+        self.loop_span: Span | None = None
+        self.pace, self.count_in = 1.0, True
+        self.time_s = 0.0
+        self.preparing = False
+        self._until_s: float | None = None
+        self.source: Loop | Passage | None = None
+        self._made: dict[tuple[Span, float, bool, BeatMap], Loop] = {}
+        self._frames = QTimer(self)
+        self._frames.setInterval(FRAME_MS)
+        self._frames.timeout.connect(self._on_frame)
+        speaker.lost.connect(self._on_lost)
+
+    @property
+    def playing(self) -> bool:
+        return self.source is not None
+
+    def load(self, clip: Clip | None, beat_map: BeatMap) -> None:
+        """Take another recording; falls silent."""
+        self.stop()
+        self.clip, self.beat_map, self.loop_span = clip, beat_map, None
+        self._made.clear()
+        self.seek(0.0)
+        self.state_changed.emit()
+
+    def replace_sound(self, clip: Clip | None) -> None:
+        """Play another sound of the same recording, from where it is: the part listened to, or all of it."""
+        self.clip = clip
+        self._made.clear()
+        self._refresh()
+
+    def seek(self, time_s: float) -> None:
+        """Put the playhead somewhere; what plays goes on from there, unless it is a loop."""
+        end_s = self.clip.duration_s if self.clip is not None else LONGEST_S  # a solo by hand has no end yet
+        self.time_s = min(max(time_s, 0.0), end_s)
+        self.moved.emit(self.time_s)
+        if self.playing and self.loop_span is None:
+            self.play()
+
+    def set_beat_map(self, beat_map: BeatMap) -> None:
+        """Count in by another beat map from the next loop on."""
+        if beat_map != self.beat_map:
+            self.beat_map = beat_map
+            self.state_changed.emit()
+
+    def set_loop(self, span: Span | None) -> None:
+        """Mark what goes round; None for playing on."""
+        if span == self.loop_span:
+            return
+        self.loop_span = span
+        if span is not None and not self.playing:
+            self.seek(span[0])
+        self._refresh()
+
+    def set_pace(self, pace: float) -> None:
+        if pace != self.pace:
+            self.pace = pace
+            self._refresh()
+
+    def set_count_in(self, wanted: bool) -> None:
+        self.count_in = wanted
+        self.state_changed.emit()
+
+    def _refresh(self) -> None:
+        self.state_changed.emit()
+        if self.playing or self.preparing:
+            self.play()
+
+    def toggle(self) -> None:
+        """Play or stop."""
+        if self.playing or self.preparing:
+            self.stop()
+        else:
+            self.play()
+
+    def play(self) -> None:
+        """Prepare what is marked, then play it."""
+        if self.clip is None:
+            self.troubled.emit("There is no recording to play. Open one with File, Open.")
+            return
+        self._until_s = None
+        if self.loop_span is not None:
+            self._play_loop(self.clip, self.loop_span)
+        else:
+            self._play_on(self.clip)
+
+    def play_span(self, start_s: float, end_s: float) -> None:
+        """Play from one time to another once, at the pace, whatever is marked as a loop."""
+        if self.clip is None:
+            self.play()
+            return
+        self.stop()
+        self.time_s = min(max(start_s, 0.0), self.clip.duration_s)
+        self._until_s = end_s
+        self._play_on(self.clip)
+
+    def play_piece(self, piece: Clip, origin_s: float) -> None:
+        """Play a sound of its own once, at the pace. origin_s: where in the recording it lies."""
+        self.stop()
+        self.time_s = origin_s
+        self._play_passage(Passage(piece, 0.0, self.pace, origin_s=origin_s))
+
+    def stop(self) -> None:
+        """Fall silent; the playhead stays."""
+        self._until_s = None
+        self._jobs.cancel("sound")
+        self.speaker.stop()
+        self._frames.stop()
+        self.source, self.preparing = None, False
+        self.state_changed.emit()
+
+    def _play_loop(self, clip: Clip, span: Span) -> None:
+        key = (span, self.pace, self.count_in, self.beat_map)
+        if key in self._made:
+            self._begin(self._made[key])
+            return
+        pace, beat_map, count_in = self.pace, self.beat_map, self.count_in
+
+        def work(progress: Progress, cancelled: CancelCheck) -> Loop:
+            return make_loop(
+                clip, *span, pace=pace, beat_map=beat_map, count_in=count_in, progress=progress, cancelled=cancelled
+            )
+
+        def done(loop: Loop) -> None:
+            while len(self._made) >= LOOPS_KEPT:
+                self._made.pop(next(iter(self._made)))
+            self._made[key] = loop
+            self._begin(loop)
+
+        self._prepare(work, done)
+
+    def _play_on(self, clip: Clip) -> None:
+        start_s = 0.0 if self.time_s >= clip.duration_s - 0.05 else self.time_s
+        self._play_passage(Passage(clip, start_s, self.pace))
+
+    def _play_passage(self, passage: Passage) -> None:
+        def work(progress: Progress, cancelled: CancelCheck) -> None:
+            passage.prepare(progress, cancelled)
+
+        def ready(_share: float) -> None:
+            if self.source is not passage:
+                self._begin(passage)
+
+        self._prepare(work, lambda _none: ready(1.0), progressed=ready)
+
+    def _prepare(self, work, done, progressed=None) -> None:  # type: ignore[no-untyped-def]
+        self.preparing = True
+        self._jobs.start("sound", work, finished=done, failed=self._on_failed, progressed=progressed)
+        self.state_changed.emit()
+
+    def _begin(self, source: Loop | Passage) -> None:
+        self.source, self.preparing = source, False
+        self.speaker.play(source)
+        self._frames.start()
+        self.state_changed.emit()
+
+    def _on_frame(self) -> None:
+        if self.source is None:
+            return
+        position = self.speaker.position
+        if self.source.ended_at(position):
+            self.stop()
+            return
+        time_s = max(self.source.time_at(position), 0.0)
+        if self._until_s is not None and time_s >= self._until_s:
+            self.stop()
+        if time_s != self.time_s:
+            self.time_s = time_s
+            self.moved.emit(time_s)
+
+    def _on_failed(self, problem: Exception) -> None:
+        self.stop()
+        self.troubled.emit(f"This loop could not be prepared: {problem}.")
+
+    def _on_lost(self, sentence: str) -> None:
+        self.stop()
+        self.troubled.emit(sentence)

@@ -1,0 +1,1 @@
+"""The strip that never leaves: the whole recording, and the transport under it."""

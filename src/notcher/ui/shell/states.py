@@ -1,0 +1,126 @@
+"""Kept states of the document: what changed since each, and going back."""
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import (
+    QDialog,
+    QDialogButtonBox,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QListWidget,
+    QPushButton,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from notcher.core.score import Change, Note, Revision, bend_name, changes
+from notcher.ui.state.session import Session
+
+
+class StatesDialog(QDialog):
+    """States on the left, what changed from the chosen one to now on the right; a row leads to its note."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Kept states")
+        self._session = session
+        self.list, self.table, self.words = QListWidget(), QTableWidget(0, 4), QLabel()
+        self.list.setAccessibleName("Kept states")
+        self.table.setHorizontalHeaderLabels(["Time", "What", "Then", "Now"])
+        self.table.verticalHeader().hide()
+        self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        self.table.setWordWrap(False)
+        self.table.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
+        header = self.table.horizontalHeader()
+        header.setSectionResizeMode(2, QHeaderView.ResizeMode.Stretch)
+        header.setSectionResizeMode(3, QHeaderView.ResizeMode.Stretch)
+        self.back, self.forget = QPushButton("Go back to it"), QPushButton("Forget it")
+        self.back.clicked.connect(self._on_back)
+        self.forget.clicked.connect(self._on_forget)
+        self.list.currentRowChanged.connect(lambda _row: self._compare())
+        self.table.cellActivated.connect(self._on_row)
+        close = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
+        close.rejected.connect(self.reject)
+        below = QHBoxLayout()
+        for button in (self.back, self.forget):
+            below.addWidget(button)
+        below.addWidget(self.words, 1)
+        below.addWidget(close)
+        beside = QHBoxLayout()
+        beside.addWidget(self.list, 1)
+        beside.addWidget(self.table, 3)
+        column = QVBoxLayout(self)
+        column.addLayout(beside)
+        column.addLayout(below)
+        self.resize(980, 520)
+        session.revisions_changed.connect(self._fill)
+        self._fill()
+
+    @property
+    def _states(self) -> tuple[Revision, ...]:
+        return self._session.document.revisions
+
+    def _fill(self) -> None:
+        self.list.clear()
+        for state in self._states:
+            self.list.addItem(f"{state.name}\n{state.saved_at.replace('T', ' ')}")
+        self.list.setCurrentRow(len(self._states) - 1)
+        self._compare()
+
+    def _compare(self) -> None:
+        row = self.list.currentRow()
+        chosen = 0 <= row < len(self._states)
+        self.back.setEnabled(chosen)
+        self.forget.setEnabled(chosen)
+        self.table.setRowCount(0)
+        if not chosen:
+            self.words.setText("No state is kept yet. Edit, Keep this state keeps one with the document.")
+            return
+        before, after = self._states[row].score, self._session.score
+        found = changes(before, after)
+        counts = {kind: sum(change.kind == kind for change in found) for kind in {change.kind for change in found}}
+        self.words.setText(
+            ", ".join(f"{n} {kind}" for kind, n in sorted(counts.items())) or "Nothing differs from now."
+        )
+        self.table.setRowCount(len(found))
+        for at, change in enumerate(found):
+            cells = (
+                f"{change.onset_s:.2f} s",
+                change.kind,
+                _note_words(change.before, change),
+                _note_words(change.after, change),
+            )
+            for column, text in enumerate(cells):
+                item = QTableWidgetItem(text)
+                item.setData(Qt.ItemDataRole.UserRole, change.onset_s)
+                self.table.setItem(at, column, item)
+
+    def _on_row(self, row: int, _column: int) -> None:
+        item = self.table.item(row, 0)
+        if item is not None:
+            self._session.select(self._session.score.first_after(item.data(Qt.ItemDataRole.UserRole) - 1e-3))
+
+    def _on_back(self) -> None:
+        self._session.go_back_to(self.list.currentRow())
+        self._compare()
+
+    def _on_forget(self) -> None:
+        self._session.forget_state(self.list.currentRow())
+
+
+def _note_words(note: Note | None, change: Change) -> str:
+    """A note in a few words: where, how bent, and what differs of the rest."""
+    if note is None:
+        return "–"
+    size = note.reading.bend_semitones
+    words = [f"string {note.string} fret {note.fret}", *note.reading.names]
+    if abs(size) >= 0.35:
+        words.append(bend_name(size))
+    if change.kind == "re-timed":
+        words.append(f"{note.onset_s:.3f} s to {note.offset_s:.3f} s")
+    for name in change.fields:
+        value = getattr(note, name)
+        words.append(f"{name} {('yes' if value else 'no') if isinstance(value, bool) else value or 'none'}")
+    return ", ".join(words).replace("_", " ")

@@ -1,0 +1,1 @@
+"""The open document, its selection and undo history; jobs; settings."""

@@ -1,0 +1,1 @@
+"""The measured tab as a widget."""

@@ -1,0 +1,119 @@
+"""The tab's lanes in tiles that are drawn once and laid side by side: panning draws only what comes into view."""
+
+import math
+import time
+from dataclasses import replace
+
+from PyQt6.QtCore import QRectF
+from PyQt6.QtGui import QPainter, QPixmap
+
+from notcher.core.score import Score
+from notcher.painting.tab_frame import TabFrame
+from notcher.painting.tab_picture import TabContent, draw_lanes
+from notcher.painting.theme import Theme
+
+TILE_PX = 96
+MOST_TILES = 192
+BUDGET_S = 0.004
+MARGIN_PX = 40.0  # a tag, a size or a rake may stand out so far from its note
+
+
+class TabTiles:
+    """Keeps tiles of one scale; an edit drops only the tiles whose notes changed."""
+
+    def __init__(self) -> None:
+        self._tiles: dict[int, QPixmap] = {}
+        self._look: tuple[object, ...] = ()
+        self._content: TabContent | None = None
+        self._frame: TabFrame | None = None
+        self._old: tuple[TabFrame, dict[int, QPixmap]] | None = None
+
+    def drop(self) -> None:
+        """Forget everything."""
+        self._tiles.clear()
+        self._old = None
+
+    def paint(
+        self, painter: QPainter, frame: TabFrame, content: TabContent, theme: Theme, ratio: float, *, patient: bool
+    ) -> bool:
+        """Lay the tiles of a view; return whether all of them were sharp.
+
+        patient: draw every tile however long it takes; otherwise those that do not fit into the frame's time are shown
+        stretched from the scale before, or empty, and want another paint.
+        """
+        self._take(frame, content, theme, ratio)
+        px_per_s, sharp = frame.px_per_s, True
+        first = math.floor((frame.start_s * px_per_s) / TILE_PX)
+        last = math.floor((frame.end_s * px_per_s) / TILE_PX)
+        until = time.perf_counter() + BUDGET_S
+        painter.save()
+        painter.setClipRect(QRectF(frame.left, frame.header, frame.width - frame.left, frame.height - frame.header))
+        for number in range(first, last + 1):
+            x = frame.left + number * TILE_PX - frame.start_s * px_per_s
+            tile = self._tiles.get(number)
+            if tile is None and (patient or time.perf_counter() < until):
+                tile = self._tiles[number] = self._drawn(number, frame, content, theme, ratio)
+            if tile is None:
+                sharp = False
+                self._paint_old(painter, frame, number, x, theme)
+            else:
+                painter.drawPixmap(round(x), round(frame.header), tile)
+        painter.restore()
+        while len(self._tiles) > MOST_TILES:
+            middle = (first + last) / 2
+            del self._tiles[max(self._tiles, key=lambda number: abs(number - middle))]
+        if sharp:
+            self._old = None
+        return sharp
+
+    def _take(self, frame: TabFrame, content: TabContent, theme: Theme, ratio: float) -> None:
+        """Drop what no longer fits the view."""
+        look = (frame.px_per_s, frame.height, frame.scale, frame.strings, theme, ratio, content.strokes)
+        before = self._content
+        if look != self._look:
+            if self._frame is not None and self._look and look[1:] == self._look[1:] and self._tiles:
+                self._old = (self._frame, self._tiles)
+            self._tiles = {}
+        elif before is not None and (content.times_s is not before.times_s or content.midi is not before.midi):
+            self._tiles = {}
+        elif before is not None and content.score is not before.score:
+            self._drop_changed(before.score, content.score, frame.px_per_s)
+        self._look, self._content, self._frame = look, content, frame
+
+    def _drop_changed(self, before: Score, after: Score, px_per_s: float) -> None:
+        if before.beat_map != after.beat_map or before.tuning != after.tuning:
+            self._tiles = {}
+            return
+        old, new = set(map(id, before.notes)), set(map(id, after.notes))
+        changed = [note for note in before.notes if id(note) not in new]
+        changed += [note for note in after.notes if id(note) not in old]
+        for note in changed:
+            # the tag of a note just before it has more or less room now
+            first = math.floor((note.onset_s * px_per_s - MARGIN_PX) / TILE_PX)
+            last = math.floor((note.offset_s * px_per_s + MARGIN_PX) / TILE_PX)
+            for number in [number for number in self._tiles if first <= number <= last]:
+                del self._tiles[number]
+
+    def _drawn(self, number: int, frame: TabFrame, content: TabContent, theme: Theme, ratio: float) -> QPixmap:
+        height = frame.height - frame.header
+        tile = QPixmap(round(TILE_PX * ratio), round(height * ratio))
+        tile.setDevicePixelRatio(ratio)
+        painter = QPainter(tile)
+        painter.translate(0, -frame.header)
+        start_s = number * TILE_PX / frame.px_per_s
+        draw_lanes(painter, replace(frame, width=float(TILE_PX), start_s=start_s, margin=0.0), content, theme)
+        painter.end()
+        return tile
+
+    def _paint_old(self, painter: QPainter, frame: TabFrame, number: int, x: float, theme: Theme) -> None:
+        """Fill a tile's place from the tiles of the scale before, stretched."""
+        painter.fillRect(QRectF(x, frame.header, TILE_PX, frame.height - frame.header), theme.color("ground"))
+        if self._old is None:
+            return
+        old, tiles = self._old
+        stretch = frame.px_per_s / old.px_per_s
+        for at, tile in tiles.items():
+            left = x + (at * stretch - number) * TILE_PX
+            if left < x + TILE_PX and left + TILE_PX * stretch > x:
+                target = QRectF(left, frame.header, TILE_PX * stretch, frame.height - frame.header)
+                painter.drawPixmap(target, tile, QRectF(tile.rect()))

@@ -1,0 +1,295 @@
+"""The measured tab on screen: draws, pans, zooms, says what was pointed at and typed; never edits."""
+
+from dataclasses import replace
+
+import numpy as np
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PyQt6.QtWidgets import QWidget
+
+from notcher.core.hearing import PitchTrack
+from notcher.core.score import EMPTY_SCORE, LAST_FRET, Score
+from notcher.painting.tab_frame import LEAST_PX_PER_S, MOST_PX_PER_S, TabFrame
+from notcher.painting.tab_picture import (
+    HANDLE_PX,
+    TabContent,
+    curve_handles,
+    draw_chosen,
+    draw_header,
+    draw_names,
+    tag_size,
+    tag_text,
+)
+from notcher.painting.theme import PAPER, Theme
+from notcher.ui.tab.tab_tiles import TabTiles
+
+TYPING_MS = 650
+FOLLOW_SHARE = 0.85
+DRAG_PX = 4
+CHORD_ROW = 22  # pixels from the top, at scale 1
+
+
+class TabView(QWidget):
+    """Shows a score over the measured pitch."""
+
+    note_pick_requested = pyqtSignal(int, bool)  # the note; whether the selection grows to it
+    point_moved = pyqtSignal(int, int, float, float, bool)  # note, point, seconds, semitones, whether the drag goes on
+    point_added = pyqtSignal(int, float)
+    point_removed = pyqtSignal(int, int)
+    beat_dragged = pyqtSignal(float, float, bool)  # beat, seconds, whether the drag goes on
+    chord_pick_requested = pyqtSignal(float)
+    seek_requested = pyqtSignal(float)
+    loop_requested = pyqtSignal(float, float)
+    fret_typed = pyqtSignal(int, bool)  # the fret so far; whether it goes on from the figure before
+    view_changed = pyqtSignal(float, float)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._content = TabContent(EMPTY_SCORE, np.zeros(0), np.zeros(0))
+        self._frame = TabFrame(600, 400)
+        self._theme: Theme = PAPER
+        self._tiles, self._patient = TabTiles(), True
+        self._playhead_s, self._length_s = 0.0, 0.0
+        self._pressed: QPointF | None = None
+        self._dragging, self._dragged_once = "", False
+        self._drag_start_s = 0.0
+        self._point, self._beat = -1, 0.0
+        self._typed = ""
+        self._sharpening = QTimer(self)
+        self._sharpening.setSingleShot(True)
+        self._sharpening.setInterval(0)
+        self._sharpening.timeout.connect(self.update)
+        self._typing = QTimer(self)
+        self._typing.setSingleShot(True)
+        self._typing.setInterval(TYPING_MS)
+        self._typing.timeout.connect(self._on_typing_over)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(False)
+        self.setAccessibleName("Measured tab")
+
+    # --- what is shown ---
+    def show_track(self, track: PitchTrack, length_s: float) -> None:
+        """Take the measured pitch and the recording's length."""
+        self._content = replace(self._content, times_s=track.times_s, midi=track.midi)
+        self._length_s = length_s
+        self.update()
+
+    def show_score(self, score: Score, selected: int) -> None:
+        self._content = replace(self._content, score=score, selected=selected)
+        self._frame = replace(self._frame, strings=score.tuning.strings)
+        self._length_s = max(self._length_s, max((note.offset_s for note in score.notes), default=0.0))
+        self.update()
+
+    def show_selected(self, index: int, also: tuple[int, ...] = ()) -> None:
+        """index: the note that keys act on first. also: all selected notes, when they are several."""
+        self._content = replace(self._content, selected=index, also_selected=also)
+        if 0 <= index < len(self._content.score.notes):
+            note = self._content.score.notes[index]
+            self._reveal(note.onset_s, note.offset_s)
+        self.update()
+
+    def show_loop(self, span: tuple[float, float] | None) -> None:
+        self._content = replace(self._content, loop=span)
+        self.update()
+
+    def show_strokes(self, wanted: bool) -> None:
+        self._content = replace(self._content, strokes=wanted)
+        self.update()
+
+    def show_theme(self, theme: Theme, scale: float) -> None:
+        self._theme = theme
+        self._frame = replace(self._frame, scale=scale)
+        self._tiles.drop()
+        self.update()
+
+    def show_playhead(self, time_s: float, *, follow: bool) -> None:
+        before, self._playhead_s = self._frame.x(self._playhead_s), time_s
+        if follow and not self._dragging:
+            width_s = self._frame.end_s - self._frame.start_s
+            if not self._frame.start_s <= time_s <= self._frame.start_s + FOLLOW_SHARE * width_s:
+                self.go_to(time_s - 0.1 * width_s)
+        for x in (before, self._frame.x(time_s)):
+            self.update(round(x) - 3, 0, 7, self.height())
+
+    @property
+    def frame(self) -> TabFrame:
+        return self._frame
+
+    def go_to(self, start_s: float) -> None:
+        """Pan so that a time stands at the left edge."""
+        room_s = (self.width() - self._frame.left) / self._frame.px_per_s
+        start_s = min(start_s, self._length_s + 1.0 - 0.3 * room_s)
+        self._frame = replace(self._frame, start_s=max(start_s, -0.2))
+        self._patient = False  # a pan or a zoom shows what is ready and sharpens the rest after
+        self.update()
+        self.view_changed.emit(self._frame.start_s, self._frame.end_s)
+
+    def zoom(self, factor: float, *, at_x: float | None = None) -> None:
+        """Change the scale, keeping the time under a pixel (the selected note's, by default) where it is."""
+        note = self._content.selected
+        if at_x is None and 0 <= note < len(self._content.score.notes):
+            at_x = self._frame.x(self._content.score.notes[note].onset_s)
+        at_x = self.width() / 2 if at_x is None or not self._frame.left <= at_x <= self.width() else at_x
+        time_s = self._frame.time(at_x)
+        px_per_s = float(np.clip(self._frame.px_per_s * factor, LEAST_PX_PER_S, MOST_PX_PER_S))
+        self._frame = replace(self._frame, px_per_s=px_per_s)
+        self.go_to(time_s - (at_x - self._frame.left) / px_per_s)
+
+    def show_span(self, start_s: float, end_s: float) -> None:
+        """Zoom and pan so that a span fills the view."""
+        width = max(50.0, self.width() - self._frame.left)
+        px_per_s = float(np.clip(0.94 * width / max(end_s - start_s, 0.1), LEAST_PX_PER_S, MOST_PX_PER_S))
+        self._frame = replace(self._frame, px_per_s=px_per_s)
+        self.go_to(start_s - 0.03 * width / px_per_s)
+
+    def _reveal(self, start_s: float, end_s: float) -> None:
+        width_s = self._frame.end_s - self._frame.start_s
+        if start_s < self._frame.start_s or min(end_s, start_s + 0.5 * width_s) > self._frame.end_s:
+            self.go_to(start_s - 0.25 * width_s)
+
+    # --- painting ---
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter, frame, theme = QPainter(self), self._frame, self._theme
+        sharp = self._tiles.paint(painter, frame, self._content, theme, self.devicePixelRatioF(), patient=self._patient)
+        self._patient = sharp
+        if not sharp:
+            self._sharpening.start()
+        draw_chosen(painter, frame, self._content, theme)
+        draw_header(painter, frame, self._content, theme)
+        draw_names(painter, frame, self._content.score, theme)
+        x = frame.x(self._playhead_s)
+        if x >= frame.left:
+            painter.setPen(QPen(theme.color("accent"), 1.5))
+            painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._frame = replace(self._frame, width=float(self.width()), height=float(self.height()))
+        self.update()
+        self.view_changed.emit(self._frame.start_s, self._frame.end_s)
+
+    def sizeHint(self) -> QSize:
+        return QSize(900, 420)
+
+    # --- pointing ---
+    def note_at(self, point: QPointF) -> int | None:
+        """Return the note whose tag or band lies under a point; the nearest onset wins."""
+        score, frame = self._content.score, self._frame
+        string = frame.string_at(point.y())
+        if point.y() < frame.header or point.x() < frame.left:
+            return None
+        time_s = frame.time(point.x())
+        best, best_px = None, 1e9
+        for index in range(score.first_after(time_s - 12), score.first_after(time_s + 20 / frame.px_per_s)):
+            note = score.notes[index]
+            left, right = frame.x(note.onset_s), frame.x(note.offset_s)
+            right = max(right, left + tag_size(frame, tag_text(note))[0])
+            if note.string == string and left - 2 <= point.x() <= right and point.x() - left < best_px:
+                best, best_px = index, point.x() - left
+        return best
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        self._pressed, self._dragging, self._dragged_once = event.position(), "", False
+        self._drag_start_s = self._frame.start_s
+        self._point = self._point_at(event.position())
+        if self._point >= 0:
+            self._dragging = "point"
+        elif event.modifiers() & Qt.KeyboardModifier.ShiftModifier and event.position().y() < self._frame.header:
+            beat_map = self._content.score.beat_map
+            if beat_map.known:
+                time_s = self._frame.time(event.position().x())
+                self._beat = float(np.rint(beat_map.beat_at(np.array([time_s]))[0]))
+                self._dragging = "beat"
+
+    def _point_at(self, position: QPointF) -> int:
+        """Return the breakpoint of the selected note's curve under a point, -1 when there is none."""
+        notes, selected = self._content.score.notes, self._content.selected
+        if not 0 <= selected < len(notes):
+            return -1
+        for number, spot in enumerate(curve_handles(self._frame, notes[selected])):
+            if max(abs(spot.x() - position.x()), abs(spot.y() - position.y())) <= HANDLE_PX:
+                return number
+        return -1
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._pressed is None:
+            return
+        moved = event.position() - self._pressed
+        if not self._dragging and abs(moved.x()) > DRAG_PX:
+            self._dragging = "loop" if self._pressed.y() < self._frame.header else "pan"
+        time_s = self._frame.time(event.position().x())
+        if self._dragging == "pan":
+            self.go_to(self._drag_start_s - moved.x() / self._frame.px_per_s)
+        elif self._dragging == "loop":
+            times_s = sorted((self._frame.time(self._pressed.x()), time_s))
+            self.loop_requested.emit(max(0.0, times_s[0]), max(0.06, times_s[1]))
+        elif self._dragging and max(abs(moved.x()), abs(moved.y())) > DRAG_PX:
+            if self._dragging == "point":
+                note = self._content.score.notes[self._content.selected]
+                semitones = self._frame.semitones(note.string, event.position().y())
+                since_s = time_s - note.onset_s
+                self.point_moved.emit(self._content.selected, self._point, since_s, semitones, self._dragged_once)
+            else:
+                self.beat_dragged.emit(self._beat, time_s, self._dragged_once)
+            self._dragged_once = True
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._pressed is None:
+            return
+        clicked, self._pressed = not self._dragging, None
+        self._dragging = ""
+        if clicked:
+            index = self.note_at(event.position())
+            if index is not None:
+                self.note_pick_requested.emit(index, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
+            elif event.position().x() >= self._frame.left:
+                self.seek_requested.emit(max(0.0, self._frame.time(event.position().x())))
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        """On the selected note's curve: add a point, or take the one pointed at away. On the chords: write one."""
+        time_s = self._frame.time(event.position().x())
+        if event.position().y() < CHORD_ROW * self._frame.scale and event.position().x() > self._frame.left:
+            self.chord_pick_requested.emit(max(0.0, time_s))
+            return
+        point, selected = self._point_at(event.position()), self._content.selected
+        if point >= 0:
+            self.point_removed.emit(selected, point)
+        elif self.note_at(event.position()) == selected and selected >= 0:
+            self.point_added.emit(selected, time_s - self._content.score.notes[selected].onset_s)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        delta = event.angleDelta()
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.zoom(1.2 ** (delta.y() / 120), at_x=event.position().x())
+        else:
+            self.go_to(self._frame.start_s - (delta.y() + delta.x()) / self._frame.px_per_s)
+        event.accept()
+
+    # --- typing a fret: one or two figures ---
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        plain = not event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
+        if not (plain and event.text().isdecimal() and len(event.text()) == 1):
+            super().keyPressEvent(event)
+            return
+        continued = bool(self._typed)
+        self._typed = (self._typed + event.text())[-2:]
+        fret = int(self._typed)
+        if fret > LAST_FRET:
+            self._typed, fret, continued = event.text(), int(event.text()), False
+        self._typing.start()
+        self.fret_typed.emit(fret, continued)
+
+    def _on_typing_over(self) -> None:
+        self._typed = ""
+
+    def changeEvent(self, event: QEvent) -> None:
+        if event.type() == QEvent.Type.FontChange:
+            self.update()
+        super().changeEvent(event)
+
+    def note_rect(self, index: int) -> QRectF:
+        """Return where a note's tag stands, for pointing at it."""
+        note = self._content.score.notes[index]
+        width, height = tag_size(self._frame, tag_text(note))
+        return QRectF(self._frame.x(note.onset_s), self._frame.y(note.string) - height / 2, width, height)

@@ -1,0 +1,1 @@
+"""Widgets that several benches use, and the look of all of them."""
