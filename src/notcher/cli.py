@@ -1,4 +1,7 @@
-"""Commands for a terminal and for scripts. Exit 0 done, 2 wrong use or bad input, 1 our fault."""
+"""Commands for a terminal and for scripts.
+
+Exit 0 done, 2 wrong use or bad input, 3 a check that was asked for did not hold, 1 our fault.
+"""
 
 import argparse
 import sys
@@ -9,7 +12,7 @@ from pathlib import Path
 from notcher import __version__
 from notcher.core.errors import NotcherError, Progress
 
-WRONG, OURS = 2, 1
+WRONG, OURS, NOT_HELD = 2, 1, 3
 
 
 class UsageError(NotcherError):
@@ -77,7 +80,7 @@ def _parser() -> argparse.ArgumentParser:
     prove.add_argument("audio", nargs="?", help="the recording; the document's own when left out")
     prove.add_argument("--focus", choices=("auto", "mid", "left", "right", "side"), default="auto")
     prove.add_argument("--json", action="store_true", help="print all findings as JSON")
-    prove.add_argument("--strict", action="store_true", help="exit with 1 when anything is left open")
+    prove.add_argument("--strict", action="store_true", help="exit with 3 when anything is left open")
     prove.add_argument("--quiet", action="store_true", help="no progress bar")
     prove.set_defaults(command=_prove)
 
@@ -100,6 +103,7 @@ def _draft(options: argparse.Namespace) -> None:
     from notcher.core.hearing.draft import shifted
     from notcher.core.score import tuning_from_text
     from notcher.core.sound import read_clip
+    from notcher.core.words import evidence_words
 
     _check_folders(options.output, options.score, options.f0)
     tuning = None if options.tuning == "auto" else tuning_from_text(options.tuning)
@@ -123,7 +127,8 @@ def _draft(options: argparse.Namespace) -> None:
         likeliest, offset = heard.tunings[0], heard.score.tuning.offset_cents
         print(
             f"{len(heard.score.notes)} notes; {likeliest.name} tuning "
-            f"({likeliest.likelihood:.0%}: {likeliest.evidence}); {offset:+.0f} cents from A = 440 Hz.",
+            f"({likeliest.likelihood:.0%}: {evidence_words(likeliest.evidence, likeliest.tuning)}); "
+            f"{offset:+.0f} cents from A = 440 Hz.",
             file=sys.stderr,
         )
 
@@ -182,7 +187,7 @@ def _prove(options: argparse.Namespace) -> int:
         sys.stdout.write(json_bytes(proof_data(proof, document.score)).decode())
     else:
         print("\n".join(proof_lines(proof, document.score)))
-    return 1 if options.strict and not proof.proved else 0
+    return NOT_HELD if options.strict and not proof.proved else 0
 
 
 def _export(options: argparse.Namespace) -> None:

@@ -88,7 +88,8 @@ def main() -> int:
         assert not trouble, trouble
         phrase_report = takes[0].report.phrases[0]
         print(
-            f"{phrase_report.verdict}, bias {phrase_report.bias_ms} ms, spread {phrase_report.spread_ms} ms, missed {len(phrase_report.missed)}"
+            f"{phrase_report.verdict}, bias {phrase_report.bias_ms} ms, spread {phrase_report.spread_ms} ms, "
+            f"missed {len(phrase_report.missed)}"
         )
         if os.environ.get("KEEP_TAKE"):
             write_clip(takes[0].clip, os.environ["KEEP_TAKE"], kind="WAV")

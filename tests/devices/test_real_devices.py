@@ -12,10 +12,10 @@ from pathlib import Path
 
 import pytest
 
-BEAT_MAP = shutil.which("pulseaudio")
+SOUND_SERVER = shutil.which("pulseaudio")
 
 
-@pytest.mark.skipif(BEAT_MAP is None, reason="no sound server on this machine")
+@pytest.mark.skipif(SOUND_SERVER is None, reason="no sound server on this machine")
 @pytest.mark.parametrize("script", ["play_through_server.py", "take_through_server.py"])
 def test_through_a_sound_server(script: str, tmp_path: Path) -> None:
     said = []

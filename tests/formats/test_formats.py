@@ -255,7 +255,9 @@ def musicxml_schema() -> etree.XMLSchema:
     return etree.XMLSchema(etree.fromstring(xsd.encode()))
 
 
-@pytest.mark.parametrize("beat_map", [None, BeatMap(), BeatMap.steady(80, 0.2, (3, 4)), BeatMap.steady(150, 0.0, (6, 8))])
+@pytest.mark.parametrize(
+    "beat_map", [None, BeatMap(), BeatMap.steady(80, 0.2, (3, 4)), BeatMap.steady(150, 0.0, (6, 8))]
+)
 def test_musicxml_is_valid(musicxml_schema: etree.XMLSchema, demo: Score, beat_map: BeatMap | None) -> None:
     score = demo if beat_map is None else replace(demo, beat_map=beat_map)
     tree = etree.fromstring(musicxml_text(score).encode())

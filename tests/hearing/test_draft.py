@@ -28,6 +28,7 @@ from notcher.core.hearing.pitch import RATE as HEARING_RATE
 from notcher.core.proving import render
 from notcher.core.score import TUNINGS, Attack, Note, Score, Vibrato, bent_curve, midi_to_hz
 from notcher.core.sound import Clip, resampled
+from notcher.core.words import evidence_words
 
 
 def note_f1(true: Score, heard: Score) -> float:
@@ -152,8 +153,8 @@ def test_tunings_are_ranked_with_their_evidence() -> None:
     assert (best.name, best.tuning.offset_cents) == ("standard", 3.0)
     lower = propose_tunings([39, 39, 46, 51, 44], 0.0)
     assert lower[0].name == "half-down"
-    assert "Eb2" in lower[0].evidence
-    assert sum(hertz.likelihood for hertz in lower) == pytest.approx(1.0)
+    assert "Eb2" in evidence_words(lower[0].evidence, lower[0].tuning)
+    assert sum(proposal.likelihood for proposal in lower) == pytest.approx(1.0)
 
 
 # A pre-bend's fret is the one it falls to; a string only stretches up (common practice, no source).
@@ -177,10 +178,10 @@ def test_the_fret_is_read_off_the_curve(curve, fret: int, names: tuple[str, ...]
 def test_snapping_lays_the_claim_on_the_evidence(lick_clip: Clip) -> None:
     heard = draft(lick_clip)
     wrong = heard.score.with_note(1, curve=bent_curve(1, 0.9))
-    snapped = snapped_to_evidence(wrong, 1, heard.track)
+    snapped = snapped_to_evidence(wrong, 1, heard.measured)
     assert snapped.notes[1].reading.bend_semitones == pytest.approx(2.0, abs=0.1)
     with pytest.raises(ValueError, match="no pitch was heard"):
-        snapped_to_evidence(heard.score.with_inserted(Note(5.6, 5.7, 1, 5)), len(heard.score.notes), heard.track)
+        snapped_to_evidence(heard.score.with_inserted(Note(5.6, 5.7, 1, 5)), len(heard.score.notes), heard.measured)
 
 
 def test_phrases_break_at_rests(lick: Score) -> None:

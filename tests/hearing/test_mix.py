@@ -31,6 +31,7 @@ from notcher.core.hearing.salience import SALIENCE_HOP_S, salience
 from notcher.core.hearing.segments import Segment, turns, with_damping, with_slides_off
 from notcher.core.score import Attack, Note, Score, midi_to_hz, techniques
 from notcher.core.sound import Clip, banded, focused, resampled
+from notcher.core.words import evidence_words
 
 
 def note_scores(true: Score, heard: Score) -> tuple[float, float, float]:
@@ -139,7 +140,8 @@ def test_natural_harmonics_speak_for_the_tuning() -> None:
     low, high = (propose_tunings([52, 55, 59], 0.0, harmonics=[midi] * 2) for midi in (59 + 19, 58 + 19))
     assert low[0].name == "standard"
     assert high[0].name == "half-down"
-    assert "2 of 2 natural harmonics" in high[0].evidence
+    assert (high[0].evidence.harmonics, high[0].evidence.touchable) == (2, 2)
+    assert "2 of 2 natural harmonics" in evidence_words(high[0].evidence, high[0].tuning)
 
 
 def test_salience_peaks_at_the_tempered_pitch() -> None:

@@ -8,7 +8,7 @@ import pytest
 from band import with_band
 from lead_cases import make_case, render_case
 from notcher.core.hearing import Draft, draft, support
-from notcher.core.proving import prove
+from notcher.core.proving import Mention, prove
 from notcher.core.score import LEGATO_ATTACKS, Score
 
 
@@ -44,7 +44,7 @@ def test_a_true_tab_is_not_accused_through_a_band(buried: tuple[Score, Draft]) -
     score, heard = buried
     proof = prove(score, heard)
     assert sum(finding.open for finding in proof.notes) <= 0.03 * len(score.notes)
-    soft = [finding for finding in proof.notes if "soft under the band" in finding.verdict]
+    soft = [finding for finding in proof.notes if Mention.SOFT in finding.mentions]
     assert soft, "some were not followed, and are there all the same"
     assert all(soft_note.status == "agrees" and soft_note.measured_cents is None for soft_note in soft)
 

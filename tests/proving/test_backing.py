@@ -50,6 +50,6 @@ def test_the_middle_is_left_to_the_lead_and_silence_where_nothing_is_known() -> 
     assert np.abs(quiet).max() == 0, "no chord is made of a name that is none"
     assert np.abs(backing(Score(), duration_s=1.0, parts=PARTS).samples).max() == 0
     free = backing(Score(chords=SCORE.chords), duration_s=3.0)
-    assert np.abs(free.samples).max() > 0.05, "chords without a pulse are struck once each"
+    assert np.abs(free.samples).max() > 0.05, "chords without beats are struck once each"
     with pytest.raises(ValueError, match="strum"):
         backing(SCORE, parts=("horns",))

@@ -8,12 +8,12 @@ from lead_cases import make_case, render_case
 from notcher.core.hearing import draft
 from notcher.core.proving import (
     SKILLS,
+    PhraseReport,
     Skill,
     TakeError,
     TakeReport,
     Thresholds,
     advice,
-    headline,
     hear_take,
     histogram,
     landings,
@@ -25,8 +25,14 @@ from notcher.core.proving.take import wave_unevenness
 from notcher.core.proving.warping import line, warped
 from notcher.core.score import BeatMap, Note, Phrase, Result, Score, Vibrato, bent_curve, excerpt
 from notcher.core.sound import Clip
+from notcher.core.words import advice_words, headline
 
 PACE, BEGIN_S = 0.8, 2.2
+
+
+def told(phrase_report: PhraseReport, score: Score, aligned: Score, *, pace: float = PACE) -> tuple[str, ...]:
+    """What the student is told, in words."""
+    return tuple(advice_words(said, score, aligned) for said in advice(phrase_report, score, pace=pace))
 
 
 def song() -> Score:
@@ -68,7 +74,7 @@ def test_a_steady_hand_is_clean_and_praised() -> None:
         )
         assert abs(phrase_report.bias_ms or 0.0) < 8
         assert (phrase_report.spread_ms or 99) < 15
-        assert advice(phrase_report, song(), pace=PACE) == ("Clean: every note there, in time and in tune.",)
+        assert told(phrase_report, song(), found.aligned) == ("Clean: every note there, in time and in tune.",)
 
 
 def test_notes_left_out_and_wrong_ones_are_named_where_they_are() -> None:
@@ -82,10 +88,8 @@ def test_notes_left_out_and_wrong_ones_are_named_where_they_are() -> None:
     assert [played.index for played in first.missed] == [3]
     assert [played.index for played in first.wrong] == [7]
     assert [played.index for played in second.missed] == [10]
-    said = advice(first, whole, pace=PACE)
-    assert said[0].startswith(
-        "1 of 8 notes are missing: bar 1 beat 4 (string 2, fret 15). Loop that spot alone at 70 %"
-    )
+    said = told(first, whole, found.aligned)
+    assert said[0].startswith("1 note missing: bar 1 beat 4 (string 2, fret 15). Loop that spot alone at 70 %")
     assert "fret 13, where fret 12 was claimed" in said[1]
     assert first.verdict is Result.SHAKY
     strict = report(whole, 0.0, 8.0, found.heard, pace=PACE, thresholds=Thresholds(missed_share=0.1))
@@ -98,7 +102,7 @@ def test_rushing_and_dragging_are_told_in_milliseconds(late_ms: float) -> None:
     for phrase_report in found.phrases:
         assert phrase_report.bias_ms == pytest.approx(late_ms, abs=8)
         way = "early" if late_ms < 0 else "late"
-        assert any(f"ms {way}" in sentence for sentence in advice(phrase_report, song(), pace=PACE))
+        assert any(f"ms {way}" in sentence for sentence in told(phrase_report, song(), found.aligned))
     # from a file nobody knows where the beat was: no bias is made up
     assert all(
         phrase_report.bias_ms is None for phrase_report in taken(Skill("pushes", late_ms=late_ms), begin_s=None).phrases
@@ -118,7 +122,7 @@ def test_where_the_tempo_sags_is_found() -> None:
     assert any(
         "slows down by" in sentence
         for phrase_report in found.phrases
-        for sentence in advice(phrase_report, song(), pace=PACE)
+        for sentence in told(phrase_report, song(), found.aligned)
     )
     assert found.verdict is Result.SHAKY
 
@@ -126,16 +130,16 @@ def test_where_the_tempo_sags_is_found() -> None:
 def test_how_bends_landed_per_size() -> None:
     found = taken(Skill("short", flat_cents=40.0, flat_spread_cents=0.0))
     by_size = landings([bend for phrase_report in found.phrases for bend in phrase_report.bends])
-    assert list(by_size) == ["½", "1", "1½"]
+    assert list(by_size) == [1.0, 2.0, 3.0]
     for cents in by_size.values():
         assert np.median(cents) == pytest.approx(-40, abs=8)
-    said = advice(found.phrases[1], song(), pace=PACE)
+    said = told(found.phrases[1], song(), found.aligned)
     assert any(s.startswith("Bends of 1½ steps land") and "cents flat: play fret 17 first" in s for s in said)
     assert found.verdict is Result.SHAKY
-    edges, counts = histogram(by_size["1"])
+    edges, counts = histogram(by_size[2.0])
     assert counts.sum() == 2
     # numpy's own histogram of the same edges is the judge of the bins; far ones land in the outer bins
-    assert np.array_equal(counts, np.histogram(by_size["1"], edges)[0])
+    assert np.array_equal(counts, np.histogram(by_size[2.0], edges)[0])
     assert histogram([-400.0, 400.0])[1][[0, -1]].tolist() == [1, 1]
 
 
@@ -146,8 +150,8 @@ def test_vibrato_is_told_by_rate_width_and_evenness() -> None:
         (Skill("nervous", wave_uneven=0.2), "differ by"),
     ):
         clip = render(performed(held, skill, seed=4).score)
-        phrase_report = hear_take(clip, held, 0.0, 4.0, begin_s=0.0).phrases[0]
-        assert any(words in sentence for sentence in advice(phrase_report, held, pace=1.0)), skill.name
+        found = hear_take(clip, held, 0.0, 4.0, begin_s=0.0)
+        assert any(words in sentence for sentence in told(found.phrases[0], held, found.aligned)), skill.name
     times_s = np.arange(0, 3, 0.006)
     even = 0.3 * (1 - np.cos(2 * np.pi * 5.5 * times_s))
     assert wave_unevenness(times_s, even) == pytest.approx(0, abs=0.02)

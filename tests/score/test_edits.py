@@ -31,6 +31,7 @@ from notcher.core.score.edits import (
     without_curve_point,
 )
 from notcher.core.score.rhythm import counted
+from notcher.core.words import count_word
 from notcher.core.words.gesture_text import GestureError, gesture_from_text, gesture_words
 
 
@@ -89,7 +90,7 @@ def test_lanes_are_edited_in_place() -> None:
     assert with_chord(score, 1.0, " ").chords == (Chord(0.0, "C"),)
     moved = with_beat_at(two(), 8, 8.2).beat_map
     assert moved.time_at(np.array([0.0, 8.0, 20.0])) == pytest.approx([0.0, 8.2, 20.0])
-    with pytest.raises(ValueError, match="no pulse"):
+    with pytest.raises(ValueError, match="no beats"):
         with_beat_at(Score(), 1, 1.0)
 
 
@@ -97,7 +98,7 @@ def test_a_note_is_counted_and_its_push_kept() -> None:
     # eight notes to the bar are counted "1 & 2 & ..." (common practice, no source)
     onsets = [0.5 * i + (0.03 if i == 3 else 0) for i in range(8)]
     score = Score(tuple(Note(t, t + 0.4, 1, 5) for t in onsets), beat_map=BeatMap.steady(60, 0))
-    assert [counted(score, i)[0] for i in range(4)] == ["1", "&", "2", "&"]
+    assert [count_word(counted(score, i)[0], beats_per_bar=4) for i in range(4)] == ["1", "&", "2", "&"]
     assert counted(score, 3)[1] == pytest.approx(0.03, abs=1e-6)
     with pytest.raises(ValueError):
         counted(replace(score, beat_map=BeatMap()), 0)

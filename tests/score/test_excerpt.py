@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from notcher.core.score import BeatMap, Chord, Note, Phrase, Score, Vibrato, bent_curve, excerpt, retimed
+from notcher.core.score import EDGE_S, BeatMap, Chord, Note, Phrase, Score, Vibrato, bent_curve, excerpt, retimed
 from notcher.core.score.edits import unchecked_where_changed
 
 SCORE = Score(
@@ -32,7 +32,9 @@ def test_every_time_is_stretched_alike(pace: float) -> None:
     # a wave is no slower at a slower pace: 4 to 7.5 Hz is what a finger does (common practice, no source)
     assert first.vibrato is not None
     assert (first.vibrato.from_s, first.vibrato.rate_hz) == (pytest.approx(0.4 / pace), 5.5)
-    assert second.offset_s == pytest.approx(2.0 + (3.52 - 1.5) / pace), "the stretch ends, and so does its last note"
+    assert second.offset_s == pytest.approx(2.0 + (3.5 + EDGE_S - 1.5) / pace), (
+        "the stretch ends, and so does its last note"
+    )
     assert part.beat_map.tempo_bpm == pytest.approx(120 * pace)
     before = SCORE.beat_map.beat_at(np.array([2.0, 3.0]))
     assert part.beat_map.beat_at(np.array([note.onset_s for note in part.notes])) == pytest.approx(before)

@@ -20,16 +20,15 @@ from notcher.core.score import (
     Tuning,
     TuningError,
     Vibrato,
-    bend_name,
     bent_curve,
     midi_to_hz,
-    midi_to_name,
     read_curve,
     snapped_bend,
     techniques,
     tuning_from_text,
 )
-from notcher.core.score.rhythm import count_word, written_times
+from notcher.core.score.rhythm import written_times
+from notcher.core.words import bend_name, count_word, note_name, open_strings
 
 
 # ISO 16:1975 for A4; the others from the equal-tempered table in the CRC Handbook of Chemistry and Physics,
@@ -46,8 +45,8 @@ def test_the_offset_moves_every_pitch_by_cents() -> None:
 
 # Open strings of a guitar: common practice, no source.
 def test_standard_tuning_is_e_b_g_d_a_e() -> None:
-    assert [midi_to_name(midi) for midi in STANDARD.open_midi] == ["E4", "B3", "G3", "D3", "A2", "E2"]
-    assert TUNINGS["half-down"].string_names == "Eb4 Bb3 Gb3 Db3 Ab2 Eb2"
+    assert [note_name(midi) for midi in STANDARD.open_midi] == ["E4", "B3", "G3", "D3", "A2", "E2"]
+    assert open_strings(TUNINGS["half-down"]) == "Eb4 Bb3 Gb3 Db3 Ab2 Eb2"
     assert tuning_from_text("E4 B3 G3 D3 A2 D2") == TUNINGS["drop-d"]
     assert tuning_from_text("Eb4 Bb3 Gb3 C#3 G#2 Eb2") == TUNINGS["half-down"]
 
@@ -160,7 +159,7 @@ def test_the_beat_map_maps_time_to_beats_and_back() -> None:
         (1, 4),
         (2, 1),
     ]
-    with pytest.raises(ValueError, match="no pulse yet"):
+    with pytest.raises(ValueError, match="no beats yet"):
         BeatMap().beat_at(times_s)
     with pytest.raises(ValueError, match="run forwards"):
         BeatMap(((0.0, 0.0), (1.0, 0.0)))

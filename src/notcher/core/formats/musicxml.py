@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from itertools import pairwise
 from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
-from notcher.core.score import LEGATO_ATTACKS, NO_BEAT_MAP, Attack, BeatMap, Note, Score, Tone, techniques
+from notcher.core.score import LEGATO_ATTACKS, LINK_S, NO_BEAT_MAP, Attack, BeatMap, Note, Score, Tone, techniques
 from notcher.core.score.rhythm import DIVISIONS, WrittenTime, written_times
 
 HEADER = (
@@ -243,7 +243,7 @@ def _technical(notations: Element, score: Score, index: int, *, first: bool, las
     """String, fret and how the note is played; joins start on one note and stop on the next of its string."""
     note, names = score.notes[index], techniques(score, index)
     following = next((other for other in score.notes[index + 1 : index + 8] if other.string == note.string), None)
-    joins = last and following is not None and abs(following.onset_s - note.offset_s) < 0.06
+    joins = last and following is not None and abs(following.onset_s - note.offset_s) < LINK_S
     if first and note.attack is Attack.SLIDE and "slide" in names:
         SubElement(notations, "slide", type="stop", number="1")
     if joins and following is not None and following.attack is Attack.SLIDE:

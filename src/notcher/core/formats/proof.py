@@ -2,8 +2,9 @@
 
 from typing import Any
 
-from notcher.core.proving import Proof
+from notcher.core.proving import Proof, Status
 from notcher.core.score import Score
+from notcher.core.words import verdict_words
 
 
 def proof_data(proof: Proof, score: Score) -> dict[str, Any]:
@@ -17,11 +18,11 @@ def proof_data(proof: Proof, score: Score) -> dict[str, Any]:
                 "onset_s": round(note.onset_s, 4),
                 "string": note.string,
                 "fret": note.fret,
-                "status": finding.status,
+                "status": str(finding.status),
                 "claimed_cents": finding.claimed_cents,
                 "measured_cents": finding.measured_cents,
                 "onset_error_ms": finding.onset_error_ms,
-                "verdict": finding.verdict,
+                "verdict": verdict_words(finding, score),
                 "doubt": finding.doubt,
             }
         )
@@ -40,11 +41,11 @@ def proof_lines(proof: Proof, score: Score) -> list[str]:
             note = score.notes[finding.index]
             lines.append(
                 f"{note.onset_s:8.2f} s  string {note.string} fret {note.fret:<2}  "
-                f"{finding.status:<8} {finding.verdict}"
+                f"{finding.status:<8} {verdict_words(finding, score)}"
             )
     for other in proof.unwritten:
         lines.append(f"{other.onset_s:8.2f} s  MIDI {other.fretted_midi:.0f} was heard, and nobody wrote it")
-    agrees = sum(finding.status == "agrees" for finding in proof.notes)
-    settled = sum(finding.status != "agrees" and not finding.open for finding in proof.notes)
+    agrees = sum(finding.status is Status.AGREES for finding in proof.notes)
+    settled = sum(finding.status is not Status.AGREES and not finding.open for finding in proof.notes)
     more = f", {settled} more were checked by hand or are slips" if settled else ""
     return [*lines, f"{agrees} of {len(proof.notes)} notes agree with the recording{more}."]

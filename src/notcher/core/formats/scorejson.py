@@ -5,10 +5,13 @@ from dataclasses import fields
 from typing import Any
 
 from notcher.core.formats.atomic import FileError, held_against
+from notcher.core.formats.older import doubt_from_text
 from notcher.core.score import (
     Attack,
     BeatMap,
     Chord,
+    Doubt,
+    DoubtKind,
     End,
     Excluded,
     Mark,
@@ -73,10 +76,36 @@ def _note_to_data(note: Note) -> dict[str, Any]:
             value = [list(point) for point in value.points]
         elif isinstance(value, Vibrato):
             value = {"from_s": value.from_s, "rate_hz": value.rate_hz, "extent_cents": value.extent_cents}
+        elif isinstance(value, Doubt):
+            value = _doubt_to_data(value)
         elif name in _ENUMS:
             value = str(value)
         data[IN_FILES.get(name, name)] = value
     return data
+
+
+def _doubt_to_data(doubt: Doubt) -> dict[str, Any]:
+    return {
+        "kind": str(doubt.kind),
+        "amount": doubt.amount,
+        "tone": None if doubt.tone is None else str(doubt.tone),
+        "place": None if doubt.place is None else list(doubt.place),
+        "text": doubt.text,
+    }
+
+
+def _doubt_from_data(data: dict[str, Any] | str) -> Doubt | None:
+    """A doubt as a value; older documents told it as a sentence."""
+    if isinstance(data, str):
+        return doubt_from_text(data)
+    place, tone = data.get("place"), data.get("tone")
+    return Doubt(
+        DoubtKind(data["kind"]),
+        data.get("amount", 0.0),
+        None if tone is None else Tone(tone),
+        None if place is None else (place[0], place[1]),
+        data.get("text", ""),
+    )
 
 
 def score_from_data(data: dict[str, Any], *, file_name: str) -> Score:
@@ -107,6 +136,8 @@ def _note_from_data(data: dict[str, Any]) -> Note:
     for name, in_files in IN_FILES.items():
         if in_files in values:
             values[name] = values.pop(in_files)
+    if "doubt" in values:
+        values["doubt"] = _doubt_from_data(values["doubt"])
     if "curve" in values:
         values["curve"] = PitchCurve(tuple((t, bend) for t, bend in values["curve"]))
     if values.get("vibrato") is not None:

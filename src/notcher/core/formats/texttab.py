@@ -3,8 +3,9 @@
 from collections.abc import Sequence
 from functools import partial
 
-from notcher.core.score import Attack, Note, Score, bend_name, techniques
-from notcher.core.score.rhythm import count_word, written_times
+from notcher.core.score import TOGETHER_S, Attack, Note, Score, techniques
+from notcher.core.score.rhythm import written_times
+from notcher.core.words import bend_name, clock, count_word, open_strings, string_letter
 
 WIDTH = 100
 LINE = "·"
@@ -61,32 +62,24 @@ def text_tab(score: Score) -> str:
     blocks = [_head(score)]
     used: set[str] = set()
     counts = _counts(score)
-    phrases = [phrase for phrase in score.phrases if not phrase.section]
     shown: set[int] = set()
-    for phrase in phrases:
-        indices = [i for i, note in enumerate(score.notes) if phrase.start_s - 0.02 <= note.onset_s < phrase.end_s]
-        indices = [i for i in indices if i not in shown]
+    for phrase in score.plain_phrases:
+        indices = [index for index in score.notes_of(phrase) if index not in shown]
         shown.update(indices)
         blocks.append(f"{phrase.name or 'Phrase'}  {clock(phrase.start_s)} to {clock(phrase.end_s)}")
         blocks += _systems(score, indices, counts, used)
     rest = [i for i in range(len(score.notes)) if i not in shown]
     if rest:
-        blocks += (["Outside any phrase"] if phrases else []) + _systems(score, rest, counts, used)
+        blocks += (["Outside any phrase"] if score.plain_phrases else []) + _systems(score, rest, counts, used)
     words = [f"  {word:<7}{LEGEND[word]}" for word in LEGEND if word in used]
     if words:
         blocks.append("\n".join(["Words under the notes", *words]))
     return "\n\n".join(blocks) + "\n"
 
 
-def clock(time_s: float) -> str:
-    """Return a time in the recording as minutes:seconds.tenths."""
-    tenths = round(time_s * 10)
-    return f"{tenths // 600}:{tenths % 600 // 10:02d}.{tenths % 10}"
-
-
 def _head(score: Score) -> str:
     tuning = score.tuning
-    facts = [f"strings from the highest: {tuning.string_names}", f"{tuning.offset_cents:+.0f} cents from A = 440 Hz"]
+    facts = [f"strings from the highest: {open_strings(tuning)}", f"{tuning.offset_cents:+.0f} cents from A = 440 Hz"]
     if tuning.capo:
         facts.append(f"capo at fret {tuning.capo}")
     if score.beat_map.tempo_bpm is not None:
@@ -119,7 +112,7 @@ def _strokes(score: Score, indices: Sequence[int]) -> list[list[int]]:
     """Group notes that begin together."""
     groups: list[list[int]] = []
     for index in indices:
-        together = groups and score.notes[index].onset_s - score.notes[groups[-1][0]].onset_s < 0.03
+        together = groups and score.notes[index].onset_s - score.notes[groups[-1][0]].onset_s < TOGETHER_S
         strings = {score.notes[other].string for other in groups[-1]} if groups else set()
         if together and score.notes[index].string not in strings:
             groups[-1].append(index)
@@ -169,7 +162,7 @@ def _drawn(score: Score, columns: list[_Column]) -> str:
     rows = [count] if count.strip() else []
     for string in range(1, score.tuning.strings + 1):
         cells = "".join(column[1].get(string, "").ljust(w, LINE) for column, w in zip(columns, widths, strict=True))
-        rows.append(f"{string} {score.tuning.string_letter(string):<2} {cells}")
+        rows.append(f"{string} {string_letter(score.tuning, string):<2} {cells}")
     for row in range(max((len(column[2]) for column in columns), default=0)):
         words = (column[2][row] if row < len(column[2]) else "" for column in columns)
         rows.append("     " + "".join(word.ljust(width) for word, width in zip(words, widths, strict=True)))

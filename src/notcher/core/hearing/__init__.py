@@ -12,14 +12,14 @@ from notcher.core.hearing.draft import (
     with_steered_span,
     written,
 )
-from notcher.core.hearing.evidence import snapped_to_evidence
+from notcher.core.hearing.evidence import Evidence, Measured, evidence, measured_gesture, snapped_to_evidence
 from notcher.core.hearing.phrasing import phrases_of
 from notcher.core.hearing.pitch import EMPTY_TRACK, HOP_S, RATE, PitchTrack, track_pitch
 from notcher.core.hearing.pitch_paths import Hint
 from notcher.core.hearing.salience import HIGH_MIDI, LOW_MIDI, SALIENCE_HOP_S
 from notcher.core.hearing.shape import Shape, shape_of
 from notcher.core.hearing.support import Support, support
-from notcher.core.hearing.tuning import TuningProposal, offset_cents, propose_tunings
+from notcher.core.hearing.tuning import TuningEvidence, TuningProposal, offset_cents, propose_tunings
 
 __all__ = [
     "EMPTY_TRACK",
@@ -30,17 +30,22 @@ __all__ = [
     "SALIENCE_HOP_S",
     "Analysis",
     "Draft",
+    "Evidence",
     "HearingError",
     "Hint",
+    "Measured",
     "PitchTrack",
     "Shape",
     "Support",
+    "TuningEvidence",
     "TuningProposal",
     "beat_map_from_taps",
     "draft",
+    "evidence",
     "find_beats",
     "first_phrases",
     "joined",
+    "measured_gesture",
     "offset_cents",
     "phrases_of",
     "propose_tunings",

@@ -47,7 +47,7 @@ def beat_map_from_taps(times_s: Sequence[float], meter: tuple[int, int] = (4, 4)
     times_s: rising, seconds. Raises: ValueError for fewer than two taps or a tempo no one plays.
     """
     if len(times_s) < 2:
-        raise ValueError("a pulse needs two taps")
+        raise ValueError("a beat needs two taps")
     slope, start = np.polyfit(np.arange(len(times_s)), np.asarray(times_s), 1)
     return BeatMap.steady(60.0 / float(slope), float(start), meter)
 

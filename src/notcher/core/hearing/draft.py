@@ -12,6 +12,7 @@ from notcher.core.hearing.analysis import Analysis, analyse
 from notcher.core.hearing.attacks import PEAK_THRESHOLD
 from notcher.core.hearing.beats import find_beats
 from notcher.core.hearing.echo import find_echo, without_echo
+from notcher.core.hearing.evidence import Measured
 from notcher.core.hearing.notes import resting_share, segmented_tracks
 from notcher.core.hearing.onsets import pick_peaks
 from notcher.core.hearing.phrasing import phrases_of
@@ -20,12 +21,15 @@ from notcher.core.hearing.pitch_paths import Hint
 from notcher.core.hearing.stiffness import LEAST_S, believable, measured_stiffness, string_costs
 from notcher.core.hearing.tone import Heard, heard_notes
 from notcher.core.hearing.tuning import TuningProposal, propose_tunings
-from notcher.core.neck import Place, Placed, Sounding, place, strokes
+from notcher.core.neck import EQUAL_COST, Placed, Sounding, place, strokes
 from notcher.core.score import (
     FLAT,
     LAST_FRET,
     LEGATO_ATTACKS,
+    LINK_S,
     BeatMap,
+    Doubt,
+    DoubtKind,
     End,
     Note,
     PitchCurve,
@@ -44,11 +48,9 @@ Band = tuple[float, float]
 USUAL_REST = 0.45
 EARLY_S = 14.0
 LEAST_SURE = 0.3  # what is more likely wrong than this is not written
-EQUAL_PLACES_COST = 0.12
 LEAST_BEND, UNISON_REACH, TOGETHER_S = 0.4, 1.3, 0.04  # semitones, semitones, seconds
 ENOUGH_TO_TELL = 24  # notes measured before a sound that tells nothing is given up
 LEAST_FOR_BEATS, FITTING_S, OFF_BEAT_S = 12, 0.03, 0.075
-EQUAL = "two places are as easy"
 
 
 class HearingError(NotcherError):
@@ -68,6 +70,12 @@ class Draft:
     focus: str
     analysis: Analysis | None = None
     attacks_s: FloatArray = field(default_factory=lambda: np.zeros(0))
+
+    @property
+    def measured(self) -> Measured:
+        """What every claim about this recording is held against."""
+        tracks = self.analysis.tracks if self.analysis is not None else (self.track,)
+        return Measured(tracks, self.score.tuning.offset_cents)
 
 
 def draft(
@@ -277,15 +285,16 @@ def _placed_notes(heard: list[Heard], neck: Tuning, school: str, found: Analysis
         _note(note, where, following) for note, where, following in zip(heard, placed, [*heard[1:], None], strict=True)
     ]
     # where a whole run could as well lie elsewhere, saying so once is enough
-    befores = [Note(0, 1, 1, 0), *notes]
+    before = [None, *(note.doubt for note in notes)]
     return tuple(
-        replace(
-            note,
-            doubt="" if note.doubt.startswith(EQUAL) and before.doubt.startswith(EQUAL) else note.doubt,
-            stroke=stroke,
-        )
-        for before, note, stroke in zip(befores, notes, strokes(notes), strict=False)
+        replace(note, doubt=None if _equal(note.doubt) and _equal(doubt) else note.doubt, stroke=stroke)
+        for doubt, note, stroke in zip(before, notes, strokes(notes), strict=False)
     )
+
+
+def _equal(doubt: Doubt | None) -> bool:
+    """Whether what is in doubt is only which of two equal places it is."""
+    return doubt is not None and doubt.kind is DoubtKind.EQUAL_PLACE
 
 
 def _with_string_costs(
@@ -321,7 +330,9 @@ def _sounding(note: Heard) -> Sounding:
 
 
 def _note(note: Heard, found: Placed, following: Heard | None) -> Note:
-    runs_on = following is not None and following.attack in LEGATO_ATTACKS and following.onset_s - note.offset_s < 0.05
+    runs_on = (
+        following is not None and following.attack in LEGATO_ATTACKS and following.onset_s - note.offset_s < LINK_S
+    )
     certainty, doubt = _certainty(note, found)
     return Note(
         note.onset_s,
@@ -340,22 +351,22 @@ def _note(note: Heard, found: Placed, following: Heard | None) -> Note:
     )
 
 
-def _certainty(note: Heard, found: Placed) -> tuple[float, str]:
+def _certainty(note: Heard, found: Placed) -> tuple[float, Doubt | None]:
     """How sure the note is, and the first reason to doubt it."""
     size = abs(note.reading.bend_semitones)
     certainty = float(np.clip(note.sureness, 0.02, 0.99))
-    doubt = ""
+    doubt = None
     if note.sureness < DOUBT_BELOW:
-        doubt = f"{note.sureness:.0%} sure of this note" + (": weak pitch" if note.voicing < WEAK_PITCH else "")
-    elif note.uncertain:
+        doubt = Doubt(DoubtKind.WEAK_PITCH if note.voicing < WEAK_PITCH else DoubtKind.UNSURE, note.sureness)
+    elif note.uncertain is not None:
         doubt = note.uncertain
     elif 0.6 < size < 0.85:
-        doubt = f"bend of {size * 100:.0f} cents: between a quarter and a half step"
+        doubt = Doubt(DoubtKind.BETWEEN_SIZES, 100 * size)
     elif abs(note.plateau_cents) > 30:
-        doubt = f"{note.plateau_cents:+.0f} cents off its fret"
-    elif len(found.alternatives) > 1 and found.alternatives[1].cost < EQUAL_PLACES_COST:
-        other = _place_words(found.alternatives[1].place)
-        doubt = f"{EQUAL}: also {other}"
+        doubt = Doubt(DoubtKind.OFF_FRET, note.plateau_cents)
+    elif len(found.alternatives) > 1 and found.alternatives[1].cost < EQUAL_COST:
+        other = found.alternatives[1].place
+        doubt = Doubt(DoubtKind.EQUAL_PLACE, place=(other.string, other.fret))
     return certainty, doubt
 
 
@@ -367,12 +378,8 @@ def _with_late_doubts(score: Score) -> Score:
     if float(np.median(np.abs(late_s))) > FITTING_S:
         return score
     return score.with_notes(
-        replace(note, doubt=f"{abs(late) * 1000:.0f} ms {'behind' if late > 0 else 'ahead of'} the pulse")
+        replace(note, doubt=Doubt(DoubtKind.OFF_BEAT, float(late)))
         if abs(late) > OFF_BEAT_S and not note.doubt
         else note
         for note, late in zip(score.notes, late_s, strict=True)
     )
-
-
-def _place_words(where: Place) -> str:
-    return f"string {where.string} fret {where.fret}"

@@ -49,7 +49,7 @@ def support(score: Score, note: Note, found: Analysis, *, offset_cents: float) -
     frames = frames[frames < strength.shape[0]]
     if frames.size < LEAST_FRAMES:
         return None
-    midi = score.sounding_midi(note) + note.curve.at(frames * SALIENCE_HOP_S - note.onset_s) + offset_cents / 100
+    midi = score.pitch_at(note, frames * SALIENCE_HOP_S - note.onset_s) + offset_cents / 100
     rows = np.rint((midi - LOW_MIDI) * PER_SEMITONE).astype(np.int64)
     own = _at(strength, frames, rows)
     beside = np.max([_at(strength, frames, rows + step * PER_SEMITONE) for step in NEIGHBOURS], axis=0)

@@ -10,7 +10,18 @@ from notcher.core.hearing.pitch import HOP_S, PitchTrack
 from notcher.core.hearing.segments import Segment
 from notcher.core.hearing.shape import Shape
 from notcher.core.hearing.trust import Kinds, kinds, sureness
-from notcher.core.score import FLAT, Attack, End, PitchCurve, Reading, Tone, Vibrato, read_curve
+from notcher.core.score import (
+    FLAT,
+    Attack,
+    Doubt,
+    DoubtKind,
+    End,
+    PitchCurve,
+    Reading,
+    Tone,
+    Vibrato,
+    read_curve,
+)
 
 TAP_SEMITONES = 5
 REPICK_GAP_S, REPICK_SEMITONES, REPICK_BEND = 0.07, 0.3, 0.8
@@ -21,12 +32,6 @@ SWELL_FRAMES = 24  # 140 ms
 LINK_S = 0.06
 UNSURE = (0.3, 0.7)
 SQUEAL_SEMITONES, USUAL_MIDI = 24, 62  # the fourth partial squeals most easily (common practice, no source)
-TONE_WORDS = {
-    Tone.PALM_MUTE: "palm mute",
-    Tone.NATURAL_HARMONIC: "natural harmonic",
-    Tone.SQUEAL_HARMONIC: "squeal harmonic",
-    Tone.DEAD: "dead note",
-}
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,7 +39,7 @@ class Heard:
     """A note without a place yet.
 
     fretted_midi: of a natural harmonic the pitch that sounds, for where it is touched is the neck's to say.
-    uncertain: what the name of its tone or attack is in doubt about, in words.
+    uncertain: what the name of its tone or attack is in doubt about.
     """
 
     onset_s: float
@@ -49,7 +54,7 @@ class Heard:
     end: End = End.STOPS
     tone: Tone = Tone.NORMAL
     raked: bool = False
-    uncertain: str = ""
+    uncertain: Doubt | None = None
 
     @property
     def duration_s(self) -> float:
@@ -82,7 +87,7 @@ class _Kind:
 
     tone: Tone
     attack: Attack
-    uncertain: str
+    uncertain: Doubt | None
 
 
 def _kind(told: Kinds, index: int, cut: Segment, shape: Shape, previous: Heard | None) -> _Kind:
@@ -95,7 +100,7 @@ def _kind(told: Kinds, index: int, cut: Segment, shape: Shape, previous: Heard |
     tone = max(chances, key=lambda tone: chances[tone]) if cut.struck else Tone.NORMAL
     chance = float(chances.get(tone, 0.0))
     unsure = tone is not Tone.NORMAL and UNSURE[0] < chance < UNSURE[1]
-    doubt = f"{chance:.0%} sure that it is a {TONE_WORDS[tone]}" if unsure else ""
+    doubt = Doubt(DoubtKind.TONE, chance, tone=tone) if unsure else None
     tone = tone if chance > 0.5 else Tone.NORMAL
     slid = float(told.slid[index])
     leads = previous is not None and cut.first * HOP_S - previous.offset_s < LINK_S
@@ -103,7 +108,7 @@ def _kind(told: Kinds, index: int, cut: Segment, shape: Shape, previous: Heard |
         leads and tone is Tone.NORMAL and abs(shape.fretted_midi - previous.fretted_midi) > 1 if previous else False
     )
     if legato and UNSURE[0] < slid < UNSURE[1]:
-        doubt = f"{slid:.0%} sure that it was slid to"
+        doubt = Doubt(DoubtKind.SLID, slid)
     attack = Attack.SLIDE if cut.from_nowhere or (legato and slid > 0.5) else _attack(cut)
     return _Kind(tone, attack, doubt)
 

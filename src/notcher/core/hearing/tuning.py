@@ -7,7 +7,7 @@ import numpy as np
 
 from notcher.core.arrays import FloatArray
 from notcher.core.neck import harmonic_places
-from notcher.core.score import TUNINGS, Tuning, midi_to_name
+from notcher.core.score import TUNINGS, Tuning
 
 USUAL = {"standard": 0.6, "half-down": 0.2, "drop-d": 0.12, "whole-down": 0.08}
 """How often solos are played in each tuning before anything is heard (common practice, no source)."""
@@ -17,13 +17,29 @@ MISHEARD = 0.02  # a note below the neck: the chance that it was misheard
 
 
 @dataclass(frozen=True, slots=True)
+class TuningEvidence:
+    """What speaks for a tuning or against it.
+
+    lowest_midi: the lowest note heard, None when there was none. below: how many lie under the lowest open string.
+    open_strings: notes that could be open strings. harmonics, touchable: natural harmonics heard, and how many of them
+    its open strings have.
+    """
+
+    lowest_midi: float | None = None
+    below: int = 0
+    open_strings: int = 0
+    harmonics: int = 0
+    touchable: int = 0
+
+
+@dataclass(frozen=True, slots=True)
 class TuningProposal:
-    """A tuning, how likely it is (0..1), and why in words."""
+    """A tuning, how likely it is (0..1), and why."""
 
     name: str
     tuning: Tuning
     likelihood: float
-    evidence: str
+    evidence: TuningEvidence
 
 
 def offset_cents(midi: FloatArray, weights: FloatArray) -> float:
@@ -66,7 +82,7 @@ def propose_tunings(
             name,
             replace(TUNINGS[name], offset_cents=round(offset, 1)),
             float(np.exp(scores[name] - top) / total),
-            _evidence(notes, TUNINGS[name]) + _harmonic_evidence(harmonics, TUNINGS[name]),
+            _evidence(notes, harmonics, TUNINGS[name]),
         )
         for name in ranked
     )
@@ -90,21 +106,13 @@ def _fit_harmonics(harmonics: Sequence[float], tuning: Tuning) -> float:
     return (len(harmonics) - _touchable(harmonics, tuning)) * float(np.log(MISHEARD_HARMONIC))
 
 
-def _harmonic_evidence(harmonics: Sequence[float], tuning: Tuning) -> str:
-    if not harmonics:
-        return ""
-    return f"; {_touchable(harmonics, tuning)} of {len(harmonics)} natural harmonics lie on its open strings"
-
-
-def _evidence(notes: FloatArray, tuning: Tuning) -> str:
+def _evidence(notes: FloatArray, harmonics: Sequence[float], tuning: Tuning) -> TuningEvidence:
     if notes.size == 0:
-        return "no note heard"
-    lowest = float(notes.min())
-    open_low = min(tuning.open_midi)
-    below = int(np.sum(notes < open_low))
-    opens = int(np.isin(notes, tuning.open_midi).sum())
-    first = f"lowest note {midi_to_name(lowest)}"
-    if below:
-        return f"{first}: {below} notes lie below the open {midi_to_name(open_low)}"
-    at = "is the open lowest string" if lowest == open_low else f"is fret {lowest - open_low:.0f} of the lowest string"
-    return f"{first} {at}; {opens} notes could be open strings"
+        return TuningEvidence(harmonics=len(harmonics), touchable=_touchable(harmonics, tuning))
+    return TuningEvidence(
+        float(notes.min()),
+        int(np.sum(notes < min(tuning.open_midi))),
+        int(np.isin(notes, tuning.open_midi).sum()),
+        len(harmonics),
+        _touchable(harmonics, tuning),
+    )

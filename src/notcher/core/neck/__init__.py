@@ -1,5 +1,6 @@
 """The tuned neck: where a pitch lives, and which of its places a player would take."""
 
+from notcher.core.neck.costs import COSTS, EQUAL_COST, PlacingCosts
 from notcher.core.neck.fretboard import SCALE_LENGTH_MM, Place, fret_position_mm, harmonic_places, places
 from notcher.core.neck.moves import (
     alternatives,
@@ -7,7 +8,6 @@ from notcher.core.neck.moves import (
     copied,
     inserted,
     inserted_at,
-    measured_deviation,
     moved,
     moved_with_phrase,
     nearest_place,
@@ -16,18 +16,32 @@ from notcher.core.neck.moves import (
     retuned,
     typed_fret,
 )
-from notcher.core.neck.placing import FORBIDDEN, SCHOOLS, Alternative, Placed, PlaceError, Sounding, place, place_score
+from notcher.core.neck.placing import (
+    SCHOOLS,
+    Alternative,
+    Hindrance,
+    Placed,
+    PlaceError,
+    Reason,
+    Sounding,
+    place,
+    place_score,
+)
 from notcher.core.neck.strokes import STROKE_SCHOOLS, strokes
 
 __all__ = [
-    "FORBIDDEN",
+    "COSTS",
+    "EQUAL_COST",
     "SCALE_LENGTH_MM",
     "SCHOOLS",
     "STROKE_SCHOOLS",
     "Alternative",
+    "Hindrance",
     "Place",
     "PlaceError",
     "Placed",
+    "PlacingCosts",
+    "Reason",
     "Sounding",
     "alternatives",
     "appended",
@@ -36,7 +50,6 @@ __all__ = [
     "harmonic_places",
     "inserted",
     "inserted_at",
-    "measured_deviation",
     "moved",
     "moved_with_phrase",
     "nearest_place",

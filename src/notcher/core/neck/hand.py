@@ -5,6 +5,7 @@ from itertools import product
 import numpy as np
 
 from notcher.core.arrays import FloatArray, IntArray
+from notcher.core.neck.costs import COSTS
 from notcher.core.neck.fretboard import fret_position_mm
 
 POSITIONS = np.array([fret_position_mm(fret) for fret in range(40)])
@@ -12,7 +13,6 @@ POSITIONS = np.array([fret_position_mm(fret) for fret in range(40)])
 USUAL_GAP_MM = float(POSITIONS[6] - POSITIONS[5])
 EASY_MM = (0.0, 0.0, 40.0, 70.0, 98.0)
 """How far each finger lies from the first without a stretch, by finger (common practice, no source)."""
-OVER_COST, BUNCHED_COST = 0.05, 0.15  # per millimetre beyond; for a finger closer than its own fret
 FINGERS_AT: dict[int, tuple[int, ...]] = {0: (1,), 1: (2, 3), 2: (3, 2, 4), 3: (4, 3), 4: (4,)}
 """Frets above the first finger's, and the fingers that take them, the usual one first."""
 LAST_HAND = 22
@@ -22,7 +22,7 @@ def reach_cost(hand: IntArray, fret: IntArray, finger: IntArray) -> FloatArray:
     """What a finger's stretch costs; arrays of one shape. hand: fret under the first finger."""
     span_mm = POSITIONS[fret] - POSITIONS[np.maximum(hand, 0)]
     over = np.maximum(span_mm - np.array(EASY_MM)[finger], 0.0)
-    return np.asarray(OVER_COST * over + np.where(finger > fret - hand + 1, BUNCHED_COST, 0.0))
+    return np.asarray(COSTS.over_mm * over + np.where(finger > fret - hand + 1, COSTS.bunched, 0.0))
 
 
 def grips(frets: tuple[int, ...], *, capo: int = 0) -> list[tuple[int, tuple[int, ...]]]:

@@ -1,11 +1,10 @@
-"""Edits that need the neck: the same pitch elsewhere, a fret typed, the claim laid on the evidence."""
+"""Edits that need the neck: the same pitch elsewhere, a fret typed, notes written, copied and moved."""
 
 from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
 
-from notcher.core.arrays import FloatArray
 from notcher.core.neck.fretboard import Place, places
 from notcher.core.neck.placing import Placed, Sounding, place, sounding_of
 from notcher.core.score import LAST_FRET, Note, Score, Tuning
@@ -30,7 +29,7 @@ def neighbour_place(score: Score, index: int, direction: int) -> Place | None:
 def moved(score: Score, index: int, where: Place) -> Score:
     """Return the score with a note put on a place by hand: the solver leaves it there from now on."""
     return score.with_note(
-        index, string=where.string, fret=where.fret, finger=None, locked=True, doubt="", certainty=1.0
+        index, string=where.string, fret=where.fret, finger=None, locked=True, doubt=None, certainty=1.0
     )
 
 
@@ -43,17 +42,18 @@ def moved_with_phrase(score: Score, index: int, where: Place, *, school: str = "
     phrase = score.phrase_at(score.notes[index].onset_s)
     if phrase is None:
         return score
-    first, last = score.first_after(phrase.start_s - 1e-6), score.first_after(phrase.end_s - 1e-6)
+    inside = score.notes_of(phrase)
+    first, last = inside.start, inside.stop
     begin, end = max(0, first - CONTEXT), min(len(score.notes), last + CONTEXT)
     soundings = [
         sounding_of(score, note)
-        if first <= at < last
+        if at in inside
         else replace(sounding_of(score, note), lock=Place(note.string, note.fret))
         for at, note in enumerate(score.notes[begin:end], start=begin)
     ]
     placed = place(soundings, score.tuning, school=school)[first - begin :]
     notes = list(score.notes)
-    for at, found in zip(range(first, last), placed, strict=False):
+    for at, found in zip(inside, placed, strict=False):
         if not notes[at].locked:
             notes[at] = replace(notes[at], string=found.place.string, fret=found.place.fret, finger=found.finger)
     return score.with_notes(notes)
@@ -159,7 +159,7 @@ def inserted(score: Score, note: Note, midi: float, *, school: str = "position")
     new = Sounding(note.onset_s, note.offset_s, midi, attack, size, note.tone)
     position = min(at, REACH)
     found = place([*soundings[:position], new, *soundings[position:]], score.tuning, school=school)[position]
-    written = replace(note, string=found.place.string, fret=found.place.fret, finger=found.finger, doubt="")
+    written = replace(note, string=found.place.string, fret=found.place.fret, finger=found.finger, doubt=None)
     changed = score.with_inserted(written)
     return changed, changed.notes.index(written)
 
@@ -197,15 +197,3 @@ def retuned(score: Score, tuning: Tuning, *, school: str = "position") -> Score:
         for note, found in zip(score.notes, placed, strict=True)
     )
     return replace(score, notes=(), tuning=tuning).with_notes(notes)
-
-
-def measured_deviation(
-    score: Score, note: Note, times_s: FloatArray, midi: FloatArray
-) -> tuple[FloatArray, FloatArray]:
-    """Return what the recording did under a note: seconds after its onset, semitones from its unbent pitch.
-
-    times_s, midi: the pitch track, shape (n_frames,), NaN where nothing was heard. Returns: shape (n,) each.
-    """
-    first, last = np.searchsorted(times_s, [note.onset_s, note.offset_s])
-    deviation = midi[first:last] - score.tuning.offset_cents / 100 - score.sounding_midi(note)
-    return times_s[first:last] - note.onset_s, deviation

@@ -10,6 +10,7 @@ on one string, a repeated lick on the strings it had before.
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from enum import StrEnum
 from functools import lru_cache
 from itertools import groupby, pairwise, product
 
@@ -17,23 +18,27 @@ import numpy as np
 
 from notcher.core.arrays import BoolArray, FloatArray, IntArray
 from notcher.core.errors import NotcherError
+from notcher.core.neck.costs import COSTS
 from notcher.core.neck.fretboard import Place, harmonic_places, places
 from notcher.core.neck.hand import LAST_HAND, POSITIONS, USUAL_GAP_MM, grips, reach_cost
-from notcher.core.patterns.repeats import moved_cells, repeats
-from notcher.core.score import LAST_FRET, LEGATO_ATTACKS, Attack, Note, Score, Tone, Tuning
+from notcher.core.patterns import moved_cells, repeats
+from notcher.core.score import (
+    CARELESS_SEMITONES,
+    LAST_FRET,
+    LEGATO_ATTACKS,
+    LINK_S,
+    TOGETHER_S,
+    Attack,
+    Note,
+    Score,
+    Tone,
+    Tuning,
+)
+from notcher.core.score.context import HELD_TOGETHER_S
+from notcher.core.theory import fitting_minor_five
 
-FORBIDDEN = 1e4
-LEAST_GAP_S = 0.05
-TOGETHER_S, HELD_S, LINK_S = 0.03, 0.06, 0.05
-LEAST_BEND = 0.4  # semitones
-FIVE_NOTES = (0, 3, 5, 7, 10)
-LEAST_FOR_HOME, LEAST_FIT, AWAY = 6, 0.6, 0.1
-OPEN_COST = (0.0, 0.0, 0.2, 0.35, 0.35, 0.6)
-"""What an open string costs with the hand so many frets above the nut."""
-BRIDGE = 0.8  # what is left of a shift's cost while an open string rings
-SKIPPED, OTHER_STRINGS = 0.25, 1.2  # each string between two of a grip; a grip moved to other strings
-OTHER_STRING, OTHER_STRING_IN_CELL = 0.4, 1.2  # a repeated lick, a moving cell on other strings than before
-WISH_REACH, WISH_COST = 2, 0.5  # frets around a wished position that are free, and each fret beyond
+LEAST_FOR_HOME, LEAST_FIT = 6, 0.6
+"""Notes, and the share of their time inside a five-note scale, from which on a solo leans on that scale's box."""
 
 
 class PlaceError(NotcherError):
@@ -77,13 +82,45 @@ class Sounding:
     string_costs: tuple[float, ...] | None = None
 
 
+class Hindrance(StrEnum):
+    """What a place is paid for with; behind each what `Reason.amount` holds."""
+
+    SHIFT = "shift"  # frets
+    CROSSING = "crossing"
+    FINGER = "finger"
+    HELD = "held"
+    SLIDE = "slide"
+    STRETCH = "stretch"  # millimetres
+    HEIGHT = "height"  # the fret
+    OPEN = "open"
+    BEND = "bend"
+    WISH = "wish"
+    HOME = "home"
+    SOUND = "sound"
+    SHAPE = "shape"
+    PARTED = "parted"  # no hand can do it: it is parted from a note that it runs into or sounds with
+
+
+@dataclass(frozen=True, slots=True)
+class Reason:
+    """Why a place costs more than another: what most of it is paid for, and how much of that."""
+
+    kind: Hindrance
+    amount: float = 0.0
+
+
 @dataclass(frozen=True, slots=True)
 class Alternative:
-    """A place, what it would cost more than the best, and why in words ("" for the best)."""
+    """A place, what it would cost more than the best, and why (None for the best)."""
 
     place: Place
     cost: float
-    reason: str = ""
+    reason: Reason | None = None
+
+    @property
+    def possible(self) -> bool:
+        """Whether a hand can do it."""
+        return self.cost < COSTS.forbidden
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,15 +145,16 @@ class _Grips:
         self.idle: BoolArray = np.all(self.finger == 0, axis=1)
         hand = np.broadcast_to(self.hand[:, None], self.fret.shape)
         self.stretch = np.where(fretted, reach_cost(hand, self.fret, self.finger), 0).sum(axis=1)
-        above = np.maximum(self.fret - 15, 0) * 0.05 + np.maximum(self.fret - 18, 0) * 0.12
-        below = np.where(fretted, np.maximum(4 - self.fret, 0) * 0.02, 0)  # leads live up the neck
-        thin = np.where(self.string >= 4, 0.05 * np.maximum(self.fret - 12, 0), 0)
+        above = sum(np.maximum(self.fret - fret, 0) * cost for fret, cost in COSTS.cramped)
+        below = np.where(fretted, np.maximum(COSTS.low[0] - self.fret, 0) * COSTS.low[1], 0)
+        from_string, from_fret, dull = COSTS.thick_string
+        thin = np.where(self.string >= from_string, dull * np.maximum(self.fret - from_fret, 0), 0)
         self.height = (above + below + thin).sum(axis=1)
         # far from the nut an open string breaks the line's tone and the hand's grip
-        out_of_place = np.array(OPEN_COST)[np.clip(self.hand - capo, 0, len(OPEN_COST) - 1)]
+        out_of_place = np.array(COSTS.open_by_hand)[np.clip(self.hand - capo, 0, len(COSTS.open_by_hand) - 1)]
         self.open = (self.fret == capo).sum(axis=1) * out_of_place
         between = self.low - self.high + 1 - count
-        self.skipped = SKIPPED * between
+        self.skipped = COSTS.skipped_in_grip * between
 
 
 def _summed(parts: dict[str, FloatArray]) -> FloatArray:
@@ -140,16 +178,16 @@ class _Event:
         }
         if home:
             away = np.abs(grips.hand[:, None] - np.array(home)).min(axis=1)
-            self._add("home", np.where(grips.idle, 0.0, AWAY * np.minimum(away, 3) / 3))
+            self._add("home", np.where(grips.idle, 0.0, COSTS.away_from_box * np.minimum(away, 3) / 3))
         for number, sounding in enumerate(soundings):
-            if sounding.bend_semitones >= LEAST_BEND:
+            if sounding.bend_semitones >= CARELESS_SEMITONES:
                 where = (part[:, number] for part in (grips.string, grips.fret, grips.finger))
                 self._add("bend", _bend_cost(sounding.bend_semitones, *where))
             if sounding.string_costs is not None:
                 self._add("sound", np.array(sounding.string_costs)[grips.string[:, number] - 1])
             if sounding.near_fret is not None:
-                off = np.abs(grips.hand + 1.5 - sounding.near_fret) - WISH_REACH
-                self._add("wish", WISH_COST * np.maximum(off, 0))
+                off = np.abs(grips.hand + 1.5 - sounding.near_fret) - COSTS.wish_reach
+                self._add("wish", COSTS.wish_fret * np.maximum(off, 0))
 
     def _add(self, name: str, cost: FloatArray) -> None:
         self.parts[name] = self.parts.get(name, 0.0) + cost
@@ -221,16 +259,15 @@ def home_frets(soundings: Sequence[Sounding], tuning: Tuning) -> tuple[int, ...]
     Common practice (no source): a lead leans on the box whose lowest note is the scale's minor root on the lowest
     string. Nothing is returned when no scale stands out.
     """
+    if len(soundings) < LEAST_FOR_HOME:
+        return ()
     weight = np.zeros(12)
     for sounding in soundings:
         weight[round(sounding.fretted_midi) % 12] += min(sounding.offset_s - sounding.onset_s, 1.0)
-    if len(soundings) < LEAST_FOR_HOME:
+    root, fit = fitting_minor_five(weight)
+    if fit < LEAST_FIT:
         return ()
-    fit = np.array([weight[(root + np.array(FIVE_NOTES)) % 12].sum() for root in range(12)]) / max(weight.sum(), 1e-9)
-    best = int(np.argmax(fit))
-    if fit[best] < LEAST_FIT:
-        return ()
-    fret = round(best - tuning.open_midi[-1]) % 12
+    fret = round(root - tuning.open_midi[-1]) % 12
     return tuple(at for at in (fret, fret + 12) if 1 <= at <= 17)
 
 
@@ -246,7 +283,8 @@ def _wish_usual_strings(walk: _Walk) -> bool:
     usual = cells | repeats(midi, [sounding.onset_s for sounding in heard], [sounding.attack for sounding in heard])
     by_itself = _strings_by_itself(walk, notes, sorted(set(cells.values())))
     for index, first in (usual | {first: first for first in by_itself}).items():
-        cost = OTHER_STRING_IN_CELL if index in cells or index in by_itself else OTHER_STRING
+        in_cell = index in cells or index in by_itself
+        cost = COSTS.other_string_in_cell if in_cell else COSTS.other_string
         notes[index][0].wish_string(notes[index][1], by_itself.get(first, strings[first]), cost)
     return any(strings[index] != by_itself.get(first, strings[first]) for index, first in usual.items())
 
@@ -336,7 +374,7 @@ def _placed(walk: _Walk, at: int, weights: School, why: bool) -> list[Placed]:
             Alternative(
                 Place(int(grips.string[state, number]), int(grips.fret[state, number])),
                 float(total[state]) - best,
-                _reason(walk, at, state, weights) if why and total[state] > best + 1e-9 else "",
+                _reason(walk, at, state, weights) if why and total[state] > best + 1e-9 else None,
             )
             for state in states
         )
@@ -345,36 +383,24 @@ def _placed(walk: _Walk, at: int, weights: School, why: bool) -> list[Placed]:
     return found
 
 
-def _reason(walk: _Walk, at: int, state: int, weights: School) -> str:
-    """Say what the cheapest walk through a state pays for more than the best walk does."""
-    if walk.ahead[at][state] + walk.behind[at][state] >= FORBIDDEN:
-        return "would part it from a note that it runs into or sounds with"
+def _reason(walk: _Walk, at: int, state: int, weights: School) -> Reason:
+    """Return what the cheapest walk through a state pays for more than the best walk does."""
+    if walk.ahead[at][state] + walk.behind[at][state] >= COSTS.forbidden:
+        return Reason(Hindrance.PARTED)
     forced = walk.through(at, state)
     near = range(max(0, at - 4), min(len(walk.events), at + 5))
     differs = [i for i in near if forced[i] != walk.path[i]]
     span = range(max(0, min(differs) - 1), min(len(walk.events), max(differs) + 2)) if differs else range(0)
     paid, usual = _paid(walk, forced, span, weights), _paid(walk, walk.path, span, weights)
-    more = {name: paid[name] - usual[name] for name in paid}
-    name = max(more, key=lambda key: more[key])
-    frets = max((abs(_travel(walk, forced, i)) for i in span if i), default=0)
+    kind = Hindrance(max(paid, key=lambda name: paid[name] - usual[name]))
     grips = walk.events[at].grips
     fret = int(grips.fret[state].max())
-    reach_mm = float(POSITIONS[fret] - grips.at_mm[state])
-    return {
-        "shift": f"costs a shift of {frets} fret{'s' * (frets != 1)}",
-        "crossing": "costs more crossing of strings",
-        "finger": "one finger would have to jump to another string",
-        "held": "two notes that sound together would share a string",
-        "slide": "a slide would have to change fingers",
-        "stretch": f"costs a stretch of {reach_mm:.0f} mm",
-        "height": "lies where the neck is cramped and the tone thin" if fret > 12 else "lies low on the neck",
-        "open": "an open string cannot be held back or shaken",
-        "bend": "is hard to bend there",
-        "wish": "lies away from the wished position",
-        "home": "lies away from the box that the scale leans on",
-        "sound": "sounds like another string",
-        "shape": "leaves the strings where this lick lay before",
-    }[name]
+    amounts = {
+        Hindrance.SHIFT: float(max((abs(_travel(walk, forced, i)) for i in span if i), default=0)),
+        Hindrance.STRETCH: float(POSITIONS[fret] - grips.at_mm[state]),
+        Hindrance.HEIGHT: float(fret),
+    }
+    return Reason(kind, amounts.get(kind, 0.0))
 
 
 def _travel(walk: _Walk, path: list[int], at: int) -> int:
@@ -432,14 +458,18 @@ def _held_together(options: tuple[tuple[Place, ...], ...], tapped: bool, capo: i
 
 
 def _bend_cost(size: float, string: IntArray, fret: IntArray, finger: IntArray) -> FloatArray:
-    by_finger = np.array([FORBIDDEN, 0.9, 0.4, 0.0, 0.7])[finger]
-    if size < 0.75:
-        by_finger = by_finger * 0.3
-    # strings 2 and 3 give way best in the middle of the neck; the first is thin and near the edge
-    edge = np.where(string == 1, 0.25, 0.0)
-    wound = np.where(string >= 4, 1.0 + 1.6 * size, 0.0)
-    # a nut-side or two-step bend needs string length and a slack treble (common practice: above fret 10)
-    stiff = np.where(fret < 9, 0.12 * (9 - fret), 0.0) + np.where((size > 3.3) & (fret < 10), 2.0, 0.0)
+    by_finger = np.array(COSTS.by_finger)[finger]
+    if size < COSTS.small_bend:
+        by_finger = by_finger * COSTS.small_bend_share
+    # strings 2 and 3 give way best in the middle of the neck
+    edge = np.where(string == 1, COSTS.first_string, 0.0)
+    from_string, at_all, a_semitone = COSTS.wound
+    wound = np.where(string >= from_string, at_all + a_semitone * size, 0.0)
+    # a bend near the nut or of two steps needs string length and a slack treble
+    below, a_fret = COSTS.nut_side
+    wide_from, below_fret, wide = COSTS.wide_bend
+    stiff = np.where(fret < below, a_fret * (below - fret), 0.0)
+    stiff = stiff + np.where((size > wide_from) & (fret < below_fret), wide, 0.0)
     return np.asarray(by_finger + edge + wound + stiff)
 
 
@@ -449,36 +479,38 @@ def _ways_between(before: _Grips, after: _Grips) -> tuple[FloatArray, FloatArray
     gap_mm = np.abs(after.at_mm[None, :] - before.at_mm[:, None])
     apart = np.maximum(after.high[None, :] - before.low[:, None], before.high[:, None] - after.low[None, :])
     apart = np.maximum(apart, 0)
-    cost = 0.05 * apart + 0.12 * np.maximum(apart - 1, 0)
+    cost = COSTS.apart * apart + COSTS.skipping * np.maximum(apart - 1, 0)
     if before.string.shape[1] == after.string.shape[1] > 1:  # a grip of several strings stays on them
-        cost = cost + OTHER_STRINGS * (before.string[:, None, :] != after.string[None]).mean(axis=2)
+        cost = cost + COSTS.other_strings * (before.string[:, None, :] != after.string[None]).mean(axis=2)
     return gap_mm, np.asarray(cost)
 
 
 def _move_parts(before: _Event, after: _Event, weights: School) -> dict[str, FloatArray]:
     """Cost of going from each state of one event to each of the next, by kind; shape (n_before, n_after) each."""
     first, second, a, b = before.soundings[-1], after.soundings[0], before.grips, after.grips
-    hurry = min(max(0.3 / max(after.onset_s - before.onset_s, LEAST_GAP_S), 0.3), 3.0)
+    apart_s = max(after.onset_s - before.onset_s, COSTS.least_s)
+    hurry = min(max(COSTS.usual_s / apart_s, COSTS.hurry[0]), COSTS.hurry[1])
     gap_mm, crossing = _ways_between(a, b)
-    shift = weights.shift * hurry * np.where(gap_mm > 0, 0.45 + (0.3 / USUAL_GAP_MM) * gap_mm, 0.0)
+    shift = weights.shift * hurry * np.where(gap_mm > 0, COSTS.leave + (COSTS.fret / USUAL_GAP_MM) * gap_mm, 0.0)
     if a.idle.any() or b.idle.any():  # an open string gives the hand time to travel
-        shift = np.where(a.idle[:, None] | b.idle[None, :], BRIDGE * shift, shift)
+        shift = np.where(a.idle[:, None] | b.idle[None, :], COSTS.bridge * shift, shift)
     parts = {"shift": shift, "crossing": weights.crossing * crossing}
     single = len(before.soundings) == len(after.soundings) == 1
     if single:
         other_string = np.not_equal.outer(a.string[:, 0], b.string[:, 0])
         same_finger = np.equal.outer(a.finger[:, 0], b.finger[:, 0])
         rolled = same_finger & other_string & (gap_mm == 0) & (b.finger[:, 0] > 0)[None, :]
-        parts["finger"] = np.where(rolled, 0.25, 0.0)
+        parts["finger"] = np.where(rolled, COSTS.rolled, 0.0)
         if second.attack in LEGATO_ATTACKS and second.onset_s - first.offset_s < LINK_S:
-            parts["held"] = np.where(other_string, FORBIDDEN, 0.0)
+            parts["held"] = np.where(other_string, COSTS.forbidden, 0.0)
             if second.attack is Attack.SLIDE:  # a slide is a shift with one finger
                 slid = same_finger & ~other_string
-                parts["shift"] = np.where(slid, 0.1, shift)
-                parts["slide"] = np.where(slid, 0.0, 0.6)
+                parts["shift"] = np.where(slid, COSTS.slid, shift)
+                parts["slide"] = np.where(slid, 0.0, COSTS.slide_other_finger)
     for number, held in enumerate(before.soundings):
-        if held.offset_s - after.onset_s > HELD_S and not (single and "held" in parts):
+        if held.offset_s - after.onset_s > HELD_TOGETHER_S and not (single and "held" in parts):
             clash = np.equal.outer(a.string[:, number], b.string).any(axis=2)
-            grip = np.where(gap_mm > 1.5 * USUAL_GAP_MM, (20.0 / USUAL_GAP_MM) * gap_mm, 0.0)
-            parts["held"] = parts.get("held", 0.0) + np.where(clash, FORBIDDEN, 0.0) + grip
+            far = gap_mm > COSTS.free_frets * USUAL_GAP_MM
+            grip = np.where(far, (COSTS.held_fret / USUAL_GAP_MM) * gap_mm, 0.0)
+            parts["held"] = parts.get("held", 0.0) + np.where(clash, COSTS.forbidden, 0.0) + grip
     return parts

@@ -5,11 +5,10 @@ A down stroke goes from the low strings towards the high ones.
 
 from collections.abc import Sequence
 
-from notcher.core.score import Attack, Note, Stroke
+from notcher.core.score import TOGETHER_S, Attack, Note, Stroke
 
 STROKE_SCHOOLS = ("alternate", "economy", "sweep")
 RESTART_S = 0.6
-TOGETHER_S = 0.03
 SWEPT_STRINGS = 3
 
 

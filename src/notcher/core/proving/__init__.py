@@ -1,31 +1,47 @@
 """Tab to sound, so that a claim can be heard beside the recording; the claim held against what was heard; and a
 student's take held against the claim."""
 
-from notcher.core.proving.advice import advice, headline, histogram, landings
+from notcher.core.proving.advice import Advice, Matter, advice
 from notcher.core.proving.amp import COLOURS, coloured, driven
 from notcher.core.proving.backing import PARTS, backing, click
 from notcher.core.proving.correcting import corrected, exclude, written_in
-from notcher.core.proving.doubts import Doubt, doubts
+from notcher.core.proving.doubts import ListedDoubt, State, doubts
+from notcher.core.proving.landings import histogram, landings
 from notcher.core.proving.latency import LatencyError, calibration_clicks, clap_delay_s, loop_back_delay_s
 from notcher.core.proving.performer import SKILLS, Skill, performed
-from notcher.core.proving.proof import OPEN, Finding, Known, Proof, Reached, Unwritten, evidence, prove
+from notcher.core.proving.proof import (
+    Finding,
+    Known,
+    Mention,
+    Proof,
+    Reached,
+    Settled,
+    Status,
+    Unwritten,
+    prove,
+)
 from notcher.core.proving.string_model import render
 from notcher.core.proving.take import PhraseReport, Played, TakeError, TakeReport, Thresholds, hear_take, judged, report
 
 __all__ = [
     "COLOURS",
-    "OPEN",
     "PARTS",
     "SKILLS",
-    "Doubt",
+    "Advice",
     "Finding",
     "Known",
     "LatencyError",
+    "ListedDoubt",
+    "Matter",
+    "Mention",
     "PhraseReport",
     "Played",
     "Proof",
     "Reached",
+    "Settled",
     "Skill",
+    "State",
+    "Status",
     "TakeError",
     "TakeReport",
     "Thresholds",
@@ -39,9 +55,7 @@ __all__ = [
     "corrected",
     "doubts",
     "driven",
-    "evidence",
     "exclude",
-    "headline",
     "hear_take",
     "histogram",
     "judged",

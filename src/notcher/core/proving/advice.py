@@ -1,156 +1,109 @@
-"""A take in words for the student: one sentence for each thing found, with its number and what to do about it."""
+"""What to tell a student of a take: the things worth saying, weightiest first, as values; `words` says them."""
 
-from collections import defaultdict
-from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
 
 import numpy as np
 
-from notcher.core.arrays import FloatArray, IntArray
-from notcher.core.proving.take import PhraseReport, Played, TakeReport, Thresholds
-from notcher.core.score import Result, Score, bend_name
+from notcher.core.proving.flow import Drift
+from notcher.core.proving.landings import landings
+from notcher.core.proving.take import PhraseReport, Played, Thresholds
+from notcher.core.score import Result, Score
 
-TOLD_NOTES = 3
 BIAS_MS, WIDE_MS = 15.0, 25.0
+"""Onsets closer to the beat, and less scattered, than this are heard as together (common practice, no source)."""
 LANDED_CENTS = 15.0
 """Listeners accept a bend within 10 to 15 cents (common practice, no source)."""
-NARROW_SHARE, UNEVEN = 0.65, 0.12
-HISTOGRAM_CENTS = 15.0
+NARROW_SHARE, UNEVEN = 0.65, 0.12  # of the recording's width; spread of the swings' length over their mean
+SLOWEST_PACE = 0.3
 
 
-def landings(bends: Sequence[Played]) -> dict[str, tuple[float, ...]]:
-    """Return by written size (½, 1, 1½ …) how far each bend landed from it, cents, flat negative; small sizes first."""
-    found: dict[float, list[float]] = defaultdict(list)
-    for played in bends:
-        if played.landed_cents is not None:
-            found[abs(played.bend)].append(played.landed_cents)
-    return {bend_name(size): tuple(found[size]) for size in sorted(found)}
+class Matter(StrEnum):
+    """What is to be said; behind each what `Advice.amount` holds."""
+
+    NOTHING_HEARD = "nothing heard"
+    MISSING = "missing"  # the pace to practise it at
+    WRONG = "wrong"
+    EXTRA = "extra"  # how many
+    BEND = "bend"  # how far the middle one lands from its size, cents, flat negative
+    DRIFT = "drift"  # change of tempo, -0.1 is slower
+    BIAS = "bias"  # milliseconds behind the beat
+    SCATTER = "scatter"  # milliseconds
+    NO_VIBRATO = "no vibrato"
+    NARROW_VIBRATO = "narrow vibrato"  # share of the recording's width
+    UNEVEN_VIBRATO = "uneven vibrato"  # spread over mean
+    CLEAN = "clean"
 
 
-def histogram(cents: Sequence[float], *, reach_cents: float = 90.0) -> tuple[FloatArray, IntArray]:
-    """Return the edges of bins `HISTOGRAM_CENTS` wide around 0 and how many lie in each; far ones in the outer bins.
+@dataclass(frozen=True, slots=True)
+class Advice:
+    """One thing to tell. amount: in the unit of its matter. notes: which it is about. drift: where, for DRIFT."""
 
-    Returns: shape (n + 1,), cents, and shape (n,).
-    """
-    half = int(np.ceil(reach_cents / HISTOGRAM_CENTS - 0.5))
-    edges = (np.arange(-half, half + 2) - 0.5) * HISTOGRAM_CENTS
-    counts, _ = np.histogram(np.clip(cents, edges[0] + 1e-6, edges[-1] - 1e-6), edges)
-    return edges, counts
+    matter: Matter
+    amount: float = 0.0
+    notes: tuple[Played, ...] = ()
+    drift: Drift | None = None
 
 
 def advice(
     phrase_report: PhraseReport, score: Score, *, pace: float, thresholds: Thresholds | None = None
-) -> tuple[str, ...]:
+) -> tuple[Advice, ...]:
     """Return what to tell the student of one phrase, the weightiest first; praise where there is nothing to mend."""
-    limits = thresholds or Thresholds()
-    said = [
-        *_notes_words(phrase_report, score, pace),
-        *_bend_words(phrase_report, score),
-        *_time_words(phrase_report, score, limits),
-        *_wave_words(phrase_report, score),
+    told = [
+        *_of_notes(phrase_report, pace),
+        *_of_bends(phrase_report),
+        *_of_time(phrase_report, thresholds or Thresholds()),
+        *_of_vibrato(phrase_report, score),
     ]
-    return tuple(said) or ("Clean: every note there, in time and in tune.",)
+    return tuple(told) or (Advice(Matter.CLEAN),)
 
 
-def headline(report: TakeReport) -> str:
-    """Return the take in one line."""
-    notes = [played for phrase in report.phrases for played in phrase.notes]
-    right = sum(played.right for played in notes)
-    counts = {result: sum(phrase_report.verdict is result for phrase_report in report.phrases) for result in Result}
-    phrases = ", ".join(f"{count} {result}" for result, count in counts.items() if count)
-    return f"{right} of {len(notes)} notes played at {report.pace * 100:.0f} %; phrases: {phrases}."
+def _of_notes(phrase_report: PhraseReport, pace: float) -> list[Advice]:
+    missed, wrong, extra = phrase_report.missed, phrase_report.wrong, phrase_report.extra
+    if phrase_report.verdict is Result.MISSED and len(missed) == len(phrase_report.notes):
+        return [Advice(Matter.NOTHING_HEARD)]
+    told = [Advice(Matter.MISSING, max(SLOWEST_PACE, round(pace - 0.1, 2)), missed)] if missed else []
+    if wrong:
+        told.append(Advice(Matter.WRONG, notes=wrong))
+    if extra:
+        told.append(Advice(Matter.EXTRA, float(len(extra))))
+    return told
 
 
-def _where(played: Played, score: Score) -> str:
-    note = score.notes[played.index]
-    if score.beat_map.known:
-        beat = int(np.floor(float(score.beat_map.beat_at(np.array([note.onset_s]))[0]) + 0.05))
-        per_bar = score.beat_map.meter[0]
-        return f"bar {beat // per_bar + 1} beat {beat % per_bar + 1} (string {note.string}, fret {note.fret})"
-    return f"string {note.string}, fret {note.fret} at {note.onset_s:.1f} s"
-
-
-def _listed(notes: Sequence[Played], score: Score) -> str:
-    words = [_where(played, score) for played in notes[:TOLD_NOTES]]
-    more = len(notes) - len(words)
-    return ", ".join(words) + (f" and {more} more" if more else "")
-
-
-def _notes_words(phrase_report: PhraseReport, score: Score, pace: float) -> list[str]:
-    said = []
-    slower = max(0.3, round(pace - 0.1, 2))
-    if phrase_report.verdict is Result.MISSED and len(phrase_report.missed) == len(phrase_report.notes):
-        return ["Nothing of this phrase was heard."]
-    if phrase_report.missed:
-        said.append(
-            f"{len(phrase_report.missed)} of {len(phrase_report.notes)} notes are missing: {_listed(phrase_report.missed, score)}. "
-            f"Loop that spot alone at {slower * 100:.0f} %."
-        )
-    if phrase_report.wrong:
-        said.append(
-            f"{len(phrase_report.wrong)} wrong: {_listed(phrase_report.wrong, score)}, which {phrase_report.wrong[0].finding.verdict}. "
-            "Say the fret aloud before you play it."
-        )
-    if phrase_report.extra:
-        many = len(phrase_report.extra)
-        said.append(
-            f"{many} {'note' if many == 1 else 'notes'} too many. Rest the picking hand's edge on the strings that "
-            "should be silent."
-        )
-    return said
-
-
-def _bend_words(phrase_report: PhraseReport, score: Score) -> list[str]:
-    said = []
+def _of_bends(phrase_report: PhraseReport) -> list[Advice]:
+    told = []
     for size, cents in landings(phrase_report.bends).items():
         middle = float(np.median(cents))
         if abs(middle) > LANDED_CENTS:
-            example = next(bend for bend in phrase_report.bends if bend_name(abs(bend.bend)) == size)
-            note = score.notes[example.index]
-            target = round(note.fret + example.bend)
-            way = "flat" if middle < 0 else "sharp"
-            goal = f"fret {target}" if target >= 0 else "the note you aim for"
-            steps = "steps" if abs(example.bend) > 2 else "step"
-            said.append(
-                f"Bends of {size} {steps} land {abs(middle):.0f} cents {way}: play {goal} first, then bend "
-                f"fret {note.fret} to that sound."
-            )
-    return said
+            example = next(bend for bend in phrase_report.bends if abs(bend.bend) == size)
+            told.append(Advice(Matter.BEND, middle, (example,)))
+    return told
 
 
-def _time_words(phrase_report: PhraseReport, score: Score, limits: Thresholds) -> list[str]:
-    said = []
-    for drift in phrase_report.drifts[:1]:
-        way = "slows down" if drift.change < 0 else "runs away"
-        place = f"from {drift.start_s:.1f} s to {drift.end_s:.1f} s of the recording"
-        if score.beat_map.known:
-            beats = score.beat_map.beat_at(np.array([drift.start_s, drift.end_s]))
-            first, last = (int(beat // score.beat_map.meter[0]) + 1 for beat in beats)
-            place = f"in bar {first}" if first == last else f"from bar {first} to bar {last}"
-        said.append(f"The tempo {way} by {abs(drift.change) * 100:.0f} % {place}: play that spot with the click.")
-    if phrase_report.bias_ms is not None and abs(phrase_report.bias_ms) > BIAS_MS and not phrase_report.drifts:
-        early = phrase_report.bias_ms < 0
-        said.append(
-            f"Notes come {abs(phrase_report.bias_ms):.0f} ms {'early' if early else 'late'}: "
-            + ("wait for the beat." if early else "prepare each note before its beat.")
-        )
-    if phrase_report.spread_ms is not None and phrase_report.spread_ms > min(WIDE_MS, limits.spread_ms):
-        said.append(f"Notes scatter by ±{phrase_report.spread_ms:.0f} ms around your own flow: count aloud, slower.")
-    return said
+def _of_time(phrase_report: PhraseReport, limits: Thresholds) -> list[Advice]:
+    told = [Advice(Matter.DRIFT, drift.change, drift=drift) for drift in phrase_report.drifts[:1]]
+    bias, spread = phrase_report.bias_ms, phrase_report.spread_ms
+    if bias is not None and abs(bias) > BIAS_MS and not phrase_report.drifts:
+        told.append(Advice(Matter.BIAS, bias))
+    if spread is not None and spread > min(WIDE_MS, limits.spread_ms):
+        told.append(Advice(Matter.SCATTER, spread))
+    return told
 
 
-def _wave_words(phrase_report: PhraseReport, score: Score) -> list[str]:
-    said = []
+def _of_vibrato(phrase_report: PhraseReport, score: Score) -> list[Advice]:
+    told = []
     due = [
-        (played, wave) for played in phrase_report.notes if played.right and (wave := score.notes[played.index].vibrato)
+        (played, wave)
+        for played in phrase_report.notes
+        if played.right and (wave := score.notes[played.index].vibrato) is not None
     ]
-    still = [played for played, _ in due if played.wave is None and played.wave_uneven is None]
+    still = tuple(played for played, _ in due if played.wave is None and played.wave_uneven is None)
     if still:
-        said.append(f"No vibrato at {_listed(still, score)}: let the note settle, then rock the finger.")
+        told.append(Advice(Matter.NO_VIBRATO, notes=still))
     shares = [played.wave.extent_cents / wave.extent_cents for played, wave in due if played.wave is not None]
     if shares and float(np.median(shares)) < NARROW_SHARE:
-        said.append(f"Vibrato is {np.median(shares):.0%} of the recording's width: turn the whole wrist.")
+        told.append(Advice(Matter.NARROW_VIBRATO, float(np.median(shares))))
     uneven = [played.wave_uneven for played, _ in due if played.wave_uneven is not None]
     if uneven and float(np.median(uneven)) > UNEVEN:
-        differ = float(np.median(uneven))
-        said.append(f"Vibrato swings differ by {differ:.0%} in length: practise it in time, four to a slow beat.")
-    return said
+        told.append(Advice(Matter.UNEVEN_VIBRATO, float(np.median(uneven))))
+    return told

@@ -3,12 +3,11 @@
 from dataclasses import replace
 
 from notcher.core.hearing import Draft, snapped_to_evidence
+from notcher.core.hearing.evidence import OTHER_FRET_SEMITONES
 from notcher.core.neck import Place, inserted, moved, nearest_place
-from notcher.core.proving.proof import Finding, Unwritten
-from notcher.core.score import Attack, Excluded, Note, Score
+from notcher.core.proving.proof import Finding, Status, Unwritten
+from notcher.core.score import Attack, Excluded, Note, Score, sounding_with
 from notcher.core.score.edits import SHORTEST_S, joined_with_next
-
-JOIN_S = 0.06
 
 
 def corrected(score: Score, finding: Finding, heard: Draft) -> Score:
@@ -19,15 +18,15 @@ def corrected(score: Score, finding: Finding, heard: Draft) -> Score:
     """
     index, note = finding.index, score.notes[finding.index]
     other = heard.score.notes[finding.partner] if finding.partner is not None else None
-    if finding.status == "missing":
+    if finding.status is Status.MISSING:
         return score.without([index])
-    if finding.status == "pitch":
+    if finding.status is Status.PITCH:
         return _on_heard_pitch(score, finding, heard)
-    if finding.status == "bend":
-        return snapped_to_evidence(score, index, heard.track)
-    if finding.status == "onset" and other is not None:
+    if finding.status is Status.BEND:
+        return snapped_to_evidence(score, index, heard.measured, shift_s=finding.shift_s)
+    if finding.status is Status.ONSET and other is not None:
         return score.with_note(index, onset_s=other.onset_s, offset_s=_end_from(note, other))
-    if finding.status == "strike":
+    if finding.status is Status.ATTACK:
         return _struck_as_heard(score, index, other)
     return score
 
@@ -57,7 +56,7 @@ def _struck_as_heard(score: Score, index: int, other: Note | None) -> Score:
     if _sounds_elsewhere(score, index):
         return score.without([index])
     before = next((at for at in range(index - 1, -1, -1) if score.notes[at].string == note.string), None)
-    if before is not None and note.onset_s - score.notes[before].offset_s < JOIN_S:
+    if before is not None and score.notes[before].leads_to(note):
         if score.notes[before].fret == note.fret:
             return joined_with_next(score, before)
         return score.with_note(index, attack=_legato(score.notes[before], note))
@@ -66,13 +65,10 @@ def _struck_as_heard(score: Score, index: int, other: Note | None) -> Score:
 
 def _sounds_elsewhere(score: Score, index: int) -> bool:
     """Whether a note on another string is claimed to sound this pitch all along."""
-    note, at_s = score.notes[index], score.notes[index].onset_s
-    pitch = score.sounding_midi(note)
+    at_s, pitch = score.notes[index].onset_s, score.sounding_midi(score.notes[index])
     return any(
-        other.string != note.string
-        and other.onset_s < at_s < other.offset_s
-        and abs(score.pitch_at(other, at_s - other.onset_s) - pitch) < 0.6
-        for other in score.notes[max(0, index - 8) : index]
+        other.onset_s < at_s and abs(float(score.pitch_at(other, at_s - other.onset_s)) - pitch) < OTHER_FRET_SEMITONES
+        for other in sounding_with(score, index)
     )
 
 

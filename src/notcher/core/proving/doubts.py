@@ -1,56 +1,65 @@
 """The list of doubts: all that someone has to look at, worst first."""
 
 from dataclasses import dataclass
+from enum import StrEnum
 
-from notcher.core.proving.proof import Finding, Proof, Unwritten
-from notcher.core.score import Score, midi_to_name
+from notcher.core.proving.proof import Finding, Proof, Settled, Status, Unwritten
+from notcher.core.score import Doubt, Score
 
-STATES = ("open", "in doubt", "slip", "checked", "agrees")
 IN_DOUBT = 0.3
+"""What a note that only its certainty puts in doubt is worth in the list: less than any error that was measured."""
+
+
+class State(StrEnum):
+    """How a row of the list stands."""
+
+    OPEN = "open"
+    IN_DOUBT = "in doubt"
+    SLIP = "slip"
+    CHECKED = "checked"
+    AGREES = "agrees"
 
 
 @dataclass(frozen=True, slots=True)
-class Doubt:
-    """One row: a claimed note or one that nobody wrote, what is said of it, and how it stands (one of `STATES`).
+class ListedDoubt:
+    """One row: a claimed note (`finding`) or one that nobody wrote (`unwritten`), and how it stands.
 
-    place: where it is written, or what was heard. worth: 0..1, what the list is ordered by.
+    worth: 0..1, what the list is ordered by. doubt: what the note itself was doubted for.
     """
 
     onset_s: float
     end_s: float
-    place: str
-    words: str
-    state: str
+    state: State
     worth: float
     finding: Finding | None = None
     unwritten: Unwritten | None = None
+    doubt: Doubt | None = None
 
     @property
     def waiting(self) -> bool:
         """Whether it still has to be looked at."""
-        return self.state in ("open", "in doubt")
+        return self.state in (State.OPEN, State.IN_DOUBT)
 
 
-def doubts(proof: Proof, score: Score, *, unwritten_s: float = 0.3) -> tuple[Doubt, ...]:
+def doubts(proof: Proof, score: Score, *, unwritten_s: float = 0.3) -> tuple[ListedDoubt, ...]:
     """Return every note and every unwritten one, worst first; what is settled comes after all that is not.
 
     unwritten_s: how much of a heard note is shown.
     """
     rows = [_row(finding, score) for finding in proof.notes]
-    for heard in proof.unwritten:
-        words = f"{midi_to_name(heard.fretted_midi)} was heard, and nobody wrote it"
-        rows.append(
-            Doubt(heard.onset_s, heard.onset_s + unwritten_s, "not written", words, "open", heard.doubt, None, heard)
-        )
+    rows += [
+        ListedDoubt(heard.onset_s, heard.onset_s + unwritten_s, State.OPEN, heard.doubt, unwritten=heard)
+        for heard in proof.unwritten
+    ]
     return tuple(sorted(rows, key=lambda row: (not row.waiting, -row.worth, row.onset_s)))
 
 
-def _row(finding: Finding, score: Score) -> Doubt:
+def _row(finding: Finding, score: Score) -> ListedDoubt:
     note = score.notes[finding.index]
-    words, worth, state = finding.verdict, finding.doubt, "open" if finding.status != "agrees" else "agrees"
-    if note.doubt and not note.checked:
-        words = note.doubt if state == "agrees" else f"{words}; {note.doubt}"
-        worth = max(worth, IN_DOUBT)
-        state = "in doubt" if state == "agrees" else state
-    place = f"string {note.string}, fret {note.fret}"
-    return Doubt(note.onset_s, note.offset_s, place, words, finding.settled or state, worth, finding)
+    doubt = note.doubt if not note.checked else None
+    agrees = finding.status is Status.AGREES
+    state = State.OPEN if not agrees else State.IN_DOUBT if doubt is not None else State.AGREES
+    if finding.settled is not Settled.NOT:
+        state = State(finding.settled)
+    worth = finding.doubt if doubt is None else max(finding.doubt, IN_DOUBT)
+    return ListedDoubt(note.onset_s, note.offset_s, state, worth, finding, doubt=doubt)

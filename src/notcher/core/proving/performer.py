@@ -5,10 +5,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from notcher.core.arrays import FloatArray
-from notcher.core.score import Note, PitchCurve, Score, Vibrato, retimed
+from notcher.core.score import CARELESS_SEMITONES, Note, PitchCurve, Score, Vibrato, retimed
 
 SHORTEST_S, JOINED_S = 0.045, 0.03
-LEAST_BEND = 0.35
 WAVE_STEP_S = 0.01
 
 
@@ -96,7 +95,7 @@ def _sagged(time_s: float, length_s: float, sag: float) -> float:
 def _bent(note: Note, skill: Skill, luck: float, dice: np.random.Generator) -> Note:
     size = note.reading.bend_semitones
     curve, wave = note.curve, note.vibrato
-    if abs(size) >= LEAST_BEND:
+    if abs(size) >= CARELESS_SEMITONES:
         short = (skill.flat_cents + skill.flat_spread_cents * luck) / 100
         curve = PitchCurve(tuple((time_s, bend * (1 - short / abs(size))) for time_s, bend in curve.points))
     if wave is not None:

@@ -1,4 +1,4 @@
-"""The tab held against the recording: what agrees, what does not, in cents and milliseconds and in the trade's words.
+"""The tab held against the recording: what agrees and what does not, in cents and milliseconds.
 
 Thresholds are common practice (no source): listeners accept a bend within 10 to 15 cents, 30 cents flat is heard as
 flat; onsets are compared to 50 ms, as in note transcription (C. Raffel et al., "mir_eval", ISMIR 2014).
@@ -7,14 +7,16 @@ flat; onsets are compared to 50 ms, as in note transcription (C. Raffel et al., 
 from bisect import bisect_left
 from collections.abc import Hashable
 from dataclasses import dataclass, replace
+from enum import StrEnum
 
 import numpy as np
 
-from notcher.core.arrays import FloatArray
-from notcher.core.hearing import Draft, PitchTrack, support
-from notcher.core.hearing.shape import measured_curve
+from notcher.core.hearing import Draft, evidence, measured_gesture, support
+from notcher.core.hearing.evidence import OTHER_FRET_SEMITONES, Evidence, claimed
 from notcher.core.proving.pairing import closest_pairs
 from notcher.core.score import (
+    CARELESS_SEMITONES,
+    EDGE_S,
     LEGATO_ATTACKS,
     Attack,
     Note,
@@ -23,32 +25,51 @@ from notcher.core.score import (
     Score,
     Tone,
     Vibrato,
-    bend_name,
-    midi_to_name,
-    snapped_bend,
+    held_semitones,
+    sounding_with,
 )
 
-REACH_S = 0.3
+REACH_S = 0.3  # a note further off in time is another note
 ONSET_S = 0.05
 FLAT_SEMITONES = 0.3
-OTHER_FRET_SEMITONES, OTHER_FRET_SHARE = 0.6, 0.6
-LEAST_BEND = 0.35
-LEAST_FRAMES = 4
+OTHER_FRET_SHARE = 0.6  # of a note's frames
+LEAST_FRAMES = 4  # fewer say nothing: 23 ms
 HEARD_SHARE = 0.6
 SURE, ATTACK_SURE = 0.5, 0.9
-STRAY_BESIDE, SAME_AS_BESIDE, TOGETHER_S = 0.6, 0.5, 0.06
+STRAY_BESIDE, SAME_AS_BESIDE = 0.6, 0.5  # semitones
 START_CENTS, WIDE_CENTS, LEAST_WAVE_S = 80.0, 15.0, 0.4
-SAME_S = 0.06
+SAME_S = 0.06  # what was said not to be the solo's is found again within this
 SHORTEST_TOLD_S = 0.12  # a run's notes are too short to tell a soft pick from a strong finger
-STEP_WORDS = {
-    0.5: "the quarter bend",
-    1.0: "the half step",
-    2.0: "the whole step",
-    3.0: "the step and a half",
-    4.0: "two steps",
-}
-OPEN = ("missing", "pitch", "bend", "onset", "strike")
-"""What a finding can say besides that the note agrees."""
+
+
+class Status(StrEnum):
+    """What a finding says of a note."""
+
+    AGREES = "agrees"
+    MISSING = "missing"
+    PITCH = "pitch"
+    BEND = "bend"
+    ONSET = "onset"
+    ATTACK = "strike"  # so called by `prove --json`, as in events.json
+
+
+class Settled(StrEnum):
+    """How a person has dealt with a finding."""
+
+    NOT = ""
+    SLIP = "slip"
+    CHECKED = "checked"
+
+
+class Mention(StrEnum):
+    """What is worth saying beside the status; what it is about stands in the finding."""
+
+    SOFT = "soft"  # borne out under the band, not followed
+    NO_OWN_ATTACK = "no own attack"  # none was heard through the band
+    MAYBE_ATTACK = "maybe attack"  # another attack was heard, but not for sure
+    STARTS_OFF = "starts off"  # the bend begins elsewhere than claimed
+    NO_VIBRATO = "no vibrato"
+    VIBRATO_UNCLAIMED = "vibrato unclaimed"
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,30 +83,37 @@ class Reached:
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """One note of the tab: its status, what was claimed and measured in cents over the fret, and the verdict.
+    """One note of the tab: its status, what was claimed and measured in cents over its unbent pitch.
 
-    status: agrees, or one of `OPEN`. claimed_cents, measured_cents: where the note's pitch goes, its top when bent;
-    None when nothing was measured. onset_error_ms: late is positive, None when no attack was heard. doubt: 0..1.
-    settled: how a person has dealt with it: "slip", "checked" or "". reached: start, top and end, where measured.
-    partner: index of the heard note that goes with it. vibrato: what was heard, if any.
+    claimed_cents, measured_cents: where the note's pitch goes, its top when bent; None when nothing was measured.
+    onset_error_ms: late is positive, None when no attack was heard. doubt: 0..1. reached: start, top and end, where
+    measured. partner: index of the heard note that goes with it. vibrato: what was heard, if any. heard_attack: how it
+    was struck in truth, where that is in question; None when not at all.
     """
 
     index: int
-    status: str
+    status: Status
     claimed_cents: float
     measured_cents: float | None
     onset_error_ms: float | None
-    verdict: str
     doubt: float
-    settled: str = ""
+    settled: Settled = Settled.NOT
     reached: tuple[Reached, ...] = ()
     partner: int | None = None
     vibrato: Vibrato | None = None
+    heard_attack: Attack | None = None
+    mentions: tuple[Mention, ...] = ()
 
     @property
     def open(self) -> bool:
         """Whether someone has to look at it."""
-        return self.status != "agrees" and not self.settled
+        return self.status is not Status.AGREES and not self.settled
+
+    @property
+    def shift_s(self) -> float:
+        """How much later than written the note is measured from: a late note begins where it was heard."""
+        late_s = (self.onset_error_ms or 0.0) / 1000
+        return late_s if abs(late_s) > ONSET_S else 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -115,9 +143,8 @@ class Proof:
         times_s = [score.notes[finding.index].onset_s for finding in self.notes if finding.open]
         times_s = sorted(times_s + [unwritten.onset_s for unwritten in self.unwritten])
         return {
-            phrase: bisect_left(times_s, phrase.end_s) - bisect_left(times_s, phrase.start_s)
-            for phrase in score.phrases
-            if not phrase.section
+            phrase: bisect_left(times_s, phrase.end_s - EDGE_S) - bisect_left(times_s, phrase.start_s - EDGE_S)
+            for phrase in score.plain_phrases
         }
 
 
@@ -160,55 +187,15 @@ def _partners(score: Score, heard: Score) -> dict[int, int]:
     pairs = []
     for index, note in enumerate(score.notes):
         base = score.sounding_midi(note)
-        start = score.pitch_at(note)
+        start = float(score.pitch_at(note))
         near = range(heard.first_after(note.onset_s - REACH_S), heard.first_after(note.onset_s + REACH_S))
         for at in near:
             other = heard.notes[at]
-            apart = min(abs(base - heard.sounding_midi(other)), abs(start - heard.pitch_at(other)) + 0.2)
+            apart = min(abs(base - heard.sounding_midi(other)), abs(start - float(heard.pitch_at(other))) + 0.2)
             late_s = abs(other.onset_s - note.onset_s)
             if late_s < ONSET_S * 2 or apart < 0.5:  # far off in time only the same pitch is the same note
                 pairs.append((late_s / REACH_S + min(apart, 3) / 3, index, at))
     return closest_pairs(pairs)
-
-
-def evidence(score: Score, note: Note, heard: Draft, *, around_s: float = 0.0) -> tuple[FloatArray, FloatArray]:
-    """Return what the recording did under a note: seconds after its onset, semitones from its fret.
-
-    Of several strings that sound, the one that keeps closest to the claim. around_s: how far to look before the onset
-    and past the end. Returns: shape (n,) each, NaN where nothing was heard.
-    """
-    track = _nearest_track(score, note, heard, 0.0)
-    span = track.span(note.onset_s - around_s, note.offset_s + around_s)
-    base = heard.score.tuning.offset_cents / 100 + score.sounding_midi(note)
-    return track.times_s[span] - note.onset_s, np.asarray(track.midi[span] - base)
-
-
-def _deviation(score: Score, note: Note, heard: Draft, shift_s: float) -> FloatArray:
-    """Semitones that the recording lay over a note's fret, frame by frame; NaN where nothing was heard."""
-    track = _nearest_track(score, note, heard, shift_s)
-    base = heard.score.tuning.offset_cents / 100 + score.sounding_midi(note)
-    return np.asarray(track.midi[_span(note, track, shift_s)] - base)
-
-
-def _nearest_track(score: Score, note: Note, heard: Draft, shift_s: float) -> PitchTrack:
-    others = heard.analysis.tracks[1:] if heard.analysis is not None else ()
-    base = heard.score.tuning.offset_cents / 100 + score.sounding_midi(note)
-
-    def fits(track: PitchTrack) -> int:
-        found = track.midi[_span(note, track, shift_s)] - base
-        return int(np.sum(np.abs(found - _claimed(note, found.size)) < OTHER_FRET_SEMITONES))
-
-    return max((heard.track, *others), key=fits)
-
-
-def _span(note: Note, track: PitchTrack, shift_s: float) -> slice:
-    return track.span(note.onset_s + shift_s, max(note.offset_s, note.onset_s + shift_s + 0.03))
-
-
-def _claimed(note: Note, count: int) -> FloatArray:
-    times_s = np.linspace(0, note.duration_s, max(count, 1), endpoint=False)[:count]
-    wave = note.vibrato.at(times_s) if note.vibrato is not None else 0.0
-    return np.asarray(note.curve.at(times_s) + wave)
 
 
 @dataclass(frozen=True, slots=True)
@@ -236,12 +223,27 @@ class _Case:
     def certainty(self) -> float:
         return self.other.certainty if self.other is not None else 0.7
 
-    def found(self, status: str, measured: float | None, verdict: str, doubt: float) -> Finding:
-        cents = None if measured is None else round(100 * measured, 1)
-        late_ms = None if self.other is None else round(1000 * self.late_s, 1)
-        settled = "slip" if self.note.slip else "checked" if self.note.checked else ""
-        aim = round(100 * self.aim, 1)
-        return Finding(self.index, status, aim, cents, late_ms, verdict, round(doubt, 3), settled, partner=self.partner)
+    def found(
+        self,
+        status: Status,
+        measured: float | None,
+        doubt: float,
+        *,
+        heard_attack: Attack | None = None,
+        mention: Mention | None = None,
+    ) -> Finding:
+        return Finding(
+            self.index,
+            status,
+            round(100 * self.aim, 1),
+            None if measured is None else round(100 * measured, 1),
+            None if self.other is None else round(1000 * self.late_s, 1),
+            round(doubt, 3),
+            Settled.SLIP if self.note.slip else Settled.CHECKED if self.note.checked else Settled.NOT,
+            partner=self.partner,
+            heard_attack=heard_attack,
+            mentions=() if mention is None else (mention,),
+        )
 
 
 def _case(score: Score, index: int, heard: Draft, partner: int | None) -> _Case:
@@ -253,27 +255,24 @@ def _case(score: Score, index: int, heard: Draft, partner: int | None) -> _Case:
 
 def _finding(score: Score, case: _Case, heard: Draft) -> Finding:
     note, other, same = case.note, case.other, case.same_fret
-    # a late note is measured from where it begins
     shift_s = case.late_s if abs(case.late_s) > ONSET_S else 0.0
-    deviation = _deviation(score, note, heard, shift_s)
+    under = evidence(score, note, heard.measured, shift_s=shift_s)
+    deviation = under.semitones
     known = ~np.isnan(deviation)
-    claimed = _claimed(note, deviation.size)
+    claim = claimed(note, deviation.size)
     muted = note.tone in (Tone.PALM_MUTE, Tone.DEAD)
-    fits = known & (np.abs(deviation - claimed) < OTHER_FRET_SEMITONES)
+    fits = known & (np.abs(deviation - claim) < OTHER_FRET_SEMITONES)
     if other is None and (muted or known.sum() < LEAST_FRAMES or fits.sum() < HEARD_SHARE * deviation.size):
         drowned = note.tone is not Tone.NORMAL and not case.alone  # a band hides what hardly rings
         if not drowned and _borne_out(score, case, heard):
-            return case.found("agrees", None, "agrees; soft under the band", 0.3)
-        return case.found("missing", None, "was not heard", 0.4 if drowned else 0.9)
+            return case.found(Status.AGREES, None, 0.3, mention=Mention.SOFT)
+        return case.found(Status.MISSING, None, 0.4 if drowned else 0.9)
     if known.sum() < LEAST_FRAMES or muted:
         return _timing(case, None)
-    off = deviation[known] - claimed[known]
+    off = deviation[known] - claim[known]
     if np.mean(np.abs(off) > OTHER_FRET_SEMITONES) > OTHER_FRET_SHARE and not same:
-        frets = round(float(np.median(off)))
-        sounds = midi_to_name(score.sounding_midi(note) + frets)
-        verdict = f"sounds {sounds}, like fret {note.fret + frets}, where fret {note.fret} was claimed"
-        return case.found("pitch", case.aim + float(np.median(off)), verdict, 0.6 + 0.4 * case.certainty)
-    return _bent_or_timing(case, deviation)
+        return case.found(Status.PITCH, case.aim + float(np.median(off)), 0.6 + 0.4 * case.certainty)
+    return _bent_or_timing(case, under)
 
 
 def _borne_out(score: Score, case: _Case, heard: Draft) -> bool:
@@ -284,20 +283,20 @@ def _borne_out(score: Score, case: _Case, heard: Draft) -> bool:
     return found is not None and found.enough
 
 
-def _bent_or_timing(case: _Case, deviation: FloatArray) -> Finding:
+def _bent_or_timing(case: _Case, under: Evidence) -> Finding:
     """The fret is right: hold the bend against its claim, then the rest."""
     note, other, aim = case.note, case.other, case.aim
-    curve, wave = measured_curve(deviation, struck=note.attack not in LEGATO_ATTACKS)
-    top = _top(curve.at(np.linspace(0, note.duration_s, 200)), aim)
+    curve, wave = measured_gesture(note, under)
+    top = _top(curve, note.duration_s, aim)
     heard_bent = other is not None and case.same_fret and other.reading.bend_semitones != 0
     stray = bool(case.beside) and abs(top) < STRAY_BESIDE  # one string's pitch pulls at the other's
-    if any(abs(top - other) < SAME_AS_BESIDE for other in case.beside) and abs(top - aim) > FLAT_SEMITONES:
+    if any(abs(top - beside) < SAME_AS_BESIDE for beside in case.beside) and abs(top - aim) > FLAT_SEMITONES:
         return _timing(case, None)  # what was followed is the other string
-    if abs(aim) < LEAST_BEND and (stray or not heard_bent):
+    if abs(aim) < CARELESS_SEMITONES and (stray or not heard_bent):
         top = 0.0  # a scrap of the next note is no bend: only what was heard as one is
-    if max(abs(aim), abs(top)) >= LEAST_BEND and abs(top - aim) > FLAT_SEMITONES:
+    if max(abs(aim), abs(top)) >= CARELESS_SEMITONES and abs(top - aim) > FLAT_SEMITONES:
         doubt = min(0.98, (0.45 + 0.5 * min(1.0, abs(top - aim))) * (0.5 + 0.5 * case.certainty))
-        found = case.found("bend", top, _bend_verdict(note, aim, top), doubt)
+        found = case.found(Status.BEND, top, doubt)
     else:
         found = _timing(case, top)
     reached = _reached(note, curve, top)
@@ -318,52 +317,28 @@ def _reached(note: Note, curve: PitchCurve, top: float) -> tuple[Reached, ...]:
 def _with_mentions(found: Finding, note: Note) -> Finding:
     """Mention what is no error but worth a look: where a bend begins, a vibrato more or less."""
     start = found.reached[0]
-    above = start.measured_cents - start.claimed_cents
-    words = []
-    if found.status == "agrees" and found.claimed_cents > 0 and abs(above) > START_CENTS:
-        words.append(f"starts {abs(above):.0f} cents {'above' if above > 0 else 'below'} the claim")
+    mentions = list(found.mentions)
+    bent = found.status is Status.AGREES and found.claimed_cents > 0
+    if bent and abs(start.measured_cents - start.claimed_cents) > START_CENTS:
+        mentions.append(Mention.STARTS_OFF)
     if note.vibrato is not None and found.vibrato is None and note.duration_s - note.vibrato.from_s > LEAST_WAVE_S:
-        words.append("no vibrato was heard")
+        mentions.append(Mention.NO_VIBRATO)
     elif note.vibrato is None and found.vibrato is not None and found.vibrato.extent_cents >= WIDE_CENTS:
-        wave = found.vibrato
-        words.append(f"a vibrato of {wave.rate_hz:.1f} Hz, ±{wave.extent_cents:.0f} cents was heard, none claimed")
-    if not words:
+        mentions.append(Mention.VIBRATO_UNCLAIMED)
+    if len(mentions) == len(found.mentions):
         return found
-    doubt = max(found.doubt, 0.3) if found.status == "agrees" else found.doubt
-    return replace(found, verdict="; ".join([found.verdict, *words]), doubt=doubt)
+    doubt = max(found.doubt, 0.3) if found.status is Status.AGREES else found.doubt
+    return replace(found, mentions=tuple(mentions), doubt=doubt)
 
 
-def _top(curve: FloatArray, aim: float) -> float:
-    """The measured counterpart of a claimed size: the height that is reached for a while, up or down."""
-    high, low = float(np.percentile(curve, 90)), float(np.percentile(curve, 10))
+def _top(curve: PitchCurve, duration_s: float, aim: float) -> float:
+    """The measured counterpart of a claimed size, told by the same reading: the furthest that is held, up or down."""
+    up, down = held_semitones(curve, duration_s)
     if aim > 0:
-        return high
+        return up
     if aim < 0:
-        return low
-    return high if high >= -low else low
-
-
-def _bend_verdict(note: Note, aim: float, top: float) -> str:
-    short = abs(aim) - abs(top)
-    if abs(aim) < LEAST_BEND:
-        return f"is bent by {top * 100:.0f} cents ({bend_name(top)}), where no bend was claimed"
-    goal = STEP_WORDS.get(abs(snapped_bend(aim)), f"{bend_name(aim)} steps")
-    way = "stops" if short > 0 else "goes"
-    reach = f"{abs(short) * 100:.0f} cents {'short of' if short > 0 else 'beyond'}"
-    claim = _fret_words(float(round(note.fret + aim))).removeprefix("like ")
-    return f"{way} {reach} {goal}: {_fret_words(note.fret + top)}, where {claim} was claimed"
-
-
-def _fret_words(fret: float) -> str:
-    """A height as a player would say it: on a fret, or so much above one."""
-    if fret < 0:
-        return f"like {-fret:.1f} frets below the open string"
-    whole = int(np.floor(fret + 0.1))
-    rest = fret - whole
-    if rest < 0.1:
-        return f"like fret {whole}"
-    shares = {0.25: "a quarter", 0.33: "a third", 0.5: "half a fret", 0.67: "two thirds", 0.75: "three quarters"}
-    return f"{shares[min(shares, key=lambda share: abs(share - rest))]} above fret {whole}"
+        return down
+    return up if up >= -down else down
 
 
 def _timing(case: _Case, measured: float | None) -> Finding:
@@ -372,33 +347,28 @@ def _timing(case: _Case, measured: float | None) -> Finding:
     legato = note.attack in LEGATO_ATTACKS
     if other is None:
         if legato or note.attack is Attack.SWELL:
-            return case.found("agrees", measured, "agrees", 0.125)
-        doubled = any(abs(other) < SAME_AS_BESIDE for other in case.beside)
+            return case.found(Status.AGREES, measured, 0.125)
+        doubled = any(abs(beside) < SAME_AS_BESIDE for beside in case.beside)
         if not case.alone and not doubled:
-            return case.found("agrees", measured, "agrees; no strike of its own was heard through the band", 0.3)
-        return case.found("strike", measured, "was not struck here: its pitch was sounding already", 0.5)
+            return case.found(Status.AGREES, measured, 0.3, mention=Mention.NO_OWN_ATTACK)
+        return case.found(Status.ATTACK, measured, 0.5)
     if abs(late_s) > ONSET_S:
-        words = f"begins {abs(late_s) * 1000:.0f} ms {'later' if late_s > 0 else 'earlier'} than claimed"
-        return case.found("onset", measured, words, min(0.95, 0.45 + 2 * abs(late_s)))
+        return case.found(Status.ONSET, measured, min(0.95, 0.45 + 2 * abs(late_s)))
     tapped = note.attack is Attack.TAP  # a tap is a blow too: nothing in the sound tells it from a pick for sure
     damped = tapped or other.tone in (Tone.PALM_MUTE, Tone.DEAD)
     told = other.certainty > ATTACK_SURE and note.duration_s >= SHORTEST_TOLD_S
     if legato != (other.attack in LEGATO_ATTACKS) and told and not damped:
-        words = f"{'was struck again' if legato else 'was slurred'}, where {note.attack} was claimed"
         if not case.alone:
-            return case.found("agrees", measured, f"agrees; maybe {words}", 0.25)
-        return case.found("strike", measured, words, 0.4)
-    return case.found("agrees", measured, "agrees", 0.25 * (1 - other.certainty))
+            return case.found(Status.AGREES, measured, 0.25, heard_attack=other.attack, mention=Mention.MAYBE_ATTACK)
+        return case.found(Status.ATTACK, measured, 0.4, heard_attack=other.attack)
+    return case.found(Status.AGREES, measured, 0.25 * (1 - other.certainty))
 
 
 def _beside(score: Score, index: int) -> tuple[float, ...]:
     """The other strings that are claimed to sound along with a note: semitones over its fret."""
-    note = score.notes[index]
+    unbent = score.sounding_midi(score.notes[index])
     return tuple(
-        score.sounding_midi(other) + other.reading.bend_semitones - score.sounding_midi(note)
-        for other in score.notes[max(0, index - 4) : index + 5]
-        if other.string != note.string
-        and min(other.offset_s, note.offset_s) - max(other.onset_s, note.onset_s) > TOGETHER_S
+        score.sounding_midi(other) + other.reading.bend_semitones - unbent for other in sounding_with(score, index)
     )
 
 
@@ -412,10 +382,11 @@ def _is_excluded(score: Score, onset_s: float, midi: float) -> bool:
 
 def _written_over(score: Score, heard: Draft, note: Note) -> bool:
     """Whether a heard note lies inside a claimed one of the same sounding pitch: nothing new is in it."""
-    pitch = heard.score.pitch_at(note)
-    for other in score.notes[: score.first_after(note.onset_s + 0.02)]:
-        if other.offset_s > note.onset_s + 0.03 and note.onset_s - other.onset_s < 12:
-            claimed = score.pitch_at(other, note.onset_s - other.onset_s)
-            if abs(claimed - pitch) < 0.6 and note.attack in LEGATO_ATTACKS:
+    pitch = float(heard.score.pitch_at(note))
+    # a held note is at most twelve seconds long
+    for other in score.notes[score.first_after(note.onset_s - 12) : score.first_after(note.onset_s + 0.02)]:
+        if other.offset_s > note.onset_s + 0.03:
+            claim = float(score.pitch_at(other, note.onset_s - other.onset_s))
+            if abs(claim - pitch) < 0.6 and note.attack in LEGATO_ATTACKS:
                 return True
     return False

@@ -14,7 +14,7 @@ import numpy as np
 
 from notcher.core.arrays import FloatArray
 from notcher.core.errors import CancelCheck, Cancelled, Progress, never_cancelled, no_progress
-from notcher.core.score import LEGATO_ATTACKS, Attack, End, Note, Score, Tone, midi_to_hz
+from notcher.core.score import LEGATO_ATTACKS, LINK_S, Attack, End, Note, Score, Tone, midi_to_hz
 from notcher.core.sound import Clip
 
 SAMPLE_RATE = 44_100
@@ -24,7 +24,6 @@ PLUCK_AT, PICKUP_AT = 0.17, 0.24
 STIFFNESS = {1: 1.6e-5, 2: 3.2e-5, 3: 6e-5, 4: 4e-5, 5: 5e-5, 6: 6e-5}
 """B of light electric strings, open; order of magnitude from Fletcher and Rossing, the values are ours."""
 FADED = 8 / 3  # fades until what is left is e^-8 of the level, -70 dB
-LINK_S = 0.05
 SLIDE_STEP_S = 0.018  # seconds on each fret that a slide passes
 JOIN_S = 0.004
 WORKERS, CHAINS_AT_ONCE, BLOCK_SAMPLES = 2, 32, 120_000
@@ -155,14 +154,7 @@ def _pitch_midi(shapes: Sequence[_Shape], index: int, score: Score, sample_rate:
     shape = shapes[index]
     note = shape.note
     times_s = np.arange(shape.last - shape.first) / sample_rate
-    fretted = score.fretted_midi(note)
-    if note.tone is Tone.NATURAL_HARMONIC:
-        fretted = score.sounding_midi(note)
-    elif note.tone is Tone.TAPPED_HARMONIC:
-        fretted += 12  # tapped an octave above the fretted finger
-    midi = fretted + note.curve.at(times_s)
-    if note.vibrato is not None:
-        midi = midi + note.vibrato.at(times_s)
+    midi = score.pitch_at(note, times_s)
     if index == 0 and note.attack is Attack.SLIDE:
         midi = midi + _staircase(times_s, 4)
     if note.end is End.SLIDES_AWAY:

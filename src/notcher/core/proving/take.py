@@ -14,12 +14,14 @@ import numpy as np
 
 from notcher.core.arrays import FloatArray, IntArray
 from notcher.core.errors import CancelCheck, NotcherError, Progress, never_cancelled, no_progress
-from notcher.core.hearing import Draft, HearingError, draft
+from notcher.core.hearing import Draft, HearingError, draft, evidence
 from notcher.core.proving.flow import Drift, Flow, drifts_of
 from notcher.core.proving.pairing import closest_pairs
-from notcher.core.proving.proof import Finding, Proof, Unwritten, evidence, prove
+from notcher.core.proving.proof import Finding, Proof, Status, Unwritten, prove
 from notcher.core.proving.warping import MOST_CELLS, line, warped
 from notcher.core.score import (
+    CARELESS_SEMITONES,
+    EDGE_S,
     NO_BEAT_MAP,
     BeatMap,
     Phrase,
@@ -30,18 +32,21 @@ from notcher.core.score import (
     excerpt,
     retimed,
     snapped_bend,
+    sounding_with,
 )
 from notcher.core.sound import Clip
 
 FRAME_S = 0.02
-REACH_S, SAME_SEMITONES, TOGETHER_S = 0.3, 0.6, 0.08
+REACH_S, SAME_SEMITONES = 0.3, 0.6
 SLACK_S, SLACK_SHARE = 2.0, 0.25
-LEAST_BEND = 0.35
 STILL_SEMITONES = 0.02
 SWINGS_S = (0.08, 0.4)
-LEAST_SWINGS, GROWING_S, EDGE_S = 5, 0.1, 0.05
+LEAST_SWINGS, GROWING_S, ENDING_S = 5, 0.1, 0.05
 SPREAD_OF_MEDIAN = 1.4826
 """Median deviation of a normal spread of 1 (F. Hampel, "The influence curve", JASA 69, 1974)."""
+
+
+NOT_PLAYED = (Status.MISSING, Status.PITCH)
 
 
 class TakeError(NotcherError):
@@ -82,7 +87,7 @@ class Played:
     @property
     def right(self) -> bool:
         """Whether the written note was played, however its bend landed and whenever it came."""
-        return self.finding.status not in ("missing", "pitch")
+        return self.finding.status not in NOT_PLAYED
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,11 +104,11 @@ class PhraseReport:
 
     @property
     def missed(self) -> tuple[Played, ...]:
-        return tuple(played for played in self.notes if played.finding.status == "missing")
+        return tuple(played for played in self.notes if played.finding.status is Status.MISSING)
 
     @property
     def wrong(self) -> tuple[Played, ...]:
-        return tuple(played for played in self.notes if played.finding.status == "pitch")
+        return tuple(played for played in self.notes if played.finding.status is Status.PITCH)
 
     @property
     def bends(self) -> tuple[Played, ...]:
@@ -170,8 +175,7 @@ def report(
 ) -> TakeReport:
     """Report on a take that was heard already; see `hear_take`. Raises: TakeError when the stretch holds no notes."""
     written = _practised(score, start_s, end_s, pace)
-    first = score.first_after(start_s - 0.02)
-    indices = tuple(range(first, first + len(written.notes)))
+    indices = tuple(score.notes_between(start_s, end_s))
     due_s, came_s = _anchors(written, heard, begin_s)
     flow = Flow(due_s, came_s, begin_s)
     aligned = _aligned(written, flow)
@@ -182,9 +186,7 @@ def report(
     ]
     limits = thresholds or Thresholds()
     plain = [
-        phrase
-        for phrase in score.phrases
-        if not phrase.section and phrase.start_s < end_s - 0.02 and phrase.end_s > start_s + 0.02
+        phrase for phrase in score.plain_phrases if phrase.start_s < end_s - EDGE_S and phrase.end_s > start_s + EDGE_S
     ]
     phrases = plain or [Phrase(start_s, end_s, "This stretch")]
     drifts = drifts_of(flow, start_s, pace)
@@ -211,7 +213,7 @@ def _anchors(written: Score, heard: Draft, begin_s: float | None) -> tuple[Float
     claimed = np.full(due_s.size, np.nan)
     for note in written.notes:
         part = slice(round(note.onset_s / frame_s), round(note.offset_s / frame_s))
-        claimed[part] = written.sounding_midi(note) + note.curve.at(due_s[part] - note.onset_s)
+        claimed[part] = written.pitch_at(note, due_s[part] - note.onset_s)
     track = heard.track
     nearest = np.minimum(np.searchsorted(track.times_s, came_s), track.times_s.size - 1)
     midi = track.midi[nearest] - heard.score.tuning.offset_cents / 100
@@ -236,12 +238,12 @@ def _paired(written: Score, heard: Score, near_s: FloatArray) -> tuple[FloatArra
     """Pair written notes with heard ones of the same pitch near where the warp puts them, the closest first."""
     pairs = []
     for index, note in enumerate(written.notes):
-        start = written.pitch_at(note)
+        start = float(written.pitch_at(note))
         first, last = (heard.first_after(float(near_s[index]) + reach) for reach in (-REACH_S, REACH_S))
         for at in range(first, last):
             other = heard.notes[at]
             same = abs(heard.sounding_midi(other) - written.sounding_midi(note)) < SAME_SEMITONES
-            if same or abs(heard.pitch_at(other) - start) < SAME_SEMITONES:
+            if same or abs(float(heard.pitch_at(other)) - start) < SAME_SEMITONES:
                 pairs.append((abs(other.onset_s - float(near_s[index])), index, at))
     partner = closest_pairs(pairs)
     due_s: list[float] = []
@@ -295,8 +297,8 @@ def _played(
     uneven_ms = None if came_s is None else 1000 * (came_s - flow.at(due_s))
     size = note.reading.bend_semitones
     landed = None
-    right = finding.status not in ("missing", "pitch")
-    pushed = size >= LEAST_BEND and {"bend", "prebend"} & set(note.reading.names)
+    right = finding.status not in NOT_PLAYED
+    pushed = size >= CARELESS_SEMITONES and {"bend", "prebend"} & set(note.reading.names)
     if (
         pushed
         and finding.measured_cents is not None
@@ -307,11 +309,10 @@ def _played(
         landed = round(finding.measured_cents - finding.claimed_cents, 1)
     uneven = None
     if note.vibrato is not None:  # a wave too uneven to be called a vibrato is one all the same
-        times_s, semitones = evidence(aligned, note, heard)
-        settled = (times_s > (finding.vibrato or note.vibrato).from_s + GROWING_S) & (
-            times_s < note.duration_s - EDGE_S
-        )
-        uneven = wave_unevenness(times_s[settled], semitones[settled])
+        under = evidence(aligned, note, heard.measured)
+        begun_s = (finding.vibrato or note.vibrato).from_s + GROWING_S
+        settled = (under.times_s > begun_s) & (under.times_s < note.duration_s - ENDING_S)
+        uneven = wave_unevenness(under.times_s[settled], under.semitones[settled])
     return Played(
         index,
         finding,
@@ -329,10 +330,7 @@ def _in_unison(aligned: Score, finding: Finding) -> bool:
     note = aligned.notes[finding.index]
     goal = aligned.sounding_midi(note) + note.reading.bend_semitones
     return any(
-        other.string != note.string
-        and min(other.offset_s, note.offset_s) - max(other.onset_s, note.onset_s) > TOGETHER_S
-        and abs(aligned.sounding_midi(other) - goal) < 2 * SAME_SEMITONES
-        for other in aligned.notes[max(0, finding.index - 4) : finding.index + 5]
+        abs(aligned.sounding_midi(other) - goal) < 2 * SAME_SEMITONES for other in sounding_with(aligned, finding.index)
     )
 
 
@@ -374,9 +372,8 @@ def _phrase(
     start_s: float,
     pace: float,
 ) -> PhraseReport:
-    notes = tuple(
-        played for played in played if phrase.start_s - 0.02 <= score.notes[played.index].onset_s < phrase.end_s - 0.02
-    )
+    inside = score.notes_of(phrase)
+    notes = tuple(note for note in played if note.index in inside)
     begin, end = (flow.at((time_s - start_s) / pace) for time_s in (phrase.start_s, phrase.end_s))
     extra = tuple(unwritten for unwritten in proof.unwritten if begin - 0.1 <= unwritten.onset_s < end)
     late = [played.late_ms for played in notes if played.late_ms is not None and played.right]

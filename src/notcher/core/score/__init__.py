@@ -1,30 +1,48 @@
-"""The model: a note is a place, an attack, a curve and an end; a score is notes, tuning, beat map and structure."""
+"""The model: a note is a place, an attack, a pitch curve and an end; a score is notes, tuning, beats, structure."""
 
 from notcher.core.score.beat_map import NO_BEAT_MAP, BeatMap
-from notcher.core.score.context import techniques
+from notcher.core.score.context import sounding_with, techniques
+from notcher.core.score.doubt import BY_HAND, Doubt, DoubtKind
 from notcher.core.score.excerpt import excerpt, retimed
-from notcher.core.score.gesture import BEND_NAMES, Reading, bend_name, bent_curve, read_curve, snapped_bend
-from notcher.core.score.note import HARMONIC_PARTIALS, LAST_FRET, LEGATO_ATTACKS, Attack, End, Note, Stroke, Tone
+from notcher.core.score.gesture import (
+    BEND_SIZES,
+    CARELESS_SEMITONES,
+    Reading,
+    bent_curve,
+    held_semitones,
+    read_curve,
+    snapped_bend,
+)
+from notcher.core.score.note import LAST_FRET, LINK_S, TOGETHER_S, Note
 from notcher.core.score.pitch_curve import FLAT, PitchCurve, Vibrato
 from notcher.core.score.practice import Mark, Result
-from notcher.core.score.revision import Change, Revision, changes
-from notcher.core.score.score import EMPTY_SCORE, Chord, Excluded, Phrase, Score
-from notcher.core.score.tuning import STANDARD, TUNINGS, Tuning, TuningError, midi_to_hz, midi_to_name, tuning_from_text
+from notcher.core.score.revision import Change, ChangeKind, Revision, changes
+from notcher.core.score.score import EDGE_S, EMPTY_SCORE, Chord, Excluded, Phrase, Score
+from notcher.core.score.tuning import STANDARD, TUNINGS, Tuning, TuningError, midi_to_hz, tuning_from_text
+from notcher.core.score.vocabulary import HARMONIC_PARTIALS, LEGATO_ATTACKS, Attack, End, Stroke, Tone
 
 __all__ = [
-    "BEND_NAMES",
+    "BEND_SIZES",
+    "BY_HAND",
+    "CARELESS_SEMITONES",
+    "EDGE_S",
     "EMPTY_SCORE",
     "FLAT",
     "HARMONIC_PARTIALS",
     "LAST_FRET",
     "LEGATO_ATTACKS",
+    "LINK_S",
     "NO_BEAT_MAP",
     "STANDARD",
+    "TOGETHER_S",
     "TUNINGS",
     "Attack",
     "BeatMap",
     "Change",
+    "ChangeKind",
     "Chord",
+    "Doubt",
+    "DoubtKind",
     "End",
     "Excluded",
     "Mark",
@@ -40,15 +58,15 @@ __all__ = [
     "Tuning",
     "TuningError",
     "Vibrato",
-    "bend_name",
     "bent_curve",
     "changes",
     "excerpt",
+    "held_semitones",
     "midi_to_hz",
-    "midi_to_name",
     "read_curve",
     "retimed",
     "snapped_bend",
+    "sounding_with",
     "techniques",
     "tuning_from_text",
 ]

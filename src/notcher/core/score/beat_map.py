@@ -20,7 +20,7 @@ class BeatMap:
 
     def __post_init__(self) -> None:
         if not all(a[0] < b[0] and a[1] < b[1] for a, b in pairwise(self.anchors)):
-            raise ValueError("the pulse must run forwards: times and beats must both rise")
+            raise ValueError("the beats must run forwards: times and beats must both rise")
         if not (1 <= self.meter[0] <= 16 and self.meter[1] in (1, 2, 4, 8, 16)):
             raise ValueError(f"no such meter: {self.meter}")
 
@@ -58,7 +58,7 @@ class BeatMap:
 
     def _mapped(self, values: FloatArray, source: int, target: int) -> FloatArray:
         if not self.known:
-            raise ValueError("there is no pulse yet: tap or set two beats")
+            raise ValueError("there are no beats yet: tap or set two")
         anchors = np.array(self.anchors)
         known, wanted = anchors[:, source], anchors[:, target]
         slopes = np.diff(wanted) / np.diff(known)

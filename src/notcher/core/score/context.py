@@ -2,11 +2,13 @@
 
 from itertools import pairwise
 
-from notcher.core.score.note import LEGATO_ATTACKS, Attack, End, Note, Tone
+from notcher.core.score.note import TOGETHER_S, Note
 from notcher.core.score.score import Score
+from notcher.core.score.vocabulary import LEGATO_ATTACKS, Attack, End, Tone
 
-TOGETHER_S = 0.03
-"""Onsets closer than this are one stroke over several strings."""
+HELD_TOGETHER_S = 0.06
+"""Two strings are heard together when both sound for at least ten analysis frames of 5.8 ms."""
+STRUCK_TOGETHER_S = 0.04
 TRILL_LONGEST_S = 0.16
 STACCATO_SHARE, STACCATO_LONGEST_GAP_S = 0.55, 1.0
 """A note damped before this share of the way to the next onset is cut short (common practice, no source)."""
@@ -50,7 +52,7 @@ def _previous_on_string(score: Score, index: int) -> Note | None:
     note = score.notes[index]
     for other in reversed(score.notes[max(0, index - 12) : index]):
         if other.string == note.string:
-            return other if note.onset_s - other.offset_s < 0.05 else None
+            return other if other.leads_to(note) else None
     return None
 
 
@@ -79,15 +81,25 @@ def _in_trill(score: Score, index: int) -> bool:
 def _together_names(score: Score, index: int) -> tuple[str, ...]:
     note = score.notes[index]
     names = set()
-    for other in score.notes[max(0, index - 6) : index + 7]:
-        if other.string == note.string:
-            continue
-        overlap_s = min(note.offset_s, other.offset_s) - max(note.onset_s, other.onset_s)
-        if abs(note.onset_s - other.onset_s) <= TOGETHER_S and overlap_s > 0.04:
+    for other in _on_other_strings(score, index):
+        overlap_s = note.overlap_s(other)
+        if abs(note.onset_s - other.onset_s) <= TOGETHER_S and overlap_s > STRUCK_TOGETHER_S:
             names.add("double_stop")
-        if overlap_s > 0.06:
+        if overlap_s > HELD_TOGETHER_S:
             names |= _bent_against(score, note, other) | _bent_against(score, other, note)
     return tuple(sorted(names))
+
+
+def sounding_with(score: Score, index: int) -> tuple[Note, ...]:
+    """Return the notes on other strings that are heard together with a note."""
+    note = score.notes[index]
+    return tuple(other for other in _on_other_strings(score, index) if note.overlap_s(other) > HELD_TOGETHER_S)
+
+
+def _on_other_strings(score: Score, index: int) -> list[Note]:
+    """Notes near in time on other strings; with eight strings no more than these can sound along."""
+    string = score.notes[index].string
+    return [other for other in score.notes[max(0, index - 8) : index + 9] if other.string != string]
 
 
 def _bent_against(score: Score, bent: Note, held: Note) -> set[str]:

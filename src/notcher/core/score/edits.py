@@ -5,9 +5,10 @@ from dataclasses import replace
 import numpy as np
 
 from notcher.core.score.beat_map import BeatMap
-from notcher.core.score.note import Attack, End, Note
+from notcher.core.score.note import Note
 from notcher.core.score.pitch_curve import PitchCurve
 from notcher.core.score.score import Chord, Phrase, Score
+from notcher.core.score.vocabulary import Attack, End
 
 SHORTEST_S = 0.02
 
@@ -179,7 +180,7 @@ def with_beat_at(score: Score, beat: float, time_s: float) -> Score:
     """
     beat_map = score.beat_map
     if not beat_map.known:
-        raise ValueError("there is no pulse yet; tap it first")
+        raise ValueError("there are no beats yet; tap them first")
     beat = float(round(beat))
     around = [beat - 5, beat - 4, beat - 1, beat + 1, beat + 4, beat + 5]
     anchors = {b: t for t, b in beat_map.anchors if abs(b - beat) > 1e-6}

@@ -5,9 +5,7 @@ from dataclasses import replace
 from notcher.core.score.beat_map import BeatMap
 from notcher.core.score.note import Note
 from notcher.core.score.pitch_curve import PitchCurve
-from notcher.core.score.score import Score
-
-EDGE_S = 0.02
+from notcher.core.score.score import EDGE_S, Score
 
 
 def excerpt(score: Score, start_s: float, end_s: float, *, pace: float = 1.0, lead_s: float = 0.0) -> Score:
@@ -22,11 +20,10 @@ def excerpt(score: Score, start_s: float, end_s: float, *, pace: float = 1.0, le
     def at(time_s: float) -> float:
         return max(0.0, lead_s + (time_s - start_s) / pace)
 
-    notes = [
-        retimed(note, at(note.onset_s), at(min(note.offset_s, end_s + EDGE_S)))
-        for note in score.notes
-        if start_s - EDGE_S <= note.onset_s < end_s - EDGE_S
-    ]
+    notes = []
+    for index in score.notes_between(start_s, end_s):
+        note = score.notes[index]
+        notes.append(retimed(note, at(note.onset_s), at(min(note.offset_s, end_s + EDGE_S))))
     running = score.chord_at(start_s)
     chords = [replace(chord, start_s=at(chord.start_s)) for chord in score.chords if start_s < chord.start_s < end_s]
     if running:

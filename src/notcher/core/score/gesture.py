@@ -12,8 +12,8 @@ import numpy as np
 from notcher.core.arrays import FloatArray
 from notcher.core.score.pitch_curve import FLAT, PitchCurve, Vibrato
 
-BEND_NAMES: dict[float, str] = {0.5: "¼", 1.0: "½", 2.0: "1", 3.0: "1½", 4.0: "2", 5.0: "2½", 6.0: "3"}
-"""Bend sizes in semitones and how they are written, in steps."""
+BEND_SIZES = (0.5, 1.0, 2.0, 3.0, 4.0, 5.0, 6.0)
+"""Bends that are written, semitones: a quarter step, a half, then halves up to three steps."""
 
 CARELESS_SEMITONES = 0.35
 CURL_SEMITONES = (0.2, 0.7)
@@ -32,13 +32,8 @@ class Reading:
 
 def snapped_bend(semitones: float) -> float:
     """Return the written size nearest to a measured one, in semitones, sign kept."""
-    nearest = min(BEND_NAMES, key=lambda size: abs(size - abs(semitones)))
+    nearest = min(BEND_SIZES, key=lambda size: abs(size - abs(semitones)))
     return float(np.copysign(nearest, semitones))
-
-
-def bend_name(semitones: float) -> str:
-    """Return a size in steps as it is written: ¼ ½ 1 1½ 2 …; a minus for what falls below the fret."""
-    return ("−" if semitones < 0 else "") + BEND_NAMES[abs(snapped_bend(semitones))]
 
 
 @lru_cache(maxsize=20_000)  # values never change, and a drawing asks for each at every frame
@@ -54,7 +49,8 @@ def read_curve(curve: PitchCurve, vibrato: Vibrato | None, duration_s: float) ->
     times_s = np.arange(0.0, duration_s + STEP_S / 2, STEP_S)
     semitones = curve.at(times_s)
     names = _upward_names(semitones) + _downward_names(semitones)
-    size = _held(semitones)
+    up, down = _held(semitones)
+    size = up if up >= -down else down
     if abs(size) < CURL_SEMITONES[0] or not names:
         size = 0.0
     return Reading(names + wave, size)
@@ -95,12 +91,15 @@ def _downward_names(semitones: FloatArray) -> tuple[str, ...]:
     return ("dip",) if comes_back else ("dive",)
 
 
-def _held(semitones: FloatArray) -> float:
-    """Largest deviation that lasts `HOLD_S`, sign kept."""
+def held_semitones(curve: PitchCurve, duration_s: float) -> tuple[float, float]:
+    """Return the highest and the lowest deviation that a curve holds for `HOLD_S`, semitones, whatever it is called."""
+    return _held(curve.at(np.arange(0.0, duration_s + STEP_S / 2, STEP_S)))
+
+
+def _held(semitones: FloatArray) -> tuple[float, float]:
     span = max(1, min(round(HOLD_S / STEP_S), semitones.size))
     windows = np.lib.stride_tricks.sliding_window_view(semitones, span)
-    up, down = float(windows.min(axis=1).max()), float(windows.max(axis=1).min())
-    return up if up >= -down else down
+    return float(windows.min(axis=1).max()), float(windows.max(axis=1).min())
 
 
 def bent_curve(

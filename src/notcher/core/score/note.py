@@ -1,60 +1,22 @@
-"""A note: place, attack, curve, end."""
+"""A note: place, attack, pitch curve, end."""
 
 from dataclasses import dataclass
-from enum import StrEnum
 
-from notcher.core.score.gesture import Reading, read_curve
+import numpy as np
+
+from notcher.core.arrays import FloatArray
+from notcher.core.score.doubt import Doubt
+from notcher.core.score.gesture import CARELESS_SEMITONES, Reading, read_curve
 from notcher.core.score.pitch_curve import FLAT, PitchCurve, Vibrato
+from notcher.core.score.vocabulary import Attack, End, Stroke, Tone
 
 LAST_FRET = 24
 MOST_STRINGS = 8
-
-
-class Attack(StrEnum):
-    """How a note begins."""
-
-    PICK = "pick"
-    HAMMER = "hammer"
-    PULL = "pull"
-    TAP = "tap"
-    SLIDE = "slide"
-    REPICK = "repick"
-    SWELL = "swell"
-
-
-class End(StrEnum):
-    """How a note ends."""
-
-    RINGS = "rings"
-    STOPS = "stops"
-    CHOKED = "choked"
-    SLIDES_AWAY = "slides_away"
-    RUNS_ON = "runs_on"
-
-
-class Tone(StrEnum):
-    """What kind of sound it has."""
-
-    NORMAL = "normal"
-    NATURAL_HARMONIC = "natural_harmonic"
-    SQUEAL_HARMONIC = "squeal_harmonic"
-    TAPPED_HARMONIC = "tapped_harmonic"
-    PALM_MUTE = "palm_mute"
-    DEAD = "dead"
-
-
-class Stroke(StrEnum):
-    """Which way the pick moves."""
-
-    DOWN = "down"
-    UP = "up"
-
-
-HARMONIC_PARTIALS = {12: 2, 7: 3, 5: 4, 4: 5, 3: 6, 9: 5, 16: 5, 19: 3, 24: 4}
-"""Fret where an open string is touched: the partial that is left (N. Fletcher and T. Rossing, "The Physics of Musical
-Instruments", 2nd ed. 1998, ch. 9: nodes of a string)."""
-LEGATO_ATTACKS = frozenset({Attack.HAMMER, Attack.PULL, Attack.SLIDE, Attack.TAP})
-"""Attacks without a pick: they continue the string that sounds."""
+TOGETHER_S = 0.03
+"""Onsets closer than this are one stroke over several strings (common practice, no source: a strum's string to string
+is some 10 ms)."""
+LINK_S = 0.05
+"""A string that was left shorter ago than this still sounds for what follows on it: eight analysis frames of 5.8 ms."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,7 +42,7 @@ class Note:
     slip: bool = False
     checked: bool = False
     certainty: float = 1.0
-    doubt: str = ""
+    doubt: Doubt | None = None
     remark: str = ""
     locked: bool = False
 
@@ -100,3 +62,22 @@ class Note:
     def reading(self) -> Reading:
         """What the curve is called."""
         return read_curve(self.curve, self.vibrato, self.duration_s)
+
+    @property
+    def bent(self) -> bool:
+        """Whether the pitch is held so far from the fret that it is a bend and no careless finger."""
+        return abs(self.reading.bend_semitones) >= CARELESS_SEMITONES
+
+    def deviation_at(self, times_s: FloatArray | float) -> FloatArray:
+        """Return semitones from the fretted pitch at each time after the onset: pitch curve and vibrato together."""
+        times = np.asarray(times_s, dtype=np.float64)
+        semitones = self.curve.at(times)
+        return semitones if self.vibrato is None else semitones + self.vibrato.at(times)
+
+    def leads_to(self, following: "Note") -> bool:
+        """Whether the string still sounds when another note begins on it."""
+        return following.string == self.string and following.onset_s - self.offset_s < LINK_S
+
+    def overlap_s(self, other: "Note") -> float:
+        """Return for how long two notes sound together, seconds; negative for the rest between them."""
+        return min(self.offset_s, other.offset_s) - max(self.onset_s, other.onset_s)

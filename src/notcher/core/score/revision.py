@@ -1,11 +1,13 @@
 """Named states of a solo, and what changed between two."""
 
 from dataclasses import dataclass
+from enum import StrEnum
 
 from notcher.core.score.note import Note
 from notcher.core.score.score import Score
 
-SAME_ONSET_S = 0.06
+SAME_ONSET_S = 0.06  # notes that begin within this of each other may be the same note, edited
+RETIMED_S = 0.02  # less is not worth telling a reader
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,11 +19,22 @@ class Revision:
     score: Score
 
 
+class ChangeKind(StrEnum):
+    """How a note differs from one state to the next."""
+
+    ADDED = "added"
+    REMOVED = "removed"
+    MOVED = "moved"  # another place
+    REBENT = "re-bent"  # another pitch curve or vibrato
+    RETIMED = "re-timed"
+    CHANGED = "changed"  # anything else that is played
+
+
 @dataclass(frozen=True, slots=True)
 class Change:
     """One difference: what kind, the note before and after (None when there is none)."""
 
-    kind: str
+    kind: ChangeKind
     before: Note | None
     after: Note | None
 
@@ -45,27 +58,26 @@ PLAYED = ("attack", "end", "tone", "raked", "finger", "stroke", "garnish", "slip
 def changes(before: Score, after: Score) -> list[Change]:
     """Return how the second score differs from the first, in time order.
 
-    Notes are paired by onset (60 ms) and pitch, then by onset alone. Kinds: added, removed, moved (another place),
-    re-bent (another curve or vibrato), re-timed (onset or end by more than 20 ms), changed (anything else that is
-    played: attack, end, tone, finger, stroke, garnish, slip).
+    Notes are paired by onset and pitch, then by onset alone.
     """
     found = []
     for first, second in _paired(before, after):
         if first is None or second is None:
-            found.append(Change("added" if first is None else "removed", first, second))
+            found.append(Change(ChangeKind.ADDED if first is None else ChangeKind.REMOVED, first, second))
         elif (kind := _kind(first, second)) is not None:
             found.append(Change(kind, first, second))
     return sorted(found, key=lambda change: change.onset_s)
 
 
-def _kind(first: Note, second: Note) -> str | None:
+def _kind(first: Note, second: Note) -> ChangeKind | None:
     if (first.string, first.fret) != (second.string, second.fret):
-        return "moved"
+        return ChangeKind.MOVED
     if first.curve != second.curve or first.vibrato != second.vibrato:
-        return "re-bent"
-    if max(abs(first.onset_s - second.onset_s), abs(first.offset_s - second.offset_s)) > 0.02:
-        return "re-timed"
-    return "changed" if any(getattr(first, name) != getattr(second, name) for name in PLAYED) else None
+        return ChangeKind.REBENT
+    if max(abs(first.onset_s - second.onset_s), abs(first.offset_s - second.offset_s)) > RETIMED_S:
+        return ChangeKind.RETIMED
+    differs = any(getattr(first, name) != getattr(second, name) for name in PLAYED)
+    return ChangeKind.CHANGED if differs else None
 
 
 def _paired(before: Score, after: Score) -> list[tuple[Note | None, Note | None]]:

@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from notcher.core.arrays import FloatArray
+from notcher.core.score.note import TOGETHER_S
 from notcher.core.score.score import Score
 
 DIVISIONS = 120
@@ -19,30 +20,28 @@ DIVISIONS = 120
 
 @dataclass(frozen=True, slots=True)
 class Grid:
-    """Where notes may lie in a beat: parts, what choosing it costs, what each empty place costs, the counted words."""
+    """Where notes may lie in a beat: parts, what choosing it costs, what each empty place costs."""
 
     name: str
     parts: tuple[int, ...]
     price: float
     empty: float
-    words: tuple[str, ...]
 
 
 GRIDS = (
-    Grid("whole", (0,), 0.0, 0.0, ("",)),
-    Grid("halves", (0, 60), 0.3, 0.0, ("", "&")),
-    Grid("swing", (0, 80), 1.0, 0.0, ("", "&")),
-    Grid("fourths", (0, 30, 60, 90), 0.6, 0.1, ("", "e", "&", "a")),
-    Grid("thirds", (0, 40, 80), 0.9, 0.4, ("", "trip", "let")),
-    Grid("sixths", (0, 20, 40, 60, 80, 100), 1.8, 0.7, ("", "ta", "trip", "ta", "let", "ta")),
-    Grid("fifths", (0, 24, 48, 72, 96), 2.2, 1.2, ("", "·2", "·3", "·4", "·5")),
-    Grid("eighths", (0, 15, 30, 45, 60, 75, 90, 105), 2.2, 0.7, ("", "·", "e", "·", "&", "·", "a", "·")),
+    Grid("whole", (0,), 0.0, 0.0),
+    Grid("halves", (0, 60), 0.3, 0.0),
+    Grid("swing", (0, 80), 1.0, 0.0),
+    Grid("fourths", (0, 30, 60, 90), 0.6, 0.1),
+    Grid("thirds", (0, 40, 80), 0.9, 0.4),
+    Grid("sixths", (0, 20, 40, 60, 80, 100), 1.8, 0.7),
+    Grid("fifths", (0, 24, 48, 72, 96), 2.2, 1.2),
+    Grid("eighths", (0, 15, 30, 45, 60, 75, 90, 105), 2.2, 0.7),
 )
 SPREAD_S = 0.022  # how far from the grid a clean player's onsets lie
 WORST = 9.0  # no single note speaks louder than three spreads
 CHANGE = 1.2  # from beat to beat to another grid
 CROWDED = 6.0  # two strokes on one place
-TOGETHER_S = 0.03
 AROUND_NOTES = 24
 
 
@@ -94,8 +93,8 @@ def played_late_s(score: Score) -> FloatArray:
     return np.array([note.onset_s for note in score.notes]) - score.beat_map.time_at(beats)
 
 
-def counted(score: Score, index: int) -> tuple[str, float]:
-    """Return how one note is counted, and how late it was played in seconds (early is negative).
+def counted(score: Score, index: int) -> tuple[WrittenTime, float]:
+    """Return where one note is written, and how late it was played in seconds (early is negative).
 
     Only its surroundings are looked at, so that it is quick in a long solo. Raises: ValueError without a beat map.
     """
@@ -105,7 +104,7 @@ def counted(score: Score, index: int) -> tuple[str, float]:
     time = times[index - first]
     beat = first_beat + time.onset / DIVISIONS
     late_s = score.notes[index].onset_s - float(score.beat_map.time_at(np.array([beat]))[0])
-    return count_word(time, beats_per_bar=score.beat_map.meter[0]), late_s
+    return time, late_s
 
 
 def _beat_s(score: Score, beats: FloatArray) -> FloatArray:
@@ -151,11 +150,3 @@ def _fitted(parts: FloatArray, beat_s: FloatArray, onsets_s: FloatArray, grid: G
     crowded = (np.diff(nearest) == 0) & (np.diff(onsets_s) > TOGETHER_S)
     empty = len(set(grid.parts) - set(nearest.tolist())) if parts.size else 0
     return cost + CROWDED * float(crowded.sum()) + grid.price + grid.empty * empty, nearest
-
-
-def count_word(time: WrittenTime, *, beats_per_bar: int) -> str:
-    """Return how a written onset is counted: the beat's number on it, else "e", "&", "a", "trip", "let", "·2" …"""
-    beat, part = divmod(time.onset, DIVISIONS)
-    if part == 0:
-        return str(beat % beats_per_bar + 1)
-    return dict(zip(time.grid.parts, time.grid.words, strict=True)).get(part, ".")

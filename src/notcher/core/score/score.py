@@ -8,10 +8,17 @@ from typing import Any
 
 import numpy as np
 
+from notcher.core.arrays import FloatArray
 from notcher.core.score.beat_map import NO_BEAT_MAP, BeatMap
-from notcher.core.score.note import HARMONIC_PARTIALS, Note, Tone
+from notcher.core.score.note import Note
 from notcher.core.score.practice import Mark
 from notcher.core.score.tuning import STANDARD, Tuning
+from notcher.core.score.vocabulary import HARMONIC_PARTIALS, Tone
+
+EDGE_S = 0.01
+"""A note belongs to the stretch that begins up to two analysis frames (5.8 ms each) after its onset."""
+TAPPED_HARMONIC_SEMITONES = 12.0
+"""Tapped at half of the sounding length, twelve frets above the finger (Fletcher and Rossing 1998, ch. 9: nodes)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,6 +37,10 @@ class Phrase:
     def __post_init__(self) -> None:
         if not 0 <= self.start_s < self.end_s:
             raise ValueError("a phrase must end after it starts")
+
+    def holds(self, time_s: float) -> bool:
+        """Whether what begins at a time belongs to it; the same rule as `Score.notes_between`."""
+        return self.start_s - EDGE_S <= time_s < self.end_s - EDGE_S
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,15 +87,23 @@ class Score:
         return self.tuning.midi(note.string, note.fret)
 
     def sounding_midi(self, note: Note) -> float:
-        """Return what is heard of the unbent note: a natural harmonic sounds a partial of its open string."""
+        """Return what is heard of the unbent note.
+
+        A natural harmonic sounds a partial of its open string, a tapped one the octave of its fret.
+        """
         touched = note.fret - self.tuning.capo
         if note.tone is Tone.NATURAL_HARMONIC and touched in HARMONIC_PARTIALS:
             return self.tuning.midi(note.string, self.tuning.capo) + 12 * math.log2(HARMONIC_PARTIALS[touched])
+        if note.tone is Tone.TAPPED_HARMONIC:
+            return self.fretted_midi(note) + TAPPED_HARMONIC_SEMITONES
         return self.fretted_midi(note)
 
-    def pitch_at(self, note: Note, since_s: float = 0.0) -> float:
-        """Return what is heard of a note so long after its onset, its curve counted in; level past the curve's ends."""
-        return self.sounding_midi(note) + float(note.curve.at(np.array([since_s]))[0])
+    def pitch_at(self, note: Note, since_s: FloatArray | float = 0.0) -> FloatArray:
+        """Return what is heard of a note at times after its onset: pitch curve and vibrato counted in, semitones.
+
+        since_s: seconds, any shape, which is kept; past the curve's ends the pitch is level.
+        """
+        return np.asarray(self.sounding_midi(note) + note.deviation_at(since_s))
 
     def with_notes(self, notes: Iterable[Note]) -> "Score":
         """Return the score with other notes, put in order."""
@@ -106,9 +125,22 @@ class Score:
         """Return the index of the first note that starts at or after a time; len(notes) when there is none."""
         return bisect_left(self.notes, time_s, key=lambda note: note.onset_s)
 
+    def notes_between(self, start_s: float, end_s: float) -> range:
+        """Return the indices of the notes that belong to a stretch, each to one of two that adjoin; see `EDGE_S`."""
+        return range(self.first_after(start_s - EDGE_S), self.first_after(end_s - EDGE_S))
+
+    def notes_of(self, phrase: Phrase) -> range:
+        """Return the indices of a phrase's notes."""
+        return self.notes_between(phrase.start_s, phrase.end_s)
+
+    @property
+    def plain_phrases(self) -> tuple[Phrase, ...]:
+        """The phrases that are no sections."""
+        return tuple(phrase for phrase in self.phrases if not phrase.section)
+
     def phrase_at(self, time_s: float) -> Phrase | None:
         """Return the innermost phrase that holds a time."""
-        holding = [phrase for phrase in self.phrases if phrase.start_s <= time_s < phrase.end_s and not phrase.section]
+        holding = [phrase for phrase in self.plain_phrases if phrase.holds(time_s)]
         return min(holding, key=lambda phrase: phrase.end_s - phrase.start_s, default=None)
 
     def chord_at(self, time_s: float) -> str:

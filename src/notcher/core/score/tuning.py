@@ -1,4 +1,4 @@
-"""A tuned neck: open strings, capo, distance from concert pitch; names and frequencies of pitches."""
+"""A tuned neck: open strings, capo, distance from concert pitch; frequencies of pitches."""
 
 from dataclasses import dataclass
 
@@ -6,10 +6,6 @@ from notcher.core.errors import NotcherError
 
 CONCERT_A_HZ, CONCERT_A_MIDI = 440.0, 69
 """ISO 16:1975."""
-
-OPEN_NAMES = ("C", "Db", "D", "Eb", "E", "F", "Gb", "G", "Ab", "A", "Bb", "B")
-"""Retuned strings are called by flats (common practice, no source): a neck is tuned down, not up."""
-NAMES = ("C", "C#", "D", "Eb", "E", "F", "F#", "G", "Ab", "A", "Bb", "B")
 
 
 class TuningError(NotcherError):
@@ -19,12 +15,6 @@ class TuningError(NotcherError):
 def midi_to_hz(midi: float, *, offset_cents: float = 0.0) -> float:
     """Return the frequency of a pitch in equal temperament, hertz. Source: ISO 16:1975 for A = 440 Hz."""
     return float(CONCERT_A_HZ * 2 ** ((midi - CONCERT_A_MIDI + offset_cents / 100) / 12))
-
-
-def midi_to_name(midi: float) -> str:
-    """Return a pitch as letter and octave, middle C = C4 = 60."""
-    whole = round(midi)
-    return f"{NAMES[whole % 12]}{whole // 12 - 1}"
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,16 +43,6 @@ class Tuning:
         if not 1 <= string <= self.strings:
             raise ValueError(f"this neck has no string {string}")
         return self.open_midi[string - 1] + fret
-
-    @property
-    def string_names(self) -> str:
-        """The open strings with their octaves, highest first."""
-        return " ".join(f"{OPEN_NAMES[round(midi) % 12]}{round(midi) // 12 - 1}" for midi in self.open_midi)
-
-    def string_letter(self, string: int) -> str:
-        """Return the string's open note as a letter; the highest of six in lower case, as players write it."""
-        letter = OPEN_NAMES[round(self.open_midi[string - 1]) % 12]
-        return letter.lower() if string == 1 else letter
 
 
 STANDARD = Tuning()

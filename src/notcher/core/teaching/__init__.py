@@ -2,12 +2,14 @@
 
 from notcher.core.teaching.accompaniment import ALONG, Accompaniment, accompaniment
 from notcher.core.teaching.loop import Loop, Passage, make_loop
-from notcher.core.teaching.rungs import RUNG_PACES, board_rows, next_rung, results, with_mark
+from notcher.core.teaching.rungs import RUNG_PACES, BoardRow, board_rows, next_rung, results, with_mark
+from notcher.core.teaching.words import row_name
 
 __all__ = [
     "ALONG",
     "RUNG_PACES",
     "Accompaniment",
+    "BoardRow",
     "Loop",
     "Passage",
     "accompaniment",
@@ -15,5 +17,6 @@ __all__ = [
     "make_loop",
     "next_rung",
     "results",
+    "row_name",
     "with_mark",
 ]

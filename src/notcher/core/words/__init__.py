@@ -1,1 +1,67 @@
 """Notes, places, techniques, doubts and findings in sentences: values in, words out, in the naming chosen."""
+
+from notcher.core.words.advice import advice_words, headline, phrase_figures
+from notcher.core.words.bends import bend_goal, bend_name, bend_size, sounding_fret
+from notcher.core.words.changes import changed_note_words
+from notcher.core.words.counts import count_word
+from notcher.core.words.doubts import doubt_words, reason_words
+from notcher.core.words.findings import (
+    finding_facts,
+    row_place,
+    row_words,
+    unwritten_words,
+    verdict_words,
+    vibrato_words,
+)
+from notcher.core.words.gesture_text import Gesture, GestureError, gesture_from_text, gesture_words
+from notcher.core.words.naming import USUAL, BendNames, Naming, NoteNames, StringNames
+from notcher.core.words.numbers import figure, many
+from notcher.core.words.pitches import note_name, open_strings, place_name, string_letter, string_name
+from notcher.core.words.techniques import ATTACKS, ENDS, TONES, technique_name
+from notcher.core.words.times import clock, late_words, seconds
+from notcher.core.words.tunings import evidence_words, tuning_words
+
+__all__ = [
+    "ATTACKS",
+    "ENDS",
+    "TONES",
+    "USUAL",
+    "BendNames",
+    "Gesture",
+    "GestureError",
+    "Naming",
+    "NoteNames",
+    "StringNames",
+    "advice_words",
+    "bend_goal",
+    "bend_name",
+    "bend_size",
+    "changed_note_words",
+    "clock",
+    "count_word",
+    "doubt_words",
+    "evidence_words",
+    "figure",
+    "finding_facts",
+    "gesture_from_text",
+    "gesture_words",
+    "headline",
+    "late_words",
+    "many",
+    "note_name",
+    "open_strings",
+    "phrase_figures",
+    "place_name",
+    "reason_words",
+    "row_place",
+    "row_words",
+    "seconds",
+    "sounding_fret",
+    "string_letter",
+    "string_name",
+    "technique_name",
+    "tuning_words",
+    "unwritten_words",
+    "verdict_words",
+    "vibrato_words",
+]

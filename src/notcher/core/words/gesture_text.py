@@ -7,8 +7,8 @@ import re
 from dataclasses import dataclass
 
 from notcher.core.errors import NotcherError
-from notcher.core.score.gesture import BEND_NAMES
-from notcher.core.score.pitch_curve import FLAT, PitchCurve, Vibrato
+from notcher.core.score import FLAT, PitchCurve, Vibrato
+from notcher.core.words.bends import IN_STEPS
 
 RISE_S = 0.15
 HOLD_SHARE = 0.35
@@ -122,7 +122,7 @@ def _size(rest: str, step: str) -> float:
     found = re.search(_NUMBER + r"\s*$", _plain(rest).removesuffix("steps").removesuffix("step").strip())
     whole, part = (found["whole"], found["part"]) if found is not None else (None, None)
     if whole is None and part is None:
-        raise GestureError(f"{step!r} does not say how far.", f"Give a size in steps: {' '.join(BEND_NAMES.values())}.")
+        raise GestureError(f"{step!r} does not say how far.", f"Give a size in steps: {' '.join(IN_STEPS.values())}.")
     steps = float(whole or 0)
     if part:
         above, below = part.split("/")
@@ -172,5 +172,5 @@ def gesture_words(curve: PitchCurve, vibrato: Vibrato | None) -> str:
 
 def _size_words(semitones: float) -> str:
     """A size in steps, with the written fraction where it is one."""
-    name = BEND_NAMES.get(round(semitones, 2))
+    name = IN_STEPS.get(round(semitones, 2))
     return name if name is not None else f"{semitones / SEMITONES_PER_STEP:.2f}"

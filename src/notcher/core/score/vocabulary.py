@@ -1,0 +1,50 @@
+"""The words that a note's parts are chosen from: how it begins, sounds, ends, and which way the pick goes."""
+
+from enum import StrEnum
+
+
+class Attack(StrEnum):
+    """How a note begins."""
+
+    PICK = "pick"
+    HAMMER = "hammer"
+    PULL = "pull"
+    TAP = "tap"
+    SLIDE = "slide"
+    REPICK = "repick"
+    SWELL = "swell"
+
+
+class End(StrEnum):
+    """How a note ends."""
+
+    RINGS = "rings"
+    STOPS = "stops"
+    CHOKED = "choked"
+    SLIDES_AWAY = "slides_away"
+    RUNS_ON = "runs_on"
+
+
+class Tone(StrEnum):
+    """What kind of sound it has."""
+
+    NORMAL = "normal"
+    NATURAL_HARMONIC = "natural_harmonic"
+    SQUEAL_HARMONIC = "squeal_harmonic"
+    TAPPED_HARMONIC = "tapped_harmonic"
+    PALM_MUTE = "palm_mute"
+    DEAD = "dead"
+
+
+class Stroke(StrEnum):
+    """Which way the pick moves."""
+
+    DOWN = "down"
+    UP = "up"
+
+
+HARMONIC_PARTIALS = {12: 2, 7: 3, 5: 4, 4: 5, 3: 6, 9: 5, 16: 5, 19: 3, 24: 4}
+"""Fret where an open string is touched: the partial that is left (N. Fletcher and T. Rossing, "The Physics of Musical
+Instruments", 2nd ed. 1998, ch. 9: nodes of a string)."""
+LEGATO_ATTACKS = frozenset({Attack.HAMMER, Attack.PULL, Attack.SLIDE, Attack.TAP})
+"""Attacks without a pick: they continue the string that sounds."""

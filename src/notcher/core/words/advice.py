@@ -1,0 +1,118 @@
+"""A take in sentences for the student: each thing found, with its number and what to do about it."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from notcher.core.proving import Advice, Matter, PhraseReport, Played, TakeReport
+from notcher.core.score import Result, Score
+from notcher.core.words.bends import bend_size
+from notcher.core.words.findings import verdict_words
+from notcher.core.words.naming import USUAL, Naming
+from notcher.core.words.numbers import figure, many
+from notcher.core.words.pitches import place_name
+from notcher.core.words.times import late_words, seconds
+
+TOLD_NOTES = 3
+
+
+def advice_words(advice: Advice, score: Score, aligned: Score, naming: Naming = USUAL) -> str:
+    """Return one thing to tell the student. score: the tab. aligned: the practised notes, which the findings are of."""
+    matter, amount = advice.matter, advice.amount
+    if matter is Matter.MISSING:
+        return (
+            f"{many(len(advice.notes), 'note')} missing: {_listed(advice.notes, score, naming)}. "
+            f"Loop that spot alone at {amount * 100:.0f} %."
+        )
+    if matter is Matter.WRONG:
+        verdict = verdict_words(advice.notes[0].finding, aligned, naming)
+        return (
+            f"{len(advice.notes)} wrong: {_listed(advice.notes, score, naming)}, which {verdict}. "
+            "Say the fret aloud before you play it."
+        )
+    if matter is Matter.BEND:
+        return _bend_words(advice, score, naming)
+    if matter is Matter.DRIFT:
+        return _drift_words(advice, score, naming)
+    if matter is Matter.NO_VIBRATO:
+        return f"No vibrato at {_listed(advice.notes, score, naming)}: let the note settle, then rock the finger."
+    return {
+        Matter.NOTHING_HEARD: "Nothing of this phrase was heard.",
+        Matter.EXTRA: f"{many(round(amount), 'note')} too many. Rest the picking hand's edge on the strings that "
+        "should be silent.",
+        Matter.BIAS: f"Notes come {late_words(amount / 1000)}: "
+        + ("wait for the beat." if amount < 0 else "prepare each note before its beat."),
+        Matter.SCATTER: f"Notes scatter by ±{amount:.0f} ms around your own flow: count aloud, slower.",
+        Matter.NARROW_VIBRATO: f"Vibrato is {amount:.0%} of the recording's width: turn the whole wrist.",
+        Matter.UNEVEN_VIBRATO: f"Vibrato swings differ by {amount:.0%} in length: practise it in time, four to a slow "
+        "beat.",
+        Matter.CLEAN: "Clean: every note there, in time and in tune.",
+    }[matter]
+
+
+def headline(report: TakeReport) -> str:
+    """Return the take in one line."""
+    notes = [played for phrase_report in report.phrases for played in phrase_report.notes]
+    right = sum(played.right for played in notes)
+    counts = {result: sum(phrase_report.verdict is result for phrase_report in report.phrases) for result in Result}
+    phrases = ", ".join(f"{count} {result}" for result, count in counts.items() if count)
+    return f"{right} of {many(len(notes), 'note')} played at {report.pace * 100:.0f} %; phrases: {phrases}."
+
+
+def phrase_figures(phrase_report: PhraseReport, naming: Naming = USUAL) -> str:
+    """Return the numbers of a phrase in one line."""
+    right = sum(played.right for played in phrase_report.notes)
+    parts = [f"{right} of {many(len(phrase_report.notes), 'note')}"]
+    if phrase_report.bias_ms is not None:
+        parts.append(f"{late_words(phrase_report.bias_ms / 1000)} on the beat")
+    else:
+        parts.append("on or off the beat: not known")
+    if phrase_report.spread_ms is not None:
+        parts.append(f"uneven by ±{phrase_report.spread_ms:.0f} ms")
+    rates = sorted(played.wave.rate_hz for played in phrase_report.notes if played.wave is not None)
+    if rates:
+        parts.append(f"vibrato {figure(rates[len(rates) // 2], 1, naming=naming)} Hz")
+    return "; ".join(parts) + "."
+
+
+def _bend_words(advice: Advice, score: Score, naming: Naming) -> str:
+    example, middle = advice.notes[0], advice.amount
+    note = score.notes[example.index]
+    target = round(note.fret + example.bend)
+    goal = f"fret {target}" if target >= 0 else "the note you aim for"
+    return (
+        f"Bends of {bend_size(example.bend, naming)} land {abs(middle):.0f} cents {'flat' if middle < 0 else 'sharp'}: "
+        f"play {goal} first, then bend fret {note.fret} to that sound."
+    )
+
+
+def _drift_words(advice: Advice, score: Score, naming: Naming) -> str:
+    drift, change = advice.drift, advice.amount
+    where = ""
+    if drift is not None:
+        where = f"from {seconds(drift.start_s, 1, naming)} to {seconds(drift.end_s, 1, naming)} of the recording"
+        if score.beat_map.known:
+            first, last = (_bar(score, time_s) for time_s in (drift.start_s, drift.end_s))
+            where = f"in bar {first}" if first == last else f"from bar {first} to bar {last}"
+    way = "slows down" if change < 0 else "runs away"
+    return f"The tempo {way} by {abs(change) * 100:.0f} % {where}: play that spot with the click."
+
+
+def _bar(score: Score, time_s: float) -> int:
+    return int(score.beat_map.beat_at(np.array([time_s]))[0] // score.beat_map.meter[0]) + 1
+
+
+def _where(played: Played, score: Score, naming: Naming) -> str:
+    note = score.notes[played.index]
+    place = place_name(score.tuning, note.string, note.fret, naming)
+    if not score.beat_map.known:
+        return f"{place} at {seconds(note.onset_s, 1, naming)}"
+    beat = int(np.floor(float(score.beat_map.beat_at(np.array([note.onset_s]))[0]) + 0.05))
+    per_bar = score.beat_map.meter[0]
+    return f"bar {beat // per_bar + 1} beat {beat % per_bar + 1} ({place})"
+
+
+def _listed(notes: Sequence[Played], score: Score, naming: Naming) -> str:
+    words = [_where(played, score, naming) for played in notes[:TOLD_NOTES]]
+    more = len(notes) - len(words)
+    return ", ".join(words) + (f" and {more} more" if more else "")

@@ -1,0 +1,47 @@
+"""What the size of a bend is called."""
+
+from notcher.core.score import snapped_bend
+from notcher.core.words.naming import USUAL, BendNames, Naming
+
+IN_STEPS: dict[float, str] = {0.5: "¼", 1.0: "½", 2.0: "1", 3.0: "1½", 4.0: "2", 5.0: "2½", 6.0: "3"}
+IN_FRETS: dict[float, str] = {0.5: "½", 1.0: "1", 2.0: "2", 3.0: "3", 4.0: "4", 5.0: "5", 6.0: "6"}
+UNITS = {
+    BendNames.STEPS: ("step", "steps"),
+    BendNames.TONES: ("tone", "tones"),
+    BendNames.FRETS: ("fret", "frets"),
+}
+GOALS = {
+    BendNames.STEPS: {0.5: "the quarter bend", 1.0: "the half step", 2.0: "the whole step", 3.0: "the step and a half"},
+    BendNames.TONES: {0.5: "the quarter tone", 1.0: "the half tone", 2.0: "the whole tone", 3.0: "the tone and a half"},
+    BendNames.FRETS: {0.5: "half a fret", 1.0: "the one fret", 2.0: "the two frets", 3.0: "the three frets"},
+}
+
+
+def bend_name(semitones: float, naming: Naming = USUAL) -> str:
+    """Return a size as it is written beside a note: ¼ ½ 1 1½ 2 …; a minus for what falls below the fret."""
+    sizes = IN_FRETS if naming.bends is BendNames.FRETS else IN_STEPS
+    return ("−" if semitones < 0 else "") + sizes[abs(snapped_bend(semitones))]
+
+
+def bend_size(semitones: float, naming: Naming = USUAL) -> str:
+    """Return a size with its unit: 1½ steps, ½ tone, 2 frets."""
+    one, more = UNITS[naming.bends]
+    whole = 1.0 if naming.bends is BendNames.FRETS else 2.0
+    return f"{bend_name(semitones, naming)} {more if abs(snapped_bend(semitones)) > whole else one}"
+
+
+def bend_goal(semitones: float, naming: Naming = USUAL) -> str:
+    """Return what a bend aims at, in a sentence: the whole step."""
+    return GOALS[naming.bends].get(abs(snapped_bend(semitones)), bend_size(semitones, naming))
+
+
+def sounding_fret(fret: float) -> str:
+    """Return a height on the neck as a player would say it: on a fret, or so much above it."""
+    if fret < 0:
+        return f"{-fret:.1f} frets below the open string"
+    whole = int(fret + 0.1)
+    rest = fret - whole
+    if rest < 0.1:
+        return f"fret {whole}"
+    shares = {0.25: "a quarter", 0.33: "a third", 0.5: "half a fret", 0.67: "two thirds", 0.75: "three quarters"}
+    return f"{shares[min(shares, key=lambda share: abs(share - rest))]} above fret {whole}"

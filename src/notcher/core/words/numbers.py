@@ -1,0 +1,14 @@
+"""Numbers in sentences."""
+
+from notcher.core.words.naming import USUAL, Naming
+
+
+def figure(value: float, decimals: int = 0, *, naming: Naming = USUAL, signed: bool = False) -> str:
+    """Return a number with so many decimals; signed: with a plus where it is above zero."""
+    text = f"{value:+.{decimals}f}" if signed else f"{value:.{decimals}f}"
+    return text.replace(".", naming.decimal_mark)
+
+
+def many(count: int, word: str, plural: str = "") -> str:
+    """Return a count and its word: 1 note, 2 notes."""
+    return f"{count} {word if count == 1 else plural or f'{word}s'}"
