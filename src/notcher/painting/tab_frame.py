@@ -69,7 +69,7 @@ def polygon(x: np.ndarray, y: np.ndarray) -> QPolygonF:
     if x.size:
         memory = result.data()
         memory.setsize(16 * x.size)
-        pairs = np.frombuffer(memory, dtype=np.float64).reshape(-1, 2)
+        pairs = np.frombuffer(memory, dtype=np.float64).reshape(-1, 2)  # type: ignore[call-overload]
         pairs[:, 0], pairs[:, 1] = x, y
     return result
 

@@ -6,12 +6,15 @@ import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QFontMetricsF, QPainter, QPen, QPolygonF
 
-from notcher.core.neck import measured_deviation
-from notcher.core.score import Attack, End, Note, Score, Stroke, Tone, bend_name
+from notcher.core.hearing import EMPTY_TRACK, Measured, evidence
+from notcher.core.score import Attack, End, Note, Score, Stroke, Tone
+from notcher.core.words import USUAL, Naming, bend_name, string_letter
 from notcher.painting.tab_frame import TabFrame, draw_unbroken, polygon
 from notcher.painting.theme import Theme, figure_font, text_font
 
-STEP_LINES = ((1.0, "½"), (2.0, "1"), (3.0, "1½"), (4.0, "2"))
+STEP_LINES = (1.0, 2.0, 3.0, 4.0)
+"""Hairlines in each lane, semitones over the fret."""
+NOTHING_MEASURED = Measured((EMPTY_TRACK,))
 CLAIM_PX = 7.0
 LEAP_SEMITONES = 0.7
 SKETCH_PX = 7.0  # notes narrower than this are sketched
@@ -22,15 +25,15 @@ LEAST_NAME_PX = 26.0
 
 @dataclass(frozen=True, eq=False)
 class TabContent:
-    """What is drawn: the score, the measured pitch (semitones; NaN where silent) and what is selected."""
+    """What is drawn: the score, what was measured in the recording, what is selected, how things are called."""
 
     score: Score
-    times_s: np.ndarray
-    midi: np.ndarray
+    measured: Measured = NOTHING_MEASURED
     selected: int = -1
     loop: tuple[float, float] | None = None
     also_selected: tuple[int, ...] = ()
     strokes: bool = True
+    naming: Naming = USUAL
 
     @property
     def selection(self) -> tuple[int, ...]:
@@ -44,7 +47,7 @@ def draw_tab(painter: QPainter, frame: TabFrame, content: TabContent, theme: The
     draw_lanes(painter, frame, content, theme)
     draw_chosen(painter, frame, content, theme)
     draw_header(painter, frame, content, theme)
-    draw_names(painter, frame, content.score, theme)
+    draw_names(painter, frame, content.score, theme, content.naming)
 
 
 def draw_lanes(painter: QPainter, frame: TabFrame, content: TabContent, theme: Theme) -> None:
@@ -61,7 +64,7 @@ def draw_lanes(painter: QPainter, frame: TabFrame, content: TabContent, theme: T
     far = set(visible).difference(drawn)
     _sketch_claims(painter, frame, [notes[index] for index in far], theme)
     for index in drawn:
-        _draw_claim(painter, frame, notes[index], theme)
+        _draw_claim(painter, frame, notes[index], theme, content.naming)
     for index in drawn:
         _draw_evidence(painter, frame, content, notes[index], theme)
     rooms = dict(zip(visible, _room(content.score, visible, frame), strict=True))
@@ -137,7 +140,7 @@ def _draw_lanes(painter: QPainter, frame: TabFrame, score: Score, theme: Theme) 
         if string % 2:
             painter.fillRect(frame.lane(string), theme.color("lane"))
         painter.setPen(hair)
-        for semitones, _ in STEP_LINES:
+        for semitones in STEP_LINES:
             y = round(frame.y(string, semitones)) + 0.5
             painter.drawLine(QPointF(frame.left, y), QPointF(frame.width, y))
         painter.setPen(QPen(theme.color("line"), 1))
@@ -145,7 +148,7 @@ def _draw_lanes(painter: QPainter, frame: TabFrame, score: Score, theme: Theme) 
         painter.drawLine(QPointF(frame.left, y), QPointF(frame.width, y))
 
 
-def draw_names(painter: QPainter, frame: TabFrame, score: Score, theme: Theme) -> None:
+def draw_names(painter: QPainter, frame: TabFrame, score: Score, theme: Theme, naming: Naming = USUAL) -> None:
     """The left margin: string numbers and letters, and what each hairline means."""
     painter.fillRect(QRectF(0, 0, frame.left, frame.height), theme.color("ground"))
     small = figure_font(frame.scale, size=0.72)
@@ -155,17 +158,18 @@ def draw_names(painter: QPainter, frame: TabFrame, score: Score, theme: Theme) -
         painter.setFont(text_font(frame.scale, bold=True))
         painter.setPen(theme.color("ink"))
         box = QRectF(6 * frame.scale, frame.y(string) - 12 * frame.scale, 36 * frame.scale, 20 * frame.scale)
-        label = f"{string} {score.tuning.string_letter(string)}"
+        label = f"{string} {string_letter(score.tuning, string, naming)}"
         painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, label)
         step_px = frame.y(string) - frame.y(string, 1.0)
         painter.setFont(small)
         painter.setPen(theme.color("soft_ink"))
         height = QFontMetricsF(small).height()
-        for semitones, name in STEP_LINES:
+        for semitones in STEP_LINES:
             if step_px < 0.8 * height and semitones not in (2.0, 4.0):
                 continue
             y = frame.y(string, semitones)
             box = QRectF(frame.left - 26 * frame.scale, y - height / 2, 22 * frame.scale, height)
+            name = bend_name(semitones, naming)
             painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, name)
 
 
@@ -243,8 +247,8 @@ def _draw_phrases(painter: QPainter, frame: TabFrame, score: Score, theme: Theme
     y, foot = 25 * frame.scale, 40 * frame.scale
     brackets: list[QLineF] = []
     names: list[tuple[QPointF, str]] = []
-    for phrase in score.phrases:
-        if phrase.section or phrase.end_s < frame.start_s or phrase.start_s > frame.end_s:
+    for phrase in score.plain_phrases:
+        if phrase.end_s < frame.start_s or phrase.start_s > frame.end_s:
             continue
         left, right = frame.x(phrase.start_s), frame.x(phrase.end_s) - 2
         brackets += [QLineF(left, foot, left, y), QLineF(left, y, right, y), QLineF(right, y, right, foot - 8)]
@@ -253,7 +257,7 @@ def _draw_phrases(painter: QPainter, frame: TabFrame, score: Score, theme: Theme
             name = metrics.elidedText(phrase.name, Qt.TextElideMode.ElideRight, max(0.0, right - shown - 10))
             names.append((QPointF(shown + 6, foot - frame.scale), name))
     painter.setPen(QPen(theme.color("soft_ink"), 1.4))
-    painter.drawLines(brackets)
+    painter.drawLines(brackets)  # type: ignore[call-overload]
     for point, name in names:
         painter.drawText(point, name)
 
@@ -269,7 +273,7 @@ def _sketch_claims(painter: QPainter, frame: TabFrame, notes: list[Note], theme:
         boxes.append(QRectF(frame.x(note.onset_s), lines[note.string] - rise - 2, width, rise + 4))
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(theme.color("claim", 110))
-    painter.drawRects(boxes)
+    painter.drawRects(boxes)  # type: ignore[call-overload]
 
 
 def _sketch_tags(painter: QPainter, frame: TabFrame, notes: list[tuple[Note, float]], theme: Theme) -> None:
@@ -277,12 +281,12 @@ def _sketch_tags(painter: QPainter, frame: TabFrame, notes: list[tuple[Note, flo
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(theme.color("ink"))
     lines = [frame.y(string) for string in range(frame.strings + 1)]
-    painter.drawRects(
+    painter.drawRects(  # type: ignore[call-overload]
         [QRectF(frame.x(note.onset_s), lines[note.string] - 4, max(1.0, min(room - 1, 3.0)), 8) for note, room in notes]
     )
 
 
-def _draw_claim(painter: QPainter, frame: TabFrame, note: Note, theme: Theme) -> None:
+def _draw_claim(painter: QPainter, frame: TabFrame, note: Note, theme: Theme, naming: Naming) -> None:
     """A broad band where the tab says the pitch is; hatched when palm muted."""
     left, right = frame.x(note.onset_s), frame.x(note.offset_s)
     if right < frame.left:
@@ -290,9 +294,7 @@ def _draw_claim(painter: QPainter, frame: TabFrame, note: Note, theme: Theme) ->
     if note.curve.points or note.vibrato is not None:
         x = np.unique(np.concatenate([np.arange(left, right, 3.0), [right]]))
         times_s = (x - left) / frame.px_per_s
-        semitones = note.curve.at(times_s)
-        if note.vibrato is not None:
-            semitones = semitones + note.vibrato.at(times_s)
+        semitones = note.deviation_at(times_s)
         y = frame.y(note.string, 0.0) - semitones * (frame.y(note.string, 0.0) - frame.y(note.string, 1.0))
     else:
         x, y = np.array([left, right]), np.full(2, frame.y(note.string))
@@ -304,20 +306,20 @@ def _draw_claim(painter: QPainter, frame: TabFrame, note: Note, theme: Theme) ->
     painter.setPen(QPen(color, CLAIM_PX, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap, Qt.PenJoinStyle.BevelJoin))
     painter.drawPolyline(polygon(x, y))
     _draw_end(painter, note, float(x[-1]), float(y[-1]), frame, theme)
-    _draw_size(painter, note, frame, theme)
+    _draw_size(painter, note, frame, theme, naming)
 
 
-def _draw_size(painter: QPainter, note: Note, frame: TabFrame, theme: Theme) -> None:
+def _draw_size(painter: QPainter, note: Note, frame: TabFrame, theme: Theme, naming: Naming) -> None:
     """The bend's written size, over its top."""
     size = note.reading.bend_semitones
-    if abs(size) < 0.35 or frame.px_per_s < 25:
+    if not note.bent or frame.px_per_s < 25:
         return
     time_s = max(note.curve.points, key=lambda point: abs(point[1]))[0]
     painter.setFont(figure_font(frame.scale, size=0.85, bold=True))
     painter.setPen(theme.color("accent"))
     x = frame.x(note.onset_s + time_s)
     box = QRectF(x, frame.y(note.string, size) - 17 * frame.scale, 40 * frame.scale, 14 * frame.scale)
-    painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom, bend_name(size))
+    painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom, bend_name(size, naming))
 
 
 def _draw_end(painter: QPainter, note: Note, x: float, y: float, frame: TabFrame, theme: Theme) -> None:
@@ -335,13 +337,14 @@ def _draw_end(painter: QPainter, note: Note, x: float, y: float, frame: TabFrame
 def _draw_evidence(painter: QPainter, frame: TabFrame, content: TabContent, note: Note, theme: Theme) -> None:
     """A thin line where the recording's pitch was, measured from this note's fret."""
     width = note.duration_s * frame.px_per_s
-    if content.times_s.size == 0 or frame.x(note.offset_s) < frame.left or width < SKETCH_PX:
+    if frame.x(note.offset_s) < frame.left or width < SKETCH_PX:
         return
-    times_s, deviation = measured_deviation(content.score, note, content.times_s, content.midi)
+    under = evidence(content.score, note, content.measured)
+    deviation = under.semitones
     deviation = np.where((deviation > 4.9) | (deviation < -1.45), np.nan, deviation)
     painter.setPen(QPen(theme.color("measured"), 1.0 if frame.px_per_s < 40 else 1.6))
     step = frame.y(note.string) - frame.y(note.string, 1.0)
-    x = frame.x(note.onset_s) + times_s * frame.px_per_s
+    x = frame.x(note.onset_s) + under.times_s * frame.px_per_s
     # a leap belongs to the note before or after: it is left open, and scraps of it are left out
     breaks = ~(np.abs(np.diff(deviation)) < LEAP_SEMITONES)
     draw_unbroken(painter, x, frame.y(note.string) - deviation * step, breaks=breaks, shortest=3)

@@ -7,7 +7,7 @@ import numpy as np
 from notcher.core.score.beat_map import BeatMap
 from notcher.core.score.note import Note
 from notcher.core.score.pitch_curve import PitchCurve
-from notcher.core.score.score import Chord, Phrase, Score
+from notcher.core.score.score import SAME_CHORD_S, Chord, Phrase, Score
 from notcher.core.score.vocabulary import Attack, End
 
 SHORTEST_S = 0.02
@@ -167,7 +167,7 @@ def _claim(note: Note) -> tuple[object, ...]:
 # --- lanes above the tab ---
 def with_chord(score: Score, start_s: float, name: str) -> Score:
     """Write a chord at a time, in place of one that begins within a tenth of a second; an empty name takes it away."""
-    kept = [chord for chord in score.chords if abs(chord.start_s - start_s) > 0.1]
+    kept = [chord for chord in score.chords if abs(chord.start_s - start_s) > SAME_CHORD_S]
     if name.strip():
         kept.append(Chord(start_s, name.strip()))
     return replace(score, chords=tuple(sorted(kept, key=lambda chord: chord.start_s)))

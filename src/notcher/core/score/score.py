@@ -17,6 +17,7 @@ from notcher.core.score.vocabulary import HARMONIC_PARTIALS, Tone
 
 EDGE_S = 0.01
 """A note belongs to the stretch that begins up to two analysis frames (5.8 ms each) after its onset."""
+SAME_CHORD_S = 0.1  # two chords cannot begin closer than this
 TAPPED_HARMONIC_SEMITONES = 12.0
 """Tapped at half of the sounding length, twelve frets above the finger (Fletcher and Rossing 1998, ch. 9: nodes)."""
 
@@ -142,6 +143,10 @@ class Score:
         """Return the innermost phrase that holds a time."""
         holding = [phrase for phrase in self.plain_phrases if phrase.holds(time_s)]
         return min(holding, key=lambda phrase: phrase.end_s - phrase.start_s, default=None)
+
+    def chord_beginning_at(self, time_s: float) -> Chord | None:
+        """Return the chord that begins within a tenth of a second of a time."""
+        return next((chord for chord in self.chords if abs(chord.start_s - time_s) <= SAME_CHORD_S), None)
 
     def chord_at(self, time_s: float) -> str:
         """Return the chord that sounds at a time, empty before the first."""

@@ -1,7 +1,7 @@
 """Recordings: decoding, choosing channels, overviews for drawing, slowing down."""
 
 from notcher.core.sound.clip import Clip, beside, peak_dbfs
-from notcher.core.sound.decode import AudioError, read_clip, resampled, write_clip
+from notcher.core.sound.decode import SOUND_ENDINGS, AudioError, read_clip, resampled, write_clip
 from notcher.core.sound.focus import FOCUSES, banded, focused, is_wide
 from notcher.core.sound.overview import Overview
 from notcher.core.sound.spectrogram import Spectrogram, spectrogram
@@ -9,6 +9,7 @@ from notcher.core.sound.stretch import stretched
 
 __all__ = [
     "FOCUSES",
+    "SOUND_ENDINGS",
     "AudioError",
     "Clip",
     "Overview",

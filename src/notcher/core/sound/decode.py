@@ -12,6 +12,8 @@ from notcher.core.arrays import FloatArray
 from notcher.core.errors import NotcherError
 from notcher.core.sound.clip import Clip
 
+SOUND_ENDINGS = "*.wav *.flac *.ogg *.opus *.mp3 *.aif *.aiff"
+"""What can be decoded, as file dialogs want it."""
 LONGEST_S = 3 * 3600.0
 """Above this a recording is a concert or a mistake: cut the solo out of it first."""
 

@@ -1,74 +1,69 @@
-"""Finding an action by its name, and giving actions other keys."""
-
-from collections.abc import Mapping
+"""Finding a command by words."""
 
 from PyQt6.QtCore import QEvent, QObject, Qt
-from PyQt6.QtGui import QAction, QKeyEvent, QKeySequence
-from PyQt6.QtWidgets import (
-    QDialog,
-    QDialogButtonBox,
-    QHBoxLayout,
-    QHeaderView,
-    QKeySequenceEdit,
-    QLabel,
-    QLineEdit,
-    QTableWidget,
-    QTableWidgetItem,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QDialog, QLabel, QLineEdit, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+
+from notcher.ui.commands.registry import Registry
+from notcher.ui.widgets.tables import as_list
 
 MOST_SHOWN = 60
 
 
-def found_actions(actions: Mapping[str, QAction], words: str) -> list[str]:
-    """Return the names that hold every typed word, those that begin with the first word in front."""
-    wanted = words.lower().split()
-    names = [name for name, action in actions.items() if action.isEnabled() and all(w in name.lower() for w in wanted)]
-    return sorted(names, key=lambda name: not wanted or not name.lower().startswith(wanted[0]))
+class CommandFinder(QDialog):
+    """A line to type in and the commands that fit; Enter runs the first or the chosen one, or says why it cannot."""
 
-
-class ActionFinder(QDialog):
-    """A line to type in and the actions that fit; Enter does the first or the chosen one."""
-
-    def __init__(self, actions: Mapping[str, QAction], parent: QWidget | None = None) -> None:
+    def __init__(self, registry: Registry, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Find an action")
-        self._actions = actions
-        self.line, self.list = QLineEdit(), QTableWidget(0, 2)
-        self.line.setPlaceholderText("Type a part of its name, such as “choke” or “snap phrase”")
-        self.line.setAccessibleName("Name of the action")
+        self.setWindowTitle("Find a command")
+        self._registry = registry
+        self._shown: list[str] = []
+        self.line, self.list, self.why = QLineEdit(), QTableWidget(0, 2), QLabel()
+        self.line.setPlaceholderText("Type what you want to do, such as “choke”, “erase” or “snap phrase”")
+        self.line.setAccessibleName("What you want to do")
         self.line.textChanged.connect(self._show)
-        self.line.returnPressed.connect(self._do)
-        self.list.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
-        self.list.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
-        self.list.setShowGrid(False)
-        self.list.verticalHeader().hide()
-        self.list.horizontalHeader().hide()
-        self.list.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        self.list.cellActivated.connect(lambda _row, _column: self._do())
+        self.line.returnPressed.connect(self._run)
+        self.list.setAccessibleName("Commands that fit")
+        as_list(self.list, stretched=0)
+        self.list.cellActivated.connect(lambda _row, _column: self._run())
+        self.list.currentCellChanged.connect(lambda *_: self._tell_why())
+        self.why.setWordWrap(True)
+        self.why.setProperty("soft", True)
         self.line.installEventFilter(self)
         column = QVBoxLayout(self)
-        column.addWidget(self.line)
-        column.addWidget(self.list)
-        self.resize(520, 420)
+        for widget in (self.line, self.list, self.why):
+            column.addWidget(widget)
+        self.resize(560, 440)
         self._show("")
 
     def _show(self, words: str) -> None:
-        names = found_actions(self._actions, words)[:MOST_SHOWN]
-        self.list.setRowCount(len(names))
-        for row, name in enumerate(names):
-            keys = self._actions[name].shortcut().toString(QKeySequence.SequenceFormat.NativeText)
-            self.list.setItem(row, 0, QTableWidgetItem(name))
-            self.list.setItem(row, 1, QTableWidgetItem(keys))
+        commands = self._registry.found(words)[:MOST_SHOWN]
+        self._shown = [command.id for command in commands]
+        self.list.setRowCount(len(commands))
+        for row, command in enumerate(commands):
+            items = (QTableWidgetItem(command.label), QTableWidgetItem(self._registry.keys_shown(command.id)))
+            for column, item in enumerate(items):
+                if command.hindrance:
+                    item.setForeground(self.palette().color(self.palette().ColorRole.PlaceholderText))
+                self.list.setItem(row, column, item)
         self.list.resizeColumnToContents(1)
         self.list.setCurrentCell(0, 0)
+        self._tell_why()
 
-    def _do(self) -> None:
-        item = self.list.item(self.list.currentRow(), 0)
-        if item is not None:
+    @property
+    def _chosen(self) -> str | None:
+        row = self.list.currentRow()
+        return self._shown[row] if 0 <= row < len(self._shown) else None
+
+    def _tell_why(self) -> None:
+        chosen = self._chosen
+        self.why.setText(self._registry[chosen].hindrance if chosen is not None else "Nothing is called so.")
+
+    def _run(self) -> None:
+        chosen = self._chosen
+        if chosen is not None and not self._registry[chosen].hindrance:
             self.accept()
-            self._actions[item.text()].trigger()
+            self._registry.run(chosen)
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         """Up and down choose in the list while the line keeps the typing."""
@@ -78,67 +73,3 @@ class ActionFinder(QDialog):
                 self.list.setCurrentCell(max(0, min(self.list.rowCount() - 1, self.list.currentRow() + step)), 0)
                 return True
         return super().eventFilter(watched, event)
-
-
-class KeysDialog(QDialog):
-    """One row an action, its keys to be changed; two actions cannot share keys."""
-
-    def __init__(
-        self, actions: Mapping[str, QAction], defaults: Mapping[str, str], parent: QWidget | None = None
-    ) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("Keys")
-        self._defaults = defaults
-        self.fields: dict[str, QKeySequenceEdit] = {}
-        self.trouble = QLabel()
-        self.trouble.setWordWrap(True)
-        table = QTableWidget(len(actions), 2)
-        table.setHorizontalHeaderLabels(["Action", "Keys"])
-        table.verticalHeader().hide()
-        table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        table.setColumnWidth(1, 190)
-        for row, (name, action) in enumerate(actions.items()):
-            field = QKeySequenceEdit(action.shortcut())
-            field.setMaximumSequenceLength(1)
-            field.setClearButtonEnabled(True)
-            field.setAccessibleName(f"Keys for {name}")
-            self.fields[name] = field
-            shown = QTableWidgetItem(name)
-            shown.setFlags(Qt.ItemFlag.ItemIsEnabled)
-            table.setItem(row, 0, shown)
-            table.setCellWidget(row, 1, field)
-        buttons = QDialogButtonBox(
-            QDialogButtonBox.StandardButton.Ok
-            | QDialogButtonBox.StandardButton.Cancel
-            | QDialogButtonBox.StandardButton.RestoreDefaults
-        )
-        buttons.accepted.connect(self._on_accepted)
-        buttons.rejected.connect(self.reject)
-        restore = buttons.button(QDialogButtonBox.StandardButton.RestoreDefaults)
-        if restore is not None:
-            restore.clicked.connect(self._on_restored)
-        row_below = QHBoxLayout()
-        row_below.addWidget(self.trouble, 1)
-        row_below.addWidget(buttons)
-        column = QVBoxLayout(self)
-        column.addWidget(table)
-        column.addLayout(row_below)
-        self.resize(640, 640)
-
-    @property
-    def chosen(self) -> dict[str, str]:
-        """The keys of every action, as text."""
-        return {name: field.keySequence().toString() for name, field in self.fields.items()}
-
-    def _on_restored(self) -> None:
-        for name, field in self.fields.items():
-            field.setKeySequence(QKeySequence(self._defaults.get(name, "")))
-
-    def _on_accepted(self) -> None:
-        owner: dict[str, str] = {}
-        for name, keys in self.chosen.items():
-            if keys and keys in owner:
-                self.trouble.setText(f"{keys} would do both “{owner[keys]}” and “{name}”: give one of them other keys.")
-                return
-            owner[keys] = name
-        self.accept()

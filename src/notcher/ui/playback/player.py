@@ -1,5 +1,8 @@
 """Playing: the recording from the playhead on, or a loop, at the chosen pace."""
 
+from collections.abc import Callable
+from typing import Any
+
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from notcher.core.errors import CancelCheck, Progress
@@ -7,7 +10,7 @@ from notcher.core.score import BeatMap
 from notcher.core.sound import Clip
 from notcher.core.teaching import Loop, Passage, make_loop
 from notcher.devices import Loudspeaker
-from notcher.ui.state.jobs import Jobs
+from notcher.ui.state.jobs import Jobs, Work
 
 FRAME_MS = 16
 LOOPS_KEPT = 6
@@ -33,7 +36,7 @@ class Player(QObject):
         self.time_s = 0.0
         self.preparing = False
         self._until_s: float | None = None
-        self.source: Loop | Passage | None = None
+        self.stream: Loop | Passage | None = None
         self._made: dict[tuple[Span, float, bool, BeatMap], Loop] = {}
         self._frames = QTimer(self)
         self._frames.setInterval(FRAME_MS)
@@ -42,7 +45,7 @@ class Player(QObject):
 
     @property
     def playing(self) -> bool:
-        return self.source is not None
+        return self.stream is not None
 
     def load(self, clip: Clip | None, beat_map: BeatMap) -> None:
         """Take another recording; falls silent."""
@@ -135,7 +138,7 @@ class Player(QObject):
         self._jobs.cancel("sound")
         self.speaker.stop()
         self._frames.stop()
-        self.source, self.preparing = None, False
+        self.stream, self.preparing = None, False
         self.state_changed.emit()
 
     def _play_loop(self, clip: Clip, span: Span) -> None:
@@ -167,30 +170,32 @@ class Player(QObject):
             passage.prepare(progress, cancelled)
 
         def ready(_share: float) -> None:
-            if self.source is not passage:
+            if self.stream is not passage:
                 self._begin(passage)
 
         self._prepare(work, lambda _none: ready(1.0), progressed=ready)
 
-    def _prepare(self, work, done, progressed=None) -> None:  # type: ignore[no-untyped-def]
+    def _prepare(
+        self, work: Work, done: Callable[[Any], None], progressed: Callable[[float], None] | None = None
+    ) -> None:
         self.preparing = True
         self._jobs.start("sound", work, finished=done, failed=self._on_failed, progressed=progressed)
         self.state_changed.emit()
 
-    def _begin(self, source: Loop | Passage) -> None:
-        self.source, self.preparing = source, False
-        self.speaker.play(source)
+    def _begin(self, stream: Loop | Passage) -> None:
+        self.stream, self.preparing = stream, False
+        self.speaker.play(stream)
         self._frames.start()
         self.state_changed.emit()
 
     def _on_frame(self) -> None:
-        if self.source is None:
+        if self.stream is None:
             return
         position = self.speaker.position
-        if self.source.ended_at(position):
+        if self.stream.ended_at(position):
             self.stop()
             return
-        time_s = max(self.source.time_at(position), 0.0)
+        time_s = max(self.stream.time_at(position), 0.0)
         if self._until_s is not None and time_s >= self._until_s:
             self.stop()
         if time_s != self.time_s:

@@ -1,97 +1,130 @@
-"""What is heard: the recording, the tab as written through a plain amp, or one on each side."""
+"""What is played: the recording, the tab as written through a plain amp, or one on each side."""
 
-from __future__ import annotations
-
-from typing import TYPE_CHECKING
+from collections.abc import Callable
+from enum import StrEnum
 
 from notcher.core.errors import CancelCheck, Progress, no_progress
 from notcher.core.proving import coloured, render
 from notcher.core.score import Score, excerpt
 from notcher.core.sound import Clip, beside
-from notcher.ui.commands.menus import VOICES
-
-if TYPE_CHECKING:
-    from notcher.ui.shell.window import Window
+from notcher.ui.playback.player import Player
+from notcher.ui.state.jobs import Jobs
+from notcher.ui.state.session import Session
+from notcher.ui.state.settings import Settings
+from notcher.ui.state.shell import Shell
 
 RATE = 44_100
+BEFORE_S, AFTER_S = 0.05, 0.1  # around notes that are played alone
 
 
-class Voices:
-    """Makes what the player plays fit the chosen voice."""
+class Source(StrEnum):
+    """What can be played."""
 
-    def __init__(self, window: Window) -> None:
-        self._window = window
-        self.voice = self._stretch_voice = "recording"
+    RECORDING = "recording"
+    TAB = "tab"
+    BOTH = "both"  # the recording on the left, the tab on the right
+
+
+class Sources:
+    """Makes what the player plays fit the chosen source."""
+
+    def __init__(self, session: Session, player: Player, jobs: Jobs, settings: Settings, shell: Shell) -> None:
+        self._session, self._player, self._jobs = session, player, jobs
+        self._settings, self._shell = settings, shell
+        self.chosen = self._stretch = Source.RECORDING
+        self._recording: Clip | None = None  # what of the recording is played: all of it, or what is analysed
 
     def on_opened(self) -> None:
-        """Another document is open: its recording is heard, or its tab where it has none."""
-        self.voice = "recording" if self._window.session.document.clip is not None else "tab"
-        self._window.actions_by_name[VOICES[self.voice][0]].setChecked(True)
+        """Another document is open: its recording is played, or its tab where it has none."""
+        self._recording = self._session.document.clip
+        self.chosen = Source.RECORDING if self._recording is not None else Source.TAB
 
     def on_score_changed(self) -> None:
-        if self.voice != "recording":
+        if self.chosen is not Source.RECORDING:
             self.refresh()
 
-    def choose(self, voice: str) -> None:
+    def choose(self, source: Source) -> None:
         """Play the recording, the tab as written, or both."""
-        self.voice = voice
-        self._window.actions_by_name[VOICES[voice][0]].setChecked(True)
+        self.chosen = source
         self.refresh()
 
+    def play_of_recording(self, sound: Clip | None) -> None:
+        """Let this part of the recording stand for it: what is analysed, or all of it."""
+        self._recording = sound
+        if self.chosen is Source.RECORDING and self._player.clip is not sound:
+            self._player.replace_sound(sound)
+
     def refresh(self) -> None:
-        """Make what is played fit the voice and the score as it is now."""
-        window, voice = self._window, self.voice
-        score, clip, player = window.session.score, window.session.document.clip, window.player
-        if voice == "recording" or not score.notes:
-            if player.clip is not clip and not window.hear.plays_focus:
-                player.replace_sound(clip)
+        """Make what is played fit the source and the score as it is now."""
+        source, score, clip = self.chosen, self._session.score, self._session.document.clip
+        if source is Source.RECORDING or not score.notes:
+            if self._player.clip is not self._recording:
+                self._player.replace_sound(self._recording)
             return
         length_s = clip.duration_s if clip is not None else None
         amp, rate = self._amp, clip.sample_rate if clip is not None else RATE
 
         def work(progress: Progress, cancelled: CancelCheck) -> Clip:
-            tab = _played(score, rate, length_s, amp, cancelled, progress=progress)
-            return beside(clip, tab) if voice == "both" and clip is not None else tab
+            tab = _rendered(score, rate, length_s, amp, cancelled, progress=progress)
+            return beside(clip, tab) if source is Source.BOTH and clip is not None else tab
 
-        window.jobs.start("voice", work, finished=player.replace_sound, failed=window.tell_failure)
+        self._jobs.start("source", work, finished=self._player.replace_sound, failed=self._shell.tell_failure)
 
-    def hear_stretch(self, start_s: float, end_s: float, voice: str) -> None:
-        """Play a short stretch once at the pace: the recording, the tab, or both ("" for the same again)."""
-        window = self._window
-        clip, score, amp = window.session.document.clip, window.session.score, self._amp
-        self._stretch_voice = voice = voice or self._stretch_voice
+    def play_stretch(self, start_s: float, end_s: float, source: Source | None) -> None:
+        """Play a short stretch once at the pace; None for the same source again."""
+        clip, score, amp = self._session.document.clip, self._session.score, self._amp
+        self._stretch = source = source or self._stretch
         if clip is None:
             return
         piece = clip.cut(start_s, end_s)
 
         def work(_progress: Progress, cancelled: CancelCheck) -> Clip:
-            if voice == "recording":
+            if source is Source.RECORDING:
                 return piece
             part = excerpt(score, start_s, end_s)
-            tab = _played(part, clip.sample_rate, piece.duration_s, amp, cancelled)
-            return beside(piece, tab) if voice == "both" else tab
+            tab = _rendered(part, clip.sample_rate, piece.duration_s, amp, cancelled)
+            return beside(piece, tab) if source is Source.BOTH else tab
 
-        self._window.jobs.start(
-            "stretch",
-            work,
-            finished=lambda sound: window.player.play_piece(sound, start_s),
-            failed=window.tell_failure,
-        )
+        def done(sound: Clip) -> None:
+            self._player.play_piece(sound, start_s)
 
-    def hear_selection(self) -> None:
+        self._jobs.start("stretch", work, finished=done, failed=self._shell.tell_failure)
+
+    def play_take(self, take: Clip, aligned: Score | None, begin_s: float, origin_s: float) -> None:
+        """Play a take at full pace, with the tab as it should have been on the right where one is given.
+
+        begin_s: where in the take to begin. origin_s: the second of the recording that this is.
+        """
+
+        def work(_progress: Progress, cancelled: CancelCheck) -> Clip:
+            if aligned is None:
+                return take
+            tab = render(aligned, sample_rate=take.sample_rate, duration_s=take.duration_s, cancelled=cancelled)
+            return beside(take, tab)
+
+        def done(sound: Clip) -> None:
+            self._player.set_pace(1.0)
+            self._player.play_piece(sound.cut(begin_s, sound.duration_s), origin_s)
+
+        self._jobs.start("stretch", work, finished=done, failed=self._shell.tell_failure)
+
+    def play_selection(self) -> None:
         """Play the selected notes once."""
-        session = self._window.session
-        chosen, notes = session.selection, session.score.notes
+        chosen, notes = self._session.selection, self._session.score.notes
         if chosen:
-            start_s, end_s = notes[chosen[0]].onset_s - 0.05, max(notes[i].offset_s for i in chosen) + 0.1
-            self._window.player.play_span(start_s, end_s)
+            end_s = max(notes[index].offset_s for index in chosen)
+            self._player.play_span(notes[chosen[0]].onset_s - BEFORE_S, end_s + AFTER_S)
+
+    def choosing(self, source: Source) -> tuple[Callable[[], None], Callable[[], bool]]:
+        """Return what chooses a source, and what tells whether it is chosen."""
+        return lambda: self.choose(source), lambda: self.chosen is source
 
     @property
     def _amp(self) -> str:
-        return str(self._window.settings.get("amp"))
+        return str(self._settings.get("amp"))
 
 
-def _played(
+def _rendered(
     score: Score,
     rate: int,
     length_s: float | None,

@@ -3,6 +3,7 @@
 import os
 import sys
 import traceback
+from collections.abc import Callable
 from types import TracebackType
 
 from notcher.core.errors import NotcherError
@@ -25,31 +26,34 @@ def run(file: str | None) -> int:
     from PyQt6.QtCore import QTimer
     from PyQt6.QtWidgets import QApplication
 
-    from notcher.painting.theme import THEMES, apply_theme, load_fonts
-    from notcher.ui.shell.window import Window
+    from notcher.painting.theme import THEMES, load_fonts
+    from notcher.ui.shell.program import Program
     from notcher.ui.state.settings import Settings
+    from notcher.ui.widgets.style import apply_theme
 
-    app = QApplication.instance() or QApplication(sys.argv[:1])
+    running = QApplication.instance()
+    app = running if isinstance(running, QApplication) else QApplication(sys.argv[:1])
     app.setApplicationName("Notcher")
     settings = Settings()
     load_fonts()
     apply_theme(app, THEMES[settings.get("theme")], settings.get("text_scale"))
-    window = Window(settings)
-    sys.excepthook = _shown_in(window)
-    window.show()
-    QTimer.singleShot(0, window.offer_unsaved)
+    program = Program(settings)
+    sys.excepthook = _told_by(program.window.notice)
+    program.window.show()
+    opening = program.opening
+    QTimer.singleShot(0, opening.offer_unsaved)
     if file is not None:
-        QTimer.singleShot(0, window.open_demo if file == "demo" else lambda: window.open_path(file))
+        QTimer.singleShot(0, opening.open_demo if file == "demo" else lambda: opening.open_path(file))
     return app.exec()
 
 
-def _shown_in(window):  # type: ignore[no-untyped-def]
-    """An exception inside a slot would end the process: show it and go on."""
+def _told_by(
+    notice: Callable[[str], None],
+) -> Callable[[type[BaseException], BaseException, TracebackType | None], None]:
+    """An exception inside a slot would end the process: say it and go on."""
 
     def show(kind: type[BaseException], problem: BaseException, trace: TracebackType | None) -> None:
         traceback.print_exception(kind, problem, trace)
-        window.notice(
-            f"Something went wrong inside Notcher ({kind.__name__}: {problem}). Save your work and report it."
-        )
+        notice(f"Something went wrong inside Notcher ({kind.__name__}: {problem}). Save your work and report it.")
 
     return show

@@ -2,12 +2,12 @@
 
 from dataclasses import replace
 
-import numpy as np
 from PyQt6.QtCore import QSize
 from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QDialog, QHBoxLayout, QHeaderView, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialog, QHBoxLayout, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
 from notcher.core.score import (
+    BY_HAND,
     Attack,
     BeatMap,
     Chord,
@@ -24,6 +24,7 @@ from notcher.core.score import (
 from notcher.painting.tab_frame import TabFrame
 from notcher.painting.tab_picture import TabContent, draw_tab
 from notcher.painting.theme import Theme
+from notcher.ui.widgets.tables import without_row_numbers
 
 SLOT_S = 2.0
 SAMPLES: tuple[tuple[str, Note], ...] = (
@@ -52,7 +53,7 @@ SAMPLES: tuple[tuple[str, Note], ...] = (
     ("with a remark", Note(0, 1.2, 1, 12, remark="said beside the neck")),
     ("picked down", Note(0, 1.2, 1, 12, stroke=Stroke.DOWN)),
     ("picked up", Note(0, 1.2, 1, 12, stroke=Stroke.UP)),
-    ("in doubt", Note(0, 1.2, 1, 12, doubt="why is said beside the neck")),
+    ("in doubt", Note(0, 1.2, 1, 12, doubt=BY_HAND)),
     ("selected", Note(0, 1.2, 1, 12)),
 )
 
@@ -99,7 +100,7 @@ class LegendPicture(QWidget):
         score = score.with_notes(notes)
         row, column = divmod(len(SAMPLES) - 1, self.PER_ROW)
         selected = next(i for i, n in enumerate(score.notes) if (n.string, n.onset_s) == (row + 1, column * SLOT_S))
-        return TabContent(score, np.zeros(0), np.zeros(0), selected)
+        return TabContent(score, selected=selected)
 
 
 class LegendDialog(QDialog):
@@ -120,10 +121,8 @@ class LegendDialog(QDialog):
 
 def _table(keys: list[tuple[str, str]]) -> QTableWidget:
     table = QTableWidget(len(keys), 2)
-    table.setHorizontalHeaderLabels(["Action", "Key"])
-    table.verticalHeader().hide()
-    table.verticalHeader().setDefaultSectionSize(round(table.fontMetrics().height() * 1.5))
-    table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+    table.setHorizontalHeaderLabels(["Command", "Key"])
+    without_row_numbers(table, stretched=0, row_height=round(table.fontMetrics().height() * 1.5))
     table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
     for row, pair in enumerate(keys):
         for at, text in enumerate(pair):

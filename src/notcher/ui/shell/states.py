@@ -5,7 +5,6 @@ from PyQt6.QtWidgets import (
     QDialog,
     QDialogButtonBox,
     QHBoxLayout,
-    QHeaderView,
     QLabel,
     QListWidget,
     QPushButton,
@@ -15,27 +14,27 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from notcher.core.score import Change, Note, Revision, bend_name, changes
+from notcher.core.score import Revision, changes
+from notcher.core.words import Naming, changed_note_words, seconds
 from notcher.ui.state.session import Session
+from notcher.ui.widgets.tables import without_row_numbers
 
 
 class StatesDialog(QDialog):
     """States on the left, what changed from the chosen one to now on the right; a row leads to its note."""
 
-    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, naming: Naming, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Kept states")
-        self._session = session
+        self._session, self._naming = session, naming
         self.list, self.table, self.words = QListWidget(), QTableWidget(0, 4), QLabel()
         self.list.setAccessibleName("Kept states")
         self.table.setHorizontalHeaderLabels(["Time", "What", "Then", "Now"])
-        self.table.verticalHeader().hide()
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self.table.setWordWrap(False)
         self.table.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
-        header = self.table.horizontalHeader()
-        header.setSectionResizeMode(2, QHeaderView.ResizeMode.Stretch)
-        header.setSectionResizeMode(3, QHeaderView.ResizeMode.Stretch)
+        for stretched in (2, 3):
+            without_row_numbers(self.table, stretched=stretched)
         self.back, self.forget = QPushButton("Go back to it"), QPushButton("Forget it")
         self.back.clicked.connect(self._on_back)
         self.forget.clicked.connect(self._on_forget)
@@ -87,10 +86,10 @@ class StatesDialog(QDialog):
         self.table.setRowCount(len(found))
         for at, change in enumerate(found):
             cells = (
-                f"{change.onset_s:.2f} s",
-                change.kind,
-                _note_words(change.before, change),
-                _note_words(change.after, change),
+                seconds(change.onset_s, 2, self._naming),
+                str(change.kind),
+                changed_note_words(change.before, change, before.tuning, self._naming),
+                changed_note_words(change.after, change, after.tuning, self._naming),
             )
             for column, text in enumerate(cells):
                 item = QTableWidgetItem(text)
@@ -108,19 +107,3 @@ class StatesDialog(QDialog):
 
     def _on_forget(self) -> None:
         self._session.forget_state(self.list.currentRow())
-
-
-def _note_words(note: Note | None, change: Change) -> str:
-    """A note in a few words: where, how bent, and what differs of the rest."""
-    if note is None:
-        return "–"
-    size = note.reading.bend_semitones
-    words = [f"string {note.string} fret {note.fret}", *note.reading.names]
-    if abs(size) >= 0.35:
-        words.append(bend_name(size))
-    if change.kind == "re-timed":
-        words.append(f"{note.onset_s:.3f} s to {note.offset_s:.3f} s")
-    for name in change.fields:
-        value = getattr(note, name)
-        words.append(f"{name} {('yes' if value else 'no') if isinstance(value, bool) else value or 'none'}")
-    return ", ".join(words).replace("_", " ")

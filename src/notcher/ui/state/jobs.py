@@ -62,10 +62,10 @@ class Jobs(QObject):
         job.moveToThread(thread)
         receiver = _Receiver(self, kind, job, finished, failed, progressed, stopped)
         queued = Qt.ConnectionType.QueuedConnection
-        job.progressed.connect(receiver.on_progressed, queued)
-        job.finished.connect(receiver.on_finished, queued)
-        job.failed.connect(receiver.on_failed, queued)
-        job.stopped.connect(receiver.on_stopped, queued)
+        job.progressed.connect(receiver.on_progressed, queued)  # type: ignore[call-arg]
+        job.finished.connect(receiver.on_finished, queued)  # type: ignore[call-arg]
+        job.failed.connect(receiver.on_failed, queued)  # type: ignore[call-arg]
+        job.stopped.connect(receiver.on_stopped, queued)  # type: ignore[call-arg]
         thread.started.connect(job.run)
         thread.start()
 

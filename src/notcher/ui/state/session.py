@@ -9,7 +9,7 @@ from PyQt6.QtGui import QUndoCommand, QUndoStack
 from notcher.core.arrays import FloatArray
 from notcher.core.errors import NotcherError
 from notcher.core.formats import Document
-from notcher.core.hearing import Analysis, Draft, Hint, TuningProposal, joined, with_steered_span
+from notcher.core.hearing import Analysis, Draft, Hint, Measured, TuningProposal, joined, with_steered_span
 from notcher.core.neck import retuned
 from notcher.core.score import EMPTY_SCORE, BeatMap, Mark, Note, Phrase, Revision, Score, Tuning
 from notcher.core.score.edits import unchecked_where_changed
@@ -62,6 +62,7 @@ class Session(QObject):
         self.tunings: tuple[TuningProposal, ...] = ()
         self.heard: Draft | None = None
         self.undo_stack = QUndoStack(self)
+        self.opening = 0  # counts the documents opened: what was begun for one must not land in the next
         self.selected = self.anchor = NOTHING
 
     @property
@@ -72,6 +73,13 @@ class Session(QObject):
     def analysis(self) -> Analysis | None:
         """All that the hearing rests on; None until this document's recording was heard."""
         return self.heard.analysis if self.heard is not None else None
+
+    @property
+    def measured(self) -> Measured:
+        """What every claim is held against: of all strings once the recording was heard, of the lead before that."""
+        if self.heard is not None:
+            return self.heard.measured
+        return Measured((self.document.track,), self.score.tuning.offset_cents)
 
     @property
     def note(self) -> Note | None:
@@ -98,6 +106,7 @@ class Session(QObject):
 
     def open(self, document: Document, path: Path | None, tunings: tuple[TuningProposal, ...] = ()) -> None:
         """Put another document in place; its history begins anew."""
+        self.opening += 1
         self.undo_stack.clear()
         self.document, self.path, self.tunings, self.heard = document, path, tunings, None
         self.selected = self.anchor = 0 if document.score.notes else NOTHING

@@ -1,30 +1,25 @@
 """Every setting in one table: name, default, bounds, words. The dialog, the checks and the defaults read it."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from PyQt6.QtCore import QSettings
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QDialog, QDialogButtonBox, QDoubleSpinBox, QFormLayout, QWidget
+from PyQt6.QtCore import QLocale, QSettings
 
 from notcher.core.proving import COLOURS, SKILLS, Thresholds
 from notcher.core.teaching import ALONG
+from notcher.core.words import BendNames, Naming, NoteNames, StringNames
 
 MOST_RECENT = 8
-SWITCH_ACTIONS = (
-    "Play or stop",
-    "Record a take, or end it",
-    "Loop the phrase, or stop looping",
-    "Slower",
-    "Faster",
-    "Next phrase",
-    "Next doubt",
-)
-"""Menu actions that make sense with both hands on the guitar."""
+AS_THE_SYSTEM = "as the system does"
 
 
 @dataclass(frozen=True)
 class Setting:
-    """One row of the table; `choices` for words, low and high for numbers, low_words for what the lowest one means."""
+    """One row of the table; `choices` for words, low and high for numbers, low_words for what the lowest one means.
+
+    is_command: its value is the id of a command. was: what a value was called before, and what it is called now.
+    """
 
     name: str
     default: Any
@@ -35,7 +30,25 @@ class Setting:
     choices: tuple[str, ...] = ()
     unit: str = ""
     low_words: str = ""
+    is_command: bool = False
+    was: tuple[tuple[str, str], ...] = ()
 
+    @property
+    def labels(self) -> Mapping[str, str]:
+        """What each choice is called."""
+        return {choice: choice for choice in self.choices}
+
+
+SWITCH_LABELS = (
+    ("Play or stop", "play.toggle"),
+    ("Record a take, or end it", "take.record"),
+    ("Loop the phrase, or stop looping", "loop.toggle"),
+    ("Slower", "pace.slower"),
+    ("Faster", "pace.faster"),
+    ("Next phrase", "walk.next_phrase"),
+    ("Next doubt", "walk.next_doubt"),
+)
+"""What a footswitch did was stored by its label once."""
 
 SETTINGS = (
     Setting("theme", "paper", "Look", "Light for the desk or dark for the stage.", choices=("paper", "stage")),
@@ -59,9 +72,18 @@ SETTINGS = (
             5.0, 100.0, unit=" cents"),
     Setting("guitarist", "steady hand", "Simulated guitarist", "Who plays where no guitar is plugged in.",
             choices=tuple(SKILLS)),
-    Setting("switch_1", "Play or stop", "Footswitch 1", "What the first switch does.", choices=SWITCH_ACTIONS),
-    Setting("switch_2", "Record a take, or end it", "Footswitch 2", "What the second switch does.",
-            choices=SWITCH_ACTIONS),
+    Setting("switch_1", "play.toggle", "Footswitch 1", "What the first switch does.", is_command=True,
+            was=SWITCH_LABELS),
+    Setting("switch_2", "take.record", "Footswitch 2", "What the second switch does.", is_command=True,
+            was=SWITCH_LABELS),
+    Setting("string_names", "numbers", "Strings are called by", "Numbers, 1 is the highest; or letters, e B G D A E.",
+            choices=tuple(StringNames)),
+    Setting("note_names", "letters", "Notes are called by", "Letters; letters with H for B; or do re mi.",
+            choices=tuple(NoteNames)),
+    Setting("bend_names", "steps", "Bends are measured in", "A whole step is a tone, or two frets.",
+            choices=tuple(BendNames)),
+    Setting("decimal_mark", AS_THE_SYSTEM, "Decimal mark", "What stands between a number and its parts.",
+            choices=(AS_THE_SYSTEM, "point", "comma")),
     Setting("autosave_s", 15.0, "Autosave", "How often unsaved work is kept for a crash.", 2.0, 300.0, unit=" s"),
     Setting("nudge_ms", 10.0, "Nudge", "How far one key moves a note's onset.", 1.0, 100.0, unit=" ms"),
     Setting(
@@ -85,6 +107,7 @@ class Settings:
     def get(self, name: str) -> Any:
         setting = BY_NAME[name]
         value = self._store.value(name, setting.default)
+        value = dict(setting.was).get(str(value), value)
         try:
             if isinstance(setting.default, bool):
                 return value in (True, "true")
@@ -93,21 +116,44 @@ class Settings:
                 return number if setting.low <= number <= setting.high else setting.default
         except (TypeError, ValueError):
             return setting.default
-        return value if value in setting.choices else setting.default
+        if setting.is_command:
+            return str(value)
+        return str(value) if value in setting.choices else setting.default
 
     def set(self, name: str, value: Any) -> None:
         self._store.setValue(BY_NAME[name].name, value)
 
-    def keys(self, action: str) -> str | None:
-        """The keys that were chosen for an action; None where the usual ones stay."""
-        value = self._store.value(f"keys/{action}")
+    def keys(self, command: str) -> str | None:
+        """The keys that were chosen for a command, by its id; None where the usual ones stay."""
+        value = self._store.value(f"keys/{command}")
         return None if value is None else str(value)
 
-    def set_keys(self, action: str, keys: str | None) -> None:
+    def set_keys(self, command: str, keys: str | None) -> None:
         if keys is None:
-            self._store.remove(f"keys/{action}")
+            self._store.remove(f"keys/{command}")
         else:
-            self._store.setValue(f"keys/{action}", keys)
+            self._store.setValue(f"keys/{command}", keys)
+
+    def rename_keys(self, ids: Mapping[str, str]) -> None:
+        """Store by id what an older Notcher has stored by label. ids: the id of each label."""
+        self._store.beginGroup("keys")
+        stored = set(self._store.childKeys())
+        self._store.endGroup()
+        for label in stored & ids.keys():
+            if self.keys(ids[label]) is None:
+                self.set_keys(ids[label], self.keys(label))
+            self.set_keys(label, None)
+
+    @property
+    def naming(self) -> Naming:
+        """How strings, notes and bends are called, and what the decimal mark is."""
+        mark = {"point": ".", "comma": ","}.get(self.get("decimal_mark"), QLocale().decimalPoint())
+        return Naming(
+            StringNames(self.get("string_names")),
+            NoteNames(self.get("note_names")),
+            BendNames(self.get("bend_names")),
+            mark,
+        )
 
     @property
     def thresholds(self) -> Thresholds:
@@ -133,54 +179,3 @@ class Settings:
 
     def add_recent(self, path: str) -> None:
         self._store.setValue("recent", [path, *(old for old in self.recent if old != path)][:MOST_RECENT])
-
-
-class SettingsDialog(QDialog):
-    """One row a setting, made from the table."""
-
-    def __init__(self, settings: Settings, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("Settings")
-        self._settings, self._fields = settings, {}
-        form = QFormLayout(self)
-        for setting in SETTINGS:
-            field = _field(setting, settings.get(setting.name))
-            field.setToolTip(setting.help)
-            field.setAccessibleName(setting.label)
-            self._fields[setting.name] = field
-            form.addRow(setting.label, field)
-        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
-        buttons.accepted.connect(self._on_accepted)
-        buttons.rejected.connect(self.reject)
-        form.addRow(buttons)
-
-    def _on_accepted(self) -> None:
-        for name, field in self._fields.items():
-            self._settings.set(name, _value(field))
-        self.accept()
-
-
-def _field(setting: Setting, value: Any) -> QWidget:
-    if isinstance(setting.default, bool):
-        box = QCheckBox()
-        box.setChecked(value)
-        return box
-    if setting.choices:
-        choice = QComboBox()
-        choice.addItems(setting.choices)
-        choice.setCurrentText(value)
-        return choice
-    number = QDoubleSpinBox()
-    number.setRange(setting.low, setting.high)
-    number.setSingleStep(0.1 if setting.high <= 2 else 1.0)
-    number.setDecimals(2 if setting.high <= 2 else 0)
-    number.setSuffix(setting.unit)
-    number.setSpecialValueText(setting.low_words)
-    number.setValue(value)
-    return number
-
-
-def _value(field: QWidget) -> Any:
-    if isinstance(field, QCheckBox):
-        return field.isChecked()
-    return field.currentText() if isinstance(field, QComboBox) else field.value()  # type: ignore[attr-defined]

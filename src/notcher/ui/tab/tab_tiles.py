@@ -68,13 +68,13 @@ class TabTiles:
 
     def _take(self, frame: TabFrame, content: TabContent, theme: Theme, ratio: float) -> None:
         """Drop what no longer fits the view."""
-        look = (frame.px_per_s, frame.height, frame.scale, frame.strings, theme, ratio, content.strokes)
+        look = (frame.px_per_s, frame.height, frame.scale, frame.strings, theme, ratio, content.strokes, content.naming)
         before = self._content
         if look != self._look:
             if self._frame is not None and self._look and look[1:] == self._look[1:] and self._tiles:
                 self._old = (self._frame, self._tiles)
             self._tiles = {}
-        elif before is not None and (content.times_s is not before.times_s or content.midi is not before.midi):
+        elif before is not None and content.measured is not before.measured:
             self._tiles = {}
         elif before is not None and content.score is not before.score:
             self._drop_changed(before.score, content.score, frame.px_per_s)

@@ -7,8 +7,9 @@ from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
-from notcher.core.hearing import PitchTrack
+from notcher.core.hearing import Measured
 from notcher.core.score import EMPTY_SCORE, LAST_FRET, Score
+from notcher.core.words import Naming
 from notcher.painting.tab_frame import LEAST_PX_PER_S, MOST_PX_PER_S, TabFrame
 from notcher.painting.tab_picture import (
     HANDLE_PX,
@@ -45,7 +46,7 @@ class TabView(QWidget):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._content = TabContent(EMPTY_SCORE, np.zeros(0), np.zeros(0))
+        self._content = TabContent(EMPTY_SCORE)
         self._frame = TabFrame(600, 400)
         self._theme: Theme = PAPER
         self._tiles, self._patient = TabTiles(), True
@@ -68,9 +69,9 @@ class TabView(QWidget):
         self.setAccessibleName("Measured tab")
 
     # --- what is shown ---
-    def show_track(self, track: PitchTrack, length_s: float) -> None:
-        """Take the measured pitch and the recording's length."""
-        self._content = replace(self._content, times_s=track.times_s, midi=track.midi)
+    def show_measured(self, measured: Measured, length_s: float) -> None:
+        """Take what was measured in the recording, and the recording's length."""
+        self._content = replace(self._content, measured=measured)
         self._length_s = length_s
         self.update()
 
@@ -90,6 +91,10 @@ class TabView(QWidget):
 
     def show_loop(self, span: tuple[float, float] | None) -> None:
         self._content = replace(self._content, loop=span)
+        self.update()
+
+    def set_naming(self, naming: Naming) -> None:
+        self._content = replace(self._content, naming=naming)
         self.update()
 
     def show_strokes(self, wanted: bool) -> None:
@@ -156,7 +161,7 @@ class TabView(QWidget):
             self._sharpening.start()
         draw_chosen(painter, frame, self._content, theme)
         draw_header(painter, frame, self._content, theme)
-        draw_names(painter, frame, self._content.score, theme)
+        draw_names(painter, frame, self._content.score, theme, self._content.naming)
         x = frame.x(self._playhead_s)
         if x >= frame.left:
             painter.setPen(QPen(theme.color("accent"), 1.5))

@@ -6,6 +6,7 @@ from PyQt6.QtWidgets import QToolTip, QWidget
 
 from notcher.core.neck import Alternative, Place, fret_position_mm
 from notcher.core.score import LAST_FRET, STANDARD, Tuning
+from notcher.core.words import USUAL, Naming, place_name, reason_words, string_letter
 from notcher.painting.theme import PAPER, Theme, figure_font, text_font
 
 MARKED_FRETS = (3, 5, 7, 9, 12, 15, 17, 19, 21, 24)
@@ -22,6 +23,7 @@ class NeckMap(QWidget):
         self._chosen: Place | None = None
         self._places: tuple[Alternative, ...] = ()
         self._writing = False
+        self._naming = USUAL
         self._theme, self._scale = PAPER, 1.0
         self.setMinimumHeight(118)
         self.setAccessibleName("Neck map: places of the selected pitch")
@@ -35,6 +37,10 @@ class NeckMap(QWidget):
     def show_places(self, tuning: Tuning, chosen: Place | None, places: tuple[Alternative, ...]) -> None:
         """places: each place of the pitch with what it would cost beyond the best, and why."""
         self._tuning, self._chosen, self._places = tuning, chosen, places
+        self.update()
+
+    def set_naming(self, naming: Naming) -> None:
+        self._naming = naming
         self.update()
 
     def show_theme(self, theme: Theme, scale: float) -> None:
@@ -98,7 +104,7 @@ class NeckMap(QWidget):
             painter.setPen(theme.color("ink"))
             painter.setFont(text_font(self._scale, size=0.85))
             box = QRectF(4, y - 9 * self._scale, 26 * self._scale, 18 * self._scale)
-            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, self._tuning.string_letter(string))
+            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, string_letter(self._tuning, string, self._naming))
 
     def _paint_place(self, painter: QPainter, place: Place, cost: float) -> None:
         """The chosen place is filled and shows its fret; others are outlined and show what they cost more."""
@@ -133,12 +139,16 @@ class NeckMap(QWidget):
         elif (other := self._place_at(event.position())) is not None:
             self.place_pick_requested.emit(*other.place, False)
 
+    def _place_words(self, other: Alternative) -> str:
+        words = place_name(self._tuning, other.place.string, other.place.fret, self._naming)
+        why = f": {reason_words(other.reason)}" if other.reason is not None else ""
+        return f"{words[0].upper()}{words[1:]}{why}"
+
     def event(self, event: QEvent) -> bool:
         """Say on hovering what a place costs, and why."""
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
             other = self._place_at(QPointF(event.pos()))
-            why = f": {other.reason}" if other is not None and other.reason else ""
-            text = f"String {other.place.string}, fret {other.place.fret}{why}" if other is not None else ""
+            text = self._place_words(other) if other is not None else ""
             QToolTip.showText(event.globalPos(), text, self)
             return True
         return super().event(event)

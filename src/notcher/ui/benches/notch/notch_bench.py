@@ -6,18 +6,30 @@ from html import escape
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
-from notcher.core.neck import FORBIDDEN, Alternative, Place, alternatives
-from notcher.core.score import bend_name, midi_to_name, techniques
+from notcher.core.neck import EQUAL_COST, Alternative, Place, alternatives
+from notcher.core.score import techniques
 from notcher.core.score.rhythm import counted
-from notcher.core.words.gesture_text import gesture_words
+from notcher.core.words import (
+    ATTACKS,
+    USUAL,
+    Naming,
+    bend_size,
+    count_word,
+    doubt_words,
+    gesture_words,
+    late_words,
+    note_name,
+    place_name,
+    reason_words,
+    seconds,
+    vibrato_words,
+)
+from notcher.core.words.techniques import technique_name
 from notcher.painting.theme import Theme
 from notcher.ui.benches.notch.neck_map import NeckMap
 from notcher.ui.benches.notch.notch_edits import NotchEdits
 from notcher.ui.state.session import Session
 from notcher.ui.tab.tab_view import TabView
-
-EQUAL_COST = 0.12
-WORDS = {"prebend": "pre-bend", "slide_in": "slid in", "slide_out": "slides away", "palm_mute": "palm mute"}
 
 
 class NotchBench(QWidget):
@@ -31,7 +43,7 @@ class NotchBench(QWidget):
         self.edits = NotchEdits(session, self)
         self.tab = TabView(self)
         self.neck = NeckMap(self)
-        self._step_entry = False
+        self._step_entry, self._naming = False, USUAL
         self.facts = QLabel()
         self.facts.setTextFormat(Qt.TextFormat.RichText)
         self.facts.setWordWrap(True)
@@ -88,7 +100,33 @@ class NotchBench(QWidget):
     def set_choices(self, *, school: str, stroke_school: str, nudge_s: float) -> None:
         self.edits.school, self.edits.stroke_school, self.edits.nudge_s = school, stroke_school, nudge_s
 
+    def set_naming(self, naming: Naming) -> None:
+        self._naming = self.edits.naming = naming
+        self.tab.set_naming(naming)
+        self.neck.set_naming(naming)
+        self._on_selection_changed(self._session.selected)
+
+    # --- what is in view ---
+    def show_phrase(self) -> None:
+        phrase = self._session.phrase
+        if phrase is not None:
+            self.tab.show_span(phrase.start_s, phrase.end_s)
+
+    def show_all(self) -> None:
+        clip, notes = self._session.document.clip, self._session.score.notes
+        end_s = clip.duration_s if clip is not None else max((note.offset_s for note in notes), default=10.0)
+        self.tab.show_span(0.0, end_s)
+
+    def show_time(self, time_s: float) -> None:
+        """Bring a time into view that lies outside it."""
+        frame = self.tab.frame
+        if not frame.start_s <= time_s <= frame.end_s:
+            self.tab.go_to(time_s - 0.2 * (frame.end_s - frame.start_s))
+
     # --- writing on the neck ---
+    def toggle_step_entry(self) -> None:
+        self.set_step_entry(not self._step_entry)
+
     @property
     def step_entry(self) -> bool:
         """Whether a click on the neck writes the next note instead of moving the selected one."""
@@ -119,14 +157,12 @@ class NotchBench(QWidget):
 
     # --- showing ---
     def _on_opened(self) -> None:
-        document = self._session.document
-        length_s = document.clip.duration_s if document.clip is not None else 0.0
-        self.tab.show_track(document.track, length_s)
+        self._on_evidence_changed()
         self.tab.go_to(0.0)
 
     def _on_evidence_changed(self) -> None:
-        document = self._session.document
-        self.tab.show_track(document.track, document.clip.duration_s if document.clip is not None else 0.0)
+        clip = self._session.document.clip
+        self.tab.show_measured(self._session.measured, clip.duration_s if clip is not None else 0.0)
 
     def _on_score_changed(self) -> None:
         self.tab.show_score(self._session.score, self._session.selected)
@@ -147,48 +183,53 @@ class NotchBench(QWidget):
         self.words.setCursorPosition(0)
 
     def _facts(self, index: int, places: Sequence[Alternative]) -> str:
-        score, note = self._session.score, self._session.score.notes[index]
+        score, note, naming = self._session.score, self._session.score.notes[index], self._naming
         others = [other for other in places if other.place != Place(note.string, note.fret)]
-        sounds = midi_to_name(score.fretted_midi(note))
+        where = place_name(score.tuning, note.string, note.fret, naming)
         lines = [
-            f"<b>String {note.string}, fret {note.fret}</b> sounds {sounds}"
+            f"<b>{where[0].upper()}{where[1:]}</b> sounds {note_name(score.fretted_midi(note), naming)}"
             + (f" · finger {note.finger}" if note.finger else ""),
-            f"{note.onset_s:.3f} s, {note.duration_s * 1000:.0f} ms long" + self._count(index),
+            f"{seconds(note.onset_s, 3, naming)}, {note.duration_s * 1000:.0f} ms long" + self._count(index),
         ]
-        reading = note.reading
-        if abs(reading.bend_semitones) >= 0.35:
-            target = midi_to_name(score.fretted_midi(note) + round(reading.bend_semitones))
+        bend = note.reading.bend_semitones
+        if note.bent:
+            target = note_name(score.fretted_midi(note) + round(bend), naming)
             lines.append(
-                f"bend {bend_name(reading.bend_semitones)} ({reading.bend_semitones * 100:.0f} cents): "
-                f"like fret {note.fret + round(reading.bend_semitones)}, {target}"
+                f"bend {bend_size(bend, naming)} ({bend * 100:.0f} cents): "
+                f"like fret {note.fret + round(bend)}, {target}"
             )
         if note.vibrato is not None:
-            lines.append(f"vibrato {note.vibrato.rate_hz:.1f} Hz, ±{note.vibrato.extent_cents:.0f} cents")
-        names = [WORDS.get(name, name.replace("_", " ")) for name in techniques(score, index)]
-        marks = [word for word, held in (("slip", note.slip), ("garnish", note.garnish)) if held]
-        struck = f"{note.attack} {note.stroke}" if note.stroke is not None else str(note.attack)
-        lines.append(", ".join([struck, *(name for name in names if name != note.attack), *marks]))
-        if note.doubt:
-            lines.append(f"<b>?</b> {escape(note.doubt)}")
+            lines.append(f"vibrato {vibrato_words(note.vibrato, naming)}")
+        lines.append(self._technique_words(index))
+        if note.doubt is not None:
+            lines.append(f"<b>?</b> {escape(doubt_words(note.doubt, score.tuning, naming))}")
         elif note.remark:
             lines.append(f"“{escape(note.remark)}”")
         elif others:
-            lines.append(_elsewhere(others[0]))
+            lines.append(_elsewhere(others[0], place_name(score.tuning, *others[0].place, naming)))
         return "<br>".join(lines)
+
+    def _technique_words(self, index: int) -> str:
+        """How a note is struck, what else it is called, and how it is marked."""
+        note = self._session.score.notes[index]
+        struck = ATTACKS[note.attack] + (f" {note.stroke}" if note.stroke is not None else "")
+        names = [technique_name(name) for name in techniques(self._session.score, index) if name != note.attack]
+        marks = [word for word, held in (("slip", note.slip), ("garnish", note.garnish)) if held]
+        return ", ".join([struck, *names, *marks])
 
     def _count(self, index: int) -> str:
         """How the note is counted, and how far from that it was played."""
-        if not self._session.score.beat_map.known:
+        score = self._session.score
+        if not score.beat_map.known:
             return ""
-        word, late_s = counted(self._session.score, index)
-        return f" · counted {word}, {abs(late_s) * 1000:.0f} ms {'late' if late_s > 0 else 'early'}"
+        time, late_s = counted(score, index)
+        return f" · counted {count_word(time, beats_per_bar=score.beat_map.meter[0])}, {late_words(late_s)}"
 
 
-def _elsewhere(other: Alternative) -> str:
+def _elsewhere(other: Alternative, place: str) -> str:
     """Where else the note could lie, and why it does not."""
-    place = f"string {other.place.string} fret {other.place.fret}"
-    if other.cost >= FORBIDDEN:
-        return f"nowhere else: {place} {other.reason}"
-    if other.cost < EQUAL_COST:
+    if other.cost < EQUAL_COST or other.reason is None:
         return f"also {place}, just as easy"
-    return f"also {place}: {other.reason}"
+    if not other.possible:
+        return f"nowhere else: {place} {reason_words(other.reason)}"
+    return f"also {place}: {reason_words(other.reason)}"

@@ -21,7 +21,7 @@ from notcher.core.neck import (
     strokes,
     typed_fret,
 )
-from notcher.core.score import FLAT, Attack, End, Note, PitchCurve, Score, Stroke, Tone, Vibrato, bend_name, bent_curve
+from notcher.core.score import BY_HAND, FLAT, Attack, End, Note, PitchCurve, Score, Stroke, Tone, Vibrato, bent_curve
 from notcher.core.score.edits import (
     joined_with_next,
     snapped_onset,
@@ -35,7 +35,7 @@ from notcher.core.score.edits import (
     with_phrase_near,
     without_curve_point,
 )
-from notcher.core.words.gesture_text import gesture_from_text
+from notcher.core.words import ATTACKS, ENDS, TONES, USUAL, bend_name, gesture_from_text, many
 from notcher.ui.state.session import Session
 
 BEND_SIZES = (0.0, 0.5, 1.0, 2.0, 3.0, 4.0)
@@ -53,6 +53,7 @@ class NotchEdits(QObject):
         super().__init__(parent)
         self._session = session
         self.school, self.stroke_school, self.nudge_s = "position", "alternate", 0.01
+        self.naming = USUAL
         self.step_beats = 0.5
         self._copied: tuple[Note, ...] = ()
         self._next_s: float | None = None
@@ -70,7 +71,7 @@ class NotchEdits(QObject):
         """Select the first note of the next or previous phrase."""
         if self._session.note is None:
             return
-        starts = [self.score.first_after(phrase.start_s - 0.02) for phrase in self.score.phrases if not phrase.section]
+        starts = [self.score.notes_of(phrase).start for phrase in self.score.plain_phrases]
         later = [start for start in starts if start > self._session.selected]
         earlier = [start for start in starts if start < self._session.selected]
         if by > 0 and later:
@@ -82,7 +83,7 @@ class NotchEdits(QObject):
         """Select the first note from the next or the previous beat on."""
         note, beat_map = self._session.note, self.score.beat_map
         if note is None or not beat_map.known:
-            self._say("There is no pulse yet: tap it on the Hear bench first.")
+            self._say("There are no beats yet: tap them on the Hear bench first.")
             return
         beat = float(beat_map.beat_at(np.array([note.onset_s]))[0])
         at = np.floor(beat + 0.05) + 1 if by > 0 else np.ceil(beat - 0.05) - 1
@@ -113,8 +114,9 @@ class NotchEdits(QObject):
         """Select every note of the phrase."""
         phrase = self._session.phrase
         if phrase is not None:
-            self._session.select(self.score.first_after(phrase.start_s - 1e-6))
-            self._session.select(self.score.first_after(phrase.end_s - 1e-6) - 1, extend=True)
+            inside = self.score.notes_of(phrase)
+            self._session.select(inside.start)
+            self._session.select(inside.stop - 1, extend=True)
 
     # --- where ---
     def type_fret(self, fret: int, continued: bool = False) -> None:
@@ -199,18 +201,18 @@ class NotchEdits(QObject):
         """Move the onset to the next attack that was heard."""
         note = self._session.note
         if note is not None and (at_s := self._attack_from(note.onset_s, direction)) is not None:
-            self._try_at("Snap onset to a strike", lambda: with_onset(self.score, self._session.selected, at_s))
+            self._try_at("Snap onset to an attack", lambda: with_onset(self.score, self._session.selected, at_s))
 
     def snap_end(self, direction: int) -> None:
         """Move the end to the next attack that was heard."""
         note = self._session.note
         if note is not None and (at_s := self._attack_from(note.offset_s, direction)) is not None:
-            self._try("Snap end to a strike", lambda: with_end(self.score, self._session.selected, at_s))
+            self._try("Snap end to an attack", lambda: with_end(self.score, self._session.selected, at_s))
 
     def _attack_from(self, time_s: float, direction: int) -> float | None:
         at_s = snapped_onset(time_s, self._session.attacks_s, direction)
         if at_s == time_s:
-            self._say("No strike was heard further that way.")
+            self._say("No attack was heard further that way.")
             return None
         return at_s
 
@@ -256,17 +258,17 @@ class NotchEdits(QObject):
 
     # --- how it is struck, sounds and ends ---
     def attack(self, attack: Attack) -> None:
-        self._change(f"Strike: {attack}", attack=attack)
+        self._change(f"Attack: {ATTACKS[attack]}", attack=attack)
 
     def end(self, end: End) -> None:
-        self._change(f"End: {str(end).replace('_', ' ')}", end=end)
+        self._change(f"End: {ENDS[end]}", end=end)
 
     def tone(self, tone: Tone) -> None:
         """Give the selected notes a tone; the same again takes it back."""
         note = self._session.note
         if note is not None:
             wanted = Tone.NORMAL if note.tone is tone else tone
-            self._change(f"Tone: {str(wanted).replace('_', ' ')}", tone=wanted)
+            self._change(f"Tone: {TONES[wanted]}", tone=wanted)
 
     def toggle(self, field: str, name: str) -> None:
         """Switch a yes-or-no of the selected notes: garnish, slip, raked."""
@@ -287,7 +289,7 @@ class NotchEdits(QObject):
         """Mark the selected notes as doubtful, or take the mark off."""
         note = self._session.note
         if note is not None:
-            self._change("Doubt", doubt="" if note.doubt else "marked by hand")
+            self._change("Doubt", doubt=None if note.doubt else BY_HAND)
 
     def remark(self, text: str) -> None:
         self._change("Remark", remark=text)
@@ -304,7 +306,7 @@ class NotchEdits(QObject):
             size = USUAL_BEND
         names = note.reading.names
         curve = bent_curve(size, note.duration_s, prebent="prebend" in names, released="release" in names)
-        self._change(f"Bend {bend_name(size)}" if size else "Unbend", curve=curve)
+        self._change(f"Bend {bend_name(size, self.naming)}" if size else "Unbend", curve=curve)
 
     def bend_how(self, *, prebent: bool = False, released: bool = False) -> None:
         """Switch between bent and pre-bent, or between held and let down, the size kept."""
@@ -364,10 +366,10 @@ class NotchEdits(QObject):
         self._snap(self._phrase_notes())
 
     def _snap(self, indices: list[int]) -> None:
-        track, score, silent = self._session.document.track, self.score, 0
+        measured, score, silent = self._session.measured, self.score, 0
         for index in indices:
             try:
-                score = snapped_to_evidence(score, index, track)
+                score = snapped_to_evidence(score, index, measured)
             except ValueError:
                 silent += 1
         if silent and silent == len(indices):
@@ -384,21 +386,25 @@ class NotchEdits(QObject):
     def _accept(self, indices: list[int]) -> None:
         score = self.score
         for index in indices:
-            score = score.with_note(index, doubt="", certainty=1.0, locked=True)
+            score = score.with_note(index, doubt=None, certainty=1.0, locked=True)
         self._session.edit("Accept note" if len(indices) == 1 else "Accept notes", score)
 
     def _phrase_notes(self) -> list[int]:
         phrase = self._session.phrase
         if phrase is None:
             return self._session.selection
-        return list(range(self.score.first_after(phrase.start_s - 1e-6), self.score.first_after(phrase.end_s - 1e-6)))
+        return list(self.score.notes_of(phrase))
 
     # --- elsewhere ---
     def copy(self) -> None:
         """Keep the selected notes, or the phrase's when one note is selected, for pasting."""
         chosen = self._session.selection
         self._copied = copied(self.score, chosen if len(chosen) > 1 else self._phrase_notes())
-        self._say(f"{len(self._copied)} notes copied. Paste puts them at the playhead.")
+        self._say(f"{many(len(self._copied), 'note')} copied. Paste puts them at the playhead.")
+
+    def copied_need(self) -> str:
+        """Why nothing can be pasted; empty when something can."""
+        return "" if self._copied else "Nothing was copied yet."
 
     def paste(self, time_s: float, *, semitones: int = 0, frets: int = 0, strings: int = 0) -> None:
         """Put the copied notes at a time: moved by semitones and placed anew, or by frets or strings as a shape."""

@@ -7,8 +7,10 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
+from notcher.core.hearing import Evidence
 from notcher.core.proving import Finding
 from notcher.core.score import Note
+from notcher.core.words import seconds
 from notcher.painting.tab_frame import draw_unbroken, polygon
 from notcher.painting.theme import PAPER, Theme, figure_font, text_font
 
@@ -16,6 +18,8 @@ AROUND_S = 0.12
 LEAST_SEMITONES, SPARE_SEMITONES = 1.0, 0.6
 LEAP_SEMITONES = 0.7
 CLAIM_PX = 9.0
+
+NOTHING = Evidence(np.zeros(0), np.zeros(0))
 
 Scale = Callable[[np.ndarray | float], np.ndarray]
 
@@ -27,7 +31,7 @@ class CurveRuler(QWidget):
         super().__init__(parent)
         self._note: Note | None = None
         self._finding: Finding | None = None
-        self._times_s = self._semitones = np.zeros(0)
+        self._under = NOTHING
         self._theme, self._scale = PAPER, 1.0
         self.setMinimumSize(280, 150)
         self.setAccessibleName("Claimed and measured pitch of the note, in cents")
@@ -39,17 +43,16 @@ class CurveRuler(QWidget):
         self._theme, self._scale = theme, scale
         self.update()
 
-    def show_note(self, note: Note | None, finding: Finding | None, times_s: np.ndarray, semitones: np.ndarray) -> None:
-        """times_s: shape (n,), after the onset. semitones: shape (n,), from the fret, NaN where nothing was heard."""
-        self._note, self._finding, self._times_s, self._semitones = note, finding, times_s, semitones
+    def show_note(self, note: Note | None, finding: Finding | None, under: Evidence | None) -> None:
+        """under: what was measured around the note."""
+        self._note, self._finding, self._under = note, finding, under or NOTHING
         self.update()
 
     # --- geometry ---
-    def _span(self) -> tuple[float, float]:
+    def _span(self, note: Note) -> tuple[float, float]:
         """Lowest and highest semitone in view: all that is claimed, and what was measured near it."""
-        note = self._note
-        inside = (self._times_s >= 0) & (self._times_s <= note.duration_s)
-        heard = self._semitones[inside]
+        inside = (self._under.times_s >= 0) & (self._under.times_s <= note.duration_s)
+        heard = self._under.semitones[inside]
         heard = heard[np.abs(heard) < 8]
         claimed = [bend for _, bend in note.curve.points] + [0.0]
         low = min([*claimed, float(np.percentile(heard, 2)) if heard.size else 0.0])
@@ -66,7 +69,7 @@ class CurveRuler(QWidget):
             return
         scale = self._scale
         box = QRectF(74 * scale, 8 * scale, self.width() - 130 * scale, self.height() - 34 * scale)
-        low, high = self._span()
+        low, high = self._span(note)
         start_s, end_s = -AROUND_S, note.duration_s + AROUND_S
 
         def x(time_s: np.ndarray | float) -> np.ndarray:
@@ -75,27 +78,26 @@ class CurveRuler(QWidget):
         def y(semitones: np.ndarray | float) -> np.ndarray:
             return box.bottom() - (np.asarray(semitones) - low) / (high - low) * box.height()
 
-        self._paint_ruler(painter, box, low, high, y)
+        self._paint_ruler(painter, note, box, low, high, y)
         self._paint_time(painter, box, note, x)
         painter.save()
         painter.setClipRect(box)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         times_s = np.linspace(0, note.duration_s, max(2, int(box.width() / 2)))
-        wave = note.vibrato.at(times_s) if note.vibrato is not None else 0.0
         pen = QPen(theme.color("claim", 130), CLAIM_PX * scale)
         pen.setCapStyle(Qt.PenCapStyle.FlatCap)
         painter.setPen(pen)
-        painter.drawPolyline(polygon(x(times_s), y(note.curve.at(times_s) + wave)))
+        painter.drawPolyline(polygon(x(times_s), y(note.deviation_at(times_s))))
         painter.setPen(QPen(theme.color("measured"), 1.8 * scale))
-        breaks = ~(np.abs(np.diff(self._semitones)) < LEAP_SEMITONES)
-        if self._times_s.size > 1:
-            draw_unbroken(painter, x(self._times_s), y(self._semitones), breaks=breaks, shortest=3)
+        breaks = ~(np.abs(np.diff(self._under.semitones)) < LEAP_SEMITONES)
+        if self._under.times_s.size > 1:
+            draw_unbroken(painter, x(self._under.times_s), y(self._under.semitones), breaks=breaks, shortest=3)
         painter.restore()
         self._paint_gap(painter, box, y)
 
-    def _paint_ruler(self, painter: QPainter, box: QRectF, low: float, high: float, y: Scale) -> None:
+    def _paint_ruler(self, painter: QPainter, note: Note, box: QRectF, low: float, high: float, y: Scale) -> None:
         """A line at each fret with its cents on the left and what it sounds like on the right; ticks of 20 cents."""
-        theme, note, scale = self._theme, self._note, self._scale
+        theme, scale = self._theme, self._scale
         font = figure_font(scale, size=0.82)
         painter.setFont(font)
         height = QFontMetricsF(font).height()
@@ -117,7 +119,7 @@ class CurveRuler(QWidget):
         painter.setPen(QPen(theme.color("line"), 1))
         if room / 5 > 3:
             ticks = np.arange(np.ceil(low * 5), np.floor(high * 5) + 1) / 5
-            painter.drawLines([QLineF(box.left() - 5 * scale, float(y(t)), box.left(), float(y(t))) for t in ticks])
+            painter.drawLines([QLineF(box.left() - 5 * scale, float(y(t)), box.left(), float(y(t))) for t in ticks])  # type: ignore[call-overload]
 
     def _paint_time(self, painter: QPainter, box: QRectF, note: Note, x: Scale) -> None:
         """Where the note begins and ends, and how long it is."""
@@ -128,7 +130,7 @@ class CurveRuler(QWidget):
             painter.drawLine(QLineF(at, box.top(), at, box.bottom()))
         painter.setPen(theme.color("soft_ink"))
         painter.setFont(figure_font(scale, size=0.82))
-        words = f"{note.onset_s:.2f} s, {note.duration_s * 1000:.0f} ms long"
+        words = f"{seconds(note.onset_s)}, {note.duration_s * 1000:.0f} ms long"
         foot = QRectF(float(x(0.0)), box.bottom() + 4, box.right() - float(x(0.0)) + 40 * scale, 22 * scale)
         painter.drawText(foot, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
 
@@ -146,7 +148,7 @@ class CurveRuler(QWidget):
             return
         at = box.right() - 14 * scale
         painter.setPen(QPen(theme.color("doubt"), 2))
-        painter.drawLines(
+        painter.drawLines(  # type: ignore[call-overload]
             [
                 QLineF(at, claimed, at, measured),
                 QLineF(at - 5, claimed, at + 5, claimed),

@@ -1,10 +1,13 @@
 """How bends landed: one row for each written size, one mark for each bend, flat on the left, sharp on the right."""
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from notcher.core.proving import histogram
+from notcher.core.words import USUAL, Naming, bend_name
 from notcher.painting.theme import PAPER, Theme, figure_font, text_font
 
 REACH_CENTS, TICK_CENTS = 90.0, 30
@@ -16,7 +19,8 @@ class LandingView(QWidget):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._landed: dict[str, tuple[float, ...]] = {}
+        self._landed: dict[float, tuple[float, ...]] = {}
+        self._naming = USUAL
         self._theme, self._scale = PAPER, 1.0
         self.setMinimumSize(240, 110)
         self.setAccessibleName("How bends landed, in cents")
@@ -24,12 +28,16 @@ class LandingView(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(380, 190)
 
+    def set_naming(self, naming: Naming) -> None:
+        self._naming = naming
+        self.update()
+
     def show_theme(self, theme: Theme, scale: float) -> None:
         self._theme, self._scale = theme, scale
         self.update()
 
-    def show_landings(self, landed: dict[str, tuple[float, ...]]) -> None:
-        """landed: cents off the written size, by its name; flat is negative."""
+    def show_landings(self, landed: dict[float, tuple[float, ...]]) -> None:
+        """landed: cents off the written size, by its semitones; flat is negative."""
         self._landed = landed
         self.update()
 
@@ -62,7 +70,7 @@ class LandingView(QWidget):
         painter.drawText(foot, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, "sharp, cents")
         self._paint_rows(painter, box, x)
 
-    def _paint_rows(self, painter: QPainter, box: QRectF, x) -> None:  # type: ignore[no-untyped-def]
+    def _paint_rows(self, painter: QPainter, box: QRectF, x: Callable[[float], float]) -> None:
         """Wedges stand on each row's line, one upon the other where several landed alike."""
         theme, scale = self._theme, self._scale
         height = box.height() / len(self._landed)
@@ -73,7 +81,9 @@ class LandingView(QWidget):
             painter.setPen(theme.color("ink"))
             painter.setFont(text_font(scale, bold=True))
             name = QRectF(0, base - height, box.left() - 8 * scale, height)
-            painter.drawText(name, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, size)
+            painter.drawText(
+                name, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, bend_name(size, self._naming)
+            )
             edges, counts = histogram(cents, reach_cents=REACH_CENTS)
             rise = min(15 * scale, (height - 6) / max(1, int(counts.max())))
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)

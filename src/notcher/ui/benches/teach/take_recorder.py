@@ -4,9 +4,11 @@ import statistics
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from notcher.core.arrays import FloatArray
 from notcher.core.errors import CancelCheck, NotcherError, Progress
 from notcher.core.proving import (
     TakeReport,
@@ -16,11 +18,11 @@ from notcher.core.proving import (
     hear_take,
     loop_back_delay_s,
 )
-from notcher.core.score import Phrase, Score, excerpt
+from notcher.core.score import Score, excerpt
 from notcher.core.sound import Clip, read_clip
-from notcher.core.teaching import Accompaniment, Passage, accompaniment
+from notcher.core.teaching import Accompaniment, BoardRow, Passage, accompaniment
 from notcher.devices import GuitarInput, Loudspeaker
-from notcher.ui.state.jobs import Jobs
+from notcher.ui.state.jobs import Jobs, Work
 
 TICK_MS = 40
 
@@ -35,7 +37,7 @@ class Take:
 
     name: str
     score: Score
-    span: Phrase
+    span: BoardRow
     pace: float
     along: str
     clip: Clip
@@ -44,7 +46,7 @@ class Take:
 
 
 class TakeRecorder(QObject):
-    """Idle, getting ready, recording, or listening; tells when that changes, and what was taken."""
+    """Idle, getting ready, recording, or hearing; tells when that changes, and what was taken."""
 
     state_changed = pyqtSignal()
     moved = pyqtSignal(float)  # the second of the recording that is due now
@@ -89,7 +91,7 @@ class TakeRecorder(QObject):
         self,
         score: Score,
         recording: Clip | None,
-        span: Phrase,
+        span: BoardRow,
         *,
         pace: float,
         along: str,
@@ -121,7 +123,7 @@ class TakeRecorder(QObject):
 
         self._prepare(work, ready)
 
-    def hear_file(self, path: Path, score: Score, span: Phrase, *, pace: float, thresholds: Thresholds) -> None:
+    def hear_file(self, path: Path, score: Score, span: BoardRow, *, pace: float, thresholds: Thresholds) -> None:
         """Take a file in place of the input; where the beat was in it is not known."""
         self._hear(
             lambda: read_clip(path), score, span, pace=pace, along="file", thresholds=thresholds, called=path.stem
@@ -147,14 +149,14 @@ class TakeRecorder(QObject):
     def measure_delay(self, *, claps: bool) -> None:
         """Play clicks, and measure how late they come back by a cable, or the claps along with them."""
 
-        def work(_progress: Progress, cancelled: CancelCheck) -> tuple[Clip, Passage, object]:
+        def work(_progress: Progress, cancelled: CancelCheck) -> tuple[Clip, Passage, FloatArray]:
             clip, times_s = calibration_clicks(44_100)
             passage = Passage(clip, 0.0, 1.0)
             passage.prepare(cancelled=cancelled)
             self.guitar.expect_sound(clip, 0.0)
             return clip, passage, times_s
 
-        def ready(result: tuple) -> None:
+        def ready(result: tuple[Clip, Passage, FloatArray]) -> None:
             clip, passage, times_s = result
 
             def done(heard: Clip) -> None:
@@ -173,7 +175,7 @@ class TakeRecorder(QObject):
         self._prepare(work, ready)
 
     # --- how it runs ---
-    def _prepare(self, work: Callable, ready: Callable) -> None:
+    def _prepare(self, work: Work, ready: Callable[[Any], None]) -> None:
         self.cancel()
         self._set_state("getting ready")
         self._jobs.start("take", work, finished=ready, failed=self._on_failed)
@@ -218,7 +220,7 @@ class TakeRecorder(QObject):
         self,
         taken: Callable[[], Clip],
         score: Score,
-        span: Phrase,
+        span: BoardRow,
         *,
         pace: float,
         along: str,
@@ -227,7 +229,7 @@ class TakeRecorder(QObject):
         called: str = "",
     ) -> None:
         """Get the take and hold it against the tab, off the UI thread."""
-        self._set_state("listening")
+        self._set_state("hearing")
 
         def work(progress: Progress, cancelled: CancelCheck) -> tuple[Clip, TakeReport]:
             clip = taken()

@@ -17,40 +17,42 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from notcher.core.proving import PhraseReport, Thresholds, advice, headline, judged, landings
-from notcher.core.score import Score
+from notcher.core.proving import PhraseReport, Thresholds, advice, judged, landings
+from notcher.core.score import Doubt, DoubtKind, Score
+from notcher.core.words import USUAL, Naming, advice_words, headline, phrase_figures
 from notcher.painting.theme import Theme
 from notcher.ui.benches.teach.landing_view import LandingView
 from notcher.ui.benches.teach.take_recorder import Take
 from notcher.ui.tab.tab_view import TabView
 
 NOTHING = "Choose a phrase."
+NOT_AS_WRITTEN = Doubt(DoubtKind.NOT_AS_WRITTEN)
 
 
 class TakeView(QWidget):
     """Shows takes; asks for them to be heard, or their verdict to be put on the board."""
 
     back_requested = pyqtSignal()
-    hear_requested = pyqtSignal(object, str)  # the take; "take" or "both"
+    play_requested = pyqtSignal(object, bool)  # the take; whether the tab beside it
     mark_requested = pyqtSignal(object, object)  # the take, the phrase's report
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.takes: list[Take] = []
-        self._thresholds = Thresholds()
+        self._thresholds, self._naming = Thresholds(), USUAL
         self._span: tuple[float, float] | None = None
         self.take_box, self.summary = QComboBox(), QLabel()
         self.tab, self.phrase_list, self.landing = TabView(self), QListWidget(), LandingView()
         self.words = QLabel()
         self.back_button = QPushButton("Back to the board")
-        self.hear_button, self.both_button = QPushButton("Hear the take"), QPushButton("Take left, tab right")
+        self.play_button, self.both_button = QPushButton("Play the take"), QPushButton("Take left, tab right")
         self.mark_button = QPushButton("Put the verdict on the board")
         self._lay_out()
         self.take_box.currentIndexChanged.connect(lambda _at: self._show_take())
         self.phrase_list.currentRowChanged.connect(lambda _row: self._show_phrase())
         self.back_button.clicked.connect(self.back_requested)
-        self.hear_button.clicked.connect(lambda: self._ask_to_hear("take"))
-        self.both_button.clicked.connect(lambda: self._ask_to_hear("both"))
+        self.play_button.clicked.connect(lambda: self._ask_to_play(False))
+        self.both_button.clicked.connect(lambda: self._ask_to_play(True))
         self.mark_button.clicked.connect(self._on_mark)
         self.tab.show_strokes(False)
         self.tab.setAccessibleName("The take over the tab")
@@ -61,7 +63,7 @@ class TakeView(QWidget):
         self.take_box.setMinimumWidth(190)
         head.addWidget(self.take_box)
         head.addWidget(self.summary, 1)
-        for button in (self.hear_button, self.both_button, self.mark_button, self.back_button):
+        for button in (self.play_button, self.both_button, self.mark_button, self.back_button):
             head.addWidget(button)
         self.phrase_list.setAccessibleName("Phrases of the take")
         self.phrase_list.setMinimumWidth(170)
@@ -73,7 +75,9 @@ class TakeView(QWidget):
         scroll.setWidget(self.words)
         scroll.setWidgetResizable(True)
         scroll.setFrameShape(QFrame.Shape.NoFrame)
-        scroll.viewport().setAutoFillBackground(False)  # the card's ground shows through
+        viewport = scroll.viewport()
+        if viewport is not None:
+            viewport.setAutoFillBackground(False)  # the card's ground shows through
         self.words.setAutoFillBackground(False)
         self.phrase_list.setSpacing(2)
         card = QFrame()
@@ -90,6 +94,12 @@ class TakeView(QWidget):
         column.addLayout(head)
         column.addWidget(self.tab, 8)
         column.addLayout(below, 4)
+
+    def set_naming(self, naming: Naming) -> None:
+        self._naming = naming
+        self.tab.set_naming(naming)
+        self.landing.set_naming(naming)
+        self._show_take()
 
     def show_theme(self, theme: Theme, scale: float) -> None:
         self.tab.show_theme(theme, scale)
@@ -132,14 +142,14 @@ class TakeView(QWidget):
 
     def _show_take(self) -> None:
         take = self.take
-        for button in (self.hear_button, self.both_button, self.mark_button):
+        for button in (self.play_button, self.both_button, self.mark_button):
             button.setEnabled(take is not None)
         if take is None:
             self.summary.setText("")
             self.phrase_list.clear()
             return
         self.summary.setText(headline(take.report))
-        self.tab.show_track(take.report.heard.track, take.clip.duration_s)
+        self.tab.show_measured(take.report.heard.measured, take.clip.duration_s)
         self.tab.show_score(marked(take), -1)
         chosen = max(0, self.phrase_list.currentRow())
         self.phrase_list.clear()
@@ -159,11 +169,11 @@ class TakeView(QWidget):
         self._span = (notes[0].onset_s, max(note.offset_s for note in notes))
         self.tab.show_span(*self._span)
         self.landing.show_landings(landings(phrase_report.bends))
-        said = advice(phrase_report, take.score, pace=take.pace, thresholds=self._thresholds)
+        told = advice(phrase_report, take.score, pace=take.pace, thresholds=self._thresholds)
+        said = [advice_words(matter, take.score, take.report.aligned, self._naming) for matter in told]
         lines = "".join(f"<li>{escape(sentence)}</li>" for sentence in said)
-        self.words.setText(
-            f"<b>{escape(phrase_report.phrase.name)}: {phrase_report.verdict}.</b> {_figures(phrase_report)}<ul>{lines}</ul>"
-        )
+        name, figures = escape(phrase_report.phrase.name), phrase_figures(phrase_report, self._naming)
+        self.words.setText(f"<b>{name}: {phrase_report.verdict}.</b> {figures}<ul>{lines}</ul>")
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -171,9 +181,9 @@ class TakeView(QWidget):
             self.tab.show_span(*self._span)
 
     # --- what is asked ---
-    def _ask_to_hear(self, voice: str) -> None:
+    def _ask_to_play(self, beside_tab: bool) -> None:
         if self.take is not None:
-            self.hear_requested.emit(self.take, voice)
+            self.play_requested.emit(self.take, beside_tab)
 
     def _on_mark(self) -> None:
         if self.take is not None and self.phrase is not None:
@@ -191,28 +201,9 @@ def marked(take: Take) -> Score:
     return aligned.with_notes(
         replace(
             note,
-            doubt="" if index in verdicts and verdicts[index].right else "not played as written",
+            doubt=None if index in verdicts and verdicts[index].right else NOT_AS_WRITTEN,
             slip=False,
             remark="",
         )
         for index, note in zip(take.report.indices, aligned.notes, strict=True)
     )
-
-
-def _figures(phrase_report: PhraseReport) -> str:
-    """The numbers of a phrase in one line."""
-    right = sum(played.right for played in phrase_report.notes)
-    parts = [f"{right} of {len(phrase_report.notes)} notes"]
-    if phrase_report.bias_ms is not None:
-        parts.append(
-            f"{abs(phrase_report.bias_ms):.0f} ms {'late' if phrase_report.bias_ms > 0 else 'early'} on the beat"
-        )
-    else:
-        parts.append("on or off the beat: not known")
-    if phrase_report.spread_ms is not None:
-        parts.append(f"uneven by ±{phrase_report.spread_ms:.0f} ms")
-    waves = [played.wave for played in phrase_report.notes if played.wave is not None]
-    if waves:
-        rates = sorted(wave.rate_hz for wave in waves)
-        parts.append(f"vibrato {rates[len(rates) // 2]:.1f} Hz")
-    return "; ".join(parts) + "."

@@ -1,7 +1,6 @@
-"""The Teach bench: the rung board (phrases and their joins go down, tempo rungs across) and the takes."""
+"""The Teach bench: the rung board and what to do in its chosen cell, and the takes."""
 
-from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
@@ -14,15 +13,15 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from notcher.core.formats.texttab import clock
-from notcher.core.score import Phrase, Result, Score
-from notcher.core.teaching import ALONG, RUNG_PACES, board_rows, next_rung, results, with_mark
-from notcher.painting.theme import PAPER, Theme, figure_font, text_font
+from notcher.core.score import Result
+from notcher.core.teaching import ALONG, RUNG_PACES, BoardRow, board_rows, next_rung, row_name, with_mark
+from notcher.core.words import USUAL, Naming, clock, many, seconds
+from notcher.painting.theme import Theme
+from notcher.ui.benches.teach.rung_board import SIGNS, RungBoard
 from notcher.ui.benches.teach.take_recorder import TakeRecorder
 from notcher.ui.benches.teach.take_view import TakeView
 from notcher.ui.state.session import Session
 
-SIGNS = {Result.CLEAN: "clean", Result.SHAKY: "shaky", Result.MISSED: "missed"}
 ALONG_WORDS = {
     "click": "a click",
     "band": "the chords' band",
@@ -30,162 +29,6 @@ ALONG_WORDS = {
     "nothing": "nothing",
 }
 BOARD, TAKES = range(2)
-MARK_KEYS = {Qt.Key.Key_C: Result.CLEAN, Qt.Key.Key_S: Result.SHAKY, Qt.Key.Key_M: Result.MISSED}
-
-
-class RungBoard(QWidget):
-    """A cell is a loop to play and a result to mark."""
-
-    cell_changed = pyqtSignal(int, int)
-    play_requested = pyqtSignal(int, int)
-    mark_requested = pyqtSignal(int, int, object)
-
-    def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self._rows: tuple[Phrase, ...] = ()
-        self._score = Score()
-        self.row, self.column = 0, 1
-        self._first = 0  # top row in view
-        self._theme, self._scale = PAPER, 1.0
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setMinimumSize(420, 200)
-        self.setAccessibleName("Rung board")
-
-    def show_rows(self, score: Score, rows: tuple[Phrase, ...]) -> None:
-        self._score, self._rows = score, rows
-        self._go(self.row, self.column)
-
-    def show_theme(self, theme: Theme, scale: float) -> None:
-        self._theme, self._scale = theme, scale
-        self.update()
-
-    def sizeHint(self) -> QSize:
-        return QSize(820, 500)
-
-    # --- geometry ---
-    @property
-    def _name_width(self) -> float:
-        return min(240 * self._scale, 0.36 * self.width())
-
-    @property
-    def _head(self) -> float:
-        return 34 * self._scale
-
-    @property
-    def _row_height(self) -> float:
-        return 31 * self._scale
-
-    @property
-    def _shown(self) -> int:
-        return max(1, int((self.height() - self._head) // self._row_height))
-
-    def _cell(self, row: int, column: int) -> QRectF:
-        width = (self.width() - self._name_width - 8) / len(RUNG_PACES)
-        left = self._name_width + column * width
-        return QRectF(left, self._head + (row - self._first) * self._row_height, width, self._row_height)
-
-    def cell_center(self, row: int, column: int) -> QRectF:
-        """Return a cell's box, for pointing at it."""
-        return self._cell(row, column)
-
-    # --- painting ---
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter, theme = QPainter(self), self._theme
-        painter.fillRect(self.rect(), theme.color("ground"))
-        if not self._rows:
-            painter.setPen(theme.color("soft_ink"))
-            words = "Phrases appear here once a solo is open."
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
-            return
-        painter.setPen(theme.color("soft_ink"))
-        painter.setFont(figure_font(self._scale, size=0.9))
-        for column, pace in enumerate(RUNG_PACES):
-            box = self._cell(self._first, column)
-            head = QRectF(box.left(), 0, box.width(), self._head)
-            painter.drawText(head, Qt.AlignmentFlag.AlignCenter, f"{pace * 100:.0f} %")
-        for row in range(self._first, min(self._first + self._shown, len(self._rows))):
-            self._paint_row(painter, row)
-
-    def _paint_row(self, painter: QPainter, row: int) -> None:
-        theme, span = self._theme, self._rows[row]
-        join = " + " in span.name
-        font = text_font(self._scale, bold=not join)
-        painter.setFont(font)
-        painter.setPen(theme.color("soft_ink" if join else "ink"))
-        box = QRectF(
-            10 + (14 if join else 0), self._cell(row, 0).top(), self._name_width - 66 * self._scale, self._row_height
-        )
-        name = QFontMetricsF(font).elidedText(span.name, Qt.TextElideMode.ElideRight, box.width() - 14)
-        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, name)
-        painter.setFont(figure_font(self._scale, size=0.82))
-        painter.setPen(theme.color("soft_ink"))
-        times = QRectF(self._name_width - 62 * self._scale, box.top(), 54 * self._scale, self._row_height)
-        painter.drawText(times, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, clock(span.start_s))
-        tried = results(self._score.marks, span)
-        suggested = next_rung(self._score.marks, span)
-        for column, pace in enumerate(RUNG_PACES):
-            here = row == self.row and column == self.column
-            next_up = pace == suggested and (bool(tried) or row == self.row)
-            self._paint_cell(painter, self._cell(row, column), tried.get(pace), next_up=next_up, here=here)
-
-    def _paint_cell(self, painter: QPainter, box: QRectF, result: Result | None, *, next_up: bool, here: bool) -> None:
-        theme = self._theme
-        inner = box.adjusted(3, 3, -3, -3)
-        fills = {Result.CLEAN: ("good", 255), Result.SHAKY: ("claim", 90), Result.MISSED: ("lane", 255)}
-        role, alpha = fills.get(result, ("panel", 255)) if result is not None else ("panel", 255)
-        painter.fillRect(inner, theme.color(role, alpha))
-        edge = QPen(theme.color("accent" if here or next_up else "hairline"), 3 if here else 1.4 if next_up else 1)
-        if next_up and not here:
-            edge.setStyle(Qt.PenStyle.DashLine)
-        painter.setPen(edge)
-        painter.drawRect(inner)
-        words = SIGNS[result] if result is not None else "next" if next_up else ""
-        painter.setFont(text_font(self._scale, size=0.9))
-        ink = theme.color("panel" if result is Result.CLEAN else "ink" if result is not None else "soft_ink")
-        painter.setPen(ink)
-        painter.drawText(inner, Qt.AlignmentFlag.AlignCenter, words)
-
-    # --- keys and pointer ---
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        key = event.key()
-        steps = {
-            Qt.Key.Key_Left: (0, -1),
-            Qt.Key.Key_Right: (0, 1),
-            Qt.Key.Key_Up: (-1, 0),
-            Qt.Key.Key_Down: (1, 0),
-        }
-        if key in steps:
-            down, across = steps[Qt.Key(key)]
-            self._go(self.row + down, self.column + across)
-        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.play_requested.emit(self.row, self.column)
-        elif key in MARK_KEYS:
-            self.mark_requested.emit(self.row, self.column, MARK_KEYS[Qt.Key(key)])
-        elif key == Qt.Key.Key_Backspace:
-            self.mark_requested.emit(self.row, self.column, None)
-        else:
-            super().keyPressEvent(event)
-
-    def _go(self, row: int, column: int) -> None:
-        self.row = max(0, min(row, len(self._rows) - 1))
-        self.column = max(0, min(column, len(RUNG_PACES) - 1))
-        self._first = min(max(self._first, self.row - self._shown + 1), self.row)
-        self.update()
-        self.cell_changed.emit(self.row, self.column)
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        for row in range(self._first, min(self._first + self._shown, len(self._rows))):
-            for column in range(len(RUNG_PACES)):
-                if self._cell(row, column).contains(event.position()):
-                    self._go(row, column)
-
-    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        self.play_requested.emit(self.row, self.column)
-
-    def wheelEvent(self, event: QWheelEvent) -> None:
-        step = -1 if event.angleDelta().y() > 0 else 1
-        self._first = max(0, min(self._first + step, len(self._rows) - self._shown))
-        self.update()
 
 
 class TeachBench(QWidget):
@@ -198,6 +41,7 @@ class TeachBench(QWidget):
     def __init__(self, session: Session, recorder: TakeRecorder, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session, self._recorder = session, recorder
+        self._naming = USUAL
         self.pages, self.takes = QStackedWidget(), TakeView()
         self.along_box, self.take_button = QComboBox(), QPushButton()
         self.file_button, self.takes_button = QPushButton("Take from a file…"), QPushButton("Show the takes")
@@ -207,12 +51,11 @@ class TeachBench(QWidget):
         self.advice.setWordWrap(True)
         self.advice.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.play_button = QPushButton("Loop this cell")
-        self.play_button.clicked.connect(lambda: self._on_play(self.board.row, self.board.column))
+        self.play_button.clicked.connect(self.play_cell)
         self.mark_buttons = {result: QPushButton(words.capitalize()) for result, words in SIGNS.items()}
         self.clear_button = QPushButton("Clear mark")
         self._lay_out()
-        self.board.play_requested.connect(self._on_play)
-        self.board.mark_requested.connect(self._on_mark)
+        self.board.play_requested.connect(self.play_cell)
         self.board.cell_changed.connect(self._on_cell_changed)
         session.score_changed.connect(self._on_score_changed)
         session.opened.connect(self._on_opened)
@@ -232,16 +75,16 @@ class TeachBench(QWidget):
         marks = QHBoxLayout()
         marks.setSpacing(4)
         for result, button in self.mark_buttons.items():
-            button.clicked.connect(lambda _=False, mark=result: self._on_mark(self.board.row, self.board.column, mark))
+            button.clicked.connect(lambda _=False, mark=result: self.mark(mark))
             marks.addWidget(button)
         column.addLayout(marks)
-        self.clear_button.clicked.connect(lambda: self._on_mark(self.board.row, self.board.column, None))
+        self.clear_button.clicked.connect(lambda: self.mark(None))
         column.addWidget(self.clear_button)
         column.addSpacing(8)
         self._lay_out_takes(column)
         card.setFixedWidth(280)
         self._card = card
-        page = QWidget()
+        page = self.board_page = QWidget()  # the marks' keys work on it, and so not while the takes are shown
         row = QHBoxLayout(page)
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(self.board, 1)
@@ -287,8 +130,13 @@ class TeachBench(QWidget):
     def set_along(self, kind: str) -> None:
         self.along_box.setCurrentIndex(ALONG.index(kind))
 
+    def set_naming(self, naming: Naming) -> None:
+        self._naming = naming
+        self.board.set_naming(naming)
+        self.takes.set_naming(naming)
+
     @property
-    def cell(self) -> tuple[Phrase, float] | None:
+    def cell(self) -> tuple[BoardRow, float] | None:
         """The stretch and the pace of the chosen cell."""
         rows = self._rows
         return (rows[self.board.row], RUNG_PACES[self.board.column]) if self.board.row < len(rows) else None
@@ -308,7 +156,7 @@ class TeachBench(QWidget):
             "idle": recorder.guitar.description if recorder.guitar.simulated else "",
             "getting ready": "Getting ready…",
             "recording": f"Recording: {recorder.share:.0%}",
-            "listening": f"Listening to the take: {recorder.share:.0%}",
+            "hearing": f"Hearing the take: {recorder.share:.0%}",
         }
         self.take_words.setText(words[recorder.state])
         self.file_button.setEnabled(idle)
@@ -320,24 +168,29 @@ class TeachBench(QWidget):
         self._card.setFixedWidth(round(160 + 130 * scale))
 
     @property
-    def _rows(self) -> tuple[Phrase, ...]:
+    def _rows(self) -> tuple[BoardRow, ...]:
         return board_rows(self._session.score.phrases)
 
     def _on_score_changed(self) -> None:
         self.board.show_rows(self._session.score, self._rows)
 
-    def _on_play(self, row: int, column: int) -> None:
-        if row < len(self._rows):
-            span = self._rows[row]
-            self.loop_requested.emit(span.start_s, span.end_s, RUNG_PACES[column])
+    def cell_need(self) -> str:
+        """Why there is no cell to play or mark; empty when there is one."""
+        return "" if self.cell is not None else "There is no phrase yet. Open a solo first."
 
-    def _on_mark(self, row: int, column: int, result: Result | None) -> None:
-        if row >= len(self._rows):
+    def play_cell(self) -> None:
+        """Ask for the chosen cell to be looped at its pace."""
+        if self.cell is not None:
+            span, pace = self.cell
+            self.loop_requested.emit(span.start_s, span.end_s, pace)
+
+    def mark(self, result: Result | None) -> None:
+        """Mark how the chosen cell went; None takes the mark away."""
+        if self.cell is None:
             return
-        score, span = self._session.score, self._rows[row]
-        marks = with_mark(score.marks, span, RUNG_PACES[column], result)
-        name = f"Mark {span.name} {result}" if result is not None else f"Clear mark of {span.name}"
-        self._session.set_marks(marks, name)
+        span, pace = self.cell
+        name = f"Mark {row_name(span)} {result}" if result is not None else f"Clear mark of {row_name(span)}"
+        self._session.set_marks(with_mark(self._session.score.marks, span, pace, result), name)
 
     def _on_cell_changed(self, row: int, column: int) -> None:
         rows = self._rows
@@ -348,11 +201,12 @@ class TeachBench(QWidget):
             self.advice.setText("")
             return
         span, score = rows[row], self._session.score
-        count = sum(span.start_s - 0.02 <= note.onset_s < span.end_s for note in score.notes)
+        count = len(score.notes_between(span.start_s, span.end_s))
         pace = RUNG_PACES[column]
         self.advice.setText(
-            f"{span.name}\n{clock(span.start_s)} to {clock(span.end_s)}, {count} notes\n"
-            f"At {pace * 100:.0f} % one round lasts {(span.end_s - span.start_s) / pace:.1f} s.\n\n"
+            f"{row_name(span)}\n{clock(span.start_s, self._naming)} to {clock(span.end_s, self._naming)}, "
+            f"{many(count, 'note')}\nAt {pace * 100:.0f} % one round lasts "
+            f"{seconds((span.end_s - span.start_s) / pace, 1, self._naming)}.\n\n"
             f"Next for this row: {next_rung(score.marks, span) * 100:.0f} %. "
             "Three clean rounds in a row, then a rung up.\n\n"
             "Enter loops it; C, S and M mark it clean, shaky or missed; Backspace clears it."

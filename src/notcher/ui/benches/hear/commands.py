@@ -1,0 +1,18 @@
+"""The commands of the Hear bench."""
+
+from collections.abc import Callable
+
+from notcher.ui.benches.hear.hear_bench import HearBench
+from notcher.ui.commands.command import Command
+from notcher.ui.commands.needs import Needs
+
+
+def hear_commands(hear: HearBench, tap: Callable[[], None], needs: Needs) -> list[Command]:
+    """Return what is done to the analysis. tap: takes one tap of the beat."""
+    return [
+        Command("beat.tap", "Tap the beat", tap, "Time", ";", "pulse tempo bpm meter count", separated=True),
+        Command("draft.again", "Hear it again", lambda: hear.draft_requested.emit(), "Edit", "",
+                "transcribe analyse draft notes listen", needs=(needs.recording,), separated=True),
+        Command("hints.forget", "Forget the hints", hear.forget_hints, "Edit", "", "steer lead box clear",
+                needs=(lambda: "" if hear.hints else "No hint was given yet.",)),
+    ]  # fmt: skip

@@ -1,0 +1,197 @@
+"""The commands of the measured tab.
+
+Keys go by rows of the keyboard: above how a note is struck, in the middle how its pitch moves and what is believed of
+it, below how it sounds and, with Shift, how it ends.
+"""
+
+from collections.abc import Callable
+
+from notcher.core.score import Attack, End, Tone
+from notcher.ui.benches.notch.asking import NotchAsking
+from notcher.ui.benches.notch.notch_bench import NotchBench
+from notcher.ui.commands.command import Command, Need, Scope
+from notcher.ui.commands.needs import Needs
+from notcher.ui.playback.player import Player
+
+Row = tuple[str, str, Callable[[], object], str, str]
+"""id, label, what it does, keys, other words for it"""
+
+
+def notch_commands(notch: NotchBench, asking: NotchAsking, player: Player, needs: Needs) -> list[Command]:
+    """Return everything that is done on the tab, in the menus' order."""
+    note = (needs.note,)
+    return [
+        *_walking(notch, needs),
+        *_of("Place", _placing(notch, asking), note),
+        *_timing(notch, asking, player, needs),
+        *_of("Note", _sounding(notch, asking), note),
+        *_of("Curve", _bending(notch), note),
+        Command(
+            "neck.writes", "A click on the neck writes the next note", notch.toggle_step_entry, "View", "Ctrl+I",
+            "step entry add insert fretboard", checked=lambda: notch.step_entry, separated=True,
+        ),
+        Command("view.closer", "Closer", lambda: notch.tab.zoom(1.25), "View", "Ctrl++", "zoom in larger magnify",
+                separated=True),
+        Command("view.further", "Further", lambda: notch.tab.zoom(0.8), "View", "Ctrl+-", "zoom out smaller"),
+        Command("view.phrase", "Show the phrase", notch.show_phrase, "View", "Ctrl+9", "zoom fit",
+                needs=(needs.phrase,)),
+        Command("view.all", "Show everything", notch.show_all, "View", "Ctrl+0", "zoom fit whole solo"),
+    ]  # fmt: skip
+
+
+def _of(menu: str, rows: tuple[Row, ...], needed: tuple[Need, ...]) -> list[Command]:
+    return [Command(name, label, run, menu, keys, words, Scope.TAB, needed) for name, label, run, keys, words in rows]
+
+
+def _walking(notch: NotchBench, needs: Needs) -> list[Command]:
+    edits = notch.edits
+    rows: tuple[tuple[Row, tuple[Need, ...]], ...] = (
+        (("walk.next", "Next note", lambda: edits.step(1), "Right", "forward right"), (needs.notes,)),
+        (("walk.previous", "Previous note", lambda: edits.step(-1), "Left", "back left"), (needs.notes,)),
+        (("select.next", "Select on to the next note", lambda: edits.step(1, extend=True), "Ctrl+Right",
+          "extend mark several"), (needs.note,)),
+        (("select.previous", "Select back to the note before", lambda: edits.step(-1, extend=True), "Ctrl+Left",
+          "extend mark several"), (needs.note,)),
+        (("select.phrase", "Select the phrase", edits.select_phrase, "Ctrl+A", "all mark lick"), (needs.phrase,)),
+        (("walk.next_phrase", "Next phrase", lambda: edits.step_phrase(1), "Down", "lick line forward"),
+         (needs.note,)),
+        (("walk.previous_phrase", "Previous phrase", lambda: edits.step_phrase(-1), "Up", "lick line back"),
+         (needs.note,)),
+        (("walk.next_beat", "Next beat", lambda: edits.step_beat(1), ".", "count forward"), (needs.note, needs.beats)),
+        (("walk.previous_beat", "Previous beat", lambda: edits.step_beat(-1), ",", "count back"),
+         (needs.note, needs.beats)),
+        (("walk.higher_string", "Nearest note on a higher string", lambda: edits.step_string(-1), "Alt+Up", "thinner"),
+         (needs.note,)),
+        (("walk.lower_string", "Nearest note on a lower string", lambda: edits.step_string(1), "Alt+Down", "thicker"),
+         (needs.note,)),
+        (("walk.next_doubt", "Next doubt", edits.step_doubt, "N", "uncertain question unsure check"), (needs.doubt,)),
+        (("walk.previous_doubt", "Previous doubt", lambda: edits.step_doubt(-1), "Shift+N",
+          "uncertain question unsure check"), (needs.doubt,)),
+        (("note.accept", "Accept note", edits.accept, "K", "confirm right ok approve believe"), (needs.note,)),
+        (("phrase.accept", "Accept the phrase", edits.accept_phrase, "Shift+K", "confirm right ok approve believe"),
+         (needs.note,)),
+        (("note.snap", "Snap to evidence", edits.snap, "A", "measured heard curve follow"), (needs.note,)),
+        (("phrase.snap", "Snap the phrase to evidence", edits.snap_phrase, "Shift+A", "measured heard curve follow"),
+         (needs.note,)),
+    )  # fmt: skip
+    hands_free = ("walk.next_phrase", "walk.next_doubt")
+    return [
+        Command(name, label, run, "Walk", keys, words, Scope.TAB, needed, hands_free=name in hands_free)
+        for (name, label, run, keys, words), needed in rows
+    ]
+
+
+def _placing(notch: NotchBench, asking: NotchAsking) -> tuple[Row, ...]:
+    edits = notch.edits
+    return (
+        ("place.higher_string", "Same pitch, higher string", lambda: edits.move_string(-1), "Shift+Up", "move fret"),
+        ("place.lower_string", "Same pitch, lower string", lambda: edits.move_string(1), "Shift+Down", "move fret"),
+        ("place.over_higher", "Same fret, higher string", lambda: edits.move_fret_over(-1), "Ctrl+Shift+Up", "move"),
+        ("place.over_lower", "Same fret, lower string", lambda: edits.move_fret_over(1), "Ctrl+Shift+Down", "move"),
+        ("place.again", "Place again what was not placed by hand", edits.place_again, "Ctrl+R",
+         "fingering solve neck position"),
+        ("place.near_fret", "Play the phrase around a fret…", asking.near_fret, "Ctrl+F", "position box neck move"),
+        ("place.lock", "Lock places", lambda: edits.lock(True), "Ctrl+L", "keep fix pin"),
+        ("place.unlock", "Unlock places", lambda: edits.lock(False), "Ctrl+Shift+L", "free loose"),
+        ("finger.1", "First finger", lambda: edits.finger(1), "Alt+1", "index fingering"),
+        ("finger.2", "Second finger", lambda: edits.finger(2), "Alt+2", "middle fingering"),
+        ("finger.3", "Third finger", lambda: edits.finger(3), "Alt+3", "ring fingering"),
+        ("finger.4", "Little finger", lambda: edits.finger(4), "Alt+4", "fourth pinky fingering"),
+        ("finger.none", "No finger", lambda: edits.finger(None), "Alt+0", "fingering remove"),
+        ("stroke.next", "Pick stroke: down, up, none", edits.next_stroke, "/", "picking alternate plectrum"),
+        ("stroke.all", "Write pick strokes for all notes", edits.suggest_strokes, "", "alternate economy sweep"),
+    )  # fmt: skip
+
+
+def _timing(notch: NotchBench, asking: NotchAsking, player: Player, needs: Needs) -> list[Command]:
+    edits, note = notch.edits, (needs.note,)
+    attacks = (needs.note, needs.attacks)
+    rows: tuple[tuple[Row, tuple[Need, ...]], ...] = (
+        (("onset.earlier", "Onset earlier", lambda: edits.nudge(-1), "Shift+Left", "nudge start move sooner"), note),
+        (("onset.later", "Onset later", lambda: edits.nudge(1), "Shift+Right", "nudge start move"), note),
+        (("onset.attack_before", "Onset to the attack heard before", lambda: edits.snap_onset(-1), "Ctrl+Shift+Left",
+          "strike snap start"), attacks),
+        (("onset.attack_next", "Onset to the attack heard next", lambda: edits.snap_onset(1), "Ctrl+Shift+Right",
+          "strike snap start"), attacks),
+        (("end.earlier", "End earlier", lambda: edits.nudge_end(-1), "[", "shorter length duration"), note),
+        (("end.later", "End later", lambda: edits.nudge_end(1), "]", "longer length duration"), note),
+        (("end.attack_before", "End at the attack heard before", lambda: edits.snap_end(-1), "{", "strike snap"),
+         attacks),
+        (("end.attack_next", "End at the attack heard next", lambda: edits.snap_end(1), "}", "strike snap"), attacks),
+        (("note.insert", "Insert note at the playhead", lambda: edits.insert(player.time_s), "Ins", "add new"), ()),
+        (("note.write_next", "Write the next note", edits.append, "I", "add new append insert"), ()),
+        (("step.longer", "Longer steps", lambda: edits.change_step(True), "=", "note value length"), ()),
+        (("step.shorter", "Shorter steps", lambda: edits.change_step(False), "-", "note value length"), ()),
+        (("note.split", "Split note at the playhead", lambda: edits.split(player.time_s), "Ctrl+D", "cut"), note),
+        (("note.join", "Join with the next note", edits.join, "Ctrl+J", "merge tie connect"), note),
+        (("note.delete", "Delete note", edits.delete, "Del", "erase remove clear take out"), note),
+        (("notes.copy", "Copy notes", edits.copy, "Ctrl+C", "clipboard duplicate"), note),
+        (("notes.paste", "Paste at the playhead", lambda: edits.paste(player.time_s), "Ctrl+V", "clipboard insert"),
+         (edits.copied_need,)),
+        (("notes.paste_moved", "Paste moved…", asking.paste, "Ctrl+Shift+V", "transpose octave shape shift key"),
+         (edits.copied_need,)),
+        (("chord.at_note", "Chord at the note…", asking.chord, "Ctrl+K", "harmony symbol"), ()),
+    )  # fmt: skip
+    return [
+        Command(name, label, run, "Time", keys, words, Scope.TAB, needed)
+        for (name, label, run, keys, words), needed in rows
+    ]
+
+
+def _sounding(notch: NotchBench, asking: NotchAsking) -> tuple[Row, ...]:
+    edits = notch.edits
+    attacks = (
+        ("Picked", Attack.PICK, "Q", "pluck strike plectrum"),
+        ("Hammered", Attack.HAMMER, "W", "hammer-on legato slur"),
+        ("Pulled off", Attack.PULL, "E", "pull-off legato slur"),
+        ("Tapped", Attack.TAP, "T", "tapping right hand"),
+        ("Slid into", Attack.SLIDE, "R", "slide glissando legato"),
+        ("Struck again while bent", Attack.REPICK, "Y", "re-pick bend top"),
+        ("Faded in", Attack.SWELL, "U", "swell volume pot"),
+    )
+    tones = (
+        ("Palm mute", Tone.PALM_MUTE, "Z", "chug damped pm"),
+        ("Dead note", Tone.DEAD, "X", "muted ghost click x"),
+        ("Natural harmonic", Tone.NATURAL_HARMONIC, "C", "flageolet bell chime"),
+        ("Squeal harmonic", Tone.SQUEAL_HARMONIC, "V", "pinch artificial scream"),
+        ("Tapped harmonic", Tone.TAPPED_HARMONIC, "B", "touch artificial"),
+    )
+    ends = (
+        ("Ends damped", End.STOPS, "Shift+Z", "stop mute staccato"),
+        ("Rings on", End.RINGS, "Shift+X", "let ring sustain"),
+        ("Choked", End.CHOKED, "Shift+C", "stop cut mute"),
+        ("Slides away", End.SLIDES_AWAY, "Shift+V", "slide out off fall"),
+    )
+    rows: list[Row] = [
+        (f"attack.{a}", label, lambda a=a: edits.attack(a), keys, f"attack struck {words}")  # type: ignore[misc]
+        for label, a, keys, words in attacks
+    ]
+    rows += [
+        (f"tone.{t}", label, lambda t=t: edits.tone(t), keys, f"tone {words}")  # type: ignore[misc]
+        for label, t, keys, words in tones
+    ]
+    rows += [
+        (f"end.{e}", label, lambda e=e: edits.end(e), keys, f"end {words}")  # type: ignore[misc]
+        for label, e, keys, words in ends
+    ]
+    return (
+        *rows,
+        ("note.raked", "Raked into", lambda: edits.toggle("raked", "Rake"), "M", "sweep scrape mute"),
+        ("note.garnish", "Garnish", lambda: edits.toggle("garnish", "Garnish"), "O", "ornament optional leave out"),
+        ("note.slip", "The player's slip", lambda: edits.toggle("slip", "Slip"), "P", "mistake error wrong"),
+        ("note.doubt", "Doubt", edits.doubt, "Shift+D", "question uncertain mark unsure"),
+        ("note.remark", "Remark…", asking.remark, "Ctrl+M", "comment text say annotate"),
+    )
+
+
+def _bending(notch: NotchBench) -> tuple[Row, ...]:
+    edits = notch.edits
+    return (
+        ("bend.further", "Bend further", lambda: edits.bend_by(1), "S", "more larger up"),
+        ("bend.less", "Bend less", lambda: edits.bend_by(-1), "Shift+S", "unbend smaller"),
+        ("bend.prebend", "Pre-bend", lambda: edits.bend_how(prebent=True), "D", "prebend bent before"),
+        ("bend.release", "Release", lambda: edits.bend_how(released=True), "F", "let down"),
+        ("bend.curl", "Curl", edits.curl, "H", "quarter blues bend"),
+        ("note.vibrato", "Vibrato", edits.vibrato, "G", "shake wave wobble"),
+        ("curve.type", "Type the curve", notch.edit_words, "J", "words gesture text"),
+    )

@@ -1,0 +1,37 @@
+"""The commands of the Teach bench: takes from anywhere, the marks on the rung board."""
+
+from notcher.core.score import Result
+from notcher.ui.benches.teach.take_desk import TakeDesk
+from notcher.ui.benches.teach.teach_bench import TeachBench
+from notcher.ui.commands.command import Command, Scope
+
+MARKS = (
+    (Result.CLEAN, "C", "good right pass"),
+    (Result.SHAKY, "S", "almost unsure"),
+    (Result.MISSED, "M", "fail wrong"),
+)
+
+
+def teach_commands(teach: TeachBench, desk: TakeDesk) -> list[Command]:
+    """Return what is recorded and marked."""
+    cell = (teach.cell_need,)
+    found = [
+        Command("take.record", "Record a take, or end it", desk.record_take, "Play", "F8", "student microphone",
+                separated=True, hands_free=True),
+        Command("take.file", "Take from a file…", desk.ask_take_file, "Play", "", "student open recording import",
+                needs=cell),
+        Command("delay.cable", "With a cable from output to input", lambda: desk.measure_delay(claps=False),
+                "Play/Measure the delay", "", "latency calibrate loop back input"),
+        Command("delay.claps", "By clapping along", lambda: desk.measure_delay(claps=True),
+                "Play/Measure the delay", "", "latency calibrate input"),
+        Command("board.play", "Loop this cell", teach.play_cell, "Play", "Return", "rung practice", Scope.BOARD, cell,
+                separated=True),
+    ]  # fmt: skip
+    for result, keys, words in MARKS:
+        found.append(
+            Command(f"board.{result}", f"Mark the cell {result}", lambda r=result: teach.mark(r), "Play", keys,  # type: ignore[misc]
+                    f"rung result {words}", Scope.BOARD, cell)
+        )  # fmt: skip
+    clear = Command("board.clear", "Clear the cell's mark", lambda: teach.mark(None), "Play", "Backspace",
+                    "rung erase remove", Scope.BOARD, cell)  # fmt: skip
+    return [*found, clear]

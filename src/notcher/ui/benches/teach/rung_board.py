@@ -1,0 +1,165 @@
+"""The rung board: phrases and their joins go down, tempo rungs across."""
+
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PyQt6.QtWidgets import QWidget
+
+from notcher.core.score import Result, Score
+from notcher.core.teaching import RUNG_PACES, BoardRow, next_rung, results, row_name
+from notcher.core.words import USUAL, Naming, clock
+from notcher.painting.theme import PAPER, Theme, figure_font, text_font
+
+SIGNS = {Result.CLEAN: "clean", Result.SHAKY: "shaky", Result.MISSED: "missed"}
+
+
+class RungBoard(QWidget):
+    """A cell is a loop to play and a result to mark."""
+
+    cell_changed = pyqtSignal(int, int)
+    play_requested = pyqtSignal(int, int)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._rows: tuple[BoardRow, ...] = ()
+        self._score = Score()
+        self.row, self.column = 0, 1
+        self._first = 0  # top row in view
+        self._theme, self._scale, self._naming = PAPER, 1.0, USUAL
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumSize(420, 200)
+        self.setAccessibleName("Rung board")
+
+    def show_rows(self, score: Score, rows: tuple[BoardRow, ...]) -> None:
+        self._score, self._rows = score, rows
+        self._go(self.row, self.column)
+
+    def set_naming(self, naming: Naming) -> None:
+        self._naming = naming
+        self.update()
+
+    def show_theme(self, theme: Theme, scale: float) -> None:
+        self._theme, self._scale = theme, scale
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(820, 500)
+
+    # --- geometry ---
+    @property
+    def _name_width(self) -> float:
+        return min(240 * self._scale, 0.36 * self.width())
+
+    @property
+    def _head(self) -> float:
+        return 34 * self._scale
+
+    @property
+    def _row_height(self) -> float:
+        return 31 * self._scale
+
+    @property
+    def _shown(self) -> int:
+        return max(1, int((self.height() - self._head) // self._row_height))
+
+    def _cell(self, row: int, column: int) -> QRectF:
+        width = (self.width() - self._name_width - 8) / len(RUNG_PACES)
+        left = self._name_width + column * width
+        return QRectF(left, self._head + (row - self._first) * self._row_height, width, self._row_height)
+
+    def cell_center(self, row: int, column: int) -> QRectF:
+        """Return a cell's box, for pointing at it."""
+        return self._cell(row, column)
+
+    # --- painting ---
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter, theme = QPainter(self), self._theme
+        painter.fillRect(self.rect(), theme.color("ground"))
+        if not self._rows:
+            painter.setPen(theme.color("soft_ink"))
+            words = "Phrases appear here once a solo is open."
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
+            return
+        painter.setPen(theme.color("soft_ink"))
+        painter.setFont(figure_font(self._scale, size=0.9))
+        for column, pace in enumerate(RUNG_PACES):
+            box = self._cell(self._first, column)
+            head = QRectF(box.left(), 0, box.width(), self._head)
+            painter.drawText(head, Qt.AlignmentFlag.AlignCenter, f"{pace * 100:.0f} %")
+        for row in range(self._first, min(self._first + self._shown, len(self._rows))):
+            self._paint_row(painter, row)
+
+    def _paint_row(self, painter: QPainter, row: int) -> None:
+        theme, span = self._theme, self._rows[row]
+        join = span.is_join
+        font = text_font(self._scale, bold=not join)
+        painter.setFont(font)
+        painter.setPen(theme.color("soft_ink" if join else "ink"))
+        box = QRectF(
+            10 + (14 if join else 0), self._cell(row, 0).top(), self._name_width - 66 * self._scale, self._row_height
+        )
+        name = QFontMetricsF(font).elidedText(row_name(span), Qt.TextElideMode.ElideRight, box.width() - 14)
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, name)
+        painter.setFont(figure_font(self._scale, size=0.82))
+        painter.setPen(theme.color("soft_ink"))
+        times = QRectF(self._name_width - 62 * self._scale, box.top(), 54 * self._scale, self._row_height)
+        painter.drawText(
+            times, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, clock(span.start_s, self._naming)
+        )
+        tried = results(self._score.marks, span)
+        suggested = next_rung(self._score.marks, span)
+        for column, pace in enumerate(RUNG_PACES):
+            here = row == self.row and column == self.column
+            next_up = pace == suggested and (bool(tried) or row == self.row)
+            self._paint_cell(painter, self._cell(row, column), tried.get(pace), next_up=next_up, here=here)
+
+    def _paint_cell(self, painter: QPainter, box: QRectF, result: Result | None, *, next_up: bool, here: bool) -> None:
+        theme = self._theme
+        inner = box.adjusted(3, 3, -3, -3)
+        fills = {Result.CLEAN: ("good", 255), Result.SHAKY: ("claim", 90), Result.MISSED: ("lane", 255)}
+        role, alpha = fills.get(result, ("panel", 255)) if result is not None else ("panel", 255)
+        painter.fillRect(inner, theme.color(role, alpha))
+        edge = QPen(theme.color("accent" if here or next_up else "hairline"), 3 if here else 1.4 if next_up else 1)
+        if next_up and not here:
+            edge.setStyle(Qt.PenStyle.DashLine)
+        painter.setPen(edge)
+        painter.drawRect(inner)
+        words = SIGNS[result] if result is not None else "next" if next_up else ""
+        painter.setFont(text_font(self._scale, size=0.9))
+        ink = theme.color("panel" if result is Result.CLEAN else "ink" if result is not None else "soft_ink")
+        painter.setPen(ink)
+        painter.drawText(inner, Qt.AlignmentFlag.AlignCenter, words)
+
+    # --- keys and pointer ---
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        steps = {
+            Qt.Key.Key_Left: (0, -1),
+            Qt.Key.Key_Right: (0, 1),
+            Qt.Key.Key_Up: (-1, 0),
+            Qt.Key.Key_Down: (1, 0),
+        }
+        if event.key() in steps:
+            down, across = steps[Qt.Key(event.key())]
+            self._go(self.row + down, self.column + across)
+        else:
+            super().keyPressEvent(event)
+
+    def _go(self, row: int, column: int) -> None:
+        self.row = max(0, min(row, len(self._rows) - 1))
+        self.column = max(0, min(column, len(RUNG_PACES) - 1))
+        self._first = min(max(self._first, self.row - self._shown + 1), self.row)
+        self.update()
+        self.cell_changed.emit(self.row, self.column)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        for row in range(self._first, min(self._first + self._shown, len(self._rows))):
+            for column in range(len(RUNG_PACES)):
+                if self._cell(row, column).contains(event.position()):
+                    self._go(row, column)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.play_requested.emit(self.row, self.column)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        step = -1 if event.angleDelta().y() > 0 else 1
+        self._first = max(0, min(self._first + step, len(self._rows) - self._shown))
+        self.update()

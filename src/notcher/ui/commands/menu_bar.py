@@ -1,0 +1,69 @@
+"""The menu bar, drawn from the registry; what cannot run now is greyed when its menu opens."""
+
+from collections.abc import Callable
+
+from PyQt6.QtGui import QAction
+from PyQt6.QtWidgets import QMenu, QMenuBar
+
+from notcher.ui.commands.command import Command
+from notcher.ui.commands.registry import Registry
+
+MENUS = ("&File", "&Edit", "&Walk", "&Place", "&Time", "&Note", "&Curve", "&Play", "&View", "&Help")
+Fill = Callable[[QMenu], None]
+
+
+class MenuBar:
+    """Fills a menu bar from the registry.
+
+    changing: menus whose entries change, such as the recent files, by the id of the command they stand after: path, and
+    what fills them when they open.
+    """
+
+    def __init__(self, bar: QMenuBar, registry: Registry, changing: dict[str, tuple[str, Fill]]) -> None:
+        self._bar, self._registry = bar, registry
+        self._menus: dict[str, QMenu] = {}
+        self._actions: dict[str, QAction] = {}
+        for name in MENUS:
+            menu = bar.addMenu(name)
+            if menu is not None:
+                self._take(name.replace("&", ""), menu)
+        for command in registry:
+            if command.menu:
+                self._add(command)
+            if command.id in changing:
+                path, fill = changing[command.id]
+                menu = self._menu(path)
+                menu.aboutToShow.connect(lambda fill=fill, menu=menu: fill(menu))
+
+    def _take(self, path: str, menu: QMenu) -> None:
+        self._menus[path] = menu
+        menu.aboutToShow.connect(lambda: self._refresh(path))
+
+    def _add(self, command: Command) -> None:
+        menu = self._menu(command.menu)
+        if command.separated:
+            menu.addSeparator()
+        action = QAction(command.label, menu)
+        action.setCheckable(command.checked is not None)
+        action.triggered.connect(lambda _checked=False: self._registry.run(command.id))
+        menu.addAction(action)
+        self._actions[command.id] = action
+
+    def _menu(self, path: str) -> QMenu:
+        """Return a menu by its path, made where it is missing: "File/Write as"."""
+        if path not in self._menus:
+            above, _, name = path.rpartition("/")
+            menu = QMenu(name, self._bar)
+            self._menu(above).addMenu(menu)
+            self._take(path, menu)
+        return self._menus[path]
+
+    def _refresh(self, path: str) -> None:
+        """Show the keys as they are now, what is switched on, and what can run."""
+        for command in self._registry:
+            if command.menu == path:
+                action = self._actions[command.id]
+                action.setText(f"{command.label}\t{self._registry.keys_shown(command.id)}")
+                action.setEnabled(not command.hindrance)
+                if command.checked is not None:
+                    action.setChecked(command.checked())

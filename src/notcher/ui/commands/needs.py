@@ -1,0 +1,39 @@
+"""What commands need before they can run, and how it is said that it is missing."""
+
+from notcher.ui.state.session import Session
+
+
+class Needs:
+    """Answers for the open document; each gives an empty sentence when nothing is missing."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+
+    def note(self) -> str:
+        return "" if self._session.note is not None else "No note is selected: click one, or walk to it by the arrows."
+
+    def notes(self) -> str:
+        return "" if self._session.score.notes else "There are no notes yet: open a recording, or write some by hand."
+
+    def phrase(self) -> str:
+        return "" if self._session.phrase is not None else "No phrase lies here: select a note of one first."
+
+    def beats(self) -> str:
+        known = self._session.score.beat_map.known
+        return "" if known else "There are no beats yet: tap them on the Hear bench first."
+
+    def doubt(self) -> str:
+        return "" if any(note.doubt for note in self._session.score.notes) else "No note is in doubt."
+
+    def attacks(self) -> str:
+        return "" if self._session.attacks_s.size else "No attacks were heard: the recording has to be heard first."
+
+    def recording(self) -> str:
+        has_one = self._session.document.clip is not None
+        return "" if has_one else "There is no recording. Open one with File, Open."
+
+    def undo(self) -> str:
+        return "" if self._session.undo_stack.canUndo() else "There is nothing to undo."
+
+    def redo(self) -> str:
+        return "" if self._session.undo_stack.canRedo() else "There is nothing to redo."

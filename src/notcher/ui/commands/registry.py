@@ -1,0 +1,97 @@
+"""All commands by their ids, and their keys on the widgets where they belong."""
+
+from collections.abc import Callable, Iterable, Iterator
+
+from PyQt6.QtCore import QObject, Qt
+from PyQt6.QtGui import QKeySequence, QShortcut
+from PyQt6.QtWidgets import QWidget
+
+from notcher.ui.commands.command import Command, Scope
+from notcher.ui.state.settings import Settings
+
+CONTEXTS = {
+    Scope.EVERYWHERE: Qt.ShortcutContext.WindowShortcut,
+    Scope.TAB: Qt.ShortcutContext.WidgetShortcut,
+    Scope.PROVE: Qt.ShortcutContext.WidgetWithChildrenShortcut,
+    Scope.BOARD: Qt.ShortcutContext.WidgetWithChildrenShortcut,
+}
+
+
+class Registry(QObject):
+    """Knows every command, runs it, and gives it its keys.
+
+    refused: told why a command cannot run now.
+    """
+
+    def __init__(self, settings: Settings, refused: Callable[[str], None], parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._settings, self._refused = settings, refused
+        self._commands: dict[str, Command] = {}
+        self._shortcuts: dict[str, QShortcut] = {}
+
+    def add(self, commands: Iterable[Command], owners: dict[Scope, QWidget]) -> None:
+        """Take commands in, each with its keys on the widget of its scope.
+
+        Raises: ValueError for an id that is taken.
+        """
+        for command in commands:
+            if command.id in self._commands:
+                raise ValueError(f"two commands are called {command.id}")
+            self._commands[command.id] = command
+            shortcut = QShortcut(owners[command.scope])
+            shortcut.setContext(CONTEXTS[command.scope])
+            shortcut.setKey(QKeySequence(self.keys(command.id)))
+            shortcut.activated.connect(lambda name=command.id: self.run(name))
+            self._shortcuts[command.id] = shortcut
+
+    def __iter__(self) -> Iterator[Command]:
+        return iter(self._commands.values())
+
+    def __getitem__(self, name: str) -> Command:
+        return self._commands[name]
+
+    def __contains__(self, name: str) -> bool:
+        return name in self._commands
+
+    def run(self, name: str) -> None:
+        """Run a command, or say why it cannot run now."""
+        command = self._commands[name]
+        if reason := command.hindrance:
+            self._refused(reason)
+        else:
+            command.run()
+
+    def keys(self, name: str) -> str:
+        """Return the keys of a command as they are now."""
+        chosen = self._settings.keys(name)
+        return self._commands[name].keys if chosen is None else chosen
+
+    def keys_shown(self, name: str) -> str:
+        """Return the keys of a command as the desktop writes them."""
+        return QKeySequence(self.keys(name)).toString(QKeySequence.SequenceFormat.NativeText)
+
+    def set_keys(self, chosen: dict[str, str]) -> None:
+        """Give commands these keys from now on; those that equal the usual ones need not be remembered."""
+        for name, keys in chosen.items():
+            self._settings.set_keys(name, None if keys == self._commands[name].keys else keys)
+            self._shortcuts[name].setKey(QKeySequence(keys))
+
+    def found(self, words: str) -> list[Command]:
+        """Return the commands in whose label or words every typed word begins a word, the closest first."""
+        typed = words.lower().split()
+        ranked = [(_rank(command, typed), command) for command in self]
+        return [command for rank, command in sorted(ranked, key=lambda pair: pair[0]) if rank[0] < NOT_FOUND]
+
+
+NOT_FOUND = 9
+
+
+def _rank(command: Command, typed: list[str]) -> tuple[int, int]:
+    """How far a command is from what was typed: in its label before in its words, at the front before behind."""
+    label = command.label.lower()
+    known = f"{label} {command.words.lower()}".replace("-", " ").replace("…", "").replace(",", " ").split()
+    if not all(any(word.startswith(part) for word in known) or part in label for part in typed):
+        return NOT_FOUND, 0
+    if not typed or label.startswith(typed[0]):
+        return 0, 0
+    return (1, 0) if all(part in label for part in typed) else (2, 0)

@@ -1,0 +1,41 @@
+"""The commands of the Play menu."""
+
+from notcher.ui.commands.command import Command, Scope
+from notcher.ui.commands.needs import Needs
+from notcher.ui.playback.player import Player
+from notcher.ui.playback.sources import Source, Sources
+from notcher.ui.playback.transport import Transport
+
+SOURCES = (
+    (Source.RECORDING, "Play the recording", "F5", "hear original sound"),
+    (Source.TAB, "Play the tab", "F6", "hear notes synthesizer midi sound"),
+    (Source.BOTH, "Play the recording left, the tab right", "F7", "hear both compare stereo sides"),
+)
+
+
+def playback_commands(player: Player, transport: Transport, sources: Sources, needs: Needs) -> list[Command]:
+    """Return what is done with the transport."""
+    found = [
+        Command("play.toggle", "Play or stop", player.toggle, "Play", "Space", "start pause halt", hands_free=True),
+        Command("loop.toggle", "Loop the phrase, or stop looping", transport.toggle_loop, "Play", "L",
+                "repeat cycle again round", hands_free=True),
+        Command("pace.slower", "Slower", lambda: transport.change_pace(-1), "Play", "Ctrl+Down",
+                "tempo speed slow down pace", hands_free=True),
+        Command("pace.faster", "Faster", lambda: transport.change_pace(1), "Play", "Ctrl+Up",
+                "tempo speed up pace", hands_free=True),
+        Command("count_in.toggle", "Count-in", lambda: player.set_count_in(not player.count_in), "Play", "",
+                "metronome click lead in", checked=lambda: player.count_in),
+        Command("play.seek_note", "Playhead to the selected note", transport.seek_note, "Play", "Return",
+                "go to position cursor", Scope.TAB, (needs.note,)),
+        Command("play.selection", "Play the selected notes", sources.play_selection, "Play", "Shift+Space",
+                "hear listen note once", Scope.TAB, (needs.note,)),
+    ]  # fmt: skip
+    for source, label, keys, words in SOURCES:
+        choose, chosen = sources.choosing(source)
+        needed = () if source is Source.TAB else (needs.recording,)
+        command = Command(
+            f"source.{source}", label, choose, "Play", keys, words, needs=needed, checked=chosen,
+            separated=source is Source.RECORDING,
+        )  # fmt: skip
+        found.append(command)
+    return found

@@ -1,0 +1,159 @@
+"""Everything that hears the open recording: the first draft, the rest, again, with a hint; and the Hear picture."""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from notcher.core.errors import CancelCheck, Progress
+from notcher.core.hearing import Draft, Hint, draft, first_phrases, written
+from notcher.core.sound import Clip, Spectrogram, banded, focused, read_clip, spectrogram
+from notcher.core.words import many
+from notcher.ui.benches.hear.hear_bench import HearBench
+from notcher.ui.playback.sources import Sources
+from notcher.ui.state.jobs import Jobs, Work
+from notcher.ui.state.session import Session
+from notcher.ui.state.settings import Settings
+from notcher.ui.state.shell import Shell
+
+SURE_OF_TUNING = 0.7
+"""Below this likelihood the tuning is told with its share, so that it is checked before anything rests on it."""
+
+
+@dataclass(frozen=True)
+class Beginning:
+    """A recording and what was heard of it so far. until_s: it is sure up to here, the rest is still to be heard; None
+    when all of it was heard."""
+
+    clip: Clip
+    heard: Draft
+    until_s: float | None
+
+
+class Analysing:
+    """Runs the hearing as the document's long work, and puts what it finds into the session."""
+
+    def __init__(
+        self, session: Session, jobs: Jobs, settings: Settings, hear: HearBench, sources: Sources, shell: Shell
+    ) -> None:
+        self._session, self._jobs, self._settings = session, jobs, settings
+        self._hear, self._sources, self._shell = hear, sources, shell
+        hear.draft_requested.connect(self.again)
+        hear.hint_given.connect(self.follow_hint)
+        hear.focus_changed.connect(self.show_focus)
+        session.evidence_changed.connect(self.show_focus)
+
+    @property
+    def _school(self) -> str:
+        return str(self._settings.get("school"))
+
+    def beginning(self, file: Path) -> Work:
+        """Return the work of reading a recording and hearing its first phrases, or all of a short one."""
+        school = self._school
+
+        def work(progress: Progress, cancelled: CancelCheck) -> Beginning:
+            clip = read_clip(file)
+            progress(0.02)
+            begun = first_phrases(clip, school=school, cancelled=cancelled)
+            if begun is not None:
+                return Beginning(clip, *begun)
+            return Beginning(clip, draft(clip, school=school, progress=progress, cancelled=cancelled), None)
+
+        return work
+
+    def go_on(self, begun: Beginning) -> None:
+        """Hear the rest of a recording whose first phrases are open, or tell of one that was heard whole."""
+        if begun.until_s is None:
+            self._session.take_evidence(begun.heard)
+            self._tell_of(begun.heard)
+            return
+        clip, until_s, school = begun.clip, begun.until_s, self._school
+
+        def work(progress: Progress, cancelled: CancelCheck) -> Draft:
+            return draft(clip, school=school, progress=progress, cancelled=cancelled)
+
+        def done(whole: Draft) -> None:
+            self._session.take_rest(whole, until_s)
+            self._tell_of(whole)
+
+        self._shell.run_job("Hearing the rest", work, done)
+
+    def again(self) -> None:
+        """Draft the open recording anew, with the focus and the tuning as they are now."""
+        clip, score = self._session.document.clip, self._session.score
+        if clip is None:
+            self._shell.notice("There is no recording to hear. Open one with File, Open.")
+            return
+        tuning, focus, school = score.tuning if score.notes else None, self._hear.focus, self._school
+
+        def work(progress: Progress, cancelled: CancelCheck) -> Draft:
+            return draft(
+                clip,
+                focus=focus.name,
+                band_hz=focus.band_hz,
+                tuning=tuning,
+                school=school,
+                progress=progress,
+                cancelled=cancelled,
+            )
+
+        self._hear.forget_hints()
+        self._shell.run_job("Hearing again", work, self._session.redraft)
+
+    def hold_against(self) -> None:
+        """Hear the recording to hold the tab against it; the tab stays as it is."""
+        clip, tuning, focus = self._session.document.clip, self._session.score.tuning, self._hear.focus
+        if clip is None:
+            return
+
+        def work(progress: Progress, cancelled: CancelCheck) -> Draft:
+            return draft(clip, focus=focus.name, tuning=tuning, progress=progress, cancelled=cancelled)
+
+        self._shell.run_job("Hearing", work, self._session.take_evidence)
+
+    def follow_hint(self, hint: Hint) -> None:
+        """Follow the lead where the instructor says it is, and write the notes there again."""
+        analysis, clip = self._session.analysis, self._session.document.clip
+        if analysis is None or clip is None:
+            self._shell.notice("Press “Hear it again” first: the strength of each pitch is not kept in the document.")
+            return
+        hints, score, focus, school = self._hear.hints, self._session.score, self._hear.focus, self._school
+
+        def work(progress: Progress, _cancelled: CancelCheck) -> Draft:
+            found = analysis.steered(hints)
+            progress(0.5)
+            return written(clip, found, focus=focus.name, tuning=score.tuning, school=school, progress=progress)
+
+        self._shell.run_job("Following your hint", work, lambda heard: self._session.steer(heard, hint))
+
+    def show_focus(self) -> None:
+        """Draw what the chosen focus keeps, and play only that where it is wanted."""
+        clip, focus, only_this = self._session.document.clip, self._hear.focus, self._hear.plays_focus
+        analysis = self._session.analysis if self._hear.shows_strength else None
+        if clip is None:
+            return
+
+        def work(_progress: Progress, _cancelled: CancelCheck) -> tuple[Spectrogram, Clip]:
+            sound = focused(clip, focus.name)
+            if focus.band_hz is not None:
+                sound = banded(sound, clip.sample_rate, focus.band_hz)
+            picture = spectrogram(sound, clip.sample_rate) if analysis is None else analysis.picture()
+            return picture, Clip(sound[:, None], clip.sample_rate, clip.name) if only_this else clip
+
+        def done(result: tuple[Spectrogram, Clip]) -> None:
+            self._hear.picture.show_sound(result[0])
+            self._sources.play_of_recording(result[1])
+
+        self._jobs.start("focus", work, finished=done)
+
+    def _tell_of(self, heard: Draft) -> None:
+        score = self._session.score
+        doubts = sum(note.doubt is not None for note in score.notes)
+        if not score.notes:
+            self._shell.notice(
+                "No lead was heard: nothing in this recording sounds like a guitar's range. Try another focus."
+            )
+        elif heard.tunings and heard.tunings[0].likelihood < SURE_OF_TUNING:
+            name, share = heard.tunings[0].name, heard.tunings[0].likelihood
+            self._shell.notice(
+                f"{many(len(score.notes), 'note')} heard, {doubts} in doubt (N walks through them). "
+                f"Tuning taken as {name}, {share:.0%} likely: check it on the Hear bench."
+            )

@@ -1,0 +1,75 @@
+"""The commands of the window itself: files, undo, benches, looks, help."""
+
+from collections.abc import Callable
+
+from notcher.core.formats import EXPORTS
+from notcher.ui.commands.command import Command
+from notcher.ui.commands.needs import Needs
+from notcher.ui.shell.dialogs import Dialogs
+from notcher.ui.shell.opening import Opening
+from notcher.ui.shell.saving import Saving
+from notcher.ui.shell.window import Window
+from notcher.ui.state.session import Session
+from notcher.ui.state.settings import Settings
+from notcher.ui.state.shell import Bench
+
+
+def file_commands(opening: Opening, saving: Saving, dialogs: Dialogs, window: Window, needs: Needs) -> list[Command]:
+    """Return the File menu."""
+    exports = [
+        Command(f"export{ending}", f"{name}…", lambda e=ending: saving.ask_export(e), "File/Write as", "",  # type: ignore[misc]
+                "export write print share", needs=(needs.notes,))
+        for ending, (name, _) in EXPORTS.items()
+    ]  # fmt: skip
+    return [
+        Command("file.open", "Open…", opening.ask, "File", "Ctrl+O", "load recording song audio document import"),
+        Command("file.demo", "Open the demo", opening.open_demo, "File", "", "example sample try"),
+        Command("file.by_hand", "Write a solo by hand", opening.new_by_hand, "File", "Ctrl+N", "new blank empty"),
+        Command("file.save", "Save", lambda: saving.save(), "File", "Ctrl+S", "store keep write", separated=True),
+        Command("file.save_as", "Save as…", lambda: saving.save_as(), "File", "Ctrl+Shift+S", "store copy title name"),
+        *exports,
+        Command("file.settings", "Settings…", dialogs.settings, "File", "", "preferences options volume naming",
+                separated=True),
+        Command("file.quit", "Quit", window.close, "File", "Ctrl+Q", "exit close end"),
+    ]  # fmt: skip
+
+
+def edit_commands(session: Session, dialogs: Dialogs, needs: Needs) -> list[Command]:
+    """Return the Edit menu."""
+    stack = session.undo_stack
+    return [
+        Command("edit.undo", "Undo", stack.undo, "Edit", "Ctrl+Z", "back revert", needs=(needs.undo,)),
+        Command("edit.redo", "Redo", stack.redo, "Edit", "Ctrl+Shift+Z", "again forward repeat", needs=(needs.redo,)),
+        Command("edit.finder", "Find a command…", dialogs.finder, "Edit", "Ctrl+Space", "search action help how",
+                separated=True),
+        Command("edit.keys", "Keys…", dialogs.keys, "Edit", "", "shortcuts keyboard change"),
+        Command("edit.keep_state", "Keep this state…", dialogs.keep_state, "Edit", "Ctrl+B", "version revision",
+                separated=True),
+        Command("edit.states", "Kept states…", dialogs.states, "Edit", "Ctrl+Shift+B",
+                "version history compare revision changes"),
+    ]  # fmt: skip
+
+
+def view_commands(window: Window, dialogs: Dialogs, settings: Settings, changed: Callable[[], None]) -> list[Command]:
+    """Return the benches, the looks and the help. changed: called once a setting is another."""
+
+    def switched(name: str, value: object) -> None:
+        settings.set(name, value)
+        changed()
+
+    benches = [
+        Command(f"bench.{bench}", f"{bench.capitalize()} bench", lambda b=bench: window.show_bench(b), "View",  # type: ignore[misc]
+                f"Ctrl+{number}", "show go page view", checked=lambda b=bench: window.bench is b)  # type: ignore[misc]
+        for number, bench in enumerate(Bench, start=1)
+    ]  # fmt: skip
+    return [
+        *benches,
+        Command("view.strokes", "Show or hide pick strokes",
+                lambda: switched("show_strokes", not settings.get("show_strokes")), "View", "Ctrl+Y", "picking draw",
+                checked=lambda: bool(settings.get("show_strokes")), separated=True),
+        Command("view.theme", "Paper or stage",
+                lambda: switched("theme", "stage" if settings.get("theme") == "paper" else "paper"), "View", "Ctrl+T",
+                "dark light theme colours look night"),
+        Command("help.legend", "Legend and keys", dialogs.legend, "Help", "F1", "help marks symbols shortcuts"),
+        Command("help.about", "About Notcher", dialogs.about, "Help", "", "version licence"),
+    ]  # fmt: skip

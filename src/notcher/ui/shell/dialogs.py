@@ -1,0 +1,78 @@
+"""The window's own dialogs; none of them holds anything up while it is open."""
+
+from collections.abc import Callable
+from datetime import datetime
+
+from PyQt6.QtWidgets import QInputDialog, QMessageBox, QWidget
+
+from notcher import __version__
+from notcher.painting.theme import THEMES
+from notcher.ui.commands.finder import CommandFinder
+from notcher.ui.commands.keys_dialog import KeysDialog
+from notcher.ui.commands.registry import Registry
+from notcher.ui.shell.legend import LegendDialog
+from notcher.ui.shell.saving import Saving
+from notcher.ui.shell.settings_dialog import SettingsDialog
+from notcher.ui.shell.states import StatesDialog
+from notcher.ui.state.session import Session
+from notcher.ui.state.settings import Settings
+from notcher.ui.state.shell import Shell
+
+
+class Dialogs:
+    """Opens them over the window. settings_changed: called once other settings were taken."""
+
+    def __init__(
+        self,
+        registry: Registry,
+        session: Session,
+        settings: Settings,
+        saving: Saving,
+        shell: Shell,
+        settings_changed: Callable[[], None],
+        parent: QWidget,
+    ) -> None:
+        self._registry, self._session, self._settings, self._saving = registry, session, settings, saving
+        self._shell, self._settings_changed, self._parent = shell, settings_changed, parent
+
+    def finder(self) -> None:
+        CommandFinder(self._registry, self._parent).open()
+
+    def keys(self) -> None:
+        KeysDialog(self._registry, self._parent).open()
+
+    def states(self) -> None:
+        StatesDialog(self._session, self._settings.naming, self._parent).open()
+
+    def settings(self) -> None:
+        by_foot = {command.id: command.label for command in self._registry if command.hands_free}
+        dialog = SettingsDialog(self._settings, by_foot, self._parent)
+        dialog.accepted.connect(self._settings_changed)
+        dialog.open()
+
+    def legend(self) -> None:
+        self.made_legend().open()
+
+    def made_legend(self) -> LegendDialog:
+        """Return the legend with all keys, in the window's look."""
+        keys = [(command.label, self._registry.keys_shown(command.id)) for command in self._registry]
+        theme, scale = THEMES[self._settings.get("theme")], self._settings.get("text_scale")
+        return LegendDialog(theme, scale, [(label, key) for label, key in keys if key], self._parent)
+
+    def keep_state(self) -> None:
+        """Ask for a name, and keep the score as it is now under it."""
+        kept = len(self._session.document.revisions)
+        name, sure = QInputDialog.getText(
+            self._parent, "Keep this state", "Name of the state", text=f"State {kept + 1}"
+        )
+        if sure and name.strip():
+            self._session.keep_state(name.strip(), datetime.now().isoformat(timespec="seconds"))
+            self._saving.mark_unsaved()
+            self._shell.notice(f"“{name.strip()}” is kept with the document. Edit, Kept states compares and goes back.")
+
+    def about(self) -> None:
+        QMessageBox.about(
+            self._parent,
+            "About Notcher",
+            f"Notcher {__version__}\nMeasured tablature for lead guitar teachers.\nFree software, GPL-3.0-or-later.",
+        )

@@ -1,0 +1,271 @@
+"""The composition root: builds every part, gives each what it needs, and connects them."""
+
+import time
+from pathlib import Path
+
+from platformdirs import user_state_dir
+from PyQt6.QtWidgets import QApplication
+
+from notcher.core.sound import Overview
+from notcher.core.words import many
+from notcher.devices import (
+    Footswitch,
+    GuitarInput,
+    Loudspeaker,
+    find_footswitch,
+    find_guitar_input,
+    find_loudspeaker,
+)
+from notcher.painting.theme import THEMES
+from notcher.ui.benches.hear.commands import hear_commands
+from notcher.ui.benches.hear.hear_bench import HearBench
+from notcher.ui.benches.notch.asking import NotchAsking
+from notcher.ui.benches.notch.commands import notch_commands
+from notcher.ui.benches.notch.notch_bench import NotchBench
+from notcher.ui.benches.prove.commands import prove_commands
+from notcher.ui.benches.prove.prove_bench import ProveBench
+from notcher.ui.benches.teach.commands import teach_commands
+from notcher.ui.benches.teach.take_desk import TakeDesk
+from notcher.ui.benches.teach.take_recorder import TakeRecorder
+from notcher.ui.benches.teach.teach_bench import TeachBench
+from notcher.ui.commands.command import Scope
+from notcher.ui.commands.menu_bar import MenuBar
+from notcher.ui.commands.needs import Needs
+from notcher.ui.commands.registry import Registry
+from notcher.ui.playback.commands import playback_commands
+from notcher.ui.playback.player import Player
+from notcher.ui.playback.sources import Sources
+from notcher.ui.playback.transport import Transport
+from notcher.ui.reel.reel import Reel
+from notcher.ui.shell.analysing import Analysing
+from notcher.ui.shell.autosave import Autosave
+from notcher.ui.shell.commands import edit_commands, file_commands, view_commands
+from notcher.ui.shell.dialogs import Dialogs
+from notcher.ui.shell.old_labels import RENAMED
+from notcher.ui.shell.opening import Opening
+from notcher.ui.shell.saving import Saving
+from notcher.ui.shell.window import Window
+from notcher.ui.state.jobs import Jobs
+from notcher.ui.state.session import Session
+from notcher.ui.state.settings import BY_NAME, Settings
+from notcher.ui.state.shell import Bench
+from notcher.ui.widgets.style import apply_theme
+
+RECOVERY = Path(user_state_dir("notcher")) / "unsaved"
+
+
+class Program:
+    """Every part of one running Notcher; parts know each other only as they were given to each other here."""
+
+    def __init__(
+        self,
+        settings: Settings,
+        speaker: Loudspeaker | None = None,
+        *,
+        guitar: GuitarInput | None = None,
+        footswitch: Footswitch | None = None,
+        recovery: Path | None = None,
+    ) -> None:
+        self.settings = settings
+        self.session, self.jobs = Session(), Jobs()
+        self.speaker, self.guitar = speaker or find_loudspeaker(), guitar or find_guitar_input()
+        self.footswitch = footswitch or find_footswitch()
+        self.player = Player(self.speaker, self.jobs)
+        self.window = window = Window(self.jobs, self.player)
+        for part in (self.session, self.jobs, self.player):
+            part.setParent(window)
+        self.needs = Needs(self.session)
+        self.transport = Transport(self.session, self.player, window)
+        self.sources = Sources(self.session, self.player, self.jobs, settings, window)
+        self.recorder = TakeRecorder(self.speaker, self.guitar, self.jobs, window)
+        self.hear, self.notch = HearBench(self.session), NotchBench(self.session)
+        self.prove, self.teach = ProveBench(self.session, self.jobs), TeachBench(self.session, self.recorder)
+        self.reel = Reel(self.player, (self.speaker, self.guitar, self.footswitch))
+        self.take_desk = TakeDesk(self.session, self.recorder, self.teach, self.player, self.sources, settings, window)
+        self.autosave = Autosave(self.session, self.jobs, recovery or RECOVERY, window)
+        self.saving = Saving(self.session, self.jobs, settings, self.autosave, window, window)
+        self.analysing = Analysing(self.session, self.jobs, settings, self.hear, self.sources, window)
+        self.opening = Opening(
+            self.session, settings, self.saving, self.analysing, self.autosave, window.notices, window, window
+        )
+        self.commands = Registry(settings, window.notice, window)
+        self.dialogs = Dialogs(
+            self.commands, self.session, settings, self.saving, window, self._on_settings_changed, window
+        )
+        self.notch_asking = NotchAsking(self.session, self.notch.edits, self.player, window)
+        self._asking_to_close = self._leave = False
+        self._lay_out()
+        self._add_commands()
+        self._connect()
+        self.apply_settings()
+        self.player.set_pace(settings.get("pace"))
+        self.player.set_count_in(settings.get("count_in"))
+        self._show_title()
+        window.show_bench(Bench.NOTCH)
+
+    # --- building ---
+    def _lay_out(self) -> None:
+        benches = {
+            Bench.HEAR: (self.hear, self.hear.focus_box),
+            Bench.NOTCH: (self.notch, self.notch.tab),
+            Bench.PROVE: (self.prove, self.prove.list),
+            Bench.TEACH: (self.teach, self.teach.board),
+        }
+        self.window.put_in(benches, self.reel, self._may_close)
+
+    def _add_commands(self) -> None:
+        """Put every command into the registry, in the menus' order, and draw the menu bar from it."""
+        window, needs = self.window, self.needs
+        owners = {
+            Scope.EVERYWHERE: window,
+            Scope.TAB: self.notch.tab,
+            Scope.PROVE: self.prove,
+            Scope.BOARD: self.teach.board_page,
+        }
+        everything = (
+            file_commands(self.opening, self.saving, self.dialogs, window, needs),
+            edit_commands(self.session, self.dialogs, needs),
+            notch_commands(self.notch, self.notch_asking, self.player, needs),
+            hear_commands(self.hear, self._tap_beat, needs),
+            playback_commands(self.player, self.transport, self.sources, needs),
+            prove_commands(self.prove),
+            teach_commands(self.teach, self.take_desk),
+            view_commands(window, self.dialogs, self.settings, self.apply_settings),
+        )
+        ids = {command.label: command.id for commands in everything for command in commands}
+        self.settings.rename_keys(ids | RENAMED)
+        for commands in everything:
+            self.commands.add(commands, owners)
+        bar = window.menuBar()
+        if bar is not None:
+            self.menus = MenuBar(bar, self.commands, {"file.open": ("File/Open recent", self.opening.fill_recent)})
+
+    def _connect(self) -> None:
+        session, player, window = self.session, self.player, self.window
+        tab, strip = self.notch.tab, self.reel.strip
+        session.opened.connect(self._on_opened)
+        session.score_changed.connect(self._on_score_changed)
+        session.refused.connect(window.notice)
+        self.saving.changed.connect(self._show_title)
+        window.file_dropped.connect(self.opening.open_path)
+        window.closed.connect(self._on_closed)
+        player.troubled.connect(window.notice)
+        player.moved.connect(self._show_time)
+        player.state_changed.connect(lambda: tab.show_loop(player.loop_span))
+        self.recorder.moved.connect(self._show_time)
+        self.recorder.moved.connect(self.reel.show_time)
+        self.notch.refused.connect(window.notice)
+        tab.seek_requested.connect(window.seek)
+        tab.chord_pick_requested.connect(self.notch_asking.chord_at)
+        tab.loop_requested.connect(lambda start_s, end_s: window.loop((start_s, end_s)))
+        tab.view_changed.connect(self._on_view_changed)
+        strip.seek_requested.connect(window.seek)
+        strip.seek_requested.connect(self.notch.show_time)
+        strip.loop_requested.connect(lambda start_s, end_s: window.loop((start_s, end_s)))
+        self.reel.loop_phrase_requested.connect(self.transport.loop_phrase)
+        self.prove.refused.connect(window.notice)
+        self.prove.play_requested.connect(self.sources.play_stretch)
+        self.prove.analysis_requested.connect(self.analysing.hold_against)
+        self.teach.loop_requested.connect(self.transport.play_at)
+        self.hear.tap_requested.connect(self._tap_beat)
+        self.footswitch.attach(window)
+        self.footswitch.pressed.connect(self._on_footswitch)
+        self.footswitch.lost.connect(window.notice)
+
+    # --- looks ---
+    def apply_settings(self) -> None:
+        """Dress everything as the settings say; what was set for this sitting, the pace and the count-in, stays."""
+        settings = self.settings
+        theme, scale, naming = THEMES[settings.get("theme")], settings.get("text_scale"), settings.naming
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            apply_theme(app, theme, scale)
+        for part in (self.hear, self.notch, self.prove, self.teach, self.reel.strip):
+            part.show_theme(theme, scale)
+        for named in (self.hear, self.notch, self.prove, self.teach, self.reel):
+            named.set_naming(naming)
+        self.notch.set_choices(
+            school=settings.get("school"),
+            stroke_school=settings.get("stroke_school"),
+            nudge_s=settings.get("nudge_ms") / 1000,
+        )
+        self.notch.tab.show_strokes(settings.get("show_strokes"))
+        self.teach.set_along(settings.get("along"))
+        self.recorder.play_as(settings.get("guitarist"))
+        self.autosave.every(settings.get("autosave_s"))
+
+    def _on_settings_changed(self) -> None:
+        self.apply_settings()
+        self.player.set_pace(self.settings.get("pace"))
+        self.player.set_count_in(self.settings.get("count_in"))
+        self.teach.takes.judge_again(self.settings.thresholds)
+
+    def _show_title(self) -> None:
+        score = self.session.score
+        star = "" if self.saving.clean else " (changed)"
+        facts = many(len(score.notes), "note") if score.notes else "open a recording or drop one here"
+        self.window.show_title(f"{score.title or 'No solo open'}{star}", facts)
+
+    # --- what changed ---
+    def _on_opened(self) -> None:
+        document = self.session.document
+        clip = document.clip
+        self.sources.on_opened()
+        self.player.load(clip, document.score.beat_map)
+        self.reel.strip.show_sound(
+            Overview(clip.samples.mean(axis=1)) if clip is not None else None,
+            clip.sample_rate if clip is not None else 1,
+            clip.duration_s if clip is not None else 0.0,
+        )
+        self.hear.picture.show_sound(None)
+        self.analysing.show_focus()
+        self._show_title()
+
+    def _on_score_changed(self) -> None:
+        self.reel.strip.show_score(self.session.score)
+        self.player.set_beat_map(self.session.score.beat_map)
+        self._show_title()
+        self.sources.on_score_changed()
+
+    def _show_time(self, time_s: float) -> None:
+        """Put the playhead of every bench at a time."""
+        self.notch.tab.show_playhead(time_s, follow=self.player.playing)
+        self.hear.picture.show_playhead(time_s)
+
+    def _on_view_changed(self, start_s: float, end_s: float) -> None:
+        self.reel.strip.show_view(start_s, end_s)
+        self.hear.picture.show_span(max(0.0, start_s), end_s)
+
+    def _tap_beat(self) -> None:
+        """Take a tap of the beat, along with what plays or in silence."""
+        along = self.player.playing
+        self.hear.tap(self.player.time_s if along else time.monotonic(), along=along)
+
+    def _on_footswitch(self, number: int) -> None:
+        """Run what the settings say; an id that is no command any more is as good as the usual one."""
+        name = f"switch_{number}"
+        chosen = self.settings.get(name)
+        self.commands.run(chosen if chosen in self.commands else BY_NAME[name].default)
+
+    # --- the end ---
+    def _may_close(self) -> bool:
+        """Whether the window may close now; after a save that is still running it is closed again."""
+
+        def go_on() -> None:
+            self._leave = True
+            if not self._asking_to_close:
+                self.window.close()
+
+        self._asking_to_close, self._leave = True, False
+        self.saving.before_leaving(go_on)
+        self._asking_to_close = False
+        return self._leave
+
+    def _on_closed(self) -> None:
+        self.player.stop()
+        self.recorder.cancel()
+        self.autosave.stop()
+        self.prove.stop()
+        self.jobs.shut_down()
+        for device in (self.speaker, self.guitar, self.footswitch):
+            device.close()

@@ -1,0 +1,65 @@
+"""The settings, one row each, made from their table."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QDialog, QDialogButtonBox, QDoubleSpinBox, QFormLayout, QWidget
+
+from notcher.ui.state.settings import SETTINGS, Setting, Settings
+
+
+class SettingsDialog(QDialog):
+    """One row a setting, made from the table."""
+
+    def __init__(self, settings: Settings, commands: Mapping[str, str], parent: QWidget | None = None) -> None:
+        """commands: the label of every command that a foot may choose, by its id."""
+        super().__init__(parent)
+        self.setWindowTitle("Settings")
+        self._settings = settings
+        self._fields: dict[str, QWidget] = {}
+        form = QFormLayout(self)
+        for setting in SETTINGS:
+            labels = commands if setting.is_command else setting.labels
+            field = _field(setting, labels, settings.get(setting.name))
+            field.setToolTip(setting.help)
+            field.setAccessibleName(setting.label)
+            self._fields[setting.name] = field
+            form.addRow(setting.label, field)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
+        buttons.accepted.connect(self._on_accepted)
+        buttons.rejected.connect(self.reject)
+        form.addRow(buttons)
+
+    def _on_accepted(self) -> None:
+        for name, field in self._fields.items():
+            self._settings.set(name, _value(field))
+        self.accept()
+
+
+def _field(setting: Setting, labels: Mapping[str, str], value: Any) -> QWidget:
+    if isinstance(setting.default, bool):
+        box = QCheckBox()
+        box.setChecked(value)
+        return box
+    if labels:
+        choice = QComboBox()
+        for name, label in labels.items():
+            choice.addItem(label, name)
+        choice.setCurrentIndex(max(0, choice.findData(value)))
+        return choice
+    number = QDoubleSpinBox()
+    number.setRange(setting.low, setting.high)
+    number.setSingleStep(0.1 if setting.high <= 2 else 1.0)
+    number.setDecimals(2 if setting.high <= 2 else 0)
+    number.setSuffix(setting.unit)
+    number.setSpecialValueText(setting.low_words)
+    number.setValue(value)
+    return number
+
+
+def _value(field: QWidget) -> Any:
+    if isinstance(field, QCheckBox):
+        return field.isChecked()
+    if isinstance(field, QComboBox):
+        return field.currentData()
+    return field.value() if isinstance(field, QDoubleSpinBox) else None

@@ -1,0 +1,31 @@
+"""How far the document's long work is, and the button that ends it."""
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
+
+
+class WorkStrip(QFrame):
+    """Shown while something runs."""
+
+    cancel_requested = pyqtSignal()
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._label, self._bar = QLabel(), QProgressBar()
+        self._bar.setRange(0, 100)
+        self.cancel_button = QPushButton("Cancel")
+        self.cancel_button.clicked.connect(self.cancel_requested)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(10, 4, 10, 4)
+        row.addWidget(self._label)
+        row.addWidget(self._bar, 1)
+        row.addWidget(self.cancel_button)
+        self.hide()
+
+    def begin(self, name: str) -> None:
+        self._label.setText(f"{name}…")
+        self._bar.setValue(0)
+        self.show()
+
+    def show_share(self, share: float) -> None:
+        self._bar.setValue(round(100 * share))

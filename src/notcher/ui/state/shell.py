@@ -1,0 +1,38 @@
+"""What a part may ask of the window around it, and nothing else of it."""
+
+from collections.abc import Callable
+from enum import StrEnum
+from typing import Any, Protocol
+
+from notcher.ui.state.jobs import Work
+
+
+class Bench(StrEnum):
+    """The benches, in working order."""
+
+    HEAR = "hear"
+    NOTCH = "notch"
+    PROVE = "prove"
+    TEACH = "teach"
+
+
+class Shell(Protocol):
+    """The window as its parts see it."""
+
+    def notice(self, sentence: str) -> None:
+        """Say something without stopping the work."""
+
+    def tell_failure(self, problem: Exception) -> None:
+        """Say what went wrong, in one sentence."""
+
+    def show_bench(self, bench: Bench) -> None:
+        """Bring a bench to the front."""
+
+    def run_job(self, name: str, work: Work, done: Callable[[Any], None]) -> None:
+        """Run the document's long work with a progress bar; there is one at a time."""
+
+    def seek(self, time_s: float) -> None:
+        """Put the playhead at a second of the recording."""
+
+    def loop(self, span: tuple[float, float] | None) -> None:
+        """Mark what goes round; None for playing on."""

@@ -1,0 +1,64 @@
+"""The look of all widgets, made from a theme."""
+
+from PyQt6.QtGui import QPalette
+from PyQt6.QtWidgets import QApplication
+
+from notcher.painting.theme import BASE_POINTS, TEXT_FAMILY, Theme, text_font
+
+
+def apply_theme(app: QApplication, theme: Theme, scale: float) -> None:
+    """Dress the whole application."""
+    app.setStyle("Fusion")
+    app.setFont(text_font(scale))
+    palette = QPalette()
+    roles = QPalette.ColorRole
+    for role, name in (
+        (roles.Window, "ground"),
+        (roles.Base, "panel"),
+        (roles.AlternateBase, "lane"),
+        (roles.Button, "panel"),
+        (roles.WindowText, "ink"),
+        (roles.Text, "ink"),
+        (roles.ButtonText, "ink"),
+        (roles.ToolTipBase, "panel"),
+        (roles.ToolTipText, "ink"),
+        (roles.PlaceholderText, "soft_ink"),
+        (roles.Highlight, "accent"),
+        (roles.HighlightedText, "on_accent"),
+    ):
+        palette.setColor(role, theme.color(name))
+    for role in (roles.WindowText, roles.Text, roles.ButtonText):
+        palette.setColor(QPalette.ColorGroup.Disabled, role, theme.color("line"))
+    app.setPalette(palette)
+    app.setStyleSheet(_sheet(theme, BASE_POINTS * scale))
+
+
+def _sheet(theme: Theme, points: float) -> str:
+    return f"""
+    * {{ font-family: "{TEXT_FAMILY}"; font-size: {points:.1f}pt; }}
+    QMenuBar, QMenu {{ background: {theme.panel}; color: {theme.ink}; }}
+    QMenu::item:selected, QMenuBar::item:selected {{ background: {theme.accent}; color: {theme.on_accent}; }}
+    QMenu::item:disabled {{ color: {theme.line}; }}
+    QPushButton, QToolButton {{ background: {theme.panel}; color: {theme.ink}; border: 1px solid {theme.line};
+        border-radius: 2px; padding: 5px 12px; }}
+    QPushButton:hover, QToolButton:hover {{ border-color: {theme.accent}; }}
+    QPushButton:focus, QToolButton:focus {{ border: 2px solid {theme.accent}; padding: 4px 11px; }}
+    QPushButton:checked, QToolButton:checked {{ background: {theme.accent}; color: {theme.on_accent}; }}
+    QPushButton:disabled {{ color: {theme.line}; border-color: {theme.hairline}; }}
+    QToolButton[bench="true"] {{ border: none; border-bottom: 3px solid transparent; background: transparent;
+        padding: 7px 16px 5px 16px; border-radius: 0; }}
+    QToolButton[bench="true"]:checked {{ border-bottom: 3px solid {theme.accent}; color: {theme.ink};
+        font-weight: bold; }}
+    QToolButton[bench="true"]:focus {{ background: {theme.lane}; }}
+    QFrame[card="true"] {{ background: {theme.panel}; border: 1px solid {theme.hairline}; }}
+    QFrame[notice="true"] {{ background: {theme.panel}; border: 1px solid {theme.doubt}; }}
+    QLabel[soft="true"] {{ color: {theme.soft_ink}; }}
+    QLabel[title="true"] {{ font-weight: bold; }}
+    QProgressBar {{ border: 1px solid {theme.line}; background: {theme.ground}; height: 12px; text-align: center; }}
+    QProgressBar::chunk {{ background: {theme.accent}; }}
+    QTableView::item {{ padding: 0 6px; }}
+    QTableView {{ border: 1px solid {theme.hairline}; }}
+    QTableWidget {{ gridline-color: {theme.hairline}; border: 1px solid {theme.hairline}; }}
+    QHeaderView::section {{ background: {theme.lane}; color: {theme.ink}; border: none; padding: 4px; }}
+    QToolTip {{ background: {theme.panel}; color: {theme.ink}; border: 1px solid {theme.line}; }}
+    """
