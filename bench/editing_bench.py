@@ -28,7 +28,7 @@ from notcher.core.neck import Place
 from notcher.core.score import Attack, End, Note, Score, Tone
 from notcher.devices import SimulatedLoudspeaker
 from notcher.painting.theme import load_fonts
-from notcher.ui.shell.window import Window
+from notcher.ui.shell.program import Program
 from notcher.ui.state.settings import Settings
 
 PAGE = Path(__file__).parents[1] / "docs" / "benchmarks" / "editing.md"
@@ -37,12 +37,12 @@ ONSET_S = 0.05
 PASSES = 3
 STEPS = (2.0, 1.0, 1 / 2, 1 / 3, 1 / 4, 1 / 6, 1 / 8)
 ATTACKS = {
-    Attack.PICK: "Picked",
-    Attack.HAMMER: "Hammered",
-    Attack.PULL: "Pulled off",
-    Attack.TAP: "Tapped",
-    Attack.SLIDE: "Slid into",
-    Attack.REPICK: "Struck again while bent",
+    Attack.PICK: "attack.pick",
+    Attack.HAMMER: "attack.hammer",
+    Attack.PULL: "attack.pull",
+    Attack.TAP: "attack.tap",
+    Attack.SLIDE: "attack.slide",
+    Attack.REPICK: "attack.repick",
 }
 SHAPES = ("bend", "prebend", "release", "curl")
 
@@ -98,7 +98,7 @@ class Hands:
     """An instructor's hands on the window; every key and every click counts one."""
 
     app: QApplication
-    window: Window
+    program: Program
     count: int = 0
     by_kind: dict[str, int] = field(default_factory=dict)
     doing: str = ""
@@ -110,36 +110,35 @@ class Hands:
 
     @property
     def score(self) -> Score:
-        return self.window.session.score
+        return self.program.session.score
 
     @property
     def note(self) -> Note:
-        note = self.window.session.note
+        note = self.program.session.note
         assert note is not None
         return note
 
     def action(self, name: str) -> None:
         """Press the keys of an action, as they are set."""
-        keys = self.window.actions_by_name[name].shortcut()
-        self.key(keys)
+        self.key(QKeySequence(self.program.commands.keys(name)))
 
     def key(self, keys: QKeySequence) -> None:
         combination = keys[0]
-        tab = self.window.notch.tab
+        tab = self.program.notch.tab
         tab.setFocus()
         QTest.keyClick(tab, combination.key(), combination.keyboardModifiers())
         self._counted()
 
     def type(self, text: str) -> None:
         for letter in text:
-            QTest.keyClick(self.window.notch.tab, letter)
+            QTest.keyClick(self.program.notch.tab, letter)
             self._counted()
-        self.window.notch.tab._on_typing_over()
+        self.program.notch.tab._on_typing_over()
 
     def words(self, text: str) -> None:
         """Type a curve and press Enter."""
-        self.action("Type the curve")
-        line = self.window.notch.words
+        self.action("curve.type")
+        line = self.program.notch.words
         line.setFocus()
         line.clear()  # it is all selected: the first letter takes its place
         for letter in text:
@@ -149,37 +148,37 @@ class Hands:
         self._counted()
 
     def _in_view(self, time_s: float) -> None:
-        tab = self.window.notch.tab
+        tab = self.program.notch.tab
         if not tab.frame.start_s + 0.2 <= time_s <= tab.frame.end_s - 0.5:
             tab.go_to(time_s - 1.0)  # a turn of the wheel
             self._counted()
 
     def click_note(self, index: int) -> None:
-        if index == self.window.session.selected:
+        if index == self.program.session.selected:
             return
-        if index == self.window.session.selected + 1:
-            self.action("Next note")
+        if index == self.program.session.selected + 1:
+            self.action("walk.next")
             return
         self._in_view(self.score.notes[index].onset_s)
-        tab = self.window.notch.tab
+        tab = self.program.notch.tab
         spot = tab.note_rect(index).center().toPoint()
         spot.setX(round(tab.frame.x(self.score.notes[index].onset_s)) + 2)
         QTest.mouseClick(tab, Qt.MouseButton.LeftButton, pos=spot)
         self._counted()
-        if self.window.session.selected != index:  # another tag lies over it: walk there
-            self.window.session.select(index)
+        if self.program.session.selected != index:  # another tag lies over it: walk there
+            self.program.session.select(index)
             self._counted()
 
     def click_time(self, time_s: float) -> None:
         """Put the playhead somewhere, on an empty spot of the counts."""
         self._in_view(time_s)
-        tab = self.window.notch.tab
+        tab = self.program.notch.tab
         spot = QPoint(round(tab.frame.x(time_s)), round(tab.frame.header) - 3)
         QTest.mouseClick(tab, Qt.MouseButton.LeftButton, pos=spot)
         self._counted()
 
     def click_neck(self, place: Place, *, beside: bool = False) -> None:
-        neck = self.window.notch.neck
+        neck = self.program.notch.neck
         modifier = Qt.KeyboardModifier.ShiftModifier if beside else Qt.KeyboardModifier.NoModifier
         QTest.mouseClick(neck, Qt.MouseButton.LeftButton, modifier, pos=neck._spot(place).toPoint())
         self._counted()
@@ -199,35 +198,35 @@ class Hands:
         if self.note.fret != true.fret:
             self.type(str(true.fret))
         for _ in range(abs(true.string - self.note.string)):
-            self.action("Same fret, lower string" if true.string > self.note.string else "Same fret, higher string")
+            self.action("place.over_lower" if true.string > self.note.string else "place.over_higher")
 
     def _make_attack(self, true: Note, _score: Score) -> None:
         self.action(ATTACKS[true.attack])
 
     def _make_tone(self, _true: Note, _score: Score) -> None:
-        self.action("Palm mute")
+        self.action("tone.palm_mute")
 
     def _make_end(self, true: Note, _score: Score) -> None:
-        self.action("Choked" if true.end is End.CHOKED else "Ends damped")
+        self.action("end.choked" if true.end is End.CHOKED else "end.stops")
 
     def _make_vibrato(self, _true: Note, _score: Score) -> None:
-        self.action("Vibrato")
+        self.action("note.vibrato")
 
     def _make_curve(self, true: Note, _score: Score) -> None:
         names, size = shape(true)
         if "curl" in names:
-            self.action("Curl")
+            self.action("bend.curl")
             return
         if size and not self.note.reading.bend_semitones:
-            self.action("Bend further")
+            self.action("bend.further")
         while self.note.reading.bend_semitones > size + 0.35:
-            self.action("Bend less")
+            self.action("bend.less")
         while self.note.reading.bend_semitones < size - 0.35:
-            self.action("Bend further")
+            self.action("bend.further")
         if ("prebend" in names) != ("prebend" in self.note.reading.names):
-            self.action("Pre-bend")
+            self.action("bend.prebend")
         if ("release" in names) != ("release" in self.note.reading.names):
-            self.action("Release")
+            self.action("bend.release")
         if differences(true, self.note).count("curve"):
             self.words("flat" if not names else f"bend {size / 2:.1f}")
 
@@ -237,13 +236,13 @@ def correct(hands: Hands, true: Score) -> None:
     hands.doing = "extra"
     for index in reversed(paired(true, hands.score)[1]):
         hands.click_note(index)
-        hands.action("Delete note")
+        hands.action("note.delete")
     pairs, _ = paired(true, hands.score)
     for index, note in enumerate(true.notes):
         if index not in pairs:
             hands.doing = "missing"
             hands.click_time(note.onset_s)
-            hands.action("Insert note at the playhead")
+            hands.action("note.insert")
             hands.make(note, true)
     for _ in range(PASSES):  # what was placed anew around a corrected note may want a second look
         for index, note in enumerate(true.notes):
@@ -257,8 +256,8 @@ def correct(hands: Hands, true: Score) -> None:
 def write(hands: Hands, true: Score, beat_s: float) -> None:
     """Write the true tab on an empty page: on the neck, against the beat map."""
     hands.doing = "mode"
-    hands.action("A click on the neck writes the next note")
-    edits = hands.window.notch.edits
+    hands.action("neck.writes")
+    edits = hands.program.notch.edits
     for index, note in enumerate(true.notes):
         before = true.notes[index - 1] if index else None
         hands.doing = "rhythm"
@@ -267,7 +266,7 @@ def write(hands: Hands, true: Score, beat_s: float) -> None:
             step = min(STEPS, key=lambda s: abs(s - beats))
             if abs(step - beats) * beat_s < ONSET_S:
                 while abs(edits.step_beats - step) > 1e-9:
-                    hands.action("Longer steps" if step > edits.step_beats else "Shorter steps")
+                    hands.action("step.longer" if step > edits.step_beats else "step.shorter")
             else:  # off the steps: a click on the counts says when
                 hands.click_time(note.onset_s)
         hands.doing = "note"
@@ -291,26 +290,26 @@ def main() -> None:
     totals = np.zeros(5, dtype=int)
     with tempfile.TemporaryDirectory() as scratch:
         store = QSettings(str(Path(scratch) / "s.ini"), QSettings.Format.IniFormat)
-        window = Window(Settings(store), SimulatedLoudspeaker(), recovery=Path(scratch) / "unsaved")
-        window.resize(1280, 800)
-        window.show()
+        program = Program(Settings(store), SimulatedLoudspeaker(), recovery=Path(scratch) / "unsaved")
+        program.window.resize(1280, 800)
+        program.window.show()
         for seed in list(SEEDS)[: options.cases]:
             case = make_case(seed, length_s=30.0)
             true = case.score
             clip = render_case(case, program=CLEAN)
             heard = draft(clip, tuning=true.tuning)  # the instructor has settled the tuning first
-            window.session.open(Document(heard.score, clip, heard.track, heard.attacks_s), None)
+            program.session.open(Document(heard.score, clip, heard.track, heard.attacks_s), None)
             first_wrong = wrong_notes(true, heard.score)
-            from_draft = Hands(app, window)
+            from_draft = Hands(app, program)
             correct(from_draft, true)
-            left = wrong_notes(true, window.session.score)
-            window.session.undo_stack.setClean()
-            window.session.open(Document(Score(tuning=true.tuning, beat_map=true.beat_map)), None)
-            from_page = Hands(app, window)
+            left = wrong_notes(true, program.session.score)
+            program.session.undo_stack.setClean()
+            program.session.open(Document(Score(tuning=true.tuning, beat_map=true.beat_map)), None)
+            from_page = Hands(app, program)
             write(from_page, true, case.beat_s)
-            left_page = wrong_notes(true, window.session.score)
-            window.session.undo_stack.setClean()
-            window.notch.set_step_entry(False)
+            left_page = wrong_notes(true, program.session.score)
+            program.session.undo_stack.setClean()
+            program.notch.set_step_entry(False)
             count = len(true.notes)
             totals += (count, first_wrong, from_draft.count, from_page.count, left + left_page)
             rows.append(
@@ -321,7 +320,7 @@ def main() -> None:
             for name, hands in (("draft", from_draft), ("page", from_page)):
                 for kind, times in hands.by_kind.items():
                     kinds[name][kind] = kinds[name].get(kind, 0) + times
-        window.close()
+        program.window.close()
     count, _, by_draft, by_page, left = totals
     lines = [
         "# Correcting and writing",

@@ -17,12 +17,13 @@ from PyQt6.QtWidgets import QApplication, QWidget
 from notcher.core.hearing import Hint
 from notcher.core.score import Result
 from notcher.core.teaching import with_mark
-from notcher.demo import TITLE, demo_audio
+from notcher.demo import demo_audio
 from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker
 from notcher.painting.theme import THEMES, load_fonts
+from notcher.ui.shell.program import Program
 from notcher.ui.shell.states import StatesDialog
-from notcher.ui.shell.window import HEAR, NOTCH, PROVE, TEACH, Window
 from notcher.ui.state.settings import Settings
+from notcher.ui.state.shell import Bench
 
 SPEED = 8.0  # of the simulated devices
 
@@ -56,27 +57,27 @@ def main() -> None:
         settings.set("text_scale", options.scale)
         settings.set("guitarist", "short of the top")
         settings.set("latency_ms", 120.0)
-        window = Window(
+        program = Program(
             settings,
             SimulatedLoudspeaker(speed=SPEED),
             guitar=SimulatedGuitarist(speed=SPEED),
             footswitch=KeyFootswitch(),
             recovery=Path(scratch) / "unsaved",
         )
-        window.resize(*(int(part) for part in options.size.split("x")))
-        window.show()
-        window.open_demo()
-        wait_until(app, lambda: window.session.score.notes != () and not window.jobs.busy)
-        take_pictures(app, window, folder, options.theme)
-        picture_of_a_take(app, window, folder, options.theme)
-        picture_of_corrections(app, window, folder, options.theme)
-        picture_of_doubts(app, window, folder, options.theme)
-        window.session.undo_stack.setClean()
-        window.open_path(str(demo_audio("mix")), title=TITLE)
-        wait_until(app, lambda: window.session.analysis is not None and not window.jobs.busy)
-        picture_of_a_hint(app, window, folder, options.theme)
-        window.session.undo_stack.setClean()
-        window.close()
+        program.window.resize(*(int(part) for part in options.size.split("x")))
+        program.window.show()
+        program.opening.open_demo()
+        wait_until(app, lambda: program.session.score.notes != () and not program.jobs.busy)
+        take_pictures(app, program, folder, options.theme)
+        picture_of_a_take(app, program, folder, options.theme)
+        picture_of_corrections(app, program, folder, options.theme)
+        picture_of_doubts(app, program, folder, options.theme)
+        program.session.undo_stack.setClean()
+        program.opening.open_path(str(demo_audio("mix")))
+        wait_until(app, lambda: program.session.analysis is not None and not program.jobs.busy)
+        picture_of_a_hint(app, program, folder, options.theme)
+        program.session.undo_stack.setClean()
+        program.window.close()
 
 
 def saved(app: QApplication, widget: QWidget, path: Path) -> None:
@@ -87,12 +88,12 @@ def saved(app: QApplication, widget: QWidget, path: Path) -> None:
     widget.grab().save(str(path))
 
 
-def picture_of_corrections(app: QApplication, window: Window, folder: Path, theme: str) -> None:
+def picture_of_corrections(app: QApplication, program: Program, folder: Path, theme: str) -> None:
     """A phrase with strokes, chords, a slip, a remark, several notes selected; what changed since a kept state."""
     suffix = "" if theme == "paper" else f"-{theme}"
-    session, edits = window.session, window.notch.edits
-    window.show_bench(NOTCH)
-    window.switch_strokes()
+    session, edits = program.session, program.notch.edits
+    program.window.show_bench(Bench.NOTCH)
+    program.commands.run("view.strokes")
     session.keep_state("as heard", "2026-11-20T18:30:00")
     session.select(1)
     edits.bend_by(1)
@@ -107,34 +108,34 @@ def picture_of_corrections(app: QApplication, window: Window, folder: Path, them
     session.select(4)
     edits.step(1, extend=True)
     edits.step(1, extend=True)
-    window.notch.tab.show_span(0.3, 6.5)
-    saved(app, window, folder / f"notch-edited{suffix}.png")
-    states = StatesDialog(session, window)
+    program.notch.tab.show_span(0.3, 6.5)
+    saved(app, program.window, folder / f"notch-edited{suffix}.png")
+    states = StatesDialog(session, program.settings.naming, program.window)
     states.show()
     saved(app, states, folder / f"states{suffix}.png")
     states.close()
-    window.session.undo_stack.setClean()
+    program.session.undo_stack.setClean()
     session.forget_state(0)
-    window.switch_strokes()
+    program.commands.run("view.strokes")
 
 
-def picture_of_a_take(app: QApplication, window: Window, folder: Path, theme: str) -> None:
+def picture_of_a_take(app: QApplication, program: Program, folder: Path, theme: str) -> None:
     """A simulated guitarist whose bends stay short, recorded along with the band."""
-    window.show_bench(TEACH)
-    board = window.teach.board
+    program.window.show_bench(Bench.TEACH)
+    board = program.teach.board
     board._go(2, 4)
-    window.teach.set_along("band")
-    window.take_desk.record_take()
-    wait_until(app, lambda: bool(window.teach.takes.takes) and not window.jobs.busy)
-    window.notice_frame.hide()
-    saved(app, window, folder / f"take{'' if theme == 'paper' else f'-{theme}'}.png")
-    window.teach.show_takes(False)
+    program.teach.set_along("band")
+    program.take_desk.record_take()
+    wait_until(app, lambda: bool(program.teach.takes.takes) and not program.jobs.busy)
+    program.window.notices.hide()
+    saved(app, program.window, folder / f"take{'' if theme == 'paper' else f'-{theme}'}.png")
+    program.teach.show_takes(False)
     board._go(0, 1)
 
 
-def picture_of_doubts(app: QApplication, window: Window, folder: Path, theme: str) -> None:
+def picture_of_doubts(app: QApplication, program: Program, folder: Path, theme: str) -> None:
     """A tab with wrong claims, held against the recording; the shortest bend is chosen."""
-    session, edits = window.session, window.notch.edits
+    session, edits = program.session, program.notch.edits
     bent = [i for i, note in enumerate(session.score.notes) if note.reading.bend_semitones > 1.8]
     plain = [i for i, note in enumerate(session.score.notes) if note.reading.bend_semitones == 0 and i > 20]
     session.select(bent[0])
@@ -145,58 +146,58 @@ def picture_of_doubts(app: QApplication, window: Window, folder: Path, theme: st
     edits.type_fret(session.score.notes[plain[0]].fret + 1)
     session.select(plain[30])
     edits.delete()
-    window.show_bench(PROVE)
-    wait_until(app, lambda: window.prove.proof is not None and not window.jobs.busy)
+    program.window.show_bench(Bench.PROVE)
+    wait_until(app, lambda: program.prove.proof is not None and not program.jobs.busy)
     session.select(bent[0])
     bend_row = f"string {session.note.string}, fret {session.note.fret}"
 
     def row_of_the_bend() -> int | None:
-        rows = window.prove.model.rows
+        rows = program.prove.model.rows
         return next((i for i, row in enumerate(rows) if row.place == bend_row and "step" in row.words), None)
 
-    wait_until(app, lambda: row_of_the_bend() is not None and not window.jobs.busy)
-    window.prove.list.selectRow(row_of_the_bend())
-    saved(app, window, folder / f"prove{'' if theme == 'paper' else f'-{theme}'}.png")
-    window.session.undo_stack.setClean()
+    wait_until(app, lambda: row_of_the_bend() is not None and not program.jobs.busy)
+    program.prove.list.selectRow(row_of_the_bend())
+    saved(app, program.window, folder / f"prove{'' if theme == 'paper' else f'-{theme}'}.png")
+    program.session.undo_stack.setClean()
 
 
-def picture_of_a_hint(app: QApplication, window: Window, folder: Path, theme: str) -> None:
+def picture_of_a_hint(app: QApplication, program: Program, folder: Path, theme: str) -> None:
     """The band's recording: how strong each pitch is, and a box drawn where the lead is."""
-    window.show_bench(HEAR)
-    window.notch.tab.show_span(0.0, 18.0)
-    window.hear.show_box.setCurrentIndex(1)
-    note = window.session.score.notes[4]
-    midi = window.session.score.fretted_midi(note)
-    window.hear.picture.hint_drawn.emit(Hint(note.onset_s - 0.1, note.offset_s + 0.1, midi - 1.5, midi + 3.5))
-    wait_until(app, lambda: not window.jobs.busy)
-    window.notice_frame.hide()
-    saved(app, window, folder / f"hear-strength{'' if theme == 'paper' else f'-{theme}'}.png")
+    program.window.show_bench(Bench.HEAR)
+    program.notch.tab.show_span(0.0, 18.0)
+    program.hear.show_box.setCurrentIndex(1)
+    note = program.session.score.notes[4]
+    midi = program.session.score.fretted_midi(note)
+    program.hear.picture.hint_drawn.emit(Hint(note.onset_s - 0.1, note.offset_s + 0.1, midi - 1.5, midi + 3.5))
+    wait_until(app, lambda: not program.jobs.busy)
+    program.window.notices.hide()
+    saved(app, program.window, folder / f"hear-strength{'' if theme == 'paper' else f'-{theme}'}.png")
 
 
-def take_pictures(app: QApplication, window: Window, folder: Path, theme: str) -> None:
+def take_pictures(app: QApplication, program: Program, folder: Path, theme: str) -> None:
     """Save one picture of each bench, the tab from near and the legend."""
 
     def save(name: str) -> None:
-        saved(app, window, folder / f"{name}.png")
+        saved(app, program.window, folder / f"{name}.png")
 
     suffix = "" if theme == "paper" else f"-{theme}"
-    score = window.session.score
-    window.notch.tab.go_to(0.0)
+    score = program.session.score
+    program.notch.tab.go_to(0.0)
     bent = next(i for i, note in enumerate(score.notes) if note.reading.bend_semitones > 2.5)
-    window.session.select(bent)
-    window.player.seek(score.notes[bent].onset_s + 0.2)
+    program.session.select(bent)
+    program.player.seek(score.notes[bent].onset_s + 0.2)
     save(f"notch{suffix}")
-    window.notch.tab.show_span(score.notes[0].onset_s, score.notes[0].onset_s + 4.2)
-    window.loop_phrase()
+    program.notch.tab.show_span(score.notes[0].onset_s, score.notes[0].onset_s + 4.2)
+    program.transport.loop_phrase()
     save(f"notch-near{suffix}")
-    window.show_all()
-    window.player.set_loop(None)
-    window.show_bench(HEAR)
-    window.notice_frame.hide()
-    window.notch.tab.show_span(0.0, 18.0)
+    program.notch.show_all()
+    program.player.set_loop(None)
+    program.window.show_bench(Bench.HEAR)
+    program.window.notices.hide()
+    program.notch.tab.show_span(0.0, 18.0)
     save(f"hear{suffix}")
-    window.show_bench(TEACH)
-    phrases = [phrase for phrase in score.phrases if not phrase.section]
+    program.window.show_bench(Bench.TEACH)
+    phrases = score.plain_phrases
     marks = score.marks
     for phrase, pace, result in (
         (phrases[0], 0.5, Result.CLEAN),
@@ -205,10 +206,10 @@ def take_pictures(app: QApplication, window: Window, folder: Path, theme: str) -
         (phrases[1], 0.5, Result.MISSED),
     ):
         marks = with_mark(marks, phrase, pace, result)
-    window.session.replace(replace(score, marks=marks), 0)
+    program.session.replace(replace(score, marks=marks), 0)
     save(f"teach{suffix}")
-    window.show_bench(NOTCH)
-    legend = window.legend()
+    program.window.show_bench(Bench.NOTCH)
+    legend = program.dialogs.made_legend()
     legend.show()
     for _ in range(5):
         app.processEvents()

@@ -16,7 +16,7 @@ from notcher.core.score import Attack, BeatMap, Note, Phrase, Score, Vibrato, be
 from notcher.core.sound import Clip, write_clip
 from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker
 from notcher.painting.theme import load_fonts
-from notcher.ui.shell.window import Window
+from notcher.ui.shell.program import Program
 from notcher.ui.state.settings import Settings
 
 RATE = 44_100
@@ -55,17 +55,23 @@ def settings(tmp_path: Path) -> Settings:
 
 
 @pytest.fixture
-def window(qtbot: QtBot, settings: Settings, tmp_path: Path) -> Iterator[Window]:
-    """The real window with a simulated loudspeaker, empty; nothing may be left running after it."""
+def program(qtbot: QtBot, settings: Settings, tmp_path: Path) -> Iterator[Program]:
+    """The whole program in its real window, simulated devices, nothing open; nothing is left running after it."""
     load_fonts()
     devices = {"guitar": SimulatedGuitarist(), "footswitch": KeyFootswitch()}
-    shown = Window(settings, SimulatedLoudspeaker(), recovery=tmp_path / "unsaved", **devices)
-    qtbot.addWidget(shown, before_close_func=lambda closing: closing.session.undo_stack.setClean())
-    shown.show()
-    yield shown
-    shown.session.undo_stack.setClean()
-    shown.close()
-    assert not shown.jobs._threads
+    made = Program(settings, SimulatedLoudspeaker(), recovery=tmp_path / "unsaved", **devices)
+
+    def give_up(_window: object = None) -> None:
+        """What a test leaves unsaved is no question to anybody."""
+        made.session.undo_stack.setClean()
+        made.saving._kept_unsaved = False
+
+    qtbot.addWidget(made.window, before_close_func=give_up)
+    made.window.show()
+    yield made
+    give_up()
+    made.window.close()
+    assert not made.jobs._threads
 
 
 def sine(hertz: float, seconds: float, *, rate: int = RATE, level: float = 0.5) -> np.ndarray:

@@ -24,6 +24,7 @@ def run(*words: str, **environment: str) -> subprocess.CompletedProcess[str]:
     )
 
 
+@pytest.mark.slow
 def test_a_recording_is_drafted_to_events_document_and_pitch(lick_file: Path, tmp_path: Path) -> None:
     events, score, pitch = (str(tmp_path / name) for name in ("a.events.json", "a.notch", "a.csv"))
     done = run("draft", str(lick_file), "-o", events, "--score", score, "--f0", pitch, "--tuning", "standard")

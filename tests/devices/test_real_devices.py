@@ -12,6 +12,8 @@ from pathlib import Path
 
 import pytest
 
+pytestmark = pytest.mark.slow
+
 SOUND_SERVER = shutil.which("pulseaudio")
 
 

@@ -16,7 +16,7 @@ from pytestqt.qtbot import QtBot
 from notcher.core.formats import Document, FileError, Recovery, read_document, write_document
 from notcher.core.score import Note, Phrase, Revision, Score, Stroke
 from notcher.core.sound import Clip, beside
-from notcher.ui.shell.window import Window
+from notcher.ui.shell.program import Program
 
 
 def document(title: str = "Watch") -> Document:
@@ -78,17 +78,17 @@ KILLED = """
     from notcher.core.formats import read_document
     from notcher.devices import SimulatedLoudspeaker
     from notcher.ui.state.settings import Settings
-    from notcher.ui.shell.window import Window
+    from notcher.ui.shell.program import Program
     app = QApplication([])
     folder = Path(sys.argv[1])
-    window = Window(
+    program = Program(
         Settings(QSettings(str(folder / "s.ini"), QSettings.Format.IniFormat)), SimulatedLoudspeaker(),
         recovery=folder / "unsaved",
     )
-    window.show()
-    window.session.open(read_document(folder / "watch.notch"), folder / "watch.notch")
-    window.autosave.every(0.05)
-    window.notch.edits.type_fret(17)
+    program.window.show()
+    program.session.open(read_document(folder / "watch.notch"), folder / "watch.notch")
+    program.autosave.every(0.05)
+    program.notch.edits.type_fret(17)
     until = time.monotonic() + 20
     while not list(folder.glob("unsaved/*/about.json")) and time.monotonic() < until:
         app.processEvents()
@@ -98,7 +98,8 @@ KILLED = """
 """
 
 
-def test_a_killed_window_loses_nothing(tmp_path: Path, window: Window, qtbot: QtBot) -> None:
+@pytest.mark.slow
+def test_a_killed_window_loses_nothing(tmp_path: Path, program: Program, qtbot: QtBot) -> None:
     """The process is killed as the kernel does it; the next window offers the work and opens it."""
     write_document(document(), tmp_path / "watch.notch")
     script = textwrap.dedent(KILLED)
@@ -108,14 +109,15 @@ def test_a_killed_window_loses_nothing(tmp_path: Path, window: Window, qtbot: Qt
         os.kill(process.pid, signal.SIGKILL)
         process.wait(timeout=10)
     assert read_document(tmp_path / "watch.notch").score.notes[0].fret == 10, "the saved file is as it was"
-    window.offer_unsaved()  # the fixture keeps its recovery in the same folder
-    assert "Unsaved work on “Watch”" in window.notice_label.text()
-    assert window.offer_button.isVisible()
-    window.offer_button.click()
-    qtbot.waitUntil(lambda: bool(window.session.score.notes), timeout=10_000)
-    assert window.session.score.notes[0].fret == 17
-    assert "changed" in window.windowTitle()
-    window.session.open(Document(Score()), None)
+    program.opening.offer_unsaved()  # the fixture keeps its recovery in the same folder
+    assert "Unsaved work on “Watch”" in program.window.notices.label.text()
+    open_it = program.window.notices.buttons[0]
+    assert (open_it.text(), open_it.isVisible()) == ("Open it", True)
+    open_it.click()
+    qtbot.waitUntil(lambda: bool(program.session.score.notes), timeout=10_000)
+    assert program.session.score.notes[0].fret == 17
+    assert "changed" in program.window.windowTitle()
+    program.session.open(Document(Score()), None)
 
 
 def test_two_sounds_beside_each_other() -> None:

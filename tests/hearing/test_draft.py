@@ -109,6 +109,7 @@ def test_a_draft_can_be_stopped(lick_clip: Clip) -> None:
         draft(lick_clip, cancelled=lambda: True)
 
 
+@pytest.mark.slow
 def test_attacks_are_found_where_clicks_are() -> None:
     times_s = np.array([0.5, 0.8, 1.3, 1.35 + 0.2])
     sound = librosa.clicks(times=times_s, sr=HEARING_RATE, length=2 * HEARING_RATE)
@@ -198,6 +199,7 @@ def test_a_wide_mix_is_heard_through_its_middle(lick_clip: Clip) -> None:
     assert len(heard.notes) >= 5
 
 
+@pytest.mark.slow
 def test_a_recording_may_end_anywhere() -> None:
     """Cut in the middle of a note, a step or a bend: there is a draft, or a sentence about why there is none.
 

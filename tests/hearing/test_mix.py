@@ -33,6 +33,8 @@ from notcher.core.score import Attack, Note, Score, midi_to_hz, techniques
 from notcher.core.sound import Clip, banded, focused, resampled
 from notcher.core.words import evidence_words
 
+pytestmark = pytest.mark.slow
+
 
 def note_scores(true: Score, heard: Score) -> tuple[float, float, float]:
     """Precision, recall and F1 of notes (onset 50 ms, fretted pitch): C. Raffel et al., "mir_eval", ISMIR 2014."""

@@ -12,6 +12,8 @@ from notcher.core.hearing.pitch import HOP_S, PitchTrack
 from notcher.core.hearing.robust import median, percentile
 from notcher.core.hearing.viterbi import best_path
 
+pytestmark = pytest.mark.slow
+
 
 @pytest.mark.parametrize("moments", [1, 2, 127, 128, 129, 700])
 def test_the_cheapest_path_is_librosas(moments: int) -> None:

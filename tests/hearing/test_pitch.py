@@ -38,6 +38,7 @@ def test_the_difference_function_is_the_papers() -> None:
     assert _normalised_difference(frame[None, :], energy)[0] == pytest.approx(expected, rel=1e-6)
 
 
+@pytest.mark.slow
 def test_it_agrees_with_pyin_on_a_plucked_string() -> None:
     clip = render(Score((Note(0.2, 1.8, 3, 9),)), duration_s=2.0)
     sound = resampled(clip.samples[:, 0], from_rate=clip.sample_rate, to_rate=RATE)

@@ -11,6 +11,8 @@ from notcher.core.hearing import Draft, draft, support
 from notcher.core.proving import Mention, prove
 from notcher.core.score import LEGATO_ATTACKS, Score
 
+pytestmark = pytest.mark.slow
+
 
 @pytest.fixture(scope="module")
 def buried() -> tuple[Score, Draft]:

@@ -7,6 +7,8 @@ import pytest
 from notcher.core.proving import PARTS, backing
 from notcher.core.score import TUNINGS, BeatMap, Chord, Score
 
+pytestmark = pytest.mark.slow
+
 RATE = 44_100
 SCORE = Score(
     beat_map=BeatMap.steady(120, 0.25),

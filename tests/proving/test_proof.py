@@ -18,6 +18,7 @@ from notcher.core.words import row_words, sounding_fret, verdict_words
 from planted import plant
 
 
+@pytest.mark.slow
 def test_planted_errors_are_listed_and_true_notes_are_not() -> None:
     """A set-aside solo on a sampled guitar; mir_eval's 50 ms and the trade's 30 cents are the thresholds."""
     case = make_case(101, length_s=30.0)
@@ -95,6 +96,7 @@ def test_the_terminal_says_it_too(
     assert "holds no notes" in capsys.readouterr().err
 
 
+@pytest.mark.slow
 def test_corrections_bring_the_true_tab_back() -> None:
     """Every planted error, corrected as offered, leaves the true notes; the solo is a sampled guitar's."""
     case = make_case(102, length_s=25.0)

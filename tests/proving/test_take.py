@@ -27,6 +27,8 @@ from notcher.core.score import BeatMap, Note, Phrase, Result, Score, Vibrato, be
 from notcher.core.sound import Clip
 from notcher.core.words import advice_words, headline
 
+pytestmark = pytest.mark.slow
+
 PACE, BEGIN_S = 0.8, 2.2
 
 

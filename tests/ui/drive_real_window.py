@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import QApplication
 from notcher.core.formats import read_document
 from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker
 from notcher.painting.theme import load_fonts
-from notcher.ui.shell.window import Window
+from notcher.ui.shell.program import Program
 from notcher.ui.state.settings import Settings
 
 
@@ -27,25 +27,25 @@ def wait(app: QApplication, done: Callable[[], bool]) -> None:
         assert time.monotonic() < until, "took too long"
 
 
-def prove_and_take(app: QApplication, window: Window) -> None:
+def prove_and_take(app: QApplication, program: Program) -> None:
     """A wrong bend is found and corrected on the Prove bench; then a student's take of the phrase is recorded."""
-    window.notch.edits.step(1)
-    window.notch.edits.bend_by(1)
-    window.actions_by_name["Prove bench"].trigger()
-    prove = window.prove
-    wait(app, lambda: prove._score is window.session.score and prove.row is not None and prove.row.waiting)
+    program.notch.edits.step(1)
+    program.notch.edits.bend_by(1)
+    program.commands.run("bench.prove")
+    prove = program.prove
+    wait(app, lambda: prove._score is program.session.score and prove.row is not None and prove.row.waiting)
     assert "short of the step and a half" in prove.verdict.text()
     QTest.keyClick(prove.list, Qt.Key.Key_Return)
-    wait(app, lambda: window.player.playing)
-    window.player.stop()
+    wait(app, lambda: program.player.playing)
+    program.player.stop()
     QTest.keyClick(prove.list, Qt.Key.Key_C)
-    wait(app, lambda: prove._score is window.session.score and "findings open" in prove.summary.text())
+    wait(app, lambda: prove._score is program.session.score and "findings open" in prove.summary.text())
     assert "0 findings open" in prove.summary.text()
-    window.footswitch.pressed.emit(2)  # its keys need an active window, and no one makes one active here
-    wait(app, lambda: bool(window.teach.takes.takes))
-    assert "cents flat" in window.teach.takes.words.text()
-    QTest.mouseClick(window.teach.takes.mark_button, Qt.MouseButton.LeftButton)
-    assert window.session.score.marks
+    program.footswitch.pressed.emit(2)  # its keys need an active window, and no one makes one active here
+    wait(app, lambda: bool(program.teach.takes.takes))
+    assert "cents flat" in program.teach.takes.words.text()
+    QTest.mouseClick(program.teach.takes.mark_button, Qt.MouseButton.LeftButton)
+    assert program.session.score.marks
 
 
 def main(recording: Path, folder: Path) -> None:
@@ -55,27 +55,28 @@ def main(recording: Path, folder: Path) -> None:
     guitarist = SimulatedGuitarist(skill="short of the top", speed=6.0)
     settings = Settings(store)
     settings.set("guitarist", "short of the top")
-    window = Window(settings, SimulatedLoudspeaker(speed=6.0), guitar=guitarist, footswitch=KeyFootswitch())
-    window.show()
-    assert QTest.qWaitForWindowExposed(window)
+    program = Program(settings, SimulatedLoudspeaker(speed=6.0), guitar=guitarist, footswitch=KeyFootswitch())
+    program.window.show()
+    assert QTest.qWaitForWindowActive(program.window)
     assert app.platformName() == "xcb"
-    window.open_path(str(recording))
-    wait(app, lambda: len(window.session.score.notes) == 6 and not window.jobs.busy)
-    tab = window.notch.tab
+    program.opening.open_path(str(recording))
+    wait(app, lambda: len(program.session.score.notes) == 6 and not program.jobs.busy)
+    tab = program.notch.tab
     QTest.mouseClick(tab, Qt.MouseButton.LeftButton, pos=tab.note_rect(0).center().toPoint())
     QTest.keyClicks(tab, "7")
-    assert window.session.score.notes[0].fret == 7
-    window.session.undo_stack.undo()
-    assert window.session.score.notes[0].fret == 12
+    assert program.session.score.notes[0].fret == 7
+    program.session.undo_stack.undo()
+    assert program.session.score.notes[0].fret == 12
     QTest.keyClicks(tab, "l")
-    window.player.set_pace(0.5)
-    QTest.mouseClick(window.reel.play_button, Qt.MouseButton.LeftButton)
-    wait(app, lambda: window.player.playing and window.player.speaker.position > 4000)
-    window.player.stop()
-    prove_and_take(app, window)
-    assert window._save_to(folder / "real.notch")
-    assert read_document(folder / "real.notch").score == window.session.score
-    window.close()
+    program.player.set_pace(0.5)
+    QTest.mouseClick(program.reel.play_button, Qt.MouseButton.LeftButton)
+    wait(app, lambda: program.player.playing and program.player.speaker.position > 4000)
+    program.player.stop()
+    prove_and_take(app, program)
+    program.saving.save_to(folder / "real.notch")
+    wait(app, lambda: not program.jobs.busy)
+    assert read_document(folder / "real.notch").score == program.session.score
+    program.window.close()
     print("whole path done")
 
 

@@ -10,21 +10,24 @@ from pytestqt.qtbot import QtBot
 from notcher.core.score import Score
 from notcher.core.sound import Clip, write_clip
 from notcher.ui.benches.hear.hear_bench import SoundPicture
-from notcher.ui.shell.window import HEAR, Window
+from notcher.ui.shell.program import Program
+from notcher.ui.state.shell import Bench
+
+pytestmark = pytest.mark.slow
 
 
 @pytest.fixture
-def heard(window: Window, qtbot: QtBot, lick_clip: Clip, tmp_path: Path) -> Window:
+def heard(program: Program, qtbot: QtBot, lick_clip: Clip, tmp_path: Path) -> Program:
     """The lick in the middle of a stereo picture with a hum on the left, drafted; the Hear bench in front."""
     times_s = np.arange(lick_clip.samples.shape[0]) / lick_clip.sample_rate
     hum = 0.1 * np.sin(2 * np.pi * 97 * times_s)
     lead = lick_clip.samples[:, 0]
     write_clip(Clip(np.stack([lead + hum, lead], axis=1).astype(np.float32), 44_100), tmp_path / "wide.wav", kind="WAV")
-    window.open_path(str(tmp_path / "wide.wav"))
-    qtbot.waitUntil(lambda: len(window.session.score.notes) >= 5 and not window.jobs.busy, timeout=30_000)
-    window.show_bench(HEAR)
-    window.notch.tab.show_span(0.0, 6.0)
-    return window
+    program.opening.open_path(str(tmp_path / "wide.wav"))
+    qtbot.waitUntil(lambda: len(program.session.score.notes) >= 5 and not program.jobs.busy, timeout=30_000)
+    program.window.show_bench(Bench.HEAR)
+    program.notch.tab.show_span(0.0, 6.0)
+    return program
 
 
 def point(picture: SoundPicture, time_s: float, midi: float) -> QPoint:
@@ -35,7 +38,7 @@ def pitches(score: Score) -> list[float]:
     return [score.fretted_midi(note) for note in score.notes]
 
 
-def test_a_box_leads_the_ear_and_only_there(heard: Window, qtbot: QtBot) -> None:
+def test_a_box_leads_the_ear_and_only_there(heard: Program, qtbot: QtBot) -> None:
     session, picture = heard.session, heard.hear.picture
     before = session.score
     note = before.notes[0]
@@ -59,7 +62,7 @@ def test_a_box_leads_the_ear_and_only_there(heard: Window, qtbot: QtBot) -> None
     assert heard.hear.hints == ()
 
 
-def test_a_click_points_at_one_note(heard: Window, qtbot: QtBot) -> None:
+def test_a_click_points_at_one_note(heard: Program, qtbot: QtBot) -> None:
     picture, score = heard.hear.picture, heard.session.score
     note = score.notes[0]
     middle = point(picture, (note.onset_s + note.offset_s) / 2, score.fretted_midi(note))
@@ -70,7 +73,7 @@ def test_a_click_points_at_one_note(heard: Window, qtbot: QtBot) -> None:
     assert pitches(heard.session.score) == pitches(score), "it was heard so already"
 
 
-def test_what_is_listened_to_is_shown_and_played(heard: Window, qtbot: QtBot) -> None:
+def test_what_is_listened_to_is_shown_and_played(heard: Program, qtbot: QtBot) -> None:
     hear, recording = heard.hear, heard.session.document.clip
     assert recording is not None
     hear.play_box.setChecked(True)
@@ -95,7 +98,7 @@ def test_what_is_listened_to_is_shown_and_played(heard: Window, qtbot: QtBot) ->
     qtbot.waitUntil(lambda: heard.player.clip is recording and not heard.jobs.busy, timeout=20_000)
 
 
-def test_the_bar_is_set_by_hand(heard: Window) -> None:
+def test_the_bar_is_set_by_hand(heard: Program) -> None:
     session = heard.session
     tempo = session.score.beat_map.tempo_bpm
     heard.hear.bar_box.setValue(3)

@@ -8,58 +8,54 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QImage, QKeySequence
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QInputDialog
+from PyQt6.QtWidgets import QDialogButtonBox, QInputDialog
 from pytestqt.qtbot import QtBot
 
+from hands import act
 from notcher.core.formats import Document
 from notcher.core.neck import Place
 from notcher.core.score import Attack, BeatMap, End, Note, Phrase, PitchCurve, Score, Stroke, Tone, bent_curve
 from notcher.core.sound import Clip
 from notcher.painting.tab_picture import curve_handles
-from notcher.ui.commands.finder import ActionFinder, KeysDialog, found_actions
+from notcher.ui.commands.keys_dialog import KeysDialog
+from notcher.ui.shell.program import Program
 from notcher.ui.shell.states import StatesDialog
-from notcher.ui.shell.window import Window
 from notcher.ui.tab.tab_view import TabView
 
 
 @pytest.fixture
-def notched(window: Window, lick: Score, lick_clip: Clip) -> Window:
+def notched(program: Program, lick: Score, lick_clip: Clip) -> Program:
     """The lick as written, with its recording; the tab has the keys."""
-    window.session.open(Document(lick, lick_clip, attacks_s=np.array([0.5, 0.98, 2.0, 3.52])), None)
-    window.notch.tab.setFocus()
-    return window
-
-
-def act(window: Window, name: str) -> None:
-    """Do an action by its menu name; its keys do the same."""
-    window.actions_by_name[name].trigger()
+    program.session.open(Document(lick, lick_clip, attacks_s=np.array([0.5, 0.98, 2.0, 3.52])), None)
+    program.notch.tab.setFocus()
+    return program
 
 
 FIELDS: tuple[tuple[str, Callable[[Note], object], object], ...] = (
-    ("Hammered", lambda n: n.attack, Attack.HAMMER),
-    ("Tapped", lambda n: n.attack, Attack.TAP),
-    ("Faded in", lambda n: n.attack, Attack.SWELL),
-    ("Palm mute", lambda n: n.tone, Tone.PALM_MUTE),
-    ("Natural harmonic", lambda n: n.tone, Tone.NATURAL_HARMONIC),
-    ("Choked", lambda n: n.end, End.CHOKED),
-    ("Slides away", lambda n: n.end, End.SLIDES_AWAY),
-    ("Raked into", lambda n: n.raked, True),
-    ("Garnish", lambda n: n.garnish, True),
-    ("The player's slip", lambda n: n.slip, True),
-    ("Doubt", lambda n: bool(n.doubt), True),
-    ("Third finger", lambda n: n.finger, 3),
-    ("Pick stroke: down, up, none", lambda n: n.stroke, Stroke.DOWN),
-    ("Lock places", lambda n: n.locked, True),
-    ("Vibrato", lambda n: n.vibrato is not None, True),
-    ("Bend further", lambda n: n.reading.bend_semitones, 2.0),
-    ("Curl", lambda n: n.reading.names, ("curl",)),
-    ("Pre-bend", lambda n: "prebend" in n.reading.names, True),
+    ("attack.hammer", lambda n: n.attack, Attack.HAMMER),
+    ("attack.tap", lambda n: n.attack, Attack.TAP),
+    ("attack.swell", lambda n: n.attack, Attack.SWELL),
+    ("tone.palm_mute", lambda n: n.tone, Tone.PALM_MUTE),
+    ("tone.natural_harmonic", lambda n: n.tone, Tone.NATURAL_HARMONIC),
+    ("end.choked", lambda n: n.end, End.CHOKED),
+    ("end.slides_away", lambda n: n.end, End.SLIDES_AWAY),
+    ("note.raked", lambda n: n.raked, True),
+    ("note.garnish", lambda n: n.garnish, True),
+    ("note.slip", lambda n: n.slip, True),
+    ("note.doubt", lambda n: bool(n.doubt), True),
+    ("finger.3", lambda n: n.finger, 3),
+    ("stroke.next", lambda n: n.stroke, Stroke.DOWN),
+    ("place.lock", lambda n: n.locked, True),
+    ("note.vibrato", lambda n: n.vibrato is not None, True),
+    ("bend.further", lambda n: n.reading.bend_semitones, 2.0),
+    ("bend.curl", lambda n: n.reading.names, ("curl",)),
+    ("bend.prebend", lambda n: "prebend" in n.reading.names, True),
 )
 
 
 @pytest.mark.parametrize(("name", "field", "value"), FIELDS)
 def test_an_action_changes_its_field_and_is_undone(
-    notched: Window, name: str, field: Callable[[Note], object], value: object
+    notched: Program, name: str, field: Callable[[Note], object], value: object
 ) -> None:
     session, before = notched.session, notched.session.score
     session.select(0)
@@ -70,111 +66,98 @@ def test_an_action_changes_its_field_and_is_undone(
     assert session.score == before
 
 
-def test_keys_reach_the_tab_and_can_be_changed(notched: Window, qtbot: QtBot) -> None:
+def test_keys_reach_the_tab_and_can_be_changed(notched: Program, qtbot: QtBot) -> None:
     session, tab = notched.session, notched.notch.tab
     session.select(0)
     QTest.keyClick(tab, Qt.Key.Key_W)
     assert session.score.notes[0].attack is Attack.HAMMER
-    dialog = KeysDialog(notched.actions_by_name, notched.usual_keys, notched)
+    dialog = KeysDialog(notched.commands, notched.window)
     qtbot.addWidget(dialog)
-    dialog.fields["Tapped"].setKeySequence(QKeySequence("W"))
-    dialog._on_accepted()
+    dialog.show()
+    ok, restore = (
+        dialog.findChild(QDialogButtonBox).button(which)
+        for which in (QDialogButtonBox.StandardButton.Ok, QDialogButtonBox.StandardButton.RestoreDefaults)
+    )
+    dialog.fields["attack.tap"].setKeySequence(QKeySequence("W"))
+    qtbot.mouseClick(ok, Qt.MouseButton.LeftButton)
     assert "would do both" in dialog.trouble.text()
-    dialog.fields["Hammered"].setKeySequence(QKeySequence("Ctrl+W"))
-    dialog._on_accepted()
-    notched.asking.take_keys(dialog.chosen)
+    dialog.fields["attack.hammer"].setKeySequence(QKeySequence("Ctrl+W"))
+    qtbot.mouseClick(ok, Qt.MouseButton.LeftButton)
+    assert not dialog.isVisible()
     QTest.keyClick(tab, Qt.Key.Key_W)
     assert session.score.notes[0].attack is Attack.TAP
-    assert notched.settings.keys("Tapped") == "W"
-    assert notched.settings.keys("Choked") is None, "what stays usual is not stored"
-    dialog._on_restored()
-    assert dialog.chosen["Hammered"] == "W"
+    assert notched.settings.keys("attack.tap") == "W"
+    assert notched.settings.keys("end.choked") is None, "what stays usual is not stored"
+    dialog.show()
+    qtbot.mouseClick(restore, Qt.MouseButton.LeftButton)
+    assert dialog.chosen["attack.hammer"] == "W"
 
 
-def test_no_two_usual_keys_are_the_same(window: Window) -> None:
-    keys = [key for key in window.usual_keys.values() if key]
-    assert len(set(keys)) == len(keys)
-
-
-def test_an_action_is_found_by_a_part_of_its_name(notched: Window, qtbot: QtBot) -> None:
-    assert found_actions(notched.actions_by_name, "snap phr") == ["Snap the phrase to evidence"]
-    notched.session.select(0)
-    finder = ActionFinder(notched.actions_by_name, notched)
-    qtbot.addWidget(finder)
-    finder.show()
-    finder.activateWindow()
-    qtbot.waitUntil(finder.line.hasFocus, timeout=5_000)
-    QTest.keyClicks(finder.line, "choke")
-    assert finder.list.rowCount() == 1
-    QTest.keyClick(finder.line, Qt.Key.Key_Return)
-    assert notched.session.score.notes[0].end is End.CHOKED
-
-
-def test_several_notes_are_changed_as_one_step(notched: Window) -> None:
+def test_several_notes_are_changed_as_one_step(notched: Program) -> None:
     session = notched.session
     session.select(0)
-    act(notched, "Select on to the next note")
-    act(notched, "Select on to the next note")
+    act(notched, "select.next")
+    act(notched, "select.next")
     assert session.selection == [0, 1, 2]
-    act(notched, "Palm mute")
+    act(notched, "tone.palm_mute")
     assert [note.tone for note in session.score.notes[:4]] == [Tone.PALM_MUTE] * 3 + [Tone.NORMAL]
     assert session.selection == [0, 1, 2], "a change keeps the selection"
-    act(notched, "Delete note")
+    act(notched, "note.delete")
     assert session.undo_stack.undoText() == "Delete 3 notes"
     session.undo_stack.undo()
     session.undo_stack.undo()
-    act(notched, "Select the phrase")
+    act(notched, "select.phrase")
     assert session.selection == [0, 1, 2, 3]
 
 
-def test_walking_by_beat_string_and_doubt(notched: Window) -> None:
+def test_walking_by_beat_string_and_doubt(notched: Program) -> None:
     session = notched.session
     session.select(0)
-    act(notched, "Next beat")
+    act(notched, "walk.next_beat")
     assert session.selected == 1  # the beat map is 120 a minute from 0.5 s: the next beat is at 1.0 s
-    act(notched, "Nearest note on a higher string")
+    act(notched, "walk.higher_string")
     assert session.note.string == 2  # type: ignore[union-attr]
-    act(notched, "Doubt")
+    act(notched, "note.doubt")
     session.select(0)
-    act(notched, "Previous doubt")
+    act(notched, "walk.previous_doubt")
     assert session.note.doubt  # type: ignore[union-attr]
-    act(notched, "Accept the phrase")
+    act(notched, "phrase.accept")
     assert not any(note.doubt for note in session.score.notes)
 
 
-def test_time_is_edited_by_keys(notched: Window) -> None:
+def test_time_is_edited_by_keys(notched: Program) -> None:
     session = notched.session
     session.select(1)
-    act(notched, "Onset to the strike heard before")
+    act(notched, "onset.attack_before")
     assert session.note.onset_s == 0.98  # type: ignore[union-attr]
-    act(notched, "End later")
+    act(notched, "end.later")
     assert session.note.offset_s == pytest.approx(1.91)  # type: ignore[union-attr]
-    act(notched, "End at the strike heard next")
+    act(notched, "end.attack_next")
     assert session.note.offset_s == 2.0  # type: ignore[union-attr]
-    act(notched, "End at the strike heard before")
-    assert "cannot pass" in notched.notice_label.text(), "the strike before is the note's own"
+    act(notched, "end.attack_before")
+    assert "cannot pass" in notched.window.notices.label.text(), "the strike before is the note's own"
     notched.player.seek(1.4)
-    act(notched, "Split note at the playhead")
+    act(notched, "note.split")
     assert session.note.onset_s == pytest.approx(1.4)  # type: ignore[union-attr]
     session.select(1)
-    act(notched, "Join with the next note")
+    act(notched, "note.join")
     assert len(session.score.notes) == 6
     session.select(5)
-    act(notched, "Join with the next note")
-    assert "no note follows" in notched.notice_label.text()
+    act(notched, "note.join")
+    assert "no note follows" in notched.window.notices.label.text()
 
 
-def test_a_curve_is_typed_and_dragged(notched: Window, qtbot: QtBot) -> None:
+def test_a_curve_is_typed_and_dragged(notched: Program, qtbot: QtBot) -> None:
     session, notch = notched.session, notched.notch
     session.select(4)
-    act(notched, "Type the curve")
+    act(notched, "curve.type")
     notch.words.setText("bend 1½ over 200 ms, hold for 100 ms")
     QTest.keyClick(notch.words, Qt.Key.Key_Return)
     assert session.note.curve == PitchCurve(((0.0, 0.0), (0.2, 3.0), (0.3, 3.0)))  # type: ignore[union-attr]
     notch.words.setFocus()
     notch.words.setText("wobble")
     QTest.keyClick(notch.words, Qt.Key.Key_Return)
-    assert "no step of a curve" in notched.notice_label.text()
+    assert "no step of a curve" in notched.window.notices.label.text()
     tab = notch.tab
     tab.show_span(3.0, 5.0)
     steps = session.undo_stack.count()
@@ -192,7 +175,7 @@ def test_a_curve_is_typed_and_dragged(notched: Window, qtbot: QtBot) -> None:
     assert len(session.note.curve.points) == 2  # type: ignore[union-attr]
 
 
-def test_beats_and_chords_are_edited_in_place(notched: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_beats_and_chords_are_edited_in_place(notched: Program, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
     tab, session = notched.notch.tab, notched.session
     tab.show_span(0.0, 4.0)
     y = round(tab.frame.header) - 6
@@ -205,57 +188,57 @@ def test_beats_and_chords_are_edited_in_place(notched: Window, qtbot: QtBot, mon
     for at_s in (0.5, 1.1, 1.7, 2.3):
         notched.hear.tap(at_s, along=True)
     assert session.score.beat_map.tempo_bpm == pytest.approx(100)
-    notched.actions_by_name["Tap the pulse"].trigger()
+    act(notched, "beat.tap")
     monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("Am7", True))
     qtbot.mouseDClick(tab, Qt.MouseButton.LeftButton, pos=QPoint(round(tab.frame.x(1.0)), 8))
     assert session.score.chord_at(1.1) == "Am7"
 
 
-def test_notes_are_copied_elsewhere(notched: Window, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_notes_are_copied_elsewhere(notched: Program, monkeypatch: pytest.MonkeyPatch) -> None:
     session = notched.session
     session.select(0)
-    act(notched, "Copy notes")
+    act(notched, "notes.copy")
     notched.player.seek(5.5)
     monkeypatch.setattr(QInputDialog, "getItem", lambda *_, **__: ("1 octave lower, placed anew", True))
-    act(notched, "Paste moved…")
+    act(notched, "notes.paste_moved")
     first, pasted = session.score.notes[0], session.score.notes[6]
     assert session.score.fretted_midi(pasted) == session.score.fretted_midi(first) - 12
     assert len(session.score.notes) == 10
     monkeypatch.setattr(QInputDialog, "getItem", lambda *_, **__: ("the shape by frets, on its strings …", True))
     monkeypatch.setattr(QInputDialog, "getInt", lambda *_, **__: (3, True))
     notched.player.seek(5.8)
-    act(notched, "Paste moved…")
+    act(notched, "notes.paste_moved")
     moved = [(n.string, n.fret) for n in session.score.notes if n.onset_s >= 5.8 and n.locked]
     assert moved == [(n.string, n.fret + 3) for n in session.score.notes[:4]]
-    act(notched, "Paste at the playhead")
+    act(notched, "notes.paste")
     assert len(session.score.notes) == 18
 
 
-def test_the_phrase_moves_to_where_it_is_wished(notched: Window, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_the_phrase_moves_to_where_it_is_wished(notched: Program, monkeypatch: pytest.MonkeyPatch) -> None:
     session = notched.session
     session.select(0)
     monkeypatch.setattr(QInputDialog, "getInt", lambda *_, **__: (5, True))
-    act(notched, "Play the phrase around a fret…")
+    act(notched, "place.near_fret")
     assert session.score.phrases[0].near_fret == 5
     assert np.median([note.fret for note in session.score.notes[:4]]) < 10
-    act(notched, "Write pick strokes for all notes")
+    act(notched, "stroke.all")
     strokes = [note.stroke for note in session.score.notes]
     assert strokes[0] is Stroke.DOWN
     assert strokes[3] is None, "a hammered note is not picked"
 
 
 def test_states_are_kept_compared_and_brought_back(
-    notched: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+    notched: Program, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
 ) -> None:
     session, before = notched.session, notched.session.score
     monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("before the lesson", True))
-    act(notched, "Keep this state…")
-    assert "changed" in notched.windowTitle()
+    act(notched, "edit.keep_state")
+    assert "changed" in notched.window.windowTitle()
     session.select(1)
-    act(notched, "Bend further")
+    act(notched, "bend.further")
     session.select(0)
-    act(notched, "Delete note")
-    dialog = StatesDialog(session, notched)
+    act(notched, "note.delete")
+    dialog = StatesDialog(session, notched.settings.naming, notched.window)
     qtbot.addWidget(dialog)
     assert dialog.words.text() == "1 re-bent, 1 removed"
     dialog.table.cellActivated.emit(1, 0)
@@ -265,42 +248,43 @@ def test_states_are_kept_compared_and_brought_back(
     assert session.undo_stack.undoText() == "Go back to “before the lesson”"
     dialog.forget.click()
     assert session.document.revisions == ()
-    assert notched._save_to(tmp_path / "kept.notch")
+    notched.saving.save_to(tmp_path / "kept.notch")
+    qtbot.waitUntil(lambda: notched.session.path == tmp_path / "kept.notch" and not notched.jobs.busy, timeout=10_000)
 
 
-def test_a_solo_is_written_by_hand(window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_solo_is_written_by_hand(program: Program, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(QInputDialog, "getInt", lambda *_, **__: (120, True))
-    act(window, "Write a solo by hand")
-    session, tab = window.session, window.notch.tab
+    act(program, "file.by_hand")
+    session, tab = program.session, program.notch.tab
     for keys in ("i7", "i9"):
         QTest.keyClicks(tab, keys)
         QTest.qWait(5)
         tab._on_typing_over()
-    act(window, "A click on the neck writes the next note")
-    neck = window.notch.neck
+    act(program, "neck.writes")
+    neck = program.notch.neck
     qtbot.mouseClick(neck, Qt.MouseButton.LeftButton, pos=neck._spot(Place(2, 8)).toPoint())
     notes = session.score.notes
     assert [(n.string, n.fret) for n in notes] == [(3, 7), (3, 9), (2, 8)]
     # half a beat at 120 a minute
     assert [n.onset_s for n in notes] == pytest.approx([0.0, 0.25, 0.5])
-    act(window, "Shorter steps")
-    assert "⅓ beat" in window.notice_label.text()
+    act(program, "step.shorter")
+    assert "⅓ beat" in program.window.notices.label.text()
 
 
-def test_the_tab_is_heard_beside_the_recording(notched: Window, qtbot: QtBot) -> None:
+def test_the_tab_is_heard_beside_the_recording(notched: Program, qtbot: QtBot) -> None:
     recording = notched.player.clip
-    act(notched, "Hear the recording left, the tab right")
+    act(notched, "source.both")
     qtbot.waitUntil(lambda: notched.player.clip is not recording, timeout=20_000)
     both = notched.player.clip
     assert both is not None
     assert both.channels == 2
     assert np.abs(both.samples[:, 1]).max() > 0.1
-    act(notched, "Hear the recording")
+    act(notched, "source.recording")
     assert notched.player.clip is recording
     notched.player.set_pace(1.0)
     notched.player.speaker._speed = 10.0  # type: ignore[attr-defined]
     notched.session.select(0)
-    act(notched, "Hear the selected notes")
+    act(notched, "play.selection")
     qtbot.waitUntil(lambda: notched.player.playing, timeout=10_000)
     qtbot.waitUntil(lambda: not notched.player.playing, timeout=10_000)
     assert 0.9 < notched.player.time_s < 1.6, "only the note is played"
@@ -312,29 +296,29 @@ def sharp(tab: TabView, qtbot: QtBot) -> QImage:
     return tab.grab().toImage()
 
 
-def test_pick_strokes_are_drawn_when_wanted(notched: Window, qtbot: QtBot) -> None:
+def test_pick_strokes_are_drawn_when_wanted(notched: Program, qtbot: QtBot) -> None:
     tab = notched.notch.tab
     notched.session.select(0)
-    act(notched, "Pick stroke: down, up, none")
+    act(notched, "stroke.next")
     plain = sharp(tab, qtbot)
-    act(notched, "Show or hide pick strokes")
+    act(notched, "view.strokes")
     assert sharp(tab, qtbot) != plain
-    assert "pick down" in notched.notch.facts.text()
-    act(notched, "Show or hide pick strokes")
+    assert "picked down" in notched.notch.facts.text()
+    act(notched, "view.strokes")
     assert sharp(tab, qtbot) == plain
 
 
-def test_tiles_show_what_a_whole_drawing_shows(window: Window, qtbot: QtBot) -> None:
+def test_tiles_show_what_a_whole_drawing_shows(program: Program, qtbot: QtBot) -> None:
     notes = tuple(Note(0.3 * i, 0.3 * i + 0.25, 1 + i % 6, i % 20, curve=bent_curve(2, 0.25)) for i in range(60))
     score = Score(notes, beat_map=BeatMap.steady(100, 0), phrases=(Phrase(0, 9, "a"),))
-    window.session.open(Document(score), None)
-    tab = window.notch.tab
+    program.session.open(Document(score), None)
+    tab = program.notch.tab
     tab.show_span(2.0, 9.0)
     tiled = sharp(tab, qtbot)
     tab._tiles.drop()
     whole = sharp(tab, qtbot)
     assert tiled == whole
-    window.session.edit("Move", score.with_note(12, fret=3))
+    program.session.edit("Move", score.with_note(12, fret=3))
     edited = sharp(tab, qtbot)
     assert edited != whole
     tab._tiles.drop()

@@ -10,16 +10,21 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
+from hands import act
 from notcher.core.formats import Document, read_document, write_document
 from notcher.core.score import Note, Score, bent_curve, midi_to_hz
 from notcher.core.sound import Clip
-from notcher.ui.shell.window import NOTCH, PROVE, Window
+from notcher.ui.playback.sources import Source
+from notcher.ui.shell.program import Program
+from notcher.ui.state.shell import Bench
 
 
-def wait_for_proof(window: Window, qtbot: QtBot) -> None:
+def wait_for_proof(program: Program, qtbot: QtBot) -> None:
     qtbot.waitUntil(
         lambda: (
-            window.prove._score is window.session.score and not window.jobs.busy and not window.prove._wait.isActive()
+            program.prove._score is program.session.score
+            and not program.jobs.busy
+            and not program.prove._wait.isActive()
         ),
         timeout=20_000,
     )
@@ -36,35 +41,35 @@ def wrong(lick: Score) -> Score:
 
 
 @pytest.fixture
-def proving(window: Window, qtbot: QtBot, wrong: Score, lick_clip: Clip, tmp_path: Path) -> Window:
+def proving(program: Program, qtbot: QtBot, wrong: Score, lick_clip: Clip, tmp_path: Path) -> Program:
     path = tmp_path / "wrong.notch"
     write_document(Document(wrong, lick_clip), path)
-    window.open_path(str(path))
-    qtbot.waitUntil(lambda: window.session.score == wrong and not window.jobs.busy, timeout=10_000)
-    window.actions_by_name["Prove bench"].trigger()
-    assert window.benches.currentIndex() == PROVE
+    program.opening.open_path(str(path))
+    qtbot.waitUntil(lambda: program.session.score == wrong and not program.jobs.busy, timeout=10_000)
+    act(program, "bench.prove")
+    assert program.window.bench == Bench.PROVE
     # a document from a file has to be heard first, and its tab stays as it is
-    assert window.prove.analyse_button.isVisibleTo(window)
-    qtbot.mouseClick(window.prove.analyse_button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: window.session.heard is not None and not window.jobs.busy, timeout=20_000)
-    wait_for_proof(window, qtbot)
-    assert window.session.score == wrong
-    return window
+    assert program.prove.analyse_button.isVisibleTo(program.window)
+    qtbot.mouseClick(program.prove.analyse_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: program.session.heard is not None and not program.jobs.busy, timeout=20_000)
+    wait_for_proof(program, qtbot)
+    assert program.session.score == wrong
+    return program
 
 
-def rows(window: Window) -> list[str]:
-    model = window.prove.model
+def rows(program: Program) -> list[str]:
+    model = program.prove.model
     return [
         " | ".join(str(model.data(model.index(row, column))) for column in range(5)) for row in range(model.rowCount())
     ]
 
 
-def choose(window: Window, words: str) -> None:
-    found = next(number for number, text in enumerate(rows(window)) if words in text)
-    window.prove.list.selectRow(found)
+def choose(program: Program, words: str) -> None:
+    found = next(number for number, text in enumerate(rows(program)) if words in text)
+    program.prove.list.selectRow(found)
 
 
-def test_the_list_is_worst_first_and_names_what_is_wrong(proving: Window) -> None:
+def test_the_list_is_worst_first_and_names_what_is_wrong(proving: Program) -> None:
     found = rows(proving)
     assert len(found) == 4
     assert any("string 3, fret 13" in row and "like fret 12, where fret 13 was claimed" in row for row in found)
@@ -78,7 +83,7 @@ def test_the_list_is_worst_first_and_names_what_is_wrong(proving: Window) -> Non
     assert names == ["all phrases", "Ask: 2 open", "Reply: 1 open"]
 
 
-def test_every_finding_can_be_corrected_and_undone(proving: Window, qtbot: QtBot, wrong: Score, lick: Score) -> None:
+def test_every_finding_can_be_corrected_and_undone(proving: Program, qtbot: QtBot, wrong: Score, lick: Score) -> None:
     session = proving.session
     for words, name in (
         ("fret 13", "Write the fret heard"),
@@ -102,7 +107,7 @@ def test_every_finding_can_be_corrected_and_undone(proving: Window, qtbot: QtBot
 
 
 def test_slips_and_checks_settle_are_saved_and_lapse_with_the_claim(
-    proving: Window, qtbot: QtBot, tmp_path: Path
+    proving: Program, qtbot: QtBot, tmp_path: Path
 ) -> None:
     session, view = proving.session, proving.prove.list
     choose(proving, "step and a half")
@@ -119,8 +124,9 @@ def test_slips_and_checks_settle_are_saved_and_lapse_with_the_claim(
     assert session.score.notes[1].slip
     assert session.score.notes[0].checked
     assert len(session.score.excluded) == 1
-    assert proving.prove.summary.text() == "2 of 2 phrases proved, 1 findings open"  # the one between the phrases
-    assert proving._save_to(tmp_path / "kept.notch")
+    assert proving.prove.summary.text() == "2 of 2 phrases proved, 1 finding open"  # the one between the phrases
+    proving.saving.save_to(tmp_path / "kept.notch")
+    qtbot.waitUntil(lambda: proving.session.path == tmp_path / "kept.notch" and not proving.jobs.busy, timeout=10_000)
     assert read_document(tmp_path / "kept.notch").score == session.score
     proving.prove.all_box.setChecked(True)
     states = {row.split(" | ")[1]: row.split(" | ")[4] for row in rows(proving)}
@@ -134,28 +140,28 @@ def test_slips_and_checks_settle_are_saved_and_lapse_with_the_claim(
     assert any("fret 11" in row and row.endswith("open") for row in rows(proving))
 
 
-def test_proving_in_the_background_leaves_the_selection_alone(proving: Window, qtbot: QtBot) -> None:
+def test_proving_in_the_background_leaves_the_selection_alone(proving: Program, qtbot: QtBot) -> None:
     """While someone corrects on the Notch bench, the list of doubts may change, the chosen note may not."""
-    proving.show_bench(NOTCH)
+    proving.window.show_bench(Bench.NOTCH)
     for index in (3, 5, 2):
         proving.session.select(index)
         proving.notch.edits.toggle("garnish", "Garnish")
         wait_for_proof(proving, qtbot)
         assert proving.session.selected == index
-    proving.show_bench(PROVE)
+    proving.window.show_bench(Bench.PROVE)
     assert proving.session.selected == proving.prove.row.finding.index, "here the row decides"
 
 
-def test_a_row_is_heard_as_recorded_as_written_and_side_by_side(proving: Window, qtbot: QtBot) -> None:
+def test_a_row_is_heard_as_recorded_as_written_and_side_by_side(proving: Program, qtbot: QtBot) -> None:
     """The claim is fret 13, the recording has 12; librosa's YIN says which of them is on which side."""
     player = proving.player
     choose(proving, "fret 13")
     claimed, true = midi_to_hz(55 + 13), midi_to_hz(55 + 12)
 
-    def heard(voice: str) -> list[float]:
-        qtbot.mouseClick(proving.prove.hear_buttons[voice], Qt.MouseButton.LeftButton)
-        qtbot.waitUntil(lambda: player.playing and player.source.start_s == pytest.approx(0.38), timeout=10_000)
-        sound = player.source.read(0, 44_100)
+    def heard(voice: Source) -> list[float]:
+        qtbot.mouseClick(proving.prove.play_buttons[voice], Qt.MouseButton.LeftButton)
+        qtbot.waitUntil(lambda: player.playing and player.stream.start_s == pytest.approx(0.38), timeout=10_000)
+        sound = player.stream.read(0, 44_100)
         player.stop()
         start = round(44_100 * 0.3)  # at half pace
         return [
@@ -164,16 +170,16 @@ def test_a_row_is_heard_as_recorded_as_written_and_side_by_side(proving: Window,
         ]
 
     player.set_pace(0.5)
-    assert heard("recording") == pytest.approx([true, true], rel=0.01)
-    assert heard("tab") == pytest.approx([claimed, claimed], rel=0.01)
-    assert heard("both") == pytest.approx([true, claimed], rel=0.01)
+    assert heard(Source.RECORDING) == pytest.approx([true, true], rel=0.01)
+    assert heard(Source.TAB) == pytest.approx([claimed, claimed], rel=0.01)
+    assert heard(Source.BOTH) == pytest.approx([true, claimed], rel=0.01)
     assert player.pace == 0.5
     QTest.keyClick(proving.prove.list, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: player.playing, timeout=10_000)
     player.stop()
 
 
-def test_phrases_narrow_the_list_and_the_curves_are_drawn(proving: Window, qtbot: QtBot) -> None:
+def test_phrases_narrow_the_list_and_the_curves_are_drawn(proving: Program, qtbot: QtBot) -> None:
     proving.prove.phrase_box.setCurrentIndex(2)
     proving.prove.phrase_box.activated.emit(2)
     assert len(rows(proving)) == 1
@@ -186,14 +192,14 @@ def test_phrases_narrow_the_list_and_the_curves_are_drawn(proving: Window, qtbot
     assert len(colours) > 20
 
 
-def test_without_a_recording_it_says_so(window: Window, qtbot: QtBot, lick: Score, tmp_path: Path) -> None:
+def test_without_a_recording_it_says_so(program: Program, qtbot: QtBot, lick: Score, tmp_path: Path) -> None:
     path = tmp_path / "bare.notch"
     write_document(Document(lick), path)
-    window.show_bench(PROVE)
-    window.open_path(str(path))
-    qtbot.waitUntil(lambda: window.session.score == lick and not window.prove._wait.isActive(), timeout=10_000)
-    assert window.prove.verdict.text() == "There is no recording to hold the tab against."
-    assert not window.prove.analyse_button.isVisibleTo(window)
-    window.prove.hear("both")
-    QTest.keyClick(window.prove.list, Qt.Key.Key_K)
-    assert window.session.score == lick
+    program.window.show_bench(Bench.PROVE)
+    program.opening.open_path(str(path))
+    qtbot.waitUntil(lambda: program.session.score == lick and not program.prove._wait.isActive(), timeout=10_000)
+    assert program.prove.verdict.text() == "There is no recording to hold the tab against."
+    assert not program.prove.analyse_button.isVisibleTo(program.window)
+    program.prove.play(Source.BOTH)
+    QTest.keyClick(program.prove.list, Qt.Key.Key_K)
+    assert program.session.score == lick

@@ -5,7 +5,8 @@ import pytest
 from PyQt6.QtGui import QColor, QImage
 from pytestqt.qtbot import QtBot
 
-from notcher.core.proving import Finding
+from notcher.core.hearing import Evidence
+from notcher.core.proving import Finding, Status
 from notcher.core.score import Note, bent_curve
 from notcher.painting.theme import PAPER, STAGE, Theme, load_fonts
 from notcher.ui.benches.prove.curve_ruler import CurveRuler
@@ -37,13 +38,13 @@ def test_the_ruler_puts_the_evidence_where_it_was(qtbot: QtBot, theme: Theme, ab
     ruler.show_theme(theme, 1.0)
     note = Note(1.0, 2.0, 3, 12, curve=bent_curve(2, 1.0))
     times_s = np.arange(-0.1, 1.1, 0.006)
-    ruler.show_note(note, None, times_s, note.curve.at(np.maximum(times_s, 0)) + above)
+    ruler.show_note(note, None, Evidence(times_s, note.curve.at(np.maximum(times_s, 0)) + above))
     image = ruler.grab().toImage()
     ratio = image.devicePixelRatio()
     column = round(0.5 * image.width())
     measured = rows_like(image, column, theme.measured, within=90)
     assert measured, "the evidence is drawn"
-    low, high = ruler._span()
+    low, high = ruler._span(note)
     height = (ruler.height() - 34) * ratio
 
     def row(semitones: float) -> float:
@@ -63,14 +64,14 @@ def test_the_gap_is_bracketed_with_its_cents_and_small_ones_are_not(qtbot: QtBot
     times_s = np.arange(0, 1, 0.006)
 
     def drawn(measured_cents: float) -> int:
-        finding = Finding(0, "bend", 200.0, measured_cents, 0.0, "", 0.5)
-        ruler.show_note(note, finding, times_s, note.curve.at(times_s) * measured_cents / 200)
+        finding = Finding(0, Status.BEND, 200.0, measured_cents, 0.0, 0.5)
+        ruler.show_note(note, finding, Evidence(times_s, note.curve.at(times_s) * measured_cents / 200))
         image = ruler.grab().toImage()
         return sum(len(rows_like(image, column, PAPER.doubt)) for column in range(350, image.width(), 2))
 
     # where the two lines cross their colours mix to something like the bracket's
     assert drawn(132.0) > drawn(195.0) + 60
-    ruler.show_note(None, None, np.zeros(0), np.zeros(0))
+    ruler.show_note(None, None, None)
     assert not ruler.grab().isNull()
 
 
@@ -81,7 +82,7 @@ def test_bends_land_left_of_the_middle_when_flat(qtbot: QtBot) -> None:
     view.resize(400, 240)
 
     def middle_of(cents: tuple[float, ...]) -> float:
-        view.show_landings({"1": cents})
+        view.show_landings({2.0: cents})
         image = view.grab().toImage()
         columns = [c for c in range(image.width()) if rows_like(image, c, PAPER.measured)]
         assert columns

@@ -8,38 +8,43 @@ from PyQt6.QtCore import QSettings, Qt
 from PyQt6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
+from hands import act
 from notcher.core.formats import Document, write_document
 from notcher.core.proving import SKILLS, performed, render
 from notcher.core.score import Result, Score, excerpt
 from notcher.core.sound import Clip, write_clip
+from notcher.core.teaching import row_name
 from notcher.ui.benches.teach.teach_bench import BOARD, TAKES
-from notcher.ui.shell.window import TEACH, Window
-from notcher.ui.state.settings import SETTINGS, Settings
+from notcher.ui.shell.program import Program
+from notcher.ui.state.settings import Settings
+from notcher.ui.state.shell import Bench
+
+pytestmark = pytest.mark.slow
 
 SPEED = 10.0
 
 
 @pytest.fixture
-def teaching(window: Window, qtbot: QtBot, lick: Score, lick_clip: Clip, tmp_path: Path) -> Window:
+def teaching(program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip, tmp_path: Path) -> Program:
     """The lick with its recording on the Teach bench; simulated devices in which time flies."""
     path = tmp_path / "lick.notch"
     write_document(Document(lick, lick_clip), path)
-    window.open_path(str(path))
-    qtbot.waitUntil(lambda: window.session.score == lick and not window.jobs.busy, timeout=10_000)
-    window.show_bench(TEACH)
-    window.player.speaker._speed = window.guitar._speed = SPEED
-    return window
+    program.opening.open_path(str(path))
+    qtbot.waitUntil(lambda: program.session.score == lick and not program.jobs.busy, timeout=10_000)
+    program.window.show_bench(Bench.TEACH)
+    program.player.speaker._speed = program.guitar._speed = SPEED
+    return program
 
 
-def recorded(window: Window, qtbot: QtBot) -> None:
-    count = len(window.teach.takes.takes)
-    qtbot.mouseClick(window.teach.take_button, Qt.MouseButton.LeftButton)
-    assert window.recorder.state != "idle"
-    qtbot.waitUntil(lambda: len(window.teach.takes.takes) > count and not window.jobs.busy, timeout=30_000)
+def recorded(program: Program, qtbot: QtBot) -> None:
+    count = len(program.teach.takes.takes)
+    qtbot.mouseClick(program.teach.take_button, Qt.MouseButton.LeftButton)
+    assert program.recorder.state != "idle"
+    qtbot.waitUntil(lambda: len(program.teach.takes.takes) > count and not program.jobs.busy, timeout=30_000)
 
 
 @pytest.mark.parametrize("along", ["click", "band", "recording", "nothing"])
-def test_a_take_is_recorded_along_with_anything_and_marked(teaching: Window, qtbot: QtBot, along: str) -> None:
+def test_a_take_is_recorded_along_with_anything_and_marked(teaching: Program, qtbot: QtBot, along: str) -> None:
     teach, board = teaching.teach, teaching.teach.board
     teaching.settings.set("latency_ms", 120.0)
     teach.set_along(along)
@@ -48,7 +53,7 @@ def test_a_take_is_recorded_along_with_anything_and_marked(teaching: Window, qtb
     assert teach.pages.currentIndex() == TAKES
     take = teach.takes.take
     assert take is not None
-    assert (take.pace, take.along, take.span.name) == (0.8, along, "Ask")
+    assert (take.pace, take.along, row_name(take.span)) == (0.8, along, "Ask")
     phrase_report = take.report.phrases[0]
     assert (len(phrase_report.notes), len(phrase_report.missed), len(phrase_report.wrong)) == (4, 0, 0)
     assert "4 of 4 notes played at 80 %" in teach.takes.summary.text()
@@ -68,7 +73,7 @@ def test_a_take_is_recorded_along_with_anything_and_marked(teaching: Window, qtb
     assert teach.pages.currentIndex() == TAKES, "the takes can be shown again"
 
 
-def test_flat_bends_are_read_off_the_take(teaching: Window, qtbot: QtBot) -> None:
+def test_flat_bends_are_read_off_the_take(teaching: Program, qtbot: QtBot) -> None:
     teaching.settings.set("guitarist", "short of the top")
     teaching.apply_settings()
     assert "short of the top" in teaching.teach.take_words.text()
@@ -78,19 +83,19 @@ def test_flat_bends_are_read_off_the_take(teaching: Window, qtbot: QtBot) -> Non
     assert "Bends of 1 step land" in words
     assert "cents flat: play fret 16 first" in words
     assert "not known" in words, "the delay was never measured"
-    assert "Measure the delay" in teaching.notice_label.text()
+    assert "Measure the delay" in teaching.window.notices.label.text()
     image = teaching.teach.takes.landing.grab().toImage()
     assert (
         len({image.pixelColor(x, y).name() for x in range(0, image.width(), 2) for y in range(0, image.height(), 2)})
         > 4
     )
-    for voice in (teaching.teach.takes.hear_button, teaching.teach.takes.both_button):
+    for voice in (teaching.teach.takes.play_button, teaching.teach.takes.both_button):
         qtbot.mouseClick(voice, Qt.MouseButton.LeftButton)
         qtbot.waitUntil(lambda: teaching.player.playing, timeout=10_000)
         teaching.player.stop()
 
 
-def test_other_thresholds_judge_takes_again_without_hearing_them(teaching: Window, qtbot: QtBot) -> None:
+def test_other_thresholds_judge_takes_again_without_hearing_them(teaching: Program, qtbot: QtBot) -> None:
     teaching.settings.set("guitarist", "short of the top")
     teaching.apply_settings()
     recorded(teaching, qtbot)
@@ -105,14 +110,14 @@ def test_other_thresholds_judge_takes_again_without_hearing_them(teaching: Windo
     assert takes.phrase_list.item(0).text() == "Ask: clean"
 
 
-def test_the_delay_is_measured_and_taken_off(teaching: Window, qtbot: QtBot) -> None:
+def test_the_delay_is_measured_and_taken_off(teaching: Program, qtbot: QtBot) -> None:
     assert teaching.settings.latency_s is None
     teaching.player.speaker._speed = teaching.guitar._speed = 3.0
-    teaching.actions_by_name["With a cable from output to input"].trigger()
+    act(teaching, "delay.cable")
     qtbot.waitUntil(lambda: teaching.settings.latency_s is not None, timeout=30_000)
     # the simulated room is 120 ms late; its clock ticks every 20 ms, three times as fast
     assert teaching.settings.latency_s == pytest.approx(0.12, abs=0.07)
-    assert "ms late" in teaching.notice_label.text()
+    assert "ms late" in teaching.window.notices.label.text()
     recorded(teaching, qtbot)
     phrase_report = teaching.teach.takes.take.report.phrases[0]
     assert phrase_report.bias_ms is not None
@@ -121,12 +126,12 @@ def test_the_delay_is_measured_and_taken_off(teaching: Window, qtbot: QtBot) -> 
     before = teaching.settings.latency_s
     teaching.guitar.expect_sound = lambda *_: None
     teaching.guitar._sound = np.zeros(44_100 * 10, dtype=np.float32)
-    teaching.actions_by_name["By clapping along"].trigger()
-    qtbot.waitUntil(lambda: "Too few claps" in teaching.notice_label.text(), timeout=30_000)
+    act(teaching, "delay.claps")
+    qtbot.waitUntil(lambda: "Too few claps" in teaching.window.notices.label.text(), timeout=30_000)
     assert teaching.settings.latency_s == before
 
 
-def test_a_take_comes_from_a_file(teaching: Window, qtbot: QtBot, lick: Score, tmp_path: Path) -> None:
+def test_a_take_comes_from_a_file(teaching: Program, qtbot: QtBot, lick: Score, tmp_path: Path) -> None:
     played = performed(excerpt(lick, 0.5, 2.7, pace=0.5), SKILLS["steady hand"], begin_s=1.3)
     write_clip(render(played.score), tmp_path / "take.wav", kind="WAV")
     teaching.teach.board._go(0, 1)
@@ -141,11 +146,11 @@ def test_a_take_comes_from_a_file(teaching: Window, qtbot: QtBot, lick: Score, t
             quiet = Clip(np.zeros((44_100, 1), np.float32), 44_100)
             write_clip(quiet, tmp_path / name, kind="WAV")
         teaching.take_desk.open_take(tmp_path / name)
-        qtbot.waitUntil(lambda words=words: words in teaching.notice_label.text(), timeout=10_000)
+        qtbot.waitUntil(lambda words=words: words in teaching.window.notices.label.text(), timeout=10_000)
         assert teaching.recorder.state == "idle"
 
 
-def test_a_take_can_be_ended_early_and_a_lost_input_keeps_it(teaching: Window, qtbot: QtBot) -> None:
+def test_a_take_can_be_ended_early_and_a_lost_input_keeps_it(teaching: Program, qtbot: QtBot) -> None:
     recorder, teach = teaching.recorder, teaching.teach
     teaching.player.speaker._speed = teaching.guitar._speed = 2.0
     teach.board._go(0, 6)
@@ -159,7 +164,7 @@ def test_a_take_can_be_ended_early_and_a_lost_input_keeps_it(teaching: Window, q
     qtbot.mouseClick(teach.take_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: recorder.state == "recording" and recorder.share > 0.75, timeout=10_000)
     teaching.guitar.lost.emit("The guitar input went away.")
-    assert "went away" in teaching.notice_label.text()
+    assert "went away" in teaching.window.notices.label.text()
     qtbot.waitUntil(lambda: len(teach.takes.takes) == 2, timeout=10_000)
     teach.show_takes(False)
     qtbot.mouseClick(teach.take_button, Qt.MouseButton.LeftButton)
@@ -168,20 +173,18 @@ def test_a_take_can_be_ended_early_and_a_lost_input_keeps_it(teaching: Window, q
     assert len(teach.takes.takes) == 2
 
 
-def test_the_footswitch_does_what_the_settings_say(teaching: Window, qtbot: QtBot) -> None:
+def test_the_footswitch_does_what_the_settings_say(teaching: Program, qtbot: QtBot) -> None:
     QTest.keyClick(teaching.teach.board, Qt.Key.Key_F9)
     qtbot.waitUntil(lambda: teaching.player.playing, timeout=10_000)
     QTest.keyClick(teaching.teach.board, Qt.Key.Key_F9)
     assert not teaching.player.playing
-    teaching.settings.set("switch_2", "Faster")
+    teaching.settings.set("switch_2", "pace.faster")
     pace = teaching.player.pace
     QTest.keyClick(teaching.teach.board, Qt.Key.Key_F10)
     assert teaching.player.pace == pytest.approx(pace + 0.05)
-    for action in next(played.choices for played in SETTINGS if played.name == "switch_1"):
-        assert action in teaching.actions_by_name
 
 
-def test_simulated_devices_are_named_in_sight(teaching: Window) -> None:
+def test_simulated_devices_are_named_in_sight(teaching: Program) -> None:
     assert teaching.reel.device_label.text() == "Simulated: all devices"
     assert "keys F9 and F10" in teaching.reel.device_label.toolTip()
 

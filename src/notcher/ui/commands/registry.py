@@ -78,7 +78,7 @@ class Registry(QObject):
 
     def found(self, words: str) -> list[Command]:
         """Return the commands in whose label or words every typed word begins a word, the closest first."""
-        typed = words.lower().split()
+        typed = words.lower().replace("-", " ").split()
         ranked = [(_rank(command, typed), command) for command in self]
         return [command for rank, command in sorted(ranked, key=lambda pair: pair[0]) if rank[0] < NOT_FOUND]
 

@@ -220,6 +220,7 @@ class Program:
         self.hear.picture.show_sound(None)
         self.analysing.show_focus()
         self._show_title()
+        self.window.show_bench(self.window.bench)  # which gives the bench in view the keys
 
     def _on_score_changed(self) -> None:
         self.reel.strip.show_score(self.session.score)
@@ -267,5 +268,6 @@ class Program:
         self.autosave.stop()
         self.prove.stop()
         self.jobs.shut_down()
+        self.session.undo_stack.blockSignals(True)  # it would tell of its own end
         for device in (self.speaker, self.guitar, self.footswitch):
             device.close()

@@ -5,9 +5,15 @@ from PyQt6.QtWidgets import QApplication
 
 from notcher.painting.theme import BASE_POINTS, TEXT_FAMILY, Theme, text_font
 
+LOOK = "notcher_look"
+
 
 def apply_theme(app: QApplication, theme: Theme, scale: float) -> None:
-    """Dress the whole application."""
+    """Dress the whole application; to dress it again as it is costs much and changes nothing."""
+    look = f"{theme.name} {scale}"
+    if app.property(LOOK) == look:
+        return
+    app.setProperty(LOOK, look)
     app.setStyle("Fusion")
     app.setFont(text_font(scale))
     palette = QPalette()

@@ -120,7 +120,8 @@ class TeachBench(QWidget):
     def show_takes(self, wanted: bool) -> None:
         """Show the takes in place of the board, or the board again."""
         self.pages.setCurrentIndex(TAKES if wanted else BOARD)
-        (self.takes.phrase_list if wanted else self.board).setFocus()
+        if self.isVisible():  # what is hidden takes no keys
+            (self.takes.phrase_list if wanted else self.board).setFocus()
 
     @property
     def along(self) -> str:

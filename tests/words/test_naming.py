@@ -1,0 +1,110 @@
+"""Every sentence obeys the naming chosen; sizes, notes and places are called as practitioners call them."""
+
+import pytest
+
+from notcher.core.neck import Hindrance, Reason
+from notcher.core.proving import Finding, Mention, Status
+from notcher.core.score import STANDARD, Attack, Doubt, DoubtKind, Note, Score, Tone, bent_curve
+from notcher.core.words import (
+    BendNames,
+    Naming,
+    NoteNames,
+    StringNames,
+    bend_goal,
+    bend_name,
+    bend_size,
+    clock,
+    doubt_words,
+    figure,
+    many,
+    note_name,
+    place_name,
+    reason_words,
+    seconds,
+    verdict_words,
+)
+
+LETTERS, GERMAN = Naming(strings=StringNames.LETTERS), Naming(notes=NoteNames.H_FOR_B, decimal_mark=",")
+SOLFEGE = Naming(notes=NoteNames.SYLLABLES)
+TONES, FRETS = Naming(bends=BendNames.TONES), Naming(bends=BendNames.FRETS)
+
+
+# ISO 16:1975 gives A4 = 440 Hz; that B is H, and B flat B, is common practice in German, no source
+@pytest.mark.parametrize(
+    ("midi", "letters", "german", "syllables"),
+    [(60, "C4", "C4", "do4"), (69, "A4", "A4", "la4"), (71, "B4", "H4", "si4"), (70, "Bb4", "B4", "sib4")],
+)
+def test_notes_are_called_in_three_ways(midi: int, letters: str, german: str, syllables: str) -> None:
+    assert [note_name(midi, naming) for naming in (Naming(), GERMAN, SOLFEGE)] == [letters, german, syllables]
+
+
+def test_strings_are_called_by_number_or_letter() -> None:
+    assert place_name(STANDARD, 2, 12) == "string 2, fret 12"
+    assert place_name(STANDARD, 2, 12, LETTERS) == "B string, fret 12"
+    assert place_name(STANDARD, 1, 3, LETTERS) == "e string, fret 3"
+
+
+# a whole step is two frets (common practice, no source)
+@pytest.mark.parametrize(
+    ("semitones", "steps", "tones", "frets"),
+    [(0.5, "¼ step", "¼ tone", "½ fret"), (1, "½ step", "½ tone", "1 fret"), (2, "1 step", "1 tone", "2 frets"),
+     (3, "1½ steps", "1½ tones", "3 frets"), (4, "2 steps", "2 tones", "4 frets")],
+)  # fmt: skip
+def test_bends_are_measured_in_steps_tones_or_frets(semitones: float, steps: str, tones: str, frets: str) -> None:
+    assert [bend_size(semitones, naming) for naming in (Naming(), TONES, FRETS)] == [steps, tones, frets]
+    assert bend_name(-semitones).startswith("−")
+
+
+def test_the_decimal_mark_is_the_readers() -> None:
+    assert figure(3.14159, 2, naming=GERMAN) == "3,14"
+    assert figure(2.0, 1, signed=True) == "+2.0"
+    assert seconds(1.5, 2, GERMAN) == "1,50 s"
+    assert clock(61.24, GERMAN) == "1:01,2"
+    assert [many(count, "note") for count in (0, 1, 2)] == ["0 notes", "1 note", "2 notes"]
+
+
+def finding(status: Status, claimed: float, measured: float | None, **more: object) -> Finding:
+    return Finding(0, status, claimed, measured, None, 0.5, **more)  # type: ignore[arg-type]
+
+
+def test_a_verdict_obeys_the_naming() -> None:
+    score = Score((Note(0, 1, 2, 12, curve=bent_curve(2, 1.0)),))
+    short = finding(Status.BEND, 200.0, 150.0)
+    said = "stops 50 cents short of {}: half a fret above fret 13, where fret 14 was claimed"
+    assert [verdict_words(short, score, naming) for naming in (Naming(), TONES, FRETS)] == [
+        said.format(goal) for goal in ("the whole step", "the whole tone", "the two frets")
+    ]
+    other = finding(Status.PITCH, 0.0, -100.0)
+    assert verdict_words(other, score, GERMAN).startswith("sounds B4, like fret 11")
+    assert verdict_words(other, score).startswith("sounds Bb4, like fret 11")
+
+
+def test_what_is_mentioned_follows_the_verdict() -> None:
+    score = Score((Note(0, 1, 2, 12, Attack.HAMMER),))
+    maybe = finding(Status.AGREES, 0.0, 0.0, heard_attack=Attack.PICK, mentions=(Mention.MAYBE_ATTACK,))
+    assert verdict_words(maybe, score) == "agrees; maybe was struck again, where hammered was claimed"
+
+
+def test_doubts_and_reasons_are_said_from_their_values() -> None:
+    place = Doubt(DoubtKind.EQUAL_PLACE, place=(3, 17))
+    assert doubt_words(place, STANDARD) == "two places are as easy: also string 3, fret 17"
+    assert doubt_words(place, STANDARD, LETTERS) == "two places are as easy: also G string, fret 17"
+    assert doubt_words(Doubt(DoubtKind.TONE, 0.6, Tone.PALM_MUTE), STANDARD) == "60% sure that it is a palm mute"
+    assert doubt_words(Doubt(DoubtKind.OFF_BEAT, -0.08), STANDARD) == "80 ms ahead of the beat"
+    assert reason_words(Reason(Hindrance.SHIFT, 1)) == "costs a shift of 1 fret"
+    assert reason_words(Reason(Hindrance.SHIFT, 3)) == "costs a shift of 3 frets"
+
+
+@pytest.mark.parametrize("kind", list(DoubtKind))
+def test_every_kind_of_doubt_has_its_words(kind: DoubtKind) -> None:
+    assert doubt_words(Doubt(kind, 0.5, Tone.DEAD, (2, 5), "as it was"), STANDARD)
+
+
+@pytest.mark.parametrize("kind", list(Hindrance))
+def test_every_reason_has_its_words(kind: Hindrance) -> None:
+    assert reason_words(Reason(kind, 2.0))
+
+
+def test_a_bend_aims_at_something_in_every_naming() -> None:
+    assert bend_goal(3) == "the step and a half"
+    assert bend_goal(5, FRETS) == "5 frets"
