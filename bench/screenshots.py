@@ -15,6 +15,7 @@ from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from notcher.core.hearing import Hint
+from notcher.core.proving import Status
 from notcher.core.score import Result
 from notcher.core.teaching import with_mark
 from notcher.demo import demo_audio
@@ -149,11 +150,11 @@ def picture_of_doubts(app: QApplication, program: Program, folder: Path, theme: 
     program.window.show_bench(Bench.PROVE)
     wait_until(app, lambda: program.prove.proof is not None and not program.jobs.busy)
     session.select(bent[0])
-    bend_row = f"string {session.note.string}, fret {session.note.fret}"
 
     def row_of_the_bend() -> int | None:
         rows = program.prove.model.rows
-        return next((i for i, row in enumerate(rows) if row.place == bend_row and "step" in row.words), None)
+        findings = [row.finding for row in rows]
+        return next((i for i, f in enumerate(findings) if f and f.index == bent[0] and f.status == Status.BEND), None)
 
     wait_until(app, lambda: row_of_the_bend() is not None and not program.jobs.busy)
     program.prove.list.selectRow(row_of_the_bend())
