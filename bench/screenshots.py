@@ -157,7 +157,7 @@ def picture_of_doubts(app: QApplication, program: Program, folder: Path, theme: 
         return next((i for i, f in enumerate(findings) if f and f.index == bent[0] and f.status == Status.BEND), None)
 
     wait_until(app, lambda: row_of_the_bend() is not None and not program.jobs.busy)
-    program.prove.list.selectRow(row_of_the_bend())
+    program.prove.list.selectRow(row_of_the_bend() or 0)
     saved(app, program.window, folder / f"prove{'' if theme == 'paper' else f'-{theme}'}.png")
     program.session.undo_stack.setClean()
 

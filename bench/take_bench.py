@@ -28,7 +28,7 @@ def tally(written: Score, performance: Performance, report: TakeReport, sums: di
     """Compare a report with what was performed."""
     notes = [played for phrase in report.phrases for played in phrase.notes]
     first = report.indices[0]
-    played, taken = performance.score, {source: at for at, source in enumerate(performance.sources)}
+    true_notes, taken = performance.score.notes, {source: at for at, source in enumerate(performance.sources)}
     late = []
     for played in notes:
         at = taken.get(played.index - first)
@@ -36,7 +36,7 @@ def tally(written: Score, performance: Performance, report: TakeReport, sums: di
         if at is None:
             sums["missed found"].append(not played.right)
             continue
-        true = played.notes[at]
+        true = true_notes[at]
         late.append(true.onset_s - BEGIN_S - note.onset_s)
         if true.fret != note.fret:
             sums["wrong found"].append(not played.right)

@@ -17,13 +17,14 @@ from PyQt6.QtGui import QPixmap
 from PyQt6.QtWidgets import QApplication
 
 from notcher.core.formats import Document
-from notcher.core.hearing import HOP_S, Draft, PitchTrack
+from notcher.core.hearing import HOP_S, Draft, Measured, PitchTrack
 from notcher.core.score import Attack, BeatMap, Note, Phrase, PitchCurve, Score, Vibrato, bent_curve, midi_to_hz
-from notcher.painting.theme import PAPER, apply_theme, load_fonts
+from notcher.painting.theme import PAPER, load_fonts
 from notcher.ui.benches.prove.prove_bench import ProveBench
 from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.session import Session
 from notcher.ui.tab.tab_view import TabView
+from notcher.ui.widgets.style import apply_theme
 
 PAGE = Path(__file__).parents[1] / "docs" / "benchmarks" / "ui.md"
 MINUTES, NOTES = 10, 3_000
@@ -114,7 +115,7 @@ def main() -> None:
     view = TabView()
     view.resize(1280, 500)
     score, track = long_solo()
-    view.show_track(track, 60.0 * MINUTES)
+    view.show_measured(Measured((track,)), 60.0 * MINUTES)
     view.show_score(score, 0)
     view.show()
     app.processEvents()
