@@ -1,5 +1,7 @@
 """What the size of a bend is called."""
 
+from functools import lru_cache
+
 from notcher.core.score import snapped_bend
 from notcher.core.words.naming import USUAL, BendNames, Naming
 
@@ -17,6 +19,7 @@ GOALS = {
 }
 
 
+@lru_cache(maxsize=4_096)  # a drawing asks for each at every frame
 def bend_name(semitones: float, naming: Naming = USUAL) -> str:
     """Return a size as it is written beside a note: ¼ ½ 1 1½ 2 …; a minus for what falls below the fret."""
     sizes = IN_FRETS if naming.bends is BendNames.FRETS else IN_STEPS
@@ -25,9 +28,9 @@ def bend_name(semitones: float, naming: Naming = USUAL) -> str:
 
 def bend_size(semitones: float, naming: Naming = USUAL) -> str:
     """Return a size with its unit: 1½ steps, ½ tone, 2 frets."""
-    one, more = UNITS[naming.bends]
+    singular, plural = UNITS[naming.bends]
     whole = 1.0 if naming.bends is BendNames.FRETS else 2.0
-    return f"{bend_name(semitones, naming)} {more if abs(snapped_bend(semitones)) > whole else one}"
+    return f"{bend_name(semitones, naming)} {plural if abs(snapped_bend(semitones)) > whole else singular}"
 
 
 def bend_goal(semitones: float, naming: Naming = USUAL) -> str:
