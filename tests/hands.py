@@ -1,6 +1,5 @@
 """What tests do to the program, through the doors that a person uses."""
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeySequence
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
@@ -18,8 +17,3 @@ def press(keys: str) -> None:
     focused = QApplication.focusWidget()
     assert focused is not None, "nothing has the focus"
     QTest.keySequence(focused, QKeySequence(keys))
-
-
-def click_left(widget: object, position: object) -> None:
-    """Click where a person would."""
-    QTest.mouseClick(widget, Qt.MouseButton.LeftButton, pos=position)  # type: ignore[call-overload]

@@ -27,7 +27,6 @@ from notcher.ui.tab.tab_view import TabView
 def notched(program: Program, lick: Score, lick_clip: Clip) -> Program:
     """The lick as written, with its recording; the tab has the keys."""
     program.session.open(Document(lick, lick_clip, attacks_s=np.array([0.5, 0.98, 2.0, 3.52])), None)
-    program.notch.tab.setFocus()
     return program
 
 

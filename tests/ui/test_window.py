@@ -34,8 +34,6 @@ def test_the_whole_path(opened: Program, qtbot: QtBot, tmp_path: Path, monkeypat
     session, player = opened.session, opened.player
     drafted = session.score
     # correct a fret by pointing at the note and typing two figures: one step
-    opened.window.activateWindow()
-    opened.notch.tab.setFocus()
     point = opened.notch.tab.note_rect(2).center().toPoint()
     qtbot.mouseClick(opened.notch.tab, Qt.MouseButton.LeftButton, pos=point)
     assert session.selected == 2

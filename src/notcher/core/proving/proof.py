@@ -112,8 +112,7 @@ class Finding:
     @property
     def shift_s(self) -> float:
         """How much later than written the note is measured from: a late note begins where it was heard."""
-        late_s = (self.onset_error_ms or 0.0) / 1000
-        return late_s if abs(late_s) > ONSET_S else 0.0
+        return _shift_s((self.onset_error_ms or 0.0) / 1000)
 
 
 @dataclass(frozen=True, slots=True)
@@ -253,10 +252,14 @@ def _case(score: Score, index: int, heard: Draft, partner: int | None) -> _Case:
     return _Case(index, note, other, same, partner, alone, _beside(score, index))
 
 
+def _shift_s(late_s: float) -> float:
+    """How much later than written a note is measured from: within the onset's tolerance it is where it is written."""
+    return late_s if abs(late_s) > ONSET_S else 0.0
+
+
 def _finding(score: Score, case: _Case, heard: Draft) -> Finding:
     note, other, same = case.note, case.other, case.same_fret
-    shift_s = case.late_s if abs(case.late_s) > ONSET_S else 0.0
-    under = evidence(score, note, heard.measured, shift_s=shift_s)
+    under = evidence(score, note, heard.measured, shift_s=_shift_s(case.late_s))
     deviation = under.semitones
     known = ~np.isnan(deviation)
     claim = claimed(note, deviation.size)
