@@ -290,7 +290,7 @@ def main() -> None:
     totals = np.zeros(5, dtype=int)
     with tempfile.TemporaryDirectory() as scratch:
         store = QSettings(str(Path(scratch) / "s.ini"), QSettings.Format.IniFormat)
-        program = Program(Settings(store), SimulatedLoudspeaker(), recovery=Path(scratch) / "unsaved")
+        program = Program(Settings(store), SimulatedLoudspeaker(), state=Path(scratch) / "state")
         program.window.resize(1280, 800)
         program.window.show()
         for seed in list(SEEDS)[: options.cases]:

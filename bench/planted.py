@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from notcher.core.score import LEGATO_ATTACKS, Attack, Note, PitchCurve, Score, Tone
+from notcher.core.score import LEGATO_ATTACKS, Attack, Note, PitchCurve, Score, Tone, new_id
 
 SHIFT_S = 0.1
 
@@ -28,7 +28,7 @@ def plant(true: Score, seed: int, *, share: float = 0.05) -> Planted:
     order = iter(dice.permutation(len(notes)).tolist())
     taken: set[int] = set()
     changed: dict[int, Note] = {}
-    wrong: dict[int, str] = {}  # by identity of the note
+    wrong: dict[str, str] = {}  # by the id of the note
     count = max(2, round(share * len(notes)))
 
     def some(fits: Callable[[int, Note], bool]) -> list[int]:
@@ -41,7 +41,7 @@ def plant(true: Score, seed: int, *, share: float = 0.05) -> Planted:
 
     def change(index: int, kind: str, note: Note) -> None:
         changed[index] = note
-        wrong[id(note)] = kind
+        wrong[note.id] = kind
 
     def plain(_index: int, note: Note) -> bool:
         return note.attack is Attack.PICK and note.tone is Tone.NORMAL and 2 < note.fret < 21
@@ -62,9 +62,9 @@ def plant(true: Score, seed: int, *, share: float = 0.05) -> Planted:
     for index in some(lambda _i, n: n.tone is Tone.NORMAL and n.duration_s > 0.1):
         host = notes[index]
         onset_s = host.onset_s + 0.45 * host.duration_s
-        extra = Note(onset_s, host.offset_s, host.string % 6 + 1, max(1, (host.fret + 4) % 20))
+        extra = Note(onset_s, host.offset_s, host.string % 6 + 1, max(1, (host.fret + 4) % 20), id=new_id())
         result.append(extra)
-        wrong[id(extra)] = "extra"
+        wrong[extra.id] = "extra"
     score = true.with_notes(result)
-    at = {index: wrong[id(note)] for index, note in enumerate(score.notes) if id(note) in wrong}
+    at = {index: wrong[note.id] for index, note in enumerate(score.notes) if note.id in wrong}
     return Planted(score, at, tuple(notes[index] for index in gone))

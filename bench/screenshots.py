@@ -6,7 +6,6 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -15,8 +14,7 @@ from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from notcher.core.hearing import Hint
-from notcher.core.proving import Status
-from notcher.core.score import Result
+from notcher.core.proving import Result, Status
 from notcher.core.teaching import with_mark
 from notcher.demo import demo_audio
 from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker
@@ -63,7 +61,7 @@ def main() -> None:
             SimulatedLoudspeaker(speed=SPEED),
             guitar=SimulatedGuitarist(speed=SPEED),
             footswitch=KeyFootswitch(),
-            recovery=Path(scratch) / "unsaved",
+            state=Path(scratch) / "state",
         )
         program.window.resize(*(int(part) for part in options.size.split("x")))
         program.window.show()
@@ -73,11 +71,11 @@ def main() -> None:
         picture_of_a_take(app, program, folder, options.theme)
         picture_of_corrections(app, program, folder, options.theme)
         picture_of_doubts(app, program, folder, options.theme)
-        program.session.undo_stack.setClean()
+        program.session.mark_saved(program.session.document, program.session.undo_stack.index())
         program.opening.open_path(str(demo_audio("mix")))
         wait_until(app, lambda: program.session.analysis is not None and not program.jobs.busy)
         picture_of_a_hint(app, program, folder, options.theme)
-        program.session.undo_stack.setClean()
+        program.session.mark_saved(program.session.document, program.session.undo_stack.index())
         program.window.close()
 
 
@@ -115,7 +113,7 @@ def picture_of_corrections(app: QApplication, program: Program, folder: Path, th
     states.show()
     saved(app, states, folder / f"states{suffix}.png")
     states.close()
-    program.session.undo_stack.setClean()
+    program.session.mark_saved(program.session.document, program.session.undo_stack.index())
     session.forget_state(0)
     program.commands.run("view.strokes")
 
@@ -127,7 +125,7 @@ def picture_of_a_take(app: QApplication, program: Program, folder: Path, theme: 
     board._go(2, 4)
     program.teach.set_along("band")
     program.take_desk.record_take()
-    wait_until(app, lambda: bool(program.teach.takes.takes) and not program.jobs.busy)
+    wait_until(app, lambda: bool(program.teach.takes.takes) and program.recorder.state == "idle")
     program.window.notices.hide()
     saved(app, program.window, folder / f"take{'' if theme == 'paper' else f'-{theme}'}.png")
     program.teach.show_takes(False)
@@ -159,7 +157,7 @@ def picture_of_doubts(app: QApplication, program: Program, folder: Path, theme: 
     wait_until(app, lambda: row_of_the_bend() is not None and not program.jobs.busy)
     program.prove.list.selectRow(row_of_the_bend() or 0)
     saved(app, program.window, folder / f"prove{'' if theme == 'paper' else f'-{theme}'}.png")
-    program.session.undo_stack.setClean()
+    program.session.mark_saved(program.session.document, program.session.undo_stack.index())
 
 
 def picture_of_a_hint(app: QApplication, program: Program, folder: Path, theme: str) -> None:
@@ -198,8 +196,7 @@ def take_pictures(app: QApplication, program: Program, folder: Path, theme: str)
     program.notch.tab.show_span(0.0, 18.0)
     save(f"hear{suffix}")
     program.window.show_bench(Bench.TEACH)
-    phrases = score.plain_phrases
-    marks = score.marks
+    phrases, marks = score.phrases, program.session.document.marks
     for phrase, pace, result in (
         (phrases[0], 0.5, Result.CLEAN),
         (phrases[0], 0.6, Result.CLEAN),
@@ -207,7 +204,7 @@ def take_pictures(app: QApplication, program: Program, folder: Path, theme: str)
         (phrases[1], 0.5, Result.MISSED),
     ):
         marks = with_mark(marks, phrase, pace, result)
-    program.session.replace(replace(score, marks=marks), 0)
+    program.session.set_marks(marks)
     save(f"teach{suffix}")
     program.window.show_bench(Bench.NOTCH)
     legend = program.dialogs.made_legend()

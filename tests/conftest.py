@@ -59,12 +59,12 @@ def program(qtbot: QtBot, settings: Settings, tmp_path: Path) -> Iterator[Progra
     """The whole program in its real window, simulated devices, nothing open; nothing is left running after it."""
     load_fonts()
     devices = {"guitar": SimulatedGuitarist(), "footswitch": KeyFootswitch()}
-    made = Program(settings, SimulatedLoudspeaker(), recovery=tmp_path / "unsaved", **devices)
+    made = Program(settings, SimulatedLoudspeaker(), state=tmp_path / "state", **devices)
 
     def give_up(_window: object = None) -> None:
         """What a test leaves unsaved is no question to anybody."""
-        made.session.undo_stack.setClean()
-        made.saving._kept_unsaved = False
+        made.recorder.cancel()
+        made.session.mark_saved(made.session.document, made.session.undo_stack.index())
 
     qtbot.addWidget(made.window, before_close_func=give_up)
     made.window.show()

@@ -1,8 +1,12 @@
 """What tests do to the program, through the doors that a person uses."""
 
+import time
+
+from PyQt6 import sip
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeySequence
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QAbstractSpinBox, QApplication, QDialog, QLineEdit, QMainWindow, QPushButton
 
 from notcher.ui.shell.program import Program
 
@@ -17,3 +21,50 @@ def press(keys: str) -> None:
     focused = QApplication.focusWidget()
     assert focused is not None, "nothing has the focus"
     QTest.keySequence(focused, QKeySequence(keys))
+
+
+def question(timeout_ms: int = 5_000) -> QDialog:
+    """Return the dialog that waits for an answer, once it has the keys."""
+    end = time.monotonic() + timeout_ms / 1000
+    while time.monotonic() < end:
+        asked = QApplication.activeModalWidget()
+        if isinstance(asked, QDialog) and asked.isActiveWindow() and QApplication.focusWidget() is not None:
+            return asked
+        QTest.qWait(5)
+    raise AssertionError("nothing asks for anything")
+
+
+def answer(text: str) -> None:
+    """Type an answer over what a dialog suggests, and press Return."""
+    asked = question()
+    line = QApplication.focusWidget()
+    assert line is not None
+    if isinstance(line, QLineEdit | QAbstractSpinBox):
+        QTest.keySequence(line, QKeySequence("Ctrl+A"))
+    QTest.keyClicks(line, text)
+    QTest.keyClick(line, Qt.Key.Key_Return)
+    gone(asked)
+
+
+def choose(words: str) -> None:
+    """Click the button with these words in the dialog that asks."""
+    asked = question()
+    buttons = {button.text().replace("&", ""): button for button in asked.findChildren(QPushButton)}
+    assert words in buttons, f"no button {words!r} among {sorted(buttons)}"
+    QTest.mouseClick(buttons[words], Qt.MouseButton.LeftButton)
+    gone(asked)
+
+
+def gone(asked: QDialog) -> None:
+    """Wait until a dialog has closed; then do what a window manager does, and give the window below the keys back."""
+    for _ in range(500):
+        if sip.isdeleted(asked) or not asked.isVisible():
+            QTest.qWait(10)
+            if QApplication.activeModalWidget() is None and QApplication.activeWindow() is None:
+                for window in QApplication.topLevelWidgets():
+                    if isinstance(window, QMainWindow) and window.isVisible():
+                        window.activateWindow()
+            QTest.qWait(10)
+            return
+        QTest.qWait(5)
+    raise AssertionError("the dialog stays open")

@@ -1,6 +1,7 @@
 """The map of rooms is kept: arrows point downward, nothing goes in a circle, and core knows no Qt."""
 
 import ast
+import re
 from pathlib import Path
 
 import pytest
@@ -115,3 +116,17 @@ def test_the_check_itself_sees_imports_inside_functions_and_for_types(tmp_path: 
         "def f():\n    if True:\n        from notcher.ui.shell import window\n"
     )
     assert {"notcher.ui.shell.window", "notcher.ui.shell.program"} <= imported(file)
+
+
+NESTED = re.compile(
+    r"\.exec\(|QEventLoop|processEvents|Q(Input|File)Dialog\.get|QMessageBox\.(question|information|warning|critical|about)"
+)
+
+
+def test_nothing_waits_in_a_loop_of_its_own() -> None:
+    """A nested event loop lets the person go on while a handler waits: what it goes on with may be another document."""
+    allowed = {"ui/shell/application.py"}  # the one loop there is
+    for file in FILES:
+        name = file.relative_to(SRC).as_posix()
+        if name not in allowed:
+            assert not NESTED.search(file.read_text("utf-8")), name

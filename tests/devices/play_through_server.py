@@ -8,6 +8,7 @@ from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QCoreApplication
+from sound_server import started
 
 from notcher.core.arrays import FloatArray
 
@@ -23,11 +24,7 @@ class Tone:
 
 
 def main() -> int:
-    modules = ["module-native-protocol-unix auth-anonymous=1", f"module-null-sink sink_name=nul rate={RATE} channels=2"]
-    server = subprocess.Popen(
-        ["pulseaudio", "-n", "--exit-idle-time=-1", *[part for m in modules for part in ("-L", m)]]
-    )
-    time.sleep(1.5)
+    server = started(f"module-null-sink sink_name=nul rate={RATE} channels=2")
     take = Path(os.environ["XDG_RUNTIME_DIR"]) / "take.raw"
     record = [
         "parecord",

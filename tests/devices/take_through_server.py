@@ -4,14 +4,14 @@ the delay is measured by clicks, and the loudspeaker plays a guitarist whom the 
 """
 
 import os
-import subprocess
 import sys
 import time
 from collections.abc import Callable
 
 from PyQt6.QtCore import QCoreApplication
+from sound_server import started
 
-from notcher.core.proving import SKILLS, Thresholds, performed, render
+from notcher.core.proving import SKILLS, Take, Thresholds, performed, render
 from notcher.core.score import BeatMap, Note, Phrase, Score, bent_curve, excerpt
 from notcher.core.sound import Clip, write_clip
 
@@ -36,18 +36,11 @@ def song() -> Score:
     return Score(notes, beat_map=BeatMap.steady(120, 0.0), phrases=(Phrase(0.0, 3.0, "Six"),))
 
 
-def server_arguments() -> list[str]:
-    modules = [
-        "module-native-protocol-unix auth-anonymous=1",
+def main() -> int:
+    server = started(
         "module-null-sink sink_name=nul rate=32000 channels=2",
         "module-remap-source master=nul.monitor source_name=mic",
-    ]
-    return ["pulseaudio", "-n", "--exit-idle-time=-1", *[part for m in modules for part in ("-L", m)]]
-
-
-def main() -> int:
-    server = subprocess.Popen(server_arguments())
-    time.sleep(1.5)
+    )
     try:
         app = QCoreApplication(sys.argv)
         from PyQt6.QtCore import QObject
@@ -65,6 +58,7 @@ def main() -> int:
         recorder.delay_measured.connect(delays.append)
         recorder.taken.connect(takes.append)
         recorder.troubled.connect(trouble.append)
+        speaker.lost.connect(trouble.append)  # in the window the player says it
         recorder.measure_delay(claps=False)
         wait(app, lambda: bool(delays or trouble))
         assert not trouble, trouble
@@ -78,11 +72,10 @@ def main() -> int:
         recorder.record(
             score,
             Clip(guitarist.samples, RATE),
-            score.phrases[0],
-            pace=1.0,
-            along="recording",
+            Take("1", "Take 1", (score.phrases[0].id,), 0.0, score.phrases[0].end_s, 1.0, "recording"),
             latency_s=delays[0],
             thresholds=Thresholds(),
+            document_id="watch",
         )
         wait(app, lambda: bool(takes or trouble))
         assert not trouble, trouble
@@ -100,8 +93,9 @@ def main() -> int:
 
         # the server dies while a take runs: said, and what was played until then is heard or refused in words
         recorder.record(
-            score, Clip(guitarist.samples, RATE), score.phrases[0],
-            pace=1.0, along="recording", latency_s=delays[0], thresholds=Thresholds(),
+            score, Clip(guitarist.samples, RATE),
+            Take("2", "Take 2", (score.phrases[0].id,), 0.0, score.phrases[0].end_s, 1.0, "recording"),
+            latency_s=delays[0], thresholds=Thresholds(), document_id="watch",
         )  # fmt: skip
         wait(app, lambda: recorder.state == "recording" and guitar.position > 0.5 * guitar.sample_rate)
         server.kill()

@@ -2,10 +2,12 @@
 
 import json
 import os
+import shutil
 import signal
 import subprocess
 import sys
 import textwrap
+import zipfile
 from dataclasses import replace
 from pathlib import Path
 
@@ -13,10 +15,14 @@ import numpy as np
 import pytest
 from pytestqt.qtbot import QtBot
 
-from notcher.core.formats import Document, FileError, Recovery, read_document, write_document
-from notcher.core.score import Note, Phrase, Revision, Score, Stroke
+from notcher.core.formats import Document, FileError, Kept, Recovery, read_document, write_document
+from notcher.core.hearing import PitchTrack
+from notcher.core.proving import Mark, Result, Take
+from notcher.core.score import Key, Note, Phrase, Revision, Score, Stroke
 from notcher.core.sound import Clip, beside
 from notcher.ui.shell.program import Program
+
+VERSION_1 = Path(__file__).parents[1] / "data" / "version-1.notch"
 
 
 def document(title: str = "Watch") -> Document:
@@ -34,39 +40,149 @@ def test_kept_states_travel_with_the_document(tmp_path: Path) -> None:
     assert read.revisions == kept.revisions
 
 
-def test_unsaved_work_is_found_by_the_next_process(tmp_path: Path) -> None:
-    gone = Recovery(tmp_path, process=2**22 + 7)  # no process has a number above 2^22: proc(5)
-    gone.keep(document(), Path("watch.notch"))
-    changed = replace(document(), clip=None)
+def owner_gone(kept: Kept) -> None:
+    """What a kill does to the lock: the kernel closes the file."""
+    assert kept._lock is not None
+    kept._lock.close()
+
+
+def take_of(name: str = "Take 1") -> Take:
+    return Take("take-1", name, ("p",), 0.0, 2.0, 0.5, "click", 0.1)
+
+
+def test_unsaved_work_is_found_once_its_owner_is_gone(tmp_path: Path) -> None:
     first = document()
-    gone.keep(first, None)
-    gone.keep(replace(first, score=first.score.without([0])), None)
-    unsaved = next(Recovery(tmp_path).found())
-    read = Recovery(tmp_path).read(unsaved)
-    assert read.score.notes == ()
+    kept = Kept(tmp_path, first.id)
+    kept.keep(first, Path("watch.notch"), None)
+    kept.keep_sound(first.clip)  # type: ignore[arg-type]
+    recovery = Recovery(tmp_path)
+    assert list(recovery.found()) == [], "whose owner lives is left alone"
+    # every kind of edit, one line each
+    score = first.score.with_note(0, fret=12)
+    score = score.with_inserted(Note(1.0, 1.5, 3, 5))
+    score = replace(score, title="Second watch", key=Key("F#", "dorian"))
+    now = replace(first, score=score)
+    kept.keep(now, None, None)
+    now = replace(now, score=score.without([0]), marks=(Mark((score.phrases[0].id,), 0.5, Result.CLEAN),))
+    kept.keep(now, None, None)
+    sound = Clip(np.full((2_205, 1), 0.25, dtype=np.float32), 22_050, "take")
+    now = replace(
+        now, takes=(take_of(),), take_clips={"take-1": sound}, revisions=(*first.revisions, first.revisions[0])
+    )
+    kept.keep(now, None, None)
+    now = replace(now, track=PitchTrack(*(np.arange(4.0) for _ in range(4))), attacks_s=np.array([0.5, 1.0]))
+    kept.keep(now, None, None)
+    owner_gone(kept)
+    unsaved = next(recovery.found())
+    read = recovery.read(unsaved).document
+    assert read.score == now.score
+    assert [note.id for note in read.score.notes] == [note.id for note in now.score.notes]
+    assert (read.id, read.marks, read.takes) == (first.id, now.marks, now.takes)
+    assert read.revisions == now.revisions
+    assert read.attacks_s.tolist() == [0.5, 1.0]
+    assert np.abs(read.take_clips["take-1"].samples - 0.25).max() < 1e-6
     assert read.clip is not None
-    assert unsaved.title == "Watch"
-    Recovery(tmp_path).discard(unsaved)
-    assert list(Recovery(tmp_path).found()) == []
-    mine = Recovery(tmp_path)
-    mine.keep(changed, None)
-    assert list(mine.found()) == [], "what still runs is left alone"
-    mine.forget()
-    assert list(tmp_path.glob("*-*/*")) == []
+    assert read.clip.name == "watch.wav"
+    recovery.discard(unsaved)
+    assert list(recovery.found()) == []
+
+
+def test_a_torn_line_loses_only_itself(tmp_path: Path) -> None:
+    """The kernel may cut the last write anywhere; each prefix of the journal gives a state that was there."""
+    first = document()
+    kept = Kept(tmp_path, first.id)
+    states = [first.score]
+    for fret in (12, 13, 14):
+        states.append(states[-1].with_note(0, fret=fret))
+    for score in states:
+        kept.keep(replace(first, score=score), None, None)
+    owner_gone(kept)
+    journal = kept.folder / "journal.jsonl"
+    whole = journal.read_bytes()
+    begun = whole.index(b"\n") + 1
+    recovery = Recovery(tmp_path)
+    for cut in range(begun, len(whole) + 1, 7):
+        journal.write_bytes(whole[:cut])
+        fret = recovery.read(next(recovery.found())).document.score.notes[0].fret
+        lines = whole[:cut].count(b"\n")
+        assert fret in (states[lines - 1].notes[0].fret, states[min(lines, 3)].notes[0].fret)
+
+
+def test_a_clean_end_leaves_nothing(tmp_path: Path) -> None:
+    first = document()
+    kept = Kept(tmp_path, first.id)
+    kept.keep(first, None, None)
+    kept.saved()
+    owner_gone(kept)
+    assert list(Recovery(tmp_path).found()) == [], "what was saved is no crash"
+    other = Kept(tmp_path, first.id)
+    other.keep(first, None, None)
+    other.forget()
+    other.keep(first, None, None)  # a job that still ran when the window closed
+    assert list(tmp_path.glob("*-*")) == []
+
+
+def test_a_take_that_was_being_recorded_comes_back(tmp_path: Path) -> None:
+    first = document()
+    write_document(first, tmp_path / "watch.notch")
+    kept = Kept(tmp_path / "unsaved", first.id)
+    kept.keep(first, tmp_path / "watch.notch", None)
+    stream = kept.take_stream(take_of(), sample_rate=8_000)
+    played = np.sin(np.arange(4_000) / 10).astype(np.float32)
+    stream.write(played[:2_400])
+    stream.write(played[2_400:])
+    stream.close()
+    owner_gone(kept)
+    recovery = Recovery(tmp_path / "unsaved")
+    read = recovery.read(next(recovery.found())).document
+    assert [take.name for take in read.takes] == ["Take 1 (cut off)"]
+    assert np.array_equal(read.take_clips["take-1"].samples[:, 0], played)
+    assert read.clip is not None, "the recording comes from the saved file"
+
+
+def test_what_is_missing_is_said(tmp_path: Path) -> None:
+    first = document()
+    kept = Kept(tmp_path, first.id)
+    kept.keep(first, None, tmp_path / "gone.wav")
+    owner_gone(kept)
+    recovered = Recovery(tmp_path).read(next(Recovery(tmp_path).found()))
+    assert recovered.document.clip is None
+    assert "'watch.wav' was not found again" in recovered.missing
 
 
 def test_damaged_remains_are_passed_over_or_said(tmp_path: Path) -> None:
     (tmp_path / "1-1").mkdir()
     (tmp_path / "1-1" / "about.json").write_text("{", "utf-8")
     assert list(Recovery(tmp_path).found()) == []
-    gone = Recovery(tmp_path, process=2**22 + 7)
-    gone.keep(document(), None)
+    kept = Kept(tmp_path, "d")
+    kept.keep(document(), None, None)
+    owner_gone(kept)
     unsaved = next(Recovery(tmp_path).found())
-    (unsaved.folder / "score.json").write_text(json.dumps({"format": "notcher-score", "version": 99}), "utf-8")
+    newer = {"whole": {"score.json": {"format": "notcher-score", "version": 99}}}
+    (unsaved.folder / "journal.jsonl").write_text(json.dumps(newer), "utf-8")
     with pytest.raises(FileError, match="newer Notcher"):
         Recovery(tmp_path).read(unsaved)
+    (unsaved.folder / "journal.jsonl").write_text("nothing", "utf-8")
+    with pytest.raises(FileError, match="damaged"):
+        Recovery(tmp_path).read(unsaved)
     with pytest.raises(FileError, match="cannot be kept"):
-        Recovery(Path("/proc/nowhere")).keep(document(), None)
+        Kept(Path("/proc/nowhere"), "d").keep(document(), None, None)
+
+
+def test_what_an_older_notcher_has_kept_is_found(tmp_path: Path) -> None:
+    """It wrote a whole document and beside it the score, in a folder without a lock."""
+    folder = tmp_path / "4711-1"
+    folder.mkdir()
+    shutil.copy(VERSION_1, folder / "document.notch")
+    with zipfile.ZipFile(VERSION_1) as archive:
+        score = json.loads(archive.read("score.json"))
+    score["notes"][0]["fret"] = 3
+    (folder / "score.json").write_text(json.dumps(score), "utf-8")
+    (folder / "about.json").write_text(json.dumps({"title": "Riding light", "path": None, "process": 4711}), "utf-8")
+    unsaved = next(Recovery(tmp_path).found())
+    read = Recovery(tmp_path).read(unsaved).document
+    assert (unsaved.title, read.score.notes[0].fret) == ("Riding light", 3)
+    assert read.clip is not None
 
 
 KILLED = """
@@ -74,6 +190,7 @@ KILLED = """
     from pathlib import Path
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     from PyQt6.QtCore import QSettings
+    from PyQt6.QtTest import QTest
     from PyQt6.QtWidgets import QApplication
     from notcher.core.formats import read_document
     from notcher.devices import SimulatedLoudspeaker
@@ -83,40 +200,44 @@ KILLED = """
     folder = Path(sys.argv[1])
     program = Program(
         Settings(QSettings(str(folder / "s.ini"), QSettings.Format.IniFormat)), SimulatedLoudspeaker(),
-        recovery=folder / "unsaved",
+        state=folder / "state",
     )
     program.window.show()
+    QTest.qWaitForWindowActive(program.window)
     program.session.open(read_document(folder / "watch.notch"), folder / "watch.notch")
-    program.autosave.every(0.05)
-    program.notch.edits.type_fret(17)
-    until = time.monotonic() + 20
-    while not list(folder.glob("unsaved/*/about.json")) and time.monotonic() < until:
+    QTest.keyClicks(QApplication.focusWidget(), "17")
+    QTest.qWait(1000)
+    QTest.keyClicks(QApplication.focusWidget(), "o")
+    edited = time.monotonic()
+    while time.monotonic() < edited + 2.0:
         app.processEvents()
-    print("kept", flush=True)
+    print("two seconds after the last key", flush=True)
     while True:
         app.processEvents()
 """
 
 
 @pytest.mark.slow
-def test_a_killed_window_loses_nothing(tmp_path: Path, program: Program, qtbot: QtBot) -> None:
+def test_a_kill_loses_no_more_than_two_seconds(tmp_path: Path, program: Program, qtbot: QtBot) -> None:
     """The process is killed as the kernel does it; the next window offers the work and opens it."""
     write_document(document(), tmp_path / "watch.notch")
     script = textwrap.dedent(KILLED)
     with subprocess.Popen([sys.executable, "-c", script, str(tmp_path)], stdout=subprocess.PIPE, text=True) as process:
         assert process.stdout is not None
-        assert process.stdout.readline() == "kept\n"
+        assert process.stdout.readline() == "two seconds after the last key\n"
         os.kill(process.pid, signal.SIGKILL)
         process.wait(timeout=10)
     assert read_document(tmp_path / "watch.notch").score.notes[0].fret == 10, "the saved file is as it was"
-    program.opening.offer_unsaved()  # the fixture keeps its recovery in the same folder
+    program.opening.offer_unsaved()  # the fixture keeps its state in the same folder
     assert "Unsaved work on “Watch”" in program.window.notices.label.text()
     open_it = program.window.notices.buttons[0]
     assert (open_it.text(), open_it.isVisible()) == ("Open it", True)
     open_it.click()
     qtbot.waitUntil(lambda: bool(program.session.score.notes), timeout=10_000)
     assert program.session.score.notes[0].fret == 17
+    assert program.session.score.notes[0].garnish
     assert "changed" in program.window.windowTitle()
+    assert [revision.name for revision in program.session.document.revisions] == ["first"]
     program.session.open(Document(Score()), None)
 
 

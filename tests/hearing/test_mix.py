@@ -15,20 +15,20 @@ from notcher.core.hearing import (
     Hint,
     draft,
     first_phrases,
-    joined,
     propose_tunings,
+    rest_heard,
     track_pitch,
-    with_steered_span,
 )
 from notcher.core.hearing.analysis import analyse
 from notcher.core.hearing.attacks import attack_chance
 from notcher.core.hearing.draft import hearing_sound
 from notcher.core.hearing.network import Network, network
 from notcher.core.hearing.onsets import onset_curve
-from notcher.core.hearing.pitch import HOP_S, PitchTrack
+from notcher.core.hearing.pitch import HOP_S
 from notcher.core.hearing.pitch_paths import Likeness, likeness, pitch_path, steered
+from notcher.core.hearing.rehearing import steered as with_hint
 from notcher.core.hearing.salience import SALIENCE_HOP_S, salience
-from notcher.core.hearing.segments import Segment, turns, with_damping, with_slides_off
+from notcher.core.hearing.segments import Segment, with_damping
 from notcher.core.score import Attack, Note, Score, midi_to_hz, techniques
 from notcher.core.sound import Clip, banded, focused, resampled
 from notcher.core.words import evidence_words
@@ -189,7 +189,7 @@ def test_a_hint_leads_the_path_to_the_other_pitch() -> None:
 def test_steering_replaces_only_the_notes_under_the_hint() -> None:
     before = Score((Note(0, 1, 1, 5), Note(2, 3, 1, 7), Note(4, 5, 1, 8)))
     heard = Score((Note(0, 1, 2, 5), Note(2.1, 2.9, 2, 9), Note(4, 5, 2, 8)))
-    after = with_steered_span(before, heard, Hint(1.9, 3.1, 50, 60))
+    after = with_hint(before, heard, Hint(1.9, 3.1, 50, 60))
     assert [(note.onset_s, note.string) for note in after.notes] == [(0, 1), (2.1, 2), (4, 1)]
 
 
@@ -203,7 +203,7 @@ def test_the_first_phrases_are_ready_before_the_rest() -> None:
     assert max(note.offset_s for note in early.score.notes) <= until_s < clip.duration_s / 2 + 1
     true = Score(tuple(note for note in case.score.notes if note.offset_s < until_s - 0.1), case.score.tuning)
     assert note_scores(true, early.score)[1] >= 0.9
-    whole = joined(early.score, draft(clip).score, until_s)
+    whole = rest_heard(early.score, early.score, draft(clip).score)
     assert note_scores(case.score, whole)[2] >= 0.9
     assert first_phrases(render_case(make_case(100, length_s=10.0))) is None
 
@@ -243,16 +243,6 @@ def test_a_note_cut_off_ends_where_its_sound_breaks_off() -> None:
     assert ended.damped
     assert abs(ended.last - 100) <= 6
     assert not with_damping([Segment(0, 95, 95, True)], level[:100])[0].damped
-
-
-def test_a_slide_to_nowhere_is_no_dive() -> None:
-    midi = np.full(200, np.nan)
-    midi[:100] = 67
-    midi[100:121] = 67 - np.arange(21) // 3  # a fret each 17 ms
-    off = with_slides_off([Segment(0, 121, 121, True)], midi)[0]
-    assert off.slides_away
-    assert abs(off.own_last - 100) <= 6
-    assert set(turns(PitchTrack(np.arange(200) * HOP_S, midi_to_hz(1) * midi, *np.zeros((2, 200))))) == {0}
 
 
 def test_a_band_of_frequencies() -> None:

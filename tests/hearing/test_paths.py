@@ -68,7 +68,7 @@ def test_the_meter_is_read_off_the_accents(beats: int) -> None:
         for phase, level in enumerate((1.0, 0.3, 0.4 if beats == 3 else 0.7, 0.3)[:beats])
     )
     beat_map = find_beats(onset_curve(np.asarray(sound, dtype=np.float32)).flux)
-    assert beat_map.meter == (beats, 4)
+    assert str(beat_map.meter) == f"{beats}/4"
     # a bar begins on the accent
     assert beat_map.first_beat_s is not None
     assert abs((beat_map.first_beat_s - 0.3 + 0.25) % (0.5 * beats) - 0.25) < 0.05
@@ -79,7 +79,7 @@ def test_beats_are_followed_where_the_tempo_drifts() -> None:
     times_s = 0.4 + np.cumsum(np.linspace(60 / 96, 60 / 108, 40))
     sound = librosa.clicks(times=times_s, sr=RATE, length=30 * RATE).astype(np.float32)
     beat_map = find_beats(onset_curve(sound).flux)
-    beats = np.array([time_s for time_s, _, _ in beat_map.beats_between(times_s[2], times_s[-2])])
+    beats = np.array([beat.time_s for beat in beat_map.beats_between(times_s[2], times_s[-2])])
     nearest = np.abs(beats[:, None] - times_s).min(axis=1)
     assert np.mean(nearest < 0.07) > 0.9
     assert len(beats) == pytest.approx(37, abs=2)

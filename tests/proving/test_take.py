@@ -9,6 +9,7 @@ from notcher.core.hearing import draft
 from notcher.core.proving import (
     SKILLS,
     PhraseReport,
+    Result,
     Skill,
     TakeError,
     TakeReport,
@@ -23,7 +24,7 @@ from notcher.core.proving import (
 )
 from notcher.core.proving.take import wave_unevenness
 from notcher.core.proving.warping import line, warped
-from notcher.core.score import BeatMap, Note, Phrase, Result, Score, Vibrato, bent_curve, excerpt
+from notcher.core.score import BeatMap, Note, Phrase, Score, Vibrato, bent_curve, excerpt
 from notcher.core.sound import Clip
 from notcher.core.words import advice_words, headline
 

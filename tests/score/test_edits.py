@@ -98,7 +98,7 @@ def test_a_note_is_counted_and_its_push_kept() -> None:
     # eight notes to the bar are counted "1 & 2 & ..." (common practice, no source)
     onsets = [0.5 * i + (0.03 if i == 3 else 0) for i in range(8)]
     score = Score(tuple(Note(t, t + 0.4, 1, 5) for t in onsets), beat_map=BeatMap.steady(60, 0))
-    assert [count_word(counted(score, i)[0], beats_per_bar=4) for i in range(4)] == ["1", "&", "2", "&"]
+    assert [count_word(counted(score, i)[0]) for i in range(4)] == ["1", "&", "2", "&"]
     assert counted(score, 3)[1] == pytest.approx(0.03, abs=1e-6)
     with pytest.raises(ValueError):
         counted(replace(score, beat_map=BeatMap()), 0)

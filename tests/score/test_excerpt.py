@@ -36,8 +36,8 @@ def test_every_time_is_stretched_alike(pace: float) -> None:
         "the stretch ends, and so does its last note"
     )
     assert part.beat_map.tempo_bpm == pytest.approx(120 * pace)
-    before = SCORE.beat_map.beat_at(np.array([2.0, 3.0]))
-    assert part.beat_map.beat_at(np.array([note.onset_s for note in part.notes])) == pytest.approx(before)
+    before = SCORE.beat_map.quarter_at(np.array([2.0, 3.0]))
+    assert part.beat_map.quarter_at(np.array([note.onset_s for note in part.notes])) == pytest.approx(before)
     assert [(chord.name, round(chord.start_s, 6)) for chord in part.chords] == [
         ("Em", 2.0),
         ("C", round(2 + 1 / pace, 6)),

@@ -27,7 +27,7 @@ from notcher.core.score import (
     techniques,
     tuning_from_text,
 )
-from notcher.core.score.rhythm import written_times
+from notcher.core.score.rhythm import TICKS, written_times
 from notcher.core.words import bend_name, count_word, note_name, open_strings
 
 
@@ -138,7 +138,7 @@ def test_scores_keep_order_and_strings() -> None:
 
 
 def test_phrases_and_chords_are_found_by_time() -> None:
-    phrases = (Phrase(0, 10, "all", section=True), Phrase(0, 4, "a"), Phrase(4, 10, "b"))
+    phrases = (Phrase(0, 4, "a"), Phrase(4, 10, "b"))
     score = Score(phrases=phrases, chords=(Chord(1, "Em"), Chord(5, "C")))
     assert score.phrase_at(4.0).name == "b"  # type: ignore[union-attr]
     assert score.phrase_at(11.0) is None
@@ -150,9 +150,9 @@ def test_the_beat_map_maps_time_to_beats_and_back() -> None:
     beat_map = BeatMap.steady(120, 0.5)
     assert beat_map.tempo_bpm == pytest.approx(120)
     times_s = np.array([0.0, 0.5, 1.75, 99.0])
-    assert beat_map.beat_at(times_s) == pytest.approx([-1, 0, 2.5, 197])
-    assert beat_map.time_at(beat_map.beat_at(times_s)) == pytest.approx(times_s)
-    assert [(bar, beat) for _, bar, beat in beat_map.beats_between(0.5, 2.6)] == [
+    assert beat_map.quarter_at(times_s) == pytest.approx([-1, 0, 2.5, 197])
+    assert beat_map.time_at(beat_map.quarter_at(times_s)) == pytest.approx(times_s)
+    assert [(beat.bar, beat.beat) for beat in beat_map.beats_between(0.5, 2.6)] == [
         (1, 1),
         (1, 2),
         (1, 3),
@@ -160,7 +160,7 @@ def test_the_beat_map_maps_time_to_beats_and_back() -> None:
         (2, 1),
     ]
     with pytest.raises(ValueError, match="no beats yet"):
-        BeatMap().beat_at(times_s)
+        BeatMap().quarter_at(times_s)
     with pytest.raises(ValueError, match="run forwards"):
         BeatMap(((0.0, 0.0), (1.0, 0.0)))
 
@@ -170,7 +170,7 @@ def drifting() -> BeatMap:
 
 
 def test_a_drifting_beat_map_is_straight_between_anchors() -> None:
-    assert drifting().beat_at(np.array([0.5, 2.0, 5.0])) == pytest.approx([1.0, 3.0, 6.0])
+    assert drifting().quarter_at(np.array([0.5, 2.0, 5.0])) == pytest.approx([1.0, 3.0, 6.0])
 
 
 # How beats are counted aloud: common practice, no source.
@@ -190,16 +190,16 @@ def test_counting(beats: tuple[float, ...], words: list[str]) -> None:
     # played a little off the grid, as hands do
     onsets = beat_map.time_at(np.array(beats)) + np.resize([0.004, -0.006, 0.008, -0.003], len(beats))
     notes = tuple(Note(float(t), float(t) + 0.1, 1, 5) for t in onsets)
-    times, first_beat = written_times(Score(notes, beat_map=beat_map))
-    assert [count_word(time, beats_per_bar=4) for time in times] == words
-    assert first_beat == 0
+    times = written_times(Score(notes, beat_map=beat_map))
+    assert [count_word(time) for time in times] == words
+    assert times[0].onset == 0
 
 
 def test_written_lengths_never_overlap_and_leave_rests() -> None:
     beat_map = BeatMap.steady(60, 0.0)
     notes = (Note(0, 0.98, 1, 5), Note(1, 1.3, 1, 5), Note(2, 4, 1, 5))
-    times, _ = written_times(Score(notes, beat_map=beat_map))
-    assert [(time.onset, time.length) for time in times] == [(0, 120), (120, 30), (240, 240)]
+    times = written_times(Score(notes, beat_map=beat_map))
+    assert [(time.onset, time.length) for time in times] == [(0, TICKS), (TICKS, TICKS // 4), (2 * TICKS, 2 * TICKS)]
 
 
 def names(*notes: Note) -> list[tuple[str, ...]]:

@@ -42,10 +42,10 @@ def prove_and_take(app: QApplication, program: Program) -> None:
     wait(app, lambda: prove._score is program.session.score and "findings open" in prove.summary.text())
     assert "0 findings open" in prove.summary.text()
     program.footswitch.pressed.emit(2)  # its keys need an active window, and no one makes one active here
-    wait(app, lambda: bool(program.teach.takes.takes))
+    wait(app, lambda: bool(program.teach.takes.takes) and program.recorder.state == "idle")
     assert "cents flat" in program.teach.takes.words.text()
     QTest.mouseClick(program.teach.takes.mark_button, Qt.MouseButton.LeftButton)
-    assert program.session.score.marks
+    assert program.session.document.marks
 
 
 def main(recording: Path, folder: Path) -> None:
@@ -55,7 +55,9 @@ def main(recording: Path, folder: Path) -> None:
     guitarist = SimulatedGuitarist(skill="short of the top", speed=6.0)
     settings = Settings(store)
     settings.set("guitarist", "short of the top")
-    program = Program(settings, SimulatedLoudspeaker(speed=6.0), guitar=guitarist, footswitch=KeyFootswitch())
+    program = Program(
+        settings, SimulatedLoudspeaker(speed=6.0), guitar=guitarist, footswitch=KeyFootswitch(), state=folder / "state"
+    )
     program.window.show()
     assert QTest.qWaitForWindowActive(program.window)
     assert app.platformName() == "xcb"

@@ -128,12 +128,12 @@ def test_one_key_means_what_is_in_view(opened: Program, qtbot: QtBot) -> None:
     press("Ctrl+4")
     assert opened.window.bench is Bench.TEACH
     press("C")
-    assert [str(mark.result) for mark in opened.session.score.marks] == ["clean"]
+    assert [str(mark.result) for mark in opened.session.document.marks] == ["clean"]
     assert str(opened.session.score.notes[0].tone) == "normal"
     press("Ctrl+2")
     press("C")
     assert str(opened.session.score.notes[0].tone) == "natural_harmonic"
-    assert len(opened.session.score.marks) == 1
+    assert len(opened.session.document.marks) == 1
 
 
 def test_every_key_of_the_tab_reaches_its_command(opened: Program, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -152,7 +152,7 @@ def test_keys_and_switches_stored_by_label_are_taken_over(tmp_path: Path) -> Non
         store.setValue(f"keys/{label}", keys)
     store.setValue("switch_1", "Faster")
     settings = Settings(store)
-    made = Program(settings, recovery=tmp_path / "unsaved")
+    made = Program(settings, state=tmp_path / "state")
     assert made.commands.keys("attack.hammer") == "Ctrl+W"
     assert made.commands.keys("source.tab") == "F2"
     assert made.commands.keys("onset.attack_next") == "Ctrl+E"

@@ -5,6 +5,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
 from notcher.core.score import Score
@@ -101,9 +102,17 @@ def test_what_is_listened_to_is_shown_and_played(heard: Program, qtbot: QtBot) -
 def test_the_bar_is_set_by_hand(heard: Program) -> None:
     session = heard.session
     tempo = session.score.beat_map.tempo_bpm
-    heard.hear.bar_box.setValue(3)
-    assert session.score.beat_map.meter == (3, 4)
-    assert session.score.beat_map.tempo_bpm == tempo
-    assert session.undo_stack.undoText() == "3 beats in a bar"
+    heard.window.show_bench(Bench.HEAR)
+    line = heard.hear.meter_box.lineEdit()
+    line.selectAll()
+    QTest.keyClicks(line, "6/8")
+    QTest.keyClick(line, Qt.Key.Key_Return)
+    assert str(session.score.beat_map.meter) == "6/8"
+    assert session.score.beat_map.tempo_bpm == pytest.approx(tempo), "the beats that were heard stay the felt ones"
+    assert "2 beats to a bar, each a dotted quarter" in heard.hear.beat_facts.text()
+    assert session.undo_stack.undoText() == "Meter 6/8"
+    QTest.keyClicks(line, "/9")
+    QTest.keyClick(line, Qt.Key.Key_Return)
+    assert "no such meter" in heard.hear.beat_facts.text()
     session.undo_stack.undo()
-    assert heard.hear.bar_box.value() == session.score.beat_map.meter[0]
+    assert heard.hear.meter_box.currentText() == str(session.score.beat_map.meter) == "4/4"

@@ -8,10 +8,10 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QImage, QKeySequence
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QDialogButtonBox, QInputDialog
+from PyQt6.QtWidgets import QDialogButtonBox
 from pytestqt.qtbot import QtBot
 
-from hands import act
+from hands import act, answer
 from notcher.core.formats import Document
 from notcher.core.neck import Place
 from notcher.core.score import Attack, BeatMap, End, Note, Phrase, PitchCurve, Score, Stroke, Tone, bent_curve
@@ -174,7 +174,7 @@ def test_a_curve_is_typed_and_dragged(notched: Program, qtbot: QtBot) -> None:
     assert len(session.note.curve.points) == 2  # type: ignore[union-attr]
 
 
-def test_beats_and_chords_are_edited_in_place(notched: Program, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_beats_and_chords_are_edited_in_place(notched: Program, qtbot: QtBot) -> None:
     tab, session = notched.notch.tab, notched.session
     tab.show_span(0.0, 4.0)
     y = round(tab.frame.header) - 6
@@ -188,36 +188,36 @@ def test_beats_and_chords_are_edited_in_place(notched: Program, qtbot: QtBot, mo
         notched.hear.tap(at_s, along=True)
     assert session.score.beat_map.tempo_bpm == pytest.approx(100)
     act(notched, "beat.tap")
-    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("Am7", True))
     qtbot.mouseDClick(tab, Qt.MouseButton.LeftButton, pos=QPoint(round(tab.frame.x(1.0)), 8))
+    answer("Am7")
     assert session.score.chord_at(1.1) == "Am7"
 
 
-def test_notes_are_copied_elsewhere(notched: Program, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_notes_are_copied_elsewhere(notched: Program) -> None:
     session = notched.session
     session.select(0)
     act(notched, "notes.copy")
     notched.player.seek(5.5)
-    monkeypatch.setattr(QInputDialog, "getItem", lambda *_, **__: ("1 octave lower, placed anew", True))
     act(notched, "notes.paste_moved")
+    answer("1 octave lower")
     first, pasted = session.score.notes[0], session.score.notes[6]
     assert session.score.fretted_midi(pasted) == session.score.fretted_midi(first) - 12
     assert len(session.score.notes) == 10
-    monkeypatch.setattr(QInputDialog, "getItem", lambda *_, **__: ("the shape by frets, on its strings …", True))
-    monkeypatch.setattr(QInputDialog, "getInt", lambda *_, **__: (3, True))
     notched.player.seek(5.8)
     act(notched, "notes.paste_moved")
+    answer("the shape by frets")
+    answer("3")
     moved = [(n.string, n.fret) for n in session.score.notes if n.onset_s >= 5.8 and n.locked]
     assert moved == [(n.string, n.fret + 3) for n in session.score.notes[:4]]
     act(notched, "notes.paste")
     assert len(session.score.notes) == 18
 
 
-def test_the_phrase_moves_to_where_it_is_wished(notched: Program, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_the_phrase_moves_to_where_it_is_wished(notched: Program) -> None:
     session = notched.session
     session.select(0)
-    monkeypatch.setattr(QInputDialog, "getInt", lambda *_, **__: (5, True))
     act(notched, "place.near_fret")
+    answer("5")
     assert session.score.phrases[0].near_fret == 5
     assert np.median([note.fret for note in session.score.notes[:4]]) < 10
     act(notched, "stroke.all")
@@ -226,12 +226,10 @@ def test_the_phrase_moves_to_where_it_is_wished(notched: Program, monkeypatch: p
     assert strokes[3] is None, "a hammered note is not picked"
 
 
-def test_states_are_kept_compared_and_brought_back(
-    notched: Program, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
-) -> None:
+def test_states_are_kept_compared_and_brought_back(notched: Program, qtbot: QtBot, tmp_path: Path) -> None:
     session, before = notched.session, notched.session.score
-    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("before the lesson", True))
     act(notched, "edit.keep_state")
+    answer("before the lesson")
     assert "changed" in notched.window.windowTitle()
     session.select(1)
     act(notched, "bend.further")
@@ -251,9 +249,9 @@ def test_states_are_kept_compared_and_brought_back(
     qtbot.waitUntil(lambda: notched.session.path == tmp_path / "kept.notch" and not notched.jobs.busy, timeout=10_000)
 
 
-def test_a_solo_is_written_by_hand(program: Program, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(QInputDialog, "getInt", lambda *_, **__: (120, True))
+def test_a_solo_is_written_by_hand(program: Program, qtbot: QtBot) -> None:
     act(program, "file.by_hand")
+    answer("4/4 120")
     session, tab = program.session, program.notch.tab
     for keys in ("i7", "i9"):
         QTest.keyClicks(tab, keys)

@@ -10,10 +10,9 @@ from pytestqt.qtbot import QtBot
 
 from hands import act
 from notcher.core.formats import Document, write_document
-from notcher.core.proving import SKILLS, performed, render
-from notcher.core.score import Result, Score, excerpt
+from notcher.core.proving import SKILLS, Result, performed, render
+from notcher.core.score import Score, excerpt
 from notcher.core.sound import Clip, write_clip
-from notcher.core.teaching import row_name
 from notcher.ui.benches.teach.teach_bench import BOARD, TAKES
 from notcher.ui.shell.program import Program
 from notcher.ui.state.settings import Settings
@@ -53,7 +52,7 @@ def test_a_take_is_recorded_along_with_anything_and_marked(teaching: Program, qt
     assert teach.pages.currentIndex() == TAKES
     take = teach.takes.take
     assert take is not None
-    assert (take.pace, take.along, row_name(take.span)) == (0.8, along, "Ask")
+    assert (take.take.pace, take.take.along, take.take.phrases) == (0.8, along, (teaching.session.score.phrases[0].id,))
     phrase_report = take.report.phrases[0]
     assert (len(phrase_report.notes), len(phrase_report.missed), len(phrase_report.wrong)) == (4, 0, 0)
     assert "4 of 4 notes played at 80 %" in teach.takes.summary.text()
@@ -63,10 +62,10 @@ def test_a_take_is_recorded_along_with_anything_and_marked(teaching: Program, qt
     heard = teaching.player.speaker.heard()
     assert (np.abs(heard).max() > 0.05) == (along != "silence")
     qtbot.mouseClick(teach.takes.mark_button, Qt.MouseButton.LeftButton)
-    mark = teaching.session.score.marks[0]
+    mark = teaching.session.document.marks[0]
     assert (mark.pace, mark.result) == (0.8, phrase_report.verdict)
-    teaching.session.undo_stack.undo()
-    assert teaching.session.score.marks == ()
+    assert not teaching.session.undo_stack.canUndo(), "a mark is no edit of the music"
+    assert teaching.session.unsaved
     qtbot.mouseClick(teach.takes.back_button, Qt.MouseButton.LeftButton)
     assert teach.pages.currentIndex() == BOARD
     qtbot.mouseClick(teach.takes_button, Qt.MouseButton.LeftButton)
@@ -138,16 +137,18 @@ def test_a_take_comes_from_a_file(teaching: Program, qtbot: QtBot, lick: Score, 
     teaching.take_desk.open_take(tmp_path / "take.wav")
     qtbot.waitUntil(lambda: bool(teaching.teach.takes.takes) and not teaching.jobs.busy, timeout=20_000)
     take = teaching.teach.takes.take
-    assert take.name == "Take 1: take"
+    assert take.take.name == "Take 1: take"
     assert take.report.verdict is Result.CLEAN
     assert take.report.phrases[0].bias_ms is None
-    for name, words in (("gone.wav", "There is no file"), ("noise.wav", "No guitar was heard")):
+    # what cannot be read is no take; what cannot be judged is one all the same
+    for name, words, count in (("gone.wav", "There is no file", 1), ("noise.wav", "No guitar was heard", 2)):
         if name == "noise.wav":
             quiet = Clip(np.zeros((44_100, 1), np.float32), 44_100)
             write_clip(quiet, tmp_path / name, kind="WAV")
         teaching.take_desk.open_take(tmp_path / name)
         qtbot.waitUntil(lambda words=words: words in teaching.window.notices.label.text(), timeout=10_000)
         assert teaching.recorder.state == "idle"
+        assert len(teaching.session.document.takes) == count
 
 
 def test_a_take_can_be_ended_early_and_a_lost_input_keeps_it(teaching: Program, qtbot: QtBot) -> None:
@@ -159,13 +160,13 @@ def test_a_take_can_be_ended_early_and_a_lost_input_keeps_it(teaching: Program, 
     assert teach.take_button.text() == "End the take"
     qtbot.waitUntil(lambda: recorder.share > 0.75, timeout=10_000)
     qtbot.mouseClick(teach.take_button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: len(teach.takes.takes) == 1, timeout=10_000)
+    qtbot.waitUntil(lambda: len(teach.takes.takes) == 1 and recorder.state == "idle", timeout=10_000)
     teach.show_takes(False)
     qtbot.mouseClick(teach.take_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: recorder.state == "recording" and recorder.share > 0.75, timeout=10_000)
     teaching.guitar.lost.emit("The guitar input went away.")
     assert "went away" in teaching.window.notices.label.text()
-    qtbot.waitUntil(lambda: len(teach.takes.takes) == 2, timeout=10_000)
+    qtbot.waitUntil(lambda: len(teach.takes.takes) == 2 and recorder.state == "idle", timeout=10_000)
     teach.show_takes(False)
     qtbot.mouseClick(teach.take_button, Qt.MouseButton.LeftButton)
     recorder.cancel()

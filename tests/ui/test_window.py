@@ -10,10 +10,9 @@ import pytest
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QFileDialog, QMessageBox
 from pytestqt.qtbot import QtBot
 
-from hands import act, press
+from hands import act, answer, choose, press
 from notcher.core.formats import read_document
 from notcher.core.score import Attack
 from notcher.ui.shell.program import Program
@@ -30,7 +29,7 @@ def opened(program: Program, qtbot: QtBot, lick_file: Path) -> Program:
 
 
 @pytest.mark.slow
-def test_the_whole_path(opened: Program, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_the_whole_path(opened: Program, qtbot: QtBot, tmp_path: Path) -> None:
     session, player = opened.session, opened.player
     drafted = session.score
     # correct a fret by pointing at the note and typing two figures: one step
@@ -65,8 +64,8 @@ def test_the_whole_path(opened: Program, qtbot: QtBot, tmp_path: Path, monkeypat
     assert seams <= np.percentile(steps, 99.5), f"a step of {seams:.4f} at the seam"
     # save, reopen, compare, write out
     path = tmp_path / "lick.notch"
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(path), ""))
     press("Ctrl+S")
+    answer(str(path))
     qtbot.waitUntil(lambda: session.path == path and not opened.jobs.busy, timeout=10_000)
     assert "changed" not in opened.window.windowTitle()
     assert read_document(path).score == corrected
@@ -140,14 +139,14 @@ def test_the_rung_board_plays_and_marks(opened: Program, qtbot: QtBot) -> None:
     QTest.keyClick(board, Qt.Key.Key_Right)
     assert (board.row, board.column) == (1, 2)
     QTest.keyClick(board, Qt.Key.Key_C)
-    mark = opened.session.score.marks[0]
-    assert (mark.start_s, mark.pace, mark.result) == (opened.session.score.phrases[1].start_s, 0.6, "clean")
+    mark = opened.session.document.marks[0]
+    assert (mark.phrases, mark.pace, mark.result) == ((opened.session.score.phrases[1].id,), 0.6, "clean")
     QTest.keyClick(board, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: opened.player.playing, timeout=20_000)
     assert opened.player.pace == 0.6
     opened.player.stop()
     QTest.keyClick(board, Qt.Key.Key_Backspace)
-    assert opened.session.score.marks == ()
+    assert opened.session.document.marks == ()
     centre = board.cell_center(0, 0).center().toPoint()
     qtbot.mouseClick(board, Qt.MouseButton.LeftButton, pos=centre)
     assert (board.row, board.column) == (0, 0)
@@ -208,25 +207,23 @@ def test_bad_files_are_said_and_lose_nothing(
     assert opened.session.score == before
 
 
-def test_a_failed_save_is_said_and_keeps_the_changes(
-    opened: Program, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_a_failed_save_is_said_and_keeps_the_changes(opened: Program, qtbot: QtBot, tmp_path: Path) -> None:
     opened.notch.edits.delete()
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: ("/proc/no.notch", ""))
     press("Ctrl+S")
+    answer(str(tmp_path / "no folder" / "no.notch"))
     qtbot.waitUntil(lambda: not opened.jobs.busy, timeout=10_000)
     assert "could not be written" in opened.window.notices.label.text()
     assert "changed" in opened.window.windowTitle()
 
 
-@pytest.mark.parametrize("answer", ["Cancel", "Discard"])
-def test_unsaved_changes_are_guarded(opened: Program, monkeypatch: pytest.MonkeyPatch, answer: str) -> None:
-    opened.notch.edits.delete()
-    asked = []
-    button = getattr(QMessageBox.StandardButton, answer)
-    monkeypatch.setattr(QMessageBox, "question", lambda *words: asked.append(words) or button)
-    assert opened.window.close() == (answer == "Discard")
-    assert len(asked) == 1
+@pytest.mark.parametrize("said", ["Cancel", "Give them up"])
+def test_unsaved_changes_are_guarded(opened: Program, said: str) -> None:
+    press("Del")
+    opened.window.close()
+    assert opened.window.isVisible()
+    choose(said)
+    QTest.qWait(20)
+    assert opened.window.isVisible() == (said == "Cancel")
 
 
 def test_a_file_can_be_dropped(program: Program, qtbot: QtBot, lick_file: Path) -> None:

@@ -15,19 +15,23 @@ from notcher.core.score import (
     BeatMap,
     Chord,
     End,
+    Key,
     Note,
     Phrase,
     PitchCurve,
     Score,
+    Section,
     Tone,
     Vibrato,
     bent_curve,
+    with_derived_ids,
 )
 
 TITLE = "Lantern Watch"
 TEMPO_BPM, FIRST_BEAT_S = 92.0, 0.6
 BEAT_MAP = BeatMap.steady(TEMPO_BPM, FIRST_BEAT_S)
 BEAT_S = 60.0 / TEMPO_BPM
+KEY = Key("E", "natural minor")
 TUNING = replace(TUNINGS["half-down"], offset_cents=14.0)
 
 CHORDS = (
@@ -54,17 +58,16 @@ CHORDS = (
     "Em",
 )
 PHRASES = (
-    (0, 8, "Call", False),
-    (8, 16, "Answer", False),
-    (16, 26, "Ladder run", False),
-    (26, 36, "Two strings", False),
-    (36, 48, "Bell buoy", False),
-    (48, 60, "Tapping the hull", False),
-    (60, 70, "Climb", False),
-    (70, 84, "Home", False),
-    (0, 36, "First watch", True),
-    (36, 84, "Second watch", True),
+    (0, 8, "Call"),
+    (8, 16, "Answer"),
+    (16, 26, "Ladder run"),
+    (26, 36, "Two strings"),
+    (36, 48, "Bell buoy"),
+    (48, 60, "Tapping the hull"),
+    (60, 70, "Climb"),
+    (70, 84, "Home"),
 )
+SECTIONS = ((0, 36, "First watch"), (36, 84, "Second watch"))
 
 PICK, REPICK, HAMMER, PULL = Attack.PICK, Attack.REPICK, Attack.HAMMER, Attack.PULL
 TAP, SLIDE, SWELL = Attack.TAP, Attack.SLIDE, Attack.SWELL
@@ -239,6 +242,7 @@ def demo_score() -> Score:
     parts = (_call, _answer, _ladder, _two_strings, _bell_buoy, _tapping, _climb, _home)
     times = BEAT_MAP.time_at(np.arange(0, 92.0))
     chords = tuple(Chord(float(times[4 * bar]), name) for bar, name in enumerate(CHORDS))
-    phrases = tuple(Phrase(float(times[a]), float(times[b]), name, section) for a, b, name, section in PHRASES)
-    score = Score(tuning=TUNING, beat_map=BEAT_MAP, chords=chords, phrases=phrases, title=TITLE)
-    return score.with_notes(note for part in parts for note in part())
+    phrases = tuple(Phrase(float(times[a]), float(times[b]), name) for a, b, name in PHRASES)
+    sections = tuple(Section(float(times[a]), float(times[b]), name) for a, b, name in SECTIONS)
+    score = Score((), TUNING, BEAT_MAP, chords, phrases, TITLE, sections=sections, key=KEY)
+    return with_derived_ids(score.with_notes(note for part in parts for note in part()))

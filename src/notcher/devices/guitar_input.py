@@ -2,6 +2,7 @@
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from notcher.core.arrays import FloatArray
 from notcher.core.score import Score
 from notcher.core.sound import Clip
 
@@ -34,6 +35,10 @@ class GuitarInput(QObject):
 
     def start(self) -> bool:
         """Begin to keep sound; return whether that works. What does not work is told through `lost`."""
+        raise NotImplementedError
+
+    def since(self, position: int) -> FloatArray:
+        """Return what was kept from a position on, one channel, shape (n,); it stays kept."""
         raise NotImplementedError
 
     def stop(self) -> Clip:

@@ -11,8 +11,8 @@ from notcher.core.sound import Clip
 from notcher.devices.guitar_input import GuitarInput
 
 USUAL_RATE, BUFFER_S, TICK_MS = 44_100, 0.5, 20
-LOST_AFTER_TICKS = 75
-"""Nothing arriving for a second and a half means that the device is gone; a dead server does not say so."""
+LOST_AFTER_TICKS = 150
+"""Nothing arriving for three seconds means that the device is gone; a dead server does not say so."""
 FORMATS: dict[QAudioFormat.SampleFormat, tuple[Any, float]] = {
     QAudioFormat.SampleFormat.Float: (np.dtype("<f4"), 1.0),
     QAudioFormat.SampleFormat.Int16: (np.dtype("<i2"), 32_768.0),
@@ -80,6 +80,16 @@ class QtGuitarInput(GuitarInput):
             )
         self._ticks.start()
         return True
+
+    def since(self, position: int) -> FloatArray:
+        later, end = [], self._count
+        for part in reversed(self._parts):
+            if end <= position:
+                break
+            later.append(part)
+            end -= part.size
+        kept = np.concatenate(later[::-1]) if later else np.zeros(0, dtype=np.float32)
+        return kept[max(0, position - end) :]
 
     def stop(self) -> Clip:
         if self._outlet is not None:

@@ -77,10 +77,13 @@ class SimulatedGuitarist(GuitarInput):
         self._clock.start()
         return True
 
+    def since(self, position: int) -> FloatArray:
+        samples = np.zeros(max(0, self.position - position), dtype=np.float32)
+        part = self._sound[position : position + samples.size]
+        samples[: part.size] = part
+        return samples
+
     def stop(self) -> Clip:
-        count = self.position
+        samples = self.since(0)
         self._clock.invalidate()
-        samples = np.zeros((count, 1), dtype=np.float32)
-        part = self._sound[:count]
-        samples[: part.size, 0] = part
-        return Clip(samples, RATE, "take")
+        return Clip(samples[:, None], RATE, "take")

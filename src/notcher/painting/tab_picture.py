@@ -7,7 +7,8 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QFontMetricsF, QPainter, QPen, QPolygonF
 
 from notcher.core.hearing import EMPTY_TRACK, Measured, evidence
-from notcher.core.score import Attack, End, Note, Score, Stroke, Tone
+from notcher.core.score import Attack, End, FeltBeat, Note, Score, Stroke, Tone
+from notcher.core.score.beat_map import SLACK
 from notcher.core.words import USUAL, Naming, bend_name, string_letter
 from notcher.painting.tab_frame import TabFrame, draw_unbroken, polygon
 from notcher.painting.theme import Theme, figure_font, text_font
@@ -184,25 +185,24 @@ def _draw_loop(painter: QPainter, frame: TabFrame, content: TabContent, theme: T
             painter.drawLine(QPointF(edge, 0), QPointF(edge, frame.height))
 
 
-def _shown_beats(frame: TabFrame, score: Score) -> tuple[list[tuple[float, int, int]], float]:
-    """The beats in view (seconds where no beat map is known) that have room, and pixels from beat to beat."""
+def _shown_beats(frame: TabFrame, score: Score) -> tuple[list[FeltBeat], float]:
+    """The felt beats in view (seconds where no beat map is known) that have room, and pixels from beat to beat."""
     start_s = max(0.0, frame.start_s)
     if not score.beat_map.known:
         seconds = np.arange(np.ceil(start_s), frame.end_s)
         apart = frame.px_per_s
-        return [(float(second), int(second), 1) for second in seconds[:: 1 if apart >= 3 else 32]], apart
+        return [FeltBeat(float(second), int(second), 1) for second in seconds[:: 1 if apart >= 3 else 32]], apart
     apart = 60.0 / (score.beat_map.tempo_bpm or 60.0) * frame.px_per_s
-    bar = score.beat_map.meter[0]
-    every = 1 if apart >= 14 else bar if apart >= 3 else 8 * bar
-    return score.beat_map.beats_between(start_s, frame.end_s, every=every), apart
+    crowded, every = apart < 14, 1 if apart >= 3 else 8
+    return score.beat_map.beats_between(start_s, frame.end_s, bars_only=crowded, every=every), apart
 
 
 def _draw_beat_lines(painter: QPainter, frame: TabFrame, score: Score, theme: Theme) -> None:
     strong, weak = QPen(theme.color("line", 150), 1), QPen(theme.color("line", 55), 1)
-    for time_s, _, beat in _shown_beats(frame, score)[0]:
-        x = round(frame.x(time_s)) + 0.5
+    for beat in _shown_beats(frame, score)[0]:
+        x = round(frame.x(beat.time_s)) + 0.5
         if x >= frame.left:
-            painter.setPen(strong if beat == 1 else weak)
+            painter.setPen(strong if beat.beat == 1 else weak)
             painter.drawLine(QPointF(x, frame.header), QPointF(x, frame.height))
 
 
@@ -211,19 +211,34 @@ def _draw_counts(painter: QPainter, frame: TabFrame, score: Score, theme: Theme)
     beats, apart = _shown_beats(frame, score)
     numbers, bold = figure_font(frame.scale, size=0.82), figure_font(frame.scale, size=0.82, bold=True)
     top = frame.header - 18 * frame.scale
-    for time_s, bar, beat in beats:
-        x, first = round(frame.x(time_s)) + 0.5, beat == 1
+    for beat in beats:
+        x, first, bar = round(frame.x(beat.time_s)) + 0.5, beat.beat == 1, beat.bar
         if x < frame.left:
             continue
         if first:
             painter.setPen(QPen(theme.color("line", 150), 1))
             painter.drawLine(QPointF(x, top), QPointF(x, frame.header))
         if (apart >= 22 * frame.scale) or (first and apart * 4 >= 26 * frame.scale):
-            text = (f"bar {bar}" if apart >= 60 * frame.scale else str(bar)) if first else str(beat)
+            text = (f"bar {bar}" if apart >= 60 * frame.scale else str(bar)) if first else str(beat.beat)
+            text += _bar_words(score, bar) if first else ""
             painter.setFont(bold if first else numbers)
             painter.setPen(theme.color("ink" if first else "soft_ink"))
             shown = text if score.beat_map.known else f"{bar} s"
             painter.drawText(QPointF(x + 4, frame.header - 5 * frame.scale), shown)
+
+
+def _bar_words(score: Score, bar: int) -> str:
+    """What begins with a bar: a meter, a swung or straight stretch."""
+    beat_map = score.beat_map
+    if not beat_map.known:
+        return ""
+    begins = [f" · {change.meter}" for change in beat_map.meters if change.bar == bar]
+    start = beat_map.bar_start(bar)
+    for swing in beat_map.swings:
+        begins += [" · swing"] if abs(swing.start - start) < SLACK else []
+        follows = any(abs(other.start - swing.end) < SLACK for other in beat_map.swings)
+        begins += [" · straight"] if abs(swing.end - start) < SLACK and not follows else []
+    return "".join(begins)
 
 
 def _draw_chords(painter: QPainter, frame: TabFrame, score: Score, theme: Theme) -> None:
@@ -247,14 +262,17 @@ def _draw_phrases(painter: QPainter, frame: TabFrame, score: Score, theme: Theme
     y, foot = 25 * frame.scale, 40 * frame.scale
     brackets: list[QLineF] = []
     names: list[tuple[QPointF, str]] = []
-    for phrase in score.plain_phrases:
+    opening = {held[0].id: section for section in score.sections if (held := score.phrases_in(section))}
+    for phrase in score.phrases:
         if phrase.end_s < frame.start_s or phrase.start_s > frame.end_s:
             continue
         left, right = frame.x(phrase.start_s), frame.x(phrase.end_s) - 2
         brackets += [QLineF(left, foot, left, y), QLineF(left, y, right, y), QLineF(right, y, right, foot - 8)]
         shown = max(left, frame.left)
         if right - shown >= LEAST_NAME_PX * frame.scale:
-            name = metrics.elidedText(phrase.name, Qt.TextElideMode.ElideRight, max(0.0, right - shown - 10))
+            section = opening.get(phrase.id)
+            called = phrase.name if section is None else f"{section.name}: {phrase.name}"
+            name = metrics.elidedText(called, Qt.TextElideMode.ElideRight, max(0.0, right - shown - 10))
             names.append((QPointF(shown + 6, foot - frame.scale), name))
     painter.setPen(QPen(theme.color("soft_ink"), 1.4))
     painter.drawLines(brackets)  # type: ignore[call-overload]

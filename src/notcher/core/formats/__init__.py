@@ -1,19 +1,25 @@
 """Reading and writing: the document, events, text tab, MusicXML. Every file is written whole or not at all."""
 
-from notcher.core.formats.atomic import FileError, atomic_write
+from notcher.core.formats.atomic import FileError, FileStamp, atomic_write, stamp_of
 from notcher.core.formats.document import Document, read_document, write_document
 from notcher.core.formats.events import read_events, write_events, write_pitch_csv
 from notcher.core.formats.exports import EXPORTS, export
 from notcher.core.formats.musicxml import musicxml_text
+from notcher.core.formats.open_lock import OpenLock
 from notcher.core.formats.proof import proof_data, proof_lines
-from notcher.core.formats.recovery import Recovery, Unsaved
+from notcher.core.formats.recovery import Kept, Recovered, Recovery, TakeStream, Unsaved
 from notcher.core.formats.texttab import text_tab
 
 __all__ = [
     "EXPORTS",
     "Document",
     "FileError",
+    "FileStamp",
+    "Kept",
+    "OpenLock",
+    "Recovered",
     "Recovery",
+    "TakeStream",
     "Unsaved",
     "atomic_write",
     "export",
@@ -22,6 +28,7 @@ __all__ = [
     "proof_lines",
     "read_document",
     "read_events",
+    "stamp_of",
     "text_tab",
     "write_document",
     "write_events",

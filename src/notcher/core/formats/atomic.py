@@ -2,9 +2,12 @@
 
 import contextlib
 import json
+import math
 import os
+import re
 import tempfile
 from collections.abc import Iterator
+from dataclasses import dataclass
 from functools import lru_cache
 from importlib.resources import files
 from pathlib import Path
@@ -13,6 +16,9 @@ from typing import Any, BinaryIO
 from notcher.core.errors import NotcherError
 
 LARGEST_JSON = 64 * 2**20
+LONGEST_INT = 15
+"""Digits of a whole number that a float still tells exactly."""
+_SURROGATE = re.compile(rb"\\u[dD][89a-fA-F]")
 
 
 class FileError(NotcherError):
@@ -37,6 +43,7 @@ def atomic_write(path: str | os.PathLike[str]) -> Iterator[BinaryIO]:
         Path(temporary).chmod(mode)
         Path(temporary).replace(target)
         temporary = ""
+        sync_folder(target.parent)
     except (OSError, RuntimeError) as problem:  # libsndfile reports a full disk as RuntimeError
         reason = getattr(problem, "strerror", None) or "the disk may be full"
         raise FileError(
@@ -49,6 +56,16 @@ def atomic_write(path: str | os.PathLike[str]) -> Iterator[BinaryIO]:
                 Path(temporary).unlink()
 
 
+def sync_folder(folder: Path) -> None:
+    """Make the names in a folder outlive a power cut; what a file system cannot do is no failure."""
+    with contextlib.suppress(OSError):
+        handle = os.open(folder, os.O_RDONLY | os.O_DIRECTORY)
+        try:
+            os.fsync(handle)
+        finally:
+            os.close(handle)
+
+
 @lru_cache
 def schema(name: str) -> dict[str, Any]:
     """Return one of the JSON Schemas that ship with the package."""
@@ -57,43 +74,83 @@ def schema(name: str) -> dict[str, Any]:
     return result
 
 
+REMEDY = "Restore the file from a copy, or make it again from the recording."
+
+
 def checked_json(text: bytes, *, schema_name: str, file_name: str) -> dict[str, Any]:
     """Parse JSON and hold it against a schema. Raises: FileError that names the first fault and where it is."""
-    remedy = "Restore the file from a copy, or make it again from the recording."
+    data = parsed_json(text, file_name=file_name)
+    version_of(data, schema_name, file_name, newest=schema(schema_name)["properties"]["version"]["const"])
+    held_against(data, schema_name, file_name)
+    return data
+
+
+def parsed_json(text: bytes, *, file_name: str) -> dict[str, Any]:
+    """Parse a JSON object of finite numbers and whole characters. Raises: FileError."""
     if len(text) > LARGEST_JSON:
-        raise FileError(f"{file_name!r} is too large to be a solo.", remedy)
+        raise FileError(f"{file_name!r} is too large to be a solo.", REMEDY)
     try:
-        data = json.loads(text.decode("utf-8"), parse_constant=_refuse_constant)
-    except (ValueError, RecursionError) as problem:
-        raise FileError(f"{file_name!r} is damaged or no JSON text.", remedy) from problem
+        data = json.loads(
+            text.decode("utf-8"), parse_constant=_refuse_constant, parse_float=_finite, parse_int=_bounded
+        )
+        if _SURROGATE.search(text):
+            json.dumps(data, ensure_ascii=False).encode("utf-8")  # half a character cannot be written again
+    except (ValueError, RecursionError, MemoryError) as problem:
+        raise FileError(f"{file_name!r} is damaged or no JSON text.", REMEDY) from problem
     if not isinstance(data, dict):
-        raise FileError(f"{file_name!r} does not hold what its name promises.", remedy)
-    return held_against(data, schema_name, file_name)
+        raise FileError(f"{file_name!r} does not hold what its name promises.", REMEDY)
+    return data
 
 
-def held_against(data: dict[str, Any], schema_name: str, file_name: str) -> dict[str, Any]:
-    """Return data that fits a schema. Raises: FileError that names the first fault and where it is."""
-    from jsonschema import Draft202012Validator
-
-    remedy = "Restore the file from a copy, or make it again from the recording."
-    expected = schema(schema_name)["properties"]
-    if data.get("format") != expected["format"]["const"]:
-        raise FileError(f"{file_name!r} is not a {expected['format']['const']} file.", remedy)
-    version, known = data.get("version"), expected["version"]["const"]
-    if isinstance(version, int) and version > known:
+def version_of(data: dict[str, Any], schema_name: str, file_name: str, *, newest: int) -> int:
+    """Return the version of a file's data. Raises: FileError for another format, or one newer than this Notcher."""
+    expected = schema(schema_name)["properties"]["format"]["const"]
+    if data.get("format") != expected:
+        raise FileError(f"{file_name!r} is not a {expected} file.", REMEDY)
+    version = data.get("version")
+    if not isinstance(version, int) or isinstance(version, bool) or version < 1:
+        raise FileError(f"{file_name!r} does not say which version it is.", REMEDY)
+    if version > newest:
         raise FileError(
-            f"{file_name!r} was written by a newer Notcher (format {version}; this one reads {known}).",
+            f"{file_name!r} was written by a newer Notcher (format {version}; this one reads {newest}).",
             "Update Notcher to open it; the file was left as it is.",
         )
-    fault = next(iter(Draft202012Validator(schema(schema_name)).iter_errors(data)), None)
+    return version
+
+
+def held_against(data: Any, schema_name: str, file_name: str) -> None:
+    """Hold data against a schema. Raises: FileError that names the first fault and where it is."""
+    try:
+        fault = next(iter(_validator(schema_name).iter_errors(data)), None)
+    except RecursionError as problem:
+        raise FileError(f"{file_name!r} is damaged: it is nested too deeply.", REMEDY) from problem
     if fault is not None:
         where = "/".join(str(step) for step in fault.absolute_path) or "the top"
-        raise FileError(f"{file_name!r} is damaged: at {where}, {fault.message[:120]}.", remedy)
-    return data
+        raise FileError(f"{file_name!r} is damaged: at {where}, {fault.message[:120]}.", REMEDY)
+
+
+@lru_cache
+def _validator(schema_name: str) -> Any:
+    from jsonschema import Draft202012Validator
+
+    return Draft202012Validator(schema(schema_name))
 
 
 def _refuse_constant(word: str) -> float:
     raise ValueError(f"{word} is no JSON number")
+
+
+def _finite(word: str) -> float:
+    number = float(word)
+    if not math.isfinite(number):
+        raise ValueError(f"{word} is no number of this world")
+    return number
+
+
+def _bounded(word: str) -> int:
+    if len(word) > LONGEST_INT:
+        raise ValueError("a whole number of absurd length")
+    return int(word)
 
 
 def json_bytes(data: dict[str, Any]) -> bytes:
@@ -112,3 +169,21 @@ def read_bytes(path: str | os.PathLike[str], *, most: int) -> bytes:
         return file.read_bytes()
     except OSError as problem:
         raise FileError(f"{file.name!r} cannot be read: {problem.strerror}.", "Check its permissions.") from problem
+
+
+@dataclass(frozen=True, slots=True)
+class FileStamp:
+    """What tells whether a file is still the one that was read: its inode, its size, when it was written."""
+
+    inode: int
+    size: int
+    written_ns: int
+
+
+def stamp_of(path: str | os.PathLike[str]) -> FileStamp | None:
+    """Return a file's stamp; None when it is not there."""
+    try:
+        status = Path(path).stat()
+    except OSError:
+        return None
+    return FileStamp(status.st_ino, status.st_size, status.st_mtime_ns)

@@ -1,37 +1,50 @@
-"""The .notch document: a zip of score.json, the recording as FLAC, the measured pitch as .npz (no pickles), and the
-kept earlier states."""
+"""The .notch document: a zip of score.json, the recording as FLAC, the measured pitch as .npz (no pickles), the kept
+earlier states, the marks of the rung board and the takes."""
 
 import io
 import os
 import zipfile
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any, BinaryIO
 
 import numpy as np
 
 from notcher.core.arrays import FloatArray
-from notcher.core.formats.atomic import LARGEST_JSON, FileError, atomic_write, checked_json, json_bytes
-from notcher.core.formats.scorejson import (
-    revisions_from_data,
-    revisions_to_data,
-    score_from_data,
-    score_to_data,
+from notcher.core.formats.atomic import (
+    LARGEST_JSON,
+    FileError,
+    atomic_write,
+    held_against,
+    json_bytes,
+    parsed_json,
+    version_of,
 )
+from notcher.core.formats.models import ModelError, from_data, score_from_data, to_data
+from notcher.core.formats.upgrades import PRACTICE, REVISIONS, SCORE, UPGRADES, Parts
 from notcher.core.hearing import EMPTY_TRACK, PitchTrack
-from notcher.core.score import Revision, Score
+from notcher.core.proving import Mark, Take
+from notcher.core.score import Revision, Score, new_id
 from notcher.core.sound import AudioError, Clip, write_clip
 from notcher.core.sound.decode import read_clip_stream
 
-SCORE, RECORDING, PITCH, REVISIONS = "score.json", "recording.flac", "pitch.npz", "revisions.json"
-MOST_BYTES = {SCORE: LARGEST_JSON, RECORDING: 4 * 2**30, PITCH: 512 * 2**20, REVISIONS: LARGEST_JSON}
+VERSION = 2
+RECORDING, PITCH, TAKES = "recording.flac", "pitch.npz", "takes/"
+SCHEMAS = {SCORE: "score", REVISIONS: "revisions", PRACTICE: "practice"}
+MOST_BYTES = {SCORE: LARGEST_JSON, REVISIONS: LARGEST_JSON, PRACTICE: LARGEST_JSON, RECORDING: 4 * 2**30,
+              PITCH: 512 * 2**20}  # fmt: skip
+MOST_TAKE_BYTES = 512 * 2**20
 ARRAYS = ("times_s", "pitch_hz", "voicing", "level_db")
+DAMAGED = "Restore the file from a copy; it was left as it is."
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Document:
     """What is kept together: the claim, the recording (None when written without one), the evidence, earlier states.
 
-    strikes_s: shape (n,), rising, seconds: where attacks were heard.
+    attacks_s: shape (n,), rising, seconds: where attacks were heard. id: see `notcher.core.score.identity`.
+    marks: of the rung board. takes: with their sounds by their ids in `take_clips`.
     """
 
     score: Score
@@ -39,83 +52,233 @@ class Document:
     track: PitchTrack = EMPTY_TRACK
     attacks_s: FloatArray = field(default_factory=lambda: np.zeros(0))
     revisions: tuple[Revision, ...] = ()
+    id: str = field(default_factory=new_id)
+    marks: tuple[Mark, ...] = ()
+    takes: tuple[Take, ...] = ()
+    take_clips: Mapping[str, Clip] = field(default_factory=dict)
 
 
+# --- writing ---
 def write_document(document: Document, path: str | os.PathLike[str]) -> None:
     """Save a document whole, or leave what was there. Raises: FileError."""
     with atomic_write(path) as stream, zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED) as archive:
-        name = document.clip.name if document.clip is not None else None
-        archive.writestr(SCORE, json_bytes(score_to_data(document.score, recording=name)))
+        for name, data in document_data(document).items():
+            archive.writestr(name, json_bytes(data))
         if document.clip is not None:
-            sound = io.BytesIO()
-            write_clip(document.clip, sound, kind="FLAC")
-            archive.writestr(RECORDING, sound.getvalue(), zipfile.ZIP_STORED)
+            archive.writestr(RECORDING, _flac(document.clip), zipfile.ZIP_STORED)
         if document.track.times_s.size:
-            arrays = io.BytesIO()
-            kept = {key: getattr(document.track, key) for key in ARRAYS}
-            np.savez_compressed(arrays, strikes_s=document.attacks_s, **kept)  # the name in files
-            archive.writestr(PITCH, arrays.getvalue(), zipfile.ZIP_STORED)
-        if document.revisions:
-            archive.writestr(REVISIONS, json_bytes(revisions_to_data(document.revisions)))
+            archive.writestr(PITCH, evidence_bytes(document), zipfile.ZIP_STORED)
+        for take in document.takes:
+            archive.writestr(f"{TAKES}{take.id}.flac", _flac(document.take_clips[take.id]), zipfile.ZIP_STORED)
 
 
+def document_data(document: Document) -> Parts:
+    """Return the JSON parts of a document by their file names."""
+    parts: Parts = {SCORE: score_to_data(document.score, document_id=document.id, recording=_name(document.clip))}
+    if document.revisions:
+        parts[REVISIONS] = revisions_to_data(document.revisions)
+    if document.marks or document.takes:
+        parts[PRACTICE] = practice_to_data(document.marks, document.takes)
+    return parts
+
+
+def _name(clip: Clip | None) -> str | None:
+    return None if clip is None else clip.name
+
+
+def score_to_data(score: Score, *, document_id: str, recording: str | None) -> dict[str, Any]:
+    """Return what score.json holds. recording: the name of the file that was heard, if any."""
+    head = {"format": "notcher-score", "version": VERSION, "id": document_id, "title": score.title}
+    about = {"recording": None if recording is None else {"file": recording}}
+    data: dict[str, Any] = to_data(score)
+    return head | about | {"notes": []} | data
+
+
+def revisions_to_data(revisions: tuple[Revision, ...]) -> dict[str, Any]:
+    """Return what revisions.json holds, in order."""
+    rows = [
+        {
+            "name": revision.name,
+            "saved_at": revision.saved_at,
+            "score": score_to_data(revision.score, document_id="state", recording=None),
+        }
+        for revision in revisions
+    ]
+    return {"format": "notcher-revisions", "version": VERSION, "revisions": rows}
+
+
+def practice_to_data(marks: tuple[Mark, ...], takes: tuple[Take, ...]) -> dict[str, Any]:
+    """Return what practice.json holds."""
+    return {
+        "format": "notcher-practice",
+        "version": VERSION,
+        "marks": [to_data(mark) for mark in marks],
+        "takes": [to_data(take) for take in takes],
+    }
+
+
+def _flac(clip: Clip) -> bytes:
+    sound = io.BytesIO()
+    write_clip(clip, sound, kind="FLAC")
+    return sound.getvalue()
+
+
+def evidence_bytes(document: Document) -> bytes:
+    """Return the measured pitch and the heard attacks as an .npz."""
+    arrays = io.BytesIO()
+    kept = {key: getattr(document.track, key) for key in ARRAYS}
+    np.savez_compressed(arrays, attacks_s=document.attacks_s, **kept)
+    return arrays.getvalue()
+
+
+# --- reading ---
 def read_document(path: str | os.PathLike[str]) -> Document:
     """Open a document. Raises: FileError that says what is wrong; the file is left as it is."""
     file = Path(path)
     if not file.is_file():
         raise FileError(f"There is no file {file.name!r} at that place.", "Check the name and the folder.")
     try:
-        with zipfile.ZipFile(file) as archive:
-            parts = {name: _part(archive, name, file.name) for name in MOST_BYTES}
-    except (zipfile.BadZipFile, OSError, EOFError, ValueError, NotImplementedError, RuntimeError) as problem:
-        raise FileError(
-            f"{file.name!r} is damaged or no Notcher document.", "Restore it from a copy; the file was left as it is."
-        ) from problem
-    text = parts[SCORE]
-    if text is None:
-        raise FileError(f"{file.name!r} holds no score.", "Open a .notch document, or draft the recording again.")
-    data = checked_json(text, schema_name="score", file_name=file.name)
-    score = score_from_data(data, file_name=file.name)
-    track, attacks_s = _evidence(parts[PITCH], file.name)
-    return Document(
-        score, _clip(parts[RECORDING], data, file.name), track, attacks_s, _revisions(parts[REVISIONS], file.name)
-    )
+        with file.open("rb") as stream:
+            return read_document_stream(stream, file.name)
+    except OSError as problem:
+        raise FileError(f"{file.name!r} cannot be read: {problem.strerror}.", "Check its permissions.") from problem
 
 
-def _revisions(text: bytes | None, file_name: str) -> tuple[Revision, ...]:
-    if text is None:
-        return ()
-    return revisions_from_data(checked_json(text, schema_name="revisions", file_name=file_name), file_name=file_name)
+def read_document_stream(stream: BinaryIO, file_name: str) -> Document:
+    """Read a document from an open binary stream. Raises: FileError; OSError of the stream."""
+    try:
+        with zipfile.ZipFile(stream) as archive:
+            parts = {name: _part(archive, name, most, file_name) for name, most in MOST_BYTES.items()}
+            takes = {
+                name: _part(archive, name, MOST_TAKE_BYTES, file_name) or b""
+                for name in archive.namelist()
+                if name.startswith(TAKES)
+            }
+    except (FileError, PermissionError):
+        raise
+    except Exception as problem:  # zipfile, zlib, lzma and struct each raise their own on a damaged archive
+        raise FileError(f"{file_name!r} is damaged or no Notcher document.", DAMAGED) from problem
+    if parts[SCORE] is None:
+        raise FileError(f"{file_name!r} holds no score.", "Open a .notch document, or draft the recording again.")
+    texts = {name: text for name in SCHEMAS if (text := parts[name]) is not None}
+    return _document(upgraded(texts, file_name), parts[RECORDING], parts[PITCH], takes, file_name)
 
 
-def _part(archive: zipfile.ZipFile, name: str, file_name: str) -> bytes | None:
+def upgraded(texts: Mapping[str, bytes], file_name: str) -> Parts:
+    """Return the JSON parts of a document, checked, as the newest version says them. Raises: FileError."""
+    data = {name: parsed_json(text, file_name=file_name) for name, text in texts.items() if name in SCHEMAS}
+    if SCORE not in data:
+        raise FileError(f"{file_name!r} holds no score.", DAMAGED)
+    version = version_of(data[SCORE], "score", file_name, newest=VERSION)
+    _check(data, version, file_name)
+    while version < VERSION:
+        data = UPGRADES[version](data)
+        version += 1
+        _check(data, version, file_name)
+    return data
+
+
+def _check(parts: Parts, version: int, file_name: str) -> None:
+    suffix = "" if version == VERSION else f"-{version}"
+    for name, data in parts.items():
+        held_against(data, SCHEMAS[name] + suffix, file_name)
+    for revision in parts.get(REVISIONS, {}).get("revisions", ()):
+        held_against(revision["score"], f"score{suffix}", file_name)
+
+
+def _part(archive: zipfile.ZipFile, name: str, most: int, file_name: str) -> bytes | None:
     if name not in archive.namelist():
         return None
-    if archive.getinfo(name).file_size > MOST_BYTES[name]:
+    if archive.getinfo(name).file_size > most:
         raise FileError(f"{file_name!r} claims to hold a {name} of absurd size.", "Do not trust this file.")
     return archive.read(name)
 
 
-def _clip(sound: bytes | None, data: dict[str, object], file_name: str) -> Clip | None:
-    if sound is None:
-        return None
-    recording = data["recording"]
-    name = str(recording["file"]) if isinstance(recording, dict) else file_name
+def _document(
+    parts: Parts, recording: bytes | None, pitch: bytes | None, sounds: Mapping[str, bytes], file_name: str
+) -> Document:
+    about = parts[SCORE]["recording"]
+    clip = None if recording is None else _clip(recording, about["file"] if about else file_name, file_name)
+    track, attacks_s = (EMPTY_TRACK, np.zeros(0)) if pitch is None else read_evidence(pitch, file_name)
+    marks, takes = practice_of(parts, file_name)
+    return Document(
+        score_of(parts[SCORE], file_name),
+        clip,
+        track,
+        attacks_s,
+        revisions_of(parts, file_name),
+        parts[SCORE]["id"],
+        marks,
+        takes,
+        {take.id: _take_clip(sounds, take, file_name) for take in takes},
+    )
+
+
+def score_of(data: dict[str, Any], file_name: str) -> Score:
+    """Return the score of a checked score.json. Raises: FileError for values that no solo can have."""
+    try:
+        return score_from_data({key: value for key, value in data.items() if key not in HEAD})
+    except ModelError as problem:
+        raise FileError(f"{file_name!r} is damaged: {problem}.", DAMAGED) from problem
+
+
+HEAD = ("format", "version", "id", "recording")
+
+
+def revisions_of(parts: Parts, file_name: str) -> tuple[Revision, ...]:
+    """Return the kept states of checked parts. Raises: FileError."""
+    rows = parts[REVISIONS]["revisions"] if REVISIONS in parts else ()
+    return tuple(Revision(row["name"], row["saved_at"], score_of(row["score"], file_name)) for row in rows)
+
+
+def practice_of(parts: Parts, file_name: str) -> tuple[tuple[Mark, ...], tuple[Take, ...]]:
+    """Return the marks and the takes of checked parts. Raises: FileError."""
+    data = parts.get(PRACTICE, {})
+    try:
+        marks = tuple(from_data(row, Mark) for row in data.get("marks", ()))
+        return marks, tuple(from_data(row, Take) for row in data.get("takes", ()))
+    except ModelError as problem:
+        raise FileError(f"{file_name!r} is damaged: {problem}.", DAMAGED) from problem
+
+
+def _clip(sound: bytes, name: str, file_name: str) -> Clip:
     try:
         return read_clip_stream(io.BytesIO(sound), name)
     except AudioError as problem:
-        raise FileError(f"The recording inside {file_name!r} is damaged.", "Restore the file from a copy.") from problem
+        raise FileError(f"The recording inside {file_name!r} cannot be read: {problem.problem}", DAMAGED) from problem
 
 
-def _evidence(arrays: bytes | None, file_name: str) -> tuple[PitchTrack, FloatArray]:
-    """The measured pitch, and where attacks were heard (older files do not say)."""
-    if arrays is None:
-        return EMPTY_TRACK, np.zeros(0)
+def _take_clip(sounds: Mapping[str, bytes], take: Take, file_name: str) -> Clip:
+    name = f"{TAKES}{take.id}.flac"
+    if name not in sounds:
+        raise FileError(f"The sound of “{take.name}” is missing in {file_name!r}.", DAMAGED)
+    return _clip(sounds[name], take.name, file_name)
+
+
+def read_evidence(arrays: bytes, file_name: str) -> tuple[PitchTrack, FloatArray]:
+    """Return the measured pitch, and where attacks were heard (the oldest files do not say). Raises: FileError."""
     try:
         with np.load(io.BytesIO(arrays), allow_pickle=False) as store:
-            track = PitchTrack(*(np.asarray(store[key], dtype=np.float64) for key in ARRAYS))
-            return track, np.asarray(store["strikes_s"] if "strikes_s" in store.files else [], dtype=np.float64)
-    except (ValueError, KeyError, OSError, EOFError, zipfile.BadZipFile) as problem:
+            attacks = next((name for name in ("attacks_s", "strikes_s") if name in store.files), None)
+            columns = [_numbers(store[key]) for key in ARRAYS]
+            attacks_s = np.zeros(0) if attacks is None else _numbers(store[attacks])
+        times_s = columns[0]
+        whole = all(column.shape == (times_s.size,) for column in columns) and attacks_s.ndim == 1
+        if not (whole and _rising(times_s) and _rising(attacks_s)):
+            raise ValueError("its columns do not fit each other")
+        return PitchTrack(*columns), attacks_s
+    except Exception as problem:  # what a damaged header makes numpy raise is anything from TypeError to MemoryError
         raise FileError(
             f"The measured pitch inside {file_name!r} is damaged.", "Restore the file, or draft the recording again."
         ) from problem
+
+
+def _numbers(array: Any) -> FloatArray:
+    """An array of real numbers. Raises: ValueError for any other kind."""
+    if array.dtype.kind not in "fiu":
+        raise ValueError(f"no numbers: {array.dtype}")
+    return np.asarray(array, dtype=np.float64)
+
+
+def _rising(times_s: FloatArray) -> bool:
+    return bool(np.isfinite(times_s).all() and (np.diff(times_s) > 0).all())

@@ -21,7 +21,9 @@ from notcher.core.score import (
     Tone,
     Tuning,
     Vibrato,
+    meter_from_text,
     techniques,
+    with_derived_ids,
 )
 
 _ENDS = {"choked": End.CHOKED, "slide_out": End.SLIDES_AWAY}
@@ -58,7 +60,7 @@ def events_data(score: Score, recording: Recording) -> dict[str, Any]:
         "pulse": {
             "tempo_bpm": None if beat_map.tempo_bpm is None else round(beat_map.tempo_bpm, 3),
             "first_beat_s": None if first is None else round(first, 4),
-            "meter": f"{beat_map.meter[0]}/{beat_map.meter[1]}" if beat_map.known else None,
+            "meter": str(beat_map.meter) if beat_map.known else None,
         },
         "notes": [_note_data(score, index) for index in range(len(score.notes))],
     }
@@ -68,6 +70,7 @@ def _note_data(score: Score, index: int) -> dict[str, Any]:
     note = score.notes[index]
     wave = note.vibrato
     return {
+        "id": note.id,
         "onset_s": round(note.onset_s, 4),
         "offset_s": round(note.offset_s, 4),
         "string": note.string,
@@ -107,6 +110,7 @@ def read_events(path: str | os.PathLike[str], *, school: str = "position") -> tu
         placed = place([_sounding(row) for row in rows], tuning, school=school)
         notes = [_note(row, where) for row, where in zip(rows, placed, strict=True)]
         score = Score(tuning=tuning, beat_map=_beat_map(data["pulse"])).with_notes(notes)
+        score = score if all("id" in row for row in rows) else with_derived_ids(score)
     except ValueError as problem:
         raise FileError(f"{name!r} is damaged: {problem}.", "Correct it, or draft the recording again.") from problem
     recording = Recording(**{key: data["recording"][key] for key in Recording.__slots__})
@@ -116,8 +120,7 @@ def read_events(path: str | os.PathLike[str], *, school: str = "position") -> tu
 def _beat_map(data: dict[str, Any]) -> BeatMap:
     if data["tempo_bpm"] is None or data["first_beat_s"] is None:
         return NO_BEAT_MAP
-    beats, value = (data["meter"] or "4/4").split("/")
-    return BeatMap.steady(data["tempo_bpm"], data["first_beat_s"], (int(beats), int(value)))
+    return BeatMap.steady(data["tempo_bpm"], data["first_beat_s"], meter_from_text(data["meter"] or "4/4"))
 
 
 def _sounding(row: dict[str, Any]) -> Sounding:
@@ -145,8 +148,10 @@ def _note(row: dict[str, Any], found: Placed) -> Note:
         next((_ENDS[name] for name in names if name in _ENDS), End.STOPS),
         _tone(row),
         raked="rake" in names,
+        slid_in="slide_in" in names and row.get("strike") != "slide",
         finger=found.finger,
         certainty=row.get("confidence", 1.0),
+        id=row.get("id", ""),
     )
 
 

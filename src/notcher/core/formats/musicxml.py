@@ -4,62 +4,58 @@ Source: W3C Music Notation Community Group, "MusicXML 4.0", 2021 (element order 
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from fractions import Fraction
 from itertools import pairwise
 from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
-from notcher.core.score import LEGATO_ATTACKS, LINK_S, NO_BEAT_MAP, Attack, BeatMap, Note, Score, Tone, techniques
-from notcher.core.score.rhythm import DIVISIONS, WrittenTime, written_times
+import numpy as np
+
+from notcher.core.score import LEGATO_ATTACKS, LINK_S, Attack, BeatMap, Meter, Note, Score, Tone, techniques
+from notcher.core.score.beat_map import SLACK
+from notcher.core.score.rhythm import TICKS, WrittenTime, written_times
+from notcher.core.theory import spelled
 
 HEADER = (
     '<?xml version="1.0" encoding="UTF-8"?>\n'
     '<!DOCTYPE score-partwise PUBLIC "-//Recordare//DTD MusicXML 4.0 Partwise//EN" '
     '"http://www.musicxml.org/dtds/partwise.dtd">\n'
 )
-PLAIN, TRIPLET, QUINTUPLET = (1, 1), (3, 2), (5, 4)
-VALUES: dict[int, tuple[str, int, tuple[int, int]]] = {
-    480: ("whole", 0, PLAIN),
-    360: ("half", 1, PLAIN),
-    240: ("half", 0, PLAIN),
-    180: ("quarter", 1, PLAIN),
-    120: ("quarter", 0, PLAIN),
-    96: ("quarter", 0, QUINTUPLET),
-    90: ("eighth", 1, PLAIN),
-    80: ("quarter", 0, TRIPLET),
-    72: ("eighth", 1, QUINTUPLET),
-    60: ("eighth", 0, PLAIN),
-    48: ("eighth", 0, QUINTUPLET),
-    45: ("16th", 1, PLAIN),
-    40: ("eighth", 0, TRIPLET),
-    30: ("16th", 0, PLAIN),
-    24: ("16th", 0, QUINTUPLET),
-    20: ("16th", 0, TRIPLET),
-    15: ("32nd", 0, PLAIN),
-    12: ("32nd", 0, QUINTUPLET),
-    10: ("32nd", 0, TRIPLET),
-    6: ("64th", 0, QUINTUPLET),
-    5: ("64th", 0, TRIPLET),
-    3: ("128th", 0, QUINTUPLET),
-    2: ("256th", 0, TRIPLET),
-    1: ("512th", 0, TRIPLET),
+PLAIN, TRIPLET, QUINTUPLET, FIVE_IN_THREE = (1, 1), (3, 2), (5, 4), (5, 3)
+Value = tuple[str, int, tuple[int, int]]
+"""Note value, dots, how many stand in the time of how many."""
+NAMES = ("whole", "half", "quarter", "eighth", "16th", "32nd", "64th", "128th")
+
+
+def _values_by_length() -> dict[int, Value]:
+    """Every length in ticks of a quarter that is one note value; plain ones before tuplets of the same length."""
+    values: dict[int, Value] = {}
+    for kind in (PLAIN, TRIPLET, QUINTUPLET, FIVE_IN_THREE):
+        for number, name in enumerate(NAMES):
+            for dots in (0, 1):
+                length = 4 * TICKS / 2**number * (1.5 if dots else 1) * kind[1] / kind[0]
+                if length == round(length) and (kind == PLAIN or (dots == 0 and number > 0)):
+                    values.setdefault(round(length), (name, dots, kind))
+    return values
+
+
+VALUES = _values_by_length()
+PLAIN_STEP = TICKS // 4
+MODES = {
+    "major": "major",
+    "natural minor": "minor",
+    "harmonic minor": "minor",
+    "melodic minor": "minor",
+    "dorian": "dorian",
+    "phrygian": "phrygian",
+    "lydian": "lydian",
+    "mixolydian": "mixolydian",
+    "locrian": "locrian",
 }
-"""Length in parts of a beat: note value, dots, how many stand in the time of how many."""
-FAMILIES = ((15, PLAIN), (10, TRIPLET), (12, QUINTUPLET))
-"""Smallest value of each kind, in parts."""
-STEPS = (
-    ("C", 0),
-    ("C", 1),
-    ("D", 0),
-    ("E", -1),
-    ("E", 0),
-    ("F", 0),
-    ("F", 1),
-    ("G", 0),
-    ("A", -1),
-    ("A", 0),
-    ("B", -1),
-    ("B", 0),
-)
+SMALLEST: Value = ("256th", 0, TRIPLET)
+"""How what no value fills is drawn; its length is told exactly all the same."""
+FAMILIES = ((15, PLAIN), (10, TRIPLET), (12, QUINTUPLET), (9, FIVE_IN_THREE))
+"""Smallest length of each kind, in ticks."""
 
 
 @dataclass(slots=True)
@@ -73,9 +69,7 @@ class _Stroke:
 
 def musicxml_text(score: Score) -> str:
     """Return the solo as a MusicXML document; without a beat map it is counted at 60 beats a minute."""
-    timed = (
-        score if score.beat_map.known else Score(score.notes, score.tuning, BeatMap.steady(60, 0.0), title=score.title)
-    )
+    timed = score if score.beat_map.known else replace(score, beat_map=BeatMap.steady(60, 0.0))
     root = Element("score-partwise", version="4.0")
     SubElement(SubElement(root, "work"), "work-title").text = score.title or "Untitled solo"
     identification = SubElement(root, "identification")
@@ -83,17 +77,27 @@ def musicxml_text(score: Score) -> str:
     part_list = SubElement(root, "part-list")
     SubElement(SubElement(part_list, "score-part", id="P1"), "part-name").text = "Lead guitar"
     part = SubElement(root, "part", id="P1")
-    times, _ = written_times(timed)
-    per_bar = timed.beat_map.meter[0] * DIVISIONS * 4 // timed.beat_map.meter[1]
-    strokes = _strokes(times)
+    beat_map, strokes = timed.beat_map, _strokes(written_times(timed))
+    first = beat_map.bar_at(min((stroke.onset for stroke in strokes), default=0) / TICKS)
+    first = min(first, 0) if beat_map.pickup else first
     last = max((stroke.onset + stroke.length for stroke in strokes), default=1)
-    for bar in range(-(-last // per_bar)):
-        measure = SubElement(part, "measure", number=str(bar + 1))
-        if bar == 0:
+    bar, meter, pickup = first, None, round(beat_map.pickup * TICKS)
+    while bar == first or round(beat_map.bar_start(bar) * TICKS) < last:
+        start, end = (round(beat_map.bar_start(at) * TICKS) for at in (bar, bar + 1))
+        measure = SubElement(part, "measure", number=str(bar))
+        if bar == first == 0 and beat_map.pickup and (not strokes or strokes[0].onset >= end - pickup):
+            measure.set("implicit", "yes")  # an incomplete bar that is not counted
+            start = end - pickup
+        if bar == first:
             _attributes(measure, timed)
-            if score.beat_map != NO_BEAT_MAP and timed.beat_map.tempo_bpm is not None:
-                _tempo(measure, timed.beat_map.tempo_bpm)
-        _fill(measure, timed, strokes, bar * per_bar, (bar + 1) * per_bar)
+        elif beat_map.bar_meter(bar) != meter:
+            _time(SubElement(measure, "attributes"), beat_map.bar_meter(bar))
+        meter = beat_map.bar_meter(bar)
+        if bar == first and score.beat_map.known:
+            _tempo(measure, beat_map)
+        _swing(measure, beat_map, start / TICKS, end / TICKS)
+        _fill(measure, timed, strokes, _Bar(start, end, round(meter.beat_quarters * TICKS)))
+        bar += 1
     indent(root, " ")
     return HEADER + tostring(root, encoding="unicode") + "\n"
 
@@ -111,17 +115,20 @@ def _strokes(times: Sequence[WrittenTime]) -> list[_Stroke]:
 
 def _attributes(measure: Element, score: Score) -> None:
     attributes = SubElement(measure, "attributes")
-    SubElement(attributes, "divisions").text = str(DIVISIONS)
-    SubElement(SubElement(attributes, "key"), "fifths").text = "0"
-    time = SubElement(attributes, "time")
-    SubElement(time, "beats").text, SubElement(time, "beat-type").text = map(str, score.beat_map.meter)
+    SubElement(attributes, "divisions").text = str(TICKS)
+    key = SubElement(attributes, "key")
+    sounding = None if score.key is None else score.key.moved(score.tuning.shift)
+    SubElement(key, "fifths").text = str(0 if sounding is None else sounding.fifths)
+    if sounding is not None and sounding.scale in MODES:
+        SubElement(key, "mode").text = MODES[sounding.scale]
+    _time(attributes, score.beat_map.bar_meter(score.beat_map.bar_at(_first_quarter(score))))
     clef = SubElement(attributes, "clef")
     SubElement(clef, "sign").text, SubElement(clef, "line").text = "TAB", "5"
     details = SubElement(attributes, "staff-details")
     SubElement(details, "staff-lines").text = str(score.tuning.strings)
     for line, midi in enumerate(reversed(score.tuning.open_midi), start=1):  # line 1 is the lowest
         tuning = SubElement(details, "staff-tuning", line=str(line))
-        step, alter, octave = _spelled(midi)
+        step, alter, octave = spelled(midi)
         SubElement(tuning, "tuning-step").text = step
         if alter:
             SubElement(tuning, "tuning-alter").text = str(alter)
@@ -130,37 +137,78 @@ def _attributes(measure: Element, score: Score) -> None:
         SubElement(details, "capo").text = str(score.tuning.capo)
 
 
-def _tempo(measure: Element, tempo_bpm: float) -> None:
+def _first_quarter(score: Score) -> float:
+    return float(score.beat_map.quarter_at(np.array([score.notes[0].onset_s]))[0]) if score.notes else 0.0
+
+
+def _time(attributes: Element, meter: Meter) -> None:
+    time = SubElement(attributes, "time")
+    SubElement(time, "beats").text, SubElement(time, "beat-type").text = str(meter.beats), str(meter.unit)
+
+
+def _tempo(measure: Element, beat_map: BeatMap) -> None:
+    """The tempo as it is felt for the reader, in quarters for what plays it."""
+    tempo_bpm, felt = beat_map.tempo_bpm or 60.0, beat_map.meter.beat_quarters
     direction = SubElement(measure, "direction", placement="above")
     metronome = SubElement(SubElement(direction, "direction-type"), "metronome")
-    SubElement(metronome, "beat-unit").text, SubElement(metronome, "per-minute").text = "quarter", f"{tempo_bpm:.0f}"
-    SubElement(direction, "sound", tempo=f"{tempo_bpm:.2f}")
+    name, dots, _ = VALUES[round(felt * TICKS)]
+    SubElement(metronome, "beat-unit").text = name
+    for _ in range(dots):
+        SubElement(metronome, "beat-unit-dot")
+    SubElement(metronome, "per-minute").text = f"{tempo_bpm:.0f}"
+    SubElement(direction, "sound", tempo=f"{tempo_bpm * felt:.2f}")
 
 
-def _fill(measure: Element, score: Score, strokes: list[_Stroke], start: int, end: int) -> None:
+def _swing(measure: Element, beat_map: BeatMap, start: float, end: float) -> None:
+    """Where a swung stretch begins or ends in this bar: the mark in words, and what plays it in parts of the beat."""
+    for swing in beat_map.swings:
+        begins, ends = start - SLACK <= swing.start < end - SLACK, start - SLACK <= swing.end < end - SLACK
+        if not (begins or ends):
+            continue
+        direction = SubElement(measure, "direction", placement="above")
+        SubElement(SubElement(direction, "direction-type"), "words").text = "swing" if begins else "straight"
+        told = SubElement(SubElement(direction, "sound"), "swing")
+        if not begins:
+            SubElement(told, "straight")
+            continue
+        first, second = Fraction(swing.share / (1 - swing.share)).limit_denominator(8).as_integer_ratio()
+        SubElement(told, "first").text, SubElement(told, "second").text = str(first), str(second)
+        SubElement(told, "swing-type").text = "eighth"
+
+
+@dataclass(frozen=True, slots=True)
+class _Bar:
+    """Where a bar begins and ends and how long its felt beat is, in ticks."""
+
+    start: int
+    end: int
+    beat: int
+
+
+def _fill(measure: Element, score: Score, strokes: list[_Stroke], bar: _Bar) -> None:
     """Write one bar: notes cut at its lines, rests between them."""
-    now = start
+    now = bar.start
     for stroke in strokes:
-        first, last = max(stroke.onset, start), min(stroke.onset + stroke.length, end)
+        first, last = max(stroke.onset, bar.start), min(stroke.onset + stroke.length, bar.end)
         if first >= last:
             continue
-        _rest(measure, first - now)
-        pieces = _pieces(first, last)
+        _rest(measure, now, first, bar)
+        pieces = _pieces(first, last, bar)
         for number, (at, length) in enumerate(pieces):
             tied_from = at > stroke.onset
             tied_to = number + 1 < len(pieces) or stroke.onset + stroke.length > last
             for position, index in enumerate(stroke.indices):
                 _note(measure, score, index, length, chord=position > 0, tied_from=tied_from, tied_to=tied_to)
         now = last
-    _rest(measure, end - now, whole=now == start)
+    _rest(measure, now, bar.end, bar)
 
 
-def _pieces(first: int, last: int) -> list[tuple[int, int]]:
+def _pieces(first: int, last: int, bar: _Bar) -> list[tuple[int, int]]:
     """Split a length into writable values; what is no plain value is cut at the beats first."""
-    if first % 30 == 0 and last % 30 == 0:
+    if (first - bar.start) % PLAIN_STEP == 0 and (last - bar.start) % PLAIN_STEP == 0:
         return _values(first, last)
-    next_beat = (first // DIVISIONS + 1) * DIVISIONS
-    last_beat = last // DIVISIONS * DIVISIONS
+    next_beat = bar.start + ((first - bar.start) // bar.beat + 1) * bar.beat
+    last_beat = bar.start + (last - bar.start) // bar.beat * bar.beat
     cuts = sorted(
         {first, *([next_beat] if first < next_beat < last else []), *([last_beat] if first < last_beat else []), last}
     )
@@ -173,18 +221,24 @@ def _values(first: int, last: int) -> list[tuple[int, int]]:
     kind = next((kind for step, kind in FAMILIES if length % step == 0), None)
     pieces = []
     while first < last:
-        kinds = {kind} if kind is not None and last - first < DIVISIONS else {kind, PLAIN}
+        kinds = {kind} if kind is not None and last - first < TICKS else {kind, PLAIN}
         fits = [v for v, (_, _, of) in VALUES.items() if v <= last - first and (kind is None or of in kinds)]
-        longest = max(fits)
+        longest = max(fits, default=last - first)
         pieces.append((first, longest))
         first += longest
     return pieces
 
 
-def _rest(measure: Element, length: int, *, whole: bool = False) -> None:
-    for _, piece in _pieces(0, length):
+def _rest(measure: Element, first: int, last: int, bar: _Bar) -> None:
+    if (first, last) == (bar.start, bar.end):
         note = SubElement(measure, "note")
-        SubElement(note, "rest", {"measure": "yes"} if whole and piece == length else {})
+        SubElement(note, "rest", measure="yes")
+        SubElement(note, "duration").text = str(last - first)
+        SubElement(note, "voice").text = "1"
+        return
+    for _, piece in _pieces(first, last, bar):
+        note = SubElement(measure, "note")
+        SubElement(note, "rest")
         _value(note, piece)
 
 
@@ -195,19 +249,13 @@ def _value(note: Element, length: int) -> None:
 
 
 def _value_type(note: Element, length: int) -> None:
-    name, dots, (actual, normal) = VALUES[length]
+    name, dots, (actual, normal) = VALUES.get(length, SMALLEST)
     SubElement(note, "type").text = name
     for _ in range(dots):
         SubElement(note, "dot")
     if actual != normal:
         change = SubElement(note, "time-modification")
         SubElement(change, "actual-notes").text, SubElement(change, "normal-notes").text = str(actual), str(normal)
-
-
-def _spelled(midi: float) -> tuple[str, int, int]:
-    whole = round(midi)
-    step, alter = STEPS[whole % 12]
-    return step, alter, whole // 12 - 1
 
 
 def _note(
@@ -218,7 +266,7 @@ def _note(
     if chord:
         SubElement(element, "chord")
     pitch = SubElement(element, "pitch")
-    step, alter, octave = _spelled(score.fretted_midi(note))
+    step, alter, octave = spelled(score.fretted_midi(note), score.sounding_key_at(note.onset_s))
     SubElement(pitch, "step").text = step
     if alter:
         SubElement(pitch, "alter").text = str(alter)

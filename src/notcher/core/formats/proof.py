@@ -15,6 +15,7 @@ def proof_data(proof: Proof, score: Score) -> dict[str, Any]:
         notes.append(
             {
                 "index": finding.index,
+                "id": note.id,
                 "onset_s": round(note.onset_s, 4),
                 "string": note.string,
                 "fret": note.fret,

@@ -1,29 +1,61 @@
 """Work that was not saved, kept where it can be found again after a crash.
 
-Each open document has a folder of its own: the whole document as it was first kept, with the recording, and after that
-only the score, which is small and quickly written.
+Each open document has a folder of its own: a lock that its owner holds while it lives, a journal of the edits, copies
+of the recording and of the measured pitch, the takes, and a take that is being recorded. Saving takes the journal away,
+closing the folder.
 """
 
+import contextlib
+import fcntl
 import json
 import os
 import shutil
+import threading
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from datetime import datetime
 from pathlib import Path
+from typing import Any, BinaryIO
 
-from notcher.core.formats.atomic import (
-    LARGEST_JSON,
-    FileError,
-    atomic_write,
-    checked_json,
-    json_bytes,
-    read_bytes,
+import numpy as np
+
+from notcher.core.arrays import FloatArray
+from notcher.core.formats.atomic import FileError, atomic_write, json_bytes, sync_folder
+from notcher.core.formats.document import (
+    PITCH,
+    RECORDING,
+    TAKES,
+    Document,
+    evidence_bytes,
+    practice_of,
+    read_document,
+    read_evidence,
+    revisions_of,
+    score_of,
+    upgraded,
 )
-from notcher.core.formats.document import Document, read_document, write_document
-from notcher.core.formats.scorejson import score_from_data, score_to_data
+from notcher.core.formats.journal import change_line, parts_of, whole_line
+from notcher.core.formats.models import ModelError, from_data, to_data
+from notcher.core.formats.upgrades import SCORE
+from notcher.core.hearing import EMPTY_TRACK
+from notcher.core.proving import Take
+from notcher.core.sound import AudioError, Clip, read_clip, write_clip
 
-WHOLE, SCORE, ABOUT = "document.notch", "score.json", "about.json"
+JOURNAL, ABOUT, LOCK = "journal.jsonl", "about.json", "lock"
+OLD_WHOLE = "document.notch"  # how a Notcher before the journal kept a document
+LONGEST_JOURNAL = 32 * 2**20
+"""Above this the journal is begun anew with the whole document: some ten thousand edits of a long solo."""
+
+
+def _held(folder: Path) -> BinaryIO | None:
+    """Hold a folder's lock as long as the stream is open; None when somebody else does."""
+    stream = (folder / LOCK).open("ab")
+    try:
+        fcntl.flock(stream, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        stream.close()
+        return None
+    return stream
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,81 +68,288 @@ class Unsaved:
     kept_at: datetime
 
 
-class Recovery:
-    """Keeps the document of one running Notcher, and finds those of others that are gone.
+@dataclass(frozen=True, slots=True, eq=False)
+class Recovered:
+    """What came back. missing: what did not, in a sentence; empty when all did."""
 
-    folder: where all of them lie. process: the number of the process that keeps; its own by default.
+    document: Document
+    missing: str = ""
+
+
+class Kept:
+    """Keeps one open document; its methods may be called from any thread, one at a time goes on.
+
+    folder: of all unsaved work. path: the document's own file, if it has one. source: the file that the recording came
+    from, for the seconds until it is copied.
     """
 
-    def __init__(self, folder: Path, *, process: int | None = None) -> None:
-        self._all, self._process, self._kept = folder, process or os.getpid(), 0
-        self._whole: Document | None = None
+    def __init__(self, folder: Path, document_id: str) -> None:
+        self.folder = folder / f"{document_id}-{os.getpid()}-{id(self):x}"
+        self._turn = threading.Lock()
+        self._lock: BinaryIO | None = None
+        self._before: Document | None = None
+        self._evidence: object = None
+        self._written: set[str] = set()
+        self._over = False
 
     @property
-    def _own(self) -> Path:
-        return self._all / f"{self._process}-{self._kept}"
+    def begun(self) -> bool:
+        """Whether anything was kept since the document was opened or saved."""
+        return self._before is not None
 
-    def keep(self, document: Document, path: Path | None) -> None:
-        """Keep a document as it is now. Raises: FileError."""
-        whole = self._whole
-        if whole is None or whole.clip is not document.clip:
-            self.forget()
-            self._kept += 1
+    def keep(self, document: Document, path: Path | None, source: Path | None) -> None:
+        """Keep a document as it is now: what changed since it was kept last. Raises: FileError."""
+        with self._turn:
+            if self._over:
+                return
+            try:
+                self._keep(document, path, source)
+            except OSError as problem:
+                raise FileError(
+                    f"Unsaved work cannot be kept: {problem.strerror}.", "Save often, or free some space."
+                ) from problem
+
+    def _keep(self, document: Document, path: Path | None, source: Path | None) -> None:
+        self._begin()
+        journal = self.folder / JOURNAL
+        for take in document.takes:
+            if take.id not in self._written:
+                self._write_take(take.id, document.take_clips[take.id])
+        if document.track is not self._evidence and document.track.times_s.size:
+            with atomic_write(self.folder / PITCH) as stream:
+                stream.write(evidence_bytes(document))
+            self._evidence = document.track
+        before = self._before
+        if before is None or not journal.exists() or journal.stat().st_size > LONGEST_JOURNAL:
+            about = {"title": document.score.title, "path": _text(path), "source": _text(source)}
+            with atomic_write(self.folder / ABOUT) as stream:
+                stream.write(json_bytes(about))
+            with atomic_write(journal) as stream:
+                stream.write(whole_line(document))
+        elif line := change_line(before, document):
+            with journal.open("ab") as stream:
+                stream.write(line)
+                stream.flush()
+                os.fsync(stream.fileno())
+        self._before = document
+
+    def keep_sound(self, clip: Clip) -> None:
+        """Copy the recording, which takes seconds and is done once; edits are kept meanwhile. Raises: FileError."""
+        with self._turn:
+            if self._over:
+                return
+            self._begin()
+        if (self.folder / RECORDING).exists():
+            return
         try:
-            self._own.mkdir(parents=True, exist_ok=True)
-        except OSError as problem:
-            raise FileError(
-                f"Unsaved work cannot be kept: {problem.strerror}.", "Save often, or free some space."
-            ) from problem
-        if self._whole is None:
-            write_document(document, self._own / WHOLE)
-            self._whole = document
-        with atomic_write(self._own / SCORE) as stream:
-            stream.write(json_bytes(score_to_data(document.score, recording=None)))
-        about = {"title": document.score.title, "path": None if path is None else str(path), "process": self._process}
-        with atomic_write(self._own / ABOUT) as stream:
-            stream.write(json_bytes(about))
+            with atomic_write(self.folder / RECORDING) as stream:
+                write_clip(clip, stream, kind="FLAC")
+        except FileError:
+            if not self._over:  # given up meanwhile, folder and all
+                raise
+
+    def _begin(self) -> None:
+        if self._lock is None:
+            self.folder.mkdir(parents=True, exist_ok=True)
+            self._lock = _held(self.folder)
+            sync_folder(self.folder.parent)
+
+    def _write_take(self, take_id: str, clip: Clip) -> None:
+        (self.folder / TAKES).mkdir(exist_ok=True)
+        with atomic_write(self.folder / TAKES / f"{take_id}.flac") as stream:
+            write_clip(clip, stream, kind="FLAC")
+        self._written.add(take_id)
+        for ending in (".raw", ".json"):
+            (self.folder / TAKES / f"{take_id}{ending}").unlink(missing_ok=True)
+
+    def take_stream(self, take: Take, *, sample_rate: int) -> "TakeStream":
+        """Begin to keep a take that is being recorded, one channel. Raises: FileError."""
+        with self._turn:
+            try:
+                self._begin()
+                (self.folder / TAKES).mkdir(exist_ok=True)
+                return TakeStream(self.folder / TAKES, take, sample_rate)
+            except OSError as problem:
+                raise FileError(
+                    f"The take cannot be kept while it is recorded: {problem.strerror}.", "Free some space."
+                ) from problem
+
+    def saved(self) -> None:
+        """The document was saved: there is nothing to recover, and its recording stays at hand."""
+        with self._turn:
+            (self.folder / JOURNAL).unlink(missing_ok=True)
+            self._before = None
 
     def forget(self) -> None:
-        """Take away what was kept of the own document: it was saved, or given up."""
-        if self._whole is not None:
-            shutil.rmtree(self._own, ignore_errors=True)
-        self._whole = None
+        """Take all away: the document was saved or given up, and is left."""
+        with self._turn:
+            self._over = True
+            shutil.rmtree(self.folder, ignore_errors=True)
+            if self._lock is not None:
+                self._lock.close()
+                self._lock = None
+
+
+class TakeStream:
+    """Writes a take to the disk while it is recorded; a kill loses what was not written yet."""
+
+    def __init__(self, folder: Path, take: Take, sample_rate: int) -> None:
+        self._raw, self._about = folder / f"{take.id}.raw", folder / f"{take.id}.json"
+        self._about.write_bytes(json_bytes({"take": to_data(take), "sample_rate": sample_rate}))
+        self._stream = self._raw.open("ab")
+
+    def write(self, samples: FloatArray) -> None:
+        """Append one channel's samples; they are on the disk when this returns."""
+        self._stream.write(np.asarray(samples, dtype="<f4").tobytes())
+        self._stream.flush()
+        os.fdatasync(self._stream.fileno())
+
+    def close(self) -> None:
+        """The recording is over; the file stays until the take is kept whole, or given up."""
+        self._stream.close()
+
+    def give_up(self) -> None:
+        """Nobody wants this take."""
+        self.close()
+        self._raw.unlink(missing_ok=True)
+        self._about.unlink(missing_ok=True)
+
+
+class Recovery:
+    """Finds what others that are gone have left. folder: where all unsaved work lies."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
 
     def found(self) -> Iterator[Unsaved]:
-        """Yield what other processes left behind, newest first; what cannot be read is passed over."""
-        folders = sorted(self._all.glob("*-*"), key=lambda folder: folder.stat().st_mtime, reverse=True)
-        for folder in folders:
+        """Yield what was left behind, newest first; what is of no use any more is cleared away."""
+        folders = [folder for folder in self.folder.glob("*-*") if folder.is_dir()]
+        for folder in sorted(folders, key=_changed_at, reverse=True):
             try:
-                about = json.loads((folder / ABOUT).read_text("utf-8"))
-                kept_at = datetime.fromtimestamp((folder / SCORE).stat().st_mtime)
-                path = None if about["path"] is None else Path(about["path"])
-                gone = folder != self._own and not _runs(int(about["process"])) and (folder / WHOLE).is_file()
-                title = str(about["title"])
-            except (OSError, ValueError, KeyError, TypeError):
+                lock = _held(folder)
+                if lock is None:
+                    continue
+                with lock:
+                    if not self._worth(folder):
+                        shutil.rmtree(folder, ignore_errors=True)
+                        continue
+                about = json.loads((folder / ABOUT).read_text("utf-8")) if (folder / ABOUT).exists() else {}
+                path = None if about.get("path") is None else Path(about["path"])
+                yield Unsaved(folder, str(about.get("title", "")), path, datetime.fromtimestamp(_changed_at(folder)))
+            except (OSError, ValueError, AttributeError, TypeError):
                 continue
-            if gone:
-                yield Unsaved(folder, title, path, kept_at)
 
-    def read(self, unsaved: Unsaved) -> Document:
-        """Return the work as it was kept last. Raises: FileError."""
-        document = read_document(unsaved.folder / WHOLE)
-        text = read_bytes(unsaved.folder / SCORE, most=LARGEST_JSON)
-        data = checked_json(text, schema_name="score", file_name=SCORE)
-        return replace(document, score=score_from_data(data, file_name=SCORE))
+    @staticmethod
+    def _worth(folder: Path) -> bool:
+        return (folder / JOURNAL).exists() or (folder / OLD_WHOLE).exists() or any((folder / TAKES).glob("*.raw"))
+
+    def read(self, unsaved: Unsaved) -> Recovered:
+        """Return the work as it was kept last. Raises: FileError, also when another Notcher has taken it."""
+        folder = unsaved.folder
+        if not folder.is_dir() or (lock := _held(folder)) is None:
+            raise FileError("Another window has opened this work already.", "Look there.")
+        with lock:
+            try:
+                return self._read(unsaved)
+            except OSError as problem:
+                raise FileError(f"The unsaved work cannot be read: {problem.strerror}.", "Try again.") from problem
+
+    def _read(self, unsaved: Unsaved) -> Recovered:
+        folder = unsaved.folder
+        about: dict[str, Any] = {}
+        with contextlib.suppress(OSError, ValueError):
+            about = json.loads((folder / ABOUT).read_text("utf-8"))
+        saved = self._saved(folder, about)
+        if not (folder / JOURNAL).exists():
+            if saved is None:
+                raise FileError("Only a take was left, and the tab it belongs to is gone.", "Open the tab again.")
+            return Recovered(self._with_cut_takes(saved, folder))
+        name = "the unsaved work"
+        try:
+            texts = {part: json_bytes(value) for part, value in parts_of((folder / JOURNAL).read_bytes()).items()}
+        except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as problem:
+            raise FileError("The unsaved work is damaged.", "Open the file that was saved last.") from problem
+        data = upgraded(texts, name)
+        clip, missing = self._clip(folder, about, data[SCORE]["recording"], saved)
+        track, attacks_s = (EMPTY_TRACK, np.zeros(0)) if saved is None else (saved.track, saved.attacks_s)
+        if (folder / PITCH).exists():
+            track, attacks_s = read_evidence((folder / PITCH).read_bytes(), name)
+        marks, takes = practice_of(data, name)
+        clips = {} if saved is None else dict(saved.take_clips)
+        for take in takes:
+            with contextlib.suppress(AudioError):
+                clips[take.id] = read_clip(folder / TAKES / f"{take.id}.flac")
+        lost = [take for take in takes if take.id not in clips]
+        if lost:
+            missing += f" The sound of {', '.join(take.name for take in lost)} is lost."
+        document = Document(
+            score_of(data[SCORE], name),
+            clip,
+            track,
+            attacks_s,
+            revisions_of(data, name),
+            data[SCORE]["id"],
+            marks,
+            tuple(take for take in takes if take.id in clips),
+            {take.id: clips[take.id] for take in takes if take.id in clips},
+        )
+        return Recovered(self._with_cut_takes(document, folder), missing.strip())
+
+    @staticmethod
+    def _saved(folder: Path, about: dict[str, Any]) -> Document | None:
+        """The document as it was saved last, or as an older Notcher has kept it."""
+        with contextlib.suppress(FileError):
+            if (folder / OLD_WHOLE).exists():
+                whole = read_document(folder / OLD_WHOLE)
+                text = (folder / SCORE).read_bytes()
+                return replace(whole, score=score_of(upgraded({SCORE: text}, SCORE)[SCORE], SCORE))
+            if about.get("path"):
+                return read_document(about["path"])
+        return None
+
+    @staticmethod
+    def _clip(
+        folder: Path, about: dict[str, Any], recording: dict[str, Any] | None, saved: Document | None
+    ) -> tuple[Clip | None, str]:
+        """The recording: the copy, else that of the saved document, else the file it came from."""
+        if recording is None:
+            return None, ""
+        with contextlib.suppress(AudioError):
+            return replace(read_clip(folder / RECORDING), name=recording["file"]), ""
+        if saved is not None and saved.clip is not None:
+            return saved.clip, ""
+        with contextlib.suppress(AudioError):
+            if about.get("source"):
+                return read_clip(about["source"]), ""
+        return None, f"The recording {recording['file']!r} was not found again; the tab is whole."
+
+    @staticmethod
+    def _with_cut_takes(document: Document, folder: Path) -> Document:
+        """The document with the takes that were being recorded when the program ended."""
+        for raw in sorted((folder / TAKES).glob("*.raw")):
+            try:
+                about = json.loads(raw.with_suffix(".json").read_text("utf-8"))
+                take = from_data(about["take"], Take)
+                samples = np.frombuffer(raw.read_bytes()[: raw.stat().st_size // 4 * 4], dtype="<f4")
+                clip = Clip(np.nan_to_num(samples.astype(np.float32))[:, None], int(about["sample_rate"]), take.name)
+            except (OSError, ValueError, KeyError, TypeError, ModelError):
+                continue
+            if samples.size and all(take.id != other.id for other in document.takes):
+                cut = replace(take, name=f"{take.name} (cut off)")
+                document = replace(
+                    document, takes=(*document.takes, cut), take_clips={**document.take_clips, take.id: clip}
+                )
+        return document
 
     def discard(self, unsaved: Unsaved) -> None:
         shutil.rmtree(unsaved.folder, ignore_errors=True)
 
 
-def _runs(process: int) -> bool:
-    """Whether another process runs; what bears this one's number is left from before a restart of the machine."""
-    if process == os.getpid():
-        return False
-    try:
-        os.kill(process, 0)
-    except ProcessLookupError:
-        return False
-    except PermissionError:
-        return True
-    return True
+def _changed_at(folder: Path) -> float:
+    """When anything in a folder was written last, seconds."""
+    files = [folder / JOURNAL, folder / ABOUT, folder]
+    return max((file.stat().st_mtime for file in files if file.exists()), default=0.0)
+
+
+def _text(path: Path | None) -> str | None:
+    return None if path is None else str(path.absolute())

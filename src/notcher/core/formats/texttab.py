@@ -1,9 +1,8 @@
 """Tab as plain text: six lines of fret numbers, counts above, and below each note in words how it is played."""
 
 from collections.abc import Sequence
-from functools import partial
 
-from notcher.core.score import TOGETHER_S, Attack, Note, Score, techniques
+from notcher.core.score import Attack, Note, Score, struck_together, techniques
 from notcher.core.score.rhythm import written_times
 from notcher.core.words import bend_name, clock, count_word, open_strings, string_letter
 
@@ -63,14 +62,14 @@ def text_tab(score: Score) -> str:
     used: set[str] = set()
     counts = _counts(score)
     shown: set[int] = set()
-    for phrase in score.plain_phrases:
+    for phrase in score.phrases:
         indices = [index for index in score.notes_of(phrase) if index not in shown]
         shown.update(indices)
         blocks.append(f"{phrase.name or 'Phrase'}  {clock(phrase.start_s)} to {clock(phrase.end_s)}")
         blocks += _systems(score, indices, counts, used)
     rest = [i for i in range(len(score.notes)) if i not in shown]
     if rest:
-        blocks += (["Outside any phrase"] if score.plain_phrases else []) + _systems(score, rest, counts, used)
+        blocks += (["Outside any phrase"] if score.phrases else []) + _systems(score, rest, counts, used)
     words = [f"  {word:<7}{LEGEND[word]}" for word in LEGEND if word in used]
     if words:
         blocks.append("\n".join(["Words under the notes", *words]))
@@ -90,8 +89,7 @@ def _head(score: Score) -> str:
 def _counts(score: Score) -> list[str]:
     if not score.beat_map.known:
         return [""] * len(score.notes)
-    word = partial(count_word, beats_per_bar=score.beat_map.meter[0])
-    return [word(time) for time in written_times(score)[0]]
+    return [count_word(time) for time in written_times(score)]
 
 
 def _systems(score: Score, indices: Sequence[int], counts: list[str], used: set[str]) -> list[str]:
@@ -112,7 +110,7 @@ def _strokes(score: Score, indices: Sequence[int]) -> list[list[int]]:
     """Group notes that begin together."""
     groups: list[list[int]] = []
     for index in indices:
-        together = groups and score.notes[index].onset_s - score.notes[groups[-1][0]].onset_s < TOGETHER_S
+        together = groups and struck_together(score.notes[groups[-1][0]].onset_s, score.notes[index].onset_s)
         strings = {score.notes[other].string for other in groups[-1]} if groups else set()
         if together and score.notes[index].string not in strings:
             groups[-1].append(index)

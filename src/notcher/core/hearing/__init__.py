@@ -7,17 +7,17 @@ from notcher.core.hearing.draft import (
     HearingError,
     draft,
     first_phrases,
-    joined,
     shifted,
-    with_steered_span,
     written,
 )
 from notcher.core.hearing.evidence import Evidence, Measured, evidence, measured_gesture, snapped_to_evidence
+from notcher.core.hearing.pairing import closest_pairs
 from notcher.core.hearing.phrasing import phrases_of
 from notcher.core.hearing.pitch import EMPTY_TRACK, HOP_S, RATE, PitchTrack, track_pitch
 from notcher.core.hearing.pitch_paths import Hint
+from notcher.core.hearing.rehearing import heard_again, rest_heard, steered
 from notcher.core.hearing.salience import HIGH_MIDI, LOW_MIDI, SALIENCE_HOP_S
-from notcher.core.hearing.shape import Shape, shape_of
+from notcher.core.hearing.shape import Shape
 from notcher.core.hearing.support import Support, support
 from notcher.core.hearing.tuning import TuningEvidence, TuningProposal, offset_cents, propose_tunings
 
@@ -40,20 +40,21 @@ __all__ = [
     "TuningEvidence",
     "TuningProposal",
     "beat_map_from_taps",
+    "closest_pairs",
     "draft",
     "evidence",
     "find_beats",
     "first_phrases",
-    "joined",
+    "heard_again",
     "measured_gesture",
     "offset_cents",
     "phrases_of",
     "propose_tunings",
-    "shape_of",
+    "rest_heard",
     "shifted",
     "snapped_to_evidence",
+    "steered",
     "support",
     "track_pitch",
-    "with_steered_span",
     "written",
 ]

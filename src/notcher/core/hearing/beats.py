@@ -11,7 +11,7 @@ from scipy import ndimage
 
 from notcher.core.arrays import FloatArray, IntArray
 from notcher.core.hearing.pitch import HOP_S
-from notcher.core.score import NO_BEAT_MAP, BeatMap
+from notcher.core.score import FOUR_FOUR, NO_BEAT_MAP, BeatMap, Meter, MeterChange
 
 USUAL_BPM, SPREAD_OCTAVES = 105.0, 0.8
 BPM_RANGE = (45.0, 200.0)
@@ -41,8 +41,8 @@ def find_beats(flux: FloatArray) -> BeatMap:
     return _as_beat_map(beats * STEP_S, envelope[beats])
 
 
-def beat_map_from_taps(times_s: Sequence[float], meter: tuple[int, int] = (4, 4)) -> BeatMap:
-    """Return the even beat map that fits an instructor's taps best, the first tap on a bar's first beat.
+def beat_map_from_taps(times_s: Sequence[float], meter: Meter = FOUR_FOUR) -> BeatMap:
+    """Return the even beat map that fits an instructor's taps best, one a felt beat, the first on a bar's first.
 
     times_s: rising, seconds. Raises: ValueError for fewer than two taps or a tempo no one plays.
     """
@@ -97,8 +97,9 @@ def _as_beat_map(times_s: FloatArray, strength: FloatArray) -> BeatMap:
     if even:
         first = start + slope * downbeat
         first -= bar * slope * np.floor(first / (bar * slope))
-        return BeatMap.steady(60.0 / float(slope), float(first), (bar, 4))
-    return BeatMap(tuple((float(t), float(n - downbeat)) for n, t in zip(numbers, times_s, strict=True)), (bar, 4))
+        return BeatMap.steady(60.0 / float(slope), float(first), Meter(bar, 4))
+    anchors = tuple((float(t), float(n - downbeat)) for n, t in zip(numbers, times_s, strict=True))
+    return BeatMap(anchors, (MeterChange(1, Meter(bar, 4)),))
 
 
 def _beats_per_bar(strength: FloatArray) -> int:

@@ -27,16 +27,18 @@ from notcher.core.score import (
     LAST_FRET,
     LEGATO_ATTACKS,
     LINK_S,
-    BeatMap,
     Doubt,
     DoubtKind,
     End,
+    Excluded,
     Note,
     PitchCurve,
     Score,
     Tone,
     Tuning,
     midi_to_hz,
+    with_derived_ids,
+    with_times,
 )
 from notcher.core.score.rhythm import played_late_s
 from notcher.core.sound import Clip, banded, focused, is_wide, peak_dbfs, resampled
@@ -47,8 +49,10 @@ DOUBT_BELOW, WEAK_PITCH = 0.6, 0.6
 Band = tuple[float, float]
 USUAL_REST = 0.45
 EARLY_S = 14.0
+LATELY_S, FAINT_DB, FAINT_UNSURE_DB = 1.0, 21.0, 15.0
+SHORTEST_WRITTEN_S = 0.06  # every voiced stretch of this length is written, however unlikely it is
 LEAST_SURE = 0.3  # what is more likely wrong than this is not written
-LEAST_BEND, UNISON_REACH, TOGETHER_S = 0.4, 1.3, 0.04  # semitones, semitones, seconds
+LEAST_BEND, UNISON_REACH, MEET_S = 0.4, 1.3, 0.04  # semitones, semitones, seconds
 ENOUGH_TO_TELL = 24  # notes measured before a sound that tells nothing is given up
 LEAST_FOR_BEATS, FITTING_S, OFF_BEAT_S = 12, 0.03, 0.075
 
@@ -130,13 +134,19 @@ def written(
     neck = replace(tuning, offset_cents=round(offset, 1)) if tuning is not None else proposals[0].tuning
     low, high = min(neck.open_midi), max(neck.open_midi) + LAST_FRET
     heard = [note for note in heard if low <= note.fretted_midi <= high]
+    asides = tuple(
+        Excluded(note.onset_s, float(note.fretted_midi)) for note in heard if _rings_on(note, found.tracks[0])
+    )
+    heard = [note for note in heard if not _rings_on(note, found.tracks[0])]
     if not heard:
         raise _nothing_heard()
     notes = _placed_notes(heard, neck, school, found)
-    score = _with_late_doubts(Score((), neck, beat_map, title=clip.name.rsplit(".", 1)[0]).with_notes(notes))
+    title = clip.name.rsplit(".", 1)[0]
+    score = _with_late_doubts(Score((), neck, beat_map, title=title, excluded=asides).with_notes(notes))
     progress(1.0)
     attacks_s = pick_peaks(found.onsets.flux, threshold=PEAK_THRESHOLD) * HOP_S
-    return Draft(replace(score, phrases=phrases_of(score)), found.tracks[0], proposals, focus, found, attacks_s)
+    score = with_derived_ids(replace(score, phrases=phrases_of(score)))
+    return Draft(score, found.tracks[0], proposals, focus, found, attacks_s)
 
 
 def _nothing_heard() -> HearingError:
@@ -173,31 +183,9 @@ def shifted(heard: Draft, by_s: float) -> Draft:
     if by_s == 0:
         return heard
     score = heard.score
-    moved = replace(
-        score,
-        notes=tuple(replace(note, onset_s=note.onset_s + by_s, offset_s=note.offset_s + by_s) for note in score.notes),
-        beat_map=BeatMap(tuple((time_s + by_s, beat) for time_s, beat in score.beat_map.anchors), score.beat_map.meter),
-        chords=tuple(replace(chord, start_s=chord.start_s + by_s) for chord in score.chords),
-        phrases=tuple(
-            replace(phrase, start_s=phrase.start_s + by_s, end_s=phrase.end_s + by_s) for phrase in score.phrases
-        ),
-    )
+    moved = with_times(replace(score, beat_map=score.beat_map.moved(by_s)), lambda time_s: time_s + by_s)
     track = replace(heard.track, times_s=heard.track.times_s + by_s)
     return replace(heard, score=moved, track=track, attacks_s=heard.attacks_s + by_s)
-
-
-def joined(begun: Score, whole: Score, until_s: float) -> Score:
-    """Return the whole draft with the notes before a time as the instructor has left them meanwhile."""
-    notes = [note for note in begun.notes if note.onset_s < until_s]
-    notes += [note for note in whole.notes if note.onset_s >= until_s]
-    return replace(whole, tuning=begun.tuning).with_notes(notes)
-
-
-def with_steered_span(score: Score, heard: Score, hint: Hint) -> Score:
-    """Return the score with the notes under a hint as they are heard now; all others stay."""
-    kept = [note for note in score.notes if note.offset_s <= hint.start_s or note.onset_s >= hint.end_s]
-    new = [note for note in heard.notes if note.offset_s > hint.start_s and note.onset_s < hint.end_s]
-    return score.with_notes(kept + new)
 
 
 def hearing_sound(clip: Clip, focus: str, band_hz: Band | None = None) -> tuple[FloatArray, FloatArray | None]:
@@ -225,7 +213,11 @@ def _heard(found: Analysis) -> tuple[list[Heard], float]:
         notes = [replace(note, sureness=trust * note.sureness) for note in notes] if trust < 1 else notes
         if number == 0:
             notes = [_as_hinted(note, found.hints) for note in notes]
-        sure = [note for note in notes if note.sureness >= LEAST_SURE]
+        sure = [
+            note
+            for note in notes
+            if note.sureness >= LEAST_SURE or (number == 0 and note.duration_s >= SHORTEST_WRITTEN_S)
+        ]
         heard += sure if number == 0 else [note for note in sure if _stands_beside(note, heard)]
     heard = [_converged(note, heard) for note in heard]
     return sorted(heard, key=lambda note: (note.onset_s, -note.fretted_midi)), offset
@@ -248,11 +240,11 @@ def _converged(note: Heard, others: list[Heard]) -> Heard:
     end = note.fretted_midi + note.curve.points[-1][1]
     for other in others:
         held = other.fretted_midi + float(other.curve.at(np.array([note.offset_s - other.onset_s]))[0])
-        sounds_on = other.onset_s < note.offset_s - TOGETHER_S and other.offset_s > note.offset_s + TOGETHER_S
+        sounds_on = other.onset_s < note.offset_s - MEET_S and other.offset_s > note.offset_s + MEET_S
         if other is not note and sounds_on and 0 < held - end < UNISON_REACH:
             size, at_s = held - note.fretted_midi, note.offset_s - note.onset_s
             points = tuple(point for point in note.curve.points if point[0] < at_s)
-            return replace(note, offset_s=other.offset_s, curve=PitchCurve((*points, (at_s + TOGETHER_S, size))))
+            return replace(note, offset_s=other.offset_s, curve=PitchCurve((*points, (at_s + MEET_S, size))))
     return note
 
 
@@ -274,6 +266,14 @@ def _check(clip: Clip) -> None:
     if peak < SILENT_DBFS:
         loudest = "it is digital silence" if np.isneginf(peak) else f"its loudest moment is {peak:.0f} dBFS"
         raise HearingError(f"No lead was heard: {loudest}.", "Open another recording, or record again with more level.")
+
+
+def _rings_on(note: Heard, track: PitchTrack) -> bool:
+    """Whether a note is what is left of others: an echo, a string ringing on, far below what was just played."""
+    first, last = (round(time_s / HOP_S) for time_s in (note.onset_s, note.offset_s))
+    own = float(track.level_db[first : max(last, first + 1)].max(initial=-120.0))
+    before = float(track.level_db[max(0, first - round(LATELY_S / HOP_S)) : first].max(initial=-120.0))
+    return own < before - FAINT_DB or (own < before - FAINT_UNSURE_DB and note.sureness < LEAST_SURE)
 
 
 def _placed_notes(heard: list[Heard], neck: Tuning, school: str, found: Analysis) -> tuple[Note, ...]:
@@ -345,6 +345,7 @@ def _note(note: Heard, found: Placed, following: Heard | None) -> Note:
         End.RUNS_ON if runs_on else note.end,
         note.tone,
         raked=note.raked,
+        slid_in=note.slid_in,
         finger=found.finger,
         certainty=certainty,
         doubt=doubt,

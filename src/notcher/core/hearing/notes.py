@@ -8,22 +8,31 @@ import numpy as np
 from notcher.core.arrays import FloatArray
 from notcher.core.hearing.analysis import Analysis
 from notcher.core.hearing.attacks import attack_chance, attack_moments
+from notcher.core.hearing.contour import Contour, Wave, contour
+from notcher.core.hearing.decoder import SIZES, Decoded, decoded
 from notcher.core.hearing.pitch import HOP_S, PitchTrack
 from notcher.core.hearing.robust import median, percentile
-from notcher.core.hearing.segments import Segment, segments, turns, with_damping, with_slides_off
-from notcher.core.hearing.shape import Shape, shape_of
+from notcher.core.hearing.segments import Segment, turns, with_damping
+from notcher.core.hearing.shape import Shape, claimed_curve
 from notcher.core.hearing.trust import note_features
 from notcher.core.hearing.tuning import offset_cents
+from notcher.core.score import FLAT, Vibrato
 
-STRUCK = 0.5
+BENT_FRAMES, RESTS_FRAMES = 9, 12  # 52 ms: a finger that hammers is quicker; 70 ms: a pluck is sharp for less
+CURL, CURL_FROM = (0.22, 0.72), 0.55  # semitones; share of the note
 REST_RANGE, REST_OFF, LEAST_REST_FRAMES, LEAST_RESTS = 0.3, 0.15, 4, 10  # semitones, semitones, frames, notes
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class SegmentedTrack:
-    """One track's notes: span, shape and description of each; features: shape (n_notes, n_features)."""
+    """One track's notes: span, shape and description of each; features: shape (n_notes, n_features).
+
+    resting: shape (2, n_frames), the middle and the foot of every vibrato in its place, semitones, the recording's
+    offset still in them.
+    """
 
     track: PitchTrack
+    resting: FloatArray
     cuts: Sequence[Segment]
     shapes: Sequence[Shape]
     features: FloatArray
@@ -38,46 +47,133 @@ def segmented_tracks(found: Analysis) -> tuple[list[SegmentedTrack], float]:
         moments = attack_moments(onsets, turns(track))
         chance = attack_chance(moments, track, onsets, sound)
         midi = track.midi
-        cuts = segments(track, moments[chance > STRUCK])
+        if number == 0:
+            offset = _offset(contour(midi))
+        notes, curve = decoded(midi - offset / 100, moments, chance)
+        cuts = [_segment(note, notes[at - 1] if at else None) for at, note in enumerate(notes)]
         if found.alone:
             cuts = with_damping(cuts, track.level_db)
-        cuts = with_slides_off(cuts, midi) if cuts else []
-        cuts = [cut for cut in cuts if not np.isnan(midi[cut.first : cut.own_last]).all()]
         if not cuts:
             continue
-        if number == 0:
-            offset = _offset(midi, cuts)
-        shapes = [shape_of(midi[c.first : c.own_last], struck=c.struck, offset_cents=offset) for c in cuts]
+        shapes = [_shape(note, cut, curve) for note, cut in zip(notes, cuts, strict=True)]
         struck = np.zeros(track.times_s.size)
         struck[moments] = chance
         features = note_features(cuts, shapes, track, onsets, sound, struck=struck, rank=number, alone=found.alone)
-        result.append(SegmentedTrack(track, cuts, shapes, features))
+        result.append(SegmentedTrack(track, _resting(curve) + offset / 100, cuts, shapes, features))
     return result, offset
+
+
+def _segment(note: Decoded, before: Decoded | None) -> Segment:
+    picked = note.how in ("pick", "repick")
+    left = 0.0 if before is None else before.fretted + max(before.bends[-1], 0.0)
+    step = 0.0 if picked or before is None or note.how == "into" else note.fretted - left
+    return Segment(
+        note.first,
+        note.last,
+        max(note.first + 2, min(note.own_last, note.last)),
+        picked,
+        step,
+        note.how == "slide",
+        note.from_nowhere,
+        note.slides_away,
+        repicked=note.how == "repick",
+    )
+
+
+def _shape(note: Decoded, cut: Segment, curve: Contour) -> Shape:
+    """The claim of a decoded note: flat where nothing bends it, else what was measured."""
+    trend = curve.trend[cut.first : cut.own_last]
+    known = np.flatnonzero(~np.isnan(trend))
+    deviation = np.interp(np.arange(trend.size), known, trend[known]) - note.fretted if known.size else np.zeros(1)
+    if note.how == "into":  # the way to its fret is no part of its curve
+        on_it = np.flatnonzero(np.abs(deviation) < 0.5)
+        deviation[: on_it[0] if on_it.size else 0] = 0.0
+    vibrato, wave = None, note.wave
+    if wave is not None and wave.last - max(wave.first, cut.first) > 0.5 * (wave.last - wave.first):
+        from_s = max(0.0, (wave.first - cut.first) * HOP_S)
+        vibrato = Vibrato(from_s, wave.rate_hz, min(400.0, 100 * wave.extent))
+    bent = any(bend != 0 for bend in note.bends)
+    if vibrato is not None and wave is not None and bent:
+        _put_on_its_foot(deviation, slice(max(0, wave.first - cut.first), wave.last - cut.first), wave)
+    curled = not bent and note.how != "legato" and _curls(deviation)
+    settled = deviation[np.abs(deviation) < 0.5]
+    plateau = 0.0 if bent or settled.size < 0.35 * deviation.size else 100 * median(settled)
+    if vibrato is not None and abs(plateau - vibrato.extent_cents) < abs(plateau):
+        plateau -= vibrato.extent_cents
+    return Shape(
+        note.fretted,
+        FLAT if not (bent or curled) else claimed_curve(deviation, begins_flat=note.bends[0] == 0),
+        vibrato,
+        plateau,
+    )
+
+
+def _put_on_its_foot(deviation: FloatArray, inside: slice, wave: Wave) -> None:
+    """A finger's wave on a bend stands on the bend or swings around it: whichever lands nearer a written size."""
+    held, rest = deviation[inside], deviation[max(0, inside.start - 10) : max(0, inside.start - 2)]
+    if held.size == 0:
+        return
+    middle = median(held)
+    foot = middle - wave.extent
+    if rest.size == 8 and float(np.ptp(rest)) < 0.5 * wave.extent:  # it rested there before it was shaken
+        stands = abs(foot - median(rest)) < abs(middle - median(rest))
+    else:
+        sizes = np.array([0.0, *SIZES])
+        stands = bool(np.abs(sizes - foot).min() < np.abs(sizes - middle).min())
+    if stands:
+        deviation[inside] -= wave.extent
+        half = round(0.5 / wave.rate_hz / HOP_S)  # its first rise and its last fall are the wave's too
+        for edge in (slice(max(0, inside.start - half), inside.start), slice(inside.stop, inside.stop + half)):
+            above = (deviation[edge] > foot) & (deviation[edge] < foot + 2 * wave.extent)
+            deviation[edge][above] = foot
+
+
+def _curls(deviation: FloatArray) -> bool:
+    """Whether a note that rests on its fret is pushed a little just before it ends."""
+    late = deviation[round(CURL_FROM * deviation.size) :]
+    early = deviation[: round(CURL_FROM * deviation.size)]
+    if late.size < 5 or early.size < 5:
+        return False
+    top = float(late[-4:-1].max())
+    return bool(
+        CURL[0] <= top - median(early) <= CURL[1] and top >= float(late.max()) - 0.05 and abs(median(early)) < 0.2
+    )
+
+
+def _resting(curve: Contour) -> FloatArray:
+    feet = curve.trend.copy()
+    for wave in curve.waves:
+        feet[wave.first : wave.last] -= wave.extent
+    return np.stack([curve.trend, feet])
 
 
 def resting_share(segmented: SegmentedTrack, offset: float) -> float:
     """Which share of a track's notes comes to rest on a fret or a bend's target; a speaking voice hardly ever does.
 
-    offset: cents off concert pitch. Returns: 0..1; 1 with too few notes to tell.
+    A vibrato is no unrest: what is looked at is its middle, or its foot. offset: cents off concert pitch. Returns:
+    0..1; 1 with too few notes to tell.
     """
-    midi, rests = segmented.track.midi - offset / 100, []
+    rests = []
     for cut in segmented.cuts:
-        late = midi[cut.first + 3 + (cut.own_last - cut.first - 3) // 3 : cut.own_last]
-        late = late[~np.isnan(late)]
-        if late.size >= LEAST_REST_FRAMES:
-            middle = median(late)
-            still = percentile(late, 90) - percentile(late, 10) < REST_RANGE
-            rests.append(bool(still and abs(middle - round(middle)) < REST_OFF))
+        late = segmented.resting[:, cut.first + 3 + (cut.own_last - cut.first - 3) // 3 : cut.own_last] - offset / 100
+        late = late[:, ~np.isnan(late[0])]
+        if late.shape[1] >= LEAST_REST_FRAMES:
+            rests.append(any(_rests(row) for row in late))
     return float(np.mean(rests)) if len(rests) >= LEAST_RESTS else 1.0
 
 
-def _offset(track_midi: FloatArray, cuts: list[Segment]) -> float:
-    """Cents off concert pitch, from the steady second half of notes that hardly move."""
-    middles, weights = [], []
-    for cut in cuts:
-        midi = track_midi[cut.first + 3 : cut.own_last]
-        midi = midi[~np.isnan(midi)]
-        if midi.size >= 6 and percentile(midi, 90) - percentile(midi, 10) < 0.3:
-            middles.append(median(midi))
-            weights.append(min(midi.size * HOP_S, 0.6))
-    return offset_cents(np.array(middles), np.array(weights))
+def _rests(late: FloatArray) -> bool:
+    middle = median(late)
+    return bool(percentile(late, 90) - percentile(late, 10) < REST_RANGE and abs(middle - round(middle)) < REST_OFF)
+
+
+def _offset(curve: Contour) -> float:
+    """Cents off concert pitch, from plateaus that hardly move; not from those that a bend may have led to."""
+    still = [
+        (unit, joined and unit.first - before.last >= BENT_FRAMES)
+        for before, unit, joined in zip((curve.units[0], *curve.units), curve.units, curve.joined, strict=False)
+        if unit.wave is None and unit.last - unit.first >= RESTS_FRAMES
+    ]
+    steady = [unit for unit, moved in still if not moved] or [unit for unit, _ in still]
+    levels = np.array([unit.level for unit in steady])
+    return offset_cents(levels, np.array([min((unit.last - unit.first) * HOP_S, 0.6) for unit in steady]))

@@ -1,4 +1,4 @@
-"""From the pitch inside one note to its fretted pitch, its curve and its vibrato."""
+"""From the pitch of one note, over its fret, to its curve and its vibrato."""
 
 from dataclasses import dataclass
 from functools import lru_cache
@@ -7,6 +7,7 @@ import numpy as np
 from scipy import ndimage
 
 from notcher.core.arrays import FloatArray
+from notcher.core.hearing.contour import simplified
 from notcher.core.hearing.pitch import HOP_S
 from notcher.core.hearing.robust import median, percentile
 from notcher.core.score import FLAT, PitchCurve, Vibrato
@@ -21,9 +22,7 @@ FASTEST_BEND_SEMITONES_S = 45.0
 ATTACK_SHARP_S, ATTACK_SHARP_SEMITONES = 0.08, 0.65
 FLAT_SEMITONES = 0.22
 TOLERANCE_SEMITONES = 0.1
-DIVE_SEMITONES = 2.5
 STRAY_SEMITONES = 10.0
-REST_SHARE = 0.35
 ATTACK_FRAMES = 3
 REST_FRAMES, REST_EDGE = 10, 3  # some 60 ms, and a little before the wave
 
@@ -38,23 +37,6 @@ class Shape:
     plateau_cents: float
 
 
-def shape_of(midi: FloatArray, *, struck: bool = True, offset_cents: float = 0.0) -> Shape:
-    """Read one note's pitch frames.
-
-    midi: shape (n_frames,), semitones, NaN where nothing was heard. struck: begins with an attack, so that a bend may
-    already be on its way in the first frames. offset_cents: of the tuning.
-    Raises: ValueError when no frame is voiced.
-    """
-    pitch = _clean(midi, struck) - offset_cents / 100.0
-    vibrato, trend = _without_wave(pitch)
-    fretted = _fretted(trend)
-    deviation = np.clip(trend - fretted, -LARGEST_SEMITONES / 2, LARGEST_SEMITONES / 2)
-    settled = deviation[np.abs(deviation) < 0.5]
-    # what only passes through on its way up does not rest beside the fret
-    plateau = median(settled) * 100 if settled.size >= REST_SHARE * deviation.size else 0.0
-    return Shape(fretted, _curve(deviation), vibrato, plateau)
-
-
 def measured_curve(deviation: FloatArray, *, struck: bool = True) -> tuple[PitchCurve, Vibrato | None]:
     """Return curve and vibrato of what was measured from a known fret.
 
@@ -63,6 +45,23 @@ def measured_curve(deviation: FloatArray, *, struck: bool = True) -> tuple[Pitch
     """
     vibrato, trend = _without_wave(_clean(deviation, struck))
     return _curve(np.clip(trend, -LARGEST_SEMITONES / 2, LARGEST_SEMITONES / 2)), vibrato
+
+
+def claimed_curve(deviation: FloatArray, *, begins_flat: bool) -> PitchCurve:
+    """Return the simplified curve of a note that is bent.
+
+    deviation: shape (n_frames,), semitones from the fret. begins_flat: the first frames still hold what was before.
+    """
+    part = np.clip(deviation, -LARGEST_SEMITONES / 2, LARGEST_SEMITONES / 2).copy()
+    skip = min(ATTACK_FRAMES, part.size // 4)
+    if skip:
+        part[:skip] = part[skip]
+    if begins_flat and abs(part[0]) < 0.5:
+        part[: skip + 1] = np.linspace(0.0, part[min(skip + 1, part.size - 1)], skip + 2)[:-1]
+    tail = min(2, part.size // 5)
+    if tail:
+        part[-tail:] = part[-tail - 1]
+    return _curve(part)
 
 
 def _clean(midi: FloatArray, struck: bool) -> FloatArray:
@@ -188,43 +187,10 @@ def _wave(pitch: FloatArray) -> tuple[float, float, int] | None:
     return float(hertz[top]), extent, max(0, int(moving[0]) - round(0.25 / hertz[top] / HOP_S))
 
 
-def _fretted(trend: FloatArray) -> int:
-    """The fret's pitch: the lowest place where the pitch stays, since fingers only stretch a string upward."""
-    low = percentile(trend, 18)
-    start = median(trend[: max(3, min(12, trend.size // 4))])
-    foot = float(trend[0])
-    end = median(trend[-max(3, trend.size // 6) :])
-    # a bar dips the pitch below both ends, or dives and finds no new fret to rest on
-    dipped = abs(start - end) < 0.3 and min(start, foot) - low > 0.4
-    dived = start - end > DIVE_SEMITONES and float(np.ptp(trend[-max(3, min(12, trend.size // 5)) :])) > 0.35
-    rising = start - foot > 0.1 and low - foot < 5
-    return round(start if dipped or dived else min(low, foot) if rising else low)
-
-
 def _curve(deviation: FloatArray) -> PitchCurve:
     """Simplify a deviation to breakpoints; flat when it never really leaves the fret."""
     calm = ndimage.median_filter(deviation, 7, mode="nearest") if deviation.size >= 14 else deviation
     if percentile(np.abs(calm), 92) < FLAT_SEMITONES:
         return FLAT
-    keep = _simplified(calm, TOLERANCE_SEMITONES)
+    keep = simplified(calm, TOLERANCE_SEMITONES)
     return PitchCurve(tuple((round(float(i * HOP_S), 4), round(float(calm[i]), 3)) for i in keep))
-
-
-def _simplified(values: FloatArray, tolerance: float) -> list[int]:
-    """Fewest points whose straight lines stay within a tolerance.
-
-    Source: D. Douglas and T. Peucker, "Algorithms for the reduction of the number of points required to represent a
-    digitized line", Cartographica 10, 1973.
-    """
-    keep, stack = {0, values.size - 1}, [(0, values.size - 1)]
-    while stack:
-        first, last = stack.pop()
-        if last - first < 2:
-            continue
-        line = np.interp(np.arange(first, last + 1), [first, last], [values[first], values[last]])
-        error = np.abs(values[first : last + 1] - line)
-        worst = int(np.argmax(error))
-        if error[worst] > tolerance:
-            keep.add(first + worst)
-            stack += [(first, first + worst), (first + worst, last)]
-    return sorted(keep)

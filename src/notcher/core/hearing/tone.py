@@ -24,13 +24,13 @@ from notcher.core.score import (
 )
 
 TAP_SEMITONES = 5
-REPICK_GAP_S, REPICK_SEMITONES, REPICK_BEND = 0.07, 0.3, 0.8
 RAKE_SPAN_S, CLICK_THRESHOLD, CLICKS_APART_S = 0.095, 0.08, 0.014
 RINGS_S = 0.6
 CHOKED_BEND, CHOKE_REST_S = 0.8, 0.12
 SWELL_FRAMES = 24  # 140 ms
 LINK_S = 0.06
 UNSURE = (0.3, 0.7)
+SLID = 0.6  # in a band the frets between are heard by their partials, not in the pitch
 SQUEAL_SEMITONES, USUAL_MIDI = 24, 62  # the fourth partial squeals most easily (common practice, no source)
 
 
@@ -54,6 +54,7 @@ class Heard:
     end: End = End.STOPS
     tone: Tone = Tone.NORMAL
     raked: bool = False
+    slid_in: bool = False
     uncertain: Doubt | None = None
 
     @property
@@ -109,7 +110,7 @@ def _kind(told: Kinds, index: int, cut: Segment, shape: Shape, previous: Heard |
     )
     if legato and UNSURE[0] < slid < UNSURE[1]:
         doubt = Doubt(DoubtKind.SLID, slid)
-    attack = Attack.SLIDE if cut.from_nowhere or (legato and slid > 0.5) else _attack(cut)
+    attack = Attack.SLIDE if legato and (cut.slid or slid > SLID) else _attack(cut)
     return _Kind(tone, attack, doubt)
 
 
@@ -126,13 +127,14 @@ def _heard(cut: Segment, shape: Shape, previous: Heard | None, track: PitchTrack
         float(np.mean(track.voicing[cut.first : cut.own_last])),
         shape.plateau_cents,
         sure,
-        _end(cut, shape),
+        _end(cut, shape, damped=damped),
         kind.tone,
         uncertain=kind.uncertain,
+        slid_in=cut.from_nowhere,
     )
     if kind.tone is Tone.NORMAL and _swells(cut, track):
         return replace(note, attack=Attack.SWELL)
-    return _repicked(note, previous) if kind.attack is Attack.PICK and previous is not None else note
+    return note
 
 
 def _high_for(shape: Shape, previous: Heard | None, tone: Tone) -> bool:
@@ -141,9 +143,9 @@ def _high_for(shape: Shape, previous: Heard | None, tone: Tone) -> bool:
     return tone is Tone.SQUEAL_HARMONIC and shape.fretted_midi - usual > SQUEAL_SEMITONES / 2
 
 
-def _end(cut: Segment, shape: Shape) -> End:
+def _end(cut: Segment, shape: Shape, *, damped: bool) -> End:
     length_s = (cut.last - cut.first) * HOP_S
-    if cut.slides_away:
+    if cut.slides_away and not damped:
         return End.SLIDES_AWAY
     if cut.damped:
         bent = float(shape.curve.at(np.array([length_s]))[0])
@@ -164,26 +166,13 @@ def _swells(cut: Segment, track: PitchTrack) -> bool:
 
 
 def _attack(cut: Segment) -> Attack:
+    if cut.repicked:
+        return Attack.REPICK
     if cut.struck or cut.step == 0:
         return Attack.PICK
     if cut.step >= TAP_SEMITONES - 0.5:
         return Attack.TAP
     return Attack.HAMMER if cut.step > 0 else Attack.PULL
-
-
-def _repicked(note: Heard, previous: Heard) -> Heard:
-    """An attack at the top of a bend that is still held: same fret, the curve starts high."""
-    ends_bent = float(previous.curve.at(np.array([previous.duration_s]))[0])
-    starts_at = note.fretted_midi + float(note.curve.at(np.zeros(1))[0])
-    same = abs(previous.fretted_midi + ends_bent - starts_at) < REPICK_SEMITONES
-    near = note.onset_s - previous.offset_s < REPICK_GAP_S
-    # the same pitch again and steady could as well be the next string's fret: only a fall gives the bend away
-    falls = float(note.curve.at(np.array([note.duration_s]))[0]) < starts_at - note.fretted_midi - REPICK_SEMITONES
-    if not (ends_bent >= REPICK_BEND and same and near and falls):
-        return note
-    up = note.fretted_midi - previous.fretted_midi
-    points = tuple((t, bend + up) for t, bend in note.curve.points) or ((0.0, float(up)),)
-    return replace(note, attack=Attack.REPICK, fretted_midi=previous.fretted_midi, curve=PitchCurve(points))
 
 
 def _with_rakes(found: list[Heard], onsets: OnsetCurve) -> list[Heard]:

@@ -87,14 +87,14 @@ def appended(
     a beat lasts half a second.
     """
     before = score.notes[index] if 0 <= index < len(score.notes) else None
-    beat_s = 60.0 / (score.beat_map.tempo_bpm or 120.0)
+    beat_s = 60.0 / (score.beat_map.tempo_at(before.onset_s if before else 0.0) if score.beat_map.known else 120.0)
     if at_s is not None:
         onset_s = at_s
     elif before is None:
-        onset_s = max(0.0, score.beat_map.first_beat_s or 0.0)
+        onset_s = _beginning_s(score)
     elif score.beat_map.known:
-        beat = float(score.beat_map.beat_at(np.array([before.onset_s]))[0])
-        onset_s = float(score.beat_map.time_at(np.array([beat + beats]))[0])
+        felt = score.beat_map.felt_at(score.beat_map.quarter_at(np.array([before.onset_s])))
+        onset_s = float(score.beat_map.time_at(score.beat_map.quarter_of_felt(felt + beats))[0])
     else:
         onset_s = before.onset_s + beats * beat_s
     where = place or (Place(before.string, before.fret) if before is not None else Place(3, 12))
@@ -104,11 +104,19 @@ def appended(
     return changed, changed.notes.index(note)
 
 
+def _beginning_s(score: Score) -> float:
+    """Where a solo begins: with its pickup, else with bar 1."""
+    beat_map = score.beat_map
+    return max(0.0, float(beat_map.time_at(np.array([-beat_map.pickup]))[0])) if beat_map.known else 0.0
+
+
 def copied(score: Score, indices: Sequence[int]) -> tuple[Note, ...]:
-    """Return notes to be pasted, their time counted from the first one's onset."""
+    """Return notes to be pasted, their time counted from the first one's onset; they are others, with no id yet."""
     notes = [score.notes[index] for index in indices]
     start_s = notes[0].onset_s if notes else 0.0
-    return tuple(replace(n, onset_s=n.onset_s - start_s, offset_s=n.offset_s - start_s) for n in notes)
+    return tuple(
+        replace(n, onset_s=n.onset_s - start_s, offset_s=n.offset_s - start_s, starts_at=None, id="") for n in notes
+    )
 
 
 def pasted(

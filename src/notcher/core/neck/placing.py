@@ -27,14 +27,14 @@ from notcher.core.score import (
     LAST_FRET,
     LEGATO_ATTACKS,
     LINK_S,
-    TOGETHER_S,
     Attack,
     Note,
     Score,
     Tone,
     Tuning,
+    held_together,
+    struck_together,
 )
-from notcher.core.score.context import HELD_TOGETHER_S
 from notcher.core.theory import fitting_minor_five
 
 LEAST_FOR_HOME, LEAST_FIT = 6, 0.6
@@ -325,7 +325,7 @@ def _together(soundings: Sequence[Sounding]) -> list[Sequence[Sounding]]:
     """Cut the notes into events: struck within one stroke, and none of them by legato out of another."""
     groups: list[list[Sounding]] = []
     for sounding in soundings:
-        joins = bool(groups) and sounding.onset_s - groups[-1][0].onset_s <= TOGETHER_S
+        joins = bool(groups) and struck_together(groups[-1][0].onset_s, sounding.onset_s)
         if joins and sounding.attack not in LEGATO_ATTACKS and len(groups[-1]) < 6:
             groups[-1].append(sounding)
         else:
@@ -508,7 +508,7 @@ def _move_parts(before: _Event, after: _Event, weights: School) -> dict[str, Flo
                 parts["shift"] = np.where(slid, COSTS.slid, shift)
                 parts["slide"] = np.where(slid, 0.0, COSTS.slide_other_finger)
     for number, held in enumerate(before.soundings):
-        if held.offset_s - after.onset_s > HELD_TOGETHER_S and not (single and "held" in parts):
+        if held_together(held.offset_s - after.onset_s) and not (single and "held" in parts):
             clash = np.equal.outer(a.string[:, number], b.string).any(axis=2)
             far = gap_mm > COSTS.free_frets * USUAL_GAP_MM
             grip = np.where(far, (COSTS.held_fret / USUAL_GAP_MM) * gap_mm, 0.0)

@@ -5,7 +5,7 @@ A down stroke goes from the low strings towards the high ones.
 
 from collections.abc import Sequence
 
-from notcher.core.score import TOGETHER_S, Attack, Note, Stroke
+from notcher.core.score import Attack, Note, Stroke, struck_together
 
 STROKE_SCHOOLS = ("alternate", "economy", "sweep")
 RESTART_S = 0.6
@@ -31,7 +31,7 @@ def strokes(notes: Sequence[Note], *, school: str = "alternate") -> list[Stroke 
             found[index] = swept[index]
         elif before is None or last is None or note.onset_s - before.offset_s > RESTART_S:
             found[index] = Stroke.DOWN
-        elif note.onset_s - before.onset_s <= TOGETHER_S:
+        elif struck_together(before.onset_s, note.onset_s):
             found[index] = found[last]  # one stroke over several strings
         else:
             way = _way(before, note) if school == "economy" else None
@@ -53,7 +53,7 @@ def _swept(notes: Sequence[Note], picked: Sequence[int]) -> dict[int, Stroke]:
     run: list[int] = []
     for index in picked:
         step = notes[index].string - notes[run[-1]].string if run else 0
-        apart = run and notes[index].onset_s - notes[run[-1]].onset_s > TOGETHER_S
+        apart = run and not struck_together(notes[run[-1]].onset_s, notes[index].onset_s)
         if len(run) > 1 and step != notes[run[-1]].string - notes[run[-2]].string:
             run = run[-1:]
         run = [*run, index] if apart and abs(step) == 1 else [index]

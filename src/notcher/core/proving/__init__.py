@@ -9,6 +9,7 @@ from notcher.core.proving.doubts import ListedDoubt, State, doubts
 from notcher.core.proving.landings import histogram, landings
 from notcher.core.proving.latency import LatencyError, calibration_clicks, clap_delay_s, loop_back_delay_s
 from notcher.core.proving.performer import SKILLS, Skill, performed
+from notcher.core.proving.practice import Mark, Result, Take
 from notcher.core.proving.proof import (
     Finding,
     Known,
@@ -32,16 +33,19 @@ __all__ = [
     "Known",
     "LatencyError",
     "ListedDoubt",
+    "Mark",
     "Matter",
     "Mention",
     "PhraseReport",
     "Played",
     "Proof",
     "Reached",
+    "Result",
     "Settled",
     "Skill",
     "State",
     "Status",
+    "Take",
     "TakeError",
     "TakeReport",
     "Thresholds",

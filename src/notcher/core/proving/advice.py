@@ -7,8 +7,9 @@ import numpy as np
 
 from notcher.core.proving.flow import Drift
 from notcher.core.proving.landings import landings
+from notcher.core.proving.practice import Result
 from notcher.core.proving.take import PhraseReport, Played, Thresholds
-from notcher.core.score import Result, Score
+from notcher.core.score import Score
 
 BIAS_MS, WIDE_MS = 15.0, 25.0
 """Onsets closer to the beat, and less scattered, than this are heard as together (common practice, no source)."""

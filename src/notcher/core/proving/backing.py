@@ -21,6 +21,7 @@ BASS_TUNING = Tuning((43, 38, 33, 28))
 """Four strings G2 D2 A1 E1, an octave under the guitar's lowest four."""
 CLICK_S, CLICK_HZ, FIRST_CLICK_HZ = 0.03, 1100.0, 1600.0
 STRUM_PARTIALS, HIGH_STRINGS, LONGEST_STROKE_S, DAMP_S = 10, 4, 3.0, 0.03
+FAR_S = 4.0  # no felt beat lasts longer
 LEFT, RIGHT, MIDDLE = 0.12, 0.88, 0.5
 
 
@@ -75,7 +76,7 @@ def click(sample_rate: int, *, high: bool = False) -> FloatArray:
 
 
 def _strokes(score: Score, length_s: float) -> list[_Stroke]:
-    """Every half beat where the beat map is known; else one stroke for each chord."""
+    """Every half of a felt beat (third in 6/8, the beat in 7/8) where the beats are known; else one for each chord."""
     if not score.beat_map.known:
         starts = [chord.start_s for chord in score.chords] + [length_s]
         return [
@@ -83,17 +84,14 @@ def _strokes(score: Score, length_s: float) -> list[_Stroke]:
             for start, end in pairwise(starts)
             if end > start
         ]
-    first, last = score.beat_map.beat_at(np.array([0.0, length_s]))
-    halves = np.arange(np.ceil(2 * first), np.floor(2 * last)) / 2
-    times_s = score.beat_map.time_at(np.append(halves, halves[-1:] + 0.5))
-    per_bar = score.beat_map.meter[0]
-    return [
-        _Stroke(
-            float(start), float(end - start), _tones(score, float(start)), int(beat // 1 % per_bar) + 1, beat % 1 > 0
-        )
-        for beat, start, end in zip(halves, times_s, times_s[1:], strict=False)
-        if start >= 0
-    ]
+    beat_map, strokes = score.beat_map, []
+    for beat, after in pairwise(beat_map.beats_between(-FAR_S, length_s + FAR_S)):
+        parts = beat_map.meter_at(float(beat_map.quarter_at(np.array([beat.time_s]))[0])).strums
+        times_s = np.linspace(beat.time_s, after.time_s, parts + 1).tolist()
+        for number, (start, end) in enumerate(pairwise(times_s)):
+            if 0 <= start < length_s:
+                strokes.append(_Stroke(start, end - start, _tones(score, start), beat.beat, number > 0))
+    return strokes
 
 
 def _tones(score: Score, time_s: float) -> ChordTones | None:
@@ -165,7 +163,7 @@ def _bass(sound: FloatArray, strokes: list[_Stroke], score: Score, rate: int) ->
     """The chord's bass on the first beat, its fifth in the middle of the bar."""
     made: dict[tuple[int, int], FloatArray] = {}
     neck = _as_tuned(BASS_TUNING, score)
-    middle = score.beat_map.meter[0] // 2 + 1
+    middle = score.beat_map.meter.felt // 2 + 1
     played = [stroke for stroke in strokes if not stroke.half and stroke.beat in (1, middle)]
     ends = [stroke.start_s for stroke in played[1:]] + [played[-1].start_s + 2 * played[-1].length_s] if played else []
     for stroke, end_s in zip(played, ends, strict=True):
@@ -195,8 +193,8 @@ def _drums(sound: FloatArray, strokes: list[_Stroke], rate: int, seed: int) -> N
 
 
 def _clicks(sound: FloatArray, beat_map: BeatMap, rate: int) -> None:
-    for time_s, _, beat in beat_map.beats_between(0.0, sound.shape[0] / rate):
-        _lay(sound, time_s, LEVELS["click"] * click(rate, high=beat == 1)[:, 0], MIDDLE, rate)
+    for beat in beat_map.beats_between(0.0, sound.shape[0] / rate):
+        _lay(sound, beat.time_s, LEVELS["click"] * click(rate, high=beat.beat == 1)[:, 0], MIDDLE, rate)
 
 
 def _lay(sound: FloatArray, at_s: float, part: FloatArray, right: float, rate: int) -> None:

@@ -11,16 +11,14 @@ from enum import StrEnum
 
 import numpy as np
 
-from notcher.core.hearing import Draft, evidence, measured_gesture, support
+from notcher.core.hearing import Draft, closest_pairs, evidence, measured_gesture, support
 from notcher.core.hearing.evidence import OTHER_FRET_SEMITONES, Evidence, claimed
-from notcher.core.proving.pairing import closest_pairs
 from notcher.core.score import (
     CARELESS_SEMITONES,
     EDGE_S,
     LEGATO_ATTACKS,
     Attack,
     Note,
-    Phrase,
     PitchCurve,
     Score,
     Tone,
@@ -35,7 +33,7 @@ FLAT_SEMITONES = 0.3
 OTHER_FRET_SHARE = 0.6  # of a note's frames
 LEAST_FRAMES = 4  # fewer say nothing: 23 ms
 HEARD_SHARE = 0.6
-SURE, ATTACK_SURE = 0.5, 0.9
+SURE, ATTACK_SURE, GUESSED = 0.5, 0.9, 0.2
 STRAY_BESIDE, SAME_AS_BESIDE = 0.6, 0.5  # semitones
 START_CENTS, WIDE_CENTS, LEAST_WAVE_S = 80.0, 15.0, 0.4
 SAME_S = 0.06  # what was said not to be the solo's is found again within this
@@ -83,7 +81,8 @@ class Reached:
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """One note of the tab: its status, what was claimed and measured in cents over its unbent pitch.
+    """One note of the tab, by its id and its place in the score: its status,
+    what was claimed and measured in cents over its unbent pitch.
 
     claimed_cents, measured_cents: where the note's pitch goes, its top when bent; None when nothing was measured.
     onset_error_ms: late is positive, None when no attack was heard. doubt: 0..1. reached: start, top and end, where
@@ -103,6 +102,7 @@ class Finding:
     vibrato: Vibrato | None = None
     heard_attack: Attack | None = None
     mentions: tuple[Mention, ...] = ()
+    note_id: str = ""
 
     @property
     def open(self) -> bool:
@@ -137,13 +137,13 @@ class Proof:
         """Whether nothing is left open."""
         return not any(finding.open for finding in self.notes) and not self.unwritten
 
-    def left_open(self, score: Score) -> dict[Phrase, int]:
-        """Return how many findings of each phrase are open; at 0 it is proved."""
+    def left_open(self, score: Score) -> dict[str, int]:
+        """Return how many findings of each phrase are open, by its id; at 0 it is proved."""
         times_s = [score.notes[finding.index].onset_s for finding in self.notes if finding.open]
         times_s = sorted(times_s + [unwritten.onset_s for unwritten in self.unwritten])
         return {
-            phrase: bisect_left(times_s, phrase.end_s - EDGE_S) - bisect_left(times_s, phrase.start_s - EDGE_S)
-            for phrase in score.plain_phrases
+            phrase.id: bisect_left(times_s, phrase.end_s - EDGE_S) - bisect_left(times_s, phrase.start_s - EDGE_S)
+            for phrase in score.phrases
         }
 
 
@@ -165,7 +165,7 @@ def prove(score: Score, heard: Draft, *, known: Known | None = None) -> Proof:
         key = (note, case.partner, case.beside, score.tuning)
         if key not in known:
             known[key] = _finding(score, case, heard)
-        findings.append(replace(known[key], index=index))
+        findings.append(replace(known[key], index=index, note_id=note.id))
     taken = set(partner.values())
     unwritten = [
         Unwritten(note.onset_s, heard.score.fretted_midi(note), round(note.certainty, 3), index)
@@ -348,7 +348,7 @@ def _timing(case: _Case, measured: float | None) -> Finding:
     """What is left to say when the pitch is right: when it begins, and how it was struck."""
     note, other, late_s = case.note, case.other, case.late_s
     legato = note.attack in LEGATO_ATTACKS
-    if other is None:
+    if other is None or (not case.alone and other.certainty < GUESSED):  # in a band such an onset tells nothing
         if legato or note.attack is Attack.SWELL:
             return case.found(Status.AGREES, measured, 0.125)
         doubled = any(abs(beside) < SAME_AS_BESIDE for beside in case.beside)

@@ -14,9 +14,9 @@ import numpy as np
 
 from notcher.core.arrays import FloatArray, IntArray
 from notcher.core.errors import CancelCheck, NotcherError, Progress, never_cancelled, no_progress
-from notcher.core.hearing import Draft, HearingError, draft, evidence
+from notcher.core.hearing import Draft, HearingError, closest_pairs, draft, evidence
 from notcher.core.proving.flow import Drift, Flow, drifts_of
-from notcher.core.proving.pairing import closest_pairs
+from notcher.core.proving.practice import Result
 from notcher.core.proving.proof import Finding, Proof, Status, Unwritten, prove
 from notcher.core.proving.warping import MOST_CELLS, line, warped
 from notcher.core.score import (
@@ -25,7 +25,6 @@ from notcher.core.score import (
     NO_BEAT_MAP,
     BeatMap,
     Phrase,
-    Result,
     Score,
     Tone,
     Vibrato,
@@ -185,9 +184,7 @@ def report(
         for finding in sorted(proof.notes, key=lambda finding: finding.index)
     ]
     limits = thresholds or Thresholds()
-    plain = [
-        phrase for phrase in score.plain_phrases if phrase.start_s < end_s - EDGE_S and phrase.end_s > start_s + EDGE_S
-    ]
+    plain = [phrase for phrase in score.phrases if phrase.start_s < end_s - EDGE_S and phrase.end_s > start_s + EDGE_S]
     phrases = plain or [Phrase(start_s, end_s, "This stretch")]
     drifts = drifts_of(flow, start_s, pace)
     reports = [_phrase(score, phrase, played, proof, flow, drifts, limits, start_s, pace) for phrase in phrases]
@@ -278,13 +275,13 @@ def _played_beats(written: Score, flow: Flow) -> BeatMap:
     if not written.beat_map.known:
         return NO_BEAT_MAP
     length_s = max(note.offset_s for note in written.notes)
-    first, last = written.beat_map.beat_at(np.array([0.0, length_s]))
+    first, last = written.beat_map.quarter_at(np.array([0.0, length_s]))
     beats = np.arange(np.floor(first), np.ceil(last) + 1)
     anchors = [
         (flow.at(float(due)), float(beat)) for due, beat in zip(written.beat_map.time_at(beats), beats, strict=True)
     ]
     rising = all(a[0] < b[0] for a, b in pairwise(anchors))
-    return BeatMap(tuple(anchors), written.beat_map.meter) if rising and len(anchors) > 1 else NO_BEAT_MAP
+    return replace(written.beat_map, anchors=tuple(anchors)) if rising and len(anchors) > 1 else NO_BEAT_MAP
 
 
 # --- what is said of each note ---

@@ -1,9 +1,9 @@
 """The model: a note is a place, an attack, a pitch curve and an end; a score is notes, tuning, beats, structure."""
 
-from notcher.core.score.beat_map import NO_BEAT_MAP, BeatMap
+from notcher.core.score.beat_map import NO_BEAT_MAP, BeatMap, FeltBeat, MeterChange, Swing
 from notcher.core.score.context import sounding_with, techniques
 from notcher.core.score.doubt import BY_HAND, Doubt, DoubtKind
-from notcher.core.score.excerpt import excerpt, retimed
+from notcher.core.score.excerpt import excerpt, retimed, with_times
 from notcher.core.score.gesture import (
     BEND_SIZES,
     CARELESS_SEMITONES,
@@ -13,11 +13,24 @@ from notcher.core.score.gesture import (
     read_curve,
     snapped_bend,
 )
-from notcher.core.score.note import LAST_FRET, LINK_S, TOGETHER_S, Note
+from notcher.core.score.identity import derived_id, new_id
+from notcher.core.score.key import SCALES, Key, key_from_text
+from notcher.core.score.meter import FOUR_FOUR, Meter, meter_from_text
+from notcher.core.score.note import LAST_FRET, LINK_S, Note
 from notcher.core.score.pitch_curve import FLAT, PitchCurve, Vibrato
-from notcher.core.score.practice import Mark, Result
 from notcher.core.score.revision import Change, ChangeKind, Revision, changes
-from notcher.core.score.score import EDGE_S, EMPTY_SCORE, Chord, Excluded, Phrase, Score
+from notcher.core.score.score import (
+    EDGE_S,
+    EMPTY_SCORE,
+    Chord,
+    Excluded,
+    Phrase,
+    Score,
+    Section,
+    Variant,
+    with_derived_ids,
+)
+from notcher.core.score.together import TOGETHER_S, held_together, struck_together
 from notcher.core.score.tuning import STANDARD, TUNINGS, Tuning, TuningError, midi_to_hz, tuning_from_text
 from notcher.core.score.vocabulary import HARMONIC_PARTIALS, LEGATO_ATTACKS, Attack, End, Stroke, Tone
 
@@ -28,11 +41,13 @@ __all__ = [
     "EDGE_S",
     "EMPTY_SCORE",
     "FLAT",
+    "FOUR_FOUR",
     "HARMONIC_PARTIALS",
     "LAST_FRET",
     "LEGATO_ATTACKS",
     "LINK_S",
     "NO_BEAT_MAP",
+    "SCALES",
     "STANDARD",
     "TOGETHER_S",
     "TUNINGS",
@@ -45,28 +60,41 @@ __all__ = [
     "DoubtKind",
     "End",
     "Excluded",
-    "Mark",
+    "FeltBeat",
+    "Key",
+    "Meter",
+    "MeterChange",
     "Note",
     "Phrase",
     "PitchCurve",
     "Reading",
-    "Result",
     "Revision",
     "Score",
+    "Section",
     "Stroke",
+    "Swing",
     "Tone",
     "Tuning",
     "TuningError",
+    "Variant",
     "Vibrato",
     "bent_curve",
     "changes",
+    "derived_id",
     "excerpt",
     "held_semitones",
+    "held_together",
+    "key_from_text",
+    "meter_from_text",
     "midi_to_hz",
+    "new_id",
     "read_curve",
     "retimed",
     "snapped_bend",
     "sounding_with",
+    "struck_together",
     "techniques",
     "tuning_from_text",
+    "with_derived_ids",
+    "with_times",
 ]

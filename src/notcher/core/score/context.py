@@ -2,12 +2,11 @@
 
 from itertools import pairwise
 
-from notcher.core.score.note import TOGETHER_S, Note
+from notcher.core.score.note import Note
 from notcher.core.score.score import Score
+from notcher.core.score.together import held_together, struck_together
 from notcher.core.score.vocabulary import LEGATO_ATTACKS, Attack, End, Tone
 
-HELD_TOGETHER_S = 0.06
-"""Two strings are heard together when both sound for at least ten analysis frames of 5.8 ms."""
 STRUCK_TOGETHER_S = 0.04
 TRILL_LONGEST_S = 0.16
 STACCATO_SHARE, STACCATO_LONGEST_GAP_S = 0.55, 1.0
@@ -30,7 +29,9 @@ def techniques(score: Score, index: int) -> tuple[str, ...]:
     names = list(note.reading.names)
     if note.attack in _ATTACK_NAMES:
         names.append(_ATTACK_NAMES[note.attack])
-    if note.attack is Attack.SLIDE:
+    if note.slid_in:
+        names.append("slide_in")
+    elif note.attack is Attack.SLIDE:
         names.append("slide" if _previous_on_string(score, index) else "slide_in")
     if note.tone in _TONE_NAMES:
         names.append(_TONE_NAMES[note.tone])
@@ -60,7 +61,11 @@ def _cut_short(score: Score, index: int) -> bool:
     note = score.notes[index]
     if note.end is not End.STOPS or note.tone is not Tone.NORMAL:
         return False
-    later = [other.onset_s for other in score.notes[index + 1 : index + 4] if other.onset_s > note.onset_s + TOGETHER_S]
+    later = [
+        other.onset_s
+        for other in score.notes[index + 1 : index + 4]
+        if not struck_together(note.onset_s, other.onset_s)
+    ]
     gap_s = min(later, default=note.offset_s) - note.onset_s
     return 0 < note.duration_s < STACCATO_SHARE * gap_s and gap_s <= STACCATO_LONGEST_GAP_S
 
@@ -80,20 +85,29 @@ def _in_trill(score: Score, index: int) -> bool:
 
 def _together_names(score: Score, index: int) -> tuple[str, ...]:
     note = score.notes[index]
-    names = set()
+    struck = len(struck_with(score, index))
+    names = {"chord"} if struck > 1 else {"double_stop"} if struck else set()
     for other in _on_other_strings(score, index):
         overlap_s = note.overlap_s(other)
-        if abs(note.onset_s - other.onset_s) <= TOGETHER_S and overlap_s > STRUCK_TOGETHER_S:
-            names.add("double_stop")
-        if overlap_s > HELD_TOGETHER_S:
+        if held_together(overlap_s):
             names |= _bent_against(score, note, other) | _bent_against(score, other, note)
     return tuple(sorted(names))
+
+
+def struck_with(score: Score, index: int) -> tuple[Note, ...]:
+    """Return the notes on other strings that are struck together with a note, as one stroke over several strings."""
+    note = score.notes[index]
+    return tuple(
+        other
+        for other in _on_other_strings(score, index)
+        if struck_together(note.onset_s, other.onset_s) and note.overlap_s(other) > STRUCK_TOGETHER_S
+    )
 
 
 def sounding_with(score: Score, index: int) -> tuple[Note, ...]:
     """Return the notes on other strings that are heard together with a note."""
     note = score.notes[index]
-    return tuple(other for other in _on_other_strings(score, index) if note.overlap_s(other) > HELD_TOGETHER_S)
+    return tuple(other for other in _on_other_strings(score, index) if held_together(note.overlap_s(other)))
 
 
 def _on_other_strings(score: Score, index: int) -> list[Note]:

@@ -18,6 +18,7 @@ class DoubtKind(StrEnum):
     OFF_FRET = "off_fret"  # how far from its fret, cents
     EQUAL_PLACE = "equal_place"  # see `place`
     OFF_BEAT = "off_beat"  # seconds behind the written time, early is negative
+    NOT_HEARD_AGAIN = "not_heard_again"  # a person made it, and a new hearing did not find it
     NOT_AS_WRITTEN = "not_as_written"  # in a take
     OTHER = "other"  # told in words by an older document
 

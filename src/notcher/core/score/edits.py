@@ -1,13 +1,18 @@
 """Edits of a solo that need no neck: cutting and joining notes, how they begin and end, the curve's points."""
 
+from collections.abc import Iterable
 from dataclasses import replace
 
 import numpy as np
 
 from notcher.core.score.beat_map import BeatMap
+from notcher.core.score.excerpt import with_times
+from notcher.core.score.identity import new_id
+from notcher.core.score.meter import Meter
 from notcher.core.score.note import Note
 from notcher.core.score.pitch_curve import PitchCurve
-from notcher.core.score.score import SAME_CHORD_S, Chord, Phrase, Score
+from notcher.core.score.rhythm import DIVISIONS, grids_of
+from notcher.core.score.score import EDGE_S, SAME_CHORD_S, Chord, Phrase, Score, Section, Variant
 from notcher.core.score.vocabulary import Attack, End
 
 SHORTEST_S = 0.02
@@ -16,7 +21,8 @@ SHORTEST_S = 0.02
 def split(score: Score, index: int, time_s: float) -> tuple[Score, int]:
     """Cut a note in two at a time; the second is struck again and keeps the curve from there on.
 
-    Returns: the score and the second note's index. Raises: ValueError when the time is not inside the note.
+    The first part keeps the id. Returns: the score and the second note's index.
+    Raises: ValueError when the time is not inside the note.
     """
     note = score.notes[index]
     if not note.onset_s + SHORTEST_S < time_s < note.offset_s - SHORTEST_S:
@@ -37,6 +43,8 @@ def split(score: Score, index: int, time_s: float) -> tuple[Score, int]:
         curve=_part(note.curve, at_s, note.duration_s),
         vibrato=None if wave is None else replace(wave, from_s=max(0.0, wave.from_s - at_s)),
         raked=False,
+        starts_at=None,
+        id=new_id(),
     )
     changed = _swapped(score, index, begin, rest)
     return changed, changed.notes.index(rest)
@@ -57,7 +65,7 @@ def _swapped(score: Score, index: int, *notes: Note) -> Score:
 
 
 def joined_with_next(score: Score, index: int) -> Score:
-    """Make a note and the next one on its string one note.
+    """Make a note and the next one on its string one note; it keeps the id of the earlier and what both remark.
 
     Raises: ValueError when no note follows on the string, or when it lies on another fret.
     """
@@ -80,6 +88,8 @@ def joined_with_next(score: Score, index: int) -> Score:
     if wave is None and second.vibrato is not None:
         wave = replace(second.vibrato, from_s=second.vibrato.from_s + shift_s)
     whole = replace(note, offset_s=second.offset_s, curve=curve, vibrato=wave, end=second.end)
+    if second.remark:
+        whole = replace(whole, remark=f"{note.remark}; {second.remark}" if note.remark else second.remark)
     return _swapped(score.without([following]), index, whole)
 
 
@@ -104,7 +114,7 @@ def with_end(score: Score, index: int, offset_s: float) -> Score:
 def snapped_onset(onset_s: float, attacks_s: np.ndarray, direction: int) -> float:
     """Return the next attack that was heard, in a direction (-1 earlier, 1 later); the same time when there is none.
 
-    strikes_s: shape (n,), rising, seconds.
+    attacks_s: shape (n,), rising, seconds.
     """
     later = attacks_s[attacks_s > onset_s + 1e-3] if direction > 0 else attacks_s[attacks_s < onset_s - 1e-3]
     if later.size == 0:
@@ -149,18 +159,16 @@ def without_curve_point(score: Score, index: int, point: int) -> Score:
 
 def unchecked_where_changed(before: Score, after: Score) -> Score:
     """Return a changed score in which a note whose claim is new is no longer called checked."""
-    if not any(note.checked for note in after.notes):
+    checked = [note for note in after.notes if note.checked]
+    known = {note.id: note for note in before.notes} if checked else {}
+    lapsed = {note.id for note in checked if note.id not in known or claim_of(known[note.id]) != claim_of(note)}
+    if not lapsed:
         return after
-    known = {_claim(note) for note in before.notes}
-    if all(not note.checked or _claim(note) in known for note in after.notes):
-        return after
-    return after.with_notes(
-        replace(note, checked=False) if note.checked and _claim(note) not in known else note for note in after.notes
-    )
+    return after.with_notes(replace(note, checked=False) if note.id in lapsed else note for note in after.notes)
 
 
-def _claim(note: Note) -> tuple[object, ...]:
-    """What a recording can speak for or against."""
+def claim_of(note: Note) -> tuple[object, ...]:
+    """Return what a recording can speak for or against."""
     return (note.onset_s, note.offset_s, note.string, note.fret, note.attack, note.tone, note.curve, note.vibrato)
 
 
@@ -174,7 +182,7 @@ def with_chord(score: Score, start_s: float, name: str) -> Score:
 
 
 def with_beat_at(score: Score, beat: float, time_s: float) -> Score:
-    """Drag one beat of the beat map to a time; the beats around it follow, far ones stay.
+    """Drag one felt beat to a time; the beats around it follow, far ones stay. beat: counted from bar 1 on, 0 first.
 
     Raises: ValueError when the beat map is not known, or would run backwards.
     """
@@ -182,18 +190,135 @@ def with_beat_at(score: Score, beat: float, time_s: float) -> Score:
     if not beat_map.known:
         raise ValueError("there are no beats yet; tap them first")
     beat = float(round(beat))
-    around = [beat - 5, beat - 4, beat - 1, beat + 1, beat + 4, beat + 5]
-    anchors = {b: t for t, b in beat_map.anchors if abs(b - beat) > 1e-6}
-    for at in around:
-        anchors.setdefault(at, float(beat_map.time_at(np.array([at]))[0]))
-    shift = time_s - float(beat_map.time_at(np.array([beat]))[0])
-    for at in (beat - 1, beat + 1):  # half of the way for the neighbours, so that no single beat is squeezed
-        anchors[at] += shift / 2
-    anchors[beat] = time_s
-    return replace(score, beat_map=BeatMap(tuple((t, b) for b, t in sorted(anchors.items())), beat_map.meter))
+
+    def quarter(felt: float) -> float:
+        return float(beat_map.quarter_of_felt(np.array([felt]))[0])
+
+    anchors = {at: t for t, at in beat_map.anchors if abs(at - quarter(beat)) > 1e-6}
+    for felt in (beat - 5, beat - 4, beat - 1, beat + 1, beat + 4, beat + 5):
+        anchors.setdefault(quarter(felt), float(beat_map.time_at(np.array([quarter(felt)]))[0]))
+    shift = time_s - float(beat_map.time_at(np.array([quarter(beat)]))[0])
+    for felt in (beat - 1, beat + 1):  # half of the way for the neighbours, so that no single beat is squeezed
+        anchors[quarter(felt)] += shift / 2
+    anchors[quarter(beat)] = time_s
+    return replace(score, beat_map=replace(beat_map, anchors=tuple((t, at) for at, t in sorted(anchors.items()))))
 
 
+def with_beat_map(score: Score, beat_map: BeatMap, *, keeps_beats: bool) -> Score:
+    """Return the score over another beat map.
+
+    keeps_beats: notes, chords and phrases stay on their beats and change their times, as in a solo that is written
+    without a recording; else they stay where they were heard.
+    """
+    moved = replace(score, beat_map=beat_map)
+    if not (keeps_beats and score.beat_map.known and beat_map.known):
+        return moved
+    if beat_map.anchors == score.beat_map.anchors:
+        return moved
+
+    def at(time_s: float) -> float:
+        return float(beat_map.time_at(score.beat_map.quarter_at(np.array([time_s])))[0])
+
+    return with_times(moved, at)
+
+
+def with_meter(score: Score, bar: int, meter: Meter, *, until: int | None = None, keeps_felt: bool) -> Score:
+    """Return the score with another meter from a bar on, up to the next change; or only up to a bar.
+
+    keeps_felt: the felt beats stay where they are in time, as they were tapped along with a recording; else the
+    quarters do, as they were written. Raises: ValueError for a bar below 1, or a pickup that fills the new first bar.
+    """
+    old = score.beat_map
+    new = old.with_meter(bar, meter, until=until)
+    if keeps_felt and old.known:
+        times_s, quarters = np.array(old.anchors).T
+        counted = new.quarter_of_felt(old.felt_at(quarters))
+        new = replace(new, anchors=tuple(zip(times_s.tolist(), counted.tolist(), strict=True)))
+    return replace(score, beat_map=new)
+
+
+# --- rhythm as the instructor says it ---
+def with_division(score: Score, indices: Iterable[int], division: str) -> Score:
+    """Say into what the beats of some notes are divided: the name of a grid, or "" to let it be read again.
+
+    Raises: ValueError for a grid that the beat's meter does not have, or without a beat map.
+    """
+    for index in indices:
+        note = score.notes[index]
+        meter = score.beat_map.meter_at(float(score.beat_map.quarter_at(np.array([note.onset_s]))[0]))
+        if division and all(grid.name != division for grid in grids_of(meter)):
+            raise ValueError(f"a beat of {meter} is not divided into {division}")
+        score = score.with_note(index, division=division)
+    return score
+
+
+def with_count(score: Score, index: int, beat: int, part: int) -> Score:
+    """Say on which felt beat of its bar, and on which part of that beat, a note is written; the nearest bar is meant.
+
+    beat: from 1. part: of `rhythm.DIVISIONS`. Raises: ValueError for a beat the bar does not have, or without beats.
+    """
+    beat_map, note = score.beat_map, score.notes[index]
+    near = float(beat_map.quarter_at(np.array([note.onset_s]))[0])
+    bar = beat_map.bar_at(near)
+    said = []
+    for at in (bar - 1, bar, bar + 1):
+        meter = beat_map.bar_meter(at)
+        if 1 <= beat <= meter.felt:
+            said.append(beat_map.bar_start(at) + (beat - 1 + part / DIVISIONS) * meter.beat_quarters)
+    if not said:
+        raise ValueError(f"a bar of {beat_map.bar_meter(bar)} has no beat {beat}")
+    return score.with_note(index, starts_at=min(said, key=lambda quarter: abs(quarter - near)))
+
+
+# --- key and form ---
 def with_phrase_near(score: Score, phrase: Phrase, fret: int | None) -> Score:
     """Wish a phrase to be played around a fret, or nowhere in particular."""
-    phrases = tuple(replace(phrase, near_fret=fret) if phrase == phrase else phrase for phrase in score.phrases)
-    return replace(score, phrases=phrases)
+    return with_phrase(score, replace(phrase, near_fret=fret))
+
+
+def with_phrase(score: Score, phrase: Phrase) -> Score:
+    """Return the score with a phrase added, or in place of the one with its id; others give way where they overlap.
+
+    A phrase that would be covered whole goes; one that lies on both sides keeps its beginning.
+    """
+    kept = []
+    for other in score.phrases:
+        if other.id == phrase.id:
+            continue
+        if other.end_s <= phrase.start_s + EDGE_S or other.start_s >= phrase.end_s - EDGE_S:
+            kept.append(other)
+        elif other.start_s < phrase.start_s - EDGE_S:
+            kept.append(replace(other, end_s=phrase.start_s))
+        elif other.end_s > phrase.end_s + EDGE_S:
+            kept.append(replace(other, start_s=phrase.end_s))
+    return replace(score, phrases=tuple(sorted((*kept, phrase), key=lambda other: other.start_s)))
+
+
+def with_section(score: Score, section: Section) -> Score:
+    """Return the score with a section added, or in place of the one with its id."""
+    kept = [other for other in score.sections if other.id != section.id]
+    return replace(score, sections=tuple(sorted((*kept, section), key=lambda other: other.start_s)))
+
+
+def without_section(score: Score, section_id: str) -> Score:
+    """Return the score without a section; its phrases stay, and what repeated it stands for itself."""
+    kept = (section for section in score.sections if section.id != section_id)
+    alone = (replace(other, repeats="") if other.repeats == section_id else other for other in kept)
+    return replace(score, sections=tuple(alone))
+
+
+def with_variant(score: Score, variant: Variant) -> Score:
+    """Return the score with a variant of a phrase added, or in place of the one with its id.
+
+    Raises: ValueError when the phrase is not there.
+    """
+    if score.phrase_of(variant.phrase) is None:
+        raise ValueError("the phrase of this variant is not there any more")
+    kept = [other for other in score.variants if other.id != variant.id]
+    return replace(score, variants=(*kept, variant))
+
+
+def derived_variant(score: Score, phrase: Phrase, name: str) -> Variant:
+    """Return a variant of a phrase as it stands, to be changed: each note of its own id knows which it comes from."""
+    notes = (score.notes[index] for index in score.notes_of(phrase))
+    return Variant(phrase.id, name, tuple(replace(note, source=note.id, id=new_id()) for note in notes), new_id())

@@ -1,11 +1,14 @@
-"""A stretch of a solo at a practice pace."""
+"""A stretch of a solo at a practice pace; a solo moved in time."""
 
+from collections.abc import Callable, Iterable
 from dataclasses import replace
+from typing import TypeVar
 
-from notcher.core.score.beat_map import BeatMap
 from notcher.core.score.note import Note
 from notcher.core.score.pitch_curve import PitchCurve
-from notcher.core.score.score import EDGE_S, Score
+from notcher.core.score.score import EDGE_S, Phrase, Score, Section
+
+Span = TypeVar("Span", Phrase, Section)
 
 
 def excerpt(score: Score, start_s: float, end_s: float, *, pace: float = 1.0, lead_s: float = 0.0) -> Score:
@@ -34,9 +37,33 @@ def excerpt(score: Score, start_s: float, end_s: float, *, pace: float = 1.0, le
         for phrase in score.phrases
         if phrase.start_s < end_s - EDGE_S and phrase.end_s > start_s + EDGE_S
     )
-    anchors = tuple((lead_s + (time_s - start_s) / pace, beat) for time_s, beat in score.beat_map.anchors)
-    beat_map = BeatMap(anchors, score.beat_map.meter)
-    return replace(score, beat_map=beat_map, chords=tuple(chords), phrases=phrases, marks=()).with_notes(notes)
+    anchors = tuple((lead_s + (time_s - start_s) / pace, quarter) for time_s, quarter in score.beat_map.anchors)
+    beat_map = replace(score.beat_map, anchors=anchors)
+    part = replace(score, beat_map=beat_map, chords=tuple(chords), phrases=phrases, sections=(), variants=())
+    return part.with_notes(notes)
+
+
+def with_times(score: Score, at: Callable[[float], float]) -> Score:
+    """Return the score with everything that lies at a time moved; the beat map stays.
+
+    at: from seconds now to seconds then, rising. Raises: ValueError when a note would end before it starts.
+    """
+
+    def moved(notes: Iterable[Note]) -> tuple[Note, ...]:
+        return tuple(retimed(note, max(0.0, at(note.onset_s)), at(note.offset_s)) for note in notes)
+
+    def span(part: Span) -> Span:
+        return replace(part, start_s=max(0.0, at(part.start_s)), end_s=at(part.end_s))
+
+    return replace(
+        score,
+        notes=moved(score.notes),
+        chords=tuple(replace(chord, start_s=at(chord.start_s)) for chord in score.chords),
+        phrases=tuple(map(span, score.phrases)),
+        sections=tuple(map(span, score.sections)),
+        variants=tuple(replace(variant, notes=moved(variant.notes)) for variant in score.variants),
+        excluded=tuple(replace(heard, onset_s=at(heard.onset_s)) for heard in score.excluded),
+    )
 
 
 def retimed(note: Note, onset_s: float, offset_s: float) -> Note:

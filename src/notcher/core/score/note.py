@@ -1,6 +1,6 @@
 """A note: place, attack, pitch curve, end."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -12,9 +12,6 @@ from notcher.core.score.vocabulary import Attack, End, Stroke, Tone
 
 LAST_FRET = 24
 MOST_STRINGS = 8
-TOGETHER_S = 0.03
-"""Onsets closer than this are one stroke over several strings (common practice, no source: a strum's string to string
-is some 10 ms)."""
 LINK_S = 0.05
 """A string that was left shorter ago than this still sounds for what follows on it: eight analysis frames of 5.8 ms."""
 
@@ -23,7 +20,12 @@ LINK_S = 0.05
 class Note:
     """One note of a solo. Times are seconds in the recording; string 1 is the highest; the curve is from the fret.
 
-    slip: the player's own, kept as played. checked: held against the recording by a person, and meant as it stands.
+    slid_in: the hand slides into it from no fret. slip: the player's own, kept as played. checked: held against the
+    recording by a person, and meant as it stands.
+    division, starts_at: what the instructor says of the rhythm: into what the note's beat is divided (a name out of
+    `rhythm.GRIDS`), and on which quarter the note is written; the reading of the rhythm obeys both.
+    source: in a variant, the id of the note it is derived from. id: see `identity`; a score gives one to a note that
+    has none. Notes that say the same are equal, whichever they are.
     """
 
     onset_s: float
@@ -36,6 +38,7 @@ class Note:
     end: End = End.STOPS
     tone: Tone = Tone.NORMAL
     raked: bool = False
+    slid_in: bool = False
     finger: int | None = None
     stroke: Stroke | None = None
     garnish: bool = False
@@ -45,6 +48,10 @@ class Note:
     doubt: Doubt | None = None
     remark: str = ""
     locked: bool = False
+    division: str = ""
+    starts_at: float | None = None
+    source: str = ""
+    id: str = field(default="", compare=False)
 
     def __post_init__(self) -> None:
         if not 0 <= self.onset_s < self.offset_s < 1e6:
@@ -53,6 +60,8 @@ class Note:
             raise ValueError(f"no such place: string {self.string}, fret {self.fret}")
         if not 0 <= self.certainty <= 1:
             raise ValueError("certainty lies between 0 and 1")
+        if self.starts_at is not None and not abs(self.starts_at) < 1e6:
+            raise ValueError(f"no note is written on quarter {self.starts_at}")
 
     @property
     def duration_s(self) -> float:

@@ -51,14 +51,14 @@ class Change:
         return note.onset_s if note is not None else 0.0
 
 
-PLAYED = ("attack", "end", "tone", "raked", "finger", "stroke", "garnish", "slip")
+PLAYED = ("attack", "end", "tone", "raked", "slid_in", "finger", "stroke", "garnish", "slip")
 """What a change of is called "changed"."""
 
 
 def changes(before: Score, after: Score) -> list[Change]:
     """Return how the second score differs from the first, in time order.
 
-    Notes are paired by onset and pitch, then by onset alone.
+    Notes are paired by id, then by onset and pitch, then by onset alone.
     """
     found = []
     for first, second in _paired(before, after):
@@ -82,8 +82,9 @@ def _kind(first: Note, second: Note) -> ChangeKind | None:
 
 def _paired(before: Score, after: Score) -> list[tuple[Note | None, Note | None]]:
     """Pair what is the same note in both; each note belongs to one pair."""
-    free = set(range(len(after.notes)))
-    partner: dict[int, int] = {}
+    places = {note.id: index for index, note in enumerate(after.notes)}
+    partner = {index: places[note.id] for index, note in enumerate(before.notes) if note.id in places}
+    free = set(range(len(after.notes))) - set(partner.values())
     for same_pitch in (True, False):
         for index, note in enumerate(before.notes):
             if index in partner:

@@ -10,17 +10,21 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from notcher.core.arrays import FloatArray
-from notcher.core.score.note import TOGETHER_S
+from notcher.core.arrays import BoolArray, FloatArray, IntArray
+from notcher.core.score.beat_map import BeatMap
+from notcher.core.score.meter import Meter
 from notcher.core.score.score import Score
+from notcher.core.score.together import TOGETHER_S
 
 DIVISIONS = 120
-"""Parts of a beat: fits halves, thirds, quarters, fifths, sixths and eighths."""
+"""Parts of a felt beat: fits halves, thirds, quarters, fifths, sixths, eighths and twelfths."""
+TICKS = 480
+"""Parts of a quarter note in which written times are told: a whole number for each part of every felt beat."""
 
 
 @dataclass(frozen=True, slots=True)
 class Grid:
-    """Where notes may lie in a beat: parts, what choosing it costs, what each empty place costs."""
+    """Where notes may lie in a felt beat: parts, what choosing it costs, what each empty place costs."""
 
     name: str
     parts: tuple[int, ...]
@@ -38,59 +42,107 @@ GRIDS = (
     Grid("fifths", (0, 24, 48, 72, 96), 2.2, 1.2),
     Grid("eighths", (0, 15, 30, 45, 60, 75, 90, 105), 2.2, 0.7),
 )
+"""Of a felt beat of two halves."""
+COMPOUND_GRIDS = (
+    Grid("whole", (0,), 0.0, 0.0),
+    Grid("thirds", (0, 40, 80), 0.3, 0.0),
+    Grid("sixths", (0, 20, 40, 60, 80, 100), 0.6, 0.1),
+    Grid("halves", (0, 60), 0.9, 0.4),
+    Grid("fourths", (0, 30, 60, 90), 1.8, 0.7),
+    Grid("twelfths", tuple(range(0, 120, 10)), 2.2, 0.7),
+    Grid("fifths", (0, 24, 48, 72, 96), 2.2, 1.2),
+)
+"""Of a felt beat of three thirds, as in 6/8: what is a triplet elsewhere is plain here, and two in its time is not."""
+SHORT_GRIDS = tuple(grid for grid in GRIDS if grid.name in ("whole", "halves", "fourths", "thirds", "sixths"))
+"""Of a felt beat that is an eighth or less, as in 7/8."""
+SWUNG = ("whole", "halves")
+"""Grids that follow the swing of their stretch: eighths do; three or four in a beat are alike (common practice)."""
 SPREAD_S = 0.022  # how far from the grid a clean player's onsets lie
 WORST = 9.0  # no single note speaks louder than three spreads
 CHANGE = 1.2  # from beat to beat to another grid
 CROWDED = 6.0  # two strokes on one place
+NOT_SAID = 1e6  # a grid that the instructor did not say, where one was said
 AROUND_NOTES = 24
 
 
 @dataclass(frozen=True, slots=True)
 class WrittenTime:
-    """A note's onset and length in parts of a beat, and the grid of its beat.
-
-    onset counts from the bar that holds the first note.
-    """
+    """Where a note is written: onset in ticks of a quarter from bar 1 on (negative before), length in ticks; its bar,
+    its felt beat in the bar (from 1), the part of that beat, and the grid of the beat."""
 
     onset: int
     length: int
+    bar: int = 1
+    beat: int = 1
+    part: int = 0
     grid: Grid = GRIDS[0]
+    compound: bool = False
+
+    @property
+    def quarter(self) -> float:
+        """Where it is written, in quarters from bar 1 on."""
+        return self.onset / TICKS
 
 
-def written_times(score: Score) -> tuple[list[WrittenTime], int]:
+def grids_of(meter: Meter) -> tuple[Grid, ...]:
+    """Return how a felt beat of a meter may be divided."""
+    if meter.compound:
+        return COMPOUND_GRIDS
+    return GRIDS if meter.beat_quarters >= 1 else SHORT_GRIDS
+
+
+def written_times(score: Score) -> list[WrittenTime]:
     """Write every note on a grid; how early or late it was played stays in the score.
 
-    Returns: one value a note, and the beat (a bar's first) that onset 0 stands for.
+    What the instructor has said of a note's place or of its beat's division is obeyed. Returns: one value a note.
     Raises: ValueError when the score has no beat map.
     """
+    if not score.notes:
+        return []
+    beat_map = score.beat_map
     onsets_s = np.array([note.onset_s for note in score.notes])
-    onsets = score.beat_map.beat_at(onsets_s)
-    ends = score.beat_map.beat_at(np.array([note.offset_s for note in score.notes]))
-    if onsets.size == 0:
-        return [], 0
-    per_bar = score.beat_map.meter[0]
-    first_beat = int(np.floor((onsets[0] + 0.25) / per_bar) * per_bar)
-    starts, grids = _on_grids(onsets - first_beat, _beat_s(score, onsets), onsets_s)
-    stops = np.rint((ends - first_beat) * 4).astype(int) * (DIVISIONS // 4)
+    ends = beat_map.quarter_at(np.array([note.offset_s for note in score.notes]))
+    places, grids = _on_grids(score, beat_map.felt_at(beat_map.quarter_at(onsets_s)), onsets_s)
+    bars, beats = beat_map.places_of_felt(np.floor(places / DIVISIONS))
+    starts = _ticks(beat_map, places)
+    stops = np.rint(ends * 4).astype(np.int64) * (TICKS // 4)
     result = []
-    for index, start in enumerate(starts):
+    for index, start in enumerate(starts.tolist()):
         later = starts[starts > start]
-        until = int(later.min()) if later.size else max(int(stops[index]), int(start) + DIVISIONS // 4)
+        until = int(later.min()) if later.size else max(int(stops[index]), start + TICKS // 4)
         # a note fills the time to the next unless it stops clearly before: then a rest is written
         gap, short = until - stops[index], stops[index] - start
-        stop = int(stops[index]) if gap >= DIVISIONS // 4 and short >= DIVISIONS // 4 else until
-        result.append(WrittenTime(int(start), max(1, min(stop, until) - int(start)), grids[index]))
-    return result, first_beat
+        stop = int(stops[index]) if gap >= TICKS // 4 and short >= TICKS // 4 else until
+        length = max(1, min(stop, until) - start)
+        compound = beat_map.meter_at(start / TICKS).compound
+        part = int(places[index] % DIVISIONS)
+        result.append(WrittenTime(start, length, int(bars[index]), int(beats[index]), part, grids[index], compound))
+    return result
+
+
+def _ticks(beat_map: BeatMap, places: IntArray) -> IntArray:
+    """Places in parts of a felt beat as ticks of a quarter."""
+    return np.rint(beat_map.quarter_of_felt(places / DIVISIONS) * TICKS).astype(np.int64)
 
 
 def played_late_s(score: Score) -> FloatArray:
     """How late each note was played against where it is written, in seconds; early is negative.
 
-    Returns: shape (n_notes,). Raises: ValueError when the score has no beat map.
+    In a swung stretch that is where the swing puts it. Returns: shape (n_notes,). Raises: ValueError when the score
+    has no beat map.
     """
-    times, first_beat = written_times(score)
-    beats = np.array([first_beat + time.onset / DIVISIONS for time in times])
-    return np.array([note.onset_s for note in score.notes]) - score.beat_map.time_at(beats)
+    return np.array([note.onset_s for note in score.notes]) - _due_s(score.beat_map, written_times(score))
+
+
+def _due_s(beat_map: BeatMap, times: list[WrittenTime]) -> FloatArray:
+    """When what is written is due, seconds."""
+    quarters = []
+    for time in times:
+        size, share = beat_map.meter_at(time.quarter).beat_quarters, beat_map.swing_at(time.quarter)
+        begin = time.quarter - time.part / DIVISIONS * size
+        swung = _swung(np.array([time.part]), share if time.grid.name in SWUNG else 0.5)[0]
+        quarters.append(begin + swung / DIVISIONS * size)
+    return beat_map.time_at(np.array(quarters))
 
 
 def counted(score: Score, index: int) -> tuple[WrittenTime, float]:
@@ -100,52 +152,92 @@ def counted(score: Score, index: int) -> tuple[WrittenTime, float]:
     """
     first = max(0, index - AROUND_NOTES)
     part = replace(score, notes=score.notes[first : index + AROUND_NOTES + 1])
-    times, first_beat = written_times(part)
-    time = times[index - first]
-    beat = first_beat + time.onset / DIVISIONS
-    late_s = score.notes[index].onset_s - float(score.beat_map.time_at(np.array([beat]))[0])
-    return time, late_s
+    time = written_times(part)[index - first]
+    return time, score.notes[index].onset_s - float(_due_s(score.beat_map, [time])[0])
 
 
-def _beat_s(score: Score, beats: FloatArray) -> FloatArray:
-    """Length of the beat around each position, seconds."""
-    return np.asarray(score.beat_map.time_at(np.floor(beats) + 1) - score.beat_map.time_at(np.floor(beats)))
-
-
-def _on_grids(onsets: FloatArray, beat_s: FloatArray, onsets_s: FloatArray) -> tuple[np.ndarray, list[Grid]]:
-    """Return the onset of each note in parts of a beat, order kept, and the grid of its beat."""
+def _on_grids(score: Score, felt: FloatArray, onsets_s: FloatArray) -> tuple[IntArray, list[Grid]]:
+    """Return where each note is written, in parts of a felt beat from bar 1 on, order kept, and its beat's grid."""
+    beat_map, notes = score.beat_map, score.notes
+    said = np.array([np.nan if note.starts_at is None else note.starts_at for note in notes])
+    held = ~np.isnan(said)
+    felt = np.where(held, beat_map.felt_at(np.where(held, said, 0.0)), felt)
+    beat_s = _beat_s(beat_map, felt)
     # a note just before a beat belongs to it
-    home = np.floor(onsets + np.minimum(0.08, 0.03 / beat_s)).astype(int)
+    home = np.floor(felt + np.where(held, 1e-6, np.minimum(0.08, 0.03 / beat_s))).astype(np.int64)
     beats = np.arange(home.min(), home.max() + 1)
+    starts = beat_map.quarter_of_felt(beats.astype(np.float64))
     members = [np.flatnonzero(home == beat) for beat in beats]
-    options = [
-        [_fitted((onsets[inside] - beat) * DIVISIONS, beat_s[inside], onsets_s[inside], grid) for grid in GRIDS]
-        for beat, inside in zip(beats, members, strict=True)
-    ]
-    costs = np.array([[cost for cost, _ in row] for row in options])
-    change = CHANGE * (1 - np.eye(len(GRIDS)))
-    change[:, 0] = change[0, :] = 0  # a beat with one note on it says nothing about the grid
-    total, came_from = costs[0], []
-    for row in costs[1:]:
+    beat_grids = [grids_of(beat_map.meter_at(start)) for start in starts.tolist()]
+    options = []
+    for beat, start, inside, grids in zip(beats, starts.tolist(), members, beat_grids, strict=True):
+        told = next((notes[index].division for index in inside if notes[index].division), "")
+        told = told if any(grid.name == told for grid in grids) else ""
+        share = beat_map.swing_at(start)
+        parts = (felt[inside] - beat) * DIVISIONS
+        row = [_fitted(parts, beat_s[inside], onsets_s[inside], grid, share) for grid in grids]
+        options.append(
+            [(cost + NOT_SAID * bool(told and told != g.name), at) for (cost, at), g in zip(row, grids, strict=True)]
+        )
+    places, chosen = np.zeros(felt.size, dtype=np.int64), [GRIDS[0]] * felt.size
+    for beat, inside, row, grid in zip(beats, members, options, _chosen(options, beat_grids), strict=True):
+        places[inside] = beat * DIVISIONS + row[grid][1]
+        for index in inside:
+            chosen[index] = beat_grids[int(beat - beats[0])][grid]
+    told_places = np.rint(felt * DIVISIONS).astype(np.int64)
+    return _in_order(np.where(held, told_places, places), held), chosen
+
+
+def _chosen(options: list[list[tuple[float, IntArray]]], grids: list[tuple[Grid, ...]]) -> list[int]:
+    """The cheapest row of grids, one a beat, by dynamic programming."""
+    total = np.array([cost for cost, _ in options[0]])
+    came_from = []
+    for row, before, after in zip(options[1:], grids, grids[1:], strict=False):
+        # a beat with one note on it says nothing about the grid
+        change = np.array(
+            [[0.0 if a.name == b.name or "whole" in (a.name, b.name) else CHANGE for b in after] for a in before]
+        )
         walk = total[:, None] + change
         came_from.append(walk.argmin(axis=0))
-        total = walk.min(axis=0) + row
+        total = walk.min(axis=0) + np.array([cost for cost, _ in row])
     choice = [int(total.argmin())]
     for back in reversed(came_from):
         choice.append(int(back[choice[-1]]))
-    starts, grids = np.zeros(onsets.size, dtype=np.int64), [GRIDS[0]] * onsets.size
-    for beat, inside, row, chosen in zip(beats, members, options, choice[::-1], strict=True):
-        starts[inside] = beat * DIVISIONS + row[chosen][1]
-        for index in inside:
-            grids[index] = GRIDS[chosen]
-    return np.maximum.accumulate(np.maximum(starts, 0)), grids
+    return choice[::-1]
 
 
-def _fitted(parts: FloatArray, beat_s: FloatArray, onsets_s: FloatArray, grid: Grid) -> tuple[float, np.ndarray]:
+def _in_order(places: IntArray, held: BoolArray) -> IntArray:
+    """Places that never fall; what the instructor has said stays, what is read gives way."""
+    low = np.maximum.accumulate(places)
+    if not held.any():
+        return low
+    ceiling = np.where(held, places, np.iinfo(np.int64).max)
+    high = np.minimum.accumulate(ceiling[::-1])[::-1]
+    kept = np.minimum(places, high)
+    return np.where(held, places, np.minimum(np.maximum.accumulate(np.minimum(kept, high)), high))
+
+
+def _beat_s(beat_map: BeatMap, felt: FloatArray) -> FloatArray:
+    """Length of the felt beat around each position, seconds."""
+    first = beat_map.quarter_of_felt(np.floor(felt))
+    return np.asarray(beat_map.time_at(beat_map.quarter_of_felt(np.floor(felt) + 1)) - beat_map.time_at(first))
+
+
+def _swung(parts: FloatArray | IntArray, share: float) -> FloatArray:
+    """Where parts of a beat are played when its first half takes a share of it."""
+    middle, end = DIVISIONS / 2, float(DIVISIONS)
+    return np.asarray(np.interp(parts, [0.0, middle, end], [0.0, share * end, end]))
+
+
+def _fitted(
+    parts: FloatArray, beat_s: FloatArray, onsets_s: FloatArray, grid: Grid, share: float
+) -> tuple[float, IntArray]:
     """What a grid costs for the notes of one beat, and where it puts them (parts, shape as given)."""
     places = np.array([*grid.parts, DIVISIONS])
-    nearest = places[np.abs(parts[:, None] - places).argmin(axis=1)] if parts.size else np.zeros(0, dtype=np.int64)
-    error_s = (parts - nearest) / DIVISIONS * beat_s
+    played = _swung(places, share if grid.name in SWUNG else 0.5)
+    at = np.abs(parts[:, None] - played).argmin(axis=1) if parts.size else np.zeros(0, dtype=np.int64)
+    nearest = places[at]
+    error_s = (parts - played[at]) / DIVISIONS * beat_s
     cost = float(np.minimum((error_s / SPREAD_S) ** 2 / 2, WORST).sum())
     crowded = (np.diff(nearest) == 0) & (np.diff(onsets_s) > TOGETHER_S)
     empty = len(set(grid.parts) - set(nearest.tolist())) if parts.size else 0

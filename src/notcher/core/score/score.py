@@ -2,16 +2,18 @@
 
 import math
 from bisect import bisect_left
-from collections.abc import Iterable
-from dataclasses import dataclass, replace
-from typing import Any
+from collections import Counter
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field, replace
+from typing import Any, TypeVar
 
 import numpy as np
 
 from notcher.core.arrays import FloatArray
 from notcher.core.score.beat_map import NO_BEAT_MAP, BeatMap
+from notcher.core.score.identity import derived_id, new_id
+from notcher.core.score.key import Key
 from notcher.core.score.note import Note
-from notcher.core.score.practice import Mark
 from notcher.core.score.tuning import STANDARD, Tuning
 from notcher.core.score.vocabulary import HARMONIC_PARTIALS, Tone
 
@@ -24,24 +26,59 @@ TAPPED_HARMONIC_SEMITONES = 12.0
 
 @dataclass(frozen=True, slots=True)
 class Phrase:
-    """A named stretch of the recording; also used for sections, which hold phrases.
+    """A named stretch of the recording.
 
-    near_fret: around which fret the instructor wants it played, if anywhere.
+    near_fret: around which fret the instructor wants it played, if anywhere. key: where it is not the score's. id: see
+    `identity`; phrases that say the same are equal, whichever they are.
     """
 
     start_s: float
     end_s: float
     name: str = ""
-    section: bool = False
     near_fret: int | None = None
+    key: Key | None = None
+    id: str = field(default="", compare=False)
 
     def __post_init__(self) -> None:
-        if not 0 <= self.start_s < self.end_s:
+        if not 0 <= self.start_s < self.end_s < 1e6:
             raise ValueError("a phrase must end after it starts")
 
     def holds(self, time_s: float) -> bool:
         """Whether what begins at a time belongs to it; the same rule as `Score.notes_between`."""
         return self.start_s - EDGE_S <= time_s < self.end_s - EDGE_S
+
+
+@dataclass(frozen=True, slots=True)
+class Section:
+    """A part of the form, as in "second verse": it holds the phrases that begin in it. repeats: the id of a section it
+    is the same as, if any."""
+
+    start_s: float
+    end_s: float
+    name: str = ""
+    repeats: str = ""
+    id: str = field(default="", compare=False)
+
+    def __post_init__(self) -> None:
+        if not 0 <= self.start_s < self.end_s < 1e6:
+            raise ValueError("a section must end after it starts")
+
+    def holds(self, time_s: float) -> bool:
+        """Whether what begins at a time belongs to it; the same rule as for a phrase."""
+        return self.start_s - EDGE_S <= time_s < self.end_s - EDGE_S
+
+
+@dataclass(frozen=True, slots=True)
+class Variant:
+    """Another way to play a phrase, as in "easier": notes that are derived from the score's, see `Note.source`.
+
+    phrase: the id of the phrase whose notes it stands for.
+    """
+
+    phrase: str
+    name: str
+    notes: tuple[Note, ...] = ()
+    id: str = field(default="", compare=False)
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,9 +101,15 @@ def _note_order(note: Note) -> tuple[float, int]:
     return (note.onset_s, note.string)
 
 
+Part = TypeVar("Part", Note, Phrase, Section, Variant)
+
+
 @dataclass(frozen=True, slots=True)
 class Score:
-    """Notes in time order (then by string), tuning, beat map, chords, phrases, how practice went, what to overhear."""
+    """Notes in time order (then by string), tuning, beat map, chords, form, variants, key, what to overhear.
+
+    Whatever in it has no id yet gets one; no two notes have the same.
+    """
 
     notes: tuple[Note, ...] = ()
     tuning: Tuning = STANDARD
@@ -74,15 +117,39 @@ class Score:
     chords: tuple[Chord, ...] = ()
     phrases: tuple[Phrase, ...] = ()
     title: str = ""
-    marks: tuple[Mark, ...] = ()
     excluded: tuple[Excluded, ...] = ()
+    sections: tuple[Section, ...] = ()
+    variants: tuple[Variant, ...] = ()
+    key: Key | None = None
 
     def __post_init__(self) -> None:
         if list(self.notes) != sorted(self.notes, key=_note_order):
             raise ValueError("notes must be in time order")
         if any(note.string > self.tuning.strings for note in self.notes):
             raise ValueError(f"a note lies on a string that this neck of {self.tuning.strings} does not have")
+        for name in ("notes", "phrases", "sections", "variants"):
+            object.__setattr__(self, name, _identified(getattr(self, name), name))
+        ids = {section.id for section in self.sections}
+        if any(section.repeats and section.repeats not in ids for section in self.sections):
+            raise ValueError("a section repeats another one that is not there")
+        variants = tuple(replace(variant, notes=_identified(variant.notes, "notes")) for variant in self.variants)
+        object.__setattr__(self, "variants", variants)
 
+    # --- identities ---
+    def index_of(self, note_id: str) -> int | None:
+        """Return where a note is; None when it is not there any more."""
+        return next((index for index, note in enumerate(self.notes) if note.id == note_id), None)
+
+    def note_of(self, note_id: str) -> Note | None:
+        """Return the note with an id; None when it is not there any more."""
+        index = self.index_of(note_id)
+        return None if index is None else self.notes[index]
+
+    def phrase_of(self, phrase_id: str) -> Phrase | None:
+        """Return the phrase with an id; None when it is not there any more."""
+        return next((phrase for phrase in self.phrases if phrase.id == phrase_id), None)
+
+    # --- pitch ---
     def fretted_midi(self, note: Note) -> float:
         """Return what the note's place sounds before any bend."""
         return self.tuning.midi(note.string, note.fret)
@@ -134,15 +201,33 @@ class Score:
         """Return the indices of a phrase's notes."""
         return self.notes_between(phrase.start_s, phrase.end_s)
 
-    @property
-    def plain_phrases(self) -> tuple[Phrase, ...]:
-        """The phrases that are no sections."""
-        return tuple(phrase for phrase in self.phrases if not phrase.section)
+    def phrases_in(self, section: Section) -> tuple[Phrase, ...]:
+        """Return the phrases that a section holds: those that begin in it."""
+        return tuple(phrase for phrase in self.phrases if section.holds(phrase.start_s))
 
     def phrase_at(self, time_s: float) -> Phrase | None:
         """Return the innermost phrase that holds a time."""
-        holding = [phrase for phrase in self.plain_phrases if phrase.holds(time_s)]
+        holding = [phrase for phrase in self.phrases if phrase.holds(time_s)]
         return min(holding, key=lambda phrase: phrase.end_s - phrase.start_s, default=None)
+
+    def key_at(self, time_s: float) -> Key | None:
+        """Return the key of the phrase at a time, else the score's."""
+        phrase = self.phrase_at(time_s)
+        return phrase.key if phrase is not None and phrase.key is not None else self.key
+
+    def sounding_key_at(self, time_s: float) -> Key | None:
+        """Return the key that is heard at a time: on a retuned neck another than the one it is called by."""
+        key = self.key_at(time_s)
+        return None if key is None else key.moved(self.tuning.shift)
+
+    def played_as(self, variant: Variant) -> "Score":
+        """Return the score with a phrase's notes as a variant has them; as recorded when the phrase is gone."""
+        phrase = self.phrase_of(variant.phrase)
+        if phrase is None:
+            return self
+        inside = self.notes_of(phrase)
+        kept = [note for index, note in enumerate(self.notes) if index not in inside]
+        return self.with_notes([*kept, *variant.notes])
 
     def chord_beginning_at(self, time_s: float) -> Chord | None:
         """Return the chord that begins within a tenth of a second of a time."""
@@ -151,6 +236,41 @@ class Score:
     def chord_at(self, time_s: float) -> str:
         """Return the chord that sounds at a time, empty before the first."""
         return next((chord.name for chord in reversed(self.chords) if chord.start_s <= time_s + 1e-9), "")
+
+
+def with_derived_ids(score: Score) -> Score:
+    """Return the score with ids that follow from what it says, the same at every reading; see `identity`."""
+
+    def told(name: str, parts: Iterable[Part], facts: Callable[[Part], tuple[object, ...]]) -> tuple[Part, ...]:
+        seen: Counter[tuple[object, ...]] = Counter()
+        result = []
+        for part in parts:
+            seen[facts(part)] += 1
+            result.append(replace(part, id=derived_id(name, *facts(part), seen[facts(part)])))
+        return tuple(result)
+
+    def microseconds(time_s: float) -> int:
+        return round(1e6 * time_s)
+
+    sections = told("section", score.sections, lambda part: (microseconds(part.start_s), microseconds(part.end_s)))
+    new_ids = {old.id: new.id for old, new in zip(score.sections, sections, strict=True)}
+    return replace(
+        score,
+        notes=told("note", score.notes, lambda part: (microseconds(part.onset_s), part.string, part.fret)),
+        phrases=told("phrase", score.phrases, lambda part: (microseconds(part.start_s), microseconds(part.end_s))),
+        sections=tuple(replace(part, repeats=new_ids.get(part.repeats, "")) for part in sections),
+    )
+
+
+def _identified(parts: tuple[Part, ...], name: str) -> tuple[Part, ...]:
+    """The parts, each with an id. Raises: ValueError when two have the same."""
+    ids = [part.id for part in parts]
+    if not all(ids):
+        parts = tuple(part if part.id else replace(part, id=new_id()) for part in parts)
+        ids = [part.id for part in parts]
+    if len(set(ids)) != len(ids):
+        raise ValueError(f"two of the {name} have the same id")
+    return parts
 
 
 EMPTY_SCORE = Score()

@@ -38,6 +38,11 @@ class Tuning:
     def strings(self) -> int:
         return len(self.open_midi)
 
+    @property
+    def shift(self) -> int:
+        """How much higher than on a standard neck the highest string sounds, semitones: what is called E sounds so."""
+        return round(self.open_midi[0]) - 64
+
     def midi(self, string: int, fret: int) -> float:
         """Return the fretted pitch of a place; raises ValueError for a string the neck does not have."""
         if not 1 <= string <= self.strings:

@@ -16,6 +16,11 @@ SOUND_ENDINGS = "*.wav *.flac *.ogg *.opus *.mp3 *.aif *.aiff"
 """What can be decoded, as file dialogs want it."""
 LONGEST_S = 3 * 3600.0
 """Above this a recording is a concert or a mistake: cut the solo out of it first."""
+SAMPLE_RATES = (4_000, 768_000)
+"""From a telephone to the fastest converter that is sold."""
+MOST_CHANNELS = 64
+MOST_BYTES = 4 * 2**30
+"""Decoded: three hours of two channels at 44.1 kHz."""
 
 
 class AudioError(NotcherError):
@@ -30,33 +35,44 @@ def read_clip(path: str | os.PathLike[str]) -> Clip:
     file = Path(path)
     if not file.is_file():
         raise AudioError(f"There is no file {file.name!r} at that place.", "Check the name and the folder.")
-    try:
-        with soundfile.SoundFile(file) as source:
-            if source.frames > LONGEST_S * source.samplerate:
-                raise AudioError(
-                    f"{file.name!r} claims to last {source.frames / source.samplerate / 3600:.1f} hours.",
-                    "Cut the solo out of it and open that.",
-                )
-            samples = source.read(dtype="float32", always_2d=True)
-            sample_rate = source.samplerate
-    except (soundfile.LibsndfileError, RuntimeError, OSError, MemoryError) as problem:
-        raise AudioError(
-            f"{file.name!r} cannot be read as sound.",
-            "Open a WAV, FLAC, OGG, Opus, MP3 or AIFF file, or export the recording again.",
-        ) from problem
-    return _checked(samples, sample_rate, file.name)
+    return _read(file, file.name, "Open a WAV, FLAC, OGG, Opus, MP3 or AIFF file, or export the recording again.")
 
 
 def read_clip_stream(stream: BinaryIO, name: str) -> Clip:
     """Decode sound from an open binary stream, such as one entry of an archive.
 
-    Raises: AudioError when it is no sound.
+    Raises: AudioError as `read_clip` does.
     """
+    return _read(stream, name, "Open the original recording again.")
+
+
+def _read(source: Path | BinaryIO, name: str, remedy: str) -> Clip:
+    """Decode what is no longer and no larger than a recording may be, by whichever path it comes."""
     try:
-        samples, sample_rate = soundfile.read(stream, dtype="float32", always_2d=True)
-    except (soundfile.LibsndfileError, RuntimeError, OSError) as problem:
-        raise AudioError(f"The recording {name!r} is damaged.", "Open the original recording again.") from problem
+        with soundfile.SoundFile(source) as sound:
+            _check_size(sound, name)
+            samples = sound.read(dtype="float32", always_2d=True)
+            sample_rate = sound.samplerate
+    except (soundfile.LibsndfileError, RuntimeError, OSError, MemoryError, ValueError, TypeError) as problem:
+        raise AudioError(f"{name!r} cannot be read as sound.", remedy) from problem
     return _checked(samples, sample_rate, name)
+
+
+def _check_size(sound: soundfile.SoundFile, name: str) -> None:
+    """Refuse what a header claims before anything is made room for. Raises: AudioError."""
+    if not SAMPLE_RATES[0] <= sound.samplerate <= SAMPLE_RATES[1] or sound.channels > MOST_CHANNELS:
+        raise AudioError(
+            f"{name!r} claims {sound.samplerate} samples a second in {sound.channels} channels.",
+            f"Export it with {SAMPLE_RATES[0]} to {SAMPLE_RATES[1]} Hz and at most {MOST_CHANNELS} channels.",
+        )
+    if sound.frames > LONGEST_S * sound.samplerate:
+        hours = sound.frames / sound.samplerate / 3600
+        raise AudioError(f"{name!r} claims to last {hours:.1f} hours.", "Cut the solo out of it and open that.")
+    if 4 * sound.frames * sound.channels > MOST_BYTES:
+        raise AudioError(
+            f"{name!r} would need {4 * sound.frames * sound.channels / 2**30:.1f} GB of memory.",
+            "Cut the solo out of it, or export it in two channels.",
+        )
 
 
 def _checked(samples: FloatArray, sample_rate: int, name: str) -> Clip:

@@ -11,6 +11,7 @@ from notcher.core.score import BeatMap
 from notcher.core.sound import Clip, stretched
 
 SEAM_S = 0.012
+BEFORE_S = 0.001  # a count-in's click lies at least this before what it leads into
 COUNT_WITHOUT_BEATS = (4, 0.6)  # clicks, seconds apart at full pace
 
 
@@ -150,15 +151,16 @@ def counted_in(beat_map: BeatMap, start_s: float, pace: float, sample_rate: int)
     start_s: in the recording. pace: of the recorded tempo. The clicks end where the stretch begins.
     """
     if beat_map.known:
-        start = float(beat_map.beat_at(np.array([start_s]))[0])
-        beats = np.arange(np.ceil(start - beat_map.meter[0] - 1e-6), np.ceil(start - 1e-6), dtype=np.float64)
-        bar_start_s = float(beat_map.time_at(np.array([start - beat_map.meter[0]]))[0])
-        times_s = (beat_map.time_at(beats) - bar_start_s) / pace
+        start = float(beat_map.quarter_at(np.array([start_s]))[0])
+        bar_start_s = float(beat_map.time_at(np.array([start - beat_map.meter_at(start).quarters]))[0])
+        beats = beat_map.beats_between(bar_start_s, start_s)
+        beats = [beat for beat in beats if beat.time_s < start_s - BEFORE_S]  # the stretch begins with its own
+        times_s = (np.array([beat.time_s for beat in beats]) - bar_start_s) / pace
         length_s = (start_s - bar_start_s) / pace
-        firsts = beats % beat_map.meter[0] == 0
+        firsts = np.array([beat.beat == 1 for beat in beats])
     else:
         count, apart_s = COUNT_WITHOUT_BEATS
-        times_s, length_s = np.arange(count) * (apart_s / pace), count * apart_s / pace
+        times_s, length_s = np.arange(count, dtype=np.float64) * (apart_s / pace), count * apart_s / pace
         firsts = np.arange(count) == 0
     sound = np.zeros((round(length_s * sample_rate), 2), dtype=np.float32)
     for time_s, is_first in zip(times_s, firsts, strict=True):

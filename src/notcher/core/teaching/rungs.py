@@ -2,12 +2,12 @@
 
 from dataclasses import dataclass
 
-from notcher.core.score import Mark, Phrase, Result
+from notcher.core.proving import Mark, Result
+from notcher.core.score import Phrase
 
 RUNG_PACES = (0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0)
 """Starting speed is often half tempo (common practice, no source); a rung below it for what is too hard."""
 START = 0.5
-SAME_S = 1e-6  # marks are kept in files as times: what differs by less is the same stretch
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,6 +21,11 @@ class BoardRow:
         return len(self.phrases) > 1
 
     @property
+    def ids(self) -> tuple[str, ...]:
+        """The ids of its phrases."""
+        return tuple(phrase.id for phrase in self.phrases)
+
+    @property
     def start_s(self) -> float:
         return self.phrases[0].start_s
 
@@ -31,17 +36,17 @@ class BoardRow:
 
 def with_mark(marks: tuple[Mark, ...], span: BoardRow | Phrase, pace: float, result: Result | None) -> tuple[Mark, ...]:
     """Return the marks with one cell set, or cleared by None."""
-    kept = tuple(mark for mark in marks if not (_same(mark, span) and mark.pace == pace))
-    return kept if result is None else (*kept, Mark(span.start_s, span.end_s, pace, result))
+    kept = tuple(mark for mark in marks if not (mark.phrases == _ids(span) and mark.pace == pace))
+    return kept if result is None else (*kept, Mark(_ids(span), pace, result))
 
 
 def results(marks: tuple[Mark, ...], span: BoardRow | Phrase) -> dict[float, Result]:
     """Return how one stretch went at each pace that was tried."""
-    return {mark.pace: mark.result for mark in marks if _same(mark, span)}
+    return {mark.pace: mark.result for mark in marks if mark.phrases == _ids(span)}
 
 
-def _same(mark: Mark, span: BoardRow | Phrase) -> bool:
-    return abs(mark.start_s - span.start_s) < SAME_S and abs(mark.end_s - span.end_s) < SAME_S
+def _ids(span: BoardRow | Phrase) -> tuple[str, ...]:
+    return (span.id,) if isinstance(span, Phrase) else span.ids
 
 
 def next_rung(marks: tuple[Mark, ...], span: BoardRow | Phrase) -> float:
@@ -59,9 +64,8 @@ def next_rung(marks: tuple[Mark, ...], span: BoardRow | Phrase) -> float:
 def board_rows(phrases: tuple[Phrase, ...]) -> tuple[BoardRow, ...]:
     """Return what is learned in order: each phrase, and after each but the first its join with the one before."""
     rows: list[BoardRow] = []
-    plain = [phrase for phrase in phrases if not phrase.section]
-    for number, phrase in enumerate(plain):
+    for number, phrase in enumerate(phrases):
         rows.append(BoardRow((phrase,)))
         if number:
-            rows.append(BoardRow((plain[number - 1], phrase)))
+            rows.append(BoardRow((phrases[number - 1], phrase)))
     return tuple(rows)

@@ -3,7 +3,7 @@
 from notcher.core.words.advice import advice_words, headline, phrase_figures
 from notcher.core.words.bends import bend_goal, bend_name, bend_size, sounding_fret
 from notcher.core.words.changes import changed_note_words
-from notcher.core.words.counts import count_word
+from notcher.core.words.counts import BeatError, CountError, beat_map_from_text, count_from_text, count_word
 from notcher.core.words.doubts import doubt_words, reason_words
 from notcher.core.words.findings import (
     finding_facts,
@@ -26,18 +26,22 @@ __all__ = [
     "ENDS",
     "TONES",
     "USUAL",
+    "BeatError",
     "BendNames",
+    "CountError",
     "Gesture",
     "GestureError",
     "Naming",
     "NoteNames",
     "StringNames",
     "advice_words",
+    "beat_map_from_text",
     "bend_goal",
     "bend_name",
     "bend_size",
     "changed_note_words",
     "clock",
+    "count_from_text",
     "count_word",
     "doubt_words",
     "evidence_words",

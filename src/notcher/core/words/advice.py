@@ -4,8 +4,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from notcher.core.proving import Advice, Matter, PhraseReport, Played, TakeReport
-from notcher.core.score import Result, Score
+from notcher.core.proving import Advice, Matter, PhraseReport, Played, Result, TakeReport
+from notcher.core.score import Score
 from notcher.core.words.bends import bend_size
 from notcher.core.words.findings import verdict_words
 from notcher.core.words.naming import USUAL, Naming
@@ -99,17 +99,17 @@ def _drift_words(advice: Advice, score: Score, naming: Naming) -> str:
 
 
 def _bar(score: Score, time_s: float) -> int:
-    return int(score.beat_map.beat_at(np.array([time_s]))[0] // score.beat_map.meter[0]) + 1
+    return score.beat_map.bar_at(float(score.beat_map.quarter_at(np.array([time_s]))[0]))
 
 
 def _where(played: Played, score: Score, naming: Naming) -> str:
-    note = score.notes[played.index]
+    note, beat_map = score.notes[played.index], score.beat_map
     place = place_name(score.tuning, note.string, note.fret, naming)
-    if not score.beat_map.known:
+    if not beat_map.known:
         return f"{place} at {seconds(note.onset_s, 1, naming)}"
-    beat = int(np.floor(float(score.beat_map.beat_at(np.array([note.onset_s]))[0]) + 0.05))
-    per_bar = score.beat_map.meter[0]
-    return f"bar {beat // per_bar + 1} beat {beat % per_bar + 1} ({place})"
+    felt = np.floor(beat_map.felt_at(beat_map.quarter_at(np.array([note.onset_s]))) + 0.05)
+    bars, beats = beat_map.places_of_felt(felt)
+    return f"bar {bars[0]} beat {beats[0]} ({place})"
 
 
 def _listed(notes: Sequence[Played], score: Score, naming: Naming) -> str:

@@ -29,6 +29,8 @@ def doubt_words(doubt: Doubt, tuning: Tuning, naming: Naming = USUAL) -> str:
         return f"two places are as easy: also {place_name(tuning, *doubt.place, naming)}"
     if kind is DoubtKind.OFF_BEAT:
         return f"{abs(amount) * 1000:.0f} ms {'behind' if amount > 0 else 'ahead of'} the beat"
+    if kind is DoubtKind.NOT_HEARD_AGAIN:
+        return "you wrote it, and it was not heard again"
     if kind is DoubtKind.NOT_AS_WRITTEN:
         return "not played as written"
     return "marked by hand" if kind is DoubtKind.BY_HAND else doubt.text

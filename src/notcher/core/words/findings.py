@@ -32,7 +32,7 @@ def _status_words(finding: Finding, note: Note, score: Score, naming: Naming) ->
 
 def _pitch_words(finding: Finding, note: Note, score: Score, naming: Naming) -> str:
     frets = round(((finding.measured_cents or 0.0) - finding.claimed_cents) / 100)
-    sounds = note_name(score.sounding_midi(note) + frets, naming)
+    sounds = note_name(score.sounding_midi(note) + frets, naming, score.sounding_key_at(note.onset_s))
     return f"sounds {sounds}, like fret {note.fret + frets}, where fret {note.fret} was claimed"
 
 
@@ -78,9 +78,10 @@ def vibrato_words(wave: Vibrato, naming: Naming = USUAL) -> str:
     return f"{figure(wave.rate_hz, 1, naming=naming)} Hz, ±{wave.extent_cents:.0f} cents"
 
 
-def unwritten_words(unwritten: Unwritten, naming: Naming = USUAL) -> str:
+def unwritten_words(unwritten: Unwritten, score: Score, naming: Naming = USUAL) -> str:
     """Return what is to be said of a note that nobody wrote."""
-    return f"{note_name(unwritten.fretted_midi, naming)} was heard, and nobody wrote it"
+    key = score.sounding_key_at(unwritten.onset_s)
+    return f"{note_name(unwritten.fretted_midi, naming, key)} was heard, and nobody wrote it"
 
 
 def row_place(row: ListedDoubt, score: Score, naming: Naming = USUAL) -> str:
@@ -94,7 +95,7 @@ def row_place(row: ListedDoubt, score: Score, naming: Naming = USUAL) -> str:
 def row_words(row: ListedDoubt, score: Score, naming: Naming = USUAL) -> str:
     """Return what a row of the list of doubts says."""
     if row.unwritten is not None:
-        return unwritten_words(row.unwritten, naming)
+        return unwritten_words(row.unwritten, score, naming)
     if row.finding is None:
         return ""
     said = [] if row.finding.status is Status.AGREES and row.doubt else [verdict_words(row.finding, score, naming)]

@@ -1,18 +1,18 @@
 """What a pitch and a string are called."""
 
-from notcher.core.score import Tuning
+from notcher.core.score import Key, Tuning
+from notcher.core.theory import spelled
 from notcher.core.words.naming import USUAL, Naming, NoteNames, StringNames
 
-LETTERS = ("C", "C#", "D", "Eb", "E", "F", "F#", "G", "Ab", "A", "Bb", "B")
 FLATS = ("C", "Db", "D", "Eb", "E", "F", "Gb", "G", "Ab", "A", "Bb", "B")
 """Retuned strings are called by flats (common practice, no source): a neck is tuned down, not up."""
 SYLLABLES = {"C": "do", "D": "re", "E": "mi", "F": "fa", "G": "sol", "A": "la", "B": "si"}
 
 
-def note_name(midi: float, naming: Naming = USUAL) -> str:
-    """Return a pitch with its octave, middle C = C4 = 60."""
-    whole = round(midi)
-    return f"{_named(LETTERS[whole % 12], naming)}{whole // 12 - 1}"
+def note_name(midi: float, naming: Naming = USUAL, key: Key | None = None) -> str:
+    """Return a pitch with its octave, middle C = C4 = 60, spelled as in a key."""
+    letter, alter, octave = spelled(midi, key)
+    return f"{_named(letter + ('#' * alter if alter > 0 else 'b' * -alter), naming)}{octave}"
 
 
 def _named(letter: str, naming: Naming) -> str:

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QMenu, QMenuBar
 from notcher.ui.commands.command import Command
 from notcher.ui.commands.registry import Registry
 
-MENUS = ("&File", "&Edit", "&Walk", "&Place", "&Time", "&Note", "&Curve", "&Play", "&View", "&Help")
+MENUS = ("&File", "&Edit", "&Walk", "&Place", "&Time", "F&orm", "&Note", "&Curve", "&Play", "&View", "&Help")
 Fill = Callable[[QMenu], None]
 
 

@@ -176,7 +176,7 @@ class Player(QObject):
         self._prepare(work, lambda _none: ready(1.0), progressed=ready)
 
     def _prepare(
-        self, work: Work, done: Callable[[Any], None], progressed: Callable[[float], None] | None = None
+        self, work: Work, done: Callable[[Any], None], progressed: Callable[[float], None] = lambda _share: None
     ) -> None:
         self.preparing = True
         self._jobs.start("sound", work, finished=done, failed=self._on_failed, progressed=progressed)

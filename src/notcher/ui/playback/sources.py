@@ -8,7 +8,7 @@ from notcher.core.proving import coloured, render
 from notcher.core.score import Score, excerpt
 from notcher.core.sound import Clip, beside
 from notcher.ui.playback.player import Player
-from notcher.ui.state.jobs import Jobs
+from notcher.ui.state.jobs import Jobs, Work
 from notcher.ui.state.session import Session
 from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Shell
@@ -68,7 +68,7 @@ class Sources:
             tab = _rendered(score, rate, length_s, amp, cancelled, progress=progress)
             return beside(clip, tab) if source is Source.BOTH and clip is not None else tab
 
-        self._jobs.start("source", work, finished=self._player.replace_sound, failed=self._shell.tell_failure)
+        self._start("source", work, self._player.replace_sound)
 
     def play_stretch(self, start_s: float, end_s: float, source: Source | None) -> None:
         """Play a short stretch once at the pace; None for the same source again."""
@@ -88,7 +88,7 @@ class Sources:
         def done(sound: Clip) -> None:
             self._player.play_piece(sound, start_s)
 
-        self._jobs.start("stretch", work, finished=done, failed=self._shell.tell_failure)
+        self._start("stretch", work, done)
 
     def play_take(self, take: Clip, aligned: Score | None, begin_s: float, origin_s: float) -> None:
         """Play a take at full pace, with the tab as it should have been on the right where one is given.
@@ -106,7 +106,11 @@ class Sources:
             self._player.set_pace(1.0)
             self._player.play_piece(sound.cut(begin_s, sound.duration_s), origin_s)
 
-        self._jobs.start("stretch", work, finished=done, failed=self._shell.tell_failure)
+        self._start("stretch", work, done)
+
+    def _start(self, kind: str, work: Work, done: Callable[[Clip], None]) -> None:
+        document_id = self._session.document.id
+        self._jobs.start(kind, work, finished=done, failed=self._shell.tell_failure, document_id=document_id)
 
     def play_selection(self) -> None:
         """Play the selected notes once."""

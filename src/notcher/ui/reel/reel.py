@@ -93,7 +93,8 @@ class Reel(QWidget):
         self.pace_slider.blockSignals(True)
         self.pace_slider.setValue(percent)
         self.pace_slider.blockSignals(False)
-        tempo = player.beat_map.tempo_bpm
+        from_s = player.loop_span[0] if player.loop_span is not None else player.time_s
+        tempo = player.beat_map.tempo_at(from_s) if player.beat_map.known else None
         beats = f"  ({tempo * player.pace:.0f} beats/min)" if tempo else ""
         self.pace_label.setText(f"{percent} %{beats}")
         self.count_in_box.blockSignals(True)

@@ -136,7 +136,7 @@ class ReelStrip(QWidget):
         font = text_font(self._scale, size=0.85)
         painter.setFont(font)
         metrics = QFontMetricsF(font)
-        for number, phrase in enumerate(self._score.plain_phrases):
+        for number, phrase in enumerate(self._score.phrases):
             left, right = self._x(phrase.start_s), self._x(phrase.end_s)
             block = QRectF(left + 1, 2, max(2.0, right - left - 2), self._top - 6)
             painter.fillRect(block, theme.color("lane" if number % 2 else "hairline"))

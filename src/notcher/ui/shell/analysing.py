@@ -65,16 +65,16 @@ class Analysing:
             self._session.take_evidence(begun.heard)
             self._tell_of(begun.heard)
             return
-        clip, until_s, school = begun.clip, begun.until_s, self._school
+        clip, first, school = begun.clip, begun.heard.score, self._school
 
         def work(progress: Progress, cancelled: CancelCheck) -> Draft:
             return draft(clip, school=school, progress=progress, cancelled=cancelled)
 
         def done(whole: Draft) -> None:
-            self._session.take_rest(whole, until_s)
+            self._session.take_rest(whole, first)
             self._tell_of(whole)
 
-        self._shell.run_job("Hearing the rest", work, done)
+        self._shell.run_job("Hearing the rest", work, done, document_id=self._session.document.id)
 
     def again(self) -> None:
         """Draft the open recording anew, with the focus and the tuning as they are now."""
@@ -96,7 +96,7 @@ class Analysing:
             )
 
         self._hear.forget_hints()
-        self._shell.run_job("Hearing again", work, self._session.redraft)
+        self._shell.run_job("Hearing again", work, self._session.hear_again, document_id=self._session.document.id)
 
     def hold_against(self) -> None:
         """Hear the recording to hold the tab against it; the tab stays as it is."""
@@ -107,7 +107,7 @@ class Analysing:
         def work(progress: Progress, cancelled: CancelCheck) -> Draft:
             return draft(clip, focus=focus.name, tuning=tuning, progress=progress, cancelled=cancelled)
 
-        self._shell.run_job("Hearing", work, self._session.take_evidence)
+        self._shell.run_job("Hearing", work, self._session.take_evidence, document_id=self._session.document.id)
 
     def follow_hint(self, hint: Hint) -> None:
         """Follow the lead where the instructor says it is, and write the notes there again."""
@@ -122,7 +122,12 @@ class Analysing:
             progress(0.5)
             return written(clip, found, focus=focus.name, tuning=score.tuning, school=school, progress=progress)
 
-        self._shell.run_job("Following your hint", work, lambda heard: self._session.steer(heard, hint))
+        self._shell.run_job(
+            "Following your hint",
+            work,
+            lambda heard: self._session.steer(heard, hint),
+            document_id=self._session.document.id,
+        )
 
     def show_focus(self) -> None:
         """Draw what the chosen focus keeps, and play only that where it is wanted."""
@@ -142,7 +147,7 @@ class Analysing:
             self._hear.picture.show_sound(result[0])
             self._sources.play_of_recording(result[1])
 
-        self._jobs.start("focus", work, finished=done)
+        self._jobs.start("focus", work, finished=done, document_id=self._session.document.id)
 
     def _tell_of(self, heard: Draft) -> None:
         score = self._session.score

@@ -1,56 +1,105 @@
-"""Keeps unsaved work beside the program's state, so that a crash or a kill loses at most a few seconds."""
+"""Keeps unsaved work beside the program's state, so that a crash or a kill loses at most the last second of it."""
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer
 
 from notcher.core.errors import CancelCheck, Progress
-from notcher.core.formats import Recovery
+from notcher.core.formats import Kept, Recovery, TakeStream
+from notcher.core.proving import Take
 from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.session import Session
+from notcher.ui.state.shell import Shell
+
+WAIT_MS = 500
+"""From a change to its being written: typing goes on in the meantime, and what is typed is written together."""
 
 
 class Autosave(QObject):
-    """Keeps the session's document every few seconds while it has unsaved changes, off the UI thread."""
+    """Writes each change of the session's document into its journal, off the UI thread."""
 
-    def __init__(self, session: Session, jobs: Jobs, folder: Path, parent: QObject | None = None) -> None:
+    def __init__(self, session: Session, jobs: Jobs, folder: Path, shell: Shell, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.recovery = Recovery(folder)
-        self._session, self._jobs = session, jobs
-        self._kept: object = None
-        self._timer = QTimer(self)
-        self._timer.timeout.connect(self.keep)
-        session.opened.connect(self.forget)
+        self._session, self._jobs, self._shell, self._folder = session, jobs, shell, folder
+        self.kept = Kept(folder, session.document.id)
+        self._told, self._sound_kept = False, False
+        self._wait = QTimer(self)
+        self._wait.setSingleShot(True)
+        self._wait.setInterval(WAIT_MS)
+        self._wait.timeout.connect(self._keep)
+        session.opened.connect(self._on_opened)
+        for changed in (session.score_changed, session.practice_changed, session.revisions_changed):
+            changed.connect(self._on_changed)
+        session.evidence_changed.connect(self._on_changed)
 
-    def every(self, seconds: float) -> None:
-        self._timer.start(round(1000 * seconds))
+    def _on_opened(self) -> None:
+        self.forget()
+        self.kept, self._told, self._sound_kept = Kept(self._folder, self._session.document.id), False, False
 
-    def keep(self) -> None:
-        """Keep the document when it has unsaved changes since it was kept last."""
-        if not self._session.undo_stack.isClean() and self._session.document is not self._kept:
-            self.keep_now()
+    def _on_changed(self) -> None:
+        if not self._wait.isActive():
+            self._wait.start()
 
-    def keep_now(self) -> None:
-        document = self._session.document
-        if self._jobs.current("autosave"):
+    def _keep(self) -> None:
+        """Write what changed; after an undo back to what is saved as well, so that no older state comes back."""
+        session, kept = self._session, self.kept
+        if self._jobs.runs("keep"):
+            self._wait.start()
             return
-        path, recovery = self._session.path, self.recovery
+        if not (session.unsaved or kept.begun):
+            return
+        document, path, source = session.document, session.path, session.source
 
         def work(_progress: Progress, _cancelled: CancelCheck) -> None:
-            recovery.keep(document, path)
+            kept.keep(document, path, source)
 
-        def done(_none: None) -> None:
-            self._kept = document
+        self._jobs.start("keep", work, finished=lambda _none: self._keep_sound(), failed=self._on_failed)
 
-        # a full disk is said when the user saves; until then the next try may succeed
-        self._jobs.start("autosave", work, finished=done, failed=lambda _problem: None)
+    def keep_before(self, then: Callable[[], None]) -> None:
+        """Write all there is, and only then do something, such as throwing an older copy away."""
+        session, kept = self._session, self.kept
+        document, path, source = session.document, session.path, session.source
+
+        def work(_progress: Progress, _cancelled: CancelCheck) -> None:
+            kept.keep(document, path, source)
+            if document.clip is not None:
+                kept.keep_sound(document.clip)
+
+        self._jobs.start("keep", work, finished=lambda _none: then(), failed=self._on_failed)
+
+    def _keep_sound(self) -> None:
+        """Copy the recording once, where no saved document holds it."""
+        clip, kept = self._session.document.clip, self.kept
+        if self._sound_kept or clip is None or self._session.path is not None:
+            return
+        self._sound_kept = True
+        self._jobs.start(
+            "keep sound",
+            lambda _progress, _cancelled: kept.keep_sound(clip),
+            finished=lambda _none: None,
+            failed=self._on_failed,
+        )
+
+    def _on_failed(self, problem: Exception) -> None:
+        if not self._told:  # once is enough; the next change tries again
+            self._told = True
+            self._shell.tell_failure(problem)
+
+    def take_stream(self, take: Take, sample_rate: int) -> TakeStream:
+        """Begin to keep a take while it is recorded. Raises: FileError."""
+        return self.kept.take_stream(take, sample_rate=sample_rate)
+
+    def saved(self) -> None:
+        """All is saved: there is nothing to recover."""
+        self._jobs.cancel("keep")
+        self._wait.stop()
+        self.kept.saved()
 
     def forget(self) -> None:
-        """Everything is saved, or given up."""
-        self._jobs.cancel("autosave")
-        self._kept = None
-        self.recovery.forget()
-
-    def stop(self) -> None:
-        self._timer.stop()
-        self.forget()
+        """Everything is saved, or given up, and the document is left."""
+        for kind in ("keep", "keep sound"):
+            self._jobs.cancel(kind)
+        self._wait.stop()
+        self.kept.forget()

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from datetime import datetime
 
-from PyQt6.QtWidgets import QInputDialog, QMessageBox, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from notcher import __version__
 from notcher.painting.theme import THEMES
@@ -11,12 +11,12 @@ from notcher.ui.commands.finder import CommandFinder
 from notcher.ui.commands.keys_dialog import KeysDialog
 from notcher.ui.commands.registry import Registry
 from notcher.ui.shell.legend import LegendDialog
-from notcher.ui.shell.saving import Saving
 from notcher.ui.shell.settings_dialog import SettingsDialog
 from notcher.ui.shell.states import StatesDialog
 from notcher.ui.state.session import Session
 from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Shell
+from notcher.ui.widgets.asking import ask_text, tell
 
 
 class Dialogs:
@@ -27,12 +27,11 @@ class Dialogs:
         registry: Registry,
         session: Session,
         settings: Settings,
-        saving: Saving,
         shell: Shell,
         settings_changed: Callable[[], None],
         parent: QWidget,
     ) -> None:
-        self._registry, self._session, self._settings, self._saving = registry, session, settings, saving
+        self._registry, self._session, self._settings = registry, session, settings
         self._shell, self._settings_changed, self._parent = shell, settings_changed, parent
 
     def finder(self) -> None:
@@ -62,16 +61,18 @@ class Dialogs:
     def keep_state(self) -> None:
         """Ask for a name, and keep the score as it is now under it."""
         kept = len(self._session.document.revisions)
-        name, sure = QInputDialog.getText(
-            self._parent, "Keep this state", "Name of the state", text=f"State {kept + 1}"
-        )
-        if sure and name.strip():
-            self._session.keep_state(name.strip(), datetime.now().isoformat(timespec="seconds"))
-            self._saving.mark_unsaved()
-            self._shell.notice(f"“{name.strip()}” is kept with the document. Edit, Kept states compares and goes back.")
+
+        def keep(name: str) -> None:
+            if name.strip():
+                self._session.keep_state(name.strip(), datetime.now().isoformat(timespec="seconds"))
+                self._shell.notice(
+                    f"“{name.strip()}” is kept with the document. Edit, Kept states compares and goes back."
+                )
+
+        ask_text(self._parent, "Keep this state", "Name of the state", f"State {kept + 1}", keep)
 
     def about(self) -> None:
-        QMessageBox.about(
+        tell(
             self._parent,
             "About Notcher",
             f"Notcher {__version__}\nMeasured tablature for lead guitar teachers.\nFree software, GPL-3.0-or-later.",

@@ -1,21 +1,26 @@
 """Opening documents, recordings, the demo, an empty page, and what a Notcher that was killed has left behind."""
 
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
-from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMenu, QWidget
+from PyQt6.QtWidgets import QMenu, QWidget
 
-from notcher.core.formats import Document, Unsaved, read_document
-from notcher.core.score import BeatMap, Score
+from notcher.core.errors import NotcherError
+from notcher.core.formats import Document, OpenLock, Recovered, Unsaved, read_document
+from notcher.core.score import Score
 from notcher.core.sound import SOUND_ENDINGS
+from notcher.core.words import beat_map_from_text
 from notcher.demo import TITLE, demo_audio
 from notcher.ui.shell.analysing import Analysing, Beginning
 from notcher.ui.shell.autosave import Autosave
 from notcher.ui.shell.notices import NoticeBar
 from notcher.ui.shell.saving import DOCUMENTS, Saving
+from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.session import Session
 from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Bench, Shell
+from notcher.ui.widgets.asking import ask_file_to_open, ask_text
 
 OPENABLE = f"All that Notcher opens (*.notch {SOUND_ENDINGS})"
 FILTERS = f"{OPENABLE};;{DOCUMENTS};;Recordings ({SOUND_ENDINGS})"
@@ -27,22 +32,22 @@ class Opening:
     def __init__(
         self,
         session: Session,
+        jobs: Jobs,
         settings: Settings,
         saving: Saving,
         analysing: Analysing,
         autosave: Autosave,
+        lock: OpenLock,
         notices: NoticeBar,
         shell: Shell,
         parent: QWidget,
     ) -> None:
-        self._session, self._settings, self._saving = session, settings, saving
-        self._analysing, self._autosave, self._notices = analysing, autosave, notices
+        self._session, self._jobs, self._settings, self._saving = session, jobs, settings, saving
+        self._analysing, self._autosave, self._lock, self._notices = analysing, autosave, lock, notices
         self._shell, self._parent = shell, parent
 
     def ask(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self._parent, "Open", "", FILTERS)
-        if path:
-            self.open_path(path)
+        ask_file_to_open(self._parent, "Open", FILTERS, self.open_path)
 
     def open_demo(self) -> None:
         """Open the demo's recording and draft it."""
@@ -58,39 +63,63 @@ class Opening:
 
     def _read(self, file: Path) -> None:
         def done(document: Document) -> None:
-            self._session.open(document, file)
-            self._settings.add_recent(str(file.absolute()))
+            self._put(lambda: self._show_read(document, file))
 
         self._notices.hide()
         self._shell.run_job("Opening", lambda _progress, _cancelled: read_document(file), done)
+
+    def _show_read(self, document: Document, file: Path) -> None:
+        alone = self._lock.hold(file)
+        self._session.open(document, file)
+        self._settings.add_recent(str(file.absolute()))
+        if not alone:
+            self._shell.notice(
+                f"“{file.name}” is open in another window as well: what is saved there and here would overwrite each "
+                "other. Save under another name to go on here."
+            )
 
     def _draft(self, file: Path, title: str | None) -> None:
         """Open a recording. title: of what is no file of the user's."""
 
         def done(begun: Beginning) -> None:
-            heard, clip = begun.heard, begun.clip
-            score = replace(heard.score, title=clip.name.rsplit(".", 1)[0] if title is None else title)
-            self._session.open(Document(score, clip, heard.track, heard.attacks_s), None, heard.tunings)
-            if title is None:
-                self._settings.add_recent(str(file.absolute()))
-            self._analysing.go_on(begun)
+            self._put(lambda: self._show_draft(begun, file, title))
 
         self._notices.hide()
         self._shell.run_job("Hearing", self._analysing.beginning(file), done)
 
+    def _show_draft(self, begun: Beginning, file: Path, title: str | None) -> None:
+        heard, clip = begun.heard, begun.clip
+        score = replace(heard.score, title=clip.name.rsplit(".", 1)[0] if title is None else title)
+        self._lock.release()
+        document = Document(score, clip, heard.track, heard.attacks_s)
+        self._session.open(document, None, heard.tunings, source=file.absolute())
+        if title is None:
+            self._settings.add_recent(str(file.absolute()))
+        self._analysing.go_on(begun)
+
+    def _put(self, show: Callable[[], None]) -> None:
+        """Show what was opened; what was changed while it was being opened is asked about first."""
+        self._saving.before_leaving(show)
+
     def new_by_hand(self) -> None:
         """Begin a solo without a recording, against a beat."""
-        self._saving.before_leaving(self._ask_tempo)
+        self._saving.before_leaving(self._ask_beat)
 
-    def _ask_tempo(self) -> None:
-        tempo, sure = QInputDialog.getInt(self._parent, "Write by hand", "Beats a minute", 100, 30, 300)
-        if sure:
-            score = Score(beat_map=BeatMap.steady(float(tempo), 0.0), title="By hand")
-            self._session.open(Document(score), None)
-            self._shell.show_bench(Bench.NOTCH)
-            self._shell.notice(
-                "I writes the next note, figures give its fret; Ctrl+I lets a click on the neck write it."
-            )
+    def _ask_beat(self) -> None:
+        question = "Meter, beats a minute and, if any, the pickup in quarters: 4/4 100, 6/8 60 0.5"
+        ask_text(self._parent, "Write by hand", question, "4/4 100", self._begin_by_hand)
+
+    def _begin_by_hand(self, said: str) -> None:
+        try:
+            beat_map = beat_map_from_text(said)
+        except NotcherError as problem:
+            self._shell.notice(str(problem))
+            return
+        self._jobs.cancel("document")  # what was being opened is not wanted any more
+        self._lock.release()
+        self._session.open(Document(Score(beat_map=beat_map, title="By hand")), None)
+        self._shell.show_bench(Bench.NOTCH)
+        self._shell.notice("I writes the next note, figures give its fret; Ctrl+I lets a click on the neck write it.")
 
     def fill_recent(self, menu: QMenu) -> None:
         """Put the files opened lately into a menu."""
@@ -117,11 +146,16 @@ class Opening:
     def _open_unsaved(self, unsaved: Unsaved) -> None:
         recovery = self._autosave.recovery
 
-        def done(document: Document) -> None:
-            self._session.open(document, unsaved.path)
-            self._saving.mark_unsaved()  # not saved until the user does
-            recovery.discard(unsaved)
-            self._autosave.keep_now()
+        def done(recovered: Recovered) -> None:
+            self._put(lambda: show(recovered))
+
+        def show(recovered: Recovered) -> None:
+            alone = unsaved.path is None or self._lock.hold(unsaved.path)
+            self._session.open(recovered.document, unsaved.path)
+            self._session.mark_recovered()  # not saved until the user does
+            self._autosave.keep_before(lambda: recovery.discard(unsaved))
+            if recovered.missing or not alone:
+                self._shell.notice(recovered.missing or f"“{unsaved.path}” is open in another window as well.")
 
         self._notices.hide()
         self._shell.run_job("Opening", lambda _progress, _cancelled: recovery.read(unsaved), done)

@@ -6,6 +6,7 @@ from pathlib import Path
 from platformdirs import user_state_dir
 from PyQt6.QtWidgets import QApplication
 
+from notcher.core.formats import OpenLock
 from notcher.core.sound import Overview
 from notcher.core.words import many
 from notcher.devices import (
@@ -51,7 +52,7 @@ from notcher.ui.state.settings import BY_NAME, Settings
 from notcher.ui.state.shell import Bench
 from notcher.ui.widgets.style import apply_theme
 
-RECOVERY = Path(user_state_dir("notcher")) / "unsaved"
+STATE = Path(user_state_dir("notcher"))
 
 
 class Program:
@@ -64,7 +65,7 @@ class Program:
         *,
         guitar: GuitarInput | None = None,
         footswitch: Footswitch | None = None,
-        recovery: Path | None = None,
+        state: Path | None = None,
     ) -> None:
         self.settings = settings
         self.session, self.jobs = Session(), Jobs()
@@ -74,6 +75,8 @@ class Program:
         self.window = window = Window(self.jobs, self.player)
         for part in (self.session, self.jobs, self.player):
             part.setParent(window)
+        # first of all: what was begun for another document is stopped before anybody looks at the new one
+        self.session.opened.connect(lambda: self.jobs.belong_to(self.session.document.id))
         self.needs = Needs(self.session)
         self.transport = Transport(self.session, self.player, window)
         self.sources = Sources(self.session, self.player, self.jobs, settings, window)
@@ -81,18 +84,36 @@ class Program:
         self.hear, self.notch = HearBench(self.session), NotchBench(self.session)
         self.prove, self.teach = ProveBench(self.session, self.jobs), TeachBench(self.session, self.recorder)
         self.reel = Reel(self.player, (self.speaker, self.guitar, self.footswitch))
-        self.take_desk = TakeDesk(self.session, self.recorder, self.teach, self.player, self.sources, settings, window)
-        self.autosave = Autosave(self.session, self.jobs, recovery or RECOVERY, window)
-        self.saving = Saving(self.session, self.jobs, settings, self.autosave, window, window)
+        state = state or STATE
+        self.autosave = Autosave(self.session, self.jobs, state / "unsaved", window, window)
+        self.take_desk = TakeDesk(
+            self.session,
+            self.recorder,
+            self.teach,
+            self.player,
+            self.sources,
+            settings,
+            window,
+            self.autosave.take_stream,
+        )
+        self.saving = Saving(self.session, self.jobs, settings, self.autosave, window, window, self.take_desk.finish)
         self.analysing = Analysing(self.session, self.jobs, settings, self.hear, self.sources, window)
+        self.lock = OpenLock(state / "open")
         self.opening = Opening(
-            self.session, settings, self.saving, self.analysing, self.autosave, window.notices, window, window
+            self.session,
+            self.jobs,
+            settings,
+            self.saving,
+            self.analysing,
+            self.autosave,
+            self.lock,
+            window.notices,
+            window,
+            window,
         )
         self.commands = Registry(settings, window.notice, window)
-        self.dialogs = Dialogs(
-            self.commands, self.session, settings, self.saving, window, self._on_settings_changed, window
-        )
-        self.notch_asking = NotchAsking(self.session, self.notch.edits, self.player, window)
+        self.dialogs = Dialogs(self.commands, self.session, settings, window, self._on_settings_changed, window)
+        self.notch_asking = NotchAsking(self.session, self.notch.edits, self.notch.form, self.player, window)
         self._asking_to_close = self._leave = False
         self._lay_out()
         self._add_commands()
@@ -192,7 +213,6 @@ class Program:
         self.notch.tab.show_strokes(settings.get("show_strokes"))
         self.teach.set_along(settings.get("along"))
         self.recorder.play_as(settings.get("guitarist"))
-        self.autosave.every(settings.get("autosave_s"))
 
     def _on_settings_changed(self) -> None:
         self.apply_settings()
@@ -250,14 +270,16 @@ class Program:
 
     # --- the end ---
     def _may_close(self) -> bool:
-        """Whether the window may close now; after a save that is still running it is closed again."""
+        """Whether the window may close now; else it is closed again once what is unsaved was dealt with."""
+        if self._leave:
+            return True
 
         def go_on() -> None:
             self._leave = True
             if not self._asking_to_close:
                 self.window.close()
 
-        self._asking_to_close, self._leave = True, False
+        self._asking_to_close = True
         self.saving.before_leaving(go_on)
         self._asking_to_close = False
         return self._leave
@@ -265,9 +287,10 @@ class Program:
     def _on_closed(self) -> None:
         self.player.stop()
         self.recorder.cancel()
-        self.autosave.stop()
         self.prove.stop()
         self.jobs.shut_down()
+        self.autosave.forget()  # last: nothing that still ran can leave something behind
+        self.lock.release()
         self.session.undo_stack.blockSignals(True)  # it would tell of its own end
         for device in (self.speaker, self.guitar, self.footswitch):
             device.close()

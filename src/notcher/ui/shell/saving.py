@@ -1,18 +1,21 @@
 """Saving the document, writing it as other formats, and asking before unsaved changes are left."""
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
-from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from notcher.core.errors import CancelCheck, NotcherError, Progress
-from notcher.core.formats import export, write_document
+from notcher.core.formats import Document, FileStamp, export, stamp_of, write_document
+from notcher.core.score import new_id
 from notcher.ui.shell.autosave import Autosave
 from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.session import Session
 from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Shell
+from notcher.ui.widgets.asking import ask_file_to_write, ask_what_to_do
 
 DOCUMENTS = "Notcher documents (*.notch)"
 
@@ -22,92 +25,142 @@ def _nothing_more() -> None:
 
 
 class Saving(QObject):
-    """Knows whether anything is unsaved, and saves it off the UI thread; nothing waits in a handler."""
+    """Saves off the UI thread, one save at a time; each belongs to the document that it was begun for.
+
+    unfinished: asked before the document is left; ends what is still running and would be lost.
+    """
 
     changed = pyqtSignal()  # whether something is unsaved, or where it is saved
 
     def __init__(
-        self, session: Session, jobs: Jobs, settings: Settings, autosave: Autosave, shell: Shell, parent: QWidget
+        self,
+        session: Session,
+        jobs: Jobs,
+        settings: Settings,
+        autosave: Autosave,
+        shell: Shell,
+        parent: QWidget,
+        unfinished: Callable[[], None] = _nothing_more,
     ) -> None:
         super().__init__(parent)
         self._session, self._jobs, self._settings = session, jobs, settings
         self._autosave, self._shell, self._parent = autosave, shell, parent
-        self._kept_unsaved = False
+        self._finish = unfinished
+        self._stamp: FileStamp | None = None  # of the file as this program has read or written it
+        self._waiting: list[Callable[[], None]] = []
         session.undo_stack.cleanChanged.connect(lambda _clean: self.changed.emit())
+        session.practice_changed.connect(self.changed)
+        session.revisions_changed.connect(self.changed)
         session.opened.connect(self._on_opened)
 
     @property
     def clean(self) -> bool:
         """Whether everything is saved; a fresh draft without any edit counts as saved."""
-        return self._session.undo_stack.isClean() and not self._kept_unsaved
-
-    def mark_unsaved(self) -> None:
-        """Something was kept with the document that undo does not know of."""
-        self._kept_unsaved = True
-        self.changed.emit()
+        return not self._session.unsaved
 
     def _on_opened(self) -> None:
-        self._kept_unsaved = False
+        self._stamp = None if self._session.path is None else stamp_of(self._session.path)
 
     # --- saving ---
     def save(self, then: Callable[[], None] = _nothing_more) -> None:
         """Save under the document's name; ask for one when it has none. then: called once it was saved."""
-        if self._session.path is None:
+        path = self._session.path
+        if path is None:
             self.save_as(then)
+        elif self._stamp is not None and stamp_of(path) not in (self._stamp, None):
+            self._ask_about_other(path, then)
         else:
-            self.save_to(self._session.path, then)
+            self.save_to(path, then)
 
     def save_as(self, then: Callable[[], None] = _nothing_more) -> None:
+        """Ask where to save."""
         name = self._session.score.title or "untitled"
-        path, _ = QFileDialog.getSaveFileName(self._parent, "Save as", f"{name}.notch", DOCUMENTS)
-        if path:
+
+        def chosen(path: str) -> None:
             self.save_to(Path(path) if path.endswith(".notch") else Path(f"{path}.notch"), then)
+
+        ask_file_to_write(self._parent, "Save as", f"{name}.notch", DOCUMENTS, chosen)
+
+    def _ask_about_other(self, path: Path, then: Callable[[], None]) -> None:
+        """Somebody else has written the file since it was opened: nothing is decided silently."""
+        ask_what_to_do(
+            self._parent,
+            "Changed on disk",
+            f"“{path.name}” was changed by somebody else since you opened it. Saving over it loses what they did.",
+            (
+                ("Save under another name", lambda: self.save_as(then)),
+                ("Save over it", lambda: self.save_to(path, then)),
+            ),
+        )
 
     def save_to(self, path: Path, then: Callable[[], None] = _nothing_more) -> None:
         """Save to a file; what is changed meanwhile stays unsaved, and what is opened meanwhile is another document."""
-        document, opening, step = self._session.document, self._session.opening, self._session.undo_stack.index()
+        if self._jobs.runs("save"):  # one at a time, so that the older state cannot be written last
+            self._waiting.append(lambda: self.save_to(path, then))
+            return
+        session, step = self._session, self._session.undo_stack.index()
+        before, moved = session.document, session.path is not None and session.path != path
+        document = replace(before, id=new_id()) if moved else before  # a copy is a document of its own
 
-        def work(_progress: Progress, _cancelled: CancelCheck) -> None:
+        def work(_progress: Progress, _cancelled: CancelCheck) -> FileStamp | None:
             write_document(document, path)
+            return stamp_of(path)
 
-        def done(_none: None) -> None:
+        def done(stamp: FileStamp | None) -> None:
             self._settings.add_recent(str(path.absolute()))
-            if self._session.opening != opening:
-                return
-            self._session.path = path
-            self._kept_unsaved = self._session.document.revisions != document.revisions
-            if self._session.undo_stack.index() == step:
-                self._session.undo_stack.setClean()
-                self._autosave.forget()
-            self.changed.emit()
-            then()
+            if session.document.id == before.id:
+                self._take_as_saved(document, path, stamp, step)
+                then()
+            self._go_on()
 
-        self._jobs.start("save", work, finished=done, failed=self._shell.tell_failure)
+        def failed(problem: Exception) -> None:
+            self._waiting.clear()
+            self._shell.tell_failure(problem)
+
+        self._jobs.start("save", work, finished=done, failed=failed)
+
+    def _take_as_saved(self, document: Document, path: Path, stamp: FileStamp | None, step: int) -> None:
+        session = self._session
+        session.path, self._stamp = path, stamp
+        if session.document.id != document.id:
+            session.renewed(document.id)
+        session.mark_saved(document, step)
+        if not session.unsaved:
+            self._autosave.saved()
+        self.changed.emit()
+
+    def _go_on(self) -> None:
+        """Do what has waited for the end of a save."""
+        waiting, self._waiting = self._waiting, []
+        for act in waiting:
+            act()
 
     # --- leaving ---
     def before_leaving(self, go_on: Callable[[], None]) -> None:
         """Go on at once, or after what is unsaved was saved or given up; or not at all."""
+        if self._jobs.runs("save"):
+            self._waiting.append(lambda: self.before_leaving(go_on))
+            return
+        self._finish()
         if self.clean:
             go_on()
             return
-        buttons = QMessageBox.StandardButton
-        answer = QMessageBox.question(
+        ask_what_to_do(
             self._parent,
             "Unsaved changes",
-            f"“{self._session.score.title or 'Untitled'}” has changes that are not saved. Save them first?",
-            buttons.Save | buttons.Discard | buttons.Cancel,
+            f"“{self._session.score.title or 'Untitled'}” has changes that are not saved.",
+            (("Save them", lambda: self.save(go_on)), ("Give them up", go_on)),
         )
-        if answer == buttons.Save:
-            self.save(go_on)
-        elif answer == buttons.Discard:
-            go_on()
 
     # --- other formats ---
     def ask_export(self, ending: str) -> None:
+        """Ask where to write the score in another format."""
         name = self._session.score.title or "untitled"
-        path, _ = QFileDialog.getSaveFileName(self._parent, "Write as", f"{name}{ending}", f"*{ending}")
-        if path:
+
+        def chosen(path: str) -> None:
             self.export_to(path if path.endswith(ending) else f"{path}{ending}")
+
+        ask_file_to_write(self._parent, "Write as", f"{name}{ending}", f"*{ending}", chosen)
 
     def export_to(self, path: str) -> None:
         """Write the score in the format that the name's ending says."""

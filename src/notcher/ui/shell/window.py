@@ -99,13 +99,15 @@ class Window(QMainWindow):
             button.setChecked(name is bench)
         self._focus[bench].setFocus()
 
-    def run_job(self, name: str, work: Work, done: Callable[[Any], None]) -> None:
-        """Run the document's long work with a progress bar; there is one at a time."""
-        self.work_strip.begin(name)
+    def run_job(self, name: str, work: Work, done: Callable[[Any], None], *, document_id: str | None = None) -> None:
+        """Run long work with a progress bar; there is one at a time. document_id: what it is begun for, if anything."""
 
         def finished(result: Any) -> None:
             self.work_strip.hide()
-            done(result)
+            try:
+                done(result)
+            except NotcherError as problem:
+                self.tell_failure(problem)
 
         self._jobs.start(
             "document",
@@ -114,7 +116,10 @@ class Window(QMainWindow):
             failed=self.tell_failure,
             progressed=self.work_strip.show_share,
             stopped=self.work_strip.hide,
+            document_id=document_id,
         )
+        if self._jobs.runs("document"):
+            self.work_strip.begin(name)
 
     def seek(self, time_s: float) -> None:
         self._player.seek(time_s)
@@ -124,7 +129,6 @@ class Window(QMainWindow):
 
     def _on_cancel(self) -> None:
         self._jobs.cancel("document")
-        self.work_strip.hide()
 
     # --- what comes from outside ---
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:

@@ -11,6 +11,10 @@ from notcher.core.errors import CancelCheck, Cancelled, Progress
 Work = Callable[[Progress, CancelCheck], Any]
 
 
+def _nothing(*_values: object) -> None:
+    """Nobody wants to know."""
+
+
 class Job(QObject):
     """Carries work to a thread and its result back; ends with exactly one of finished, failed, stopped."""
 
@@ -35,11 +39,15 @@ class Job(QObject):
 
 
 class Jobs(QObject):
-    """Runs jobs by kind: starting a kind again cancels and forgets the one before it."""
+    """Runs jobs by kind: starting a kind again cancels the one before it.
+
+    Every start is answered by exactly one call, on the UI thread: finished, failed or stopped. One that is cancelled,
+    replaced, or left behind by its document is stopped at once, whatever its thread still says.
+    """
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._running: dict[str, Job] = {}
+        self._running: dict[str, _Receiver] = {}
         self._threads: dict[Job, QThread] = {}
         self._closed = False
 
@@ -49,18 +57,24 @@ class Jobs(QObject):
         work: Work,
         *,
         finished: Callable[[Any], None],
-        failed: Callable[[Exception], None] | None = None,
-        progressed: Callable[[float], None] | None = None,
-        stopped: Callable[[], None] | None = None,
+        failed: Callable[[Exception], None] = _nothing,
+        progressed: Callable[[float], None] = _nothing,
+        stopped: Callable[[], None] = _nothing,
+        document_id: str | None = None,
     ) -> None:
-        """Run work(progress, cancelled) in a thread; the callables are called back on the UI thread."""
+        """Run work(progress, cancelled) in a thread; the callables are called back on the UI thread.
+
+        document_id: of the document that it is begun for; when another is opened it is stopped. None for work that
+        belongs to no document.
+        """
         self.cancel(kind)
         if self._closed:
+            stopped()
             return
         job, thread = Job(work), QThread(self)
-        self._running[kind], self._threads[job] = job, thread
+        receiver = _Receiver(self, kind, job, document_id, finished, failed, progressed, stopped)
+        self._running[kind], self._threads[job] = receiver, thread
         job.moveToThread(thread)
-        receiver = _Receiver(self, kind, job, finished, failed, progressed, stopped)
         queued = Qt.ConnectionType.QueuedConnection
         job.progressed.connect(receiver.on_progressed, queued)  # type: ignore[call-arg]
         job.finished.connect(receiver.on_finished, queued)  # type: ignore[call-arg]
@@ -70,29 +84,40 @@ class Jobs(QObject):
         thread.start()
 
     def cancel(self, kind: str) -> None:
-        """Tell a job to stop and ignore whatever it still says."""
-        job = self._running.pop(kind, None)
-        if job is not None:
-            job.cancel()
+        """Stop a job of a kind, if one runs; whatever its thread still says is not heard."""
+        receiver = self._running.pop(kind, None)
+        if receiver is not None:
+            receiver.job.cancel()
+            receiver.give_up()
 
-    def current(self, kind: str) -> Job | None:
-        return self._running.get(kind)
+    def runs(self, kind: str) -> bool:
+        """Whether a job of a kind is running."""
+        return kind in self._running
 
     @property
     def busy(self) -> bool:
         return bool(self._running)
 
-    def ended(self, kind: str, job: Job) -> None:
-        if self._running.get(kind) is job:
+    def belong_to(self, document_id: str) -> None:
+        """Another document is open: what was begun for one that is not is stopped."""
+        for kind, receiver in list(self._running.items()):
+            if receiver.document_id not in (None, document_id):
+                self.cancel(kind)
+
+    def ended(self, kind: str, job: Job) -> bool:
+        """A thread is done; return whether somebody still waits for it."""
+        wanted = kind in self._running and self._running[kind].job is job
+        if wanted:
             del self._running[kind]
         thread = self._threads.pop(job, None)
         if thread is not None:
             thread.quit()
             thread.wait()
             thread.deleteLater()
+        return wanted
 
     def shut_down(self) -> None:
-        """Cancel everything, then wait for it; nothing starts any more."""
+        """Stop everything, then wait for it; nothing starts any more."""
         self._closed = True
         for kind in list(self._running):
             self.cancel(kind)
@@ -104,29 +129,32 @@ class Jobs(QObject):
 
 
 class _Receiver(QObject):
-    """Lives on the UI thread, so that a job's signals arrive there; deaf once the job was replaced."""
+    """Lives on the UI thread, so that a job's signals arrive there; answers for one job exactly once."""
 
     def __init__(
         self,
         jobs: Jobs,
         kind: str,
         job: Job,
+        document_id: str | None,
         finished: Callable[[Any], None],
-        failed: Callable[[Exception], None] | None,
-        progressed: Callable[[float], None] | None,
-        stopped: Callable[[], None] | None,
+        failed: Callable[[Exception], None],
+        progressed: Callable[[float], None],
+        stopped: Callable[[], None],
     ) -> None:
         super().__init__(jobs)
-        self._jobs, self._kind, self._job = jobs, kind, job
+        self._jobs, self._kind, self.job, self.document_id = jobs, kind, job, document_id
         self._finished, self._failed, self._progressed, self._stopped = finished, failed, progressed, stopped
+        self._answered = False
 
-    @property
-    def _wanted(self) -> bool:
-        return self._jobs.current(self._kind) is self._job
+    def give_up(self) -> None:
+        """Say that the job was stopped, and hear no more of it."""
+        self._answered = True
+        self._stopped()
 
     @pyqtSlot(float)
     def on_progressed(self, share: float) -> None:
-        if self._wanted and self._progressed is not None:
+        if not self._answered:
             self._progressed(share)
 
     @pyqtSlot(object)
@@ -141,9 +169,9 @@ class _Receiver(QObject):
     def on_stopped(self) -> None:
         self._end(self._stopped)
 
-    def _end(self, tell: Callable[..., None] | None, *values: object) -> None:
-        wanted = self._wanted
-        self._jobs.ended(self._kind, self._job)
+    def _end(self, tell: Callable[..., None], *values: object) -> None:
+        wanted = self._jobs.ended(self._kind, self.job)
         self.deleteLater()
-        if wanted and tell is not None:
+        if wanted and not self._answered:
+            self._answered = True
             tell(*values)

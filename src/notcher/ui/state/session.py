@@ -9,10 +9,21 @@ from PyQt6.QtGui import QUndoCommand, QUndoStack
 from notcher.core.arrays import FloatArray
 from notcher.core.errors import NotcherError
 from notcher.core.formats import Document
-from notcher.core.hearing import Analysis, Draft, Hint, Measured, TuningProposal, joined, with_steered_span
+from notcher.core.hearing import (
+    Analysis,
+    Draft,
+    Hint,
+    Measured,
+    TuningProposal,
+    heard_again,
+    rest_heard,
+    steered,
+)
 from notcher.core.neck import retuned
-from notcher.core.score import EMPTY_SCORE, BeatMap, Mark, Note, Phrase, Revision, Score, Tuning
-from notcher.core.score.edits import unchecked_where_changed
+from notcher.core.proving import Mark, Take
+from notcher.core.score import EMPTY_SCORE, BeatMap, Note, Phrase, Revision, Score, Tuning
+from notcher.core.score.edits import unchecked_where_changed, with_beat_map
+from notcher.core.sound import Clip
 
 NOTHING = -1
 
@@ -54,15 +65,18 @@ class Session(QObject):
     selection_changed = pyqtSignal(int)
     refused = pyqtSignal(str)
     revisions_changed = pyqtSignal()
+    practice_changed = pyqtSignal()  # the marks or the takes
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.document = Document(EMPTY_SCORE)
         self.path: Path | None = None
+        self.source: Path | None = None  # the file that the recording came from
         self.tunings: tuple[TuningProposal, ...] = ()
         self.heard: Draft | None = None
         self.undo_stack = QUndoStack(self)
-        self.opening = 0  # counts the documents opened: what was begun for one must not land in the next
+        self._saved = self.document  # as it was opened or saved last
+        self._recovered = False
         self.selected = self.anchor = NOTHING
 
     @property
@@ -104,38 +118,49 @@ class Session(QObject):
         note = self.note
         return None if note is None else self.score.phrase_at(note.onset_s)
 
-    def open(self, document: Document, path: Path | None, tunings: tuple[TuningProposal, ...] = ()) -> None:
-        """Put another document in place; its history begins anew."""
-        self.opening += 1
+    def open(
+        self,
+        document: Document,
+        path: Path | None,
+        tunings: tuple[TuningProposal, ...] = (),
+        *,
+        source: Path | None = None,
+    ) -> None:
+        """Put another document in place; its history begins anew. source: the file that its recording came from."""
+        self.source = source
         self.undo_stack.clear()
+        self._saved, self._recovered = document, False
         self.document, self.path, self.tunings, self.heard = document, path, tunings, None
         self.selected = self.anchor = 0 if document.score.notes else NOTHING
         self.opened.emit()
         self.score_changed.emit()
         self.selection_changed.emit(self.selected)
 
-    def redraft(self, heard: Draft) -> None:
+    def hear_again(self, heard: Draft) -> None:
         """Take a new draft of the same recording: the notes can be undone, the evidence is replaced."""
         self.take_evidence(heard)
-        self.edit("Hear again", replace(heard.score, title=self.score.title), select=0)
-        self.opened.emit()
+        self.edit("Hear again", heard_again(self.score, heard.score), select=0)
 
-    def take_rest(self, heard: Draft, until_s: float) -> None:
-        """Take the draft of a whole recording whose first phrases are open already, and maybe corrected."""
-        untouched = self.undo_stack.isClean() and not self.undo_stack.canUndo()
+    def take_rest(self, heard: Draft, begun: Score) -> None:
+        """Take the draft of a whole recording whose first phrases are open already, and maybe corrected.
+
+        begun: the first phrases as they were heard. Raises: NotcherError when the rest does not fit on the neck.
+        """
+        untouched, selected = self.undo_stack.isClean() and not self.undo_stack.canUndo(), self.note
+        whole = rest_heard(begun, self.score, heard.score)
         self.take_evidence(heard)
-        whole = replace(heard.score, title=self.score.title)
         if untouched:
             self.document = replace(self.document, score=whole)
             self.score_changed.emit()
-            self.select(self.selected)
+            same = None if selected is None else whole.index_of(selected.id)
+            self.select(self.selected if same is None else same)
         else:
-            self.edit("Draft the rest", joined(self.score, whole, until_s))
+            self.edit("Draft the rest", whole)
 
     def steer(self, heard: Draft, hint: Hint) -> None:
         """Take what is heard with a new hint: the notes under it change, all others stay."""
         self.take_evidence(heard)
-        self.edit("Steer the lead", with_steered_span(self.score, heard.score, hint))
+        self.edit("Steer the lead", steered(self.score, heard.score, hint))
 
     def take_evidence(self, heard: Draft) -> None:
         """Keep what a draft rests on; the notes stay."""
@@ -147,14 +172,58 @@ class Session(QObject):
         """Make a change that can be undone. continues: it belongs to the step before (a second figure, a drag)."""
         after = unchecked_where_changed(self.score, after)
         if after != self.score:
-            select = self.selected if select is None else select
+            if select is None:  # the note that is selected stays so, wherever it comes to lie
+                same = after.index_of(self.note.id) if self.note is not None else None
+                select = self.selected if same is None else same
             self.undo_stack.push(EditScore(self, name, after, select, continues=continues))
 
     def set_beat_map(self, beat_map: BeatMap, name: str) -> None:
-        self.edit(name, replace(self.score, beat_map=beat_map))
+        """Take another beat map: what was heard keeps its seconds, what was written by hand its beats."""
+        by_hand = self.document.clip is None
+        self.edit(name, with_beat_map(self.score, beat_map, keeps_beats=by_hand))
 
-    def set_marks(self, marks: tuple[Mark, ...], name: str) -> None:
-        self.edit(name, replace(self.score, marks=marks))
+    # --- what is saved ---
+    @property
+    def unsaved(self) -> bool:
+        """Whether anything is not saved; a fresh draft without any edit counts as saved."""
+        now, then = self.document, self._saved
+        beside = (now.revisions, now.marks, now.takes) != (then.revisions, then.marks, then.takes)
+        return beside or self._recovered or not self.undo_stack.isClean()
+
+    def mark_recovered(self) -> None:
+        """What is open was never saved, though nothing was edited since it was opened."""
+        self._recovered = True
+        self.practice_changed.emit()
+
+    def mark_saved(self, document: Document, step: int) -> None:
+        """A state of this document was saved: the score as it was at a step of the history, and all beside it."""
+        self._saved, self._recovered = document, False
+        if self.undo_stack.index() == step:
+            self.undo_stack.setClean()
+        self.practice_changed.emit()
+
+    # --- practice: no edit of the music ---
+    def set_marks(self, marks: tuple[Mark, ...]) -> None:
+        """Take other marks of the rung board; they are not undone with the music."""
+        self.document = replace(self.document, marks=marks)
+        self.practice_changed.emit()
+
+    def add_take(self, take: Take, clip: Clip) -> None:
+        """Keep a take with the document."""
+        clips = {**self.document.take_clips, take.id: clip}
+        self.document = replace(self.document, takes=(*self.document.takes, take), take_clips=clips)
+        self.practice_changed.emit()
+
+    def remove_take(self, take_id: str) -> None:
+        """Throw a take away."""
+        takes = tuple(take for take in self.document.takes if take.id != take_id)
+        clips = {take.id: self.document.take_clips[take.id] for take in takes}
+        self.document = replace(self.document, takes=takes, take_clips=clips)
+        self.practice_changed.emit()
+
+    def renewed(self, document_id: str) -> None:
+        """The document was saved as another one: it goes on under the other id."""
+        self.document = replace(self.document, id=document_id)
 
     def retune(self, tuning: Tuning, name: str) -> None:
         """Put the solo on another tuning; a note that does not fit is told through `refused`."""

@@ -84,7 +84,6 @@ SETTINGS = (
             choices=tuple(BendNames)),
     Setting("decimal_mark", AS_THE_SYSTEM, "Decimal mark", "What stands between a number and its parts.",
             choices=(AS_THE_SYSTEM, "point", "comma")),
-    Setting("autosave_s", 15.0, "Autosave", "How often unsaved work is kept for a crash.", 2.0, 300.0, unit=" s"),
     Setting("nudge_ms", 10.0, "Nudge", "How far one key moves a note's onset.", 1.0, 100.0, unit=" ms"),
     Setting(
         "school", "position", "Placing school", "Stay in a position, travel along strings, or make it easy.",

@@ -28,8 +28,8 @@ class Shell(Protocol):
     def show_bench(self, bench: Bench) -> None:
         """Bring a bench to the front."""
 
-    def run_job(self, name: str, work: Work, done: Callable[[Any], None]) -> None:
-        """Run the document's long work with a progress bar; there is one at a time."""
+    def run_job(self, name: str, work: Work, done: Callable[[Any], None], *, document_id: str | None = None) -> None:
+        """Run long work with a progress bar; there is one at a time. document_id: what it is begun for, if anything."""
 
     def seek(self, time_s: float) -> None:
         """Put the playhead at a second of the recording."""

@@ -13,15 +13,15 @@ from PyQt6.QtWidgets import (
     QLabel,
     QPushButton,
     QScrollArea,
-    QSpinBox,
     QVBoxLayout,
     QWidget,
 )
 
 from notcher.core.hearing import Hint, TuningProposal, beat_map_from_taps
-from notcher.core.score import BeatMap, Score
+from notcher.core.score import BeatMap, Score, meter_from_text
+from notcher.core.score.edits import with_meter
 from notcher.core.sound import FOCUSES
-from notcher.core.words import USUAL, Naming, evidence_words, figure, seconds, tuning_words
+from notcher.core.words import USUAL, Naming, evidence_words, figure, many, seconds, tuning_words
 from notcher.painting.theme import Theme
 from notcher.ui.benches.hear.sound_picture import SoundPicture
 from notcher.ui.state.session import Session
@@ -33,6 +33,16 @@ FOCUS_WORDS = {
     "left": "Left side",
     "right": "Right side",
     "side": "What differs (left − right)",
+}
+METERS = ("4/4", "3/4", "2/4", "5/4", "6/8", "9/8", "12/8", "5/8", "7/8", "2/2")
+BEAT_NAMES = {
+    4.0: "whole note",
+    2.0: "half",
+    1.5: "dotted quarter",
+    1.0: "quarter",
+    0.75: "dotted eighth",
+    0.5: "eighth",
+    0.25: "sixteenth",
 }
 TAPS_NEEDED, TAP_PAUSE_S = 4, 2.5
 
@@ -79,7 +89,8 @@ class HearBench(QWidget):
         self.tuning_box.setAccessibleName("Tuning")
         self.tuning_box.activated.connect(self._on_tuning_chosen)
         self.tuning_facts, self.beat_facts, self.recording_facts = QLabel(), QLabel(), QLabel()
-        self.tempo_box, self.first_box, self.bar_box = QDoubleSpinBox(), QDoubleSpinBox(), QSpinBox()
+        self.tempo_box, self.first_box, self.pickup_box = QDoubleSpinBox(), QDoubleSpinBox(), QDoubleSpinBox()
+        self.meter_box = QComboBox()
         self.tap_button = QPushButton("Tap the beat")
         self.tap_button.clicked.connect(self.tap_requested)
         self._lay_out()
@@ -144,10 +155,21 @@ class HearBench(QWidget):
             box.setAccessibleName(name)
             box.setKeyboardTracking(False)
             box.editingFinished.connect(self._on_beats_typed)
-        self.bar_box.setRange(1, 16)
-        self.bar_box.setAccessibleName("Beats in a bar")
-        self.bar_box.setKeyboardTracking(False)
-        self.bar_box.valueChanged.connect(self._on_bar_typed)
+        self.meter_box.setAccessibleName("Meter")
+        self.meter_box.setEditable(True)
+        self.meter_box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
+        self.meter_box.addItems(METERS)
+        self.meter_box.activated.connect(lambda _at: self._on_meter_typed())
+        line = self.meter_box.lineEdit()
+        if line is not None:
+            line.editingFinished.connect(self._on_meter_typed)
+        self.pickup_box.setRange(0.0, 15.75)
+        self.pickup_box.setSingleStep(0.5)
+        self.pickup_box.setDecimals(2)
+        self.pickup_box.setSuffix(" quarters")
+        self.pickup_box.setAccessibleName("Pickup")
+        self.pickup_box.setKeyboardTracking(False)
+        self.pickup_box.editingFinished.connect(self._on_pickup_typed)
         cards = QVBoxLayout()
         cards.addWidget(card("Recording", self.recording_facts))
         for box, value, name in ((self.band_low, 200.0, "Band from"), (self.band_high, 1500.0, "Band to")):
@@ -171,7 +193,8 @@ class HearBench(QWidget):
         rows.setContentsMargins(0, 0, 0, 0)
         rows.addRow("Tempo", self.tempo_box)
         rows.addRow("First bar at", self.first_box)
-        rows.addRow("Beats in a bar", self.bar_box)
+        rows.addRow("Meter", self.meter_box)
+        rows.addRow("Pickup", self.pickup_box)
         cards.addWidget(card("Beat", form, self.tap_button, self.beat_facts))
         cards.addStretch(1)
         inside = QWidget()
@@ -232,19 +255,23 @@ class HearBench(QWidget):
         score = self._session.score
         self.tuning_facts.setText(self._tuning_words(score))
         tempo = score.beat_map.tempo_bpm
-        for box in (self.tempo_box, self.first_box, self.bar_box):
+        boxes = (self.tempo_box, self.first_box, self.meter_box, self.pickup_box)
+        for box in boxes:
             box.blockSignals(True)
         self.tempo_box.setValue(tempo or 100.0)
-        self.bar_box.setValue(score.beat_map.meter[0])
+        self.meter_box.setCurrentText(str(score.beat_map.meter))
+        self.pickup_box.setValue(score.beat_map.pickup)
         if score.beat_map.first_beat_s is not None:
             self.first_box.setValue(score.beat_map.first_beat_s)
-        for box in (self.tempo_box, self.first_box, self.bar_box):
+        for box in boxes:
             box.blockSignals(False)
         if tempo is None:
             self.beat_facts.setText("No beats found: tap four along with the recording, or type the tempo.")
         else:
+            meter = score.beat_map.meter
             self.beat_facts.setText(
-                f"{score.beat_map.meter[0]} beats to a bar, {figure(60 / tempo, 3, naming=self._naming)} s a beat."
+                f"{many(meter.felt, 'beat')} to a bar, each a {BEAT_NAMES[meter.beat_quarters]}: "
+                f"{figure(60 / tempo, 3, naming=self._naming)} s a beat."
             )
 
     def _tuning_words(self, score: Score) -> str:
@@ -261,15 +288,36 @@ class HearBench(QWidget):
             self._session.retune(proposal.tuning, proposal.name)
 
     def _on_beats_typed(self) -> None:
-        score = self._session.score
-        now = (score.beat_map.tempo_bpm or 0.0, score.beat_map.first_beat_s or 0.0)
+        beat_map = self._session.score.beat_map
+        now = (beat_map.tempo_bpm or 0.0, beat_map.first_beat_s or 0.0)
         typed = (self.tempo_box.value(), self.first_box.value())
         if abs(now[0] - typed[0]) > 0.005 or abs(now[1] - typed[1]) > 0.005:
-            self._session.set_beat_map(BeatMap.steady(typed[0], typed[1], score.beat_map.meter), "Set the beat")
+            even = BeatMap.steady(*typed, beat_map.meter)
+            self._session.set_beat_map(replace(beat_map, anchors=even.anchors), "Set the beat")
 
-    def _on_bar_typed(self, beats: int) -> None:
-        beat_map = self._session.score.beat_map
-        self._session.set_beat_map(replace(beat_map, meter=(beats, beat_map.meter[1])), f"{beats} beats in a bar")
+    def _on_meter_typed(self) -> None:
+        """Take the meter that the solo begins in."""
+        score, said = self._session.score, self.meter_box.currentText()
+        beat_map, heard = score.beat_map, self._session.document.clip is not None
+        try:
+            meter = meter_from_text(said)
+            changed = with_meter(score, 1, meter, keeps_felt=heard)
+        except ValueError as problem:
+            self.beat_facts.setText(f"Not changed: {problem}.")
+            self.meter_box.setCurrentText(str(beat_map.meter))
+            return
+        if meter != beat_map.meter:
+            self._session.edit(f"Meter {meter}", changed)
+
+    def _on_pickup_typed(self) -> None:
+        beat_map, pickup = self._session.score.beat_map, self.pickup_box.value()
+        if abs(beat_map.pickup - pickup) < 1e-6:
+            return
+        try:
+            self._session.set_beat_map(replace(beat_map, pickup=pickup), "Pickup")
+        except ValueError as problem:
+            self.beat_facts.setText(f"Not changed: {problem}.")
+            self.pickup_box.setValue(beat_map.pickup)
 
     def tap(self, at_s: float, *, along: bool) -> None:
         """Take one tap, in seconds of the recording when it plays along; from the fourth on taps set the beat map."""
@@ -279,7 +327,8 @@ class HearBench(QWidget):
         if len(self._taps) < TAPS_NEEDED:
             self.beat_facts.setText(f"Tap {TAPS_NEEDED - len(self._taps)} more …")
             return
-        beat_map = beat_map_from_taps(self._taps, self._session.score.beat_map.meter)
+        before = self._session.score.beat_map
+        beat_map = beat_map_from_taps(self._taps, before.meter)
         if not along and beat_map.tempo_bpm is not None:  # taps in silence say how fast, not where
-            beat_map = BeatMap.steady(beat_map.tempo_bpm, self.first_box.value(), beat_map.meter)
-        self._session.set_beat_map(beat_map, "Tap the beat")
+            beat_map = BeatMap.steady(beat_map.tempo_bpm, self.first_box.value(), before.meter)
+        self._session.set_beat_map(replace(before, anchors=beat_map.anchors), "Tap the beat")

@@ -1,11 +1,13 @@
 """What the Notch bench asks before an edit: frets, chords, remarks, how to paste; each answer becomes one edit."""
 
-from PyQt6.QtWidgets import QInputDialog, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from notcher.core.words import seconds
+from notcher.ui.benches.notch.form_edits import FormEdits
 from notcher.ui.benches.notch.notch_edits import NotchEdits
 from notcher.ui.playback.player import Player
 from notcher.ui.state.session import Session
+from notcher.ui.widgets.asking import ask_choice, ask_number, ask_text
 
 PASTES: dict[str, dict[str, int | None]] = {
     "1 octave higher, placed anew": {"semitones": 12},
@@ -16,18 +18,19 @@ PASTES: dict[str, dict[str, int | None]] = {
     "the shape 1 string higher": {"strings": -1},
 }
 """Ways to paste; None is asked for."""
+NO_SECTION = "no other section"
 
 
 class NotchAsking:
     """Opens the bench's small dialogs over a widget."""
 
-    def __init__(self, session: Session, edits: NotchEdits, player: Player, parent: QWidget) -> None:
-        self._session, self._edits, self._player, self._parent = session, edits, player, parent
+    def __init__(self, session: Session, edits: NotchEdits, form: FormEdits, player: Player, parent: QWidget) -> None:
+        self._session, self._edits, self._form, self._player = session, edits, form, player
+        self._parent = parent
 
     def near_fret(self) -> None:
-        fret, sure = QInputDialog.getInt(self._parent, "Around a fret", "Play this phrase around fret", 12, 0, 22)
-        if sure:
-            self._edits.wish_near(fret)
+        question = "Play this phrase around fret"
+        ask_number(self._parent, "Around a fret", question, 12, 0, 22, lambda fret: self._edits.wish_near(fret))
 
     def chord(self) -> None:
         """Ask for the chord at the selected note."""
@@ -36,35 +39,81 @@ class NotchAsking:
 
     def chord_at(self, time_s: float) -> None:
         near = self._session.score.chord_beginning_at(time_s)
-        name, sure = QInputDialog.getText(
-            self._parent,
-            "Chord",
-            f"Chord from {seconds(time_s)} (empty takes it away)",
-            text=near.name if near is not None else "",
-        )
-        if sure:
-            self._edits.chord(near.start_s if near is not None else time_s, name)
+        question, name = f"Chord from {seconds(time_s)} (empty takes it away)", near.name if near is not None else ""
+        at_s = near.start_s if near is not None else time_s
+        ask_text(self._parent, "Chord", question, name, lambda said: self._edits.chord(at_s, said))
 
     def remark(self) -> None:
         note = self._session.note
         if note is not None:
-            text, sure = QInputDialog.getText(self._parent, "Remark", "What to say about this note", text=note.remark)
-            if sure:
-                self._edits.remark(text)
+            ask_text(self._parent, "Remark", "What to say about this note", note.remark, self._edits.remark)
+
+    def count(self) -> None:
+        """Ask on which beat, and which part of it, the selected note is written."""
+        said = self._form.count_now()
+        if said is not None:
+            question = "On which count it starts: 2, 2 &, 3 trip (empty lets it be read again)"
+            ask_text(self._parent, "Starts on", question, said, self._form.count_as)
+
+    def key(self) -> None:
+        """Ask for the key of the solo."""
+        key = self._session.score.key
+        question = "Key of the solo: F# minor, Bb, D dorian (empty for none)"
+        ask_text(self._parent, "Key", question, "" if key is None else str(key), self._form.key)
+
+    def phrase_key(self) -> None:
+        """Ask for the key of the phrase, where it is another than the solo's."""
+        phrase = self._session.phrase
+        if phrase is not None:
+            question = "Key of this phrase (empty for the solo's)"
+            said = "" if phrase.key is None else str(phrase.key)
+            ask_text(self._parent, "Key of the phrase", question, said, self._form.phrase_key)
+
+    def phrase_name(self) -> None:
+        """Ask what the phrase is called."""
+        phrase = self._session.phrase
+        if phrase is not None:
+            ask_text(self._parent, "Phrase", "Name of the phrase", phrase.name, self._form.rename_phrase)
+
+    def phrase(self) -> None:
+        """Ask for the name of a phrase made of the selected notes."""
+        ask_text(self._parent, "Phrase", "Name of the phrase", "", self._form.phrase_of_selection)
+
+    def section(self) -> None:
+        """Ask for the name of a section that holds the phrases of the selected notes."""
+        ask_text(self._parent, "Section", "Name of the section", "", self._form.section_of_selection)
+
+    def repeat(self) -> None:
+        """Ask which section the one here repeats."""
+        here, others = self._form.section_here, self._form.sections_before
+        if here is None or not others:
+            self._form.refused.emit("A section can repeat one that comes before it; none does here.")
+            return
+        names = [NO_SECTION, *(other.name for other in others)]
+        now = next((other.name for other in others if other.id == here.repeats), NO_SECTION)
+        ask_choice(self._parent, "Repeats", f"“{here.name}” is the same as", names, now, self._form.repeats)
+
+    def meter(self) -> None:
+        """Ask for the meter from the bar of the selected note on."""
+        said = self._form.meter_here
+        if said is not None:
+            bar, meter = said
+            question = f"Meter from bar {bar} on; “2/4 once” for this bar alone"
+            ask_text(self._parent, "Meter", question, meter, self._form.meter)
 
     def paste(self) -> None:
         """Paste moved: by an octave or semitones and placed anew, or as a shape by frets or strings."""
-        way, sure = QInputDialog.getItem(
-            self._parent, "Paste moved", "How the copied notes move", list(PASTES), 0, False
-        )
-        if not sure:
-            return
-        moves: dict[str, int] = {}
-        for unit, by in PASTES[way].items():
-            if by is None:
-                question = f"{unit.capitalize()}, minus for lower"
-                by, sure = QInputDialog.getInt(self._parent, "Paste moved", question, 2, -36, 36)
-                if not sure:
-                    return
-            moves[unit] = by
-        self._edits.paste(self._player.time_s, **moves)
+
+        def chosen(way: str) -> None:
+            unit, by = next(iter(PASTES[way].items()))
+            if by is not None:
+                self._paste(unit, by)
+                return
+            question = f"{unit.capitalize()}, minus for lower"
+            ask_number(self._parent, "Paste moved", question, 2, -36, 36, lambda typed: self._paste(unit, typed))
+
+        ways = list(PASTES)
+        ask_choice(self._parent, "Paste moved", "How the copied notes move", ways, ways[0], chosen)
+
+    def _paste(self, unit: str, by: int) -> None:
+        self._edits.paste(self._player.time_s, **{unit: by})

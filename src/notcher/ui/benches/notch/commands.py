@@ -24,6 +24,7 @@ def notch_commands(notch: NotchBench, asking: NotchAsking, player: Player, needs
         *_walking(notch, needs),
         *_of("Place", _placing(notch, asking), note),
         *_timing(notch, asking, player, needs),
+        *_form(notch, asking, needs),
         *_of("Note", _sounding(notch, asking), note),
         *_of("Curve", _bending(notch), note),
         Command(
@@ -134,6 +135,34 @@ def _timing(notch: NotchBench, asking: NotchAsking, player: Player, needs: Needs
     )  # fmt: skip
     return [
         Command(name, label, run, "Time", keys, words, Scope.TAB, needed)
+        for (name, label, run, keys, words), needed in rows
+    ]
+
+
+def _form(notch: NotchBench, asking: NotchAsking, needs: Needs) -> list[Command]:
+    form, beats, phrase = notch.form, (needs.note, needs.beats), (needs.note, needs.phrase)
+    rows: tuple[tuple[Row, tuple[Need, ...]], ...] = (
+        (("count.starts_on", "Starts on the count…", asking.count, "Ctrl+Shift+C", "beat and rhythm say written place"),
+         beats),
+        (("count.thirds", "Count triplets", lambda: form.divide("thirds"), "Ctrl+Shift+3", "rhythm three division"),
+         beats),
+        (("count.halves", "Count halves", lambda: form.divide("halves"), "", "rhythm straight eighths"), beats),
+        (("count.fourths", "Count fourths", lambda: form.divide("fourths"), "", "rhythm sixteenths division"), beats),
+        (("count.sixths", "Count sixths", lambda: form.divide("sixths"), "", "rhythm sextuplet division"), beats),
+        (("count.fifths", "Count fives", lambda: form.divide("fifths"), "", "rhythm quintuplet division"), beats),
+        (("count.free", "Count as it is read", lambda: form.divide(""), "", "rhythm division forget let"), beats),
+        (("bar.meter", "Meter from this bar…", asking.meter, "", "time signature bar 6/8 change"), beats),
+        (("bar.swing", "Swing or straight here", form.swing, "", "shuffle eighths feel triplet"), beats),
+        (("solo.key", "Key of the solo…", asking.key, "", "scale tonic sharps flats spelling"), (needs.notes,)),
+        (("phrase.key", "Key of the phrase…", asking.phrase_key, "", "scale tonic modulation spelling"), phrase),
+        (("phrase.make", "Make a phrase of the notes…", asking.phrase, "Ctrl+Shift+P", "lick line new mark cut"),
+         (needs.note,)),
+        (("phrase.name", "Name the phrase…", asking.phrase_name, "", "rename lick title call"), phrase),
+        (("section.make", "Section around the phrases…", asking.section, "", "verse chorus part form name"), phrase),
+        (("section.repeats", "This section repeats…", asking.repeat, "", "again same form verse"), (needs.note,)),
+    )  # fmt: skip
+    return [
+        Command(name, label, run, "Form", keys, words, Scope.TAB, needed)
         for (name, label, run, keys, words), needed in rows
     ]
 

@@ -26,6 +26,7 @@ from notcher.core.words import (
 )
 from notcher.core.words.techniques import technique_name
 from notcher.painting.theme import Theme
+from notcher.ui.benches.notch.form_edits import FormEdits
 from notcher.ui.benches.notch.neck_map import NeckMap
 from notcher.ui.benches.notch.notch_edits import NotchEdits
 from notcher.ui.state.session import Session
@@ -40,7 +41,7 @@ class NotchBench(QWidget):
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session = session
-        self.edits = NotchEdits(session, self)
+        self.edits, self.form = NotchEdits(session, self), FormEdits(session, self)
         self.tab = TabView(self)
         self.neck = NeckMap(self)
         self._step_entry, self._naming = False, USUAL
@@ -56,6 +57,7 @@ class NotchBench(QWidget):
         self._card_inside.addWidget(self.words)
         edits, tab = self.edits, self.tab
         edits.refused.connect(self.refused)
+        self.form.refused.connect(self.refused)
         tab.note_pick_requested.connect(lambda index, extend: session.select(index, extend=extend))
         tab.fret_typed.connect(edits.type_fret)
         tab.seek_requested.connect(self._on_time_pointed_at)
@@ -185,15 +187,15 @@ class NotchBench(QWidget):
     def _facts(self, index: int, places: Sequence[Alternative]) -> str:
         score, note, naming = self._session.score, self._session.score.notes[index], self._naming
         others = [other for other in places if other.place != Place(note.string, note.fret)]
-        where = place_name(score.tuning, note.string, note.fret, naming)
+        where, key = place_name(score.tuning, note.string, note.fret, naming), score.sounding_key_at(note.onset_s)
         lines = [
-            f"<b>{where[0].upper()}{where[1:]}</b> sounds {note_name(score.fretted_midi(note), naming)}"
+            f"<b>{where[0].upper()}{where[1:]}</b> sounds {note_name(score.fretted_midi(note), naming, key)}"
             + (f" · finger {note.finger}" if note.finger else ""),
             f"{seconds(note.onset_s, 3, naming)}, {note.duration_s * 1000:.0f} ms long" + self._count(index),
         ]
         bend = note.reading.bend_semitones
         if note.bent:
-            target = note_name(score.fretted_midi(note) + round(bend), naming)
+            target = note_name(score.fretted_midi(note) + round(bend), naming, key)
             lines.append(
                 f"bend {bend_size(bend, naming)} ({bend * 100:.0f} cents): "
                 f"like fret {note.fret + round(bend)}, {target}"
@@ -223,7 +225,7 @@ class NotchBench(QWidget):
         if not score.beat_map.known:
             return ""
         time, late_s = counted(score, index)
-        return f" · counted {count_word(time, beats_per_bar=score.beat_map.meter[0])}, {late_words(late_s)}"
+        return f" · counted {count_word(time)}, {late_words(late_s)}"
 
 
 def _elsewhere(other: Alternative, place: str) -> str:

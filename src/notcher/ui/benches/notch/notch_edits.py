@@ -54,7 +54,7 @@ class NotchEdits(QObject):
         self._session = session
         self.school, self.stroke_school, self.nudge_s = "position", "alternate", 0.01
         self.naming = USUAL
-        self.step_beats = 0.5
+        self._step: float | None = None  # until another is chosen: what a felt beat is strummed in
         self._copied: tuple[Note, ...] = ()
         self._next_s: float | None = None
 
@@ -71,7 +71,7 @@ class NotchEdits(QObject):
         """Select the first note of the next or previous phrase."""
         if self._session.note is None:
             return
-        starts = [self.score.notes_of(phrase).start for phrase in self.score.plain_phrases]
+        starts = [self.score.notes_of(phrase).start for phrase in self.score.phrases]
         later = [start for start in starts if start > self._session.selected]
         earlier = [start for start in starts if start < self._session.selected]
         if by > 0 and later:
@@ -85,9 +85,10 @@ class NotchEdits(QObject):
         if note is None or not beat_map.known:
             self._say("There are no beats yet: tap them on the Hear bench first.")
             return
-        beat = float(beat_map.beat_at(np.array([note.onset_s]))[0])
+        beat = float(beat_map.felt_at(beat_map.quarter_at(np.array([note.onset_s])))[0])
         at = np.floor(beat + 0.05) + 1 if by > 0 else np.ceil(beat - 0.05) - 1
-        self._session.select(self.score.first_after(float(beat_map.time_at(np.array([at]))[0]) - 0.04))
+        at_s = float(beat_map.time_at(beat_map.quarter_of_felt(np.array([at])))[0])
+        self._session.select(self.score.first_after(at_s - 0.04))
 
     def step_string(self, direction: int) -> None:
         """Select the note nearest in time on a higher (-1) or lower (+1) string."""
@@ -234,13 +235,24 @@ class NotchEdits(QObject):
         """Write the next note at a time that was pointed at, instead of a step after the last."""
         self._next_s = time_s
 
+    @property
+    def step_beats(self) -> float:
+        """How far apart notes are written, in felt beats: an eighth where nothing else was chosen."""
+        if self._step is not None:
+            return self._step
+        beat_map, note = self.score.beat_map, self._session.note
+        if not beat_map.known:
+            return 0.5
+        at = float(beat_map.quarter_at(np.array([note.onset_s if note is not None else 0.0]))[0])
+        return 1 / beat_map.meter_at(at).strums
+
     def change_step(self, longer: bool) -> None:
         """Make the step of written notes longer or shorter: 2, 1, ½, ⅓, ¼, ⅙, ⅛ of a beat."""
         steps = (2.0, 1.0, 1 / 2, 1 / 3, 1 / 4, 1 / 6, 1 / 8)
         now = min(range(len(steps)), key=lambda i: abs(steps[i] - self.step_beats))
-        self.step_beats = steps[max(0, min(len(steps) - 1, now + (-1 if longer else 1)))]
+        self._step = steps[max(0, min(len(steps) - 1, now + (-1 if longer else 1)))]
         names = dict(zip(steps, ("2 beats", "1 beat", "½ beat", "⅓ beat", "¼ beat", "⅙ beat", "⅛ beat"), strict=True))
-        self._say(f"Notes are written {names[self.step_beats]} apart.")
+        self._say(f"Notes are written {names[self._step]} apart.")
 
     def delete(self) -> None:
         if self._session.note is not None:

@@ -32,7 +32,7 @@ from notcher.core.proving import (
     prove,
     written_in,
 )
-from notcher.core.score import EMPTY_SCORE, Phrase, Score
+from notcher.core.score import EMPTY_SCORE, Score
 from notcher.core.words import USUAL, Naming, finding_facts, many, row_place, row_words, seconds
 from notcher.painting.theme import Theme
 from notcher.ui.benches.prove.curve_ruler import AROUND_S, CurveRuler
@@ -219,7 +219,7 @@ class ProveBench(QWidget):
             self.proof, self._score = proof, score
             self._show_rows()
 
-        self._jobs.start("prove", work, finished=done, failed=self._on_failed)
+        self._jobs.start("prove", work, finished=done, failed=self._on_failed, document_id=self._session.document.id)
 
     def _on_failed(self, problem: Exception) -> None:
         self.refused.emit(f"The tab could not be held against the recording ({problem}). Nothing was changed.")
@@ -243,23 +243,24 @@ class ProveBench(QWidget):
     def _rows(self) -> tuple[ListedDoubt, ...]:
         if self.proof is None or self._score is None:
             return ()
-        phrase = self.phrase_box.currentData()
+        phrase = self._score.phrase_of(self.phrase_box.currentData() or "")
         rows = doubts(self.proof, self._score)
-        if isinstance(phrase, Phrase):
+        if phrase is not None:
             rows = tuple(row for row in rows if phrase.holds(row.onset_s))
         return rows if self.all_box.isChecked() else tuple(row for row in rows if row.waiting)
 
-    def _show_phrases(self, left_open: dict[Phrase, int]) -> None:
+    def _show_phrases(self, left_open: dict[str, int]) -> None:
         """Each phrase with how many of its findings are open; one without any is proved."""
         chosen = self.phrase_box.currentData()
         self.phrase_box.clear()
         self.phrase_box.addItem(EVERYTHING, None)
-        for phrase, left in left_open.items():
-            self.phrase_box.addItem(f"{phrase.name}: {f'{left} open' if left else 'proved'}", phrase)
-            if isinstance(chosen, Phrase) and (chosen.start_s, chosen.name) == (phrase.start_s, phrase.name):
+        for phrase in self._score.phrases if self._score is not None and left_open else ():
+            left = left_open[phrase.id]
+            self.phrase_box.addItem(f"{phrase.name}: {f'{left} open' if left else 'proved'}", phrase.id)
+            if chosen == phrase.id:
                 self.phrase_box.setCurrentIndex(self.phrase_box.count() - 1)
 
-    def _show_summary(self, left_open: dict[Phrase, int]) -> None:
+    def _show_summary(self, left_open: dict[str, int]) -> None:
         proof = self.proof
         self.analyse_button.setVisible(proof is None and self._session.document.clip is not None)
         if proof is None:
@@ -370,7 +371,7 @@ class ProveBench(QWidget):
 
 
 def _same(row: ListedDoubt, other: ListedDoubt) -> bool:
-    """Whether two rows are of one note: what is written begins where it did, what is not is the same heard note."""
+    """Whether two rows are of one note: what is written by its id, what is not is the same heard note."""
     if row.finding is not None and other.finding is not None:
-        return row.onset_s == other.onset_s and row.finding.claimed_cents == other.finding.claimed_cents
+        return row.finding.note_id == other.finding.note_id
     return row.unwritten is not None and row.unwritten == other.unwritten

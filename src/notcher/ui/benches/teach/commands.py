@@ -1,6 +1,6 @@
 """The commands of the Teach bench: takes from anywhere, the marks on the rung board."""
 
-from notcher.core.score import Result
+from notcher.core.proving import Result
 from notcher.ui.benches.teach.take_desk import TakeDesk
 from notcher.ui.benches.teach.teach_bench import TeachBench
 from notcher.ui.commands.command import Command, Scope

@@ -4,7 +4,7 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
-from notcher.core.score import Result, Score
+from notcher.core.proving import Mark, Result
 from notcher.core.teaching import RUNG_PACES, BoardRow, next_rung, results, row_name
 from notcher.core.words import USUAL, Naming, clock
 from notcher.painting.theme import PAPER, Theme, figure_font, text_font
@@ -21,7 +21,7 @@ class RungBoard(QWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._rows: tuple[BoardRow, ...] = ()
-        self._score = Score()
+        self._marks: tuple[Mark, ...] = ()
         self.row, self.column = 0, 1
         self._first = 0  # top row in view
         self._theme, self._scale, self._naming = PAPER, 1.0, USUAL
@@ -29,8 +29,8 @@ class RungBoard(QWidget):
         self.setMinimumSize(420, 200)
         self.setAccessibleName("Rung board")
 
-    def show_rows(self, score: Score, rows: tuple[BoardRow, ...]) -> None:
-        self._score, self._rows = score, rows
+    def show_rows(self, rows: tuple[BoardRow, ...], marks: tuple[Mark, ...]) -> None:
+        self._rows, self._marks = rows, marks
         self._go(self.row, self.column)
 
     def set_naming(self, naming: Naming) -> None:
@@ -105,8 +105,8 @@ class RungBoard(QWidget):
         painter.drawText(
             times, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, clock(span.start_s, self._naming)
         )
-        tried = results(self._score.marks, span)
-        suggested = next_rung(self._score.marks, span)
+        tried = results(self._marks, span)
+        suggested = next_rung(self._marks, span)
         for column, pace in enumerate(RUNG_PACES):
             here = row == self.row and column == self.column
             next_up = pace == suggested and (bool(tried) or row == self.row)

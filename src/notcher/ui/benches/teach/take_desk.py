@@ -1,21 +1,26 @@
 """Takes: which stretch is recorded along with what, where the result goes, how the delay is measured."""
 
+import re
+from collections.abc import Callable
+from datetime import datetime
 from pathlib import Path
 
-from PyQt6.QtWidgets import QFileDialog
-
-from notcher.core.proving import PhraseReport
+from notcher.core.formats import TakeStream
+from notcher.core.proving import PhraseReport, Take
+from notcher.core.score import new_id
 from notcher.core.sound import SOUND_ENDINGS
-from notcher.core.teaching import with_mark
-from notcher.ui.benches.teach.take_recorder import Take, TakeRecorder
+from notcher.core.teaching import BoardRow, with_mark
+from notcher.ui.benches.teach.take_recorder import HeardTake, TakeRecorder
 from notcher.ui.benches.teach.teach_bench import TeachBench
 from notcher.ui.playback.player import Player
 from notcher.ui.playback.sources import Sources
 from notcher.ui.state.session import Session
 from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Bench, Shell
+from notcher.ui.widgets.asking import ask_file_to_open
 
 LEAD_S = 0.3  # played before a take's first note
+NUMBERED = re.compile(r"Take (\d+)")
 
 
 class TakeDesk:
@@ -30,10 +35,17 @@ class TakeDesk:
         sources: Sources,
         settings: Settings,
         shell: Shell,
+        stream: Callable[[Take, int], TakeStream],
     ) -> None:
+        self._stream = stream
         self._session, self._recorder, self._teach = session, recorder, teach
         self._player, self._sources, self._settings, self._shell = player, sources, settings, shell
+        recorder.recorded.connect(session.add_take)
         recorder.taken.connect(self._on_taken)
+        session.opened.connect(self._on_opened)
+        session.practice_changed.connect(self._show_takes)
+        teach.takes.hearing_requested.connect(self._hear)
+        teach.takes.remove_requested.connect(session.remove_take)
         recorder.troubled.connect(shell.notice)
         recorder.delay_measured.connect(self._on_delay_measured)
         teach.take_requested.connect(self.record_take)
@@ -60,17 +72,23 @@ class TakeDesk:
         self._recorder.record(
             self._session.score,
             clip,
-            cell[0],
-            pace=cell[1],
-            along=along,
+            self._new_take(*cell, along),
             latency_s=self._settings.latency_s if along != "nothing" else None,
             thresholds=self._settings.thresholds,
+            document_id=self._session.document.id,
+            stream=self._stream,
         )
 
+    def _new_take(self, row: BoardRow, pace: float, along: str, called: str = "") -> Take:
+        numbers = [int(found[1]) for take in self._session.document.takes if (found := NUMBERED.match(take.name))]
+        name = f"Take {max(numbers, default=0) + 1}" + (f": {called}" if called else "")
+        made_at = datetime.now().isoformat(timespec="seconds")
+        return Take(new_id(), name, row.ids, row.start_s, row.end_s, pace, along, made_at=made_at)
+
     def ask_take_file(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self._teach, "Take from a file", "", f"Recordings ({SOUND_ENDINGS})")
-        if path:
-            self.open_take(Path(path))
+        ask_file_to_open(
+            self._teach, "Take from a file", f"Recordings ({SOUND_ENDINGS})", lambda path: self.open_take(Path(path))
+        )
 
     def open_take(self, path: Path) -> None:
         """Hear a take from a file against the board's chosen cell."""
@@ -79,11 +97,55 @@ class TakeDesk:
             self._shell.notice("There is no phrase to hold the take against. Open a solo first.")
             return
         self._shell.show_bench(Bench.TEACH)
-        limits = self._settings.thresholds
-        self._recorder.hear_file(path, self._session.score, cell[0], pace=cell[1], thresholds=limits)
+        take = self._new_take(*cell, "file", path.stem)
+        self._recorder.hear_file(
+            path,
+            self._session.score,
+            take,
+            thresholds=self._settings.thresholds,
+            document_id=self._session.document.id,
+        )
 
-    def _on_taken(self, take: Take) -> None:
-        self._teach.takes.add(take, self._settings.thresholds)
+    def finish(self) -> None:
+        """End a take that is being recorded, so that it is among what is saved or given up."""
+        if self._recorder.state == "recording":
+            self._recorder.end()
+
+    # --- takes of the document ---
+    def _on_opened(self) -> None:
+        self._recorder.cancel()
+        self._teach.takes.forget()
+        self._show_takes()
+
+    def _show_takes(self) -> None:
+        document = self._session.document
+        known = {shown.take.id: shown for shown in self._teach.takes.takes}
+        self._teach.takes.show_takes(
+            [
+                known.get(take.id, HeardTake(take, document.take_clips[take.id], document.score))
+                for take in document.takes
+            ],
+            self._settings.thresholds,
+        )
+
+    def _hear(self, shown: HeardTake) -> None:
+        """Hold a take of an earlier day against the tab as it stands now."""
+        score = self._session.score
+        if self._recorder.state != "idle" or all(score.phrase_of(phrase) is None for phrase in shown.take.phrases):
+            return
+        self._recorder.hear(
+            shown.take,
+            shown.clip,
+            score,
+            thresholds=self._settings.thresholds,
+            document_id=self._session.document.id,
+        )
+
+    def _on_taken(self, heard: HeardTake) -> None:
+        take = heard.take
+        if all(take.id != kept.id for kept in self._session.document.takes):
+            return  # thrown away while it was heard
+        self._teach.takes.put(heard)
         self._teach.show_takes(True)
         if take.begin_s is None and take.along in ("click", "band", "recording"):
             self._shell.notice(
@@ -91,18 +153,17 @@ class TakeDesk:
                 "Play, Measure the delay does that once."
             )
 
-    def _on_take_marked(self, take: Take, phrase_report: PhraseReport) -> None:
-        phrase, verdict = phrase_report.phrase, phrase_report.verdict
-        marks = with_mark(self._session.score.marks, phrase, take.pace, verdict)
-        self._session.set_marks(marks, f"Mark {phrase.name} {verdict}")
+    def _on_take_marked(self, heard: HeardTake, phrase_report: PhraseReport) -> None:
+        take, phrase, verdict = heard.take, phrase_report.phrase, phrase_report.verdict
+        self._session.set_marks(with_mark(self._session.document.marks, phrase, take.pace, verdict))
         self._shell.notice(f"“{phrase.name}” is marked {verdict} at {take.pace * 100:.0f} %.")
 
-    def play_take(self, take: Take, beside_tab: bool) -> None:
+    def play_take(self, heard: HeardTake, beside_tab: bool) -> None:
         """Play a take at full pace, or with the tab as it should have been on the other side."""
-        aligned = take.report.aligned
-        first_s = min((note.onset_s for note in aligned.notes), default=0.0)
+        aligned = heard.report.aligned if heard.report is not None else None
+        first_s = min((note.onset_s for note in aligned.notes), default=0.0) if aligned is not None else 0.0
         begin_s = max(0.0, first_s - LEAD_S)
-        self._sources.play_take(take.clip, aligned if beside_tab else None, begin_s, take.span.start_s)
+        self._sources.play_take(heard.clip, aligned if beside_tab else None, begin_s, heard.take.start_s)
 
     def measure_delay(self, *, claps: bool) -> None:
         """Measure how late the input is, with a cable or by claps."""

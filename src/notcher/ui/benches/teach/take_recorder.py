@@ -2,7 +2,7 @@
 
 import statistics
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -10,7 +10,9 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from notcher.core.arrays import FloatArray
 from notcher.core.errors import CancelCheck, NotcherError, Progress
+from notcher.core.formats import TakeStream
 from notcher.core.proving import (
+    Take,
     TakeReport,
     Thresholds,
     calibration_clicks,
@@ -20,29 +22,23 @@ from notcher.core.proving import (
 )
 from notcher.core.score import Score, excerpt
 from notcher.core.sound import Clip, read_clip
-from notcher.core.teaching import Accompaniment, BoardRow, Passage, accompaniment
+from notcher.core.teaching import Accompaniment, Passage, accompaniment
 from notcher.devices import GuitarInput, Loudspeaker
 from notcher.ui.state.jobs import Jobs, Work
 
 TICK_MS = 40
+KEEP_S = 0.3
+"""A take is written to the disk this often while it is recorded; a kill loses what came after."""
 
 
 @dataclass(frozen=True, eq=False)
-class Take:
-    """One take of a stretch: what was played, along with what, at which pace, and what is said of it.
+class HeardTake:
+    """A take of a document and what is said of it. score: the tab as it was then. report: None until it was heard."""
 
-    score: the tab as it was then. begin_s: when in the clip the stretch was due; None without a beat or without a
-    measured delay.
-    """
-
-    name: str
-    score: Score
-    span: BoardRow
-    pace: float
-    along: str
+    take: Take
     clip: Clip
-    begin_s: float | None
-    report: TakeReport
+    score: Score
+    report: TakeReport | None = None
 
 
 class TakeRecorder(QObject):
@@ -50,16 +46,19 @@ class TakeRecorder(QObject):
 
     state_changed = pyqtSignal()
     moved = pyqtSignal(float)  # the second of the recording that is due now
-    taken = pyqtSignal(object)
+    recorded = pyqtSignal(object, object)  # a take and its sound, kept before it is heard
+    taken = pyqtSignal(object)  # a heard take
     delay_measured = pyqtSignal(float)
     troubled = pyqtSignal(str)
 
     def __init__(self, speaker: Loudspeaker, guitar: GuitarInput, jobs: Jobs, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._speaker, self.guitar, self._jobs = speaker, guitar, jobs
-        self.state, self.share, self._count = "idle", 0.0, 0
+        self.state, self.share = "idle", 0.0
         self._length, self._rate = 0, 1
         self._offsets_s: list[float] = []
+        self._stream: TakeStream | None = None
+        self._kept_samples = 0
         self._time_at: Callable[[int], float] | None = None
         self._done: Callable[[Clip], None] = lambda _clip: None
         self._ticks = QTimer(self)
@@ -91,42 +90,95 @@ class TakeRecorder(QObject):
         self,
         score: Score,
         recording: Clip | None,
-        span: BoardRow,
+        take: Take,
         *,
-        pace: float,
-        along: str,
         latency_s: float | None,
         thresholds: Thresholds,
+        document_id: str,
+        stream: Callable[[Take, int], TakeStream] | None = None,
     ) -> None:
-        """Play along and record a stretch; it ends by itself, or by `end`."""
+        """Play along and record a stretch; it ends by itself, or by `end`.
+
+        take: what is to be played; its sound comes under its id. stream: where it is kept while it is recorded.
+        """
 
         def work(_progress: Progress, cancelled: CancelCheck) -> tuple[Accompaniment, Passage]:
             made = accompaniment(
-                score, recording, span.start_s, span.end_s, along=along, pace=pace, cancelled=cancelled
+                score, recording, take.start_s, take.end_s, along=take.along, pace=take.pace, cancelled=cancelled
             )
             passage = Passage(made.clip, 0.0, 1.0)
             passage.prepare(cancelled=cancelled)
-            self.guitar.expect(excerpt(score, span.start_s, span.end_s, pace=pace), made.begin_s)
+            self.guitar.expect(excerpt(score, take.start_s, take.end_s, pace=take.pace), made.begin_s)
             return made, passage
 
         def ready(result: tuple[Accompaniment, Passage]) -> None:
             made, passage = result
 
             def due_s(position: int) -> float:
-                return span.start_s + (position / made.clip.sample_rate - made.begin_s) * pace
+                return take.start_s + (position / made.clip.sample_rate - made.begin_s) * take.pace
 
             def done(clip: Clip) -> None:
                 begin_s = self._origin_s + made.begin_s + latency_s if latency_s is not None else None
-                self._hear(lambda: clip, score, span, pace=pace, along=along, begin_s=begin_s, thresholds=thresholds)
+                played = replace(take, begin_s=begin_s)
+                self.recorded.emit(played, clip)
+                self.hear(played, clip, score, thresholds=thresholds, document_id=document_id)
 
             self._run(passage, made.clip.samples.shape[0], done, due_s)
+            if stream is not None and self.state == "recording":
+                self._keep_in(stream, take)
 
-        self._prepare(work, ready)
+        self._prepare(work, ready, document_id)
 
-    def hear_file(self, path: Path, score: Score, span: BoardRow, *, pace: float, thresholds: Thresholds) -> None:
+    def hear_file(self, path: Path, score: Score, take: Take, *, thresholds: Thresholds, document_id: str) -> None:
         """Take a file in place of the input; where the beat was in it is not known."""
-        self._hear(
-            lambda: read_clip(path), score, span, pace=pace, along="file", thresholds=thresholds, called=path.stem
+        self._set_state("hearing")
+
+        def done(clip: Clip) -> None:
+            self.recorded.emit(take, clip)
+            self.hear(take, clip, score, thresholds=thresholds, document_id=document_id)
+
+        self._jobs.start(
+            "take",
+            lambda _progress, _cancelled: read_clip(path),
+            finished=done,
+            failed=self._on_failed,
+            stopped=self._on_stopped,
+            document_id=document_id,
+        )
+
+    def hear(self, take: Take, clip: Clip, score: Score, *, thresholds: Thresholds, document_id: str) -> None:
+        """Hold a take against the tab, off the UI thread."""
+        self._set_state("hearing")
+
+        def work(progress: Progress, cancelled: CancelCheck) -> TakeReport:
+            return hear_take(
+                clip,
+                score,
+                take.start_s,
+                take.end_s,
+                pace=take.pace,
+                begin_s=take.begin_s,
+                thresholds=thresholds,
+                progress=progress,
+                cancelled=cancelled,
+            )
+
+        def done(report: TakeReport) -> None:
+            self.taken.emit(HeardTake(take, clip, score, report))
+            self._set_state("idle")  # last, so that who looks at the state finds the take already there
+
+        def progressed(share: float) -> None:
+            self.share = share
+            self.state_changed.emit()
+
+        self._jobs.start(
+            "take",
+            work,
+            finished=done,
+            failed=self._on_failed,
+            progressed=progressed,
+            stopped=self._on_stopped,
+            document_id=document_id,
         )
 
     def end(self) -> None:
@@ -139,10 +191,14 @@ class TakeRecorder(QObject):
     def cancel(self) -> None:
         """Forget what runs."""
         self._jobs.cancel("take")
-        self._speaker.stop()
+        if self.state == "recording":
+            self._speaker.stop()
         self._ticks.stop()
         if self.guitar.recording:
             self.guitar.stop()
+        if self._stream is not None:
+            self._stream.give_up()
+            self._stream = None
         self._set_state("idle")
 
     # --- the delay ---
@@ -172,13 +228,39 @@ class TakeRecorder(QObject):
 
             self._run(passage, clip.samples.shape[0], done, None)
 
-        self._prepare(work, ready)
+        self._prepare(work, ready, None)
 
     # --- how it runs ---
-    def _prepare(self, work: Work, ready: Callable[[Any], None]) -> None:
+    def _prepare(self, work: Work, ready: Callable[[Any], None], document_id: str | None) -> None:
         self.cancel()
         self._set_state("getting ready")
-        self._jobs.start("take", work, finished=ready, failed=self._on_failed)
+        self._jobs.start(
+            "take",
+            work,
+            finished=ready,
+            failed=self._on_failed,
+            stopped=self._on_stopped,
+            document_id=document_id,
+        )
+
+    def _keep_in(self, stream: Callable[[Take, int], TakeStream], take: Take) -> None:
+        """Keep the take on the disk while it is recorded; what cannot be kept is recorded all the same."""
+        try:
+            self._stream, self._kept_samples = stream(take, self.guitar.sample_rate), 0
+        except NotcherError as problem:
+            self.troubled.emit(str(problem))
+
+    def _keep_more(self) -> None:
+        """Write what came in since the last time, a few times a second."""
+        if self._stream is None or self.guitar.position - self._kept_samples < KEEP_S * self.guitar.sample_rate:
+            return
+        more = self.guitar.since(self._kept_samples)
+        try:
+            self._stream.write(more)
+        except OSError as problem:
+            self.troubled.emit(f"The take is recorded, but not kept in case of a crash: {problem.strerror}.")
+            self._stream = None
+        self._kept_samples += more.size
 
     def _run(
         self,
@@ -204,6 +286,7 @@ class TakeRecorder(QObject):
         if 0 < position < self._length:
             self._offsets_s.append(self.guitar.position / self.guitar.sample_rate - position / self._rate)
         self.share = min(1.0, position / max(1, self._length))
+        self._keep_more()
         if self._time_at is not None:
             self.moved.emit(max(0.0, self._time_at(position)))
         self.state_changed.emit()
@@ -214,60 +297,20 @@ class TakeRecorder(QObject):
         self._ticks.stop()
         self._speaker.stop()
         clip = self.guitar.stop()
+        if self._stream is not None:
+            self._stream.close()
+            self._stream = None
         self._done(clip)
-
-    def _hear(
-        self,
-        taken: Callable[[], Clip],
-        score: Score,
-        span: BoardRow,
-        *,
-        pace: float,
-        along: str,
-        thresholds: Thresholds,
-        begin_s: float | None = None,
-        called: str = "",
-    ) -> None:
-        """Get the take and hold it against the tab, off the UI thread."""
-        self._set_state("hearing")
-
-        def work(progress: Progress, cancelled: CancelCheck) -> tuple[Clip, TakeReport]:
-            clip = taken()
-            found = hear_take(
-                clip,
-                score,
-                span.start_s,
-                span.end_s,
-                pace=pace,
-                begin_s=begin_s,
-                thresholds=thresholds,
-                progress=progress,
-                cancelled=cancelled,
-            )
-            return clip, found
-
-        def done(result: tuple[Clip, TakeReport]) -> None:
-            self._tell(Take(self._next_name(called), score, span, pace, along, result[0], begin_s, result[1]))
-
-        def progressed(share: float) -> None:
-            self.share = share
-            self.state_changed.emit()
-
-        self._jobs.start("take", work, finished=done, failed=self._on_failed, progressed=progressed)
-
-    def _tell(self, take: Take) -> None:
-        self.taken.emit(take)  # first, so that who looks at the state finds the take already there
-        self._set_state("idle")
-
-    def _next_name(self, name: str = "") -> str:
-        self._count += 1
-        return f"Take {self._count}" + (f": {name}" if name else "")
 
     def _set_state(self, state: str) -> None:
         self.state = state
         if state != "recording":
             self.share = 0.0
         self.state_changed.emit()
+
+    def _on_stopped(self) -> None:
+        if self.state != "recording":
+            self._set_state("idle")
 
     def _on_failed(self, problem: Exception) -> None:
         self._set_state("idle")

@@ -4,7 +4,7 @@ from dataclasses import replace
 from html import escape
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtGui import QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
@@ -18,14 +18,15 @@ from PyQt6.QtWidgets import (
 )
 
 from notcher.core.proving import PhraseReport, Thresholds, advice, judged, landings
-from notcher.core.score import Doubt, DoubtKind, Score
+from notcher.core.score import EMPTY_SCORE, Doubt, DoubtKind, Score
 from notcher.core.words import USUAL, Naming, advice_words, headline, phrase_figures
 from notcher.painting.theme import Theme
 from notcher.ui.benches.teach.landing_view import LandingView
-from notcher.ui.benches.teach.take_recorder import Take
+from notcher.ui.benches.teach.take_recorder import HeardTake
 from notcher.ui.tab.tab_view import TabView
 
 NOTHING = "Choose a phrase."
+NOT_HEARD = "Not held against the tab yet."
 NOT_AS_WRITTEN = Doubt(DoubtKind.NOT_AS_WRITTEN)
 
 
@@ -35,10 +36,12 @@ class TakeView(QWidget):
     back_requested = pyqtSignal()
     play_requested = pyqtSignal(object, bool)  # the take; whether the tab beside it
     mark_requested = pyqtSignal(object, object)  # the take, the phrase's report
+    hearing_requested = pyqtSignal(object)  # a take that was not held against the tab yet
+    remove_requested = pyqtSignal(str)  # the id of a take to be thrown away
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.takes: list[Take] = []
+        self.takes: list[HeardTake] = []
         self._thresholds, self._naming = Thresholds(), USUAL
         self._span: tuple[float, float] | None = None
         self.take_box, self.summary = QComboBox(), QLabel()
@@ -46,7 +49,7 @@ class TakeView(QWidget):
         self.words = QLabel()
         self.back_button = QPushButton("Back to the board")
         self.play_button, self.both_button = QPushButton("Play the take"), QPushButton("Take left, tab right")
-        self.mark_button = QPushButton("Put the verdict on the board")
+        self.mark_button, self.remove_button = QPushButton("Put the verdict on the board"), QPushButton("Throw away")
         self._lay_out()
         self.take_box.currentIndexChanged.connect(lambda _at: self._show_take())
         self.phrase_list.currentRowChanged.connect(lambda _row: self._show_phrase())
@@ -54,6 +57,7 @@ class TakeView(QWidget):
         self.play_button.clicked.connect(lambda: self._ask_to_play(False))
         self.both_button.clicked.connect(lambda: self._ask_to_play(True))
         self.mark_button.clicked.connect(self._on_mark)
+        self.remove_button.clicked.connect(self._on_remove)
         self.tab.show_strokes(False)
         self.tab.setAccessibleName("The take over the tab")
 
@@ -63,7 +67,7 @@ class TakeView(QWidget):
         self.take_box.setMinimumWidth(190)
         head.addWidget(self.take_box)
         head.addWidget(self.summary, 1)
-        for button in (self.play_button, self.both_button, self.mark_button, self.back_button):
+        for button in (self.play_button, self.both_button, self.mark_button, self.remove_button, self.back_button):
             head.addWidget(button)
         self.phrase_list.setAccessibleName("Phrases of the take")
         self.phrase_list.setMinimumWidth(170)
@@ -107,7 +111,7 @@ class TakeView(QWidget):
 
     # --- what is shown ---
     @property
-    def take(self) -> Take | None:
+    def take(self) -> HeardTake | None:
         at = self.take_box.currentIndex()
         return self.takes[at] if 0 <= at < len(self.takes) else None
 
@@ -115,38 +119,71 @@ class TakeView(QWidget):
     def phrase(self) -> PhraseReport | None:
         """The chosen phrase's report."""
         take, row = self.take, self.phrase_list.currentRow()
-        return take.report.phrases[row] if take is not None and 0 <= row < len(take.report.phrases) else None
+        if take is None or take.report is None or not 0 <= row < len(take.report.phrases):
+            return None
+        return take.report.phrases[row]
 
     def forget(self) -> None:
         """Another document is open: its takes begin anew."""
-        self.takes.clear()
+        self.show_takes([], self._thresholds)
+
+    def show_takes(self, takes: list[HeardTake], thresholds: Thresholds) -> None:
+        """Show the takes of a document; the chosen one stays chosen while it is there."""
+        self._thresholds = thresholds
+        ids = [shown.take.id for shown in takes]
+        if ids == [shown.take.id for shown in self.takes]:
+            return
+        chosen = self.take.take.id if self.take is not None else ""
+        self.takes = takes
+        self.take_box.blockSignals(True)
         self.take_box.clear()
+        for shown in takes:
+            self.take_box.addItem(_title(shown))
+        self.take_box.setCurrentIndex(ids.index(chosen) if chosen in ids else len(ids) - 1)
+        self.take_box.blockSignals(False)
         self._show_take()
 
-    def add(self, take: Take, thresholds: Thresholds) -> None:
-        self._thresholds = thresholds
-        self.takes.append(take)
-        self.take_box.addItem(_title(take))
-        self.take_box.setCurrentIndex(self.take_box.count() - 1)
-        self._show_take()
+    def put(self, heard: HeardTake) -> None:
+        """Show what is said of a take, and bring it to the front."""
+        at = next((at for at, shown in enumerate(self.takes) if shown.take.id == heard.take.id), None)
+        if at is not None:
+            self.takes[at] = heard
+            self.take_box.setItemText(at, _title(heard))
+            self.take_box.setCurrentIndex(at)
+            self._show_take()
 
     def judge_again(self, thresholds: Thresholds) -> None:
         """Take other thresholds for all takes; none is heard again."""
         if thresholds == self._thresholds:
             return
         self._thresholds = thresholds
-        self.takes = [replace(take, report=judged(take.report, thresholds)) for take in self.takes]
+        self.takes = [
+            take if take.report is None else replace(take, report=judged(take.report, thresholds))
+            for take in self.takes
+        ]
         for at, take in enumerate(self.takes):
             self.take_box.setItemText(at, _title(take))
         self._show_take()
 
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._show_take()  # a take of an earlier day is heard when somebody looks at it
+
     def _show_take(self) -> None:
         take = self.take
-        for button in (self.play_button, self.both_button, self.mark_button):
-            button.setEnabled(take is not None)
-        if take is None:
-            self.summary.setText("")
+        self.play_button.setEnabled(take is not None)
+        self.remove_button.setEnabled(take is not None)
+        for button in (self.both_button, self.mark_button):
+            button.setEnabled(take is not None and take.report is not None)
+        if take is None or take.report is None:
             self.phrase_list.clear()
+            self.words.setText("")
+            self.landing.show_landings({})
+            self.tab.show_score(EMPTY_SCORE, -1)
+            self._span = None
+            self.summary.setText("" if take is None else NOT_HEARD)
+            if take is not None and self.isVisible():
+                self.hearing_requested.emit(take)
             return
         self.summary.setText(headline(take.report))
         self.tab.show_measured(take.report.heard.measured, take.clip.duration_s)
@@ -160,7 +197,7 @@ class TakeView(QWidget):
 
     def _show_phrase(self) -> None:
         take, phrase_report = self.take, self.phrase
-        if take is None or phrase_report is None:
+        if take is None or take.report is None or phrase_report is None:
             self.words.setText(NOTHING)
             self.landing.show_landings({})
             return
@@ -169,7 +206,7 @@ class TakeView(QWidget):
         self._span = (notes[0].onset_s, max(note.offset_s for note in notes))
         self.tab.show_span(*self._span)
         self.landing.show_landings(landings(phrase_report.bends))
-        told = advice(phrase_report, take.score, pace=take.pace, thresholds=self._thresholds)
+        told = advice(phrase_report, take.score, pace=take.take.pace, thresholds=self._thresholds)
         said = [advice_words(matter, take.score, take.report.aligned, self._naming) for matter in told]
         lines = "".join(f"<li>{escape(sentence)}</li>" for sentence in said)
         name, figures = escape(phrase_report.phrase.name), phrase_figures(phrase_report, self._naming)
@@ -185,19 +222,26 @@ class TakeView(QWidget):
         if self.take is not None:
             self.play_requested.emit(self.take, beside_tab)
 
+    def _on_remove(self) -> None:
+        if self.take is not None:
+            self.remove_requested.emit(self.take.take.id)
+
     def _on_mark(self) -> None:
         if self.take is not None and self.phrase is not None:
             self.mark_requested.emit(self.take, self.phrase)
 
 
-def _title(take: Take) -> str:
-    return f"{take.name}, {take.pace * 100:.0f} %, {take.report.verdict}"
+def _title(shown: HeardTake) -> str:
+    take, verdict = shown.take, "" if shown.report is None else f", {shown.report.verdict}"
+    return f"{take.name}, {take.pace * 100:.0f} %{verdict}"
 
 
-def marked(take: Take) -> Score:
+def marked(shown: HeardTake) -> Score:
     """Return the practised notes at the take's times; what was not played right is marked as a doubt is."""
-    verdicts = {played.index: played for phrase in take.report.phrases for played in phrase.notes}
-    aligned = take.report.aligned
+    if shown.report is None:
+        return EMPTY_SCORE
+    verdicts = {played.index: played for phrase in shown.report.phrases for played in phrase.notes}
+    aligned = shown.report.aligned
     return aligned.with_notes(
         replace(
             note,
@@ -205,5 +249,5 @@ def marked(take: Take) -> Score:
             slip=False,
             remark="",
         )
-        for index, note in zip(take.report.indices, aligned.notes, strict=True)
+        for index, note in zip(shown.report.indices, aligned.notes, strict=True)
     )

@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from notcher.core.score import Result
+from notcher.core.proving import Result
 from notcher.core.teaching import ALONG, RUNG_PACES, BoardRow, board_rows, next_rung, row_name, with_mark
 from notcher.core.words import USUAL, Naming, clock, many, seconds
 from notcher.painting.theme import Theme
@@ -58,6 +58,7 @@ class TeachBench(QWidget):
         self.board.play_requested.connect(self.play_cell)
         self.board.cell_changed.connect(self._on_cell_changed)
         session.score_changed.connect(self._on_score_changed)
+        session.practice_changed.connect(self._on_score_changed)
         session.opened.connect(self._on_opened)
         recorder.state_changed.connect(self._on_recorder)
         self.takes.back_requested.connect(lambda: self.show_takes(False))
@@ -143,7 +144,6 @@ class TeachBench(QWidget):
         return (rows[self.board.row], RUNG_PACES[self.board.column]) if self.board.row < len(rows) else None
 
     def _on_opened(self) -> None:
-        self.takes.forget()
         self.show_takes(False)
         self._on_recorder()
 
@@ -161,7 +161,7 @@ class TeachBench(QWidget):
         }
         self.take_words.setText(words[recorder.state])
         self.file_button.setEnabled(idle)
-        self.takes_button.setEnabled(bool(self.takes.takes))
+        self.takes_button.setEnabled(bool(self._session.document.takes))
 
     def show_theme(self, theme: Theme, scale: float) -> None:
         self.board.show_theme(theme, scale)
@@ -173,7 +173,8 @@ class TeachBench(QWidget):
         return board_rows(self._session.score.phrases)
 
     def _on_score_changed(self) -> None:
-        self.board.show_rows(self._session.score, self._rows)
+        self.takes_button.setEnabled(bool(self._session.document.takes))
+        self.board.show_rows(self._rows, self._session.document.marks)
 
     def cell_need(self) -> str:
         """Why there is no cell to play or mark; empty when there is one."""
@@ -190,8 +191,7 @@ class TeachBench(QWidget):
         if self.cell is None:
             return
         span, pace = self.cell
-        name = f"Mark {row_name(span)} {result}" if result is not None else f"Clear mark of {row_name(span)}"
-        self._session.set_marks(with_mark(self._session.score.marks, span, pace, result), name)
+        self._session.set_marks(with_mark(self._session.document.marks, span, pace, result))
 
     def _on_cell_changed(self, row: int, column: int) -> None:
         rows = self._rows
@@ -208,7 +208,7 @@ class TeachBench(QWidget):
             f"{row_name(span)}\n{clock(span.start_s, self._naming)} to {clock(span.end_s, self._naming)}, "
             f"{many(count, 'note')}\nAt {pace * 100:.0f} % one round lasts "
             f"{seconds((span.end_s - span.start_s) / pace, 1, self._naming)}.\n\n"
-            f"Next for this row: {next_rung(score.marks, span) * 100:.0f} %. "
+            f"Next for this row: {next_rung(self._session.document.marks, span) * 100:.0f} %. "
             "Three clean rounds in a row, then a rung up.\n\n"
             "Enter loops it; C, S and M mark it clean, shaky or missed; Backspace clears it."
         )

@@ -1,0 +1,232 @@
+"""Files damaged on purpose, by a seed: what a bad disk, a bad program or a bad person makes of them."""
+
+import copy
+import io
+import json
+import zipfile
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from notcher.core.errors import NotcherError
+from notcher.core.formats import Document, Kept, Recovery, Unsaved, read_document, read_events, write_document
+from notcher.core.formats.events import Recording, write_events
+from notcher.core.hearing import PitchTrack
+from notcher.core.proving import Mark, Result, Take
+from notcher.core.score import (
+    BeatMap,
+    Chord,
+    Doubt,
+    DoubtKind,
+    Key,
+    Meter,
+    Note,
+    Phrase,
+    PitchCurve,
+    Revision,
+    Score,
+    Section,
+    Vibrato,
+)
+from notcher.core.score.edits import derived_variant, with_variant
+from notcher.core.sound import Clip, read_clip, write_clip
+
+ODD: tuple[Any, ...] = (
+    None, True, -1, 0, 0.5, 10**9, -(10**9), 1e300, -1e-300, 10**14, "", "x", "0", "\ud800", "\x00", "é" * 2000,
+    [], {}, [[]], [None], [[0, 0]] * 3, {"id": ""}, [[1, 2], [0, 1]], {"a": {"a": {"a": []}}},
+)  # fmt: skip
+"""What stands in a file where something else belongs."""
+
+
+def whole_document() -> Document:
+    """Return a small document that has everything in it."""
+    notes = (
+        Note(0.2, 0.6, 2, 12, curve=PitchCurve(((0.0, 0.0), (0.15, 2.0))), vibrato=Vibrato(0.2, 5.5, 20.0), finger=3),
+        Note(0.6, 0.9, 2, 10, doubt=Doubt(DoubtKind.EQUAL_PLACE, place=(3, 14)), remark="lean on it"),
+        Note(0.9, 1.2, 1, 8, division="thirds", starts_at=1.5, slip=True, checked=True),
+    )
+    phrases = (Phrase(0.1, 0.95, "Call", near_fret=10), Phrase(0.95, 1.5, "Answer", key=Key("A", "dorian")))
+    beat_map = replace(BeatMap.steady(60, 0.1, Meter(6, 8), pickup=0.5).with_meter(3, Meter(2, 4), until=4))
+    score = Score(notes, beat_map=beat_map, chords=(Chord(0.2, "Am7"),), phrases=phrases, title="Riding light",
+                  sections=(Section(0.1, 1.5, "First watch"),), key=Key("E", "natural minor"))  # fmt: skip
+    score = with_variant(score, derived_variant(score, score.phrases[0], "easier"))
+    rate = 8_000
+    tone = (0.3 * np.sin(np.arange(rate // 4) / 5)).astype(np.float32)[:, None]
+    track = PitchTrack(np.arange(50) * 0.01, np.full(50, 440.0), np.full(50, 0.9), np.full(50, -20.0))
+    take = Take("take-1", "Take 1", (score.phrases[0].id,), 0.1, 0.95, 0.5, "click", 0.2, "2026-03-01T20:15:00")
+    return Document(
+        score, Clip(tone, rate, "light.wav"), track, np.array([0.2, 0.6]), (Revision("a", "2026-03-01", score),),
+        "doc", (Mark((score.phrases[0].id,), 0.5, Result.CLEAN),), (take,), {"take-1": Clip(tone, rate, "Take 1")},
+    )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Target:
+    """A kind of file: its whole bytes, and what reads it from a path."""
+
+    name: str
+    whole: bytes
+    ending: str
+    read: Callable[[Path], Any]
+    archive: bool = False
+
+
+def targets(folder: Path, older: Path) -> list[Target]:
+    """Return every kind of file that Notcher reads. older: a document of version 1."""
+    document = whole_document()
+    write_document(document, folder / "a.notch")
+    write_events(document.score, folder / "a.events.json", Recording("light.wav", 2.0, 8_000))
+    kept = Kept(folder / "unsaved", document.id)
+    kept.keep(document, None, None)
+    kept.keep(replace(document, score=document.score.with_note(0, fret=13)), None, None)
+    journal = (kept.folder / "journal.jsonl").read_bytes()
+    kept.forget()
+    found = [
+        Target("document", (folder / "a.notch").read_bytes(), "notch", read_document, archive=True),
+        Target("document, version 1", older.read_bytes(), "notch", read_document, archive=True),
+        Target("events", (folder / "a.events.json").read_bytes(), "events.json", read_events),
+        Target("journal", journal, "jsonl", _read_journal),
+    ]
+    for kind in ("WAV", "FLAC", "OGG"):
+        clip = document.clip
+        assert clip is not None
+        path = folder / f"a.{kind.lower()}"
+        write_clip(clip, path, kind=kind)
+        found.append(Target(f"sound {kind}", path.read_bytes(), kind.lower(), read_clip))
+    return found
+
+
+def _read_journal(path: Path) -> Document:
+    """Recover from a folder that holds one damaged journal."""
+    folder = path.parent / "1-1"
+    folder.mkdir(exist_ok=True)
+    (folder / "journal.jsonl").write_bytes(path.read_bytes())
+    recovery = Recovery(path.parent)
+    unsaved = next(recovery.found(), None)
+    if unsaved is None:
+        raise NotcherError("Nothing was found.", "")
+    assert isinstance(unsaved, Unsaved)
+    return recovery.read(unsaved).document
+
+
+def mutated(target: Target, dice: np.random.Generator) -> bytes:
+    """Return a file's bytes, damaged once or a few times."""
+    if target.archive and dice.random() < 0.75:
+        return _mutated_archive(target.whole, dice)
+    if target.ending in ("events.json", "jsonl") and dice.random() < 0.7:
+        return _mutated_lines(target.whole, dice, lines=target.ending == "jsonl")
+    return _mutated_bytes(target.whole, dice)
+
+
+def _mutated_bytes(data: bytes, dice: np.random.Generator) -> bytes:
+    result = bytearray(data)
+    for _ in range(int(dice.integers(1, 4))):
+        if not result:
+            break
+        at, length = int(dice.integers(len(result))), int(dice.integers(1, 40))
+        way = int(dice.integers(7))
+        if way == 0:
+            result[at] ^= 1 << int(dice.integers(8))
+        elif way == 1:
+            del result[at:]
+        elif way == 2:
+            del result[at : at + length]
+        elif way == 3:
+            result[at : at + length] = bytes(length)
+        elif way == 4:
+            result[at : at + length] = dice.bytes(length)
+        elif way == 5:
+            result[at:at] = result[at : at + length]
+        else:
+            result[at : at + 4] = b"\xff\xff\xff\x7f"
+    return bytes(result)
+
+
+def _mutated_archive(data: bytes, dice: np.random.Generator) -> bytes:
+    """One part of a zip damaged, and the zip made whole around it, so that its reader gets to see the damage."""
+    with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        parts = {name: archive.read(name) for name in archive.namelist()}
+    name = str(dice.choice(sorted(parts)))
+    way = dice.random()
+    if way < 0.05:
+        del parts[name]
+    elif way < 0.1:
+        parts[name] = parts[str(dice.choice(sorted(parts)))]
+    elif name.endswith(".json") and way < 0.8:
+        parts[name] = _mutated_lines(parts[name], dice, lines=False)
+    elif name.endswith(".npz") and way < 0.7:
+        parts[name] = _mutated_npz(parts[name], dice)
+    else:
+        parts[name] = _mutated_bytes(parts[name], dice)
+    stream = io.BytesIO()
+    with zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED if dice.random() < 0.5 else zipfile.ZIP_STORED) as archive:
+        for part, content in parts.items():
+            archive.writestr(part, content)
+    return stream.getvalue()
+
+
+def _mutated_npz(data: bytes, dice: np.random.Generator) -> bytes:
+    with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        parts = {name: archive.read(name) for name in archive.namelist()}
+    name = str(dice.choice(sorted(parts)))
+    array = np.load(io.BytesIO(parts[name]))
+    odd: list[Any] = [
+        array[::-1], array[:-1], array[:, None], array.astype(str), array > 0, np.append(array, np.nan),
+        np.append(array, np.inf), array.astype(np.complex128), np.zeros((0,)), array.astype(np.int8), np.zeros(()),
+    ]  # fmt: skip
+    stream = io.BytesIO()
+    np.save(stream, odd[int(dice.integers(len(odd)))])
+    raw = bytearray(stream.getvalue())
+    if dice.random() < 0.5:  # the header is a Python literal: make it another one
+        at = int(dice.integers(8, min(len(raw), 100)))
+        raw[at : at + 1] = bytes([int(dice.choice(list(b"()[]{},:'0123456789-eL \x00\xff")))])
+    parts[name] = bytes(raw)
+    result = io.BytesIO()
+    with zipfile.ZipFile(result, "w") as archive:
+        for part, content in parts.items():
+            archive.writestr(part, content)
+    return result.getvalue()
+
+
+def _mutated_lines(text: bytes, dice: np.random.Generator, *, lines: bool) -> bytes:
+    """A value of a JSON text made odd, gone, doubled or called otherwise."""
+    rows = text.split(b"\n") if lines else [text]
+    at = int(dice.integers(len(rows)))
+    try:
+        data = json.loads(rows[at])
+    except ValueError:
+        return _mutated_bytes(text, dice)
+    for _ in range(int(dice.integers(1, 3))):
+        _mutate(data, dice)
+    rows[at] = json.dumps(data, allow_nan=True).encode("ascii")
+    if dice.random() < 0.1:
+        rows[at] = rows[at].replace(b"0.", dice.choice([b"1e999", b"NaN", b"00.", b"-Infinity", b"9" * 5000 + b"."]), 1)
+    return b"\n".join(rows)
+
+
+def _mutate(data: Any, dice: np.random.Generator) -> None:
+    """Go down a random way, and damage what is there."""
+    while True:
+        keys = list(data) if isinstance(data, dict) else list(range(len(data))) if isinstance(data, list) else []
+        if not keys:
+            return
+        key = keys[int(dice.integers(len(keys)))]
+        if isinstance(data[key], dict | list) and data[key] and dice.random() < 0.8:
+            data = data[key]
+            continue
+        way = dice.random()
+        if way < 0.6:
+            value = data[key]
+            odd = copy.deepcopy(ODD[int(dice.integers(len(ODD)))])
+            near = isinstance(value, int | float) and not isinstance(value, bool) and dice.random() < 0.4
+            data[key] = value * float(dice.normal()) if near else odd
+        elif way < 0.75:
+            del data[key]
+        elif isinstance(data, dict):
+            data[f"{key}x"] = data.pop(key)
+        else:
+            data.insert(int(dice.integers(len(data) + 1)), copy.deepcopy(data[key]))
+        return

@@ -1,0 +1,104 @@
+"""Damaged files by the ten thousand: each is read, or refused in one sentence; nothing else may come out of a reader.
+
+./dev bench mutations [--count N] [--seed N]
+"""
+
+import argparse
+import faulthandler
+import os
+import resource
+import sys
+import tempfile
+import time
+from collections import Counter
+from concurrent.futures import ProcessPoolExecutor
+from pathlib import Path
+
+import numpy as np
+
+from mutations import mutated, targets
+from notcher.core.errors import NotcherError
+from notcher.core.formats import Document, read_document, write_document
+
+HERE = Path(__file__).parents[1]
+OLDER = HERE / "tests" / "data" / "version-1.notch"
+OUT = HERE / "docs" / "benchmarks" / "mutations.md"
+MOST_MEMORY = 6 * 2**30
+SLOW_S, STUCK_S = 5.0, 900
+
+
+def run(seed: int, count: int) -> tuple[dict[str, Counter[str]], list[str]]:
+    """Damage and read; return by kind of file how often what came of it, and what should not have."""
+    resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
+    faulthandler.dump_traceback_later(STUCK_S, exit=True)  # a reader that never ends ends the bench, and says where
+    dice, outcomes, bad = np.random.default_rng(seed), {}, []
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        kinds = targets(folder, OLDER)
+        for number in range(count):
+            target = kinds[number % len(kinds)]
+            path = folder / f"b.{target.ending}"
+            path.write_bytes(mutated(target, dice))
+            begun = time.monotonic()
+            try:
+                result = target.read(path)
+                outcome = "read"
+                if isinstance(result, Document) and number % 5 == 0:  # what was read can be saved and read again
+                    write_document(result, folder / "c.notch")
+                    if read_document(folder / "c.notch").score != result.score:
+                        outcome = "not the same again"
+            except NotcherError:
+                outcome = "refused"
+            except BaseException as problem:
+                outcome = "escaped"
+                bad.append(f"seed {seed}, number {number}, {target.name}: {type(problem).__name__}: {problem}"[:300])
+            if time.monotonic() - begun > SLOW_S:
+                outcome = "slow"
+            outcomes.setdefault(target.name, Counter())[outcome] += 1
+    return outcomes, bad
+
+
+def main() -> int:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--count", type=int, default=100_000)
+    parser.add_argument("--seed", type=int, default=1)
+    options = parser.parse_args()
+    workers = os.cpu_count() or 1
+    share = options.count // (workers * 8)
+    begun = time.monotonic()
+    totals: dict[str, Counter[str]] = {}
+    bad: list[str] = []
+    with ProcessPoolExecutor(workers) as pool:
+        seeds = range(options.seed * 1000, options.seed * 1000 + workers * 8)
+        for outcomes, found in pool.map(run, seeds, [share] * len(seeds)):
+            bad += found
+            for name, counts in outcomes.items():
+                totals.setdefault(name, Counter()).update(counts)
+    words = ["read", "refused", "escaped", "slow", "not the same again"]
+    lines = ["| file | " + " | ".join(words) + " |", "| --- |" + " ---: |" * len(words)]
+    for name, counts in totals.items():
+        lines.append(f"| {name} | " + " | ".join(str(counts[word]) for word in words) + " |")
+    whole = sum(totals.values(), Counter())
+    lines.append("| **all** | " + " | ".join(f"**{whole[word]}**" for word in words) + " |")
+    text = "\n".join(
+        [
+            "# Damaged files",
+            "",
+            f"{whole.total()} files damaged by seed {options.seed}: bits, bytes, lengths, values and names changed,",
+            "parts of archives taken out, swapped or damaged inside a whole archive, array headers and values changed.",
+            "Each is read, or refused in one sentence. Escaped: anything else came out of the reader. Slow: more than",
+            f"{SLOW_S:.0f} s. Not the same again: read, saved, and read otherwise. Memory is limited to",
+            f"{MOST_MEMORY / 2**30:.0f} GB. Took {time.monotonic() - begun:.0f} s on {workers} cores.",
+            "",
+            *lines,
+            "",
+            *(f"- {line}" for line in bad[:40]),
+        ]
+    )
+    OUT.write_text(text.rstrip() + "\n", "utf-8")
+    print(text)
+    return 1 if whole["escaped"] or whole["slow"] or whole["not the same again"] else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,204 @@
+"""What the instructor says of rhythm, key and form: counts, divisions, swing, meters, phrases, sections."""
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from notcher.core.errors import NotcherError
+from notcher.core.score import Key, Meter, Phrase, Score, Section, Swing, key_from_text, meter_from_text
+from notcher.core.score.edits import with_count, with_division, with_meter, with_phrase, with_section
+from notcher.core.score.rhythm import counted
+from notcher.core.words import count_from_text, count_word
+from notcher.ui.state.session import Session
+
+DIVISIONS = {
+    "halves": "halves",
+    "thirds": "triplets",
+    "fourths": "fourths",
+    "sixths": "sixths",
+    "fifths": "fives",
+    "": "as they are read",
+}
+"""Names of grids, and what the edit is called."""
+NO_BEATS = "There are no beats yet: tap them on the Hear bench first."
+ONCE = " once"
+
+
+class FormEdits(QObject):
+    """Says of the selected notes, their phrase and their bar what nobody can hear for sure; each is kept and obeyed."""
+
+    refused = pyqtSignal(str)
+
+    def __init__(self, session: Session, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._session = session
+
+    # --- rhythm ---
+    def count_now(self) -> str | None:
+        """How the selected note is counted now; None, with a reason said, where it cannot be."""
+        if self._session.note is None or not self._session.score.beat_map.known:
+            self.refused.emit(NO_BEATS)
+            return None
+        time, _ = counted(self._session.score, self._session.selected)
+        return str(time.beat) if time.part == 0 else f"{time.beat} {count_word(time)}"
+
+    def count_as(self, text: str) -> None:
+        """Write the selected note on a count; nothing lets it be read again."""
+        index = self._session.selected
+        if not text.strip():
+            self._edit("Read the count again", lambda score: score.with_note(index, starts_at=None))
+            return
+
+        def said(score: Score) -> Score:
+            beat, part, grid = count_from_text(text, self._meter_at(score, index))
+            changed = with_count(score, index, beat, part)
+            return with_division(changed, [index], grid) if part else changed
+
+        self._edit(f"Starts on {text.strip()}", said)
+
+    def divide(self, division: str) -> None:
+        """Say into what the beats of the selected notes are divided."""
+        chosen = self._session.selection
+        self._edit(f"Count {DIVISIONS[division]}", lambda score: with_division(score, chosen, division))
+
+    def swing(self) -> None:
+        """Call the selected notes' bars swung, or straight where they are."""
+        chosen, beat_map = self._session.selection, self._session.score.beat_map
+        if not chosen or not beat_map.known:
+            self.refused.emit(NO_BEATS)
+            return
+        notes = self._session.score.notes
+        ends = beat_map.quarter_at(np.array([notes[chosen[0]].onset_s, notes[chosen[-1]].onset_s]))
+        first, last = (beat_map.bar_at(float(at)) for at in ends)
+        start, end = beat_map.bar_start(first), beat_map.bar_start(last + 1)
+        swung = beat_map.swing_at(start) > 0.5
+        kept = [part for old in beat_map.swings for part in _outside(old, start, end)]
+        swings = sorted([*kept, *([] if swung else [Swing(start, end)])], key=lambda part: part.start)
+        name = "Straight" if swung else "Swing"
+        self._edit(name, lambda score: replace(score, beat_map=replace(beat_map, swings=tuple(swings))))
+
+    @property
+    def meter_here(self) -> tuple[int, str] | None:
+        """The bar of the selected note and its meter; None, with a reason said, without beats."""
+        note, beat_map = self._session.note, self._session.score.beat_map
+        if note is None or not beat_map.known:
+            self.refused.emit(NO_BEATS)
+            return None
+        bar = max(1, beat_map.bar_at(float(beat_map.quarter_at(np.array([note.onset_s + 1e-3]))[0])))
+        return bar, str(beat_map.bar_meter(bar))
+
+    def meter(self, text: str) -> None:
+        """Take a meter from the bar of the selected note on; "2/4 once" for this bar alone."""
+        here = self.meter_here
+        if here is None:
+            return
+        once = text.strip().endswith(ONCE)
+        said, bar = text.strip().removesuffix(ONCE), here[0]
+        keeps_felt = self._session.document.clip is not None
+        self._edit(
+            f"Meter {text.strip()} from bar {bar}",
+            lambda score: with_meter(
+                score, bar, meter_from_text(said), until=bar + 1 if once else None, keeps_felt=keeps_felt
+            ),
+        )
+
+    @staticmethod
+    def _meter_at(score: Score, index: int) -> Meter:
+        at = float(score.beat_map.quarter_at(np.array([score.notes[index].onset_s]))[0])
+        return score.beat_map.meter_at(at)
+
+    # --- key ---
+    def key(self, text: str) -> None:
+        """Take the key of the solo; nothing for none."""
+        self._edit(f"Key {text}" if text.strip() else "No key", lambda score: replace(score, key=_key(text)))
+
+    def phrase_key(self, text: str) -> None:
+        """Take the key of the phrase; nothing for the solo's."""
+        phrase = self._session.phrase
+        if phrase is not None:
+            self._edit(
+                f"Key of the phrase: {text or 'the solo’s'}",
+                lambda score: with_phrase(score, replace(phrase, key=_key(text))),
+            )
+
+    # --- phrases and sections ---
+    def phrase_of_selection(self, name: str) -> None:
+        """Make the selected notes a phrase of their own; phrases around it give way."""
+        chosen, notes = self._session.selection, self._session.score.notes
+        if chosen:
+            end_s = max(notes[index].offset_s for index in chosen)
+            after = chosen[-1] + 1
+            if after < len(notes):
+                end_s = min(end_s, notes[after].onset_s)
+            phrase = Phrase(notes[chosen[0]].onset_s, end_s, name.strip())
+            self._edit(f"Phrase {name.strip()}", lambda score: with_phrase(score, phrase))
+
+    def rename_phrase(self, name: str) -> None:
+        """Call the phrase of the selected note otherwise."""
+        phrase = self._session.phrase
+        if phrase is not None:
+            self._edit(f"Phrase {name.strip()}", lambda score: with_phrase(score, replace(phrase, name=name.strip())))
+
+    def section_of_selection(self, name: str) -> None:
+        """Make a section that holds the phrases of the selected notes."""
+        score, chosen = self._session.score, self._session.selection
+        phrases = [score.phrase_at(score.notes[index].onset_s) for index in chosen]
+        spans = [phrase for phrase in phrases if phrase is not None]
+        if not spans:
+            self.refused.emit("A section holds phrases, and no phrase lies here.")
+            return
+        here = self.section_here
+        start_s, end_s = min(span.start_s for span in spans), max(span.end_s for span in spans)
+        same = here is not None and abs(here.start_s - start_s) < 0.01 and abs(here.end_s - end_s) < 0.01
+        section = Section(start_s, end_s, name.strip())
+        if here is not None and same:
+            section = replace(here, name=name.strip())
+        self._edit(f"Section {name.strip()}", lambda score: with_section(score, section))
+
+    @property
+    def section_here(self) -> Section | None:
+        """The section that the selected note lies in."""
+        note = self._session.note
+        held = [part for part in self._session.score.sections if note is not None and part.holds(note.onset_s)]
+        return min(held, key=lambda part: part.end_s - part.start_s, default=None)
+
+    @property
+    def sections_before(self) -> tuple[Section, ...]:
+        """The sections that the one here may repeat."""
+        here = self.section_here
+        if here is None:
+            return ()
+        return tuple(part for part in self._session.score.sections if part.end_s <= here.start_s + 0.01)
+
+    def repeats(self, name: str) -> None:
+        """Say which earlier section the one here is the same as; another name for none."""
+        here = self.section_here
+        if here is not None:
+            same = next((part.id for part in self.sections_before if part.name == name), "")
+            self._edit(
+                "Repeats" if same else "Repeats nothing", lambda score: with_section(score, replace(here, repeats=same))
+            )
+
+    def _edit(self, name: str, change: Callable[[Score], Score]) -> None:
+        try:
+            after = change(self._session.score)
+        except (ValueError, NotcherError) as problem:
+            self.refused.emit(f"Not changed: {str(problem).rstrip('.')}.")
+            return
+        self._session.edit(name, after)
+
+
+def _key(text: str) -> Key | None:
+    return key_from_text(text) if text.strip() else None
+
+
+def _outside(swing: Swing, start: float, end: float) -> list[Swing]:
+    """What of a swung stretch lies before and after another."""
+    parts = []
+    if swing.start < start:
+        parts.append(replace(swing, end=min(swing.end, start)))
+    if swing.end > end:
+        parts.append(replace(swing, start=max(swing.start, end)))
+    return parts

@@ -1,0 +1,91 @@
+"""Small questions over a window; none of them holds anything up: the answer is a call."""
+
+from collections.abc import Callable, Sequence
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QMessageBox, QWidget
+
+
+def _shown(dialog: QDialog) -> None:
+    dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    dialog.open()
+
+
+def ask_text(parent: QWidget, title: str, label: str, text: str, then: Callable[[str], None]) -> None:
+    """Ask for a line of text; then: called with it, unless it was given up."""
+    dialog = QInputDialog(parent)
+    dialog.setWindowTitle(title)
+    dialog.setLabelText(label)
+    dialog.setTextValue(text)
+    dialog.textValueSelected.connect(then)
+    _shown(dialog)
+
+
+def ask_number(
+    parent: QWidget, title: str, label: str, value: int, low: int, high: int, then: Callable[[int], None]
+) -> None:
+    """Ask for a whole number between two."""
+    dialog = QInputDialog(parent)
+    dialog.setInputMode(QInputDialog.InputMode.IntInput)
+    dialog.setWindowTitle(title)
+    dialog.setLabelText(label)
+    dialog.setIntRange(low, high)
+    dialog.setIntValue(value)
+    dialog.intValueSelected.connect(then)
+    _shown(dialog)
+
+
+def ask_choice(
+    parent: QWidget, title: str, label: str, choices: Sequence[str], chosen: str, then: Callable[[str], None]
+) -> None:
+    """Ask for one of several."""
+    dialog = QInputDialog(parent)
+    dialog.setWindowTitle(title)
+    dialog.setLabelText(label)
+    dialog.setComboBoxItems(choices)
+    dialog.setTextValue(chosen)
+    dialog.textValueSelected.connect(then)
+    _shown(dialog)
+
+
+def ask_file_to_open(parent: QWidget, title: str, filters: str, then: Callable[[str], None]) -> None:
+    """Ask for a file that is there."""
+    dialog = QFileDialog(parent, title, "", filters)
+    dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
+    dialog.fileSelected.connect(then)
+    _shown(dialog)
+
+
+def ask_file_to_write(parent: QWidget, title: str, name: str, filters: str, then: Callable[[str], None]) -> None:
+    """Ask where to write; before a file that is there is replaced the dialog asks by itself."""
+    dialog = QFileDialog(parent, title, "", filters)
+    dialog.setAcceptMode(QFileDialog.AcceptMode.AcceptSave)
+    dialog.selectFile(name)
+    dialog.fileSelected.connect(then)
+    _shown(dialog)
+
+
+def ask_what_to_do(
+    parent: QWidget, title: str, sentence: str, answers: Sequence[tuple[str, Callable[[], None]]]
+) -> None:
+    """Ask for one of several acts; the first is the one that Enter takes, Escape takes none."""
+    box = QMessageBox(QMessageBox.Icon.Question, title, sentence, QMessageBox.StandardButton.Cancel, parent)
+    acts: dict[object, Callable[[], None]] = {}
+    for words, act in answers:
+        button = box.addButton(words, QMessageBox.ButtonRole.ActionRole)
+        acts[button] = act
+        if len(acts) == 1:
+            box.setDefaultButton(button)
+
+    def answered() -> None:
+        act = acts.get(box.clickedButton())
+        if act is not None:
+            act()
+
+    box.finished.connect(lambda _result: answered())
+    _shown(box)
+
+
+def tell(parent: QWidget, title: str, sentence: str) -> None:
+    """Show some words until they are closed."""
+    _shown(QMessageBox(QMessageBox.Icon.NoIcon, title, sentence, QMessageBox.StandardButton.Ok, parent))

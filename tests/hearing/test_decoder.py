@@ -1,0 +1,232 @@
+"""What the decoder claims of pitch curves that are known: each claim, each pair that is confused, and that nothing of
+what sounds stays unwritten. Which motion makes which gesture: common practice, no source, unless said otherwise.
+"""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+import pytest
+
+from notcher.core.arrays import FloatArray
+from notcher.core.hearing.contour import contour
+from notcher.core.hearing.decoder import COSTS, Decoded, decoded
+from notcher.core.hearing.pitch import HOP_S
+
+FINGER_BEND_S, SLIDE_FRET_S = 0.14, 0.03
+
+
+@dataclass(frozen=True)
+class Motion:
+    """A pitch curve under construction; seconds and semitones."""
+
+    midi: tuple[float, ...] = ()
+    picks: tuple[int, ...] = ()
+
+    def rest(self, seconds: float) -> "Motion":
+        return replace(self, midi=(*self.midi, *[np.nan] * round(seconds / HOP_S)))
+
+    def pick(self) -> "Motion":
+        return replace(self, picks=(*self.picks, len(self.midi)))
+
+    def hold(self, level: float, seconds: float) -> "Motion":
+        return replace(self, midi=(*self.midi, *[level] * round(seconds / HOP_S)))
+
+    def glide(self, to: float, seconds: float) -> "Motion":
+        """As a finger bends: slow, quick, slow."""
+        part = np.linspace(0, 1, max(2, round(seconds / HOP_S)) + 1)[1:]
+        way = self.midi[-1] + (to - self.midi[-1]) * (1 - np.cos(np.pi * part)) / 2
+        return replace(self, midi=(*self.midi, *way.tolist()))
+
+    def frets(self, to: int, fret_s: float = SLIDE_FRET_S) -> "Motion":
+        """As a hand slides: a fret at a time."""
+        start = round(self.midi[-1])
+        made = self
+        for fret in range(start, to, 1 if to > start else -1):
+            made = made.hold(fret + (1 if to > start else -1), fret_s)
+        return made
+
+    def shake(self, extent: float, rate_hz: float, seconds: float) -> "Motion":
+        times = np.arange(round(seconds / HOP_S)) * HOP_S
+        wave = self.midi[-1] + extent * (1 - np.cos(2 * np.pi * rate_hz * times))
+        return replace(self, midi=(*self.midi, *wave.tolist()))
+
+    def told(self, seed: int = 0) -> list[Decoded]:
+        """What the decoder says, the curve blurred by 2 cents as a tracker's is."""
+        midi = np.array([*self.midi, *[np.nan] * 30]) + 0.02 * np.random.default_rng(seed).standard_normal(
+            len(self.midi) + 30
+        )
+        return decoded(midi, np.array(self.picks, dtype=np.int64), np.full(len(self.picks), 0.99))[0]
+
+
+def _start(level: float = 67.0, seconds: float = 0.4) -> Motion:
+    return Motion().rest(0.3).pick().hold(level, seconds)
+
+
+CLAIMS = {
+    "plain": (_start(), [(67, "pick", (0.0,))]),
+    "bend": (_start(67, 0.1).glide(69, FINGER_BEND_S).hold(69, 0.5), [(67, "pick", (0.0, 2.0))]),
+    "half bend": (_start(67, 0.1).glide(68, FINGER_BEND_S).hold(68, 0.5), [(67, "pick", (0.0, 1.0))]),
+    "bend and release": (
+        _start(67, 0.1).glide(69, FINGER_BEND_S).hold(69, 0.3).glide(67, FINGER_BEND_S).hold(67, 0.3),
+        [(67, "pick", (0.0, 2.0, 0.0))],
+    ),
+    "pre-bend and release": (_start(69, 0.3).glide(67, 0.2).hold(67, 0.4), [(67, "pick", (2.0, 0.0))]),
+    "picked again at the top": (
+        _start(67, 0.1).glide(69, FINGER_BEND_S).hold(69, 0.3).pick().hold(69, 0.3).glide(67, 0.2).hold(67, 0.3),
+        [(67, "pick", (0.0, 2.0)), (67, "repick", (2.0, 0.0))],
+    ),
+    "hammer": (_start(67, 0.25).hold(69, 0.25), [(67, "pick", (0.0,)), (69, "legato", (0.0,))]),
+    "pull": (_start(69, 0.25).hold(67, 0.25), [(69, "pick", (0.0,)), (67, "legato", (0.0,))]),
+    "two picked": (_start(67, 0.25).pick().hold(69, 0.25), [(67, "pick", (0.0,)), (69, "pick", (0.0,))]),
+    "slide": (_start(67, 0.3).frets(72).hold(72, 0.4), [(67, "pick", (0.0,)), (72, "slide", (0.0,))]),
+    "dip of a bar": (
+        _start(67, 0.3).glide(65.4, 0.12).glide(67, 0.12).hold(67, 0.4),
+        [(67, "pick", (0.0, -1.0, 0.0))],
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", CLAIMS)
+def test_each_claim(name: str) -> None:
+    motion, expected = CLAIMS[name]
+    assert [(note.fretted, note.how, note.bends) for note in motion.told()] == expected
+
+
+def test_a_slide_to_nowhere_and_one_from_nowhere() -> None:
+    away = _start(69, 0.4).frets(62, 0.017).told()
+    assert [(note.fretted, note.slides_away) for note in away] == [(69, True)]
+    into = Motion().rest(0.3).pick().hold(64, 0.03).frets(69).hold(69, 0.5).told()
+    assert [(note.fretted, note.from_nowhere) for note in into] == [(69, True)]
+
+
+def test_a_vibrato_is_one_note_with_a_wave() -> None:
+    """Rate and extent of a finger's vibrato: a few cycles a second, half a semitone at most (from memory)."""
+    note, *more = _start(67, 0.3).shake(0.2, 5.5, 0.9).told()
+    assert not more
+    assert note.wave is not None
+    assert note.fretted == 67
+    assert note.wave.rate_hz == pytest.approx(5.5, rel=0.06)
+    assert note.wave.extent == pytest.approx(0.2, rel=0.15)
+
+
+def test_a_trill_is_no_vibrato() -> None:
+    trill = _start(67, 0.09)
+    for _ in range(4):
+        trill = trill.hold(69, 0.09).hold(67, 0.09)
+    told = trill.told()
+    assert [note.fretted for note in told] == [67, 69] * 4 + [67]
+    assert {note.how for note in told[1:]} == {"legato"}
+
+
+# --- what is confused ---
+@pytest.mark.parametrize("seconds", [0.05, 0.08, 0.14, 0.25])
+@pytest.mark.parametrize("size", [1.0, 2.0, 3.0])
+def test_a_quick_bend_is_no_slide_and_no_hammer(seconds: float, size: float) -> None:
+    if size / seconds > 30:
+        pytest.skip("no finger is so quick: 30 semitones a second (common practice, no source)")
+    told = _start(67, 0.15).glide(67 + size, seconds).hold(67 + size, 0.5).told()
+    assert [(note.fretted, note.bends[-1]) for note in told] == [(67, size)]
+
+
+@pytest.mark.parametrize("frets", [3, 4, 5, 7])
+@pytest.mark.parametrize("fret_s", [0.02, 0.03, 0.04])
+def test_a_slide_is_no_bend(frets: int, fret_s: float) -> None:
+    told = _start(67, 0.3).frets(67 + frets, fret_s).hold(67 + frets, 0.4).told()
+    assert [note.fretted for note in told] == [67, 67 + frets]
+    assert told[1].how == "slide"
+
+
+def test_a_release_is_no_dip() -> None:
+    """A bar goes below the fret; a string that is let down stops at it."""
+    told = _start(69, 0.3).glide(67, 0.12).hold(67, 0.2).pick().hold(69, 0.3).told()
+    assert all(bend >= 0 for note in told for bend in note.bends)
+
+
+def test_a_dive_is_no_slide() -> None:
+    told = _start(62, 0.6).glide(56, 0.7).hold(56, 0.15).told()
+    assert [(note.fretted, note.bends, note.slides_away) for note in told] == [(62, (0.0, -1.0), False)]
+
+
+def test_a_sharp_pluck_is_no_release() -> None:
+    """A hard pluck stretches the string: N. Fletcher and T. Rossing, "The Physics of Musical Instruments", 1998."""
+    told = _start(67.45, 0.03).glide(67, 0.04).hold(67, 0.4).told()
+    assert [(note.fretted, note.bends[-1]) for note in told] == [(67, 0.0)]
+
+
+def test_an_attack_is_taken_once() -> None:
+    """Where a note's last frames fall off before the next attack, the attack is the next note's."""
+    told = _start(62, 0.5).glide(62.4, 0.1).hold(62.4, 0.1).hold(62.1, 0.012).pick().hold(52.2, 0.3).told()
+    assert [note.fretted for note in told][-1] == 52
+    assert len(told) == 2
+
+
+# --- everything that sounds is explained ---
+KINDS = ("pick", "legato", "bend", "slide", "rest", "anything")
+
+
+def _steps(seed: int) -> list[tuple[str, int, float]]:
+    dice = np.random.default_rng(seed)
+    return [
+        (KINDS[dice.integers(len(KINDS))], int(dice.integers(-6, 7)), float(dice.uniform(0.06, 0.5)))
+        for _ in range(dice.integers(2, 15))
+    ]
+
+
+def _played(steps: list[tuple[str, int, float]]) -> Motion:
+    motion, level = _start(67, 0.2), 67
+    for kind, interval, seconds in steps:
+        level = min(80, max(54, level + interval))
+        if np.isnan(motion.midi[-1]) or kind == "pick":
+            motion = motion.pick().hold(level, seconds)
+        elif kind == "legato":
+            motion = motion.hold(level, seconds)
+        elif kind == "bend":
+            motion = motion.glide(level, FINGER_BEND_S).hold(level, seconds)
+        elif kind == "slide":
+            motion = motion.frets(level).hold(level, seconds)
+        elif kind == "rest":
+            motion = motion.rest(0.06 + seconds / 2)
+        else:  # what nobody plays: between the frets, and as slow as it likes
+            motion = motion.glide(level + 0.37, seconds)
+    return motion
+
+
+@pytest.mark.parametrize("seed", range(80))
+def test_nothing_that_sounds_is_unwritten(seed: int) -> None:
+    motion = _played(_steps(seed))
+    voiced = ~np.isnan(np.array(motion.midi))
+    written = np.zeros(voiced.size, dtype=bool)
+    told = motion.told(seed)
+    for note in told:
+        written[note.first : note.last] = True
+    assert np.count_nonzero(voiced & ~written) * HOP_S <= 0.03, "a blink at the edges of a silence at most"
+    assert [note.first for note in told] == sorted(note.first for note in told)
+    assert all(note.last - note.first >= 3 for note in told)
+
+
+@pytest.mark.parametrize("seed", range(100, 120))
+def test_transposed_it_is_the_same(seed: int) -> None:
+    motion = _played(_steps(seed))
+    higher = replace(motion, midi=tuple(value + 5 for value in motion.midi))
+    here, there = motion.told(), higher.told()
+    assert [(n.first, n.how, n.fretted + 5) for n in here] == [(n.first, n.how, n.fretted) for n in there]
+
+
+def test_the_curve_is_rebuilt_from_its_units() -> None:
+    """Plateaus and turning points carry the curve: straight lines between them stay near it."""
+    motion = _start(67, 0.3).glide(69, 0.2).hold(69, 0.3).glide(67, 0.15).hold(67, 0.2)
+    midi: FloatArray = np.array(motion.midi)
+    found = contour(midi)
+    knots = [frame for unit in found.units for frame in (unit.first, unit.last - 1)]
+    levels = [unit.level for unit in found.units for _ in range(2)]
+    frames = np.flatnonzero(~np.isnan(midi))
+    assert np.abs(np.interp(frames, knots, levels) - midi[frames]).max() < 0.45
+
+
+def test_dearer_bends_are_other_notes() -> None:
+    """The costs decide: where bending costs more than anything, the same curve is two notes."""
+    motion = CLAIMS["bend"][0]
+    midi = np.array([*motion.midi, *[np.nan] * 30])
+    dear = replace(COSTS, bend=60.0, prebend=60.0, bar=60.0, repick=60.0, push=60.0)
+    told = decoded(midi, np.array(motion.picks), np.full(1, 0.99), costs=dear)[0]
+    assert [note.fretted for note in told] == [67, 69]

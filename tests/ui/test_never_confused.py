@@ -1,0 +1,376 @@
+"""One document is never taken for another, and nothing that a person made is lost between two."""
+
+import threading
+from collections.abc import Iterator
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtTest import QTest
+from pytestqt.qtbot import QtBot
+
+from hands import act, answer, choose, press, question
+from notcher.core.formats import Document, read_document, write_document
+from notcher.core.proving import Take
+from notcher.core.score import Chord, Note, Score
+from notcher.core.sound import Clip
+from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker
+from notcher.ui.shell import analysing, opening, saving
+from notcher.ui.shell.program import Program
+from notcher.ui.state.settings import Settings
+from notcher.ui.state.shell import Bench
+
+
+class Gate:
+    """Holds work up in its thread until it is opened; says when the work has come to it."""
+
+    def __init__(self, monkeypatch: pytest.MonkeyPatch, module: object, name: str) -> None:
+        self.reached, self._open = threading.Event(), threading.Event()
+        inside = getattr(module, name)
+
+        def held(*values: object, **named: object) -> object:
+            self.reached.set()
+            assert self._open.wait(20)
+            return inside(*values, **named)
+
+        monkeypatch.setattr(module, name, held)
+
+    def open(self) -> None:
+        self._open.set()
+
+
+def song(title: str, frets: tuple[int, ...] = (5, 7, 8)) -> Document:
+    notes = tuple(Note(0.5 * i, 0.5 * i + 0.4, 2, fret) for i, fret in enumerate(frets))
+    return Document(Score(notes, title=title))
+
+
+@pytest.fixture
+def paths(tmp_path: Path) -> tuple[Path, Path]:
+    for name in ("a", "b"):
+        write_document(song(name.upper()), tmp_path / f"{name}.notch")
+    return tmp_path / "a.notch", tmp_path / "b.notch"
+
+
+def opened(program: Program, path: Path, qtbot: QtBot) -> None:
+    program.opening.open_path(str(path))
+    qtbot.waitUntil(lambda: program.session.path == path and not program.jobs.busy, timeout=10_000)
+
+
+def idle(program: Program, qtbot: QtBot) -> None:
+    qtbot.waitUntil(lambda: not program.jobs.busy, timeout=20_000)
+
+
+# --- saving ---
+def test_a_save_belongs_to_its_document(
+    program: Program, qtbot: QtBot, paths: tuple[Path, Path], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """While A is being saved B comes to the front: B keeps its own path, and is not called saved."""
+    first, second = paths
+    opened(program, first, qtbot)
+    press("9")
+    gate = Gate(monkeypatch, saving, "write_document")
+    press("Ctrl+S")
+    assert gate.reached.wait(10)
+    other = read_document(second)
+    program.session.open(other, second)
+    press("9")
+    gate.open()
+    idle(program, qtbot)
+    assert program.session.path == second
+    assert program.session.unsaved
+    assert read_document(first).score.notes[0].fret == 9, "A was saved where it belongs"
+    assert read_document(second).score.notes[0].fret == 5, "and B was not"
+
+
+def test_opening_waits_for_a_save(
+    program: Program, qtbot: QtBot, paths: tuple[Path, Path], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    first, second = paths
+    opened(program, first, qtbot)
+    press("9")
+    gate = Gate(monkeypatch, saving, "write_document")
+    press("Ctrl+S")
+    assert gate.reached.wait(10)
+    program.opening.open_path(str(second))
+    assert program.session.path == first
+    gate.open()
+    qtbot.waitUntil(lambda: program.session.path == second and not program.jobs.busy, timeout=10_000)
+    assert read_document(first).score.notes[0].fret == 9
+
+
+def test_a_second_save_waits_for_the_first_and_the_newer_state_is_on_disk(
+    program: Program, qtbot: QtBot, paths: tuple[Path, Path], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    opened(program, paths[0], qtbot)
+    press("9")
+    gate = Gate(monkeypatch, saving, "write_document")
+    press("Ctrl+S")
+    assert gate.reached.wait(10)
+    press("Right")
+    press("3")
+    press("Ctrl+S")
+    press("Ctrl+S")
+    gate.open()
+    qtbot.waitUntil(lambda: not program.session.unsaved and not program.jobs.busy, timeout=10_000)
+    assert [note.fret for note in read_document(paths[0]).score.notes] == [9, 3, 8]
+
+
+def test_what_is_changed_while_it_is_saved_stays_unsaved(
+    program: Program, qtbot: QtBot, paths: tuple[Path, Path], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    opened(program, paths[0], qtbot)
+    press("9")
+    gate = Gate(monkeypatch, saving, "write_document")
+    press("Ctrl+S")
+    assert gate.reached.wait(10)
+    press("O")
+    gate.open()
+    idle(program, qtbot)
+    assert program.session.unsaved
+    assert not read_document(paths[0]).score.notes[0].garnish
+
+
+def test_closing_waits_for_a_save(
+    program: Program, qtbot: QtBot, paths: tuple[Path, Path], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    opened(program, paths[0], qtbot)
+    press("9")
+    gate = Gate(monkeypatch, saving, "write_document")
+    press("Ctrl+S")
+    assert gate.reached.wait(10)
+    program.window.close()
+    assert program.window.isVisible(), "not before the save has ended"
+    gate.open()
+    qtbot.waitUntil(lambda: not program.window.isVisible(), timeout=10_000)
+    assert read_document(paths[0]).score.notes[0].fret == 9
+
+
+def test_saved_as_another_file_it_is_another_document(program: Program, qtbot: QtBot, paths: tuple[Path, Path]) -> None:
+    opened(program, paths[0], qtbot)
+    document_id, notes = program.session.document.id, [note.id for note in program.session.score.notes]
+    press("Ctrl+S")
+    idle(program, qtbot)
+    assert read_document(paths[0]).id == document_id, "the same file is the same document"
+    press("Ctrl+Shift+S")
+    answer(str(paths[0].with_name("copy.notch")))
+    qtbot.waitUntil(lambda: program.session.path == paths[0].with_name("copy.notch"), timeout=10_000)
+    assert program.session.document.id != document_id
+    assert read_document(paths[0].with_name("copy.notch")).id == program.session.document.id
+    assert read_document(paths[0]).id == document_id
+    assert [note.id for note in program.session.score.notes] == notes
+
+
+def test_a_file_that_somebody_else_has_changed_is_asked_about(
+    program: Program, qtbot: QtBot, paths: tuple[Path, Path]
+) -> None:
+    first = paths[0]
+    opened(program, first, qtbot)
+    press("9")
+    write_document(song("theirs", (1, 1, 1)), first)
+    press("Ctrl+S")
+    assert "changed by somebody else" in question().text()  # type: ignore[attr-defined]
+    choose("Cancel")
+    idle(program, qtbot)
+    assert read_document(first).score.title == "theirs"
+    assert program.session.unsaved
+    press("Ctrl+S")
+    choose("Save under another name")
+    answer(str(first.with_name("mine.notch")))
+    qtbot.waitUntil(lambda: not program.session.unsaved and not program.jobs.busy, timeout=10_000)
+    assert read_document(first).score.title == "theirs"
+    assert read_document(first.with_name("mine.notch")).score.notes[0].fret == 9
+
+
+@pytest.fixture
+def beside(qtbot: QtBot, program: Program, tmp_path: Path) -> Iterator[Program]:
+    """A second window over the same state of the program."""
+    settings = Settings(QSettings(str(tmp_path / "other.ini"), QSettings.Format.IniFormat))
+    made = Program(
+        settings, SimulatedLoudspeaker(), guitar=SimulatedGuitarist(), footswitch=KeyFootswitch(),
+        state=tmp_path / "state",
+    )  # fmt: skip
+    made.window.show()
+    yield made
+    made.session.mark_saved(made.session.document, made.session.undo_stack.index())
+    made.window.close()
+
+
+def test_a_document_opened_twice_is_noticed(
+    program: Program, beside: Program, qtbot: QtBot, paths: tuple[Path, Path]
+) -> None:
+    opened(program, paths[0], qtbot)
+    assert "another window" not in program.window.notices.label.text()
+    opened(beside, paths[0], qtbot)
+    assert "open in another window" in beside.window.notices.label.text()
+    opened(program, paths[1], qtbot)
+    opened(beside, paths[0], qtbot)
+    beside.window.notices.hide()
+    opened(beside, paths[0], qtbot)
+    assert not beside.window.notices.isVisible(), "the other window has let it go"
+
+
+# --- work that was begun for one document ---
+def test_a_draft_never_replaces_a_solo_that_was_begun_meanwhile(
+    program: Program, qtbot: QtBot, lick_file: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    gate = Gate(monkeypatch, analysing, "read_clip")
+    program.opening.open_path(str(lick_file))
+    assert gate.reached.wait(10)
+    act(program, "file.by_hand")
+    answer("4/4 100")
+    QTest.keyClicks(program.notch.tab, "i7")
+    gate.open()
+    idle(program, qtbot)
+    QTest.qWait(50)
+    assert program.session.score.title == "By hand"
+    assert [note.fret for note in program.session.score.notes] == [7]
+
+
+def test_edits_made_while_something_opens_are_asked_about(
+    program: Program, qtbot: QtBot, paths: tuple[Path, Path], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    opened(program, paths[0], qtbot)
+    gate = Gate(monkeypatch, opening, "read_document")
+    program.opening.open_path(str(paths[1]))
+    assert gate.reached.wait(10)
+    press("9")
+    gate.open()
+    question()
+    choose("Cancel")
+    assert (program.session.path, program.session.score.notes[0].fret) == (paths[0], 9)
+
+
+def test_a_take_of_one_document_never_appears_in_another(
+    program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip, paths: tuple[Path, Path],
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:  # fmt: skip
+    from notcher.ui.benches.teach import take_recorder
+
+    program.session.open(Document(lick, lick_clip), None)
+    program.window.show_bench(Bench.TEACH)
+    program.player.speaker._speed = program.guitar._speed = 10.0  # type: ignore[attr-defined]
+    gate = Gate(monkeypatch, take_recorder, "hear_take")
+    qtbot.mouseClick(program.teach.take_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(gate.reached.is_set, timeout=20_000)
+    assert len(program.session.document.takes) == 1, "a take is kept before it is judged"
+    program.session.open(song("B"), paths[1])
+    gate.open()
+    idle(program, qtbot)
+    QTest.qWait(50)
+    assert program.session.document.takes == ()
+    assert program.teach.takes.takes == []
+    assert program.recorder.state == "idle"
+
+
+def test_hearing_the_rest_keeps_what_was_done_meanwhile(
+    program: Program, qtbot: QtBot, lick_clip: Clip, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A long recording: its first phrases are open and are worked on while the rest is heard."""
+    from notcher.core.sound import write_clip
+
+    times = [lick_clip.samples] * 7
+    write_clip(Clip(np.concatenate(times), lick_clip.sample_rate, "long"), tmp_path / "long.wav", kind="WAV")
+    gate = Gate(monkeypatch, analysing, "draft")
+    program.opening.open_path(str(tmp_path / "long.wav"))
+    qtbot.waitUntil(lambda: bool(program.session.score.notes) and gate.reached.is_set(), timeout=60_000)
+    session, begun = program.session, len(program.session.score.notes)
+    first = session.score.notes[0]
+    press("Ctrl+M")
+    answer("softly")
+    press("Right")
+    gone = session.note.id  # type: ignore[union-attr]
+    press("Del")
+    session.edit("Chord", replace(session.score, chords=(Chord(0.0, "Am"),)))
+    gate.open()
+    qtbot.waitUntil(lambda: len(session.score.notes) > begun and not program.jobs.busy, timeout=60_000)
+    assert session.score.notes[0].id == first.id
+    assert session.score.notes[0].remark == "softly"
+    assert session.score.note_of(gone) is None
+    assert session.score.chords == (Chord(0.0, "Am"),)
+    assert session.undo_stack.undoText() == "Draft the rest"
+
+
+# --- takes are part of the document ---
+def test_takes_are_saved_asked_about_and_heard_again_when_looked_at(
+    program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip, tmp_path: Path
+) -> None:
+    path = tmp_path / "lick.notch"
+    write_document(Document(lick, lick_clip), path)
+    opened(program, path, qtbot)
+    program.window.show_bench(Bench.TEACH)
+    program.player.speaker._speed = program.guitar._speed = 10.0  # type: ignore[attr-defined]
+    qtbot.mouseClick(program.teach.take_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: program.recorder.state == "idle" and not program.jobs.busy, timeout=30_000)
+    assert program.session.unsaved
+    program.window.close()
+    choose("Save them")
+    qtbot.waitUntil(lambda: not program.window.isVisible(), timeout=10_000)
+    kept = read_document(path)
+    assert [take.name for take in kept.takes] == ["Take 1"]
+    assert np.abs(kept.take_clips[kept.takes[0].id].samples).max() > 0.01
+
+
+def test_a_kept_take_is_heard_when_somebody_looks_at_it(
+    program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip, tmp_path: Path
+) -> None:
+    phrase = lick.phrases[0]
+    take = Take("t", "Take 4", (phrase.id,), phrase.start_s, phrase.end_s, 1.0, "file")
+    sound = lick_clip.cut(0.0, phrase.end_s + 0.3)
+    write_document(Document(lick, lick_clip, takes=(take,), take_clips={"t": sound}), tmp_path / "lick.notch")
+    opened(program, tmp_path / "lick.notch", qtbot)
+    program.window.show_bench(Bench.TEACH)
+    takes = program.teach.takes
+    assert takes.take is not None
+    assert takes.take.report is None
+    qtbot.mouseClick(program.teach.takes_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: takes.take is not None and takes.take.report is not None, timeout=20_000)
+    assert "4 of 4 notes" in takes.summary.text()
+    assert not program.session.unsaved, "to be looked at changes nothing"
+    qtbot.mouseClick(takes.remove_button, Qt.MouseButton.LeftButton)
+    assert program.session.document.takes == ()
+    assert program.session.unsaved
+
+
+def test_a_take_being_recorded_is_part_of_the_question(
+    program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip, tmp_path: Path
+) -> None:
+    program.session.open(Document(lick, lick_clip), None)
+    program.window.show_bench(Bench.TEACH)
+    qtbot.mouseClick(program.teach.take_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: program.recorder.share > 0.3, timeout=20_000)
+    raw = list((tmp_path / "state").rglob("*.raw"))
+    assert len(raw) == 1
+    qtbot.waitUntil(lambda: raw[0].stat().st_size > 4 * 0.5 * program.guitar.sample_rate, timeout=10_000)
+    program.window.close()
+    assert program.recorder.state != "recording"
+    assert len(program.session.document.takes) == 1
+    choose("Cancel")
+    assert program.window.isVisible()
+
+
+# --- marks and undo ---
+def test_a_mark_is_no_edit_of_the_music(program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip) -> None:
+    program.session.open(Document(lick, lick_clip), None)
+    press("9")
+    program.window.show_bench(Bench.TEACH)
+    press("C")
+    assert [str(mark.result) for mark in program.session.document.marks] == ["clean"]
+    press("Ctrl+Z")
+    assert program.session.score.notes[0].fret == lick.notes[0].fret, "undo goes back in the music"
+    assert len(program.session.document.marks) == 1, "and the mark stays"
+    assert program.session.unsaved
+
+
+def test_a_clean_exit_leaves_nothing_to_recover(program: Program, qtbot: QtBot, paths: tuple[Path, Path]) -> None:
+    opened(program, paths[0], qtbot)
+    press("9")
+    unsaved = program.autosave.kept.folder
+    qtbot.waitUntil(lambda: (unsaved / "journal.jsonl").exists(), timeout=5_000)
+    press("3")  # the journal is waiting to be written when the window closes
+    program.window.close()
+    choose("Give them up")
+    qtbot.waitUntil(lambda: not program.window.isVisible(), timeout=5_000)
+    assert not unsaved.exists()
+    assert list(program.autosave.recovery.found()) == []
