@@ -14,7 +14,7 @@ import numpy as np
 from lead_cases import SOUNDFONT, Case, midi_file, played
 from notcher.core.sound import Clip
 
-BASS, DRUMS, LEFT, RIGHT = 0, 9, 1, 2
+BASS, DRUMS, LEFT, RIGHT, ANSWER = 0, 9, 1, 2, 3
 PROGRESSIONS = ((0, 8, 10, 0), (0, 0, 5, 0), (0, 10, 8, 7), (0, 5, 10, 0))
 """Roots of four bars, semitones above the key's."""
 KICK, SNARE, HAT, OPEN_HAT, CRASH, TOM = 36, 38, 42, 46, 49, 45
@@ -22,13 +22,15 @@ KICK, SNARE, HAT, OPEN_HAT, CRASH, TOM = 36, 38, 42, 46, 49, 45
 Events = list[tuple[float, int, mido.Message]]
 
 
-def with_band(case: Case, lead: Clip, *, lead_db: float, soundfont: Path = SOUNDFONT) -> Clip:
+def with_band(case: Case, lead: Clip, *, lead_db: float, soundfont: Path = SOUNDFONT, seed: int | None = None) -> Clip:
     """Return the lead in the middle of a stereo band.
 
-    lead: one channel. lead_db: the lead's level above the whole band's, both as rms while the lead sounds.
+    lead: one channel. lead_db: the lead's level above the whole band's, both as rms while the lead sounds. seed: adds a
+    voice or a second guitar that answers the lead; None for neither.
     """
     length_s = lead.duration_s
-    band = played(midi_file(_band(case, length_s)), lead.sample_rate, soundfont=soundfont, reverb=True)
+    events = _band(case, length_s) + ([] if seed is None else _answers(case, length_s, seed))
+    band = played(midi_file(events), lead.sample_rate, soundfont=soundfont, reverb=True)
     samples = np.zeros((lead.samples.shape[0], 2), dtype=np.float32)
     count = min(samples.shape[0], band.shape[0])
     samples[:count] = band[:count]
@@ -118,3 +120,26 @@ def _strummed(
             at_s = begin_s + step * beats * beat_s + 0.008 * string
             events += _note(channel, at_s, 0.9 * beats * beat_s, key, velocity)
     return events
+
+
+def _answers(case: Case, length_s: float, seed: int) -> Events:
+    """A voice or another guitar that fills where the lead rests, now and then also under it."""
+    dice = np.random.default_rng([seed, 4])
+    if dice.random() < 0.4:
+        return []
+    program, pan = int(dice.choice([52, 53, 85, 27, 26, 29])), int(dice.integers(20, 108))
+    events: Events = [
+        (0.0, 0, mido.Message("control_change", channel=ANSWER, control=10, value=pan)),
+        (0.0, 0, mido.Message("control_change", channel=ANSWER, control=7, value=int(dice.integers(50, 100)))),
+        (0.0, 0, mido.Message("program_change", channel=ANSWER, program=program)),
+    ]
+    busy = [(note.onset_s - 0.1, note.offset_s) for note in case.score.notes]
+    at_s = 0.5
+    while at_s < length_s - 2:
+        span_s = case.beat_s * float(dice.choice([0.5, 1.0, 2.0]))
+        if dice.random() < 0.15 or not any(begin < at_s + span_s and end > at_s for begin, end in busy):
+            key = 57 + case.root % 12 + int(dice.choice([0, 3, 5, 7, 10, 12]))
+            events += _note(ANSWER, at_s, 0.9 * span_s, key, int(dice.integers(70, 105)))
+        at_s += span_s
+    off = mido.Message("control_change", channel=ANSWER, control=123, value=0)
+    return [*(event for event in events if event[0] < length_s), (length_s, 4, off)]

@@ -290,6 +290,10 @@ ONE_STRING = dict(zip(LICKS, WEIGHTS, strict=True))
 TWO_STRINGS = {"run": 2.0, "bend": 1.0, "double_stops": 4.0, "unison": 2.0, "oblique": 2.0, "chord": 1.0}
 RARE = ("harmonics", "squeal", "dead", "raked", "choked", "swell", "slide_off", "slide_in", "trill", "staccato")
 VOCABULARY = {"run": 2.0, "bend": 1.0, "long_note": 1.0, "dip": 1.0, "dive": 0.5} | dict.fromkeys(RARE, 1.0)
+EVERYTHING = {
+    name: max(0.5 * TWO_STRINGS.get(name, 0), VOCABULARY.get(name, 0), ONE_STRING.get(name, 0))
+    for name in {**ONE_STRING, **TWO_STRINGS, **VOCABULARY}
+}
 
 
 def make_case(seed: int, *, length_s: float = 40.0, licks: dict[str, float] = ONE_STRING) -> Case:
@@ -306,9 +310,17 @@ def make_case(seed: int, *, length_s: float = 40.0, licks: dict[str, float] = ON
     return Case(seed, Score((), tuning, beat_map).with_notes(hand.notes), hand.beat_s, hand.root)
 
 
-def render_case(case: Case, *, program: int = CLEAN, sample_rate: int = 44_100, soundfont: Path = SOUNDFONT) -> Clip:
-    """Play a case through the soundfont; one channel."""
-    samples = played(_as_midi(case.score, program), sample_rate, soundfont=soundfont).mean(axis=1, keepdims=True)
+def render_case(
+    case: Case,
+    *,
+    program: int = CLEAN,
+    sample_rate: int = 44_100,
+    soundfont: Path = SOUNDFONT,
+    hand: np.random.Generator | None = None,
+) -> Clip:
+    """Play a case through the soundfont; one channel. hand: how slides are played, each otherwise; None: all alike."""
+    file = _as_midi(case.score, program, hand)
+    samples = played(file, sample_rate, soundfont=soundfont).mean(axis=1, keepdims=True)
     samples = samples * (0.7 / max(1e-6, float(np.abs(samples).max())))
     return Clip(samples.astype(np.float32), sample_rate, f"case-{case.seed}.wav")
 
@@ -324,7 +336,7 @@ def played(file: mido.MidiFile, sample_rate: int, *, soundfont: Path = SOUNDFONT
         return soundfile.read(wave, dtype="float32", always_2d=True)[0]
 
 
-def _as_midi(score: Score, program: int) -> mido.MidiFile:
+def _as_midi(score: Score, program: int, hand: np.random.Generator | None = None) -> mido.MidiFile:
     events: list[tuple[float, int, mido.Message]] = []
     programs = dict.fromkeys(range(6), program) | dict.fromkeys(range(10, 16), MUTED)
     for channel, sounds in programs.items():
@@ -332,14 +344,16 @@ def _as_midi(score: Score, program: int) -> mido.MidiFile:
         events += [(0.0, 0, mido.Message(kind, channel=channel, **values)) for kind, values in setup]
         events.append((0.0, 0, mido.Message("program_change", channel=channel, program=sounds)))
     for index, note in enumerate(score.notes):
-        events += _note_events(score, index, note, program)
+        events += _note_events(score, index, note, program, hand)
     # the player renders on for as long as any note is held
     end_s = max((note.offset_s for note in score.notes), default=0.0) + 1.0
     events += [(end_s, 4, mido.Message("control_change", channel=channel, control=123)) for channel in programs]
     return midi_file(events)
 
 
-def _note_events(score: Score, index: int, note: Note, program: int) -> list[tuple[float, int, mido.Message]]:
+def _note_events(
+    score: Score, index: int, note: Note, program: int, hand: np.random.Generator | None
+) -> list[tuple[float, int, mido.Message]]:
     channel = note.string - 1 + (10 if note.tone in (Tone.PALM_MUTE, Tone.DEAD) else 0)
     before = _neighbour(score, index, -1)
     following = _neighbour(score, index, 1)
@@ -362,7 +376,7 @@ def _note_events(score: Score, index: int, note: Note, program: int) -> list[tup
         events.append((off_s, 1, mido.Message("note_off", channel=channel, note=key)))
     events += [
         (time_s, 2, mido.Message("pitchwheel", channel=channel, pitch=_wheel(midi - key)))
-        for time_s, midi in _pitch_line(score, index, following if runs_on else None, key)
+        for time_s, midi in _pitch_line(score, index, following if runs_on else None, key, hand)
     ]
     if note.attack is Attack.SWELL:
         for time_s in np.arange(0, 0.5, 0.01):
@@ -414,8 +428,17 @@ def _chain_key(score: Score, index: int) -> int:
     return round(score.fretted_midi(first))
 
 
-def _pitch_line(score: Score, index: int, slid_to: Note | None, key: int) -> list[tuple[float, float]]:
+def _pitch_line(
+    score: Score, index: int, slid_to: Note | None, key: int, hand: np.random.Generator | None
+) -> list[tuple[float, float]]:
     note = score.notes[index]
+    fret_s, in_frets, off_frets = 0.018, 5, 7
+    if hand is not None:
+        fret_s, in_frets, off_frets = (
+            float(hand.uniform(0.012, 0.04)),
+            int(hand.integers(2, 6)),
+            int(hand.integers(3, 8)),
+        )
     times_s = np.arange(0, note.duration_s, TICK_S)
     harmonic = note.tone in (Tone.NATURAL_HARMONIC, Tone.SQUEAL_HARMONIC)
     midi = (key if harmonic else score.fretted_midi(note)) + note.curve.at(times_s) + score.tuning.offset_cents / 100
@@ -425,12 +448,13 @@ def _pitch_line(score: Score, index: int, slid_to: Note | None, key: int) -> lis
     if slid_to is not None and slid_to.attack is Attack.SLIDE:
         frets = slid_to.fret - note.fret
         remaining = note.duration_s - times_s
-        midi = midi + np.sign(frets) * np.ceil(np.clip(abs(frets) - remaining / 0.018, 0, max(abs(frets) - 1, 0)))
+        midi = midi + np.sign(frets) * np.ceil(np.clip(abs(frets) - remaining / fret_s, 0, max(abs(frets) - 1, 0)))
     from_nowhere = note.attack is Attack.SLIDE and (before is None or note.onset_s - before.offset_s >= 0.05)
+    from_nowhere = from_nowhere or note.slid_in
     if from_nowhere:
-        midi = midi - np.ceil(np.clip(5 - times_s / 0.018, 0, 5))
+        midi = midi - np.ceil(np.clip(in_frets - times_s / fret_s, 0, in_frets))
     if note.end is End.SLIDES_AWAY:
-        midi = midi - np.ceil(np.clip(7 - (note.duration_s - times_s) / 0.018, 0, 7))
+        midi = midi - np.ceil(np.clip(off_frets - (note.duration_s - times_s) / fret_s, 0, off_frets))
     still = note.curve == FLAT and note.vibrato is None and slid_to is None and not from_nowhere
     if still and note.end is not End.SLIDES_AWAY:
         return [(note.onset_s, float(midi[0]))]

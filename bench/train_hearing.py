@@ -18,78 +18,71 @@ from sklearn.metrics import average_precision_score, log_loss
 from sklearn.neural_network import MLPClassifier
 from tqdm import tqdm
 
-from band import with_band
-from effects import distorted, reverberant
-from lead_cases import (
-    CLEAN,
-    DISTORTED,
-    JAZZ,
-    ONE_STRING,
-    OTHER_SOUNDFONT,
-    OVERDRIVEN,
-    SOUNDFONT,
-    TWO_STRINGS,
-    VOCABULARY,
-    Case,
-    make_case,
-    render_case,
-    sounding_midi,
-)
+from lead_cases import EVERYTHING, ONE_STRING, TWO_STRINGS, VOCABULARY, Case, make_case, sounding_midi
+from makers import MAKERS, recorded, with_drums
 from notcher.core.hearing.analysis import analyse
-from notcher.core.hearing.attacks import attack_features, attack_moments
+from notcher.core.hearing.attacks import attack_moments
 from notcher.core.hearing.draft import hearing_sound
+from notcher.core.hearing.moments import OCTAVES, TONES
+from notcher.core.hearing.network import LEVEL_OFFSET
 from notcher.core.hearing.notes import segmented_tracks
+from notcher.core.hearing.patches import SHAPE, described
 from notcher.core.hearing.pitch import HOP_S
 from notcher.core.hearing.salience import SALIENCE_HOP_S, salience
 from notcher.core.hearing.segments import turns
-from notcher.core.proving import render
-from notcher.core.score import LEGATO_ATTACKS, Attack, Tone
+from notcher.core.score import LEGATO_ATTACKS, Attack, Tone, techniques
 from notcher.core.sound import Clip
+from second_composer import second_case
 
 WEIGHTS = Path(__file__).parents[1] / "src" / "notcher" / "core" / "hearing" / "weights"
 LENGTH_S = 30.0
-SOUNDFONTS = [font for font in (SOUNDFONT, OTHER_SOUNDFONT) if font.exists()]
-EVERYTHING = {
-    name: max(0.5 * TWO_STRINGS.get(name, 0), VOCABULARY.get(name, 0), ONE_STRING.get(name, 0))
-    for name in {**ONE_STRING, **TWO_STRINGS, **VOCABULARY}
-}
+MAKER_SHARES = (0.4, 0.2, 0.4)
 LICKS, LICK_SHARES = (ONE_STRING, EVERYTHING, TWO_STRINGS, VOCABULARY), (0.35, 0.2, 0.2, 0.25)
-NOTE_ANSWERS = ("right", "mute", "harmonic", "squeal", "dead", "slid")
-TONES = (Tone.PALM_MUTE, Tone.NATURAL_HARMONIC, Tone.SQUEAL_HARMONIC, Tone.DEAD)
+NOTE_ANSWERS = ("right",)
+MOMENT_ANSWERS = {"attack": 1, "tone": len(TONES), "slid": 1, "slid_in": 1, "octave": len(OCTAVES)}
+ANSWER_WEIGHTS = (1.0, 0.7, 0.4, 0.4, 0.3)
+MOST_OTHERS = 150  # moments of a case at which nothing happens
 HIT, CLOSE = 0.35, 0.8  # semitones: a pitch is a string's below the first; between the two it says nothing
 ATTACK_S = 0.04
-SHAPES = {
-    "pitch": (48, 24),
-    "attack": (32, 16),
-    "right": (24, 12),
-    "mute": (16,),
-    "harmonic": (16,),
-    "squeal": (16,),
-    "dead": (16,),
-    "slid": (24,),
-}
-CASES = {"pitch": 300, "attack": 240} | dict.fromkeys(NOTE_ANSWERS, 280)
-FIRST_SEEDS = {"pitch": 1_000, "attack": 5_000} | dict.fromkeys(NOTE_ANSWERS, 9_000)
+FURTHEST_IN = 6.5  # semitones: from so far a hand slides into a note
+SHAPES = {"pitch": (48, 24), "moment": (), "right": (24, 12)}
+CASES = {"pitch": 300, "moment": 400, "right": 280}
+FIRST_SEEDS = {"pitch": 1_000, "moment": 5_000, "right": 9_000}
+DRILLED = range(5_400, 5_480)
+HELD = {"long_note": 3.0, "bend": 1.0, "legato": 1.0, "run": 0.5}
+RARE_TONES = {"dead": 3.0, "harmonics": 2.0, "squeal": 1.0, "chug": 1.0, "run": 1.0, "long_note": 0.5}
+KERNELS, HIDDEN, ROUNDS, BATCH = ((16, 5), (24, 3), (32, 3), (48, 3)), 48, 10, 256
+
+
+def origin(seed: int) -> tuple[str, str]:
+    """Return who composes a seed's solo, and what plays it."""
+    dice = np.random.default_rng(seed + 5)
+    maker = str(dice.choice(list(MAKERS), p=MAKER_SHARES))
+    return ("walk" if dice.random() < 0.55 else "licks"), maker
+
+
+def drilled_case(seed: int) -> tuple[Case, Clip]:
+    """Return what solos hold too little of: dead notes, harmonics, mutes, or held notes under drums out of time."""
+    dice = np.random.default_rng(seed + 7)
+    maker = MAKERS[str(dice.choice(list(MAKERS), p=MAKER_SHARES))]
+    if seed % 2:
+        case = make_case(seed, length_s=LENGTH_S, licks=RARE_TONES)
+        return case, recorded(case, maker(case, seed), seed)
+    case = make_case(seed, length_s=LENGTH_S, licks=HELD)
+    return case, with_drums(maker(case, seed), level_db=float(dice.uniform(-6, 9)), seed=seed)
 
 
 def training_case(seed: int) -> tuple[Case, Clip]:
-    """Return a solo and its sound: guitar, effect, band and its level all by the seed."""
-    dice = np.random.default_rng(seed + 5)
-    case = make_case(seed, length_s=LENGTH_S, licks=LICKS[int(dice.choice(len(LICKS), p=LICK_SHARES))])
-    font = SOUNDFONTS[int(dice.integers(len(SOUNDFONTS)))]
-    program = int(dice.choice([JAZZ, CLEAN, CLEAN, OVERDRIVEN, DISTORTED]))
-    if dice.random() < 0.35:  # our own string model has other harmonics, mutes and clicks than the samples
-        clip = render(case.score, seed=seed)
+    """Return a solo and its sound: composer, maker, effect, band and its level all by the seed."""
+    if seed in DRILLED:
+        return drilled_case(seed)
+    composer, maker = origin(seed)
+    dice = np.random.default_rng(seed + 6)
+    if composer == "walk":
+        case = second_case(seed, length_s=LENGTH_S)
     else:
-        clip = render_case(case, program=program, soundfont=font)
-    effect = str(dice.choice(["dry", "driven", "room", "driven"]))
-    if effect == "driven" and program in (JAZZ, CLEAN):
-        clip = distorted(clip)
-    elif effect == "room":
-        clip = reverberant(clip)
-    if dice.random() < 0.65:
-        clip = with_band(case, clip, lead_db=float(dice.uniform(-1, 8)), soundfont=font)
-    return case, clip
+        case = make_case(seed, length_s=LENGTH_S, licks=LICKS[int(dice.choice(len(LICKS), p=LICK_SHARES))])
+    return case, recorded(case, MAKERS[maker](case, seed), seed)
 
 
 def true_midi(case: Case, times_s: np.ndarray) -> np.ndarray:
@@ -116,29 +109,58 @@ def pitch_rows(seed: int) -> tuple[np.ndarray, np.ndarray]:
     return found.features(0, len(found.midi))[told].astype(np.float16), distance[told] < HIT
 
 
-def attack_rows(seed: int) -> tuple[np.ndarray, np.ndarray]:
+def moment_rows(seed: int) -> tuple[np.ndarray, ...]:
+    """Patches of moments, what else is known of them, and the answers: see `MOMENT_ANSWERS`; -1 says nothing."""
     case, clip = training_case(seed)
+    dice = np.random.default_rng(seed)
     sound, whole = hearing_sound(clip, "auto")
-    struck = [note for note in case.score.notes if note.attack not in LEGATO_ATTACKS]
-    times_s = np.array([note.onset_s for note in struck])
-    starts = np.array([sounding_midi(case.score, note) + float(note.curve.at(np.zeros(1))[0]) for note in struck])
-    rows, answers = [], []
+    notes = case.score.notes
+    times_s = np.array([note.onset_s for note in notes])
+    starts = np.array([sounding_midi(case.score, note) + float(note.curve.at(np.zeros(1))[0]) for note in notes])
+    slid_in = np.array(["slide_in" in techniques(case.score, index) for index in range(len(notes))])
+    struck = np.array([note.attack not in LEGATO_ATTACKS for note in notes]) | slid_in
+    tones = np.array([TONES.index(note.tone) for note in notes])
+    dead = tones == TONES.index(Tone.DEAD)
+    slid = np.array([note.attack is Attack.SLIDE for note in notes])
     found = analyse(sound, whole)
-    onsets = found.onsets
+    kept: list[tuple[np.ndarray, ...]] = []
     for track in found.tracks:
-        moments = attack_moments(onsets, turns(track))
+        moments = attack_moments(found.onsets, turns(track))
         if moments.size == 0:
             continue
-        distance = np.abs(moments[:, None] * HOP_S - times_s)
-        near = distance < ATTACK_S
+        off_s = np.abs(moments[:, None] * HOP_S - times_s)
+        near = off_s < ATTACK_S
         ahead = track.midi[np.clip(moments + 5, 0, track.times_s.size - 1)]
-        own = near & ((np.abs(ahead[:, None] - starts) < 1.5) | np.isnan(ahead)[:, None])
-        first = own & (distance == np.where(own, distance, 9).min(axis=0))  # an attack has one moment
+        away = np.abs(ahead[:, None] - starts)
+        fits = (away < np.where(slid_in, FURTHEST_IN, 1.5)) | np.isnan(away)
+        octave_fits = (np.abs((away + 6) % 12 - 6) < 1.0) | np.isnan(away) | slid_in | dead
+        own = near & fits & struck
+        first = own & (off_s == np.where(own, off_s, 9).min(axis=0))  # an attack has one moment
         yes = first.any(axis=1)
-        told = yes | ~near.any(axis=1)
-        rows.append(attack_features(moments, track, onsets, sound)[told].astype(np.float16))
-        answers.append(yes[told])
-    return np.concatenate(rows), np.concatenate(answers)
+        attack = np.where(yes, 1, np.where((near & struck).any(axis=1), -1, 0))
+        nearest = np.where(near & octave_fits & struck, off_s, 9).argmin(axis=1)
+        tone = np.where((near & octave_fits & struck).any(axis=1), tones[nearest], -1)
+        reached = near & fits & ~struck
+        slide = np.where(reached.any(axis=1), slid[np.where(reached, off_s, 9).argmin(axis=1)], -1)
+        slide_in = np.where(yes, slid_in[np.where(first, off_s, 9).argmin(axis=1)], -1)
+        true = true_midi(case, (moments + 5) * HOP_S)
+        distance = ahead[:, None] - true
+        closest = np.take_along_axis(distance, np.nan_to_num(np.abs(distance), nan=99).argmin(axis=1)[:, None], 1)[:, 0]
+        octave = np.full(moments.size, -1)
+        octave[np.abs(closest) < 0.6] = 0
+        for semitones in (12, 19, 24):
+            octave[np.abs(closest + semitones) < 0.6] = 1
+            octave[np.abs(closest - semitones) < 0.6] = 2
+        answers = np.stack([attack, tone, slide, slide_in, octave], axis=1)
+        told = (answers >= 0).any(axis=1)
+        rare = (attack == 1) | (tone > 0) | (slide >= 0) | (octave > 0)
+        told &= rare | (dice.random(moments.size) < min(1.0, MOST_OTHERS / max(1, int((told & ~rare).sum()))))
+        at = moments[told]
+        parts = list(described(at, track, found.onsets, sound))
+        if parts:
+            patches, known = (np.concatenate(some) for some in zip(*parts, strict=True))
+            kept.append((patches.astype(np.float16), known, answers[told].astype(np.int8)))
+    return tuple(np.concatenate(some) for some in zip(*kept, strict=True))
 
 
 def note_rows(seed: int) -> tuple[np.ndarray, np.ndarray]:
@@ -159,18 +181,13 @@ def note_rows(seed: int) -> tuple[np.ndarray, np.ndarray]:
         near = fits & (distance_s < 0.05)
         # a note heard twice was right once
         right = near & (distance_s == np.where(near, distance_s, 9).min(axis=0))
-        late = fits & (distance_s < 0.12) & (heard_as != fretted)  # sampled harmonics speak slowly
-        for row, same, features in zip(right, near | late, segmented.features, strict=True):
-            notes = [true[i] for i in np.flatnonzero(same)]
-            tones = {note.tone for note in notes}
-            told = [tone in tones if tones else -1 for tone in TONES]
-            slid = any(note.attack is Attack.SLIDE for note in notes) if notes else -1
+        for row, features in zip(right, segmented.features, strict=True):
             rows.append(features)
-            answers.append([bool(row.any()), *told, slid])
+            answers.append([bool(row.any())])
     return np.array(rows, dtype=np.float16), np.array(answers, dtype=np.int8)
 
 
-ROWS = {"pitch": pitch_rows, "attack": attack_rows}
+ROWS = {"pitch": pitch_rows}
 
 
 @functools.cache
@@ -220,13 +237,136 @@ def train(name: str, cases: int) -> None:
     np.savez(WEIGHTS / f"{name}.npz", mean=mean.astype(np.float32), spread=spread.astype(np.float32), **layers)
 
 
+def gathered_moments(cases: int, keep: Path | None) -> tuple[np.ndarray, ...]:
+    """Patches, what else is known, answers and seed of each moment; read from `keep` where they were kept there."""
+    seeds = [*range(FIRST_SEEDS["moment"], FIRST_SEEDS["moment"] + cases), *DRILLED]
+    if keep is not None and keep.exists():
+        with np.load(keep) as stored:
+            return tuple(stored[name] for name in ("patches", "known", "answers", "owner"))
+    with multiprocessing.Pool(2) as pool:
+        found = list(tqdm(pool.imap(moment_rows, seeds), total=len(seeds), mininterval=20))
+    owner = np.concatenate([np.full(len(some[2]), seed) for seed, some in zip(seeds, found, strict=True)])
+    patches, known, answers = (np.concatenate(some) for some in zip(*found, strict=True))
+    if keep is not None:
+        np.savez(keep, patches=patches, known=known, answers=answers, owner=owner)
+    return patches, known, answers, owner
+
+
+def train_moments(cases: int, *, keep: Path | None = None, without: str = "", into: Path = WEIGHTS) -> None:
+    """Teach the network over patches (PyTorch; what it has learned runs in NumPy).
+
+    keep: a file for what it learns from. without: a composer or a maker of sound that is left out.
+    """
+    import torch
+    from torch import nn
+    from torch.nn import functional
+
+    patches, known, answers, owner = gathered_moments(cases, keep)
+    if without:
+        inside = np.isin(owner, [seed for seed in np.unique(owner).tolist() if without not in origin(seed)])
+        patches, known, answers, owner = patches[inside], known[inside], answers[inside], owner[inside]
+    mean, spread = known.mean(axis=0), known.std(axis=0) + 1e-6
+    torch.manual_seed(0)
+    torch.set_num_threads(2)
+
+    class Judge(nn.Module):
+        def __init__(self) -> None:
+            super().__init__()
+            widths = [SHAPE[0], *(width for width, _ in KERNELS)]
+            self.kernels = nn.ModuleList(
+                nn.Conv2d(a, b, size, stride=2, padding=size // 2)
+                for a, (b, size) in zip(widths, KERNELS, strict=False)
+            )
+            rows, columns = SHAPE[1:]
+            for _ in KERNELS:
+                rows, columns = (rows + 1) // 2, (columns + 1) // 2
+            inside = widths[-1] * rows * columns + known.shape[1]
+            self.layers = nn.ModuleList([nn.Linear(inside, HIDDEN), nn.Linear(HIDDEN, sum(MOMENT_ANSWERS.values()))])
+
+        def forward(self, patch: torch.Tensor, values: torch.Tensor) -> torch.Tensor:
+            for kernel in self.kernels:
+                patch = functional.relu(kernel(patch))
+            flat = torch.cat([patch.flatten(1), values], 1)
+            flat = functional.relu(self.layers[0](functional.dropout(flat, 0.2, self.training)))
+            return self.layers[1](functional.dropout(flat, 0.2, self.training))
+
+    def loss_of(found: torch.Tensor, true: torch.Tensor) -> list[torch.Tensor]:
+        losses, begun = [], 0
+        for number, width in enumerate(MOMENT_ANSWERS.values()):
+            told, part = true[:, number] >= 0, found[:, begun : begun + width]
+            begun += width
+            if not told.any():
+                losses.append(part.sum() * 0)
+            elif width == 1:
+                losses.append(functional.binary_cross_entropy_with_logits(part[told, 0], true[told, number].float()))
+            else:
+                losses.append(functional.cross_entropy(part[told], true[told, number]))
+        return losses
+
+    def recoloured(patch: torch.Tensor) -> torch.Tensor:
+        """Another level and another tone control: what no guitar should be told by."""
+        rows = torch.linspace(0, np.pi, SHAPE[1])
+        waves = torch.stack([torch.cos(k * rows) for k in range(5)])
+        curve = torch.randn(len(patch), 5) * torch.tensor([0.15, 0.25, 0.12, 0.08, 0.06])
+        return torch.clamp_min(patch + (curve @ waves)[:, None, :, None], -4.0 + LEVEL_OFFSET)
+
+    judge = Judge()
+    optimiser = torch.optim.AdamW(judge.parameters(), 2e-3, weight_decay=1e-2)
+    values = torch.from_numpy(((known - mean) / spread).astype(np.float32))
+    true = torch.from_numpy(answers.astype(np.int64))
+    back = owner % 10 == 9
+    own, others = np.flatnonzero(~back), np.flatnonzero(back)
+    steps = ROUNDS * (own.size // BATCH)
+    schedule = torch.optim.lr_scheduler.OneCycleLR(optimiser, 3e-3, total_steps=steps)
+    dice = np.random.default_rng(0)
+
+    def batch(rows: np.ndarray) -> tuple[torch.Tensor, torch.Tensor, torch.Tensor]:
+        return torch.from_numpy(patches[rows].astype(np.float32)) + LEVEL_OFFSET, values[rows], true[rows]
+
+    for turn in range(ROUNDS):
+        judge.train()
+        order = dice.permutation(own)
+        for begun in range(0, own.size // BATCH * BATCH, BATCH):
+            patch, value, answer = batch(np.sort(order[begun : begun + BATCH]))
+            losses = loss_of(judge(recoloured(patch), value), answer)
+            optimiser.zero_grad()
+            sum(weight * loss for weight, loss in zip(ANSWER_WEIGHTS, losses, strict=True)).backward()
+            optimiser.step()
+            schedule.step()
+        judge.eval()
+        with torch.no_grad():
+            parts = [(loss_of(judge(*some[:2]), some[2]), len(some[2])) for some in
+                     (batch(others[k : k + 2048]) for k in range(0, others.size, 2048))]  # fmt: skip
+        mean_loss = [float(np.average([float(losses[k]) for losses, _ in parts])) for k in range(len(MOMENT_ANSWERS))]
+        print(
+            f"round {turn}: " + ", ".join(f"{n} {v:.4f}" for n, v in zip(MOMENT_ANSWERS, mean_loss, strict=True)),
+            flush=True,
+        )
+    arrays = {"mean": mean.astype(np.float32), "spread": spread.astype(np.float32)}
+    arrays["answers"] = np.array(list(MOMENT_ANSWERS.values()), dtype=np.int32)
+    for number, kernel in enumerate(judge.kernels):
+        arrays[f"kernel{number}"] = kernel.weight.detach().numpy().astype(np.float16)
+        arrays[f"shift{number}"] = kernel.bias.detach().numpy()
+    for number, layer in enumerate(judge.layers):
+        arrays[f"weights{number}"] = layer.weight.detach().numpy().T.astype(np.float16)
+        arrays[f"bias{number}"] = layer.bias.detach().numpy()
+    np.savez(into / "moment.npz", **arrays)
+
+
 def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("names", nargs="*", default=list(SHAPES))
     parser.add_argument("--cases", type=int, help="how many cases to learn from")
+    parser.add_argument("--keep", type=Path, help="a file for what the moments are learned from")
+    parser.add_argument("--without", default="", help="a composer or maker to leave out")
+    parser.add_argument("--into", type=Path, default=WEIGHTS, help="the folder for the weights of the moments")
     options = parser.parse_args()
     for name in options.names or list(SHAPES):
-        train(name, options.cases or CASES[name])
+        cases = options.cases or CASES[name]
+        if name == "moment":
+            train_moments(cases, keep=options.keep, without=options.without, into=options.into)
+        else:
+            train(name, cases)
 
 
 if __name__ == "__main__":

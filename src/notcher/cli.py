@@ -103,7 +103,7 @@ def _draft(options: argparse.Namespace) -> None:
     from notcher.core.hearing.draft import shifted
     from notcher.core.score import tuning_from_text
     from notcher.core.sound import read_clip
-    from notcher.core.words import evidence_words
+    from notcher.core.words import doubt_words, evidence_words
 
     _check_folders(options.output, options.score, options.f0)
     tuning = None if options.tuning == "auto" else tuning_from_text(options.tuning)
@@ -123,6 +123,9 @@ def _draft(options: argparse.Namespace) -> None:
         write_document(Document(heard.score, clip, heard.track, heard.attacks_s), options.score)
     if options.f0:
         write_pitch_csv(heard.track, options.f0)
+    if heard.score.lead_doubt is not None:
+        said = doubt_words(heard.score.lead_doubt, heard.score.tuning)
+        print(f"{said[0].upper()}{said[1:]}. The draft is written all the same.", file=sys.stderr)
     if not options.quiet:
         likeliest, offset = heard.tunings[0], heard.score.tuning.offset_cents
         print(

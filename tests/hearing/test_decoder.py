@@ -3,13 +3,15 @@ what sounds stays unwritten. Which motion makes which gesture: common practice, 
 """
 
 from dataclasses import dataclass, replace
+from itertools import pairwise
 
 import numpy as np
 import pytest
 
 from notcher.core.arrays import FloatArray
 from notcher.core.hearing.contour import contour
-from notcher.core.hearing.decoder import COSTS, Decoded, decoded
+from notcher.core.hearing.decoder import Decoded, Explained, decoded
+from notcher.core.hearing.gestures import COSTS
 from notcher.core.hearing.pitch import HOP_S
 
 FINGER_BEND_S, SLIDE_FRET_S = 0.14, 0.03
@@ -55,7 +57,7 @@ class Motion:
         midi = np.array([*self.midi, *[np.nan] * 30]) + 0.02 * np.random.default_rng(seed).standard_normal(
             len(self.midi) + 30
         )
-        return decoded(midi, np.array(self.picks, dtype=np.int64), np.full(len(self.picks), 0.99))[0]
+        return decoded(midi, np.array(self.picks, dtype=np.int64), np.full(len(self.picks), 0.99)).notes
 
 
 def _start(level: float = 67.0, seconds: float = 0.4) -> Motion:
@@ -228,5 +230,48 @@ def test_dearer_bends_are_other_notes() -> None:
     motion = CLAIMS["bend"][0]
     midi = np.array([*motion.midi, *[np.nan] * 30])
     dear = replace(COSTS, bend=60.0, prebend=60.0, bar=60.0, repick=60.0, push=60.0)
-    told = decoded(midi, np.array(motion.picks), np.full(1, 0.99), costs=dear)[0]
+    told = decoded(midi, np.array(motion.picks), np.full(1, 0.99), costs=dear).notes
     assert [note.fretted for note in told] == [67, 69]
+
+
+# --- what else it could be ---
+def _explained(motion: Motion, chances: list[float]) -> Explained:
+    midi = np.array([*motion.midi, *[np.nan] * 30])
+    return decoded(midi, np.array(motion.picks), np.array(chances))
+
+
+@pytest.mark.parametrize(("chance", "first", "other"), [(0.9, "pick", "legato"), (0.1, "legato", "pick")])
+def test_an_attack_in_doubt_leaves_the_other_reading(chance: float, first: str, other: str) -> None:
+    told = _explained(_start(67, 0.3).pick().hold(69, 0.4), [0.99, chance])
+    assert told.notes[1].how == first
+    assert other in {reading.notes[reading.at].how for reading in told.others[1]}
+
+
+def test_a_surer_note_has_its_other_readings_further_behind() -> None:
+    def behind(chance: float) -> float:
+        told = _explained(_start(67, 0.3).pick().hold(69, 0.4), [0.99, chance])
+        return next(r.behind for r in told.others[1] if r.notes[r.at].how == "legato" and r.notes[r.at].fretted == 69)
+
+    # the costs are nats: the odds of an attack are all that changed between the two
+    assert behind(0.95) - behind(0.8) == pytest.approx(np.log(0.95 / 0.05) - np.log(0.8 / 0.2), abs=1e-6)
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_other_readings_explain_a_stretch_and_cost_no_less(seed: int) -> None:
+    dice = np.random.default_rng(seed)
+    motion = _start(float(dice.integers(55, 70)), 0.2)
+    for _ in range(8):
+        to = float(np.clip(motion.midi[-1] + dice.integers(-4, 5), 50, 80))
+        motion = motion.glide(to, float(dice.uniform(0.02, 0.25))) if dice.random() < 0.5 else motion.pick()
+        motion = motion.hold(to, float(dice.uniform(0.08, 0.4)))
+    told = _explained(motion, dice.uniform(0.05, 0.99, len(motion.picks)).tolist())
+    assert len(told.others) == len(told.notes)
+    for number, readings in enumerate(told.others):
+        assert [reading.behind for reading in readings] == sorted(reading.behind for reading in readings)
+        for reading in readings:
+            assert reading.behind >= 0
+            assert reading.first <= number < reading.last
+            within = told.notes[number].first + 2
+            assert reading.notes[reading.at].first <= within < reading.notes[reading.at].last
+            assert reading.notes[0].first >= told.notes[reading.first].first - 12
+            assert all(a.first < b.first for a, b in pairwise(reading.notes))

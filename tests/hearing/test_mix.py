@@ -11,7 +11,6 @@ from conftest import sine
 from lead_cases import TWO_STRINGS, VOCABULARY, make_case, midi_file, played, render_case
 from notcher.core.hearing import (
     RATE,
-    HearingError,
     Hint,
     draft,
     first_phrases,
@@ -20,9 +19,9 @@ from notcher.core.hearing import (
     track_pitch,
 )
 from notcher.core.hearing.analysis import analyse
-from notcher.core.hearing.attacks import attack_chance
 from notcher.core.hearing.draft import hearing_sound
-from notcher.core.hearing.network import Network, network
+from notcher.core.hearing.moments import heard_at
+from notcher.core.hearing.network import LEVEL_OFFSET, Network, PatchNetwork, network
 from notcher.core.hearing.onsets import onset_curve
 from notcher.core.hearing.pitch import HOP_S
 from notcher.core.hearing.pitch_paths import Likeness, likeness, pitch_path, steered
@@ -31,7 +30,7 @@ from notcher.core.hearing.salience import SALIENCE_HOP_S, salience
 from notcher.core.hearing.segments import Segment, with_damping
 from notcher.core.score import Attack, Note, Score, midi_to_hz, techniques
 from notcher.core.sound import Clip, banded, focused, resampled
-from notcher.core.words import evidence_words
+from notcher.core.words import doubt_words, evidence_words
 
 pytestmark = pytest.mark.slow
 
@@ -217,10 +216,26 @@ def test_a_drum_is_no_attack_of_a_held_note_but_a_pick_is() -> None:
             events.append((end_s, 1, mido.Message("note_off", channel=channel, note=key)))
         sound = resampled(played(midi_file(events), 44_100).mean(axis=1), from_rate=44_100, to_rate=RATE)
         track = track_pitch(sound)
-        return float(attack_chance(np.array([round(1.5 / HOP_S)]), track, onset_curve(sound), sound)[0])
+        return float(heard_at(np.array([round(1.5 / HOP_S)]), track, onset_curve(sound), sound).attack[0])
 
     assert chance((0, 57, 0.5, 2.5), (9, 38, 1.5, 1.6)) < 0.5  # key 38 is the snare: General MIDI 1, 1991
     assert chance((0, 57, 0.5, 1.49), (0, 57, 1.5, 2.5)) > 0.5
+
+
+def test_a_patch_network_is_its_kernels() -> None:
+    """Against scipy's correlation, with every second row and column kept."""
+    dice = np.random.default_rng(1)
+    kernel, shift = dice.standard_normal((3, 2, 3, 3)), dice.standard_normal(3)
+    patches, known = dice.standard_normal((2, 2, 7, 6)), dice.standard_normal((2, 2))
+    inside = 3 * 4 * 3 + 2
+    weights, bias = dice.standard_normal((inside, 3)), dice.standard_normal(3)
+    made = PatchNetwork(((kernel, shift),), ((weights, bias),), np.zeros(2), np.ones(2), (1, 2))
+    for patch, values, first, rest in zip(patches, known, *made.judged(patches, known), strict=True):
+        padded = np.pad(patch + LEVEL_OFFSET, ((0, 0), (1, 1), (1, 1)))
+        whole = [sum(signal.correlate2d(padded[c], kernel[o, c], "valid") for c in range(2)) for o in range(3)]
+        rows = [row[::2, ::2] + by for row, by in zip(whole, shift, strict=True)]
+        flat = np.concatenate([np.maximum(np.array(rows), 0).ravel(), values]) @ weights + bias
+        assert np.concatenate([first, rest]) == pytest.approx(flat, abs=1e-3)
 
 
 def test_a_network_is_its_layers() -> None:
@@ -228,12 +243,7 @@ def test_a_network_is_its_layers() -> None:
     made = Network(np.zeros(2), np.ones(2), layers)
     # by hand: relu(3 - 1 + 0.5) = 2.5, times 2 is 5, logistic(5) = 0.99331; relu(1 - 3 + 0.5) = 0, logistic(0) = 0.5
     assert made.chance(np.array([[[3.0, 1.0]], [[1.0, 3.0]]])) == pytest.approx(np.array([[0.99331], [0.5]]), abs=1e-4)
-    assert {name: network(name).layers[-1][0].shape[1] for name in ("pitch", "attack", "right", "mute")} == {
-        "pitch": 1,
-        "attack": 1,
-        "right": 1,
-        "mute": 1,
-    }
+    assert [network(name).layers[-1][0].shape[1] for name in ("pitch", "right")] == [1, 1]
 
 
 def test_a_note_cut_off_ends_where_its_sound_breaks_off() -> None:
@@ -297,16 +307,21 @@ def _speech() -> np.ndarray:
 
 @pytest.mark.parametrize("samples", [_noise(1), _noise(2), _drums(), np.full((44_100, 1), 0.5)])
 def test_where_no_lead_is_none_is_invented(samples: np.ndarray) -> None:
-    with pytest.raises(HearingError, match="No lead was heard"):
-        draft(Clip(samples.astype(np.float32), 44_100))
+    score = draft(Clip(samples.astype(np.float32), 44_100)).score
+    assert score.lead_doubt is not None
+    assert "no guitar lead" in doubt_words(score.lead_doubt, score.tuning)
+    assert all(note.certainty < 0.6 and note.doubt for note in score.notes)
 
 
 def test_a_speaking_voice_is_not_taken_for_a_solo() -> None:
-    try:
-        notes = draft(Clip(_speech().astype(np.float32), 44_100)).score.notes
-    except HearingError:
-        return
-    assert all(note.certainty < 0.6 and note.doubt for note in notes)
+    score = draft(Clip(_speech().astype(np.float32), 44_100)).score
+    assert score.lead_doubt is not None
+    assert all(note.certainty < 0.6 and note.doubt for note in score.notes)
+
+
+def test_a_solo_is_no_doubtful_lead() -> None:
+    score = draft(render_case(make_case(101, length_s=8.0))).score
+    assert score.lead_doubt is None
 
 
 def test_odd_files_are_heard_all_the_same() -> None:

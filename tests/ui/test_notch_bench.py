@@ -11,10 +11,22 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QDialogButtonBox
 from pytestqt.qtbot import QtBot
 
-from hands import act, answer
+from hands import act, answer, press
 from notcher.core.formats import Document
 from notcher.core.neck import Place
-from notcher.core.score import Attack, BeatMap, End, Note, Phrase, PitchCurve, Score, Stroke, Tone, bent_curve
+from notcher.core.score import (
+    Attack,
+    BeatMap,
+    End,
+    Note,
+    Phrase,
+    PitchCurve,
+    Score,
+    SecondReading,
+    Stroke,
+    Tone,
+    bent_curve,
+)
 from notcher.core.sound import Clip
 from notcher.painting.tab_picture import curve_handles
 from notcher.ui.commands.keys_dialog import KeysDialog
@@ -39,6 +51,7 @@ FIELDS: tuple[tuple[str, Callable[[Note], object], object], ...] = (
     ("end.choked", lambda n: n.end, End.CHOKED),
     ("end.slides_away", lambda n: n.end, End.SLIDES_AWAY),
     ("note.raked", lambda n: n.raked, True),
+    ("note.slid_in", lambda n: n.slid_in, True),
     ("note.garnish", lambda n: n.garnish, True),
     ("note.slip", lambda n: n.slip, True),
     ("note.doubt", lambda n: bool(n.doubt), True),
@@ -320,3 +333,30 @@ def test_tiles_show_what_a_whole_drawing_shows(program: Program, qtbot: QtBot) -
     assert edited != whole
     tab._tiles.drop()
     assert sharp(tab, qtbot) == edited
+
+
+def test_one_key_steps_a_note_through_what_else_was_heard(notched: Program, lick: Score, lick_clip: Clip) -> None:
+    first = lick.notes[0]
+    length_s = first.duration_s
+    split = (
+        Note(0.0, 0.4 * length_s, first.string, first.fret, id="r1"),
+        Note(0.4 * length_s, length_s, first.string, first.fret + 2, Attack.HAMMER, id="r2"),
+    )
+    doubted = lick.with_note(0, readings=(SecondReading(0.3, 0.0, length_s, split),), certainty=0.7)
+    session = notched.session
+    session.undo_stack.setClean()
+    session.open(Document(doubted, lick_clip), None)
+    press("Home")
+    assert "or: picked, then 1 note more (30%)" in notched.notch.facts.text()
+    press("Shift+R")
+    assert [note.attack for note in session.score.notes[:2]] == [Attack.PICK, Attack.HAMMER]
+    assert len(session.score.notes) == len(lick.notes) + 1
+    assert session.note is not None
+    assert session.note.id == first.id
+    press("Ctrl+Shift+R")
+    assert session.score.notes == doubted.notes
+    press("Ctrl+Z")
+    assert len(session.score.notes) == len(lick.notes) + 1
+    press("Right")
+    press("Shift+R")
+    assert "Nothing else was heard" in notched.window.notices.label.text()

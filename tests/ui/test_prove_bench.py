@@ -130,6 +130,7 @@ def test_slips_and_checks_settle_are_saved_and_lapse_with_the_claim(
     assert read_document(tmp_path / "kept.notch").score == session.score
     proving.prove.all_box.setChecked(True)
     states = {row.split(" | ")[1]: row.split(" | ")[4] for row in rows(proving)}
+    assert states["not written"] == "not the solo's"
     assert states["string 3, fret 14"] == "slip"
     assert states["string 3, fret 13"] == "checked"
     # another fret is another claim: what was checked no longer is
@@ -149,6 +150,7 @@ def test_proving_in_the_background_leaves_the_selection_alone(proving: Program, 
         wait_for_proof(proving, qtbot)
         assert proving.session.selected == index
     proving.window.show_bench(Bench.PROVE)
+    choose(proving, "fret 13")
     assert proving.session.selected == proving.prove.row.finding.index, "here the row decides"
 
 
@@ -203,3 +205,21 @@ def test_without_a_recording_it_says_so(program: Program, qtbot: QtBot, lick: Sc
     program.prove.play(Source.BOTH)
     QTest.keyClick(program.prove.list, Qt.Key.Key_K)
     assert program.session.score == lick
+
+
+def test_what_is_not_the_solos_is_listed_and_written_in_after_all_by_a_key(proving: Program, qtbot: QtBot) -> None:
+    session = proving.session
+    choose(proving, "nobody wrote")
+    QTest.keyClick(proving.prove.list, Qt.Key.Key_K)
+    wait_for_proof(proving, qtbot)
+    aside = session.score.excluded[0]
+    proving.prove.all_box.setChecked(True)
+    choose(proving, "is not the solo's")
+    assert proving.prove.correct_button.text() == "Write it in"
+    count = len(session.score.notes)
+    QTest.keyClick(proving.prove.list, Qt.Key.Key_C)
+    wait_for_proof(proving, qtbot)
+    assert len(session.score.notes) == count + 1
+    assert session.score.excluded == ()
+    written = next(note for note in session.score.notes if abs(note.onset_s - aside.onset_s) < 0.01)
+    assert session.score.fretted_midi(written) == pytest.approx(aside.midi, abs=0.5)

@@ -3,8 +3,8 @@
 import pytest
 
 from notcher.core.neck import Hindrance, Reason
-from notcher.core.proving import Finding, Mention, Status
-from notcher.core.score import STANDARD, Attack, Doubt, DoubtKind, Note, Score, Tone, bent_curve
+from notcher.core.proving import Finding, ListedDoubt, Mention, State, Status
+from notcher.core.score import STANDARD, Aside, Attack, Doubt, DoubtKind, Excluded, Note, Score, Tone, bent_curve
 from notcher.core.words import (
     BendNames,
     Naming,
@@ -20,6 +20,7 @@ from notcher.core.words import (
     note_name,
     place_name,
     reason_words,
+    row_words,
     seconds,
     verdict_words,
 )
@@ -108,3 +109,12 @@ def test_every_reason_has_its_words(kind: Hindrance) -> None:
 def test_a_bend_aims_at_something_in_every_naming() -> None:
     assert bend_goal(3) == "the step and a half"
     assert bend_goal(5, FRETS) == "5 frets"
+
+
+@pytest.mark.parametrize("why", list(Aside))
+def test_what_is_not_the_solos_is_said_with_its_reason(why: Aside) -> None:
+    row = ListedDoubt(1.0, 1.3, State.EXCLUDED, 0.0, excluded=Excluded(1.0, 57.0, why))
+    words = row_words(row, Score())
+    assert words.startswith("A3 ")
+    assert len(words) > len("A3 lies")
+    assert not row.waiting

@@ -471,7 +471,10 @@ def _tag_shape(note: Note, x: float, y: float, width: float, height: float) -> Q
 
 
 def _draw_attack(painter: QPainter, note: Note, x: float, y: float, frame: TabFrame, theme: Theme) -> None:
-    """Under the tag: wedges up for hammered, down for pulled, two for tapped; a ramp for slid; a ring for re-picked."""
+    """Under the tag: wedges up for hammered, down for pulled, two for tapped; a ring for re-picked.
+
+    Before it a ramp for slid into, dotted where that comes from no fret.
+    """
     ink, size = theme.color("ink"), 4.5 * frame.scale
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(ink)
@@ -483,8 +486,11 @@ def _draw_attack(painter: QPainter, note: Note, x: float, y: float, frame: TabFr
         painter.drawPolygon(_wedge(middle, y + 2, y + 2 + size, size))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(ink, 1.6))
-    if note.attack is Attack.SLIDE:
+    if note.attack is Attack.SLIDE or note.slid_in:
+        if note.slid_in:  # from no fret: its beginning is open
+            painter.setPen(QPen(ink, 1.6, Qt.PenStyle.DotLine))
         painter.drawLine(QPointF(x - 11 * frame.scale, y + 1), QPointF(x - 1, y - 8 * frame.scale))
+        painter.setPen(QPen(ink, 1.6))
     elif note.attack is Attack.REPICK:
         painter.drawEllipse(QPointF(middle, y + 2 + size / 2), size / 2, size / 2)
     elif note.attack is Attack.SWELL:

@@ -25,7 +25,9 @@ from notcher.core.score import (
     techniques,
     with_derived_ids,
 )
+from notcher.core.score.edits import read_otherwise
 
+ALONGSIDE = 8  # notes that can have a say in what a note is called
 _ENDS = {"choked": End.CHOKED, "slide_out": End.SLIDES_AWAY}
 _TONES = {
     "natural_harmonic": Tone.NATURAL_HARMONIC,
@@ -88,7 +90,30 @@ def _note_data(score: Score, index: int) -> dict[str, Any]:
             "from_s": round(wave.from_s, 3),
         },
         "confidence": round(note.certainty, 3),
+        **({"alternatives": _alternatives(score, index)} if note.readings else {}),
     }
+
+
+def _alternatives(score: Score, index: int) -> list[dict[str, Any]]:
+    """What else was heard in a note, as it would be called among its neighbours."""
+    first = max(0, index - ALONGSIDE)
+    around = replace(score, notes=score.notes[first : index + ALONGSIDE], phrases=(), sections=())
+    rows = []
+    for reading in score.notes[index].readings:
+        note = replace(score.notes[index], readings=(reading,))
+        notes = (*around.notes[: index - first], note, *around.notes[index - first + 1 :])
+        otherwise, at = read_otherwise(replace(around, notes=notes), index - first)
+        note = otherwise.notes[at]
+        rows.append(
+            {
+                "p": round(reading.p, 4),
+                "strike": str(note.attack),
+                "techniques": list(techniques(otherwise, at)),
+                "bend_semitones": round(note.reading.bend_semitones, 3),
+                "fretted_midi": otherwise.fretted_midi(note),
+            }
+        )
+    return rows
 
 
 def write_events(score: Score, path: str | os.PathLike[str], recording: Recording) -> None:

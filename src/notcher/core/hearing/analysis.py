@@ -125,12 +125,12 @@ def followed(
     tracks: list[PitchTrack] = []
     for number in range(MOST_TRACKS):
         path = pitch_path(given, silence_cost=SILENCE_COST if number == 0 else SECOND_SILENCE_COST)
-        if not np.any(path >= 0):
+        if number > 0 and not np.any(path >= 0):  # the first track is the lead's, also where there is none
             break
         tracks.append(path_track(given, path, loudness))
         given = given.without(np.where(path >= 0, given.midi[np.arange(path.size), path], np.nan))
-    if single is None or not tracks:
-        return tuple(refined(track, sound) for track in tracks) if single is None else (single,)
+    if single is None:
+        return tuple(refined(track, sound) for track in tracks)
     hinted = np.zeros(single.times_s.size, dtype=bool)
     for hint in hints:
         hinted[single.span(hint.start_s, hint.end_s)] = True
@@ -165,7 +165,7 @@ def _with_single(
                 single.level_db,
             )
         )
-    return tuple(track for track in joined if not np.isnan(track.pitch_hz).all())
+    return (joined[0], *(track for track in joined[1:] if not np.isnan(track.pitch_hz).all()))
 
 
 def _steady(mask: BoolArray) -> BoolArray:

@@ -20,10 +20,10 @@ TOLERANCE = 0.1  # semitones
 STILL_CHANGE, STILL_SLOPE = 0.18, 0.012  # semitones, semitones a frame (2 a second)
 LEAP = 0.6
 LEAP_SLOPE = 0.25  # semitones a frame, 43 a second: fingers bend at up to about 30
-EXTREME, HALF_WAVE_S, WAVE_RANGE = 0.1, (0.052, 0.16), (0.12, 2.2)  # semitones, seconds, semitones from top to bottom
+EXTREME, HALF_WAVE_S, WAVE_RANGE = 0.1, (0.052, 0.16), (0.12, 2.8)  # semitones, seconds, semitones from top to bottom
 BESIDE = 8  # frames: what lies so near a wave is its beginning or its end
 LEAST_HALF_WAVES, UNEVEN = 3, 2.6
-SQUARE, TRILL_RANGE = 0.72, 0.75
+SQUARE, TRILL_RANGE, OFF_FRET = 0.72, 0.75, 0.17
 """A sine spends 0.59 of its time in the outer two fifths of its range, a trill nearly all."""
 
 
@@ -68,7 +68,7 @@ def contour(midi: FloatArray) -> Contour:
     trend = np.full(midi.size, np.nan)
     for first, last in voiced_runs(midi):
         part = _filled(midi[first:last])
-        smooth, found = _without_waves(part)
+        smooth, found = without_waves(part)
         trend[first:last] = smooth
         waves += [Wave(first + w.first, first + w.last, w.rate_hz, w.extent) for w in found]
         run = _units(smooth, found)
@@ -102,7 +102,7 @@ def _filled(part: FloatArray) -> FloatArray:
 
 
 # --- vibrato ---
-def _without_waves(pitch: FloatArray) -> tuple[FloatArray, list[Wave]]:
+def without_waves(pitch: FloatArray) -> tuple[FloatArray, list[Wave]]:
     """Return the pitch with every vibrato replaced by its middle, and the vibratos."""
     turns = _turns(pitch)
     found: list[Wave] = []
@@ -151,7 +151,8 @@ def _half_wave(pitch: FloatArray, turns: list[int], at: int, begin: int) -> bool
 
 def _is_trill(pitch: FloatArray, chain: list[int]) -> bool:
     sizes = np.abs(np.diff(pitch[chain]))
-    if median(sizes) < TRILL_RANGE:
+    size = median(sizes)
+    if size < TRILL_RANGE or abs(size - round(size)) > OFF_FRET:  # frets lie whole semitones apart
         return False
     outer = []
     for a, b in pairwise(chain):

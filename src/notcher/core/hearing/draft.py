@@ -1,5 +1,6 @@
 """From a recording to a drafted score: the whole way, in the order a person would go."""
 
+import math
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
@@ -21,12 +22,13 @@ from notcher.core.hearing.pitch_paths import Hint
 from notcher.core.hearing.stiffness import LEAST_S, believable, measured_stiffness, string_costs
 from notcher.core.hearing.tone import Heard, heard_notes
 from notcher.core.hearing.tuning import TuningProposal, propose_tunings
-from notcher.core.neck import EQUAL_COST, Placed, Sounding, place, strokes
+from notcher.core.neck import EQUAL_COST, Place, Placed, Sounding, place, places, strokes
 from notcher.core.score import (
     FLAT,
     LAST_FRET,
     LEGATO_ATTACKS,
     LINK_S,
+    Aside,
     Doubt,
     DoubtKind,
     End,
@@ -34,8 +36,10 @@ from notcher.core.score import (
     Note,
     PitchCurve,
     Score,
+    SecondReading,
     Tone,
     Tuning,
+    derived_id,
     midi_to_hz,
     with_derived_ids,
     with_times,
@@ -46,8 +50,11 @@ from notcher.core.sound import Clip, banded, focused, is_wide, peak_dbfs, resamp
 SHORTEST_S = 0.3
 SILENT_DBFS = -60.0
 DOUBT_BELOW, WEAK_PITCH = 0.6, 0.6
+BAND_BELOW = 0.05  # what is less sure than this through a band is hardly ever the lead
+WARMTH = 2.0  # nats of the decoding's costs that make a factor of e in what is likely; from home material
+AROUND = 8  # notes that another reading can reach
 Band = tuple[float, float]
-USUAL_REST = 0.45
+USUAL_REST, SPOKEN_REST = 0.45, 0.3
 EARLY_S = 14.0
 LATELY_S, FAINT_DB, FAINT_UNSURE_DB = 1.0, 21.0, 15.0
 SHORTEST_WRITTEN_S = 0.06  # every voiced stretch of this length is written, however unlikely it is
@@ -120,40 +127,63 @@ def written(
     school: str = "position",
     progress: Progress = no_progress,
 ) -> Draft:
-    """Write down what was listened to; see `draft`. Raises: HearingError when there is no note in it."""
+    """Write down what was listened to; see `draft`."""
     with ThreadPoolExecutor(1) as beside:
         beats = beside.submit(find_beats, found.beat_flux)
-        heard, offset = _heard(found)
+        heard, offset, rests = _heard(found)
         beat_map = beats.result()
     progress(0.9)
-    if max((note.sureness for note in heard), default=0.0) < DOUBT_BELOW:  # not one note that can be trusted
-        raise _nothing_heard()
     harmonics = [note.fretted_midi for note in heard if note.tone is Tone.NATURAL_HARMONIC]
     fretted = [note.fretted_midi for note in heard if note.tone is not Tone.NATURAL_HARMONIC]
     proposals = propose_tunings(fretted, offset, harmonics=harmonics)
     neck = replace(tuning, offset_cents=round(offset, 1)) if tuning is not None else proposals[0].tuning
     low, high = min(neck.open_midi), max(neck.open_midi) + LAST_FRET
-    heard = [note for note in heard if low <= note.fretted_midi <= high]
-    asides = tuple(
-        Excluded(note.onset_s, float(note.fretted_midi)) for note in heard if _rings_on(note, found.tracks[0])
-    )
-    heard = [note for note in heard if not _rings_on(note, found.tracks[0])]
-    if not heard:
-        raise _nothing_heard()
+    any_lead = any(note.sureness >= DOUBT_BELOW for note in heard)
+    kept: list[Heard] = []
+    aside: list[tuple[Heard, Aside]] = []
+    for note in heard:
+        if not low <= note.fretted_midi <= high:
+            aside.append((note, Aside.OFF_NECK))
+        elif _rings_on(note, found.tracks[0]):
+            aside.append((note, Aside.RINGS_ON))
+        elif any_lead and not found.alone and note.sureness < BAND_BELOW:
+            aside.append((note, Aside.BAND))
+        else:
+            kept.append(note)
+    heard = kept
     notes = _placed_notes(heard, neck, school, found)
     title = clip.name.rsplit(".", 1)[0]
-    score = _with_late_doubts(Score((), neck, beat_map, title=title, excluded=asides).with_notes(notes))
+    excluded = tuple(_excluded(note, why, neck) for note, why in aside)
+    doubt = _lead_doubt(heard, rests)
+    score = Score((), neck, beat_map, title=title, excluded=excluded, lead_doubt=doubt).with_notes(notes)
+    score = _with_late_doubts(score)
     progress(1.0)
     attacks_s = pick_peaks(found.onsets.flux, threshold=PEAK_THRESHOLD) * HOP_S
     score = with_derived_ids(replace(score, phrases=phrases_of(score)))
     return Draft(score, found.tracks[0], proposals, focus, found, attacks_s)
 
 
-def _nothing_heard() -> HearingError:
-    return HearingError(
-        "No lead was heard in this recording: nothing in it holds a pitch.",
-        "Check that it is the right file, or try another focus.",
-    )
+def _excluded(note: Heard, why: Aside, neck: Tuning) -> Excluded:
+    """What is none of the solo's, and the note that it would be, at its place or as near as the neck reaches."""
+    where = min(
+        (Place(string + 1, min(max(round(note.fretted_midi - open_midi), 0), LAST_FRET))
+         for string, open_midi in enumerate(neck.open_midi)),
+        key=lambda place: (abs(neck.midi(place.string, place.fret) - note.fretted_midi), place.fret),
+    )  # fmt: skip
+    certainty = float(np.clip(note.sureness, 0.02, 0.99))
+    written = Note(
+        note.onset_s, note.offset_s, where.string, where.fret, note.attack, note.curve, note.vibrato, note.end,
+        note.tone, certainty=certainty, id=derived_id("aside", note.onset_s, note.fretted_midi),
+    )  # fmt: skip
+    return Excluded(note.onset_s, float(note.fretted_midi), why, written)
+
+
+def _lead_doubt(heard: Sequence[Heard], rests: float) -> Doubt | None:
+    """Why a recording probably holds no lead; the instructor decides. rests: see `resting_share`."""
+    surest = max((note.sureness for note in heard), default=0.0)
+    if rests < SPOKEN_REST:
+        return Doubt(DoubtKind.NEVER_RESTS, round(rests, 3))
+    return Doubt(DoubtKind.NO_PITCH, round(surest, 3)) if surest < DOUBT_BELOW else None
 
 
 def first_phrases(
@@ -171,6 +201,8 @@ def first_phrases(
     try:
         heard = shifted(draft(clip.cut(start_s, start_s + EARLY_S), school=school, cancelled=cancelled), start_s)
     except HearingError:
+        return None
+    if heard.score.lead_doubt is not None:
         return None
     until_s = heard.score.phrases[-1].start_s if len(heard.score.phrases) > 1 else start_s + EARLY_S - 1.0
     notes = tuple(note for note in heard.score.notes if note.offset_s <= until_s)
@@ -202,12 +234,13 @@ def hearing_sound(clip: Clip, focus: str, band_hz: Band | None = None) -> tuple[
     return (without_echo(sound, echo) if echo is not None else sound), whole
 
 
-def _heard(found: Analysis) -> tuple[list[Heard], float]:
-    """Return the notes of all tracks in time order, and the cents they lie off concert pitch."""
+def _heard(found: Analysis) -> tuple[list[Heard], float, float]:
+    """Return the notes of all tracks in time order, the cents they lie off concert pitch, and how many of them rest."""
     segmented, offset = segmented_tracks(found)
     heard: list[Heard] = []
     # solos measured rest in 70 to 95 of 100 notes, speech in 20
-    trust = min(1.0, resting_share(segmented[0], offset) / USUAL_REST) ** 2 if segmented else 1.0
+    rests = resting_share(segmented[0], offset) if segmented else 1.0
+    trust = min(1.0, rests / USUAL_REST) ** 2
     for number, part in enumerate(segmented):
         notes = heard_notes(part, found.onsets, alone=found.alone)
         notes = [replace(note, sureness=trust * note.sureness) for note in notes] if trust < 1 else notes
@@ -220,7 +253,7 @@ def _heard(found: Analysis) -> tuple[list[Heard], float]:
         ]
         heard += sure if number == 0 else [note for note in sure if _stands_beside(note, heard)]
     heard = [_converged(note, heard) for note in heard]
-    return sorted(heard, key=lambda note: (note.onset_s, -note.fretted_midi)), offset
+    return sorted(heard, key=lambda note: (note.onset_s, -note.fretted_midi)), offset, rests
 
 
 def _as_hinted(note: Heard, hints: Sequence[Hint]) -> Heard:
@@ -282,7 +315,11 @@ def _placed_notes(heard: list[Heard], neck: Tuning, school: str, found: Analysis
     if found.alone and (heavier := _with_string_costs(soundings, heard, placed, neck, found)) is not None:
         placed = place(heavier, neck, school=school)
     notes = [
-        _note(note, where, following) for note, where, following in zip(heard, placed, [*heard[1:], None], strict=True)
+        _note(note, where, following) for note, where, following in zip(heard, placed, [*heard[1:], None], strict=False)
+    ]
+    notes = [
+        replace(written, readings=_readings(note, written, neck, others=_about(heard, at)))
+        for at, (note, written) in enumerate(zip(heard, notes, strict=True))
     ]
     # where a whole run could as well lie elsewhere, saying so once is enough
     before = [None, *(note.doubt for note in notes)]
@@ -290,6 +327,10 @@ def _placed_notes(heard: list[Heard], neck: Tuning, school: str, found: Analysis
         replace(note, doubt=None if _equal(note.doubt) and _equal(doubt) else note.doubt, stroke=stroke)
         for doubt, note, stroke in zip(before, notes, strokes(notes), strict=False)
     )
+
+
+def _about(heard: list[Heard], at: int) -> list[Heard]:
+    return heard[max(0, at - AROUND) : at + AROUND]
 
 
 def _equal(doubt: Doubt | None) -> bool:
@@ -349,6 +390,61 @@ def _note(note: Heard, found: Placed, following: Heard | None) -> Note:
         finger=found.finger,
         certainty=certainty,
         doubt=doubt,
+    )
+
+
+def _readings(note: Heard, written: Note, neck: Tuning, *, others: list[Heard]) -> tuple[SecondReading, ...]:
+    """What else was heard in a note, on its string where that reaches; less likely than what is written.
+
+    Where another string sounds along, nothing is offered: it would have to be read together with that.
+    """
+    found: list[tuple[float, SecondReading]] = []
+    for other in note.others:
+        inside = [
+            one for one in others if one.onset_s < other.ends_s - LINK_S and one.offset_s > other.begins_s + LINK_S
+        ]
+        if any(
+            one is not two and one.onset_s < two.offset_s - LINK_S and two.onset_s < one.offset_s - LINK_S
+            for one in inside
+            for two in inside
+        ):
+            continue
+        begin_s = max(0.0, other.begins_s)
+        notes = [_placed_beside(heard, written, neck, begin_s) for heard in other.notes]
+        if all(one is not None for one in notes):
+            reading = SecondReading(
+                0.0,
+                begin_s - written.onset_s,
+                other.ends_s - written.onset_s,
+                tuple(one for one in notes if one is not None),
+                other.at,
+            )
+            found.append((math.exp(-other.behind / WARMTH), reading))
+    rivals = sum(weight for weight, _ in found)
+    share = min(1 / (1 + rivals), (1 - written.certainty) / max(rivals, 1e-9))
+    return tuple(replace(reading, p=round(share * weight, 4)) for weight, reading in found)
+
+
+def _placed_beside(heard: Heard, near: Note, neck: Tuning, origin_s: float) -> Note | None:
+    """A note of another reading, on the string of the note where that has its pitch; None where it is nowhere."""
+    found = places(heard.fretted_midi, neck)
+    if not found:
+        return None
+    where = min(found, key=lambda place: (place.string != near.string, abs(place.fret - near.fret)))
+    onset_s = max(0.0, heard.onset_s - origin_s)
+    said = near.onset_s, heard.onset_s, heard.offset_s, where, str(heard.attack), heard.curve.points
+    return Note(
+        onset_s,
+        max(heard.offset_s - origin_s, onset_s + SHORTEST_WRITTEN_S / 2),
+        where.string,
+        where.fret,
+        heard.attack,
+        heard.curve,
+        heard.vibrato,
+        heard.end,
+        heard.tone,
+        slid_in=heard.slid_in,
+        id=derived_id("reading", *said),
     )
 
 

@@ -6,6 +6,7 @@ The weights are made by `bench/train_hearing.py` from rendered cases; nothing is
 from dataclasses import dataclass
 from functools import lru_cache
 from importlib import resources
+from importlib.resources.abc import Traversable
 
 import numpy as np
 
@@ -34,10 +35,73 @@ class Network:
 
 @lru_cache
 def network(name: str) -> Network:
-    """Return the network that ships under a name: `pitch` or `attack`."""
-    with (resources.files("notcher.core.hearing") / "weights" / f"{name}.npz").open("rb") as stream:
+    """Return the network that ships under a name."""
+    arrays = _stored(name)
+    return Network(arrays["mean"], arrays["spread"], _pairs(arrays, "weights"))
+
+
+def _stored(name: str, folder: Traversable | None = None) -> dict[str, FloatArray]:
+    folder = folder or resources.files("notcher.core.hearing") / "weights"
+    with (folder / f"{name}.npz").open("rb") as stream:
         stored = np.load(stream)
-        arrays = {key: stored[key].astype(np.float32) for key in stored.files}
-    count = sum(key.startswith("weights") for key in arrays)
-    layers = tuple((arrays[f"weights{i}"], arrays[f"bias{i}"]) for i in range(count))
-    return Network(arrays["mean"], arrays["spread"], layers)
+        return {key: stored[key].astype(np.float32) for key in stored.files}
+
+
+def _pairs(arrays: dict[str, FloatArray], kind: str) -> tuple[tuple[FloatArray, FloatArray], ...]:
+    biases = {"weights": "bias", "kernel": "shift"}
+    count = sum(key.startswith(kind) for key in arrays)
+    return tuple((arrays[f"{kind}{i}"], arrays[f"{biases[kind]}{i}"]) for i in range(count))
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class PatchNetwork:
+    """Convolutions with stride 2 over patches, then layers that also see further values; several answers at once.
+
+    kernels: (weights, bias) of shapes (n_out, n_in, height, width) and (n_out,); rectifiers follow all but the last
+    layer. answers: how many values belong to each answer, in order.
+    """
+
+    kernels: tuple[tuple[FloatArray, FloatArray], ...]
+    layers: tuple[tuple[FloatArray, FloatArray], ...]
+    mean: FloatArray
+    spread: FloatArray
+    answers: tuple[int, ...]
+
+    def judged(self, patches: FloatArray, known: FloatArray) -> list[FloatArray]:
+        """Return the log-odds of each answer. patches: shape (n, channels, rows, columns); known: (n, n_values)."""
+        values = (patches + LEVEL_OFFSET).astype(np.float32)
+        for weights, bias in self.kernels:
+            values = np.maximum(_convolved(values, weights) + bias[:, None, None], 0)
+        rest = (known - self.mean) / self.spread
+        flat = np.concatenate([values.reshape(len(values), -1), rest.astype(np.float32)], axis=1)
+        for number, (weights, bias) in enumerate(self.layers):
+            flat = flat @ weights + bias
+            if number < len(self.layers) - 1:
+                np.maximum(flat, 0, out=flat)
+        return np.split(flat, np.cumsum(self.answers)[:-1], axis=1)
+
+
+LEVEL_OFFSET = 2.0  # brings log levels near 0
+
+
+def _convolved(values: FloatArray, weights: FloatArray) -> FloatArray:
+    height, width = weights.shape[2:]
+    padded = np.pad(values, ((0, 0), (0, 0), (height // 2, height // 2), (width // 2, width // 2)))
+    windows = np.lib.stride_tricks.sliding_window_view(padded, (height, width), axis=(2, 3))[:, :, ::2, ::2]
+    count, _, rows, columns = windows.shape[:4]
+    flat = windows.transpose(0, 2, 3, 1, 4, 5).reshape(count * rows * columns, -1)
+    found = flat @ weights.reshape(len(weights), -1).T
+    return np.asarray(found.reshape(count, rows, columns, -1).transpose(0, 3, 1, 2))
+
+
+@lru_cache
+def patch_network(name: str, *, folder: Traversable | None = None) -> PatchNetwork:
+    """Return the network over patches that ships under a name. folder: where else it lies."""
+    arrays = _stored(name, folder)
+    return PatchNetwork(
+        _pairs(arrays, "kernel"),
+        _pairs(arrays, "weights"),
+        arrays["mean"],
+        arrays["spread"],
+        tuple(int(count) for count in arrays["answers"]),
+    )

@@ -7,13 +7,14 @@ import numpy as np
 
 from notcher.core.arrays import FloatArray
 from notcher.core.hearing.analysis import Analysis
-from notcher.core.hearing.attacks import attack_chance, attack_moments
-from notcher.core.hearing.contour import Contour, Wave, contour
-from notcher.core.hearing.decoder import SIZES, Decoded, decoded
+from notcher.core.hearing.attacks import attack_moments
+from notcher.core.hearing.contour import Contour, contour
+from notcher.core.hearing.decoder import FAR_BEHIND, Decoded, Explained, decoded
+from notcher.core.hearing.moments import OCTAVES, Moments, heard_at
 from notcher.core.hearing.pitch import HOP_S, PitchTrack
 from notcher.core.hearing.robust import median, percentile
 from notcher.core.hearing.segments import Segment, turns, with_damping
-from notcher.core.hearing.shape import Shape, claimed_curve
+from notcher.core.hearing.shape import Shape, claimed_curve, put_on_its_foot
 from notcher.core.hearing.trust import note_features
 from notcher.core.hearing.tuning import offset_cents
 from notcher.core.score import FLAT, Vibrato
@@ -24,9 +25,22 @@ REST_RANGE, REST_OFF, LEAST_REST_FRAMES, LEAST_RESTS = 0.3, 0.15, 4, 10  # semit
 
 
 @dataclass(frozen=True, slots=True, eq=False)
+class OtherCut:
+    """Another reading of a note: see `decoder.Other`; first, last: frames of the stretch that it explains."""
+
+    behind: float
+    first: int
+    last: int
+    cuts: Sequence[Segment]
+    shapes: Sequence[Shape]
+    at: int
+
+
+@dataclass(frozen=True, slots=True, eq=False)
 class SegmentedTrack:
     """One track's notes: span, shape and description of each; features: shape (n_notes, n_features).
 
+    judged: what is heard at the onset of each note.
     resting: shape (2, n_frames), the middle and the foot of every vibrato in its place, semitones, the recording's
     offset still in them.
     """
@@ -36,6 +50,8 @@ class SegmentedTrack:
     cuts: Sequence[Segment]
     shapes: Sequence[Shape]
     features: FloatArray
+    judged: Moments
+    others: Sequence[Sequence[OtherCut]]
 
 
 def segmented_tracks(found: Analysis) -> tuple[list[SegmentedTrack], float]:
@@ -45,11 +61,13 @@ def segmented_tracks(found: Analysis) -> tuple[list[SegmentedTrack], float]:
     offset = 0.0
     for number, track in enumerate(found.tracks):
         moments = attack_moments(onsets, turns(track))
-        chance = attack_chance(moments, track, onsets, sound)
+        there = heard_at(moments, track, onsets, sound)
         midi = track.midi
         if number == 0:
             offset = _offset(contour(midi))
-        notes, curve = decoded(midi - offset / 100, moments, chance)
+        low = there.octave[:, OCTAVES.index("low")]
+        explained = decoded(midi - offset / 100, moments, there.attack, slid=there.slid, slid_in=there.slid_in, low=low)
+        notes, curve = explained.notes, explained.curve
         cuts = [_segment(note, notes[at - 1] if at else None) for at, note in enumerate(notes)]
         if found.alone:
             cuts = with_damping(cuts, track.level_db)
@@ -57,10 +75,40 @@ def segmented_tracks(found: Analysis) -> tuple[list[SegmentedTrack], float]:
             continue
         shapes = [_shape(note, cut, curve) for note, cut in zip(notes, cuts, strict=True)]
         struck = np.zeros(track.times_s.size)
-        struck[moments] = chance
-        features = note_features(cuts, shapes, track, onsets, sound, struck=struck, rank=number, alone=found.alone)
-        result.append(SegmentedTrack(track, _resting(curve) + offset / 100, cuts, shapes, features))
+        struck[moments] = there.attack
+        behind = np.array([min((other.behind for other in some), default=FAR_BEHIND) for some in explained.others])
+        judged = heard_at(np.array([cut.first for cut in cuts]), track, onsets, sound)
+        features = note_features(
+            cuts,
+            shapes,
+            track,
+            onsets,
+            sound,
+            judged=judged,
+            behind=behind,
+            struck=struck,
+            rank=number,
+            alone=found.alone,
+        )
+        result.append(
+            SegmentedTrack(track, _resting(curve) + offset / 100, cuts, shapes, features, judged, _others(explained))
+        )
     return result, offset
+
+
+def _others(explained: Explained) -> list[list[OtherCut]]:
+    found = []
+    for some in explained.others:
+        readings = []
+        for other in some:
+            cuts = [_segment(note, other.notes[at - 1] if at else None) for at, note in enumerate(other.notes)]
+            if other.notes[0].how in ("legato", "slide") and other.first > 0:
+                cuts[0] = _segment(other.notes[0], explained.notes[other.first - 1])
+            shapes = [_shape(note, cut, explained.curve) for note, cut in zip(other.notes, cuts, strict=True)]
+            stretch = explained.notes[other.first].first, explained.notes[other.last - 1].last
+            readings.append(OtherCut(other.behind, *stretch, cuts, shapes, other.at))
+        found.append(readings)
+    return found
 
 
 def _segment(note: Decoded, before: Decoded | None) -> Segment:
@@ -94,7 +142,7 @@ def _shape(note: Decoded, cut: Segment, curve: Contour) -> Shape:
         vibrato = Vibrato(from_s, wave.rate_hz, min(400.0, 100 * wave.extent))
     bent = any(bend != 0 for bend in note.bends)
     if vibrato is not None and wave is not None and bent:
-        _put_on_its_foot(deviation, slice(max(0, wave.first - cut.first), wave.last - cut.first), wave)
+        put_on_its_foot(deviation, slice(max(0, wave.first - cut.first), wave.last - cut.first), wave)
     curled = not bent and note.how != "legato" and _curls(deviation)
     settled = deviation[np.abs(deviation) < 0.5]
     plateau = 0.0 if bent or settled.size < 0.35 * deviation.size else 100 * median(settled)
@@ -106,26 +154,6 @@ def _shape(note: Decoded, cut: Segment, curve: Contour) -> Shape:
         vibrato,
         plateau,
     )
-
-
-def _put_on_its_foot(deviation: FloatArray, inside: slice, wave: Wave) -> None:
-    """A finger's wave on a bend stands on the bend or swings around it: whichever lands nearer a written size."""
-    held, rest = deviation[inside], deviation[max(0, inside.start - 10) : max(0, inside.start - 2)]
-    if held.size == 0:
-        return
-    middle = median(held)
-    foot = middle - wave.extent
-    if rest.size == 8 and float(np.ptp(rest)) < 0.5 * wave.extent:  # it rested there before it was shaken
-        stands = abs(foot - median(rest)) < abs(middle - median(rest))
-    else:
-        sizes = np.array([0.0, *SIZES])
-        stands = bool(np.abs(sizes - foot).min() < np.abs(sizes - middle).min())
-    if stands:
-        deviation[inside] -= wave.extent
-        half = round(0.5 / wave.rate_hz / HOP_S)  # its first rise and its last fall are the wave's too
-        for edge in (slice(max(0, inside.start - half), inside.start), slice(inside.stop, inside.stop + half)):
-            above = (deviation[edge] > foot) & (deviation[edge] < foot + 2 * wave.extent)
-            deviation[edge][above] = foot
 
 
 def _curls(deviation: FloatArray) -> bool:
@@ -171,7 +199,7 @@ def _offset(curve: Contour) -> float:
     """Cents off concert pitch, from plateaus that hardly move; not from those that a bend may have led to."""
     still = [
         (unit, joined and unit.first - before.last >= BENT_FRAMES)
-        for before, unit, joined in zip((curve.units[0], *curve.units), curve.units, curve.joined, strict=False)
+        for before, unit, joined in zip((*curve.units[:1], *curve.units), curve.units, curve.joined, strict=False)
         if unit.wave is None and unit.last - unit.first >= RESTS_FRAMES
     ]
     steady = [unit for unit, moved in still if not moved] or [unit for unit, _ in still]

@@ -1,22 +1,17 @@
 """From the pitch of one note, over its fret, to its curve and its vibrato."""
 
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 from scipy import ndimage
 
 from notcher.core.arrays import FloatArray
-from notcher.core.hearing.contour import simplified
+from notcher.core.hearing.contour import Wave, simplified, without_waves
 from notcher.core.hearing.pitch import HOP_S
 from notcher.core.hearing.robust import median, percentile
 from notcher.core.score import FLAT, PitchCurve, Vibrato
 from notcher.core.score.pitch_curve import LARGEST_SEMITONES
 
-TREND_S = 0.05
-VIBRATO_HZ = (3.6, 8.6)
-LEAST_EXTENT_CENTS = 7.0
-LEAST_WAVE_S = 0.28
 STILL_SEMITONES_S = 5.0  # a trend steeper than this is a bend on its way
 FASTEST_BEND_SEMITONES_S = 45.0
 ATTACK_SHARP_S, ATTACK_SHARP_SEMITONES = 0.08, 0.65
@@ -24,7 +19,8 @@ FLAT_SEMITONES = 0.22
 TOLERANCE_SEMITONES = 0.1
 STRAY_SEMITONES = 10.0
 ATTACK_FRAMES = 3
-REST_FRAMES, REST_EDGE = 10, 3  # some 60 ms, and a little before the wave
+STANDING = (0.0, 0.5, 1.0, 2.0, 3.0, 4.0, 5.0, 6.0)
+"""What a string is held at, semitones: its fret, or the bends that are written (common practice, no source)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,85 +102,34 @@ def _rise_a_frame(settled: FloatArray) -> float:
 
 
 def _without_wave(pitch: FloatArray) -> tuple[Vibrato | None, FloatArray]:
-    """Return the vibrato, if any, and the pitch without it."""
-    if pitch.size * HOP_S < LEAST_WAVE_S:
+    """Return the longest vibrato, if any, and the pitch without any."""
+    trend, waves = without_waves(pitch)
+    if not waves:
         return None, pitch
-    start, stop = _still_stretch(pitch)
-    if (stop - start) * HOP_S < LEAST_WAVE_S:
-        return None, pitch
-    found = _wave(pitch[start:stop])
-    if found is None:
-        return None, pitch
-    rate, extent, begin = found
-    trend = pitch.copy()
-    width = max(3, round(1.0 / rate / HOP_S))
-    # over exactly one period the wave averages out; a string only stretches up, so the trend is the wave's foot
-    smooth = ndimage.uniform_filter1d(pitch[start:stop], width, mode="nearest")
-    grown = np.minimum(np.arange(smooth.size) / max(1, begin), 1.0)
-    trend[start:stop] = smooth - grown * _foot(smooth, extent, pitch[start : start + begin])
-    return Vibrato((start + begin) * HOP_S, rate, extent), trend
+    for wave in waves:
+        put_on_its_foot(trend, slice(wave.first, wave.last), wave)
+    longest = max(waves, key=lambda wave: wave.last - wave.first)
+    return Vibrato(longest.first * HOP_S, longest.rate_hz, min(400.0, 100 * longest.extent)), trend
 
 
-def _still_stretch(pitch: FloatArray) -> tuple[int, int]:
-    """Return the frames in which no bend is on its way: after the last one, or before a release at the end."""
-    slow = ndimage.gaussian_filter1d(pitch, TREND_S / HOP_S * 1.3, mode="nearest")
-    steep = np.flatnonzero(np.abs(np.gradient(slow)) / HOP_S > STILL_SEMITONES_S)
-    released = steep[steep >= 0.8 * pitch.size]
-    stop = int(released[0]) if released.size else pitch.size
-    earlier = steep[steep < 0.6 * pitch.size] if released.size else steep
-    return (int(earlier[-1]) + 2 if earlier.size else 0), stop
-
-
-def _foot(smooth: FloatArray, extent_cents: float, before: FloatArray) -> float:
-    """How far below the wave's middle the unmoved pitch lies: the extent, or nothing.
-
-    before: the pitch from where it is still to where the wave begins. Where it rests there long enough, that rest
-    decides; else what lands nearer a fret.
-    """
-    middle = median(smooth[smooth.size // 3 :])
-    below = middle - extent_cents / 100.0
-    rest = before[-REST_FRAMES - REST_EDGE : -REST_EDGE]
-    if rest.size == REST_FRAMES and float(np.ptp(rest)) < 0.5 * extent_cents / 100.0:
-        rested = median(rest)
-        return extent_cents / 100.0 if abs(below - rested) < abs(middle - rested) else 0.0
-    return extent_cents / 100.0 if abs(below - round(below)) < abs(middle - round(middle)) else 0.0
-
-
-@lru_cache
-def _vibrato_band() -> FloatArray:
-    """Filter that passes what a finger can rock."""
-    from scipy import signal  # slow to load: a window should be on the screen first
-
-    return np.asarray(signal.butter(2, [2.6, 10.5], "bandpass", fs=1 / HOP_S, output="sos"))
-
-
-def _wave(pitch: FloatArray) -> tuple[float, float, int] | None:
-    """Return rate (Hz), extent (± cents) and first frame of a vibrato in a still stretch."""
-    from scipy import signal  # slow to load: a window should be on the screen first
-
-    wave = signal.sosfiltfilt(_vibrato_band(), pitch - pitch.mean(), padlen=min(60, pitch.size - 2))
-    size = 4096
-    window = np.hanning(pitch.size)
-    spectrum = np.abs(np.fft.rfft(wave * window, size)) ** 2
-    hertz = np.fft.rfftfreq(size, HOP_S)
-    allowed = (hertz >= VIBRATO_HZ[0]) & (hertz <= VIBRATO_HZ[1])
-    top = int(np.argmax(np.where(allowed, spectrum, 0)))
-    if top in (int(np.argmax(allowed)), int(np.flatnonzero(allowed)[-1])):
-        return None
-    width = max(1.3 / (pitch.size * HOP_S), 0.8)
-    around = np.abs(hertz - hertz[top]) <= width
-    if spectrum[around].sum() < 0.55 * spectrum.sum():
-        return None
-    size_now = np.abs(signal.hilbert(wave))
-    if size_now.max() * 100 < LEAST_EXTENT_CENTS:
-        return None
-    strong = median(size_now[size_now > 0.4 * size_now.max()])
-    extent = strong * 100
-    moving = np.flatnonzero(size_now > 0.5 * strong)
-    cycles = (moving[-1] - moving[0]) * HOP_S * hertz[top]
-    if extent < LEAST_EXTENT_CENTS or cycles < 1.6:
-        return None
-    return float(hertz[top]), extent, max(0, int(moving[0]) - round(0.25 / hertz[top] / HOP_S))
+def put_on_its_foot(deviation: FloatArray, inside: slice, wave: Wave) -> None:
+    """A finger's wave on a bend stands on the bend or swings around it: whichever lands nearer a written size."""
+    held, rest = deviation[inside], deviation[max(0, inside.start - 10) : max(0, inside.start - 2)]
+    if held.size == 0:
+        return
+    middle = median(held)
+    foot = middle - wave.extent
+    if rest.size == 8 and float(np.ptp(rest)) < 0.5 * wave.extent:  # it rested there before it was shaken
+        stands = abs(foot - median(rest)) < abs(middle - median(rest))
+    else:
+        sizes = np.array(STANDING)
+        stands = bool(np.abs(sizes - foot).min() < np.abs(sizes - middle).min())
+    if stands:
+        deviation[inside] -= wave.extent
+        half = round(0.5 / wave.rate_hz / HOP_S)  # its first rise and its last fall are the wave's too
+        for edge in (slice(max(0, inside.start - half), inside.start), slice(inside.stop, inside.stop + half)):
+            above = (deviation[edge] > foot) & (deviation[edge] < foot + 2 * wave.extent)
+            deviation[edge][above] = foot
 
 
 def _curve(deviation: FloatArray) -> PitchCurve:

@@ -4,12 +4,14 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from notcher.core.arrays import FloatArray
+from notcher.core.hearing.moments import TONES
 from notcher.core.hearing.notes import SegmentedTrack
 from notcher.core.hearing.onsets import OnsetCurve, pick_peaks
 from notcher.core.hearing.pitch import HOP_S, PitchTrack
 from notcher.core.hearing.segments import Segment
 from notcher.core.hearing.shape import Shape
-from notcher.core.hearing.trust import Kinds, kinds, sureness
+from notcher.core.hearing.trust import sureness
 from notcher.core.score import (
     FLAT,
     Attack,
@@ -24,13 +26,19 @@ from notcher.core.score import (
 )
 
 TAP_SEMITONES = 5
+HAND_SEMITONES, STRETCH_SEMITONES, TAPPED_BACK = 5, 6, 3  # what four fingers span; a tap is pulled off again
+UNPICKED = (Attack.HAMMER, Attack.PULL, Attack.SLIDE, Attack.TAP)
 RAKE_SPAN_S, CLICK_THRESHOLD, CLICKS_APART_S = 0.095, 0.08, 0.014
 RINGS_S = 0.6
+DEAD_FRAMES, DEAD_DB = 16, 22.0  # 93 ms
 CHOKED_BEND, CHOKE_REST_S = 0.8, 0.12
 SWELL_FRAMES = 24  # 140 ms
 LINK_S = 0.06
+SAME_ONSET_S = 0.02
+MUTED = TONES.index(Tone.PALM_MUTE)
+STRETCH_S, STRETCH_WEIGHT = 0.7, 1.0
 UNSURE = (0.3, 0.7)
-SLID = 0.6  # in a band the frets between are heard by their partials, not in the pitch
+SLID = 0.6
 SQUEAL_SEMITONES, USUAL_MIDI = 24, 62  # the fourth partial squeals most easily (common practice, no source)
 
 
@@ -56,6 +64,7 @@ class Heard:
     raked: bool = False
     slid_in: bool = False
     uncertain: Doubt | None = None
+    others: "tuple[HeardOtherwise, ...]" = ()
 
     @property
     def duration_s(self) -> float:
@@ -67,18 +76,31 @@ class Heard:
         return read_curve(self.curve, self.vibrato, self.duration_s)
 
 
+@dataclass(frozen=True, slots=True)
+class HeardOtherwise:
+    """Another reading: nats that it is behind, the stretch it explains, its notes, which of them stands for this."""
+
+    behind: float
+    begins_s: float
+    ends_s: float
+    notes: tuple[Heard, ...]
+    at: int
+
+
 def heard_notes(segmented: SegmentedTrack, onsets: OnsetCurve, *, alone: bool = True) -> list[Heard]:
     """Name attack, tone and end of each note of a track, in time order. alone: no drums among the clicks."""
     found: list[Heard] = []
-    told, sure = kinds(segmented.features), sureness(segmented.features)
+    sure, tones = sureness(segmented.features), _in_stretches(segmented)
     nexts = [*(cut.first for cut in segmented.cuts[1:]), segmented.track.times_s.size]
     for index, (cut, shape, following) in enumerate(zip(segmented.cuts, segmented.shapes, nexts, strict=True)):
         previous = found[-1] if found else None
-        kind = _kind(told, index, cut, shape, previous)
+        kind = _kind(tones[index], float(segmented.judged.slid[index]), cut, shape, previous, alone=alone)
         note = _heard(cut, shape, previous, segmented.track, kind, float(sure[index]))
         # a bend that only makes room for the next note is not choked
         made_room = note.end is End.CHOKED and (following - cut.last) * HOP_S < CHOKE_REST_S
-        found.append(replace(note, end=End.STOPS) if made_room else note)
+        note = replace(note, end=End.STOPS) if made_room else note
+        found.append(replace(note, others=_otherwise(segmented, index, note, kind)))
+    found = _with_taps(found)
     return _with_rakes(found, onsets) if alone else found
 
 
@@ -91,32 +113,57 @@ class _Kind:
     uncertain: Doubt | None
 
 
-def _kind(told: Kinds, index: int, cut: Segment, shape: Shape, previous: Heard | None) -> _Kind:
-    chances = {
-        Tone.PALM_MUTE: told.muted[index],
-        Tone.NATURAL_HARMONIC: told.harmonic[index],
-        Tone.SQUEAL_HARMONIC: told.squeal[index],
-        Tone.DEAD: told.dead[index],
-    }
-    tone = max(chances, key=lambda tone: chances[tone]) if cut.struck else Tone.NORMAL
-    chance = float(chances.get(tone, 0.0))
+def _otherwise(segmented: SegmentedTrack, index: int, note: Heard, kind: _Kind) -> tuple[HeardOtherwise, ...]:
+    """The other readings of a note; what is struck at the same moment has the same tone."""
+    found = []
+    for other in segmented.others[index]:
+        notes: list[Heard] = []
+        for cut, shape in zip(other.cuts, other.shapes, strict=True):
+            same = cut.struck and abs(cut.first * HOP_S - note.onset_s) < SAME_ONSET_S
+            plain = Attack.SLIDE if cut.slid and not cut.struck else _attack(cut)
+            own = _Kind(kind.tone if same else Tone.NORMAL, plain, None)
+            notes.append(_heard(cut, shape, notes[-1] if notes else None, segmented.track, own, note.sureness))
+        found.append(HeardOtherwise(other.behind, other.first * HOP_S, other.last * HOP_S, tuple(notes), other.at))
+    return tuple(found)
+
+
+def _in_stretches(segmented: SegmentedTrack) -> FloatArray:
+    """How likely each note is of each kind of tone, (n_notes, len(TONES)); a hand that mutes does so for a while."""
+    own = np.log(np.clip(segmented.judged.tones, 1e-4, 1.0))
+    onsets_s = np.array([cut.first for cut in segmented.cuts]) * HOP_S
+    struck = np.array([cut.struck for cut in segmented.cuts])
+    muted = own[:, MUTED] - own[:, 0]
+    result = own.copy()
+    for index in np.flatnonzero(struck):
+        beside = np.flatnonzero(struck & (np.abs(onsets_s - onsets_s[index]) < STRETCH_S))
+        beside = beside[beside != index]
+        if beside.size:
+            result[index, MUTED] += STRETCH_WEIGHT * float(np.clip(muted[beside], -3, 3).mean())
+    shares = np.exp(result)
+    return np.asarray(shares / shares.sum(axis=1, keepdims=True))
+
+
+def _kind(tones: FloatArray, slid: float, cut: Segment, shape: Shape, previous: Heard | None, *, alone: bool) -> _Kind:
+    best = int(np.argmax(tones)) if cut.struck else 0
+    tone, chance = TONES[best], float(tones[best])
     unsure = tone is not Tone.NORMAL and UNSURE[0] < chance < UNSURE[1]
     doubt = Doubt(DoubtKind.TONE, chance, tone=tone) if unsure else None
     tone = tone if chance > 0.5 else Tone.NORMAL
-    slid = float(told.slid[index])
     leads = previous is not None and cut.first * HOP_S - previous.offset_s < LINK_S
     legato = (
         leads and tone is Tone.NORMAL and abs(shape.fretted_midi - previous.fretted_midi) > 1 if previous else False
     )
     if legato and UNSURE[0] < slid < UNSURE[1]:
         doubt = Doubt(DoubtKind.SLID, slid)
-    attack = Attack.SLIDE if legato and (cut.slid or slid > SLID) else _attack(cut)
+    heard_slide = not alone and slid > SLID  # through a band the frets between are heard, not seen in the pitch
+    attack = Attack.SLIDE if legato and (cut.slid or heard_slide) else _attack(cut)
     return _Kind(tone, attack, doubt)
 
 
 def _heard(cut: Segment, shape: Shape, previous: Heard | None, track: PitchTrack, kind: _Kind, sure: float) -> Heard:
     onset_s, offset_s = cut.first * HOP_S, cut.last * HOP_S
-    damped = kind.tone in (Tone.PALM_MUTE, Tone.DEAD)
+    tone = Tone.DEAD if kind.tone is Tone.PALM_MUTE and _stops_at_once(cut, track) else kind.tone
+    damped = tone in (Tone.PALM_MUTE, Tone.DEAD)
     note = Heard(
         onset_s,
         offset_s,
@@ -128,7 +175,7 @@ def _heard(cut: Segment, shape: Shape, previous: Heard | None, track: PitchTrack
         shape.plateau_cents,
         sure,
         _end(cut, shape, damped=damped),
-        kind.tone,
+        tone,
         uncertain=kind.uncertain,
         slid_in=cut.from_nowhere,
     )
@@ -153,6 +200,12 @@ def _end(cut: Segment, shape: Shape, *, damped: bool) -> End:
     return End.RINGS if length_s > RINGS_S else End.STOPS
 
 
+def _stops_at_once(cut: Segment, track: PitchTrack) -> bool:
+    """Whether a muted note has hardly a pitch: it is over before a palm would let it ring."""
+    level = track.level_db[cut.first : cut.first + DEAD_FRAMES]
+    return cut.last - cut.first < DEAD_FRAMES and level.size > 2 and float(level.max() - level[-1]) > DEAD_DB
+
+
 def _swells(cut: Segment, track: PitchTrack) -> bool:
     """Whether a note fades in from silence: no attack, and its top only after a while."""
     level = track.level_db[cut.first : cut.last]
@@ -173,6 +226,29 @@ def _attack(cut: Segment) -> Attack:
     if cut.step >= TAP_SEMITONES - 0.5:
         return Attack.TAP
     return Attack.HAMMER if cut.step > 0 else Attack.PULL
+
+
+def _with_taps(found: list[Heard]) -> list[Heard]:
+    """Call a tap what the fretting hand cannot reach: in a chain without a pick, far above its lowest fret."""
+    result, begun = list(found), 0
+    for at in range(1, len(found) + 1):
+        if at < len(found) and found[at].attack in UNPICKED and _leads(found[at - 1], found[at]):
+            continue
+        chain = found[begun:at]
+        low = min(note.fretted_midi for note in chain)
+        for number, note in enumerate(chain[1:], start=1):
+            up = note.fretted_midi - chain[number - 1].fretted_midi
+            back = note.fretted_midi - chain[number + 1].fretted_midi if number + 1 < len(chain) else 0
+            reach = note.fretted_midi - low
+            tapped = up >= TAP_SEMITONES or back >= TAPPED_BACK or reach > STRETCH_SEMITONES
+            if up > 0 and reach > HAND_SEMITONES and tapped and not any(note.reading.names):
+                result[begun + number] = replace(note, attack=Attack.TAP)
+        begun = at
+    return result
+
+
+def _leads(before: Heard, note: Heard) -> bool:
+    return note.onset_s - before.offset_s < LINK_S
 
 
 def _with_rakes(found: list[Heard], onsets: OnsetCurve) -> list[Heard]:

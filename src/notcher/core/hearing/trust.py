@@ -1,19 +1,19 @@
-"""How far each heard note can be trusted, and what kind of tone it has: what a person would listen for, judged learned.
+"""How far each heard note can be trusted, and whether it was slid to.
 
-One description of a note, its levels around the attack, its steadiness, its neighbours, serves several small networks.
+One description of a note, what is heard at its onset, its steadiness, its neighbours, serves small networks.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
 
 from notcher.core.arrays import FloatArray
-from notcher.core.hearing.attacks import attack_features
 from notcher.core.hearing.frets_between import frets_between
+from notcher.core.hearing.moments import Moments
 from notcher.core.hearing.network import network
 from notcher.core.hearing.onsets import OnsetCurve
+from notcher.core.hearing.patches import around
 from notcher.core.hearing.pitch import HOP_S, PitchTrack
 from notcher.core.hearing.robust import median
 from notcher.core.hearing.segments import Segment
@@ -29,16 +29,20 @@ def note_features(
     onsets: OnsetCurve,
     sound: FloatArray,
     *,
+    judged: Moments,
+    behind: FloatArray,
     struck: FloatArray,
     rank: int,
     alone: bool,
 ) -> FloatArray:
-    """Describe each note. struck: shape (n_frames,), chance of an attack at each frame, 0 where none was looked for.
+    """Describe each note. judged: what is heard at their onsets.
 
-    rank: of the track, 0 for the lead. Returns: shape (n_notes, n_features), float32.
+    behind: shape (n_notes,), nats to the next best reading of each. struck: shape (n_frames,), chance of an attack at
+    each frame, 0 where none was looked for. rank: of the track, 0 for the lead.
+    Returns: shape (n_notes, n_features), float32.
     """
     onset = np.array([cut.first for cut in cuts], dtype=np.int64)
-    around = attack_features(onset, track, onsets, sound)
+    known = around(onset, track, onsets)[2]
     own = np.array([_own(cut, shape, track, struck) for cut, shape in zip(cuts, shapes, strict=True)])
     first = np.array([cut.first for cut in cuts]) * HOP_S
     last = np.array([cut.last for cut in cuts]) * HOP_S
@@ -51,7 +55,9 @@ def note_features(
     after = np.stack([np.concatenate([gap, [FAR_S]]), np.concatenate([step, [0]]), np.abs(np.concatenate([step, [0]]))])
     scene = np.broadcast_to([float(rank > 0), float(alone)], (len(cuts), 2))
     way = frets_between(cuts, shapes, sound)
-    return np.concatenate([around, own, before.T, after.T, scene, way], axis=1).astype(np.float32)
+    return np.concatenate(
+        [judged.values, known, own, behind[:, None] / 4, before.T, after.T, scene, way], axis=1
+    ).astype(np.float32)
 
 
 def _own(cut: Segment, shape: Shape, track: PitchTrack, struck: FloatArray) -> list[float]:
@@ -82,19 +88,3 @@ def _own(cut: Segment, shape: Shape, track: PitchTrack, struck: FloatArray) -> l
 def sureness(features: FloatArray) -> FloatArray:
     """How likely each note is right: its onset to 50 ms and its fret's pitch to the semitone. Returns: (n_notes,)."""
     return network("right").chance(features)
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Kinds:
-    """How likely each note is of a kind; shapes (n_notes,), 0..1."""
-
-    muted: FloatArray
-    harmonic: FloatArray
-    squeal: FloatArray
-    dead: FloatArray
-    slid: FloatArray
-
-
-def kinds(features: FloatArray) -> Kinds:
-    """Judge the tone of each note, and whether it was slid to."""
-    return Kinds(*(network(name).chance(features) for name in ("mute", "harmonic", "squeal", "dead", "slid")))

@@ -4,7 +4,7 @@ student's take held against the claim."""
 from notcher.core.proving.advice import Advice, Matter, advice
 from notcher.core.proving.amp import COLOURS, coloured, driven
 from notcher.core.proving.backing import PARTS, backing, click
-from notcher.core.proving.correcting import corrected, exclude, written_in
+from notcher.core.proving.correcting import corrected, exclude, taken_in, written_in
 from notcher.core.proving.doubts import ListedDoubt, State, doubts
 from notcher.core.proving.landings import histogram, landings
 from notcher.core.proving.latency import LatencyError, calibration_clicks, clap_delay_s, loop_back_delay_s
@@ -69,5 +69,6 @@ __all__ = [
     "prove",
     "render",
     "report",
+    "taken_in",
     "written_in",
 ]

@@ -6,7 +6,7 @@ from notcher.core.hearing import Draft, snapped_to_evidence
 from notcher.core.hearing.evidence import OTHER_FRET_SEMITONES
 from notcher.core.neck import Place, inserted, moved, nearest_place
 from notcher.core.proving.proof import Finding, Status, Unwritten
-from notcher.core.score import Attack, Excluded, Note, Score, sounding_with
+from notcher.core.score import Aside, Attack, Excluded, Note, Score, new_id, sounding_with
 from notcher.core.score.edits import SHORTEST_S, joined_with_next
 
 
@@ -86,5 +86,19 @@ def written_in(score: Score, unwritten: Unwritten, heard: Draft, *, school: str 
 
 def exclude(score: Score, unwritten: Unwritten, heard: Draft) -> Score:
     """Return the score with a heard note noted as not the solo's."""
-    midi = heard.score.sounding_midi(heard.score.notes[unwritten.partner])
-    return replace(score, excluded=(*score.excluded, Excluded(unwritten.onset_s, midi)))
+    note = heard.score.notes[unwritten.partner]
+    midi = heard.score.sounding_midi(note)
+    return replace(score, excluded=(*score.excluded, Excluded(unwritten.onset_s, midi, note=note)))
+
+
+def taken_in(score: Score, excluded: Excluded, *, school: str = "position") -> tuple[Score, int]:
+    """Return the score with what was held to be none of the solo's written into it, and the note's index.
+
+    Raises: ValueError where only its pitch is known; PlaceError when that is on no string.
+    """
+    if excluded.note is None:
+        raise ValueError("of this only the pitch is known; hear the recording again")
+    kept = replace(score, excluded=tuple(other for other in score.excluded if other != excluded))
+    midi = score.fretted_midi(excluded.note) if excluded.why is not Aside.OFF_NECK else excluded.midi
+    note = replace(excluded.note, id=new_id(), certainty=1.0, doubt=None)
+    return inserted(kept, note, midi, school=school)

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from notcher.core.proving.proof import Finding, Proof, Settled, Status, Unwritten
-from notcher.core.score import Doubt, Score
+from notcher.core.score import Doubt, Excluded, Score
 
 IN_DOUBT = 0.3
 """What a note that only its certainty puts in doubt is worth in the list: less than any error that was measured."""
@@ -18,11 +18,12 @@ class State(StrEnum):
     SLIP = "slip"
     CHECKED = "checked"
     AGREES = "agrees"
+    EXCLUDED = "not the solo's"
 
 
 @dataclass(frozen=True, slots=True)
 class ListedDoubt:
-    """One row: a claimed note (`finding`) or one that nobody wrote (`unwritten`), and how it stands.
+    """One row: a claimed note (`finding`), one that nobody wrote (`unwritten`) or that is `excluded`; how it stands.
 
     worth: 0..1, what the list is ordered by. doubt: what the note itself was doubted for.
     """
@@ -33,6 +34,7 @@ class ListedDoubt:
     worth: float
     finding: Finding | None = None
     unwritten: Unwritten | None = None
+    excluded: Excluded | None = None
     doubt: Doubt | None = None
 
     @property
@@ -50,6 +52,10 @@ def doubts(proof: Proof, score: Score, *, unwritten_s: float = 0.3) -> tuple[Lis
     rows += [
         ListedDoubt(heard.onset_s, heard.onset_s + unwritten_s, State.OPEN, heard.doubt, unwritten=heard)
         for heard in proof.unwritten
+    ]
+    rows += [
+        ListedDoubt(aside.onset_s, aside.onset_s + unwritten_s, State.EXCLUDED, 0.0, excluded=aside)
+        for aside in score.excluded
     ]
     return tuple(sorted(rows, key=lambda row: (not row.waiting, -row.worth, row.onset_s)))
 

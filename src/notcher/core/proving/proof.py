@@ -4,6 +4,7 @@ Thresholds are common practice (no source): listeners accept a bend within 10 to
 flat; onsets are compared to 50 ms, as in note transcription (C. Raffel et al., "mir_eval", ISMIR 2014).
 """
 
+import math
 from bisect import bisect_left
 from collections.abc import Hashable
 from dataclasses import dataclass, replace
@@ -31,9 +32,11 @@ REACH_S = 0.3  # a note further off in time is another note
 ONSET_S = 0.05
 FLAT_SEMITONES = 0.3
 OTHER_FRET_SHARE = 0.6  # of a note's frames
+PARTIALS = (2, 3, 4, 5)
+UNSURE_BELOW = 0.6  # what is heard less surely than this accuses nobody whose claim is borne out
 LEAST_FRAMES = 4  # fewer say nothing: 23 ms
 HEARD_SHARE = 0.6
-SURE, ATTACK_SURE, GUESSED = 0.5, 0.9, 0.2
+SURE, ATTACK_SURE = 0.5, 0.9
 STRAY_BESIDE, SAME_AS_BESIDE = 0.6, 0.5  # semitones
 START_CENTS, WIDE_CENTS, LEAST_WAVE_S = 80.0, 15.0, 0.4
 SAME_S = 0.06  # what was said not to be the solo's is found again within this
@@ -274,7 +277,15 @@ def _finding(score: Score, case: _Case, heard: Draft) -> Finding:
         return _timing(case, None)
     off = deviation[known] - claim[known]
     if np.mean(np.abs(off) > OTHER_FRET_SEMITONES) > OTHER_FRET_SHARE and not same:
-        return case.found(Status.PITCH, case.aim + float(np.median(off)), 0.6 + 0.4 * case.certainty)
+        above = float(np.median(off))
+        # through a band a partial of what is claimed may be all that was followed
+        partial = (
+            not case.alone and min(abs(above - 12 * math.log2(times)) for times in PARTIALS) < OTHER_FRET_SEMITONES
+        )
+        unsure = other is None or other.certainty < UNSURE_BELOW
+        if partial or (unsure and _borne_out(score, case, heard)):
+            return case.found(Status.AGREES, None, 0.3, mention=Mention.SOFT)
+        return case.found(Status.PITCH, case.aim + above, 0.6 + 0.4 * case.certainty)
     return _bent_or_timing(case, under)
 
 
@@ -348,7 +359,7 @@ def _timing(case: _Case, measured: float | None) -> Finding:
     """What is left to say when the pitch is right: when it begins, and how it was struck."""
     note, other, late_s = case.note, case.other, case.late_s
     legato = note.attack in LEGATO_ATTACKS
-    if other is None or (not case.alone and other.certainty < GUESSED):  # in a band such an onset tells nothing
+    if other is None or (not case.alone and other.certainty < UNSURE_BELOW):  # in a band such an onset tells nothing
         if legato or note.attack is Attack.SWELL:
             return case.found(Status.AGREES, measured, 0.125)
         doubled = any(abs(beside) < SAME_AS_BESIDE for beside in case.beside)

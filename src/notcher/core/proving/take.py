@@ -156,10 +156,14 @@ def hear_take(
     try:
         heard = draft(clip, tuning=score.tuning, progress=lambda share: progress(0.9 * share), cancelled=cancelled)
     except HearingError as problem:
-        raise TakeError(
-            "No guitar was heard in this take.", "Check the input's level, then play it again."
-        ) from problem
+        raise _no_guitar() from problem
+    if not heard.score.notes or heard.score.lead_doubt is not None:
+        raise _no_guitar()
     return report(score, start_s, end_s, heard, pace=pace, begin_s=begin_s, thresholds=thresholds)
+
+
+def _no_guitar() -> TakeError:
+    return TakeError("No guitar was heard in this take.", "Check the input's level, then play it again.")
 
 
 def report(

@@ -16,12 +16,13 @@ from notcher.core.score.gesture import (
 from notcher.core.score.identity import derived_id, new_id
 from notcher.core.score.key import SCALES, Key, key_from_text
 from notcher.core.score.meter import FOUR_FOUR, Meter, meter_from_text
-from notcher.core.score.note import LAST_FRET, LINK_S, Note
+from notcher.core.score.note import LAST_FRET, LINK_S, Note, SecondReading
 from notcher.core.score.pitch_curve import FLAT, PitchCurve, Vibrato
 from notcher.core.score.revision import Change, ChangeKind, Revision, changes
 from notcher.core.score.score import (
     EDGE_S,
     EMPTY_SCORE,
+    Aside,
     Chord,
     Excluded,
     Phrase,
@@ -51,6 +52,7 @@ __all__ = [
     "STANDARD",
     "TOGETHER_S",
     "TUNINGS",
+    "Aside",
     "Attack",
     "BeatMap",
     "Change",
@@ -70,6 +72,7 @@ __all__ = [
     "Reading",
     "Revision",
     "Score",
+    "SecondReading",
     "Section",
     "Stroke",
     "Swing",

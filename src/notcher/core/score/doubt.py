@@ -20,6 +20,8 @@ class DoubtKind(StrEnum):
     OFF_BEAT = "off_beat"  # seconds behind the written time, early is negative
     NOT_HEARD_AGAIN = "not_heard_again"  # a person made it, and a new hearing did not find it
     NOT_AS_WRITTEN = "not_as_written"  # in a take
+    NO_PITCH = "no_pitch"  # of a whole recording: how sure its surest note is, 0..1
+    NEVER_RESTS = "never_rests"  # of a whole recording: the share of its notes that rest on a fret, 0..1
     OTHER = "other"  # told in words by an older document
 
 

@@ -9,7 +9,7 @@ from notcher.core.score.beat_map import BeatMap
 from notcher.core.score.excerpt import with_times
 from notcher.core.score.identity import new_id
 from notcher.core.score.meter import Meter
-from notcher.core.score.note import Note
+from notcher.core.score.note import Note, SecondReading
 from notcher.core.score.pitch_curve import PitchCurve
 from notcher.core.score.rhythm import DIVISIONS, grids_of
 from notcher.core.score.score import EDGE_S, SAME_CHORD_S, Chord, Phrase, Score, Section, Variant
@@ -155,6 +155,58 @@ def without_curve_point(score: Score, index: int, point: int) -> Score:
     del points[point]
     flat = all(abs(bend) < 1e-9 for _, bend in points)
     return score.with_note(index, curve=PitchCurve() if flat else PitchCurve(tuple(points)))
+
+
+def read_otherwise(score: Score, index: int, step: int = 1) -> tuple[Score, int]:
+    """Return the score with a note and what is around it read as its next reading has it, and the note's index.
+
+    step: 1 for the next reading, -1 for the last one again. What is read otherwise becomes a reading itself, so that
+    stepping on comes back to it. Notes around it that a person put there stay. Raises: ValueError without a reading.
+    """
+    note = score.notes[index]
+    if not note.readings:
+        raise ValueError("nothing else was heard in this note")
+    chosen = note.readings[0 if step > 0 else -1]
+    begin_s, end_s = note.onset_s + chosen.begins_s, note.onset_s + chosen.ends_s
+    inside = [
+        at
+        for at, other in enumerate(score.notes)
+        if at == index or (begin_s - 0.01 <= other.onset_s < end_s - 0.01 and not other.locked and not other.checked)
+    ]
+    gone = [score.notes[at] for at in inside]
+    stays = [other for at, other in enumerate(score.notes) if at not in inside]
+    onset_s = max(0.0, begin_s) + chosen.notes[chosen.at].onset_s
+    now = SecondReading(
+        note.certainty,
+        begin_s - onset_s,
+        end_s - onset_s,
+        tuple(_from(other, begin_s) for other in gone),
+        gone.index(note),
+    )
+    rest = note.readings[1:] if step > 0 else note.readings[:-1]
+    readings = tuple(
+        replace(other, begins_s=other.begins_s + note.onset_s - onset_s, ends_s=other.ends_s + note.onset_s - onset_s)
+        for other in rest
+    )
+    readings = (*readings, now) if step > 0 else (now, *readings)
+    found = []
+    for at, other in enumerate(chosen.notes):
+        placed = _from(other, -max(0.0, begin_s))
+        if at == chosen.at:
+            found.append(replace(placed, readings=readings, id=note.id))
+        elif not any(_clash(placed, kept) for kept in stays):
+            found.append(placed)
+    after = score.with_notes((*stays, *found))
+    return after, next(at for at, other in enumerate(after.notes) if other.id == note.id)
+
+
+def _from(note: Note, origin_s: float) -> Note:
+    """A note with its times counted from a moment; without readings of its own."""
+    return replace(note, onset_s=max(0.0, note.onset_s - origin_s), offset_s=note.offset_s - origin_s, readings=())
+
+
+def _clash(note: Note, other: Note) -> bool:
+    return note.string == other.string and note.onset_s < other.offset_s - 0.01 and other.onset_s < note.offset_s - 0.01
 
 
 def unchecked_where_changed(before: Score, after: Score) -> Score:

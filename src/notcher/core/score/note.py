@@ -17,6 +17,25 @@ LINK_S = 0.05
 
 
 @dataclass(frozen=True, slots=True)
+class SecondReading:
+    """Another way to hear a note and what is around it.
+
+    p: how likely, 0..1. begins_s, ends_s: the stretch that it explains otherwise, from the note's onset. notes: what it
+    writes there, their times from `begins_s`. at: which of them stands in the place of the note.
+    """
+
+    p: float
+    begins_s: float
+    ends_s: float
+    notes: "tuple[Note, ...]"
+    at: int = 0
+
+    def __post_init__(self) -> None:
+        if not (0 <= self.p <= 1 and self.begins_s < self.ends_s and 0 <= self.at < len(self.notes)):
+            raise ValueError("no such reading")
+
+
+@dataclass(frozen=True, slots=True)
 class Note:
     """One note of a solo. Times are seconds in the recording; string 1 is the highest; the curve is from the fret.
 
@@ -24,8 +43,8 @@ class Note:
     recording by a person, and meant as it stands.
     division, starts_at: what the instructor says of the rhythm: into what the note's beat is divided (a name out of
     `rhythm.GRIDS`), and on which quarter the note is written; the reading of the rhythm obeys both.
-    source: in a variant, the id of the note it is derived from. id: see `identity`; a score gives one to a note that
-    has none. Notes that say the same are equal, whichever they are.
+    source: in a variant, the id of the note it is derived from. readings: what else was heard in it. id: see
+    `identity`; a score gives one to a note that has none. Notes that say the same are equal, whichever they are.
     """
 
     onset_s: float
@@ -51,6 +70,7 @@ class Note:
     division: str = ""
     starts_at: float | None = None
     source: str = ""
+    readings: tuple[SecondReading, ...] = field(default=(), compare=False)
     id: str = field(default="", compare=False)
 
     def __post_init__(self) -> None:

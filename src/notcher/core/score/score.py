@@ -5,12 +5,14 @@ from bisect import bisect_left
 from collections import Counter
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
+from enum import StrEnum
 from typing import Any, TypeVar
 
 import numpy as np
 
 from notcher.core.arrays import FloatArray
 from notcher.core.score.beat_map import NO_BEAT_MAP, BeatMap
+from notcher.core.score.doubt import Doubt
 from notcher.core.score.identity import derived_id, new_id
 from notcher.core.score.key import Key
 from notcher.core.score.note import Note
@@ -89,12 +91,23 @@ class Chord:
     name: str
 
 
+class Aside(StrEnum):
+    """Why something that was heard is not the solo's."""
+
+    SAID = ""  # the instructor says so
+    RINGS_ON = "rings_on"
+    OFF_NECK = "off_neck"
+    BAND = "band"
+
+
 @dataclass(frozen=True, slots=True)
 class Excluded:
-    """Something that was heard and is not the solo's: when, and its pitch as a MIDI number."""
+    """Something that was heard and is not the solo's: when, its pitch as a MIDI number, why, and as what note."""
 
     onset_s: float
     midi: float
+    why: Aside = Aside.SAID
+    note: Note | None = None
 
 
 def _note_order(note: Note) -> tuple[float, int]:
@@ -108,7 +121,8 @@ Part = TypeVar("Part", Note, Phrase, Section, Variant)
 class Score:
     """Notes in time order (then by string), tuning, beat map, chords, form, variants, key, what to overhear.
 
-    Whatever in it has no id yet gets one; no two notes have the same.
+    lead_doubt: why the recording probably holds no lead at all. Whatever in it has no id yet gets one; no two notes
+    have the same.
     """
 
     notes: tuple[Note, ...] = ()
@@ -121,6 +135,7 @@ class Score:
     sections: tuple[Section, ...] = ()
     variants: tuple[Variant, ...] = ()
     key: Key | None = None
+    lead_doubt: Doubt | None = None
 
     def __post_init__(self) -> None:
         if list(self.notes) != sorted(self.notes, key=_note_order):

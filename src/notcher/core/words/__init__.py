@@ -17,6 +17,7 @@ from notcher.core.words.gesture_text import Gesture, GestureError, gesture_from_
 from notcher.core.words.naming import USUAL, BendNames, Naming, NoteNames, StringNames
 from notcher.core.words.numbers import figure, many
 from notcher.core.words.pitches import note_name, open_strings, place_name, string_letter, string_name
+from notcher.core.words.readings import reading_words
 from notcher.core.words.techniques import ATTACKS, ENDS, TONES, technique_name
 from notcher.core.words.times import clock, late_words, seconds
 from notcher.core.words.tunings import evidence_words, tuning_words
@@ -56,6 +57,7 @@ __all__ = [
     "open_strings",
     "phrase_figures",
     "place_name",
+    "reading_words",
     "reason_words",
     "row_place",
     "row_words",

@@ -29,6 +29,10 @@ def doubt_words(doubt: Doubt, tuning: Tuning, naming: Naming = USUAL) -> str:
         return f"two places are as easy: also {place_name(tuning, *doubt.place, naming)}"
     if kind is DoubtKind.OFF_BEAT:
         return f"{abs(amount) * 1000:.0f} ms {'behind' if amount > 0 else 'ahead of'} the beat"
+    if kind is DoubtKind.NO_PITCH:
+        return "probably no guitar lead: hardly anything in it holds a pitch"
+    if kind is DoubtKind.NEVER_RESTS:
+        return f"probably no guitar lead: only {amount:.0%} of the notes rest on a fret, as in speech or song"
     if kind is DoubtKind.NOT_HEARD_AGAIN:
         return "you wrote it, and it was not heard again"
     if kind is DoubtKind.NOT_AS_WRITTEN:

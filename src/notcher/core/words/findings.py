@@ -1,7 +1,7 @@
 """What proving found, in sentences."""
 
 from notcher.core.proving import Finding, ListedDoubt, Mention, Status, Unwritten
-from notcher.core.score import CARELESS_SEMITONES, LEGATO_ATTACKS, Note, Score, Vibrato
+from notcher.core.score import CARELESS_SEMITONES, LEGATO_ATTACKS, Aside, Excluded, Note, Score, Vibrato
 from notcher.core.words.bends import bend_goal, bend_name, sounding_fret
 from notcher.core.words.doubts import doubt_words
 from notcher.core.words.naming import USUAL, Naming
@@ -84,6 +84,20 @@ def unwritten_words(unwritten: Unwritten, score: Score, naming: Naming = USUAL) 
     return f"{note_name(unwritten.fretted_midi, naming, key)} was heard, and nobody wrote it"
 
 
+EXCLUDED = {
+    Aside.SAID: "was heard and is not the solo's",
+    Aside.RINGS_ON: "is taken for an echo or a string that rings on",
+    Aside.OFF_NECK: "lies off this neck",
+    Aside.BAND: "is taken for the band",
+}
+
+
+def excluded_words(excluded: Excluded, score: Score, naming: Naming = USUAL) -> str:
+    """Return what is to be said of something that is not held to be the solo's."""
+    key = score.sounding_key_at(excluded.onset_s)
+    return f"{note_name(excluded.midi, naming, key)} {EXCLUDED[excluded.why]}"
+
+
 def row_place(row: ListedDoubt, score: Score, naming: Naming = USUAL) -> str:
     """Return where a row of the list of doubts is written."""
     if row.finding is None:
@@ -96,6 +110,8 @@ def row_words(row: ListedDoubt, score: Score, naming: Naming = USUAL) -> str:
     """Return what a row of the list of doubts says."""
     if row.unwritten is not None:
         return unwritten_words(row.unwritten, score, naming)
+    if row.excluded is not None:
+        return excluded_words(row.excluded, score, naming)
     if row.finding is None:
         return ""
     said = [] if row.finding.status is Status.AGREES and row.doubt else [verdict_words(row.finding, score, naming)]

@@ -43,6 +43,7 @@ FIELDS = {
     "end": "end",
     "tone": "tone",
     "raked": "raked into",
+    "slid_in": "slid in from no fret",
     "finger": "finger",
     "stroke": "pick stroke",
     "garnish": "garnish",

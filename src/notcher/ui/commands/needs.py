@@ -12,6 +12,10 @@ class Needs:
     def note(self) -> str:
         return "" if self._session.note is not None else "No note is selected: click one, or walk to it by the arrows."
 
+    def reading(self) -> str:
+        note = self._session.note
+        return "" if note is None or note.readings else "Nothing else was heard in this note."
+
     def notes(self) -> str:
         return "" if self._session.score.notes else "There are no notes yet: open a recording, or write some by hand."
 

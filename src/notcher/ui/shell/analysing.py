@@ -6,7 +6,7 @@ from pathlib import Path
 from notcher.core.errors import CancelCheck, Progress
 from notcher.core.hearing import Draft, Hint, draft, first_phrases, written
 from notcher.core.sound import Clip, Spectrogram, banded, focused, read_clip, spectrogram
-from notcher.core.words import many
+from notcher.core.words import doubt_words, many
 from notcher.ui.benches.hear.hear_bench import HearBench
 from notcher.ui.playback.sources import Sources
 from notcher.ui.state.jobs import Jobs, Work
@@ -152,9 +152,11 @@ class Analysing:
     def _tell_of(self, heard: Draft) -> None:
         score = self._session.score
         doubts = sum(note.doubt is not None for note in score.notes)
-        if not score.notes:
+        if heard.score.lead_doubt is not None:
+            said = doubt_words(heard.score.lead_doubt, score.tuning)
             self._shell.notice(
-                "No lead was heard: nothing in this recording sounds like a guitar's range. Try another focus."
+                f"{said[0].upper()}{said[1:]}. What holds a pitch is written all the same, in doubt; "
+                "if the guitar lies elsewhere, try another focus on the Hear bench."
             )
         elif heard.tunings and heard.tunings[0].likelihood < SURE_OF_TUNING:
             name, share = heard.tunings[0].name, heard.tunings[0].likelihood

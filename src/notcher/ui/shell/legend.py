@@ -36,6 +36,7 @@ SAMPLES: tuple[tuple[str, Note], ...] = (
     ("pulled off", Note(0, 1.2, 1, 12, Attack.PULL)),
     ("tapped", Note(0, 1.2, 1, 19, Attack.TAP)),
     ("slid into", Note(0, 1.2, 1, 14, Attack.SLIDE)),
+    ("slid in from no fret", Note(0, 1.2, 1, 14, slid_in=True)),
     ("bend of a step", Note(0, 1.2, 1, 14, curve=bent_curve(2, 1.2))),
     ("bend and release", Note(0, 1.2, 1, 14, curve=bent_curve(2, 1.2, released=True))),
     ("pre-bend, let down", Note(0, 1.2, 1, 14, curve=bent_curve(2, 1.2, prebent=True, released=True))),

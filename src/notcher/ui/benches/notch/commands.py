@@ -71,6 +71,10 @@ def _walking(notch: NotchBench, needs: Needs) -> list[Command]:
         (("note.accept", "Accept note", edits.accept, "K", "confirm right ok approve believe"), (needs.note,)),
         (("phrase.accept", "Accept the phrase", edits.accept_phrase, "Shift+K", "confirm right ok approve believe"),
          (needs.note,)),
+        (("note.otherwise", "Read the note otherwise", lambda: edits.read_otherwise(1), "Shift+R",
+          "second reading alternative instead or heard"), (needs.note, needs.reading)),
+        (("note.otherwise_back", "Back to the reading before", lambda: edits.read_otherwise(-1), "Ctrl+Shift+R",
+          "second reading alternative instead or heard"), (needs.note, needs.reading)),
         (("note.snap", "Snap to evidence", edits.snap, "A", "measured heard curve follow"), (needs.note,)),
         (("phrase.snap", "Snap the phrase to evidence", edits.snap_phrase, "Shift+A", "measured heard curve follow"),
          (needs.note,)),
@@ -205,6 +209,13 @@ def _sounding(notch: NotchBench, asking: NotchAsking) -> tuple[Row, ...]:
     ]
     return (
         *rows,
+        (
+            "note.slid_in",
+            "Slid in from no fret",
+            lambda: edits.toggle("slid_in", "Slide in"),
+            "Shift+E",
+            "slide into from nowhere glissando",
+        ),
         ("note.raked", "Raked into", lambda: edits.toggle("raked", "Rake"), "M", "sweep scrape mute"),
         ("note.garnish", "Garnish", lambda: edits.toggle("garnish", "Garnish"), "O", "ornament optional leave out"),
         ("note.slip", "The player's slip", lambda: edits.toggle("slip", "Slip"), "P", "mistake error wrong"),

@@ -20,6 +20,7 @@ from notcher.core.words import (
     late_words,
     note_name,
     place_name,
+    reading_words,
     reason_words,
     seconds,
     vibrato_words,
@@ -207,8 +208,11 @@ class NotchBench(QWidget):
             lines.append(f"<b>?</b> {escape(doubt_words(note.doubt, score.tuning, naming))}")
         elif note.remark:
             lines.append(f"“{escape(note.remark)}”")
-        elif others:
+        elif others and not note.readings:
             lines.append(_elsewhere(others[0], place_name(score.tuning, *others[0].place, naming)))
+        if note.readings:
+            said = [reading_words(reading, note, score, naming) for reading in note.readings[:2]]
+            lines.append(f"or: {escape('; or: '.join(said))}")
         return "<br>".join(lines)
 
     def _technique_words(self, index: int) -> str:

@@ -24,6 +24,7 @@ from notcher.core.neck import (
 from notcher.core.score import BY_HAND, FLAT, Attack, End, Note, PitchCurve, Score, Stroke, Tone, Vibrato, bent_curve
 from notcher.core.score.edits import (
     joined_with_next,
+    read_otherwise,
     snapped_onset,
     split,
     with_beat_at,
@@ -387,6 +388,10 @@ class NotchEdits(QObject):
         if silent and silent == len(indices):
             self._say("Not changed: no pitch was heard under this note.")
         self._session.edit("Snap to evidence" if len(indices) == 1 else "Snap notes to evidence", score)
+
+    def read_otherwise(self, step: int) -> None:
+        """Step a note through what else was heard in it; its neighbours are read to match."""
+        self._try_at("Read otherwise", lambda: read_otherwise(self.score, self._session.selected, step))
 
     def accept(self) -> None:
         """Take the selected notes as they are: out of the doubts, and where they lie."""

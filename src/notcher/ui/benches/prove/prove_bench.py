@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 )
 
 from notcher.core.errors import CancelCheck, NotcherError, Progress
-from notcher.core.hearing import evidence
+from notcher.core.hearing import Draft, evidence
 from notcher.core.proving import (
     Known,
     ListedDoubt,
@@ -30,10 +30,11 @@ from notcher.core.proving import (
     doubts,
     exclude,
     prove,
+    taken_in,
     written_in,
 )
-from notcher.core.score import EMPTY_SCORE, Score
-from notcher.core.words import USUAL, Naming, finding_facts, many, row_place, row_words, seconds
+from notcher.core.score import EMPTY_SCORE, Note, Score
+from notcher.core.words import USUAL, Naming, doubt_words, finding_facts, many, row_place, row_words, seconds
 from notcher.painting.theme import Theme
 from notcher.ui.benches.prove.curve_ruler import AROUND_S, CurveRuler
 from notcher.ui.benches.prove.doubt_model import DoubtModel
@@ -269,7 +270,9 @@ class ProveBench(QWidget):
         proved = sum(left == 0 for left in left_open.values())
         left = sum(finding.open for finding in proof.notes) + len(proof.unwritten)
         phrases, findings = many(len(left_open), "phrase"), many(left, "finding")
-        self.summary.setText(f"{proved} of {phrases} proved, {findings} open")
+        said = f"{proved} of {phrases} proved, {findings} open"
+        doubt = self._session.score.lead_doubt
+        self.summary.setText(said if doubt is None else f"{said} · {doubt_words(doubt, self._session.score.tuning)}")
 
     def _on_row_changed(self) -> None:
         row, score = self.row, self._score
@@ -302,8 +305,11 @@ class ProveBench(QWidget):
             under = evidence(score, note, heard.measured, shift_s=row.finding.shift_s, around_s=AROUND_S)
             self.ruler.show_note(note, row.finding, under)
             self.facts.setText(finding_facts(row.finding, score, self._naming))
-        elif row.unwritten is not None:
-            note = heard.score.notes[row.unwritten.partner]
+        elif row.excluded is not None and row.excluded.note is None:
+            self.ruler.show_note(None, None, None)
+            self.facts.setText("")
+        elif (heard_note := _heard_note(row, heard)) is not None:
+            note = heard_note
             under = evidence(heard.score, note, heard.measured, around_s=AROUND_S)
             # what nobody wrote has no claim: only the evidence is drawn
             self.ruler.show_note(replace(note, vibrato=None), None, under)
@@ -347,6 +353,8 @@ class ProveBench(QWidget):
                 self._session.edit(CORRECTIONS[row.finding.status], corrected(score, row.finding, heard))
             elif row.unwritten is not None:
                 self._session.edit("Write in what was heard", written_in(score, row.unwritten, heard)[0])
+            elif row.excluded is not None:
+                self._session.edit("Write in after all", taken_in(score, row.excluded)[0])
         except (ValueError, NotcherError) as problem:
             self.refused.emit(f"Not changed: {str(problem).rstrip('.')}.")
 
@@ -374,4 +382,13 @@ def _same(row: ListedDoubt, other: ListedDoubt) -> bool:
     """Whether two rows are of one note: what is written by its id, what is not is the same heard note."""
     if row.finding is not None and other.finding is not None:
         return row.finding.note_id == other.finding.note_id
+    if row.excluded is not None:
+        return row.excluded == other.excluded
     return row.unwritten is not None and row.unwritten == other.unwritten
+
+
+def _heard_note(row: ListedDoubt, heard: Draft) -> Note | None:
+    """The note that was heard where nobody wrote one."""
+    if row.unwritten is not None:
+        return heard.score.notes[row.unwritten.partner]
+    return row.excluded.note if row.excluded is not None else None

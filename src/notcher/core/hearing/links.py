@@ -1,0 +1,192 @@
+"""What the decoder explains: plateaus and turning points of the pitch, cut where an attack could be, and the moves."""
+
+import math
+from dataclasses import replace
+from itertools import pairwise
+
+import numpy as np
+
+from notcher.core.arrays import FloatArray, IntArray
+from notcher.core.hearing.contour import Contour, Unit
+from notcher.core.hearing.gestures import MOST_STAIRS, STAIR_SHARE, STAIR_SPREAD, Link
+from notcher.core.hearing.pitch import HOP_S
+from notcher.core.hearing.robust import median
+
+COMMON_PERIODS, PHANTOM_OFF = (2, 3, 4, 5, 6, 8), 0.35  # semitones
+PHANTOM_SEMITONES, PHANTOM_S = 7.0, 0.14
+EARLY_FRAMES = 22
+LATE_FRAMES = 50
+CORNER_FRAMES = 2
+BLURRED_FRAMES = 3  # the pitch window makes so much of a leap look even
+PICK_REACH = 5  # frames that an attack may lie from the move it belongs to
+LEAST_PICK = 0.06
+SLID_REACH = 8  # frames from where a slide is heard to where its pitch arrives
+SETTLED_FRAMES = 4  # from an attack until the pitch is the new note's
+EDGE_FRAMES = 6  # a pick so near a plateau's edge is the move's
+
+
+def units_of(found: Contour, moments: IntArray, chance: FloatArray, low: FloatArray) -> tuple[list[Unit], list[bool]]:
+    """Return what is to be explained, and whether each unit is reached through a move, not over a silence.
+
+    low: shape (n,), how likely what is followed from a moment on lies octaves below what sounds.
+    """
+    return _without_phantoms(*_cut_at_picks(found, moments, chance), moments, chance, low)
+
+
+def _cut_at_picks(found: Contour, moments: IntArray, chance: FloatArray) -> tuple[list[Unit], list[bool]]:
+    """Cut plateaus where an attack could be inside them, and begin anew inside a move that one falls into."""
+    likely = moments[chance > LEAST_PICK]
+    units: list[Unit] = []
+    joined: list[bool] = []
+    for unit, is_joined in zip(found.units, found.joined, strict=True):
+        if is_joined and units:
+            start = units[-1].last
+            for at in likely[(likely > start - 2) & (likely < unit.first - SETTLED_FRAMES - 1)].tolist():
+                begin = max(at + SETTLED_FRAMES, start)
+                units.append(Unit(begin, begin + 1, float(found.trend[begin])))
+                joined.append(True)
+        inside = likely[(likely > unit.first + EDGE_FRAMES) & (likely < unit.last - 3)].tolist()
+        for first, last in pairwise([unit.first, *inside, unit.last]):
+            part = found.trend[first:last]
+            whole = first == unit.first and last == unit.last
+            level = unit.level if whole else median(part[min(3, part.size - 1) :])
+            units.append(Unit(first, last, level, unit.wave))
+            joined.append(is_joined or first > unit.first)
+    return units, joined
+
+
+def _without_early(
+    units: list[Unit], joined: list[bool], moments: IntArray, chance: FloatArray
+) -> tuple[list[Unit], list[bool]]:
+    """Leave out what is heard of a note's pitch before its attack: the window reaches ahead."""
+    kept: list[Unit] = []
+    links: list[bool] = []
+    for at, unit in enumerate(units):
+        alone = not joined[at] and at + 1 < len(units) and joined[at + 1] and unit.last - unit.first <= EARLY_FRAMES
+        if alone and abs(units[at + 1].level - unit.level) < 0.4:
+            begins = (moments > unit.first - 12) & (moments <= unit.first + EDGE_FRAMES) & (chance > 0.3)
+            follows = (np.abs(moments - units[at + 1].first) <= 2) & (chance > LEAST_PICK)
+            if follows.any() and not begins.any():
+                continue
+        kept.append(unit)
+        links.append(joined[at] and bool(kept[:-1]) and (at == 0 or kept[-2] is units[at - 1]))
+    return kept, links
+
+
+def _without_phantoms(
+    units: list[Unit], joined: list[bool], moments: IntArray, chance: FloatArray, low: FloatArray
+) -> tuple[list[Unit], list[bool]]:
+    """Leave out short stretches far below what lies around them.
+
+    While one string still rings under the next, their common period is that of a pitch octaves below both.
+    """
+    surely = moments[chance > 0.5]
+    units, joined = _without_early(units, joined, moments, chance)
+    kept: list[Unit] = []
+    links: list[bool] = []
+    begins: int | None = None  # where a stretch was left out right after a silence
+    for at, unit in enumerate(units):
+        after = next((later for later in units[at + 1 : at + 4] if later.level - unit.level > PHANTOM_SEMITONES), None)
+        joined_after = at + 1 < len(units) and joined[at + 1]
+        first = not joined[at] or begins is not None
+        before = kept[-1] if kept and not first else None
+        deep = after is not None and joined_after
+        deep = deep and (first or (before is not None and before.level - unit.level > PHANTOM_SEMITONES))
+        too_low = bool(np.any(low[np.abs(moments - unit.first) <= PICK_REACH] > 0.5))
+        common = any(_common(unit.level, other.level) for other in (before, after) if other is not None)
+        deep = deep and (common or too_low)
+        struck = bool(
+            np.any((surely > unit.first + (PICK_REACH if first else -PICK_REACH)) & (surely < unit.last + PICK_REACH))
+        )
+        if deep and not struck and (unit.last - unit.first) * HOP_S < PHANTOM_S:
+            begins = (unit.first if begins is None else begins) if first else None
+            continue
+        if begins is not None:
+            kept.append(replace(unit, first=begins))
+            links.append(False)
+            begins = None
+            continue
+        kept.append(unit)
+        links.append(joined[at])
+    return kept, links
+
+
+def _common(low: float, high: float) -> bool:
+    """Whether a period could be that of two strings together: a whole number of the higher one's fits into it."""
+    return min(abs(high - low - 12 * math.log2(times)) for times in COMMON_PERIODS) < PHANTOM_OFF
+
+
+def links_between(
+    units: list[Unit],
+    joined: list[bool],
+    trend: FloatArray,
+    moments: IntArray,
+    chance: FloatArray,
+    slides: tuple[FloatArray, FloatArray],
+) -> list[Link]:
+    """What lies before each unit; no attack is taken for two."""
+    links: list[Link] = []
+    used = -1
+    for at, unit in enumerate(units):
+        before = units[at - 1] if at else None
+        if before is None or not joined[at]:
+            near = (moments >= unit.first - 12) & (moments <= unit.first + EDGE_FRAMES + 2)
+            if not np.any(near & (chance > 0.5)):  # a harmonic's pitch is sure only long after it was struck
+                far = (moments >= unit.first - LATE_FRAMES) & (moments < unit.first) & (chance > 0.6)
+                near = near | (far & (moments > (before.last if before is not None else -1)))
+        else:
+            near = (moments >= before.last - 1 - PICK_REACH) & (moments <= unit.first + PICK_REACH)
+            if _leads_on(units, joined, at):  # the attack is that of the leap which follows
+                near = near & (moments < unit.last - 1 - PICK_REACH)
+        best = _best(moments, chance, near & (moments > used + 2))
+        pick = 0.0 if best is None else float(chance[best])
+        frame = None if best is None else int(moments[best])
+        if frame is not None and pick > LEAST_PICK:
+            used = frame
+        if before is None or not joined[at]:
+            frame = unit.first if frame is None else min(frame, unit.first + 8)
+            gap = unit.first - (before.last if before is not None else 0)
+            into = 0.0 if best is None else float(slides[1][best])
+            links.append(Link(True, gap * HOP_S, pick, frame, unit.first, slid_in=into))
+            continue
+        start, stop = before.last - 1, unit.first
+        arrival = _arrival(trend, start, stop, unit.level - before.level, unit.level)
+        seconds, stairs = max(stop - start, 1) * HOP_S, _stairs(trend[start + 1 : stop])
+        nearest = int(np.argmin(np.abs(moments - arrival))) if moments.size else 0
+        heard = moments.size > 0 and abs(int(moments[nearest]) - arrival) <= SLID_REACH
+        slid = float(slides[0][nearest]) if heard else 0.0
+        into = 0.0 if best is None else float(slides[1][best])
+        at_frame = arrival if frame is None else frame
+        fret_s = seconds / max(1.0, abs(unit.level - before.level))
+        links.append(Link(False, seconds, pick, at_frame, arrival, stairs, slid, into, fret_s))
+    return links
+
+
+def _leads_on(units: list[Unit], joined: list[bool], at: int) -> bool:
+    """Whether a unit is only the corner of a small move before a larger one."""
+    if at + 1 >= len(units) or not joined[at + 1] or units[at].last - units[at].first > CORNER_FRAMES:
+        return False
+    left, here, right = (unit.level for unit in units[at - 1 : at + 2])
+    return abs(right - here) > max(1.0, 2 * abs(here - left))
+
+
+def _stairs(way: FloatArray) -> float:
+    off = way - np.round(way)
+    density = STAIR_SHARE * np.exp(-0.5 * (off / STAIR_SPREAD) ** 2) / (STAIR_SPREAD * math.sqrt(2 * math.pi))
+    ratio = 0.5 * float(np.log(density + 1 - STAIR_SHARE).sum()) if way.size else 0.0
+    seen = min(1.0, max(0.0, (way.size - BLURRED_FRAMES) / BLURRED_FRAMES)) if ratio < 0 else 1.0
+    return max(-MOST_STAIRS, min(MOST_STAIRS, ratio * seen))
+
+
+def _arrival(trend: FloatArray, start: int, stop: int, step: float, level: float) -> int:
+    """The frame at which a move has come near to where it goes."""
+    if stop <= start or abs(step) < 0.3:
+        return stop
+    away = np.abs(trend[start : stop + 1] - level)
+    reached = np.flatnonzero(away < (max(0.4, 0.25 * abs(step)) if abs(step) > 0.8 else 0.5 * abs(step)))
+    return start + int(reached[0]) if reached.size else stop
+
+
+def _best(moments: IntArray, chance: FloatArray, near: np.ndarray) -> int | None:
+    at = np.flatnonzero(near)
+    return None if at.size == 0 else int(at[np.argmax(chance[at])])

@@ -1,0 +1,101 @@
+"""What a moment sounds like: levels over time and pitch, seen from the pitch that follows.
+
+Partials lie in the same rows whichever note is played, so one small network can tell what a pick, a hammering finger,
+a muting hand or a touched harmonic does to them (log-frequency patches as in R. Bittner et al., "Deep salience
+representations for F0 estimation", ISMIR 2017).
+"""
+
+from collections.abc import Iterator
+
+import numpy as np
+from scipy import fft
+
+from notcher.core.arrays import FloatArray, IntArray
+from notcher.core.hearing.attacks import middle_midi, rise_db
+from notcher.core.hearing.onsets import OnsetCurve
+from notcher.core.hearing.pitch import HOP, RATE, PitchTrack
+from notcher.core.hearing.salience import three_wide
+
+WINDOWS, SIZE = (1024, 384), 2048  # samples: 46 ms to tell partials apart, 17 ms to tell when
+BELOW, ABOVE, PER_SEMITONE = 12, 48, 3  # semitones about the pitch
+EARLIER, LATER = 12, 32  # frames about the moment: 70 ms before, 186 ms after
+LOWEST_MIDI, HIGHEST_MIDI = 16, 125
+ROWS, COLUMNS = BELOW + ABOVE + 1, EARLIER + LATER
+SHAPE = (len(WINDOWS), ROWS, COLUMNS)
+AROUND_FRAMES = (-6, -3, 0, 3, 6, 12)
+BLOCK_FRAMES = 2_048
+AT_ONCE = 256
+
+
+def described(
+    moments: IntArray, track: PitchTrack, onsets: OnsetCurve, sound: FloatArray
+) -> Iterator[tuple[FloatArray, FloatArray]]:
+    """Describe moments, some at a time: patches, shape (n, *SHAPE), and what else is known, shape (n, n_values).
+
+    moments: shape (n_moments,), frames, rising. sound: shape (n_samples,), at the hearing rate.
+    """
+    after, _, known = around(moments, track, onsets)
+    scale = _scale(sound)
+    padded = np.pad(sound.astype(np.float32, copy=False), max(WINDOWS))
+    for begun in range(0, moments.size, AT_ONCE):
+        part = slice(begun, begun + AT_ONCE)
+        yield _patches(moments[part], after[part], padded, scale), known[part]
+
+
+def around(moments: IntArray, track: PitchTrack, onsets: OnsetCurve) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Return the pitch after and before each moment, MIDI, and values that tell of the track there."""
+    midi, last = track.midi, track.times_s.size - 1
+    after, before = middle_midi(midi, moments, 2, 9), middle_midi(midi, moments, -9, -2)
+    missing = np.stack([np.isnan(before), np.isnan(after)], axis=1)
+    after = np.where(np.isnan(after), middle_midi(midi, moments, 2, 20), after)
+    after = np.where(np.isnan(after), np.where(np.isnan(before), 60.0, before), after)
+    before = np.where(np.isnan(before), after, before)
+    change = np.clip(after - before, -12, 12)[:, None] / 5
+    near = np.clip(moments[:, None] + np.array(AROUND_FRAMES), 0, last)
+    rise = rise_db(track.level_db)[np.clip(moments, 0, last)][:, None] / 10
+    known = [track.voicing[near], onsets.flux[near], onsets.click[near], rise, change, np.abs(change), missing]
+    return after, before, np.concatenate([*known, after[:, None] / 60 - 1], axis=1).astype(np.float32)
+
+
+def _scale(sound: FloatArray) -> float:
+    loud = sound[sound != 0]
+    return float(np.sqrt(np.mean(loud.astype(np.float64) ** 2))) if loud.size else 1.0
+
+
+def _patches(moments: IntArray, midi: FloatArray, padded: FloatArray, scale: float) -> FloatArray:
+    """Patches of moments that lie close together; the frames between are measured once."""
+    found = np.empty((moments.size, *SHAPE), dtype=np.float32)
+    first_row = np.rint((midi - BELOW - LOWEST_MIDI) * PER_SEMITONE).astype(np.int64)
+    rows = first_row[:, None] + np.arange(ROWS) * PER_SEMITONE
+    begun = 0
+    while begun < moments.size:
+        start = int(moments[begun]) - EARLIER
+        ended = int(np.searchsorted(moments, start + BLOCK_FRAMES - COLUMNS, side="right"))
+        ended = max(ended, begun + 1)
+        frames = int(moments[ended - 1]) + LATER - start
+        columns = moments[begun:ended, None] - EARLIER - start + np.arange(COLUMNS)
+        for number, window in enumerate(WINDOWS):
+            level = _levels(padded, start, frames, window, scale)
+            high = level.shape[1] - 1
+            at = np.clip(rows[begun:ended], 0, high)
+            part = level[columns[:, None, :], at[:, :, None]]
+            outside = (rows[begun:ended] < 0) | (rows[begun:ended] > high)
+            part[outside] = level.min()
+            found[begun:ended, number] = part
+        begun = ended
+    return found
+
+
+def _levels(padded: FloatArray, start: int, frames: int, window: int, scale: float) -> FloatArray:
+    """Log levels by frame and third of a semitone, each the greatest within half a semitone."""
+    margin = max(WINDOWS)
+    first = (start + np.arange(frames)) * HOP + margin - window // 2
+    inside = (first >= 0) & (first + window <= padded.size)
+    samples = padded[np.clip(first, 0, padded.size - window)[:, None] + np.arange(window)] * inside[:, None]
+    shape = np.hanning(window).astype(np.float32) * (2 / window)
+    magnitude = three_wide(np.abs(fft.rfft(samples * shape, SIZE, axis=1)))
+    midi = np.arange(LOWEST_MIDI, HIGHEST_MIDI, 1 / PER_SEMITONE)
+    bins = np.minimum(440 * 2 ** ((midi - 69) / 12) * SIZE / RATE, SIZE // 2 - 1.001)
+    below, share = bins.astype(np.int64), (bins % 1).astype(np.float32)
+    level = np.log10((magnitude[:, below] * (1 - share) + magnitude[:, below + 1] * share) / scale + 1e-4)
+    return np.asarray(three_wide(level), dtype=np.float32)
