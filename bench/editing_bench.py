@@ -370,7 +370,24 @@ def main() -> None:
     ]
     print("\n".join(lines[-8:]))
     if options.cases:
-        (PAGE.with_name("editing-other-hands.md")).write_text("\n".join(lines), "utf-8")
+        placing = kinds["draft"].get("place", 0)
+        page = [
+            "# Correcting solos of other hands",
+            "",
+            "Made by `./dev bench editing --cases DIR`: clean solos (see hearing-other-hands.md), counted as",
+            "in editing.md. Their places on the neck are one way of many that the sound does not betray.",
+            "",
+            "| solo | notes | wrong in the draft | actions from the draft | left wrong |",
+            "| --- | --- | --- | --- | --- |",
+            *(row.replace(" | | |", " |") for row in rows),
+            "",
+            f"**{by_draft / count:.2f} actions a note; {(by_draft - placing) / count:.2f} without those for places.**",
+            "",
+            "What they were for: "
+            + ", ".join(f"{kind} {times}" for kind, times in sorted(kinds["draft"].items(), key=lambda kv: -kv[1])),
+            "",
+        ]  # fmt: skip
+        PAGE.with_name("editing-other-hands.md").write_text("\n".join(page), "utf-8")
     else:
         PAGE.write_text("\n".join(lines), "utf-8")
 

@@ -399,6 +399,7 @@ def _readings(note: Heard, written: Note, neck: Tuning, *, others: list[Heard]) 
     Where another string sounds along, nothing is offered: it would have to be read together with that.
     """
     found: list[tuple[float, SecondReading]] = []
+    said = {_as_said(written)}
     for other in note.others:
         inside = [
             one for one in others if one.onset_s < other.ends_s - LINK_S and one.offset_s > other.begins_s + LINK_S
@@ -411,7 +412,10 @@ def _readings(note: Heard, written: Note, neck: Tuning, *, others: list[Heard]) 
             continue
         begin_s = max(0.0, other.begins_s)
         notes = [_placed_beside(heard, written, neck, begin_s) for heard in other.notes]
-        if all(one is not None for one in notes):
+        here = notes[other.at]
+        same = here is None or (_as_said(here) in said and len(other.notes) == 1)
+        if all(one is not None for one in notes) and not same and here is not None:
+            said.add(_as_said(here))
             reading = SecondReading(
                 0.0,
                 begin_s - written.onset_s,
@@ -423,6 +427,21 @@ def _readings(note: Heard, written: Note, neck: Tuning, *, others: list[Heard]) 
     rivals = sum(weight for weight, _ in found)
     share = min(1 / (1 + rivals), (1 - written.certainty) / max(rivals, 1e-9))
     return tuple(replace(reading, p=round(share * weight, 4)) for weight, reading in found)
+
+
+def _as_said(note: Note) -> tuple[object, ...]:
+    """What a person would call a note: two readings that are called the same are one."""
+    reading = note.reading
+    return (
+        note.string,
+        note.fret,
+        note.attack,
+        note.slid_in,
+        note.tone,
+        note.end,
+        reading.names,
+        round(2 * reading.bend_semitones),
+    )
 
 
 def _placed_beside(heard: Heard, near: Note, neck: Tuning, origin_s: float) -> Note | None:
