@@ -35,10 +35,28 @@ def heard_at(moments: IntArray, track: PitchTrack, onsets: OnsetCurve, sound: Fl
     """Judge moments. moments: shape (n,), frames, rising. sound: shape (n_samples,), at the hearing rate."""
     network = patch_network("moment")
     parts = [network.judged(*some) for some in described(moments, track, onsets, sound)]
-    sizes = network.answers
-    answers = [
-        np.concatenate([part[k] for part in parts]) if parts else np.zeros((0, size)) for k, size in enumerate(sizes)
-    ]
+    return _read(
+        np.concatenate([np.concatenate(part, axis=1) for part in parts] or [np.zeros((0, sum(network.answers)))])
+    )
+
+
+def heard_anew(
+    moments: IntArray, known: tuple[IntArray, Moments], track: PitchTrack, onsets: OnsetCurve, sound: FloatArray
+) -> Moments:
+    """Judge moments of which many were judged before. known: those, rising, and what was heard there."""
+    before, judged = known
+    at = np.minimum(np.searchsorted(before, moments), max(0, before.size - 1))
+    same = before[at] == moments if before.size else np.zeros(moments.size, dtype=bool)
+    fresh = heard_at(moments[~same], track, onsets, sound).values
+    values = np.empty((moments.size, fresh.shape[1]))
+    values[~same] = fresh
+    if same.any():
+        values[same] = judged.values[at[same]]
+    return _read(values)
+
+
+def _read(values: FloatArray) -> Moments:
+    answers = np.split(values, np.cumsum(patch_network("moment").answers)[:-1], axis=1)
     attack, tones, slid, slid_in, octave = answers
     return Moments(
         _chance(attack),
@@ -46,7 +64,7 @@ def heard_at(moments: IntArray, track: PitchTrack, onsets: OnsetCurve, sound: Fl
         _chance(slid),
         _chance(slid_in),
         _shares(octave),
-        np.concatenate(answers, axis=1),
+        values,
     )
 
 

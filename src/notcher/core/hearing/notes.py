@@ -10,7 +10,7 @@ from notcher.core.hearing.analysis import Analysis
 from notcher.core.hearing.attacks import attack_moments
 from notcher.core.hearing.contour import Contour, contour
 from notcher.core.hearing.decoder import FAR_BEHIND, Decoded, Explained, decoded
-from notcher.core.hearing.moments import OCTAVES, Moments, heard_at
+from notcher.core.hearing.moments import OCTAVES, Moments, heard_anew, heard_at
 from notcher.core.hearing.pitch import HOP_S, PitchTrack
 from notcher.core.hearing.robust import median, percentile
 from notcher.core.hearing.segments import Segment, turns, with_damping
@@ -77,7 +77,8 @@ def segmented_tracks(found: Analysis) -> tuple[list[SegmentedTrack], float]:
         struck = np.zeros(track.times_s.size)
         struck[moments] = there.attack
         behind = np.array([min((other.behind for other in some), default=FAR_BEHIND) for some in explained.others])
-        judged = heard_at(np.array([cut.first for cut in cuts]), track, onsets, sound)
+        begun = np.array([cut.first for cut in cuts])
+        judged = heard_anew(begun, (moments, there), track, onsets, sound)
         features = note_features(
             cuts,
             shapes,

@@ -71,7 +71,8 @@ def _patches(moments: IntArray, midi: FloatArray, padded: FloatArray, scale: flo
     while begun < moments.size:
         start = int(moments[begun]) - EARLIER
         ended = int(np.searchsorted(moments, start + BLOCK_FRAMES - COLUMNS, side="right"))
-        ended = max(ended, begun + 1)
+        apart = np.flatnonzero(np.diff(moments[begun:ended]) > COLUMNS)  # nothing is measured where nothing is asked
+        ended = begun + 1 + int(apart[0]) if apart.size else max(ended, begun + 1)
         frames = int(moments[ended - 1]) + LATER - start
         columns = moments[begun:ended, None] - EARLIER - start + np.arange(COLUMNS)
         for number, window in enumerate(WINDOWS):
