@@ -41,6 +41,7 @@ OTHER_SOUNDFONT = SOUNDFONT.with_name("FluidR3_GM.sf2")
 CLEAN, JAZZ, MUTED, OVERDRIVEN, DISTORTED, HARMONICS = 27, 26, 28, 29, 30, 31
 BEND_RANGE = 24
 TICK_S = 0.005
+SLIDE_FRET_S = 0.012, 0.06
 HARMONIC_SEMITONES = {12: 12, 7: 19, 5: 24}
 BOX = ((0, 3), (0, 3), (0, 2), (0, 2), (0, 2), (0, 3))  # minor pentatonic, frets above the root's, string 1 first
 
@@ -317,9 +318,14 @@ def render_case(
     sample_rate: int = 44_100,
     soundfont: Path = SOUNDFONT,
     hand: np.random.Generator | None = None,
+    damping: float | None = None,
 ) -> Clip:
-    """Play a case through the soundfont; one channel. hand: how slides are played, each otherwise; None: all alike."""
-    file = _as_midi(case.score, program, hand)
+    """Play a case through the soundfont; one channel.
+
+    hand: how slides are played, each otherwise; None: all alike. damping: nepers a second by which muted notes of the
+    same guitar fade, None for the soundfont's own muted guitar.
+    """
+    file = _as_midi(case.score, program, hand, damping)
     samples = played(file, sample_rate, soundfont=soundfont).mean(axis=1, keepdims=True)
     samples = samples * (0.7 / max(1e-6, float(np.abs(samples).max())))
     return Clip(samples.astype(np.float32), sample_rate, f"case-{case.seed}.wav")
@@ -336,7 +342,9 @@ def played(file: mido.MidiFile, sample_rate: int, *, soundfont: Path = SOUNDFONT
         return soundfile.read(wave, dtype="float32", always_2d=True)[0]
 
 
-def _as_midi(score: Score, program: int, hand: np.random.Generator | None = None) -> mido.MidiFile:
+def _as_midi(
+    score: Score, program: int, hand: np.random.Generator | None = None, damping: float | None = None
+) -> mido.MidiFile:
     events: list[tuple[float, int, mido.Message]] = []
     programs = dict.fromkeys(range(6), program) | dict.fromkeys(range(10, 16), MUTED)
     for channel, sounds in programs.items():
@@ -344,7 +352,7 @@ def _as_midi(score: Score, program: int, hand: np.random.Generator | None = None
         events += [(0.0, 0, mido.Message(kind, channel=channel, **values)) for kind, values in setup]
         events.append((0.0, 0, mido.Message("program_change", channel=channel, program=sounds)))
     for index, note in enumerate(score.notes):
-        events += _note_events(score, index, note, program, hand)
+        events += _note_events(score, index, note, program, hand, damping)
     # the player renders on for as long as any note is held
     end_s = max((note.offset_s for note in score.notes), default=0.0) + 1.0
     events += [(end_s, 4, mido.Message("control_change", channel=channel, control=123)) for channel in programs]
@@ -352,9 +360,15 @@ def _as_midi(score: Score, program: int, hand: np.random.Generator | None = None
 
 
 def _note_events(
-    score: Score, index: int, note: Note, program: int, hand: np.random.Generator | None
+    score: Score,
+    index: int,
+    note: Note,
+    program: int,
+    hand: np.random.Generator | None,
+    damping: float | None,
 ) -> list[tuple[float, int, mido.Message]]:
-    channel = note.string - 1 + (10 if note.tone in (Tone.PALM_MUTE, Tone.DEAD) else 0)
+    muted = note.tone is Tone.DEAD or (note.tone is Tone.PALM_MUTE and damping is None)
+    channel = note.string - 1 + (10 if muted else 0)
     before = _neighbour(score, index, -1)
     following = _neighbour(score, index, 1)
     chained = note.attack in LEGATO_ATTACKS and before is not None and note.onset_s - before.offset_s < 0.05
@@ -378,6 +392,15 @@ def _note_events(
         (time_s, 2, mido.Message("pitchwheel", channel=channel, pitch=_wheel(midi - key)))
         for time_s, midi in _pitch_line(score, index, following if runs_on else None, key, hand)
     ]
+    if damping is not None and not chained:
+        events.append((note.onset_s, 2, mido.Message("control_change", channel=channel, control=11, value=127)))
+    if note.tone is Tone.PALM_MUTE and damping is not None:
+        for time_s in np.arange(0.005, note.duration_s + 0.1, 0.005):
+            # expression is 40 dB a decade (General MIDI level 1)
+            level = round(127 * math.exp(-damping * time_s / 2))
+            events.append(
+                (note.onset_s + time_s, 2, mido.Message("control_change", channel=channel, control=11, value=level))
+            )
     if note.attack is Attack.SWELL:
         for time_s in np.arange(0, 0.5, 0.01):
             level = int(127 * min(1.0, time_s / 0.45))
@@ -435,7 +458,7 @@ def _pitch_line(
     fret_s, in_frets, off_frets = 0.018, 5, 7
     if hand is not None:
         fret_s, in_frets, off_frets = (
-            float(hand.uniform(0.012, 0.04)),
+            float(np.exp(hand.uniform(*np.log(SLIDE_FRET_S)))),
             int(hand.integers(2, 6)),
             int(hand.integers(3, 8)),
         )

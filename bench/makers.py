@@ -6,7 +6,9 @@ The sampled guitar is FluidR3; TimGM6mb, which plays what others judge us by, is
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
+from dataclasses import replace
 
 import mido
 import numpy as np
@@ -20,6 +22,7 @@ from lead_cases import (
     JAZZ,
     OTHER_SOUNDFONT,
     OVERDRIVEN,
+    SLIDE_FRET_S,
     Case,
     midi_file,
     played,
@@ -32,6 +35,8 @@ from notcher.core.sound import Clip
 
 RATE = 44_100
 NYLON, STEEL = 24, 25
+HARMONIC = Tone.NATURAL_HARMONIC
+MUTE_FADE = 6.0, 38.0  # nepers a second
 Maker = Callable[[Case, int], Clip]
 
 
@@ -43,7 +48,21 @@ def sampled(case: Case, seed: int) -> Clip:
             [JAZZ, CLEAN, CLEAN, STEEL, NYLON, OVERDRIVEN, DISTORTED], p=[0.2, 0.25, 0.15, 0.1, 0.05, 0.15, 0.1]
         )
     )
-    return render_case(case, program=program, soundfont=OTHER_SOUNDFONT, hand=dice)
+    fade = float(np.exp(dice.uniform(*np.log(MUTE_FADE)))) if dice.random() < 0.5 else None
+    if dice.random() < 0.5:
+        return render_case(case, program=program, soundfont=OTHER_SOUNDFONT, hand=dice, damping=fade)
+    # the soundfont knows one kind of harmonic only
+    own, pure = (
+        replace(case, score=case.score.with_notes([n for n in case.score.notes if (n.tone is HARMONIC) == harmonic]))
+        for harmonic in (False, True)
+    )
+    clip = render_case(own, program=program, soundfont=OTHER_SOUNDFONT, hand=dice, damping=fade)
+    if not pure.score.notes:
+        return clip
+    rung = float(dice.uniform(0.4, 0.9)) * summed(pure, seed).samples[: len(clip.samples)]
+    samples = clip.samples.copy()
+    samples[: len(rung)] += rung
+    return Clip(samples, clip.sample_rate, clip.name)
 
 
 def modelled(case: Case, seed: int) -> Clip:
@@ -95,12 +114,13 @@ class _Strings:
         self.click_hz = draw(600, 5000)
         self.legato, self.legato_click = draw(0.25, 0.8), draw(0.0, 0.25)
         self.sharp, self.sharp_s = draw(0.0, 0.35), draw(0.015, 0.07)
-        self.mute_fade, self.mute_tone = float(np.exp(draw(np.log(6), np.log(38)))), draw(0.15, 0.6)
+        self.mute_fade, self.mute_tone = float(np.exp(draw(*np.log(MUTE_FADE)))), draw(0.15, 1.0)
         self.attack_s, self.release_s = draw(0.0008, 0.005), draw(0.004, 0.05)
-        self.step_s, self.fret_s = draw(0.001, 0.008), draw(0.012, 0.04)
+        self.step_s, self.fret_s = draw(0.001, 0.008), float(np.exp(draw(*np.log(SLIDE_FRET_S))))
         self.partials = int(dice.integers(10, 26))
         self.rings_on_s = draw(0.0, 0.12)
         self.uneven = draw(0.0, 0.3)
+        self.pure = draw(0.0, 1.4)  # nepers from one partial of a harmonic to the next
 
     def play(self, score: Score, chain: list[Note]) -> tuple[int, np.ndarray]:
         """Return the first sample and the sound of notes that share one vibration."""
@@ -124,6 +144,7 @@ class _Strings:
                 break
             size = abs(np.sin(np.pi * number * node * pluck) * np.sin(np.pi * number * node * self.pickup)) + 0.02
             size /= number**self.slope
+            size *= math.exp(-self.pure * (number - 1)) if first.tone is HARMONIC else 1.0
             if first.tone is Tone.SQUEAL_HARMONIC:
                 size = (0.05 if number % squeal else 1.0) / (1 + 0.3 * number)
             cut_hz = self.tone_hz * (self.mute_tone if first.tone is Tone.PALM_MUTE else 1.0)

@@ -28,9 +28,10 @@ from notcher.core.hearing.network import LEVEL_OFFSET
 from notcher.core.hearing.notes import segmented_tracks
 from notcher.core.hearing.patches import SHAPE, described
 from notcher.core.hearing.pitch import HOP_S
+from notcher.core.hearing.pitch_paths import peak_features
 from notcher.core.hearing.salience import SALIENCE_HOP_S, salience
 from notcher.core.hearing.segments import turns
-from notcher.core.score import LEGATO_ATTACKS, Attack, Tone, techniques
+from notcher.core.score import LEGATO_ATTACKS, Attack, End, Tone, techniques
 from notcher.core.sound import Clip
 from second_composer import second_case
 
@@ -44,8 +45,9 @@ ANSWER_WEIGHTS = (1.0, 0.7, 0.4, 0.4, 0.3)
 MOST_OTHERS = 150  # moments of a case at which nothing happens
 HIT, CLOSE = 0.35, 0.8  # semitones: a pitch is a string's below the first; between the two it says nothing
 ATTACK_S = 0.04
+MOVE_S, WAY_S = 0.05, 0.08  # a bend's move on both sides; how long a slide lasts at least, most of the time
 FURTHEST_IN = 6.5  # semitones: from so far a hand slides into a note
-SHAPES = {"pitch": (48, 24), "moment": (), "right": (24, 12)}
+SHAPES = {"pitch": (64, 32), "moment": (), "right": (24, 12)}
 CASES = {"pitch": 300, "moment": 400, "right": 280}
 FIRST_SEEDS = {"pitch": 1_000, "moment": 5_000, "right": 9_000}
 DRILLED = range(5_400, 5_480)
@@ -99,6 +101,23 @@ def true_midi(case: Case, times_s: np.ndarray) -> np.ndarray:
     return pitch
 
 
+def moved_by_frets(case: Case, times_s: np.ndarray) -> np.ndarray:
+    """Whether the pitch moves at each time because the hand slides (1), or because it bends (0); -1 where it rests."""
+    moved = np.full(times_s.size, -1)
+    for index, note in enumerate(case.score.notes):
+        since = times_s - note.onset_s
+        inside = (since >= 0) & (times_s < note.offset_s)
+        change = note.curve.at(since + MOVE_S) - note.curve.at(np.maximum(since - MOVE_S, 0.0))
+        moved[inside & (np.abs(change) > 0.4)] = 0
+        if "slide_in" in techniques(case.score, index):
+            moved[inside & (since < WAY_S)] = 1
+        if note.end is End.SLIDES_AWAY:
+            moved[inside & (note.offset_s - times_s < WAY_S)] = 1
+        if note.attack is Attack.SLIDE:
+            moved[(since < 0) & (since > -WAY_S)] = 1
+    return moved
+
+
 def pitch_rows(seed: int) -> tuple[np.ndarray, np.ndarray]:
     case, clip = training_case(seed)
     found = salience(hearing_sound(clip, "auto")[0])
@@ -106,7 +125,8 @@ def pitch_rows(seed: int) -> tuple[np.ndarray, np.ndarray]:
     distance = np.nan_to_num(np.abs(found.midi[:, :, None] - true[:, None, :]), nan=99.0).min(axis=2)
     told = ~np.isnan(found.midi) & ((distance < HIT) | (distance >= CLOSE))
     told[np.arange(told.shape[0]) % 3 != seed % 3] = False  # neighbouring frames say the same
-    return found.features(0, len(found.midi))[told].astype(np.float16), distance[told] < HIT
+    features = peak_features(found, 0, len(found.midi), alone=clip.channels == 1)
+    return features[told].astype(np.float16), distance[told] < HIT
 
 
 def moment_rows(seed: int) -> tuple[np.ndarray, ...]:
@@ -141,7 +161,8 @@ def moment_rows(seed: int) -> tuple[np.ndarray, ...]:
         nearest = np.where(near & octave_fits & struck, off_s, 9).argmin(axis=1)
         tone = np.where((near & octave_fits & struck).any(axis=1), tones[nearest], -1)
         reached = near & fits & ~struck
-        slide = np.where(reached.any(axis=1), slid[np.where(reached, off_s, 9).argmin(axis=1)], -1)
+        slide = np.where(near.any(axis=1), -1, moved_by_frets(case, moments * HOP_S))
+        slide[reached.any(axis=1)] = slid[np.where(reached, off_s, 9).argmin(axis=1)][reached.any(axis=1)]
         slide_in = np.where(yes, slid_in[np.where(first, off_s, 9).argmin(axis=1)], -1)
         true = true_midi(case, (moments + 5) * HOP_S)
         distance = ahead[:, None] - true
@@ -156,9 +177,9 @@ def moment_rows(seed: int) -> tuple[np.ndarray, ...]:
         rare = (attack == 1) | (tone > 0) | (slide >= 0) | (octave > 0)
         told &= rare | (dice.random(moments.size) < min(1.0, MOST_OTHERS / max(1, int((told & ~rare).sum()))))
         at = moments[told]
-        parts = list(described(at, track, found.onsets, sound))
+        parts = list(described([(at, track)], found.onsets, sound))
         if parts:
-            patches, known = (np.concatenate(some) for some in zip(*parts, strict=True))
+            _, patches, known = (np.concatenate(some) for some in zip(*parts, strict=True))
             kept.append((patches.astype(np.float16), known, answers[told].astype(np.int8)))
     return tuple(np.concatenate(some) for some in zip(*kept, strict=True))
 

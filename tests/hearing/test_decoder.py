@@ -52,12 +52,16 @@ class Motion:
         wave = self.midi[-1] + extent * (1 - np.cos(2 * np.pi * rate_hz * times))
         return replace(self, midi=(*self.midi, *wave.tolist()))
 
-    def told(self, seed: int = 0) -> list[Decoded]:
-        """What the decoder says, the curve blurred by 2 cents as a tracker's is."""
+    def told(self, seed: int = 0, *, slid: float | None = None) -> list[Decoded]:
+        """What the decoder says, the curve blurred by 2 cents as a tracker's is. slid: what is heard at each step."""
         midi = np.array([*self.midi, *[np.nan] * 30]) + 0.02 * np.random.default_rng(seed).standard_normal(
             len(self.midi) + 30
         )
-        return decoded(midi, np.array(self.picks, dtype=np.int64), np.full(len(self.picks), 0.99)).notes
+        steps = np.flatnonzero(np.abs(np.diff(np.array(self.midi))) > 0.5) + 1 if slid is not None else []
+        moments = np.array(sorted({*self.picks, *map(int, steps)}), dtype=np.int64)
+        chance = np.where(np.isin(moments, self.picks), 0.99, 0.01)
+        heard = None if slid is None else np.where(chance > 0.5, 0.05, slid)
+        return decoded(midi, moments, chance, slid=heard).notes
 
 
 def _start(level: float = 67.0, seconds: float = 0.4) -> Motion:
@@ -98,6 +102,14 @@ def test_a_slide_to_nowhere_and_one_from_nowhere() -> None:
     away = _start(69, 0.4).frets(62, 0.017).told()
     assert [(note.fretted, note.slides_away) for note in away] == [(69, True)]
     into = Motion().rest(0.3).pick().hold(64, 0.03).frets(69).hold(69, 0.5).told()
+    assert [(note.fretted, note.from_nowhere) for note in into] == [(69, True)]
+
+
+@pytest.mark.parametrize("fret_s", [0.03, 0.04])
+@pytest.mark.parametrize("frets", [2, 3, 4])
+def test_a_hand_that_slides_in_slowly_plays_no_note_below(fret_s: float, frets: int) -> None:
+    """Nobody frets a note for a twentieth of a second and then slides (common practice, no source)."""
+    into = Motion().rest(0.3).pick().hold(69 - frets, fret_s).frets(69, fret_s).hold(69, 0.5).told(slid=0.9)
     assert [(note.fretted, note.from_nowhere) for note in into] == [(69, True)]
 
 

@@ -153,7 +153,7 @@ def test_salience_peaks_at_the_tempered_pitch() -> None:
         found = salience(np.asarray(tone, dtype=np.float32))
         middle = found.midi[found.midi.shape[0] // 2]
         assert np.nanmin(np.abs(middle - midi)) < 0.05
-        chance = likeness(found).chance[found.midi.shape[0] // 2]
+        chance = likeness(found, alone=True).chance[found.midi.shape[0] // 2]
         assert chance.shape == middle.shape
         assert 0 <= chance.min() <= chance.max() <= 1
 
@@ -216,7 +216,8 @@ def test_a_drum_is_no_attack_of_a_held_note_but_a_pick_is() -> None:
             events.append((end_s, 1, mido.Message("note_off", channel=channel, note=key)))
         sound = resampled(played(midi_file(events), 44_100).mean(axis=1), from_rate=44_100, to_rate=RATE)
         track = track_pitch(sound)
-        return float(heard_at(np.array([round(1.5 / HOP_S)]), track, onset_curve(sound), sound).attack[0])
+        asked = [(np.array([round(1.5 / HOP_S)]), track)]
+        return float(heard_at(asked, onset_curve(sound), sound)[0].attack[0])
 
     assert chance((0, 57, 0.5, 2.5), (9, 38, 1.5, 1.6)) < 0.5  # key 38 is the snare: General MIDI 1, 1991
     assert chance((0, 57, 0.5, 1.49), (0, 57, 1.5, 2.5)) > 0.5
@@ -253,6 +254,20 @@ def test_a_note_cut_off_ends_where_its_sound_breaks_off() -> None:
     assert ended.damped
     assert abs(ended.last - 100) <= 6
     assert not with_damping([Segment(0, 95, 95, True)], level[:100])[0].damped
+
+
+def test_a_note_before_a_silence_ends_where_the_hand_stops_it() -> None:
+    """The pitch is still followed for some frames of the fall, and that is where the track ends."""
+    level = -15 - 10 * np.arange(200) * HOP_S
+    level[100:] -= 350 * np.arange(100) * HOP_S
+    ended = with_damping([Segment(0, 107, 107, True), Segment(160, 190, 190, True)], level)[0]
+    assert ended.damped
+    assert abs(ended.last - 100) <= 4
+
+
+def test_a_muted_string_is_not_taken_for_one_that_is_stopped() -> None:
+    level = -15 - 110 * np.arange(60) * HOP_S  # it falls all the time (12.7 nepers a second)
+    assert not with_damping([Segment(0, 45, 45, True)], level)[0].damped
 
 
 def test_a_band_of_frequencies() -> None:

@@ -274,8 +274,8 @@ def test_a_heard_note_is_put_where_the_hand_is() -> None:
 
 def test_the_nearest_place_keeps_the_string_while_it_can() -> None:
     score = Score()
-    assert nearest_place(score, score.tuning.midi(2, 14), Place(2, 15)) == Place(2, 14)
-    assert nearest_place(score, score.tuning.midi(1, 22), Place(3, 20)) == Place(1, 22)
-    assert nearest_place(score, 45.0, Place(2, 5)).string in (5, 6)
+    assert nearest_place(score.tuning.midi(2, 14), score.tuning, Place(2, 15)) == Place(2, 14)
+    assert nearest_place(score.tuning.midi(1, 22), score.tuning, Place(3, 20)) == Place(1, 22)
+    assert nearest_place(45.0, score.tuning, Place(2, 5)).string in (5, 6)
     with pytest.raises(ValueError, match="nowhere on this neck"):
-        nearest_place(score, 20.0, Place(1, 1))
+        nearest_place(20.0, score.tuning, Place(1, 1))

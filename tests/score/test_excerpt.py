@@ -5,7 +5,21 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from notcher.core.score import EDGE_S, BeatMap, Chord, Note, Phrase, Score, Vibrato, bent_curve, excerpt, retimed
+from notcher.core.score import (
+    EDGE_S,
+    Aside,
+    BeatMap,
+    Chord,
+    Excluded,
+    Note,
+    Phrase,
+    Score,
+    Vibrato,
+    bent_curve,
+    excerpt,
+    retimed,
+    with_times,
+)
 from notcher.core.score.edits import unchecked_where_changed
 
 SCORE = Score(
@@ -73,3 +87,12 @@ def test_a_check_lapses_with_what_was_checked() -> None:
         lapsed = unchecked_where_changed(checked, checked.with_note(0, **claim))
         assert [note.checked for note in lapsed.notes] == [False, True, True]
     assert unchecked_where_changed(checked, checked.without([0])) == checked.without([0])
+
+
+def test_what_is_none_of_the_solos_is_moved_with_its_note() -> None:
+    heard = Note(2.0, 2.6, 3, 7, curve=bent_curve(2, 0.6))
+    score = replace(SCORE, excluded=(Excluded(2.0, 62.0, Aside.BAND, heard), Excluded(3.0, 40.0)))
+    first, second = with_times(score, lambda time_s: time_s + 10).excluded
+    assert first.note is not None
+    assert (first.onset_s, first.note.onset_s, first.note.offset_s) == (12.0, 12.0, pytest.approx(12.6))
+    assert (second.onset_s, second.note) == (13.0, None)

@@ -237,3 +237,12 @@ def test_ends_and_tones_have_names() -> None:
     assert names(Note(0, 1, 1, 5, end=End.CHOKED)) == [("choked",)]
     assert names(Note(0, 1, 1, 5, tone=Tone.PALM_MUTE, raked=True)) == [("palm_mute", "rake")]
     assert names(Note(0, 0.1, 1, 5), Note(0.5, 1, 1, 7))[0] == ("staccato",)
+
+
+# A dot shortens a note by about half; a rest is written where a whole value is silent (common practice, no source).
+def test_a_note_before_a_rest_is_no_staccato() -> None:
+    short = [Note(0.25 * at, 0.25 * at + 0.12, 1, 5 + at) for at in range(4)]
+    held = [Note(0.25 * at, 0.25 * at + 0.24, 1, 5 + at) for at in range(4)]
+    after = Note(1.5, 2.0, 1, 5)
+    assert names(*short, Note(1.0, 1.25, 1, 5))[:4] == [("staccato",)] * 4
+    assert not any("staccato" in some for some in names(*held, after)), "the last one is followed by a rest"

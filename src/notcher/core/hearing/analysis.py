@@ -105,7 +105,7 @@ def analyse(
         single = follow.result()
     if single is None and not wide:  # a band in mono after all
         found = measured(1)
-    given = likeness(found)
+    given = likeness(found, alone=single is not None)
     tracks = followed(given, found.strength, sound, single=single, hints=hints)
     progress(1.0)
     return Analysis(tracks, sound, onsets, beat_flux, single, found.strength, given)

@@ -11,6 +11,7 @@ from scipy import ndimage
 
 from notcher.core.arrays import FloatArray, IntArray
 from notcher.core.hearing.pitch import HOP_S
+from notcher.core.hearing.pulse import pulses
 from notcher.core.score import FOUR_FOUR, NO_BEAT_MAP, BeatMap, Meter, MeterChange
 
 USUAL_BPM, SPREAD_OCTAVES = 105.0, 0.8
@@ -21,12 +22,16 @@ STEP_S = STRIDE * HOP_S
 STEADY_S = 0.045  # beats that stay this close to an even grid are called even
 LEAST_S = 4.0
 LEAST_METER_BEATS, WALTZ = 12, 0.2
+LEAST_ONSETS = 8
+NEAR = 3  # steps: 35 ms on each side of a beat
 
 
-def find_beats(flux: FloatArray) -> BeatMap:
+def find_beats(flux: FloatArray, onsets_s: FloatArray | None = None) -> BeatMap:
     """Propose where the beats are.
 
-    flux: shape (n_frames,), onset evidence at the hearing hop. Returns: no beat map when there is too little to go by.
+    flux: shape (n_frames,), onset evidence at the hearing hop. onsets_s: shape (n,), of the notes heard, which tell
+    the beat from its half and its double; None where nobody has listened. Returns: no beat map when there is too little
+    to go by.
     """
     if flux.size * HOP_S < LEAST_S or flux.max(initial=0.0) <= 0:
         return NO_BEAT_MAP
@@ -38,7 +43,24 @@ def find_beats(flux: FloatArray) -> BeatMap:
     beats = _beats(envelope, period)
     if beats.size < 4:
         return NO_BEAT_MAP
-    return _as_beat_map(beats * STEP_S, envelope[beats])
+    times_s, compound = beats * STEP_S, False
+    if onsets_s is not None and onsets_s.size >= LEAST_ONSETS:
+        times_s, compound = _as_felt(times_s, onsets_s)
+    near = np.clip(np.rint(times_s / STEP_S).astype(np.int64), 0, envelope.size - 1)
+    strength = ndimage.maximum_filter1d(envelope, 2 * NEAR + 1)[near]
+    return _as_beat_map(times_s, strength, compound=compound)
+
+
+def _as_felt(times_s: FloatArray, onsets_s: FloatArray) -> tuple[FloatArray, bool]:
+    """Return the beats that a chain of beats stands for, and whether they are divided in three."""
+    numbers = np.arange(times_s.size, dtype=np.float64)
+    slope, start = np.polyfit(numbers, times_s, 1)
+    far = np.array([-1e3, 1e3])  # before and after the chain at its mean pace
+    along_s = np.concatenate([times_s[:1] + far[:1] * slope, times_s, times_s[-1:] + far[1:] * slope])
+    along = np.concatenate([[far[0]], numbers, [numbers[-1] + far[1]]])
+    best = pulses(np.interp(onsets_s, along_s, along), float(slope))[0]
+    count = np.arange(np.ceil(-best.phase / best.ratio), np.floor((numbers[-1] - best.phase) / best.ratio) + 1)
+    return np.interp(count * best.ratio + best.phase, along, along_s), best.compound
 
 
 def beat_map_from_taps(times_s: Sequence[float], meter: Meter = FOUR_FOUR) -> BeatMap:
@@ -87,19 +109,21 @@ def _beats(envelope: FloatArray, period: float) -> IntArray:
     return np.array(chain[::-1])
 
 
-def _as_beat_map(times_s: FloatArray, strength: FloatArray) -> BeatMap:
+def _as_beat_map(times_s: FloatArray, strength: FloatArray, *, compound: bool = False) -> BeatMap:
     """An even beat map where one fits, else one anchor a beat; bars start where the beats are strongest."""
     numbers = np.arange(times_s.size, dtype=np.float64)
     slope, start = np.polyfit(numbers, times_s, 1, w=np.sqrt(np.maximum(strength, 0.05)))
     even = float(np.median(np.abs(times_s - (start + slope * numbers)))) < STEADY_S
     bar = _beats_per_bar(strength)
     downbeat = int(np.argmax([strength[phase::bar].mean() for phase in range(min(bar, strength.size))]))
+    meter = Meter(3 * bar, 8) if compound else Meter(bar, 4)
     if even:
         first = start + slope * downbeat
         first -= bar * slope * np.floor(first / (bar * slope))
-        return BeatMap.steady(60.0 / float(slope), float(first), Meter(bar, 4))
-    anchors = tuple((float(t), float(n - downbeat)) for n, t in zip(numbers, times_s, strict=True))
-    return BeatMap(anchors, (MeterChange(1, Meter(bar, 4)),))
+        return BeatMap.steady(60.0 / float(slope), float(first), meter)
+    quarters = (numbers - downbeat) * meter.beat_quarters
+    anchors = tuple((float(t), float(q)) for q, t in zip(quarters, times_s, strict=True))
+    return BeatMap(anchors, (MeterChange(1, meter),))
 
 
 def _beats_per_bar(strength: FloatArray) -> int:

@@ -21,6 +21,7 @@ from notcher.core.hearing.gestures import (
     COSTS,
     INTO,
     OVER,
+    PUSH,
     SHORT_FRAMES,
     Costs,
     Link,
@@ -39,7 +40,7 @@ SLID_FROM_FRAMES = 24  # a note is held for 140 ms before the hand slides from i
 LEAST_INTO_FRAMES, LEAST_INTO = 5, 0.8
 LOOK_AHEAD_FRAMES = 4  # the pitch window reaches this far into the next note
 SHARP, SHARP_FRAMES = 0.85, 16  # semitones, frames
-BEAM, MOST_STATES = 16.0, 32  # nats; what is further behind does not catch up
+BEAM, MOST_STATES = 12.0, 24  # nats; what is further behind does not catch up
 USUAL_SLID, USUAL_SLID_IN = 0.12, 0.05  # shares of the unpicked and the picked notes, at home
 
 
@@ -192,6 +193,9 @@ class _Lattice:
 def _lattice(units: list[Unit], links: list[Link], costs: Costs) -> _Lattice:
     # what it costs to be here, the frame at which this note began, and how often it was bent or let down
     total: dict[State, tuple[float, int, int]] = {}
+    silent_from = [unit.last for unit in units]
+    for at in range(len(units) - 2, -1, -1):
+        silent_from[at] = units[at].last if links[at + 1].silent else silent_from[at + 1]
     columns: list[_Column] = []
     for at, (unit, link) in enumerate(zip(units, links, strict=True)):
         over = at + 1 == len(units) or links[at + 1].silent
@@ -207,13 +211,17 @@ def _lattice(units: list[Unit], links: list[Link], costs: Costs) -> _Lattice:
                 best, ways[0][row] = begun_cost(state, link, costs)
                 steps[0, row] = best
             for place, (before, (spent, since, bent)) in enumerate(total.items()):
+                if state.slid == PUSH and (before.fretted != state.fretted or before.slid not in ("", PUSH)):
+                    continue
                 cost, way = step_cost(before, state, units[at - 1], unit, link, attack, costs)
                 moved = way == "same" and state.bend != before.bend and not state.slid and before.slid != INTO
                 cost += costs.again if moved and bent > 1 and min(state.bend, before.bend) >= 0 else 0.0
-                if state.slid == AWAY and before.slid != AWAY:  # a hand slides from where it was
+                if state.slid in (AWAY, OVER) and before.slid != state.slid:  # a hand slides from where it was
                     held = units[at - 1].last - since
                     cost += costs.too_short * max(0.0, 1 - held / SLID_FROM_FRAMES)
-                if way != "same":
+                if way == "slide":  # nor does it slide to where it does not stay
+                    cost += costs.too_short * max(0.0, 1 - (silent_from[at] - link.arrival) / SLID_FROM_FRAMES)
+                if way != "same" and before.slid != OVER:
                     until = link.pick_frame if way in ("pick", "repick") else link.arrival
                     least = {"slide": SLID_FROM_FRAMES, "pick": TWICE_FRAMES}.get(way, SHORT_FRAMES)
                     short = least - (units[at - 1].last if link.silent else until) + since
@@ -254,7 +262,7 @@ def _lattice(units: list[Unit], links: list[Link], costs: Costs) -> _Lattice:
 
 
 # --- what else it could be ---
-FAR_BEHIND, MOST_STEPS, MOST_OTHERS = 8.0, 12, 4  # nats, of each unit, of each note
+FAR_BEHIND, MOST_STEPS, MOST_OTHERS = 6.0, 8, 4  # nats, of each unit, of each note
 AROUND_UNITS = 24
 
 

@@ -22,13 +22,24 @@ from notcher.core.hearing.pitch_paths import Hint
 from notcher.core.hearing.stiffness import LEAST_S, believable, measured_stiffness, string_costs
 from notcher.core.hearing.tone import Heard, heard_notes
 from notcher.core.hearing.tuning import TuningProposal, propose_tunings
-from notcher.core.neck import EQUAL_COST, Place, Placed, Sounding, place, places, strokes
+from notcher.core.neck import (
+    EQUAL_COST,
+    Place,
+    Placed,
+    Sounding,
+    nearest_place,
+    place,
+    places,
+    reached_place,
+    strokes,
+)
 from notcher.core.score import (
     FLAT,
     LAST_FRET,
     LEGATO_ATTACKS,
     LINK_S,
     Aside,
+    Attack,
     Doubt,
     DoubtKind,
     End,
@@ -60,6 +71,7 @@ LATELY_S, FAINT_DB, FAINT_UNSURE_DB = 1.0, 21.0, 15.0
 SHORTEST_WRITTEN_S = 0.06  # every voiced stretch of this length is written, however unlikely it is
 LEAST_SURE = 0.3  # what is more likely wrong than this is not written
 LEAST_BEND, UNISON_REACH, MEET_S = 0.4, 1.3, 0.04  # semitones, semitones, seconds
+OVERTONES = (19, 24, 28, 31)  # semitones of the partials 3 to 6 over the first
 ENOUGH_TO_TELL = 24  # notes measured before a sound that tells nothing is given up
 LEAST_FOR_BEATS, FITTING_S, OFF_BEAT_S = 12, 0.03, 0.075
 
@@ -128,10 +140,8 @@ def written(
     progress: Progress = no_progress,
 ) -> Draft:
     """Write down what was listened to; see `draft`."""
-    with ThreadPoolExecutor(1) as beside:
-        beats = beside.submit(find_beats, found.beat_flux)
-        heard, offset, rests = _heard(found)
-        beat_map = beats.result()
+    heard, offset, rests = _heard(found)
+    beat_map = find_beats(found.beat_flux, np.unique([round(note.onset_s, 2) for note in heard]))
     progress(0.9)
     harmonics = [note.fretted_midi for note in heard if note.tone is Tone.NATURAL_HARMONIC]
     fretted = [note.fretted_midi for note in heard if note.tone is not Tone.NATURAL_HARMONIC]
@@ -165,11 +175,7 @@ def written(
 
 def _excluded(note: Heard, why: Aside, neck: Tuning) -> Excluded:
     """What is none of the solo's, and the note that it would be, at its place or as near as the neck reaches."""
-    where = min(
-        (Place(string + 1, min(max(round(note.fretted_midi - open_midi), 0), LAST_FRET))
-         for string, open_midi in enumerate(neck.open_midi)),
-        key=lambda place: (abs(neck.midi(place.string, place.fret) - note.fretted_midi), place.fret),
-    )  # fmt: skip
+    where = reached_place(note.fretted_midi, neck)
     certainty = float(np.clip(note.sureness, 0.02, 0.99))
     written = Note(
         note.onset_s, note.offset_s, where.string, where.fret, note.attack, note.curve, note.vibrato, note.end,
@@ -282,12 +288,18 @@ def _converged(note: Heard, others: list[Heard]) -> Heard:
 
 
 def _stands_beside(note: Heard, others: list[Heard]) -> bool:
-    """Whether a second string's note is no note of the first heard twice."""
+    """Whether a second string's note is no note of the first heard twice, nor an overtone of one struck with it."""
     return not any(
-        abs(note.fretted_midi - other.fretted_midi) < 1
+        (abs(note.fretted_midi - other.fretted_midi) < 1 or _is_overtone(note, other))
         and min(note.offset_s, other.offset_s) > max(note.onset_s, other.onset_s)
         for other in others
     )
+
+
+def _is_overtone(note: Heard, other: Heard) -> bool:
+    """Octaves are played on purpose; what lies on a higher partial, begins with the note and is sooner gone is not."""
+    together = abs(note.onset_s - other.onset_s) < MEET_S and note.duration_s < other.duration_s / 2
+    return together and note.fretted_midi - other.fretted_midi in OVERTONES
 
 
 def _check(clip: Clip) -> None:
@@ -304,6 +316,8 @@ def _check(clip: Clip) -> None:
 def _rings_on(note: Heard, track: PitchTrack) -> bool:
     """Whether a note is what is left of others: an echo, a string ringing on, far below what was just played."""
     first, last = (round(time_s / HOP_S) for time_s in (note.onset_s, note.offset_s))
+    if note.attack is Attack.SLIDE:  # a hand has led to it
+        return False
     own = float(track.level_db[first : max(last, first + 1)].max(initial=-120.0))
     before = float(track.level_db[max(0, first - round(LATELY_S / HOP_S)) : first].max(initial=-120.0))
     return own < before - FAINT_DB or (own < before - FAINT_UNSURE_DB and note.sureness < LEAST_SURE)
@@ -446,10 +460,9 @@ def _as_said(note: Note) -> tuple[object, ...]:
 
 def _placed_beside(heard: Heard, near: Note, neck: Tuning, origin_s: float) -> Note | None:
     """A note of another reading, on the string of the note where that has its pitch; None where it is nowhere."""
-    found = places(heard.fretted_midi, neck)
-    if not found:
+    if not places(heard.fretted_midi, neck):
         return None
-    where = min(found, key=lambda place: (place.string != near.string, abs(place.fret - near.fret)))
+    where = nearest_place(heard.fretted_midi, neck, Place(near.string, near.fret))
     onset_s = max(0.0, heard.onset_s - origin_s)
     said = near.onset_s, heard.onset_s, heard.offset_s, where, str(heard.attack), heard.curve.points
     return Note(

@@ -20,6 +20,7 @@ GLIDE_FRAMES = 26  # 150 ms
 EDGE_FREE = 2  # frames at each end of a plateau that still hold what was before or comes after
 STAIR_SHARE, STAIR_SPREAD, MOST_STAIRS = 0.7, 0.07, 4.0  # semitones; nats
 SHORT_FRAMES = 9  # 52 ms
+LOST_S, LOST_AWAY = 0.08, 2.5  # seconds, semitones
 AWAY, INTO, OVER, PUSH = "away", "into", "over", "push"
 """On the way: sliding to or from no fret, or past frets to one; between two bends of one fret."""
 
@@ -53,6 +54,8 @@ class Costs:
     most_leap: float = 6.0
     move_s: float = 0.14  # usual time of a bend's move, log-normal
     move_spread: float = 0.8
+    curl_s: float = 0.25  # a curl is pushed late and slowly
+    curl_spread: float = 1.0
     too_quick_s: float = 0.03
     too_quick: float = 4.0
     legato: float = 1.2
@@ -158,7 +161,8 @@ def fit_cost(unit: Unit, state: State, costs: Costs, *, last: bool) -> float:
             return costs.over_frame * (unit.last - unit.first) + stray + (50.0 if last else 0.0)
         stray = 0.7 if state.slid == INTO and abs(unit.level - round(unit.level)) > 0.15 else 0.0
         if state.slid == INTO:
-            return costs.into_frame * length + stray + costs.into_rest * max(0, length - INTO_FRAMES)
+            nowhere = 50.0 if last else 0.0  # who slides in arrives
+            return costs.into_frame * length + stray + costs.into_rest * max(0, length - INTO_FRAMES) + nowhere
         if last:  # where the string was let go it still rings a little
             return costs.away_frame * min(length, AWAY_FRAMES // 3) + 0.3 * max(0, length - 2 * AWAY_FRAMES)
         return costs.away_frame * length + 0.3 * max(0, length - AWAY_FRAMES)
@@ -195,6 +199,8 @@ def step_cost(
     """The cheapest way from one unit's state to the next one's, and its name."""
     picked, unpicked = attack
     if link.silent:
+        if state.slid == AWAY and link.seconds < LOST_S and (unit.level - left.level) * state.bend > LOST_AWAY:
+            return unpicked + costs.slide_away + 20 * link.seconds, "same"  # a quick slide is lost for a moment
         cost, how = begun_cost(state, link, costs)
         if state == before and link.seconds < 0.12 and not state.slid:  # lost for a moment
             stay = unpicked + 2.0 + 20 * link.seconds
@@ -203,26 +209,28 @@ def step_cost(
         return cost, how
     if before.slid == AWAY:
         if state.slid == AWAY:
-            goes_on = (unit.level - left.level) * before.bend > 0.05 and state.bend == before.bend
-            return (unpicked if goes_on else 50.0), "same"
+            stray = unit.last - unit.first <= PUSH_FRAMES  # what is let go wanders at its end
+            goes_on = state.bend == before.bend and (stray or (unit.level - left.level) * before.bend > -0.1)
+            return (unpicked - max(_heard(link, costs), 0.0) if goes_on else 50.0), "same"
         if state.slid or state.bend < 0:
             return 50.0, "pick"
         return picked + 1.0 + (costs.prebend + SIZES[state.bend] if state.bend else 0.0), "pick"
     if before.slid == INTO:
         onward = (unit.level - left.level) * before.bend
         goes_on = state.slid == INTO and state.bend == before.bend
-        if onward < 0.3 or not (goes_on or state == State(state.fretted, 0.0)):
+        if not (goes_on and onward > -0.1) and not (onward >= 0.3 and state == State(state.fretted, 0.0)):
             return 50.0, "same"
+        heard = _heard(link, costs)
         if goes_on:
-            return unpicked, "same"
+            return unpicked - max(heard, 0.0), "same"
         quick = _fret_by_fret(left, unit, link, costs)
-        return min(unpicked, costs.false_pick) + quick - _seen(link, costs), "same"
+        return min(unpicked, costs.false_pick) + quick - _seen(link, costs) - heard, "same"
     if before.slid == OVER:
         onward = (unit.level - left.level) * before.bend
         goes_on = state.slid == OVER and state.bend == before.bend
         if onward < 0 or not (goes_on or state == State(state.fretted, 0.0)):
             return 50.0, "same"
-        heard = 0.0 if goes_on else min(costs.slid * link.slid, costs.most_heard)
+        heard = max(_heard(link, costs), 0.0) if goes_on else _heard(link, costs)
         return unpicked + 0.3 * _fret_by_fret(left, unit, link, costs) - heard, "same" if goes_on else "slide"
     if PUSH in (before.slid, state.slid):
         return _pushed(before, state, left, link, unpicked, picked, costs)
@@ -230,12 +238,13 @@ def step_cost(
         way = math.copysign(1.0, unit.level - left.level)
         if way != state.bend or before.bend > 0.5 or abs(unit.level - left.level) < 0.5:
             return 50.0, "same"
-        return unpicked + costs.slide, "same"
+        return unpicked + costs.slide - max(_heard(link, costs), 0.0), "same"
     if state.slid == AWAY:
         if (unit.level - left.level) * state.bend < 0.3:
             return 50.0, "same"
         quick = _fret_by_fret(left, unit, link, costs)
-        return unpicked + costs.slide_away + (2.0 if before.bend else 0.0) + quick - _seen(link, costs), "same"
+        slides = _heard(link, costs) + _seen(link, costs)
+        return unpicked + costs.slide_away + (2.0 if before.bend else 0.0) + quick - slides, "same"
     if state.slid == INTO:
         return picked + costs.slide_in - costs.slid_in * link.slid_in, INTO
     return min(ways_between(before, state, left, unit, link, attack, costs), default=(math.inf, "pick"))
@@ -251,13 +260,11 @@ def _pushed(
     if state.slid == PUSH:
         return (unpicked + (0.0 if before.slid else costs.push) if same else 50.0), "same"
     if same and state.bend != before.bend:
-        size = SIZES[state.bend] if state.bend else 0.0
         low, high = sorted((before.bend, state.bend))
         if not low - 0.5 <= left.level - state.fretted <= high + 0.5:  # what is passed lies between
             return 50.0, "same"
-        kind = costs.release if state.bend < before.bend else costs.curl if state.bend == 0.5 else costs.bend
         quick = _quickness(2 * link.seconds, costs.move_s, costs.move_spread)
-        return unpicked + kind + size + 0.5 * quick + max(link.stairs, -costs.smooth), "same"
+        return unpicked + _moved(before, state, costs) + 0.5 * quick + max(link.stairs, -costs.smooth), "same"
     if state.slid:
         return 50.0, "same"
     return picked + (costs.prebend + SIZES[state.bend] if state.bend else 0.0), "pick"
@@ -278,16 +285,16 @@ def ways_between(
     if state.fretted == before.fretted:
         stay = unpicked
         if state.bend != before.bend:
-            stay += _quickness(link.seconds, costs.move_s, costs.move_spread)
+            curled = state.bend == 0.5
+            usual_s, spread = (costs.curl_s, costs.curl_spread) if curled else (costs.move_s, costs.move_spread)
+            stay += _quickness(link.seconds, usual_s, spread)
             stay += max(link.stairs, -costs.smooth)
             stay += costs.too_quick if link.seconds < costs.too_quick_s else 0.0
             if state.bend < 0 or before.bend < 0:
                 stay += (costs.bar if state.bend < 0 else 0.5) if 0.0 in (state.bend, before.bend) else 50.0
                 stay += _leap(left, unit, link, costs)
-            elif state.bend > before.bend:
-                stay += (costs.curl if state.bend == 0.5 else costs.bend) + SIZES[state.bend]
             else:
-                stay += costs.release + (SIZES[state.bend] if state.bend else 0.0)
+                stay += _moved(before, state, costs)
         elif abs(unit.level - left.level) > 0.18:
             far = (abs(unit.level - left.level) - 0.18) / 0.25
             stay += costs.drift * (1 + min(far * far, 10.0)) if state.bend >= 0 else _leap(left, unit, link, costs)
@@ -314,10 +321,21 @@ def ways_between(
     return ways
 
 
+def _moved(before: State, state: State, costs: Costs) -> float:
+    """What it costs to bend a string from one size to another, or to let it down."""
+    kind = costs.release if state.bend < before.bend else costs.curl if state.bend == 0.5 else costs.bend
+    return kind + (SIZES[state.bend] if state.bend else 0.0)
+
+
 def _leap(left: Unit, unit: Unit, link: Link, costs: Costs) -> float:
     """What a move costs that is quicker than an arm moves a bar."""
     speed = abs(unit.level - left.level) / max(link.seconds, HOP_S)
     return min(costs.most_leap, costs.leap * max(0.0, speed - BAR_SPEED))
+
+
+def _heard(link: Link, costs: Costs) -> float:
+    """What is heard at a move that speaks for a slide, as far as it counts where frets between were seen as well."""
+    return min(costs.slid * link.slid, costs.most_heard)
 
 
 def _seen(link: Link, costs: Costs) -> float:

@@ -45,7 +45,7 @@ def _cut_at_picks(found: Contour, moments: IntArray, chance: FloatArray) -> tupl
                 begin = max(at + SETTLED_FRAMES, start)
                 units.append(Unit(begin, begin + 1, float(found.trend[begin])))
                 joined.append(True)
-        inside = likely[(likely > unit.first + EDGE_FRAMES) & (likely < unit.last - 3)].tolist()
+        inside = likely[(likely > unit.first + EDGE_FRAMES) & (likely < unit.last - EDGE_FRAMES)].tolist()
         for first, last in pairwise([unit.first, *inside, unit.last]):
             part = found.trend[first:last]
             whole = first == unit.first and last == unit.last

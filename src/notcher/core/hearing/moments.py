@@ -1,5 +1,6 @@
 """What a network hears in each moment: an attack or none, what tone, a slide's arrival, a pitch octaves off."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -7,7 +8,7 @@ import numpy as np
 from notcher.core.arrays import FloatArray, IntArray
 from notcher.core.hearing.network import patch_network
 from notcher.core.hearing.onsets import OnsetCurve
-from notcher.core.hearing.patches import described
+from notcher.core.hearing.patches import Asked, described
 from notcher.core.hearing.pitch import PitchTrack
 from notcher.core.score import Tone
 
@@ -31,13 +32,14 @@ class Moments:
     values: FloatArray
 
 
-def heard_at(moments: IntArray, track: PitchTrack, onsets: OnsetCurve, sound: FloatArray) -> Moments:
-    """Judge moments. moments: shape (n,), frames, rising. sound: shape (n_samples,), at the hearing rate."""
+def heard_at(asked: Sequence[Asked], onsets: OnsetCurve, sound: FloatArray) -> list[Moments]:
+    """Judge the moments of each track. sound: shape (n_samples,), at the hearing rate."""
     network = patch_network("moment")
-    parts = [network.judged(*some) for some in described(moments, track, onsets, sound)]
-    return _read(
-        np.concatenate([np.concatenate(part, axis=1) for part in parts] or [np.zeros((0, sum(network.answers)))])
-    )
+    ends = np.cumsum([moments.size for moments, _ in asked])
+    values = np.empty((int(ends[-1]) if ends.size else 0, sum(network.answers)))
+    for which, patches, known in described(asked, onsets, sound):
+        values[which] = np.concatenate(network.judged(patches, known), axis=1)
+    return [_read(part) for part in np.split(values, ends[:-1])]
 
 
 def heard_anew(
@@ -47,7 +49,7 @@ def heard_anew(
     before, judged = known
     at = np.minimum(np.searchsorted(before, moments), max(0, before.size - 1))
     same = before[at] == moments if before.size else np.zeros(moments.size, dtype=bool)
-    fresh = heard_at(moments[~same], track, onsets, sound).values
+    fresh = heard_at([(moments[~same], track)], onsets, sound)[0].values
     values = np.empty((moments.size, fresh.shape[1]))
     values[~same] = fresh
     if same.any():

@@ -12,8 +12,9 @@ from notcher.core.hearing.contour import Contour, contour
 from notcher.core.hearing.decoder import FAR_BEHIND, Decoded, Explained, decoded
 from notcher.core.hearing.moments import OCTAVES, Moments, heard_anew, heard_at
 from notcher.core.hearing.pitch import HOP_S, PitchTrack
+from notcher.core.hearing.pitch_paths import level_db
 from notcher.core.hearing.robust import median, percentile
-from notcher.core.hearing.segments import Segment, turns, with_damping
+from notcher.core.hearing.segments import DAMPING_SPAN, Segment, turns, with_damping
 from notcher.core.hearing.shape import Shape, claimed_curve, put_on_its_foot
 from notcher.core.hearing.trust import note_features
 from notcher.core.hearing.tuning import offset_cents
@@ -59,9 +60,9 @@ def segmented_tracks(found: Analysis) -> tuple[list[SegmentedTrack], float]:
     onsets, sound = found.onsets, found.sound
     result: list[SegmentedTrack] = []
     offset = 0.0
-    for number, track in enumerate(found.tracks):
-        moments = attack_moments(onsets, turns(track))
-        there = heard_at(moments, track, onsets, sound)
+    fine = level_db(sound, span=DAMPING_SPAN)
+    asked = [(attack_moments(onsets, turns(track)), track) for track in found.tracks]
+    for number, ((moments, track), there) in enumerate(zip(asked, heard_at(asked, onsets, sound), strict=True)):
         midi = track.midi
         if number == 0:
             offset = _offset(contour(midi))
@@ -70,7 +71,7 @@ def segmented_tracks(found: Analysis) -> tuple[list[SegmentedTrack], float]:
         notes, curve = explained.notes, explained.curve
         cuts = [_segment(note, notes[at - 1] if at else None) for at, note in enumerate(notes)]
         if found.alone:
-            cuts = with_damping(cuts, track.level_db)
+            cuts = with_damping(cuts, fine)
         if not cuts:
             continue
         shapes = [_shape(note, cut, curve) for note, cut in zip(notes, cuts, strict=True)]

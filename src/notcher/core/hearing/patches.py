@@ -5,7 +5,7 @@ a muting hand or a touched harmonic does to them (log-frequency patches as in R.
 representations for F0 estimation", ISMIR 2017).
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 from scipy import fft
@@ -27,19 +27,27 @@ BLOCK_FRAMES = 2_048
 AT_ONCE = 256
 
 
-def described(
-    moments: IntArray, track: PitchTrack, onsets: OnsetCurve, sound: FloatArray
-) -> Iterator[tuple[FloatArray, FloatArray]]:
-    """Describe moments, some at a time: patches, shape (n, *SHAPE), and what else is known, shape (n, n_values).
+Asked = tuple[IntArray, PitchTrack]
+"""Moments of a track: shape (n_moments,), frames, rising."""
 
-    moments: shape (n_moments,), frames, rising. sound: shape (n_samples,), at the hearing rate.
+
+def described(
+    asked: Sequence[Asked], onsets: OnsetCurve, sound: FloatArray
+) -> Iterator[tuple[IntArray, FloatArray, FloatArray]]:
+    """Describe the moments of tracks, some at a time, so that the sound is measured once for all.
+
+    sound: shape (n_samples,), at the hearing rate. Yields: which of all that were asked, one track's after the other's,
+    shape (n,); patches, shape (n, *SHAPE); what else is known, shape (n, n_values).
     """
-    after, _, known = around(moments, track, onsets)
+    parts = [around(*some, onsets) for some in asked]
+    moments = np.concatenate([some for some, _ in asked])
+    after, known = np.concatenate([part[0] for part in parts]), np.concatenate([part[2] for part in parts])
     scale = _scale(sound)
     padded = np.pad(sound.astype(np.float32, copy=False), max(WINDOWS))
+    order = np.argsort(moments, kind="stable")
     for begun in range(0, moments.size, AT_ONCE):
-        part = slice(begun, begun + AT_ONCE)
-        yield _patches(moments[part], after[part], padded, scale), known[part]
+        which = order[begun : begun + AT_ONCE]
+        yield which, _patches(moments[which], after[which], padded, scale), known[which]
 
 
 def around(moments: IntArray, track: PitchTrack, onsets: OnsetCurve) -> tuple[FloatArray, FloatArray, FloatArray]:

@@ -59,16 +59,22 @@ class Likeness:
         return Likeness(self.midi, np.where(taken, 0.0, self.chance))
 
 
-def likeness(found: Salience) -> Likeness:
-    """Judge the peaks of a salience map."""
+def likeness(found: Salience, *, alone: bool) -> Likeness:
+    """Judge the peaks of a salience map. alone: no band plays, so what sounds beside a string is a string."""
     judge, midi = network("pitch"), found.midi
     chance = np.concatenate(
         [
-            judge.chance(found.features(first, min(first + BLOCK_FRAMES, len(midi))))
+            judge.chance(peak_features(found, first, min(first + BLOCK_FRAMES, len(midi)), alone=alone))
             for first in range(0, len(midi), BLOCK_FRAMES)
         ]
     )
     return Likeness(midi, np.where(np.isnan(midi), 0.0, chance))
+
+
+def peak_features(found: Salience, first: int, last: int, *, alone: bool) -> FloatArray:
+    """What the network judges the peaks of some frames by; shape (last - first, CANDIDATES, n_features)."""
+    features = found.features(first, last)
+    return np.concatenate([features, np.full_like(features[..., :1], alone)], axis=2)
 
 
 def steered(given: Likeness, strength: FloatArray, hints: Sequence[Hint]) -> Likeness:
@@ -125,9 +131,11 @@ def path_track(given: Likeness, path: IntArray, level_db: FloatArray) -> PitchTr
     return PitchTrack(frames * HOP_S, 440.0 * 2.0 ** ((joined - 69) / 12), chance[before], level_db)
 
 
-def level_db(sound: FloatArray) -> FloatArray:
-    """Loudness around each frame of the hearing hop, decibels below full scale; shape (n_samples // HOP + 1,)."""
-    span = FRAME // 2
+def level_db(sound: FloatArray, *, span: int = FRAME // 2) -> FloatArray:
+    """Loudness around each frame of the hearing hop, decibels below full scale; shape (n_samples // HOP + 1,).
+
+    span: samples that are looked at together.
+    """
     padded = np.pad(sound.astype(np.float32, copy=False), (span // 2, span + HOP))
     return np.asarray(
         10 * np.log10(np.maximum(mean_squares(padded, 1 + sound.size // HOP, hop=HOP, window=span), 1e-9))

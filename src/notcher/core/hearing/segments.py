@@ -1,8 +1,10 @@
 """One note's frames and how it was reached; where one could begin unheard; where a sound breaks off."""
 
 from dataclasses import dataclass, replace
+from itertools import zip_longest
 
 import numpy as np
+from numpy.lib.stride_tricks import sliding_window_view
 from scipy import ndimage
 
 from notcher.core.arrays import FloatArray, IntArray
@@ -16,8 +18,9 @@ WIDE_REACH = 7
 GLIDE_SEMITONES = 0.88  # in 23 ms: 38 semitones a second; fingers bend at up to about 30
 STEP_SHARE = 0.72  # of the change over 14 frames, a step makes this much within 4; a bend much less
 ARRIVED_SEMITONES = 0.4
-LOOK_AHEAD_FRAMES = 4  # the pitch window reaches this far into the next note
-DAMPING_FRAMES, DAMPING_DB, LEAST_DROP_DB = 9, 7.0, 12.0  # 7 dB in 52 ms: strings fade by 5 to 40 dB a second
+STEEPER = 1.6
+DAMPING_SPAN, LEVEL_AHEAD_FRAMES = 384, 2  # samples, 17 ms; so far it reaches into the next note
+DAMPING_FRAMES, DAMPING_DB, LEAST_DROP_DB = 9, 7.0, 10.0  # 7 dB in 52 ms: strings fade by 5 to 40 dB a second
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,25 +54,30 @@ def turns(track: PitchTrack) -> IntArray:
 def with_damping(found: list[Segment], level_db: FloatArray) -> list[Segment]:
     """End each note where its sound breaks off faster than any string fades, and mark it as damped.
 
-    level_db: shape (n_frames,), of a guitar alone.
+    level_db: shape (n_frames,), of a guitar alone, seen through a window of `DAMPING_SPAN`.
     """
     result = []
-    for segment in found:
+    for segment, following in zip_longest(found, found[1:]):
+        # the window hears the next attack before it begins; before a silence the fall is heard to its end
+        joined = following is not None and following.first - segment.last < DAMPING_FRAMES
+        own_until = segment.last - segment.first + (-LEVEL_AHEAD_FRAMES if joined else DAMPING_FRAMES)
         level = level_db[segment.first : segment.last + DAMPING_FRAMES]
         drop = level[:-DAMPING_FRAMES] - level[DAMPING_FRAMES:]
         # from here on the level only falls, and steeply
-        own_size = max(1, segment.last - segment.first - LOOK_AHEAD_FRAMES)
-        lowest = np.full(level.size, level[:own_size].min())
-        broken = (drop > DAMPING_DB) & (level[: drop.size] - lowest[: drop.size] > LEAST_DROP_DB)
+        lowest = np.full(level.size, level[: max(1, own_until)].min())
+        past = sliding_window_view(np.pad(level[: drop.size], (DAMPING_FRAMES, 0), mode="edge"), DAMPING_FRAMES + 1)
+        before = past.max(axis=1) - level[: drop.size]  # a muted string falls all the time
+        sudden = drop > np.maximum(DAMPING_DB, STEEPER * before)
+        broken = sudden & (level[: drop.size] - lowest[: drop.size] > LEAST_DROP_DB)
         broken[:8] = False
         at = int(np.argmax(broken)) if broken.any() else 0
-        own = level[
-            at : max(at + 1, segment.last - segment.first - LOOK_AHEAD_FRAMES)
-        ]  # the next attack is no part of it
+        own = level[at : max(at + 1, own_until)]
         falls_on = at > 0 and float(own.max()) <= float(level[at]) + 3
         last = segment.first + at + DAMPING_FRAMES // 3
         if falls_on and last < segment.last + 2:
-            segment = replace(segment, last=min(last, segment.last), own_last=min(segment.own_last, last), damped=True)
+            away = segment.slides_away and last > segment.own_last  # what is let go drops; what slides sounds on
+            own_last = min(segment.own_last, last)
+            segment = replace(segment, last=min(last, segment.last), own_last=own_last, damped=True, slides_away=away)
         result.append(segment)
     return result
 

@@ -35,8 +35,13 @@ CHOKED_BEND, CHOKE_REST_S = 0.8, 0.12
 SWELL_FRAMES = 24  # 140 ms
 LINK_S = 0.06
 SAME_ONSET_S = 0.02
-MUTED = TONES.index(Tone.PALM_MUTE)
-STRETCH_S, STRETCH_WEIGHT = 0.7, 1.0
+MUTED, DEAD = TONES.index(Tone.PALM_MUTE), TONES.index(Tone.DEAD)
+STRETCH_S = 0.7
+CURL_SEMITONES = 0.3
+FADE_FRAMES, ATTACK_FRAMES, LEAST_FADE_FRAMES = 26, 8, 5  # 150 ms, 46 ms, 29 ms
+FADE_WEIGHT, FADE_USUAL, FADE_MOST = 0.08, 22.0, 75.0  # nats, dB a second: fitted to notes of our own makers
+DEAD_FADE, DEAD_WEIGHT = 150.0, 0.02  # a dead note is gone before a muted one has fallen by half
+TONE_WEIGHT, TONE_MOST = 0.8, 5.0  # the network is never so sure of a mute on a sound that it has not learned
 UNSURE = (0.3, 0.7)
 SLID = 0.6
 SQUEAL_SEMITONES, USUAL_MIDI = 24, 62  # the fourth partial squeals most easily (common practice, no source)
@@ -90,7 +95,7 @@ class HeardOtherwise:
 def heard_notes(segmented: SegmentedTrack, onsets: OnsetCurve, *, alone: bool = True) -> list[Heard]:
     """Name attack, tone and end of each note of a track, in time order. alone: no drums among the clicks."""
     found: list[Heard] = []
-    sure, tones = sureness(segmented.features), _in_stretches(segmented)
+    sure, tones = sureness(segmented.features), _in_stretches(segmented, alone=alone)
     nexts = [*(cut.first for cut in segmented.cuts[1:]), segmented.track.times_s.size]
     for index, (cut, shape, following) in enumerate(zip(segmented.cuts, segmented.shapes, nexts, strict=True)):
         previous = found[-1] if found else None
@@ -127,9 +132,14 @@ def _otherwise(segmented: SegmentedTrack, index: int, note: Heard, kind: _Kind) 
     return tuple(found)
 
 
-def _in_stretches(segmented: SegmentedTrack) -> FloatArray:
+def _in_stretches(segmented: SegmentedTrack, *, alone: bool) -> FloatArray:
     """How likely each note is of each kind of tone, (n_notes, len(TONES)); a hand that mutes does so for a while."""
     own = np.log(np.clip(segmented.judged.tones, 1e-4, 1.0))
+    if alone:
+        fades = np.array([_fade(cut, segmented.track.level_db) for cut in segmented.cuts])
+        told = TONE_WEIGHT * np.clip(own[:, MUTED] - own[:, 0], -TONE_MOST, TONE_MOST)
+        own[:, MUTED] = own[:, 0] + told + FADE_WEIGHT * (np.clip(fades, 0, FADE_MOST) - FADE_USUAL)
+        own[:, DEAD] += DEAD_WEIGHT * np.clip(fades - DEAD_FADE, 0, DEAD_FADE)
     onsets_s = np.array([cut.first for cut in segmented.cuts]) * HOP_S
     struck = np.array([cut.struck for cut in segmented.cuts])
     muted = own[:, MUTED] - own[:, 0]
@@ -138,9 +148,28 @@ def _in_stretches(segmented: SegmentedTrack) -> FloatArray:
         beside = np.flatnonzero(struck & (np.abs(onsets_s - onsets_s[index]) < STRETCH_S))
         beside = beside[beside != index]
         if beside.size:
-            result[index, MUTED] += STRETCH_WEIGHT * float(np.clip(muted[beside], -3, 3).mean())
+            result[index, MUTED] += float(np.clip(muted[beside], -3, 3).sum()) / (beside.size + 1)
     shares = np.exp(result)
     return np.asarray(shares / shares.sum(axis=1, keepdims=True))
+
+
+def _is_bent(shape: Shape) -> bool:
+    """Whether a finger bends the string: an open string, whose harmonics are touched, has no such finger."""
+    return any(bend > CURL_SEMITONES for _, bend in shape.curve.points)
+
+
+def _fade(cut: Segment, level_db: FloatArray) -> float:
+    """How fast a note's level goes on falling from its loudest moment on, decibels a second.
+
+    Plucked strings fall fast at first and then slowly, muted ones fast all along.
+    """
+    level = level_db[cut.first : max(min(cut.own_last, cut.first + FADE_FRAMES), cut.first + 4)]
+    loudest = int(np.argmax(level[:ATTACK_FRAMES]))
+    level = level[loudest : max(loudest + 4, level.size - 3)]
+    if level.size < LEAST_FADE_FRAMES:
+        return 0.0
+    halves = level[: level.size // 2 + 1], level[level.size // 2 :]
+    return min(float(-np.polyfit(np.arange(half.size) * HOP_S, half, 1)[0]) for half in halves)
 
 
 def _kind(tones: FloatArray, slid: float, cut: Segment, shape: Shape, previous: Heard | None, *, alone: bool) -> _Kind:
@@ -148,7 +177,7 @@ def _kind(tones: FloatArray, slid: float, cut: Segment, shape: Shape, previous: 
     tone, chance = TONES[best], float(tones[best])
     unsure = tone is not Tone.NORMAL and UNSURE[0] < chance < UNSURE[1]
     doubt = Doubt(DoubtKind.TONE, chance, tone=tone) if unsure else None
-    tone = tone if chance > 0.5 else Tone.NORMAL
+    tone = tone if chance > 0.5 and not (tone is Tone.NATURAL_HARMONIC and _is_bent(shape)) else Tone.NORMAL
     leads = previous is not None and cut.first * HOP_S - previous.offset_s < LINK_S
     legato = (
         leads and tone is Tone.NORMAL and abs(shape.fretted_midi - previous.fretted_midi) > 1 if previous else False

@@ -1,7 +1,14 @@
 """The tuned neck: where a pitch lives, and which of its places a player would take."""
 
 from notcher.core.neck.costs import COSTS, EQUAL_COST, PlacingCosts
-from notcher.core.neck.fretboard import SCALE_LENGTH_MM, Place, fret_position_mm, harmonic_places, places
+from notcher.core.neck.fretboard import (
+    SCALE_LENGTH_MM,
+    Place,
+    fret_position_mm,
+    harmonic_places,
+    places,
+    reached_place,
+)
 from notcher.core.neck.moves import (
     alternatives,
     appended,
@@ -58,6 +65,7 @@ __all__ = [
     "place",
     "place_score",
     "places",
+    "reached_place",
     "retuned",
     "strokes",
     "typed_fret",

@@ -42,6 +42,8 @@ class PlacingCosts:
     away_from_box: float = 0.1  # from the box the scale leans on, three frets away and more
     wish_reach: float = 2.0  # around a wished position that is free
     wish_fret: float = 0.5  # each fret beyond
+    told_across: float = 0.7  # what is left of a told place after a rest
+    rest_s: float = 0.2
     # bends
     by_finger: tuple[float, ...] = (1e4, 0.9, 0.4, 0.0, 0.7)  # open, first … little: the third finger, backed by two
     small_bend: float = 0.75  # semitones: below this any finger will do

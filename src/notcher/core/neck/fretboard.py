@@ -25,6 +25,15 @@ def places(midi: float, tuning: Tuning, *, last_fret: int = LAST_FRET) -> tuple[
     return tuple(found)
 
 
+def reached_place(midi: float, tuning: Tuning) -> Place:
+    """Return the lowest fret of a pitch, or, where the neck has none, of the pitch next to it that it has."""
+    return min(
+        (Place(string, min(max(round(midi - open_midi), tuning.capo), LAST_FRET))
+         for string, open_midi in enumerate(tuning.open_midi, start=1)),
+        key=lambda place: (abs(tuning.midi(place.string, place.fret) - midi), place.fret),
+    )  # fmt: skip
+
+
 def harmonic_places(sounding_midi: float, tuning: Tuning) -> tuple[Place, ...]:
     """Return where a natural harmonic of a pitch is touched, highest string first, the low partials' frets first.
 

@@ -172,12 +172,12 @@ def inserted(score: Score, note: Note, midi: float, *, school: str = "position")
     return changed, changed.notes.index(written)
 
 
-def nearest_place(score: Score, midi: float, near: Place) -> Place:
+def nearest_place(midi: float, neck: Tuning, near: Place) -> Place:
     """Return where a pitch lives: on the same string when it is there, else at the nearest fret.
 
     Raises: ValueError when it is nowhere on this neck.
     """
-    found = places(midi, score.tuning)
+    found = places(midi, neck)
     if not found:
         raise ValueError("the pitch that was heard is nowhere on this neck")
     return min(found, key=lambda where: (where.string != near.string, abs(where.fret - near.fret), where.string))

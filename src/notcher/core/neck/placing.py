@@ -68,6 +68,7 @@ class Sounding:
 
     harmonic_midi: of a natural harmonic the pitch that sounds; it may be touched wherever that partial is.
     near_fret: where the instructor wants the hand, if anywhere. string_costs: how unlike each string it sounds.
+    told_fret, told_share: the fret of the latest place that was told, and how much it counts here, 0..1.
     """
 
     onset_s: float
@@ -80,6 +81,8 @@ class Sounding:
     harmonic_midi: float | None = None
     near_fret: int | None = None
     string_costs: tuple[float, ...] | None = None
+    told_fret: int = 0
+    told_share: float = 0.0
 
 
 class Hindrance(StrEnum):
@@ -188,6 +191,9 @@ class _Event:
             if sounding.near_fret is not None:
                 off = np.abs(grips.hand + 1.5 - sounding.near_fret) - COSTS.wish_reach
                 self._add("wish", COSTS.wish_fret * np.maximum(off, 0))
+            if sounding.told_share:
+                off = np.abs(grips.hand + 1.5 - sounding.told_fret) - COSTS.wish_reach
+                self._add("wish", COSTS.wish_fret * sounding.told_share * np.maximum(off, 0))
 
     def _add(self, name: str, cost: FloatArray) -> None:
         self.parts[name] = self.parts.get(name, 0.0) + cost
@@ -242,6 +248,7 @@ def place(
         return []
     weights = SCHOOLS[school]
     home = home_frets(soundings, tuning)
+    soundings = _pulled(soundings, tuning.capo)
     events = [_Event(part, tuning, weights, home) for part in _together(soundings)]
     moves = [_summed(_move_parts(a, b, weights)) for a, b in pairwise(events)]
     walk = _solved(events, moves)
@@ -250,6 +257,25 @@ def place(
     found: list[Placed] = []
     for at in range(len(events)):
         found += _placed(walk, at, weights, why)
+    return found
+
+
+def _pulled(soundings: Sequence[Sounding], capo: int) -> list[Sounding]:
+    """Let each place that was told pull the notes after it, until the next: a hand stays where it is.
+
+    After a rest it may have moved on, so the pull is weaker. What the other hand taps and what is only touched tells
+    nothing of where the hand is.
+    """
+    found: list[Sounding] = []
+    fret, share = 0, 0.0
+    for before, some in zip((None, *soundings), soundings, strict=False):
+        if before is not None and some.onset_s - before.offset_s > COSTS.rest_s:
+            share *= COSTS.told_across
+        if some.lock is None:
+            some = replace(some, told_fret=fret, told_share=share) if share else some
+        elif some.lock.fret > capo and some.tone is not Tone.NATURAL_HARMONIC and some.attack is not Attack.TAP:
+            fret, share = some.lock.fret, 1.0
+        found.append(some)
     return found
 
 

@@ -40,7 +40,7 @@ def _on_heard_pitch(score: Score, finding: Finding, heard: Draft) -> Score:
     else:
         off = (finding.measured_cents or 0.0) - finding.claimed_cents
         midi = score.fretted_midi(note) + round(off / 100)
-    return moved(score, finding.index, nearest_place(score, midi, Place(note.string, note.fret)))
+    return moved(score, finding.index, nearest_place(midi, score.tuning, Place(note.string, note.fret)))
 
 
 def _end_from(note: Note, other: Note) -> float:

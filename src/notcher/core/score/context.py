@@ -9,8 +9,9 @@ from notcher.core.score.vocabulary import LEGATO_ATTACKS, Attack, End, Tone
 
 STRUCK_TOGETHER_S = 0.04
 TRILL_LONGEST_S = 0.16
-STACCATO_SHARE, STACCATO_LONGEST_GAP_S = 0.55, 1.0
-"""A note damped before this share of the way to the next onset is cut short (common practice, no source)."""
+STACCATO_SHARE, STACCATO_LONGEST_GAP_S = 0.65, 1.0
+"""A dot takes about half of a note's time, a rest takes a whole value: between the two (common practice, no source)."""
+AS_LONG = 1.3
 UNISON_SEMITONES = (0.5, 4.5)
 
 _ATTACK_NAMES = {Attack.HAMMER: "hammer", Attack.PULL: "pull", Attack.TAP: "tap", Attack.SWELL: "swell"}
@@ -58,16 +59,36 @@ def _previous_on_string(score: Score, index: int) -> Note | None:
 
 
 def _cut_short(score: Score, index: int) -> bool:
-    note = score.notes[index]
-    if note.end is not End.STOPS or note.tone is not Tone.NORMAL:
+    """Whether a note is damped early and no rest follows it: its neighbours are as short, or no quicker than it."""
+    if not _damped_early(score, index):
         return False
-    later = [
-        other.onset_s
-        for other in score.notes[index + 1 : index + 4]
-        if not struck_together(note.onset_s, other.onset_s)
-    ]
-    gap_s = min(later, default=note.offset_s) - note.onset_s
-    return 0 < note.duration_s < STACCATO_SHARE * gap_s and gap_s <= STACCATO_LONGEST_GAP_S
+    beside = [at for at in (_next_onset(score, index, -1), _next_onset(score, index, 1)) if at is not None]
+    if any(_damped_early(score, at) for at in beside):
+        return True
+    gap_s = _gap_s(score, index)
+    return all(_gap_s(score, at) * AS_LONG >= gap_s for at in beside if _gap_s(score, at) > 0)
+
+
+def _damped_early(score: Score, index: int) -> bool:
+    note, gap_s = score.notes[index], _gap_s(score, index)
+    plain = note.end is End.STOPS and note.tone is Tone.NORMAL
+    return plain and note.duration_s < STACCATO_SHARE * gap_s and gap_s <= STACCATO_LONGEST_GAP_S
+
+
+def _gap_s(score: Score, index: int) -> float:
+    """Seconds from a note's onset to the next that is not struck along with it; 0 for the last."""
+    following = _next_onset(score, index, 1)
+    return 0.0 if following is None else score.notes[following].onset_s - score.notes[index].onset_s
+
+
+def _next_onset(score: Score, index: int, step: int) -> int | None:
+    """The nearest note before or after that is not struck together with this one."""
+    at, onset_s = index + step, score.notes[index].onset_s
+    while 0 <= at < len(score.notes):
+        if not struck_together(onset_s, score.notes[at].onset_s):
+            return at
+        at += step
+    return None
 
 
 def _in_trill(score: Score, index: int) -> bool:

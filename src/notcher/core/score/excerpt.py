@@ -62,7 +62,10 @@ def with_times(score: Score, at: Callable[[float], float]) -> Score:
         phrases=tuple(map(span, score.phrases)),
         sections=tuple(map(span, score.sections)),
         variants=tuple(replace(variant, notes=moved(variant.notes)) for variant in score.variants),
-        excluded=tuple(replace(heard, onset_s=at(heard.onset_s)) for heard in score.excluded),
+        excluded=tuple(
+            replace(heard, onset_s=at(heard.onset_s), note=None if heard.note is None else moved([heard.note])[0])
+            for heard in score.excluded
+        ),
     )
 
 
