@@ -136,10 +136,14 @@ def _in_stretches(segmented: SegmentedTrack, *, alone: bool) -> FloatArray:
     """How likely each note is of each kind of tone, (n_notes, len(TONES)); a hand that mutes does so for a while."""
     own = np.log(np.clip(segmented.judged.tones, 1e-4, 1.0))
     if alone:
-        fades = np.array([_fade(cut, segmented.track.level_db) for cut in segmented.cuts])
+        begun = [cut.first for cut in segmented.cuts]
+        ends = [*begun[1:], segmented.track.times_s.size]
+        level_db = segmented.track.level_db
+        fades = np.array([_fade(level_db[cut.first : cut.own_last]) for cut in segmented.cuts])
+        gone = np.array([_fade(level_db[a:b]) for a, b in zip(begun, ends, strict=True)])
         told = TONE_WEIGHT * np.clip(own[:, MUTED] - own[:, 0], -TONE_MOST, TONE_MOST)
         own[:, MUTED] = own[:, 0] + told + FADE_WEIGHT * (np.clip(fades, 0, FADE_MOST) - FADE_USUAL)
-        own[:, DEAD] += DEAD_WEIGHT * np.clip(fades - DEAD_FADE, 0, DEAD_FADE)
+        own[:, DEAD] += DEAD_WEIGHT * np.clip(gone - DEAD_FADE, 0, DEAD_FADE)
     onsets_s = np.array([cut.first for cut in segmented.cuts]) * HOP_S
     struck = np.array([cut.struck for cut in segmented.cuts])
     muted = own[:, MUTED] - own[:, 0]
@@ -158,14 +162,14 @@ def _is_bent(shape: Shape) -> bool:
     return any(bend > CURL_SEMITONES for _, bend in shape.curve.points)
 
 
-def _fade(cut: Segment, level_db: FloatArray) -> float:
+def _fade(level_db: FloatArray) -> float:
     """How fast a note's level goes on falling from its loudest moment on, decibels a second.
 
-    Plucked strings fall fast at first and then slowly, muted ones fast all along.
+    level_db: shape (n,), from its onset on. Plucked strings fall fast at first and then slowly, muted ones
+    fast all along.
     """
-    level = level_db[cut.first : max(min(cut.own_last, cut.first + FADE_FRAMES), cut.first + 4)]
-    loudest = int(np.argmax(level[:ATTACK_FRAMES]))
-    level = level[loudest : max(loudest + 4, level.size - 3)]
+    level = level_db[: min(FADE_FRAMES, level_db.size - 3)]
+    level = level[int(np.argmax(level[:ATTACK_FRAMES])) if level.size else 0 :]
     if level.size < LEAST_FADE_FRAMES:
         return 0.0
     halves = level[: level.size // 2 + 1], level[level.size // 2 :]
