@@ -40,7 +40,7 @@ SLID_FROM_FRAMES = 24  # a note is held for 140 ms before the hand slides from i
 LEAST_INTO_FRAMES, LEAST_INTO = 5, 0.8
 LOOK_AHEAD_FRAMES = 4  # the pitch window reaches this far into the next note
 SHARP, SHARP_FRAMES = 0.85, 16  # semitones, frames
-BEAM, MOST_STATES = 12.0, 24  # nats; what is further behind does not catch up
+BEAM, MOST_STATES = 10.0, 14  # nats; what is further behind does not catch up
 USUAL_SLID, USUAL_SLID_IN = 0.12, 0.05  # shares of the unpicked and the picked notes, at home
 
 

@@ -173,7 +173,13 @@ def _fade(level_db: FloatArray) -> float:
     if level.size < LEAST_FADE_FRAMES:
         return 0.0
     halves = level[: level.size // 2 + 1], level[level.size // 2 :]
-    return min(float(-np.polyfit(np.arange(half.size) * HOP_S, half, 1)[0]) for half in halves)
+    return -max(_slope(half) for half in halves) / HOP_S
+
+
+def _slope(values: FloatArray) -> float:
+    """Of the straight line nearest to values one step apart."""
+    steps = np.arange(values.size) - (values.size - 1) / 2
+    return float(steps @ values) / max(float(steps @ steps), 1e-9)
 
 
 def _kind(tones: FloatArray, slid: float, cut: Segment, shape: Shape, previous: Heard | None, *, alone: bool) -> _Kind:
