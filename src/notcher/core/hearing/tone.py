@@ -27,6 +27,7 @@ from notcher.core.score import (
 
 TAP_SEMITONES = 5
 HAND_SEMITONES, STRETCH_SEMITONES, TAPPED_BACK = 5, 6, 3  # what four fingers span; a tap is pulled off again
+CELL_LENGTHS, CELL_PITCHES, CELL_S, CELL_UNPICKED = (3, 4, 6), 3, 0.22, 0.5
 UNPICKED = (Attack.HAMMER, Attack.PULL, Attack.SLIDE, Attack.TAP)
 RAKE_SPAN_S, CLICK_THRESHOLD, CLICKS_APART_S = 0.095, 0.08, 0.014
 RINGS_S = 0.6
@@ -268,7 +269,10 @@ def _attack(cut: Segment) -> Attack:
 
 
 def _with_taps(found: list[Heard]) -> list[Heard]:
-    """Call a tap what the fretting hand cannot reach: in a chain without a pick, far above its lowest fret."""
+    """Call a tap what the fretting hand cannot reach in a chain without a pick, and the top of a cell played around.
+
+    A single leap that is not pulled off again is a pick that was missed: nobody taps a note just once on the way up.
+    """
     result, begun = list(found), 0
     for at in range(1, len(found) + 1):
         if at < len(found) and found[at].attack in UNPICKED and _leads(found[at - 1], found[at]):
@@ -279,11 +283,48 @@ def _with_taps(found: list[Heard]) -> list[Heard]:
             up = note.fretted_midi - chain[number - 1].fretted_midi
             back = note.fretted_midi - chain[number + 1].fretted_midi if number + 1 < len(chain) else 0
             reach = note.fretted_midi - low
-            tapped = up >= TAP_SEMITONES or back >= TAPPED_BACK or reach > STRETCH_SEMITONES
-            if up > 0 and reach > HAND_SEMITONES and tapped and not any(note.reading.names):
-                result[begun + number] = replace(note, attack=Attack.TAP)
+            if up > 0 and reach > HAND_SEMITONES and note.attack is Attack.HAMMER and not any(note.reading.names):
+                far = up >= TAP_SEMITONES or reach > STRETCH_SEMITONES
+                if back >= TAPPED_BACK:
+                    result[begun + number] = replace(note, attack=Attack.TAP)
+                elif far:
+                    result[begun + number] = replace(note, attack=Attack.PICK)
         begun = at
+    for first, last in _cells(result):
+        top = max(note.fretted_midi for note in result[first:last])
+        for number in range(max(first, 1), last):
+            note = result[number]
+            if note.fretted_midi == top and result[number - 1].fretted_midi < top:
+                result[number] = replace(note, attack=Attack.TAP)
     return result
+
+
+def _cells(found: list[Heard]) -> list[tuple[int, int]]:
+    """Stretches in which a few quick notes of three pitches and more, wider than a hand, go round and round.
+
+    Returns: the first note of each and the one after its last. Few of their notes are picked.
+    """
+    pitch = [note.fretted_midi for note in found]
+    quick = [
+        note.duration_s < CELL_S and not any(note.reading.names) and (at == 0 or _leads(found[at - 1], note))
+        for at, note in enumerate(found)
+    ]
+    stretches = []
+    for period in CELL_LENGTHS:
+        first = 0
+        while first + period < len(found):
+            last = first + period
+            while last < len(found) and pitch[last] == pitch[last - period] and all(quick[first + 1 : last + 1]):
+                last += 1
+            cell = set(pitch[first : first + period])
+            wide = max(cell) - min(cell) >= HAND_SEMITONES and len(cell) >= CELL_PITCHES
+            unpicked = sum(note.attack in UNPICKED for note in found[first + 1 : last])
+            if last - first >= 2 * period - 1 and wide and unpicked >= CELL_UNPICKED * (last - first - 1):
+                stretches.append((first, last))
+                first = last
+            else:
+                first += 1
+    return stretches
 
 
 def _leads(before: Heard, note: Heard) -> bool:
