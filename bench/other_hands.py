@@ -60,8 +60,8 @@ WEAK = """
 - Slides were told by stairs of the curve (only slow hands show them), the evenness of the move (bends .60 +- .07 of
   their way in the middle half of the time, slides .52 +- .06: too close), and by a network that hears the slide. Kept:
   that network, since it is also shown bends on their way, together with a state of the decoder for each kind of slide.
-- The end of a note: a knee of two slopes and a share of the note were tried; kept is the level seen through 17 ms, which
-  falls suddenly where a hand stops it. Nine in ten ends before a gap are within 30 ms.
+- The end of a note: a knee of two slopes and a share of the note were tried; kept is the level seen through 17 ms,
+  which falls suddenly where a hand stops it. Nine in ten ends before a gap are within 30 ms.
 - Palm mutes: the network alone takes a bright driven sound for an open string; how steadily it fades tells.
 - Bends that are never let down and begin bent cannot be told from the fret they sound like.
 - Two strings: of the moments at which two sound, three in four are followed on both.

@@ -46,6 +46,21 @@ def test_a_part_keeps_the_recordings_time(lick_file: Path, tmp_path: Path) -> No
     assert onsets == pytest.approx([3.5, 4.0], abs=0.03)
 
 
+def test_a_tuning_that_nothing_tells_is_a_guess(
+    lick_file: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    out = tmp_path / "a.json"
+    assert main(["draft", str(lick_file), "-o", str(out)]) == 0
+    said = capsys.readouterr().err
+    data = json.loads(out.read_text())
+    jsonschema.validate(data, schema("events"))
+    shares = [ranked["p"] for ranked in data["tunings"]]
+    assert shares == sorted(shares, reverse=True)
+    assert sum(shares) == pytest.approx(1, abs=1e-3)
+    assert data["tunings"][0]["open_midi"] == data["tuning"]["open_midi"]
+    assert ("The tuning is a guess" in said) == (shares[0] < 0.7)
+
+
 def silence(path: Path, seconds: float) -> str:
     soundfile.write(path, np.zeros(round(44_100 * seconds)), 44_100)
     return str(path)

@@ -99,7 +99,7 @@ def _parser() -> argparse.ArgumentParser:
 def _draft(options: argparse.Namespace) -> None:
     from notcher.core.formats import Document, write_document, write_events, write_pitch_csv
     from notcher.core.formats.events import Recording
-    from notcher.core.hearing import draft
+    from notcher.core.hearing import SURE_OF_TUNING, draft
     from notcher.core.hearing.draft import shifted
     from notcher.core.score import tuning_from_text
     from notcher.core.sound import read_clip
@@ -118,7 +118,8 @@ def _draft(options: argparse.Namespace) -> None:
     with _bar(quiet=options.quiet) as progress:
         heard = draft(part, focus=options.focus, tuning=tuning, progress=progress)
     heard = shifted(heard, options.start_s)
-    write_events(heard.score, options.output, Recording(clip.name, clip.duration_s, clip.sample_rate))
+    ranked = [(proposal.tuning, proposal.likelihood) for proposal in heard.tunings]
+    write_events(heard.score, options.output, Recording(clip.name, clip.duration_s, clip.sample_rate), ranked)
     if options.score:
         write_document(Document(heard.score, clip, heard.track, heard.attacks_s), options.score)
     if options.f0:
@@ -134,6 +135,9 @@ def _draft(options: argparse.Namespace) -> None:
             f"{offset:+.0f} cents from A = 440 Hz.",
             file=sys.stderr,
         )
+        if tuning is None and likeliest.likelihood < SURE_OF_TUNING:
+            others = ", ".join(f"{other.name} {other.likelihood:.0%}" for other in heard.tunings[1:])
+            print(f"The tuning is a guess ({others}): give --tuning if you know it.", file=sys.stderr)
 
 
 def _check_folders(*paths: str | None) -> None:

@@ -265,6 +265,11 @@ def test_a_note_before_a_silence_ends_where_the_hand_stops_it() -> None:
     assert abs(ended.last - 100) <= 4
 
 
+def test_a_note_that_the_recordings_end_cuts_off_stays() -> None:
+    late = Segment(95, 99, 99, True)
+    assert with_damping([late], np.full(100, -20.0)) == [late]
+
+
 def test_a_muted_string_is_not_taken_for_one_that_is_stopped() -> None:
     level = -15 - 110 * np.arange(60) * HOP_S  # it falls all the time (12.7 nepers a second)
     assert not with_damping([Segment(0, 45, 45, True)], level)[0].damped

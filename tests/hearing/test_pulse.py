@@ -32,7 +32,7 @@ def played(bar: tuple[tuple[float, ...], ...], beat_s: float, *, bars: int = 8, 
 ])  # fmt: skip
 @pytest.mark.parametrize("slip", [1.0, 2 / 3, 3 / 2, 0.5])
 def test_a_chain_that_slipped_is_put_right(tempo: float, bar: tuple[tuple[float, ...], ...], slip: float) -> None:
-    """Tempo counts as right within 4 % (M. Davies et al., "Evaluation methods for musical audio beat tracking", 2009)."""
+    """Right is within 4 % (M. Davies et al., "Evaluation methods for musical audio beat tracking", 2009)."""
     chain_s = 60 / (tempo * slip)
     best = pulses((played(bar, 60 / tempo) - 0.5) / chain_s, chain_s)[0]
     assert 60 / (best.ratio * chain_s) == pytest.approx(tempo, rel=0.04)

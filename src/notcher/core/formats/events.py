@@ -1,6 +1,7 @@
 """events.json: what was heard, note by note, for other programs; also the pitch curve as CSV."""
 
 import os
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -46,8 +47,11 @@ class Recording:
     sample_rate: int = 0
 
 
-def events_data(score: Score, recording: Recording) -> dict[str, Any]:
-    """Return what events.json holds, rounded to what the ear can tell: 0.1 ms, 0.1 cent."""
+def events_data(score: Score, recording: Recording, tunings: Sequence[tuple[Tuning, float]] = ()) -> dict[str, Any]:
+    """Return what events.json holds, rounded to what the ear can tell: 0.1 ms, 0.1 cent.
+
+    tunings: that could be this recording's and how likely each is, the likeliest first.
+    """
     beat_map = score.beat_map
     first = beat_map.first_beat_s
     return {
@@ -59,6 +63,7 @@ def events_data(score: Score, recording: Recording) -> dict[str, Any]:
             "sample_rate": recording.sample_rate,
         },
         "tuning": {"open_midi": list(score.tuning.open_midi), "offset_cents": round(score.tuning.offset_cents, 1)},
+        **({"tunings": [{"open_midi": list(t.open_midi), "p": round(p, 4)} for t, p in tunings]} if tunings else {}),
         "pulse": {
             "tempo_bpm": None if beat_map.tempo_bpm is None else round(beat_map.tempo_bpm, 3),
             "first_beat_s": None if first is None else round(first, 4),
@@ -116,10 +121,15 @@ def _alternatives(score: Score, index: int) -> list[dict[str, Any]]:
     return rows
 
 
-def write_events(score: Score, path: str | os.PathLike[str], recording: Recording) -> None:
-    """Write events.json. Raises: FileError."""
+def write_events(
+    score: Score,
+    path: str | os.PathLike[str],
+    recording: Recording,
+    tunings: Sequence[tuple[Tuning, float]] = (),
+) -> None:
+    """Write events.json; see `events_data`. Raises: FileError."""
     with atomic_write(path) as stream:
-        stream.write(json_bytes(events_data(score, recording)))
+        stream.write(json_bytes(events_data(score, recording, tunings)))
 
 
 def read_events(path: str | os.PathLike[str], *, school: str = "position") -> tuple[Score, Recording]:

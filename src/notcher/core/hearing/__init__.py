@@ -19,7 +19,13 @@ from notcher.core.hearing.rehearing import heard_again, rest_heard, steered
 from notcher.core.hearing.salience import HIGH_MIDI, LOW_MIDI, SALIENCE_HOP_S
 from notcher.core.hearing.shape import Shape
 from notcher.core.hearing.support import Support, support
-from notcher.core.hearing.tuning import TuningEvidence, TuningProposal, offset_cents, propose_tunings
+from notcher.core.hearing.tuning import (
+    SURE_OF_TUNING,
+    TuningEvidence,
+    TuningProposal,
+    offset_cents,
+    propose_tunings,
+)
 
 __all__ = [
     "EMPTY_TRACK",
@@ -28,6 +34,7 @@ __all__ = [
     "LOW_MIDI",
     "RATE",
     "SALIENCE_HOP_S",
+    "SURE_OF_TUNING",
     "Analysis",
     "Draft",
     "Evidence",

@@ -54,11 +54,11 @@ def find_beats(flux: FloatArray, onsets_s: FloatArray | None = None) -> BeatMap:
 def _as_felt(times_s: FloatArray, onsets_s: FloatArray) -> tuple[FloatArray, bool]:
     """Return the beats that a chain of beats stands for, and whether they are divided in three."""
     numbers = np.arange(times_s.size, dtype=np.float64)
-    slope, start = np.polyfit(numbers, times_s, 1)
+    slope = float(np.polyfit(numbers, times_s, 1)[0])
     far = np.array([-1e3, 1e3])  # before and after the chain at its mean pace
     along_s = np.concatenate([times_s[:1] + far[:1] * slope, times_s, times_s[-1:] + far[1:] * slope])
     along = np.concatenate([[far[0]], numbers, [numbers[-1] + far[1]]])
-    best = pulses(np.interp(onsets_s, along_s, along), float(slope))[0]
+    best = pulses(np.interp(onsets_s, along_s, along), slope)[0]
     count = np.arange(np.ceil(-best.phase / best.ratio), np.floor((numbers[-1] - best.phase) / best.ratio) + 1)
     return np.interp(count * best.ratio + best.phase, along, along_s), best.compound
 

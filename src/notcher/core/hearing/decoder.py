@@ -377,7 +377,7 @@ def _notes(units: list[Unit], links: list[Link], path: Path) -> list[_Span]:
         first = link.pick_frame if struck else unit.first if how == INTO else link.arrival
         if notes:
             first = max(first, notes[-1].first + 3)
-            last = first if not link.silent else min(first, notes[-1].last)
+            last = first if not link.silent or how == "slide" else min(first, notes[-1].last)
             own = min(notes[-1].own_last, units[at - 1].last, last)
             if picked and not link.silent and not notes[-1].slides_away:  # its pitch goes on until the next attack
                 own = max(own, min(last - LOOK_AHEAD_FRAMES, last))

@@ -2,7 +2,6 @@
 
 import math
 from collections.abc import Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -71,6 +70,7 @@ LATELY_S, FAINT_DB, FAINT_UNSURE_DB = 1.0, 21.0, 15.0
 SHORTEST_WRITTEN_S = 0.06  # every voiced stretch of this length is written, however unlikely it is
 LEAST_SURE = 0.3  # what is more likely wrong than this is not written
 LEAST_BEND, UNISON_REACH, MEET_S = 0.4, 1.3, 0.04  # semitones, semitones, seconds
+TELLS_OF_TUNING = 0.7
 OVERTONES = (19, 24, 28, 31)  # semitones of the partials 3 to 6 over the first
 ENOUGH_TO_TELL = 24  # notes measured before a sound that tells nothing is given up
 LEAST_FOR_BEATS, FITTING_S, OFF_BEAT_S = 12, 0.03, 0.075
@@ -144,7 +144,7 @@ def written(
     beat_map = find_beats(found.beat_flux, np.unique([round(note.onset_s, 2) for note in heard]))
     progress(0.9)
     harmonics = [note.fretted_midi for note in heard if note.tone is Tone.NATURAL_HARMONIC]
-    fretted = [note.fretted_midi for note in heard if note.tone is not Tone.NATURAL_HARMONIC]
+    fretted = [n.fretted_midi for n in heard if n.tone is not Tone.NATURAL_HARMONIC and n.sureness > TELLS_OF_TUNING]
     proposals = propose_tunings(fretted, offset, harmonics=harmonics)
     neck = replace(tuning, offset_cents=round(offset, 1)) if tuning is not None else proposals[0].tuning
     low, high = min(neck.open_midi), max(neck.open_midi) + LAST_FRET

@@ -20,7 +20,7 @@ GLIDE_FRAMES = 26  # 150 ms
 EDGE_FREE = 2  # frames at each end of a plateau that still hold what was before or comes after
 STAIR_SHARE, STAIR_SPREAD, MOST_STAIRS = 0.7, 0.07, 4.0  # semitones; nats
 SHORT_FRAMES = 9  # 52 ms
-LOST_S, LOST_AWAY = 0.08, 2.5  # seconds, semitones
+LOST_S, LOST_AWAY, LOST_HEARD = 0.08, 2.5, 2.0  # seconds, semitones, nats
 AWAY, INTO, OVER, PUSH = "away", "into", "over", "push"
 """On the way: sliding to or from no fret, or past frets to one; between two bends of one fret."""
 
@@ -199,9 +199,15 @@ def step_cost(
     """The cheapest way from one unit's state to the next one's, and its name."""
     picked, unpicked = attack
     if link.silent:
+        lost = unpicked + 20 * link.seconds  # a quick slide is lost for a moment
         if state.slid == AWAY and link.seconds < LOST_S and (unit.level - left.level) * state.bend > LOST_AWAY:
-            return unpicked + costs.slide_away + 20 * link.seconds, "same"  # a quick slide is lost for a moment
+            return lost + costs.slide_away, "same"
         cost, how = begun_cost(state, link, costs)
+        led = not state.slid and state.bend == 0 == before.bend and not before.slid
+        if led and link.seconds < LOST_S and link.slid > LOST_HEARD and abs(state.fretted - before.fretted) > 1:
+            slide = lost + costs.slide - costs.slid * link.slid
+            if slide < cost:
+                return slide, "slide"
         if state == before and link.seconds < 0.12 and not state.slid:  # lost for a moment
             stay = unpicked + 2.0 + 20 * link.seconds
             if stay < cost:

@@ -147,19 +147,25 @@ def links_between(
             frame = unit.first if frame is None else min(frame, unit.first + 8)
             gap = unit.first - (before.last if before is not None else 0)
             into = 0.0 if best is None else float(slides[1][best])
-            links.append(Link(True, gap * HOP_S, pick, frame, unit.first, slid_in=into))
+            slid = _slid_at(unit.first, moments, slides[0])
+            links.append(Link(True, gap * HOP_S, pick, frame, unit.first, slid=slid, slid_in=into))
             continue
         start, stop = before.last - 1, unit.first
         arrival = _arrival(trend, start, stop, unit.level - before.level, unit.level)
         seconds, stairs = max(stop - start, 1) * HOP_S, _stairs(trend[start + 1 : stop])
-        nearest = int(np.argmin(np.abs(moments - arrival))) if moments.size else 0
-        heard = moments.size > 0 and abs(int(moments[nearest]) - arrival) <= SLID_REACH
-        slid = float(slides[0][nearest]) if heard else 0.0
+        slid = _slid_at(arrival, moments, slides[0])
         into = 0.0 if best is None else float(slides[1][best])
         at_frame = arrival if frame is None else frame
         fret_s = seconds / max(1.0, abs(unit.level - before.level))
         links.append(Link(False, seconds, pick, at_frame, arrival, stairs, slid, into, fret_s))
     return links
+
+
+def _slid_at(arrival: int, moments: IntArray, slid: FloatArray) -> float:
+    """What was heard of a slide near the frame where a move arrives."""
+    nearest = int(np.argmin(np.abs(moments - arrival))) if moments.size else 0
+    heard = moments.size > 0 and abs(int(moments[nearest]) - arrival) <= SLID_REACH
+    return float(slid[nearest]) if heard else 0.0
 
 
 def _leads_on(units: list[Unit], joined: list[bool], at: int) -> bool:

@@ -1,7 +1,8 @@
 """Which pulse is the beat: a chain of beats may be twice, half or two thirds as quick as what a foot taps.
 
-Onsets fall on a grid of places within the beat, some oftener than others; the beat is the pulse under which their places
-are the likeliest (the metrical grid of D. Temperley, "Music and Probability", 2007, ch. 3; its shares from memory).
+Onsets fall on a grid of places within the beat, some oftener than others; the beat is the pulse under which their
+places are the likeliest (the metrical grid of D. Temperley, "Music and Probability", 2007, ch. 3; its shares from
+memory).
 """
 
 from dataclasses import dataclass
@@ -18,8 +19,8 @@ ALIKE = 0.35  # onsets of one figure are no independent witnesses
 COMPOUND = 2.5  # nats: one solo in a dozen has three to the beat (common practice, no source)
 RATIOS = (1 / 3, 1 / 2, 2 / 3, 3 / 4, 1.0, 4 / 3, 3 / 2, 2.0, 3.0)
 PHASES = 12
-IN_TWO = {0: 0.45, 6: 0.33, 9: 0.1, 3: 0.07, 1.5: 0.0125, 4.5: 0.0125, 7.5: 0.0125, 10.5: 0.0125}
-IN_THREE = {0: 0.37, 8: 0.27, 4: 0.23, 6: 0.06, 10: 0.04, 2: 0.03}
+IN_TWO: dict[float, float] = {0: 0.45, 6: 0.33, 9: 0.1, 3: 0.07, 1.5: 0.0125, 4.5: 0.0125, 7.5: 0.0125, 10.5: 0.0125}
+IN_THREE: dict[float, float] = {0: 0.37, 8: 0.27, 4: 0.23, 6: 0.06, 10: 0.04, 2: 0.03}
 """Shares of the onsets by their place in the beat, in twelfths of it."""
 SIMPLE_IN_TWO, COMPOUND_IN_TWO = 0.85, 0.1
 
@@ -62,7 +63,10 @@ def _by_beat(within: FloatArray, beat_s: float) -> tuple[FloatArray, FloatArray]
     """Log-likelihood of the onsets of each beat, if it is divided in two and if in three."""
     number = np.floor(within + LOOSE_S / beat_s).astype(np.int64)
     number -= number.min(initial=0)
-    return tuple(np.bincount(number, _density(within, beat_s, shares)) for shares in (IN_TWO, IN_THREE))  # type: ignore[return-value]
+    two, three = np.zeros(int(number.max(initial=0)) + 1), np.zeros(int(number.max(initial=0)) + 1)
+    np.add.at(two, number, _density(within, beat_s, IN_TWO))
+    np.add.at(three, number, _density(within, beat_s, IN_THREE))
+    return two, three
 
 
 def _density(within: FloatArray, beat_s: float, shares: dict[float, float]) -> FloatArray:

@@ -62,6 +62,9 @@ def with_damping(found: list[Segment], level_db: FloatArray) -> list[Segment]:
         joined = following is not None and following.first - segment.last < DAMPING_FRAMES
         own_until = segment.last - segment.first + (-LEVEL_AHEAD_FRAMES if joined else DAMPING_FRAMES)
         level = level_db[segment.first : segment.last + DAMPING_FRAMES]
+        if level.size <= DAMPING_FRAMES:  # the recording ends here
+            result.append(segment)
+            continue
         drop = level[:-DAMPING_FRAMES] - level[DAMPING_FRAMES:]
         # from here on the level only falls, and steeply
         lowest = np.full(level.size, level[: max(1, own_until)].min())

@@ -40,7 +40,7 @@ MUTED, DEAD = TONES.index(Tone.PALM_MUTE), TONES.index(Tone.DEAD)
 STRETCH_S = 0.7
 CURL_SEMITONES = 0.3
 FADE_FRAMES, ATTACK_FRAMES, LEAST_FADE_FRAMES = 26, 8, 5  # 150 ms, 46 ms, 29 ms
-FADE_WEIGHT, FADE_USUAL, FADE_MOST = 0.08, 22.0, 75.0  # nats, dB a second: fitted to notes of our own makers
+FADE_WEIGHT, FADE_USUAL, FADE_MOST = 0.08, 22.0, 53.0  # nats, dB a second; an amp that holds the level tells nothing
 DEAD_FADE, DEAD_WEIGHT = 150.0, 0.02  # a dead note is gone before a muted one has fallen by half
 TONE_WEIGHT, TONE_MOST = 0.8, 5.0  # the network is never so sure of a mute on a sound that it has not learned
 UNSURE = (0.3, 0.7)
@@ -143,7 +143,7 @@ def _in_stretches(segmented: SegmentedTrack, *, alone: bool) -> FloatArray:
         fades = np.array([_fade(level_db[cut.first : cut.own_last]) for cut in segmented.cuts])
         gone = np.array([_fade(level_db[a:b]) for a, b in zip(begun, ends, strict=True)])
         told = TONE_WEIGHT * np.clip(own[:, MUTED] - own[:, 0], -TONE_MOST, TONE_MOST)
-        own[:, MUTED] = own[:, 0] + told + FADE_WEIGHT * (np.clip(fades, 0, FADE_MOST) - FADE_USUAL)
+        own[:, MUTED] = own[:, 0] + told + FADE_WEIGHT * np.clip(fades - FADE_USUAL, 0, FADE_MOST)
         own[:, DEAD] += DEAD_WEIGHT * np.clip(gone - DEAD_FADE, 0, DEAD_FADE)
     onsets_s = np.array([cut.first for cut in segmented.cuts]) * HOP_S
     struck = np.array([cut.struck for cut in segmented.cuts])

@@ -13,6 +13,7 @@ USUAL = {"standard": 0.6, "half-down": 0.2, "drop-d": 0.12, "whole-down": 0.08}
 """How often solos are played in each tuning before anything is heard (common practice, no source)."""
 OPEN_SHARE = 1.6  # how much likelier an open string's pitch is than its neighbours among the low notes
 MISHEARD_HARMONIC = 0.15  # a harmonic that no open string has: the chance that it was a plain note
+SURE_OF_TUNING = 0.7  # what is less likely is a guess, and said to be one
 MISHEARD = 0.02  # a note below the neck: the chance that it was misheard
 
 

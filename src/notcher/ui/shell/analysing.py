@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from notcher.core.errors import CancelCheck, Progress
-from notcher.core.hearing import Draft, Hint, draft, first_phrases, written
+from notcher.core.hearing import SURE_OF_TUNING, Draft, Hint, draft, first_phrases, written
 from notcher.core.sound import Clip, Spectrogram, banded, focused, read_clip, spectrogram
 from notcher.core.words import doubt_words, many
 from notcher.ui.benches.hear.hear_bench import HearBench
@@ -14,7 +14,6 @@ from notcher.ui.state.session import Session
 from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Shell
 
-SURE_OF_TUNING = 0.7
 """Below this likelihood the tuning is told with its share, so that it is checked before anything rests on it."""
 
 
