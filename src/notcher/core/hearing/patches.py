@@ -23,8 +23,8 @@ LOWEST_MIDI, HIGHEST_MIDI = 16, 125
 ROWS, COLUMNS = BELOW + ABOVE + 1, EARLIER + LATER
 SHAPE = (len(WINDOWS), ROWS, COLUMNS)
 AROUND_FRAMES = (-6, -3, 0, 3, 6, 12)
-BLOCK_FRAMES = 2_048
-AT_ONCE = 256
+BLOCK_FRAMES = 1_024
+AT_ONCE = 128
 
 
 Asked = tuple[IntArray, PitchTrack]
@@ -43,11 +43,11 @@ def described(
     moments = np.concatenate([some for some, _ in asked])
     after, known = np.concatenate([part[0] for part in parts]), np.concatenate([part[2] for part in parts])
     scale = _scale(sound)
-    padded = np.pad(sound.astype(np.float32, copy=False), max(WINDOWS))
+    sound = sound.astype(np.float32, copy=False)
     order = np.argsort(moments, kind="stable")
     for begun in range(0, moments.size, AT_ONCE):
         which = order[begun : begun + AT_ONCE]
-        yield which, _patches(moments[which], after[which], padded, scale), known[which]
+        yield which, _patches(moments[which], after[which], sound, scale), known[which]
 
 
 def around(moments: IntArray, track: PitchTrack, onsets: OnsetCurve) -> tuple[FloatArray, FloatArray, FloatArray]:
@@ -70,7 +70,7 @@ def _scale(sound: FloatArray) -> float:
     return float(np.sqrt(np.mean(loud.astype(np.float64) ** 2))) if loud.size else 1.0
 
 
-def _patches(moments: IntArray, midi: FloatArray, padded: FloatArray, scale: float) -> FloatArray:
+def _patches(moments: IntArray, midi: FloatArray, sound: FloatArray, scale: float) -> FloatArray:
     """Patches of moments that lie close together; the frames between are measured once."""
     found = np.empty((moments.size, *SHAPE), dtype=np.float32)
     first_row = np.rint((midi - BELOW - LOWEST_MIDI) * PER_SEMITONE).astype(np.int64)
@@ -84,7 +84,7 @@ def _patches(moments: IntArray, midi: FloatArray, padded: FloatArray, scale: flo
         frames = int(moments[ended - 1]) + LATER - start
         columns = moments[begun:ended, None] - EARLIER - start + np.arange(COLUMNS)
         for number, window in enumerate(WINDOWS):
-            level = _levels(padded, start, frames, window, scale)
+            level = _levels(sound, start, frames, window, scale)
             high = level.shape[1] - 1
             at = np.clip(rows[begun:ended], 0, high)
             part = level[columns[:, None, :], at[:, :, None]]
@@ -95,12 +95,11 @@ def _patches(moments: IntArray, midi: FloatArray, padded: FloatArray, scale: flo
     return found
 
 
-def _levels(padded: FloatArray, start: int, frames: int, window: int, scale: float) -> FloatArray:
+def _levels(sound: FloatArray, start: int, frames: int, window: int, scale: float) -> FloatArray:
     """Log levels by frame and third of a semitone, each the greatest within half a semitone."""
-    margin = max(WINDOWS)
-    first = (start + np.arange(frames)) * HOP + margin - window // 2
-    inside = (first >= 0) & (first + window <= padded.size)
-    samples = padded[np.clip(first, 0, padded.size - window)[:, None] + np.arange(window)] * inside[:, None]
+    first = (start + np.arange(frames)) * HOP - window // 2
+    inside = (first >= 0) & (first + window <= sound.size)
+    samples = sound[np.clip(first, 0, max(0, sound.size - window))[:, None] + np.arange(window)] * inside[:, None]
     shape = np.hanning(window).astype(np.float32) * (2 / window)
     magnitude = three_wide(np.abs(fft.rfft(samples * shape, SIZE, axis=1)))
     midi = np.arange(LOWEST_MIDI, HIGHEST_MIDI, 1 / PER_SEMITONE)

@@ -211,8 +211,9 @@ class NotchBench(QWidget):
         elif others and not note.readings:
             lines.append(_elsewhere(others[0], place_name(score.tuning, *others[0].place, naming)))
         if note.readings:
-            said = [reading_words(reading, note, score, naming) for reading in note.readings[:2]]
-            lines.append(f"or: {escape('; or: '.join(said))}")
+            more = len(note.readings) - 1
+            said = escape(reading_words(note.readings[0], note, score, naming))
+            lines.append(f"or: {said}{f' · {more} more' if more else ''}")
         return "<br>".join(lines)
 
     def _technique_words(self, index: int) -> str:
