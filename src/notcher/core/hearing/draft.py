@@ -60,7 +60,8 @@ from notcher.core.sound import Clip, banded, focused, is_wide, peak_dbfs, resamp
 SHORTEST_S = 0.3
 SILENT_DBFS = -60.0
 DOUBT_BELOW, WEAK_PITCH = 0.6, 0.6
-BAND_BELOW = 0.05  # what is less sure than this through a band is hardly ever the lead
+BAND_BELOW, SHORT_BAND_BELOW, BAND_SHORT_S = 0.05, 0.3, 0.2
+"""What is less sure than this through a band is hardly ever the lead; where it is shorter than so many seconds."""
 WARMTH = 2.0  # nats of the decoding's costs that make a factor of e in what is likely; from home material
 AROUND = 8  # notes that another reading can reach
 Band = tuple[float, float]
@@ -156,7 +157,7 @@ def written(
             aside.append((note, Aside.OFF_NECK))
         elif _rings_on(note, found.tracks[0]):
             aside.append((note, Aside.RINGS_ON))
-        elif any_lead and not found.alone and note.sureness < BAND_BELOW:
+        elif any_lead and not found.alone and note.sureness < _least_in_a_band(note):
             aside.append((note, Aside.BAND))
         else:
             kept.append(note)
@@ -171,6 +172,10 @@ def written(
     attacks_s = pick_peaks(found.onsets.flux, threshold=PEAK_THRESHOLD) * HOP_S
     score = with_derived_ids(replace(score, phrases=phrases_of(score)))
     return Draft(score, found.tracks[0], proposals, focus, found, attacks_s)
+
+
+def _least_in_a_band(note: Heard) -> float:
+    return BAND_BELOW if note.duration_s > BAND_SHORT_S else SHORT_BAND_BELOW
 
 
 def _excluded(note: Heard, why: Aside, neck: Tuning) -> Excluded:
