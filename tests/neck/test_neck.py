@@ -279,3 +279,14 @@ def test_the_nearest_place_keeps_the_string_while_it_can() -> None:
     assert nearest_place(45.0, score.tuning, Place(2, 5)).string in (5, 6)
     with pytest.raises(ValueError, match="nowhere on this neck"):
         nearest_place(20.0, score.tuning, Place(1, 1))
+
+
+# A hand stays where it is; after a rest it may have moved on (common practice, no source).
+def test_a_told_place_pulls_what_follows_it() -> None:
+    notes = walk(*(STANDARD.midi(2, fret) for fret in (5, 8, 5, 8, 10, 8, 5, 7, 8, 5)), step_s=0.3)
+    free = [found.place for found in place(notes, STANDARD)]
+    pulled = [found.place for found in place([replace(notes[0], lock=Place(3, 9)), *notes[1:]], STANDARD)]
+    assert np.median([where.fret for where in free]) >= 12
+    assert all(8 <= where.fret <= 12 for where in pulled)
+    tapped = replace(notes[0], lock=Place(3, 9), attack=Attack.TAP)  # by the other hand
+    assert np.median([found.place.fret for found in place([tapped, *notes[1:]], STANDARD)]) >= 12
