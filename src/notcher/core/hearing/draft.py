@@ -238,10 +238,11 @@ def hearing_sound(clip: Clip, focus: str, band_hz: Band | None = None) -> tuple[
     """
     small = Clip(resampled(clip.samples, from_rate=clip.sample_rate, to_rate=RATE), RATE, clip.name)
     sound = focused(small, focus)
+    whole = focused(small, "mid") if is_wide(small) else None
+    del small  # a long recording's sound is large
     if band_hz is not None:
         sound = banded(sound, RATE, band_hz)
     echo = find_echo(sound)
-    whole = focused(small, "mid") if is_wide(small) else None
     return (without_echo(sound, echo) if echo is not None else sound), whole
 
 

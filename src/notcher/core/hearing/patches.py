@@ -5,6 +5,7 @@ a muting hand or a touched harmonic does to them (log-frequency patches as in R.
 representations for F0 estimation", ISMIR 2017).
 """
 
+import math
 from collections.abc import Iterator, Sequence
 
 import numpy as np
@@ -23,7 +24,7 @@ LOWEST_MIDI, HIGHEST_MIDI = 16, 125
 ROWS, COLUMNS = BELOW + ABOVE + 1, EARLIER + LATER
 SHAPE = (len(WINDOWS), ROWS, COLUMNS)
 AROUND_FRAMES = (-6, -3, 0, 3, 6, 12)
-BLOCK_FRAMES = 1_024
+BLOCK_FRAMES, BLOCK_SAMPLES = 1_024, 65_536
 AT_ONCE = 128
 
 
@@ -66,8 +67,10 @@ def around(moments: IntArray, track: PitchTrack, onsets: OnsetCurve) -> tuple[Fl
 
 
 def _scale(sound: FloatArray) -> float:
-    loud = sound[sound != 0]
-    return float(np.sqrt(np.mean(loud.astype(np.float64) ** 2))) if loud.size else 1.0
+    """Effective level of what sounds, digital silence left out; block by block, for a long sound is large."""
+    blocks = range(0, sound.size, BLOCK_SAMPLES)
+    energy = sum(float(np.vdot(part, part)) for part in (sound[at : at + BLOCK_SAMPLES] for at in blocks))
+    return math.sqrt(energy / count) if (count := int(np.count_nonzero(sound))) else 1.0
 
 
 def _patches(moments: IntArray, midi: FloatArray, sound: FloatArray, scale: float) -> FloatArray:

@@ -33,10 +33,9 @@ def focused(clip: Clip, how: str = "auto") -> FloatArray:
         return np.ascontiguousarray(right)
     if how == "side":
         return np.asarray((left - right) / 2, dtype=np.float32)
-    middle = np.asarray((left + right) / 2, dtype=np.float32)
-    if how == "mid" or not is_wide(clip):
-        return middle
-    return _centre(left, right, clip.sample_rate)
+    if how == "auto" and is_wide(clip):
+        return _centre(left, right, clip.sample_rate)
+    return np.asarray((left + right) / 2, dtype=np.float32)
 
 
 def banded(sound: FloatArray, sample_rate: int, band_hz: tuple[float, float]) -> FloatArray:
