@@ -67,11 +67,11 @@ def with_damping(found: list[Segment], level_db: FloatArray) -> list[Segment]:
             continue
         drop = level[:-DAMPING_FRAMES] - level[DAMPING_FRAMES:]
         # from here on the level only falls, and steeply
-        lowest = np.full(level.size, level[: max(1, own_until)].min())
+        lowest = level[: max(1, own_until)].min()
         past = sliding_window_view(np.pad(level[: drop.size], (DAMPING_FRAMES, 0), mode="edge"), DAMPING_FRAMES + 1)
         before = past.max(axis=1) - level[: drop.size]  # a muted string falls all the time
         sudden = drop > np.maximum(DAMPING_DB, STEEPER * before)
-        broken = sudden & (level[: drop.size] - lowest[: drop.size] > LEAST_DROP_DB)
+        broken = sudden & (level[: drop.size] - lowest > LEAST_DROP_DB)
         broken[:8] = False
         at = int(np.argmax(broken)) if broken.any() else 0
         own = level[at : max(at + 1, own_until)]

@@ -314,7 +314,8 @@ def _cells(found: list[Heard]) -> list[tuple[int, int]]:
         first = 0
         while first + period < len(found):
             last = first + period
-            while last < len(found) and pitch[last] == pitch[last - period] and all(quick[first + 1 : last + 1]):
+            even = all(quick[first + 1 : last])
+            while even and last < len(found) and quick[last] and pitch[last] == pitch[last - period]:
                 last += 1
             cell = set(pitch[first : first + period])
             wide = max(cell) - min(cell) >= HAND_SEMITONES and len(cell) >= CELL_PITCHES

@@ -188,12 +188,10 @@ class _Event:
                 self._add("bend", _bend_cost(sounding.bend_semitones, *where))
             if sounding.string_costs is not None:
                 self._add("sound", np.array(sounding.string_costs)[grips.string[:, number] - 1])
-            if sounding.near_fret is not None:
-                off = np.abs(grips.hand + 1.5 - sounding.near_fret) - COSTS.wish_reach
-                self._add("wish", COSTS.wish_fret * np.maximum(off, 0))
-            if sounding.told_share:
-                off = np.abs(grips.hand + 1.5 - sounding.told_fret) - COSTS.wish_reach
-                self._add("wish", COSTS.wish_fret * sounding.told_share * np.maximum(off, 0))
+            for fret, share in ((sounding.near_fret, 1.0), (sounding.told_fret, sounding.told_share)):
+                if fret is not None and share:
+                    off = np.abs(grips.hand + 1.5 - fret) - COSTS.wish_reach
+                    self._add("wish", COSTS.wish_fret * share * np.maximum(off, 0))
 
     def _add(self, name: str, cost: FloatArray) -> None:
         self.parts[name] = self.parts.get(name, 0.0) + cost
