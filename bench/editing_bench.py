@@ -173,6 +173,21 @@ class Hands:
             self.program.session.select(index)
             self._counted()
 
+    def carry_note(self, index: int, string: int) -> bool:
+        """Drag a note's fret to another string's lane: press, move and let go count one. Whether it could be grabbed."""
+        self._in_view(self.score.notes[index].onset_s)
+        tab = self.program.notch.tab
+        grip = tab.note_rect(index).center().toPoint()
+        if tab.note_at(grip.toPointF()) != index:  # another tag lies over it
+            return False
+        down = QPoint(grip.x(), round(tab.frame.lane(string).center().y()))
+        QTest.mousePress(tab, Qt.MouseButton.LeftButton, pos=grip)
+        QTest.mouseMove(tab, (grip + down) / 2)
+        QTest.mouseMove(tab, down)
+        QTest.mouseRelease(tab, Qt.MouseButton.LeftButton, pos=down)
+        self._counted()
+        return self.score.notes[self.program.session.selected].string == string
+
     def click_time(self, time_s: float) -> None:
         """Put the playhead somewhere, on an empty spot of the counts."""
         self._in_view(time_s)
@@ -253,7 +268,9 @@ def correct(hands: Hands, true: Score) -> None:
             at = paired(true, hands.score)[0].get(index)
             if at is not None and (wrong := differences(note, hands.score.notes[at])):
                 hands.doing = wrong[0]
-                hands.click_note(at)
+                same_pitch = hands.score.fretted_midi(hands.score.notes[at]) == true.fretted_midi(note)
+                if not (wrong[0] == "place" and same_pitch and hands.carry_note(at, note.string)):
+                    hands.click_note(at)
                 hands.make(note, true)
 
 
@@ -351,7 +368,7 @@ def main() -> None:
         "# Correcting and writing",
         "",
         "Made by `./dev bench editing`. Set-aside solos on a clean guitar; every key and every click through the real",
-        "window counts one. A note is true when string, fret, strike, palm mute, choke, the curve's names and size",
+        "window counts one, and so does a drag. A note is true when string, fret, strike, palm mute, choke, the curve's names and size",
         "(to a third of a semitone) and whether it has a vibrato are, and its onset to 50 ms.",
         "",
         "| solo | notes | wrong in the draft | actions from the draft | left wrong | from an empty page | left wrong |",

@@ -38,6 +38,7 @@ from notcher.core.score import (
     techniques,
 )
 from notcher.core.sound import read_clip
+from solo_facts import Facts, facts, table
 
 REPORT = Path(__file__).parents[1] / "docs" / "benchmarks" / "hearing-other-hands.md"
 NO_NOTE, NOTHING = "no note", "nothing"
@@ -85,6 +86,7 @@ class Heard:
     sound: str = ""
     accused: int = 0
     proved: int = 0
+    facts: Facts | None = None
     second: list[tuple[bool, bool]] = field(default_factory=list)
     """Of each heard note that stands near a true onset and reads it wrong: whether it has, and is right in, a second
     reading."""
@@ -180,6 +182,7 @@ def compared(found: Draft, truth: dict) -> Heard:
             result.claimed.update((name, other) for other in instead)
     right = set(pairs.values())
     result.marks = [(note.certainty, i in right) for i, note in enumerate(score.notes)]
+    result.facts = facts(found, truth)
     result.sounding_s, result.unwritten_s = _unwritten(found, truth)
     result.sound = truth.get("soundfont", "")
     played = true_score(truth)
@@ -259,7 +262,9 @@ def report(cases: list[Heard]) -> str:
         f1 = float(np.mean([case.f1 for case in some]))
         accused = sum(case.accused for case in some) / max(1, sum(case.proved for case in some))
         lines.append(f"| {split} | {len(some)} | {f1:.3f} | {100 * lost:.2f} % | {right:.2f} | {accused:.3f} |")
-    lines += ["", "## Techniques", "", "F1 over all notes, those not matched counted as missed.", ""]
+    told = {name: [case.facts for case in some if case.facts] for name, some in ({**by, "all": cases}).items()}
+    lines += ["", *table(told)]
+    lines += ["## Techniques", "", "F1 over all notes, those not matched counted as missed.", ""]
     lines += [f"| technique | {' | '.join(splits)} |", "| --- |" + " --- |" * len(splits)]
     for name in TECHNIQUES:
         values = [_f1(by[split], name) for split in splits]

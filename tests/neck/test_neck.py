@@ -20,19 +20,23 @@ from notcher.core.neck import (
     inserted,
     inserted_at,
     moved,
+    moved_with_phrase,
     nearest_place,
     neighbour_place,
     pasted,
     place,
+    place_on,
     place_score,
     places,
     retuned,
     strokes,
     typed_fret,
 )
+from notcher.core.neck.boxes import boxes
 from notcher.core.neck.hand import grips, reach_cost
 from notcher.core.patterns.repeats import moved_cells, repeats
 from notcher.core.score import STANDARD, TUNINGS, Attack, BeatMap, Note, Phrase, Score, Tone, Tuning
+from notcher.core.theory import LikelyScale
 from placing_bench import agreed, lowest_fret
 
 
@@ -282,6 +286,88 @@ def test_the_nearest_place_keeps_the_string_while_it_can() -> None:
 
 
 # A hand stays where it is; after a rest it may have moved on (common practice, no source).
+# The five positions of the minor pentatonic scale, frets over the root's on the lowest string, as every method book
+# draws them (common practice, no source); lowest string first.
+FIVE_POSITIONS = (
+    ((0, 3), (0, 2), (0, 2), (0, 2), (0, 3), (0, 3)),
+    ((3, 5), (2, 5), (2, 5), (2, 4), (3, 5), (3, 5)),
+    ((5, 7), (5, 7), (5, 7), (4, 7), (5, 8), (5, 7)),
+    ((7, 10), (7, 10), (7, 9), (7, 9), (8, 10), (7, 10)),
+    ((10, 12), (10, 12), (9, 12), (9, 12), (10, 12), (10, 12)),
+)
+
+
+def test_boxes_are_the_five_positions_of_the_method_books() -> None:
+    root = 5  # A on the sixth string
+    laid = boxes(LikelyScale(9, "minor pentatonic", 1.0), STANDARD)
+    for position in FIVE_POSITIONS:
+        frets = tuple((root + low, root + high) for low, high in reversed(position))
+        assert frets in [box.frets for box in laid]
+    with_blue_notes = boxes(LikelyScale(9, "blues", 1.0), STANDARD)
+    assert [box.frets for box in with_blue_notes] == [box.frets for box in laid], "the blue note lies inside the boxes"
+
+
+def test_seven_notes_lie_three_to_a_string_and_follow_a_retuned_neck() -> None:
+    half_down = TUNINGS["half-down"]
+    laid = boxes(LikelyScale(9, "major", 1.0), STANDARD)
+    lower = boxes(LikelyScale(8, "major", 1.0), half_down)
+    assert [box.frets for box in laid] == [box.frets for box in lower], "shapes stay where all strings are let down"
+    assert ((10, 14), (10, 14), (9, 13), (9, 12), (7, 11), (7, 10)) not in [box.frets for box in laid]
+    # A major from the root on the sixth string: 5-7-9, 5-7-9, 6-7-9, 6-7-9, 7-9-10, 7-9-10 (common practice, no source)
+    assert ((7, 10), (7, 10), (6, 9), (6, 9), (5, 9), (5, 9)) in [box.frets for box in laid]
+
+
+@pytest.mark.parametrize("position", range(5))
+def test_a_position_is_kept_once_its_first_note_is_told(position: int) -> None:
+    """Up and down each of the five positions from its lowest note: at least nine notes in ten on the taught place."""
+    line = [
+        Place(string, 2 + fret)
+        for string, pair in zip(range(6, 0, -1), FIVE_POSITIONS[position], strict=True)
+        for fret in pair
+    ]
+    line += line[-2::-1]
+    heard = [
+        Sounding(0.3 * at, 0.3 * at + 0.29, STANDARD.midi(*where), lock=where if at == 0 else None)
+        for at, where in enumerate(line)
+    ]
+    agreed = [found.place == where for found, where in zip(place(heard, STANDARD), line, strict=True)]
+    assert np.mean(agreed) >= 0.9
+
+
+def test_told_places_of_a_position_pull_together() -> None:
+    """Frets 8 and 5 told of one position: a hand that reaches both sits at fret 5, and what follows lies there too."""
+    told = [Place(2, 8), Place(3, 5)]
+    pitches = [*(STANDARD.midi(*where) for where in told), STANDARD.midi(2, 5), STANDARD.midi(1, 8), STANDARD.midi(1, 5)]
+    heard = [
+        Sounding(0.3 * at, 0.3 * at + 0.29, midi, lock=told[at] if at < 2 else None) for at, midi in enumerate(pitches)
+    ]
+    assert [found.place for found in place(heard, STANDARD)][2:] == [Place(2, 5), Place(1, 8), Place(1, 5)]
+
+
+def test_a_lick_that_comes_again_follows_a_told_place() -> None:
+    lick = [76.0, 74.0, 72.0, 69.0, 67.0, 69.0]
+    times_s = [*(0.2 * at for at in range(6)), *(6 + 0.2 * at for at in range(6))]
+    notes = [
+        Note(time_s, time_s + 0.19, where.string, where.fret)
+        for time_s, midi in zip(times_s, lick * 2, strict=True)
+        for where in [nearest_place(midi, STANDARD, Place(2, 5))]
+    ]
+    phrases = (Phrase(0.0, 1.3), Phrase(5.9, 7.5))
+    score = place_score(replace(Score(), phrases=phrases).with_notes(notes))
+    before = [(note.string, note.fret) for note in score.notes]
+    assert before[:6] == before[6:]
+    told = Place(3, 21) if before[0] != (3, 21) else Place(1, 12)
+    after = moved_with_phrase(score, 6, told).notes
+    assert [(note.string, note.fret) for note in after[:6]] == [(note.string, note.fret) for note in after[6:]]
+    assert (after[0].string, after[0].fret) == told and before[0] != told
+
+
+def test_a_pitch_is_looked_up_on_one_string() -> None:
+    score = Score().with_notes([Note(0.0, 0.5, 2, 10)])
+    assert place_on(score, 0, 3) == Place(3, 14), "fret 14 on the third string is fret 10 on the second"
+    assert place_on(score, 0, 6) is None
+
+
 def test_a_told_place_pulls_what_follows_it() -> None:
     notes = walk(*(STANDARD.midi(2, fret) for fret in (5, 8, 5, 8, 10, 8, 5, 7, 8, 5)), step_s=0.3)
     free = [found.place for found in place(notes, STANDARD)]

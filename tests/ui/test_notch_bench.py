@@ -187,6 +187,32 @@ def test_a_curve_is_typed_and_dragged(notched: Program, qtbot: QtBot) -> None:
     assert len(session.note.curve.points) == 2  # type: ignore[union-attr]
 
 
+def test_a_note_is_carried_to_another_string(notched: Program, qtbot: QtBot) -> None:
+    """Its pitch stays: fret 14 on the third string is fret 10 on the second (common practice, no source)."""
+    tab, session = notched.notch.tab, notched.session
+    session.edit("Write", Score().with_notes([Note(0.5, 1.0, 2, 10), Note(1.4, 2.0, 1, 3)]))
+    tab.show_span(0.0, 4.0)
+    steps = session.undo_stack.count()
+
+    def carry(index: int, string: int) -> None:
+        grip = tab.note_rect(index).center().toPoint()
+        down = QPoint(grip.x() + 3, round(tab.frame.lane(string).center().y()))
+        qtbot.mousePress(tab, Qt.MouseButton.LeftButton, pos=grip)
+        for at in (QPoint(grip.x(), (grip.y() + down.y()) // 2), down):
+            qtbot.mouseMove(tab, at)
+        tab.grab()
+        qtbot.mouseRelease(tab, Qt.MouseButton.LeftButton, pos=down)
+
+    carry(0, 3)
+    assert [(note.string, note.fret) for note in session.score.notes] == [(3, 14), (1, 3)]
+    assert session.selected == 0 and session.undo_stack.count() == steps + 1, "one gesture, one step"
+    carry(1, 6)
+    assert "lives nowhere on" in notched.window.notices.label.text(), "the lowest string ends below it"
+    assert session.undo_stack.count() == steps + 1
+    carry(0, 3)  # let go where it lies
+    assert session.undo_stack.count() == steps + 1
+
+
 def test_beats_and_chords_are_edited_in_place(notched: Program, qtbot: QtBot) -> None:
     tab, session = notched.notch.tab, notched.session
     tab.show_span(0.0, 4.0)

@@ -1,12 +1,13 @@
 """Draws the measured tab: lanes, claim, evidence, counts, chords, phrases. Serves the screen and later the printer."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QFontMetricsF, QPainter, QPen, QPolygonF
 
 from notcher.core.hearing import EMPTY_TRACK, Measured, evidence
+from notcher.core.neck import Place
 from notcher.core.score import Attack, End, FeltBeat, Note, Score, Stroke, Tone
 from notcher.core.score.beat_map import SLACK
 from notcher.core.words import USUAL, Naming, bend_name, string_letter
@@ -92,6 +93,15 @@ def draw_chosen(painter: QPainter, frame: TabFrame, content: TabContent, theme: 
         painter.setBrush(theme.color("panel"))
         for point in curve_handles(frame, notes[content.selected]):
             painter.drawRect(QRectF(point.x() - HANDLE_PX / 2, point.y() - HANDLE_PX / 2, HANDLE_PX, HANDLE_PX))
+    painter.restore()
+
+
+def draw_carried(painter: QPainter, frame: TabFrame, note: Note, place: Place, theme: Theme) -> None:
+    """Draw where a note that is being carried to another string would come to lie."""
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.fillRect(frame.lane(place.string), theme.color("accent", 10))
+    _draw_tag(painter, frame, replace(note, string=place.string, fret=place.fret), 1e9, theme, selected=True)
     painter.restore()
 
 

@@ -13,6 +13,7 @@ from scipy import fft, ndimage
 from notcher.core.arrays import FloatArray
 from notcher.core.hearing.pitch import HOP, HOP_S
 from notcher.core.hearing.salience import three_wide
+from notcher.core.sound import peak_level
 
 WINDOW = 512
 LAG_FRAMES = 2
@@ -37,10 +38,9 @@ def onset_curve(sound: FloatArray) -> OnsetCurve:
     sound: shape (n_samples,), at the hearing rate. Returns: arrays of shape (n_frames,), log units, 0 for none.
     """
     frames = max(1, 1 + sound.shape[0] // HOP)
-    peak = float(np.max(np.abs(sound))) if sound.size else 0.0
-    scaled = sound / peak if peak > 0 else sound
-    padded = np.pad(scaled.astype(np.float32), (WINDOW // 2, WINDOW + HOP))
-    window = np.hanning(WINDOW).astype(np.float32) * (2 / WINDOW)
+    peak = peak_level(sound)
+    padded = np.pad(sound.astype(np.float32, copy=False), (WINDOW // 2, WINDOW + HOP))
+    window = np.hanning(WINDOW).astype(np.float32) * np.float32(2 / WINDOW / (peak or 1.0))
     flux, click = np.zeros(frames), np.zeros(frames)
     edge = round(CLICK_ABOVE_HZ * WINDOW * HOP_S / HOP)
     for first in range(0, frames, BLOCK_FRAMES):

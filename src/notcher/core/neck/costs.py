@@ -17,7 +17,9 @@ class PlacingCosts:
     fret: float = 0.3
     usual_s: float = 0.3  # from onset to onset: the cost is as above
     least_s: float = 0.05  # shorter than this is one movement
-    hurry: tuple[float, float] = (0.3, 3.0)  # least and most that time multiplies by
+    hurry: tuple[float, float] = (1.0, 3.0)  # least and most that time multiplies by inside a line
+    at_rest: float = 0.3  # what it multiplies by at least where the line rests
+    in_line: float = 1.25  # a hand stays where it is until a line rests
     bridge: float = 0.8  # what is left of a shift while an open string rings
     slid: float = 0.1  # a slide is a shift with one finger
     slide_other_finger: float = 0.6
@@ -39,9 +41,14 @@ class PlacingCosts:
     low: tuple[int, float] = (4, 0.02)  # frets below: leads live up the neck
     thick_string: tuple[int, int, float] = (4, 12, 0.05)  # from this string on, frets above: the tone is dull
     open_by_hand: tuple[float, ...] = (0.0, 0.0, 0.2, 0.35, 0.35, 0.6)  # an open string, the hand so far from the nut
-    away_from_box: float = 0.1  # from the box the scale leans on, three frets away and more
+    away_from_home: float = 0.1  # from the box the scale leans on, three frets away and more
+    beside_box: float = 0.2  # each fret that the hand sits beside the nearest box of the scale
+    box_reach: float = 3.0  # frets: farther away is no worse
+    out_of_box: float = 0.1  # a note of the scale where the box has none
     wish_reach: float = 2.0  # around a wished position that is free
-    wish_fret: float = 0.5  # each fret beyond
+    wish_fret: float = 0.5  # each fret beyond, also of a told place
+    hand_span: float = 3.5  # frets that a told place may lie above the first finger
+    told_slack: float = 0.5  # frets that it may lie below it
     told_across: float = 0.7  # what is left of a told place after a rest
     rest_s: float = 0.2
     # bends

@@ -7,6 +7,7 @@ import numpy as np
 
 from notcher.core.neck.fretboard import Place, places
 from notcher.core.neck.placing import Placed, Sounding, place, sounding_of
+from notcher.core.patterns import repeats
 from notcher.core.score import LAST_FRET, Note, Score, Tuning
 
 REACH = 4
@@ -26,6 +27,12 @@ def neighbour_place(score: Score, index: int, direction: int) -> Place | None:
     return min(found, key=lambda where: abs(where.string - note.string), default=None)
 
 
+def place_on(score: Score, index: int, string: int) -> Place | None:
+    """Return where a note's pitch lives on a string; None where it does not."""
+    return next((where for where in places(score.fretted_midi(score.notes[index]), score.tuning)
+                 if where.string == string), None)  # fmt: skip
+
+
 def moved(score: Score, index: int, where: Place) -> Score:
     """Return the score with a note put on a place by hand: the solver leaves it there from now on."""
     return score.with_note(
@@ -36,7 +43,8 @@ def moved(score: Score, index: int, where: Place) -> Score:
 def moved_with_phrase(score: Score, index: int, where: Place, *, school: str = "position") -> Score:
     """Return the score with a note put on a place by hand and the rest of its phrase placed anew around it.
 
-    What was placed by hand or accepted stays, and so does all outside the phrase.
+    Where a lick of the phrase comes again it goes to the same places. What was placed by hand or accepted stays, and so
+    does all else outside the phrase.
     """
     score = moved(score, index, where)
     phrase = score.phrase_at(score.notes[index].onset_s)
@@ -56,7 +64,20 @@ def moved_with_phrase(score: Score, index: int, where: Place, *, school: str = "
     for at, found in zip(inside, placed, strict=False):
         if not notes[at].locked:
             notes[at] = replace(notes[at], string=found.place.string, fret=found.place.fret, finger=found.finger)
+    for at, like in _repeats_of(score, inside).items():
+        if at not in inside and not notes[at].locked:
+            notes[at] = replace(notes[at], string=notes[like].string, fret=notes[like].fret, finger=notes[like].finger)
     return score.with_notes(notes)
+
+
+def _repeats_of(score: Score, inside: range) -> dict[int, int]:
+    """Return, for each note of a lick that comes again inside a span of notes, the same note in that span."""
+    notes = score.notes
+    midi = [score.fretted_midi(note) for note in notes]
+    again = repeats(midi, [note.onset_s for note in notes], [note.attack for note in notes])
+    first_of = again | {first: first for first in again.values()}
+    by_first = {first_of[at]: at for at in reversed(inside) if at in first_of}
+    return {at: by_first[first] for at, first in first_of.items() if first in by_first}
 
 
 def typed_fret(score: Score, index: int, fret: int) -> Score:

@@ -18,6 +18,7 @@ import numpy as np
 
 from notcher.core.arrays import BoolArray, FloatArray, IntArray
 from notcher.core.errors import NotcherError
+from notcher.core.neck.boxes import box_costs, home_frets
 from notcher.core.neck.costs import COSTS
 from notcher.core.neck.fretboard import Place, harmonic_places, places
 from notcher.core.neck.hand import LAST_HAND, POSITIONS, USUAL_GAP_MM, grips, reach_cost
@@ -35,10 +36,10 @@ from notcher.core.score import (
     held_together,
     struck_together,
 )
-from notcher.core.theory import fitting_minor_five
+from notcher.core.theory import likely_scales
 
-LEAST_FOR_HOME, LEAST_FIT = 6, 0.6
-"""Notes, and the share of their time inside a five-note scale, from which on a solo leans on that scale's box."""
+HAND_REACH = 4  # frets between a hand's outer fingers
+LEAST_FOR_SCALE = 6  # notes from which on a line tells its scale
 
 
 class PlaceError(NotcherError):
@@ -68,7 +69,8 @@ class Sounding:
 
     harmonic_midi: of a natural harmonic the pitch that sounds; it may be touched wherever that partial is.
     near_fret: where the instructor wants the hand, if anywhere. string_costs: how unlike each string it sounds.
-    told_fret, told_share: the fret of the latest place that was told, and how much it counts here, 0..1.
+    told_frets, told_share: the lowest and the highest fret that was told of this position, and how much they count
+    here, 0..1.
     """
 
     onset_s: float
@@ -81,7 +83,7 @@ class Sounding:
     harmonic_midi: float | None = None
     near_fret: int | None = None
     string_costs: tuple[float, ...] | None = None
-    told_fret: int = 0
+    told_frets: tuple[int, int] = (0, 0)
     told_share: float = 0.0
 
 
@@ -164,12 +166,18 @@ def _summed(parts: dict[str, FloatArray]) -> FloatArray:
     return np.asarray(sum(parts.values()))
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class _Ground:
+    """Where the scale lies: the frets of its home, and what lies beside its boxes (see `box_costs`), if it is known."""
+
+    home: tuple[int, ...] = ()
+    boxes: FloatArray | None = None
+
+
 class _Event:
     """Notes struck together, and what each way to hold them costs."""
 
-    def __init__(
-        self, soundings: Sequence[Sounding], tuning: Tuning, weights: School, home: tuple[int, ...] = ()
-    ) -> None:
+    def __init__(self, soundings: Sequence[Sounding], tuning: Tuning, weights: School, ground: _Ground) -> None:
         self.soundings = soundings
         options = tuple(_candidate_places(sounding, tuning) for sounding in soundings)
         self.grips = grips = _held_together(options, soundings[0].attack is Attack.TAP, tuning.capo)
@@ -179,19 +187,26 @@ class _Event:
             "open": grips.open,
             "crossing": weights.crossing * grips.skipped,
         }
-        if home:
-            away = np.abs(grips.hand[:, None] - np.array(home)).min(axis=1)
-            self._add("home", np.where(grips.idle, 0.0, COSTS.away_from_box * np.minimum(away, 3) / 3))
+        if ground.home:
+            away = np.abs(grips.hand[:, None] - np.array(ground.home)).min(axis=1)
+            self._add("home", np.where(grips.idle, 0.0, COSTS.away_from_home * np.minimum(away, 3) / 3))
+        if ground.boxes is not None:
+            beside = ground.boxes[grips.string - 1, grips.fret, grips.hand[:, None]].sum(axis=1)
+            self._add("home", np.where(grips.idle, 0.0, beside))
         for number, sounding in enumerate(soundings):
             if sounding.bend_semitones >= CARELESS_SEMITONES:
                 where = (part[:, number] for part in (grips.string, grips.fret, grips.finger))
                 self._add("bend", _bend_cost(sounding.bend_semitones, *where))
             if sounding.string_costs is not None:
                 self._add("sound", np.array(sounding.string_costs)[grips.string[:, number] - 1])
-            for fret, share in ((sounding.near_fret, 1.0), (sounding.told_fret, sounding.told_share)):
-                if fret is not None and share:
-                    off = np.abs(grips.hand + 1.5 - fret) - COSTS.wish_reach
-                    self._add("wish", COSTS.wish_fret * share * np.maximum(off, 0))
+            if sounding.near_fret is not None:
+                off = np.abs(grips.hand + 1.5 - sounding.near_fret) - COSTS.wish_reach
+                self._add("wish", COSTS.wish_fret * np.maximum(off, 0))
+            if sounding.told_share:  # one hand reaches all that was told
+                lowest, highest = sounding.told_frets
+                off = np.maximum(highest - COSTS.hand_span - grips.hand, 0)
+                off = off + np.maximum(grips.hand - lowest - COSTS.told_slack, 0)
+                self._add("wish", COSTS.wish_fret * sounding.told_share * off)
 
     def _add(self, name: str, cost: FloatArray) -> None:
         self.parts[name] = self.parts.get(name, 0.0) + cost
@@ -245,9 +260,9 @@ def place(
     if not soundings:
         return []
     weights = SCHOOLS[school]
-    home = home_frets(soundings, tuning)
+    ground = _ground(soundings, tuning)
     soundings = _pulled(soundings, tuning.capo)
-    events = [_Event(part, tuning, weights, home) for part in _together(soundings)]
+    events = [_Event(part, tuning, weights, ground) for part in _together(soundings)]
     moves = [_summed(_move_parts(a, b, weights)) for a, b in pairwise(events)]
     walk = _solved(events, moves)
     if _wish_usual_strings(walk):
@@ -258,41 +273,41 @@ def place(
     return found
 
 
-def _pulled(soundings: Sequence[Sounding], capo: int) -> list[Sounding]:
-    """Let each place that was told pull the notes after it, until the next: a hand stays where it is.
+def _ground(soundings: Sequence[Sounding], tuning: Tuning) -> _Ground:
+    """Find the scale of a solo, and lay its boxes out; a few notes tell none."""
+    if len(soundings) < LEAST_FOR_SCALE:
+        return _Ground()
+    scales = likely_scales(
+        [some.fretted_midi + some.bend_semitones for some in soundings],
+        [some.offset_s - some.onset_s for some in soundings],
+    )
+    return _Ground(home_frets(scales, tuning), box_costs(scales, tuning))
 
-    After a rest it may have moved on, so the pull is weaker. What the other hand taps and what is only touched tells
-    nothing of where the hand is.
+
+def _pulled(soundings: Sequence[Sounding], capo: int) -> list[Sounding]:
+    """Let the places that were told pull the notes after them: a hand stays where it is, and reached all of them.
+
+    After a rest it may have moved on, so the pull is weaker, and the next that is told begins anew. What the other hand
+    taps and what is only touched tells nothing of where the hand is.
     """
     found: list[Sounding] = []
-    fret, share = 0, 0.0
+    told, share, rested = (0, 0), 0.0, True
     for before, some in zip((None, *soundings), soundings, strict=False):
-        if before is not None and some.onset_s - before.offset_s > COSTS.rest_s:
-            share *= COSTS.told_across
+        if before is not None and _rests(before, some):
+            share, rested = share * COSTS.told_across, True
         if some.lock is None:
-            some = replace(some, told_fret=fret, told_share=share) if share else some
+            some = replace(some, told_frets=told, told_share=share) if share else some
         elif some.lock.fret > capo and some.tone is not Tone.NATURAL_HARMONIC and some.attack is not Attack.TAP:
-            fret, share = some.lock.fret, 1.0
+            fret = some.lock.fret
+            joined = min(told[0], fret), max(told[1], fret)
+            told = (fret, fret) if rested or joined[1] - joined[0] > HAND_REACH else joined
+            share, rested = 1.0, False
         found.append(some)
     return found
 
 
-def home_frets(soundings: Sequence[Sounding], tuning: Tuning) -> tuple[int, ...]:
-    """Return where the first finger sits for the five-note scale that fits best, on its root and an octave up.
-
-    Common practice (no source): a lead leans on the box whose lowest note is the scale's minor root on the lowest
-    string. Nothing is returned when no scale stands out.
-    """
-    if len(soundings) < LEAST_FOR_HOME:
-        return ()
-    weight = np.zeros(12)
-    for sounding in soundings:
-        weight[round(sounding.fretted_midi) % 12] += min(sounding.offset_s - sounding.onset_s, 1.0)
-    root, fit = fitting_minor_five(weight)
-    if fit < LEAST_FIT:
-        return ()
-    fret = round(root - tuning.open_midi[-1]) % 12
-    return tuple(at for at in (fret, fret + 12) if 1 <= at <= 17)
+def _rests(before: Sounding, after: Sounding) -> bool:
+    return after.onset_s - before.offset_s > COSTS.rest_s
 
 
 def _wish_usual_strings(walk: _Walk) -> bool:
@@ -306,11 +321,23 @@ def _wish_usual_strings(walk: _Walk) -> bool:
     cells = moved_cells(midi)
     usual = cells | repeats(midi, [sounding.onset_s for sounding in heard], [sounding.attack for sounding in heard])
     by_itself = _strings_by_itself(walk, notes, sorted(set(cells.values())))
-    for index, first in (usual | {first: first for first in by_itself}).items():
-        in_cell = index in cells or index in by_itself
+    told = _told_strings(heard, usual)
+    wished = usual | {first: first for first in (*by_itself, *told)}
+    wants = {index: told.get(first, by_itself.get(first, strings[first])) for index, first in wished.items()}
+    for index, first in wished.items():
+        in_cell = index in cells or index in by_itself or first in told
         cost = COSTS.other_string_in_cell if in_cell else COSTS.other_string
-        notes[index][0].wish_string(notes[index][1], by_itself.get(first, strings[first]), cost)
-    return any(strings[index] != by_itself.get(first, strings[first]) for index, first in usual.items())
+        notes[index][0].wish_string(notes[index][1], wants[index], cost)
+    return any(strings[index] != string for index, string in wants.items())
+
+
+def _told_strings(heard: Sequence[Sounding], usual: dict[int, int]) -> dict[int, int]:
+    """Return the strings of repeated notes that were told at any of their turns, by the note that came first."""
+    found: dict[int, int] = {}
+    for index, first in (usual | {first: first for first in usual.values()}).items():
+        if (lock := heard[index].lock) is not None:
+            found.setdefault(first, lock.string)
+    return found
 
 
 def _strings_by_itself(walk: _Walk, notes: list[tuple[_Event, int]], indices: list[int]) -> dict[int, int]:
@@ -513,7 +540,11 @@ def _move_parts(before: _Event, after: _Event, weights: School) -> dict[str, Flo
     """Cost of going from each state of one event to each of the next, by kind; shape (n_before, n_after) each."""
     first, second, a, b = before.soundings[-1], after.soundings[0], before.grips, after.grips
     apart_s = max(after.onset_s - before.onset_s, COSTS.least_s)
-    hurry = min(max(COSTS.usual_s / apart_s, COSTS.hurry[0]), COSTS.hurry[1])
+    hurry = COSTS.usual_s / apart_s
+    if all(_rests(sounding, second) for sounding in before.soundings):
+        hurry = min(max(hurry, COSTS.at_rest), COSTS.hurry[1])
+    else:
+        hurry = COSTS.in_line * min(max(hurry, COSTS.hurry[0]), COSTS.hurry[1])
     gap_mm, crossing = _ways_between(a, b)
     shift = weights.shift * hurry * np.where(gap_mm > 0, COSTS.leave + (COSTS.fret / USUAL_GAP_MM) * gap_mm, 0.0)
     if a.idle.any() or b.idle.any():  # an open string gives the hand time to travel

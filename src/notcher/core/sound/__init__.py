@@ -1,6 +1,6 @@
 """Recordings: decoding, choosing channels, overviews for drawing, slowing down."""
 
-from notcher.core.sound.clip import Clip, beside, peak_dbfs
+from notcher.core.sound.clip import Clip, beside, peak_dbfs, peak_level
 from notcher.core.sound.decode import SOUND_ENDINGS, AudioError, read_clip, resampled, write_clip
 from notcher.core.sound.focus import FOCUSES, banded, focused, is_wide
 from notcher.core.sound.overview import Overview
@@ -19,6 +19,7 @@ __all__ = [
     "focused",
     "is_wide",
     "peak_dbfs",
+    "peak_level",
     "read_clip",
     "resampled",
     "spectrogram",

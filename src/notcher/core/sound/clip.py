@@ -53,7 +53,12 @@ def beside(left: Clip, right: Clip) -> Clip:
     return Clip(samples, left.sample_rate, left.name, apart=True)
 
 
+def peak_level(samples: FloatArray) -> float:
+    """Return the largest magnitude, 1 at full scale, 0 for nothing; a long recording is not copied for it."""
+    return float(max(samples.max(), -samples.min())) if samples.size else 0.0
+
+
 def peak_dbfs(samples: FloatArray) -> float:
     """Return the largest magnitude in decibels below full scale; -inf for silence or nothing."""
-    peak = float(np.max(np.abs(samples))) if samples.size else 0.0
+    peak = peak_level(samples)
     return 20.0 * float(np.log10(peak)) if peak > 0 else -np.inf

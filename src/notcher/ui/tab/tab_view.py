@@ -8,6 +8,7 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QRe
 from PyQt6.QtWidgets import QWidget
 
 from notcher.core.hearing import Measured
+from notcher.core.neck import Place, place_on
 from notcher.core.score import EMPTY_SCORE, LAST_FRET, Score
 from notcher.core.words import Naming
 from notcher.painting.tab_frame import LEAST_PX_PER_S, MOST_PX_PER_S, TabFrame
@@ -15,6 +16,7 @@ from notcher.painting.tab_picture import (
     HANDLE_PX,
     TabContent,
     curve_handles,
+    draw_carried,
     draw_chosen,
     draw_header,
     draw_names,
@@ -35,6 +37,7 @@ class TabView(QWidget):
 
     note_pick_requested = pyqtSignal(int, bool)  # the note; whether the selection grows to it
     point_moved = pyqtSignal(int, int, float, float, bool)  # note, point, seconds, semitones, whether the drag goes on
+    note_carried = pyqtSignal(int, int)  # a note; the string in whose lane it was let go
     point_added = pyqtSignal(int, float)
     point_removed = pyqtSignal(int, int)
     beat_dragged = pyqtSignal(float, float, bool)  # beat, seconds, whether the drag goes on
@@ -55,6 +58,7 @@ class TabView(QWidget):
         self._dragging, self._dragged_once = "", False
         self._drag_start_s = 0.0
         self._point, self._beat = -1, 0.0
+        self._carried, self._carried_to = -1, 0  # a note, and the string over whose lane it is held
         self._typed = ""
         self._sharpening = QTimer(self)
         self._sharpening.setSingleShot(True)
@@ -160,6 +164,8 @@ class TabView(QWidget):
         if not sharp:
             self._sharpening.start()
         draw_chosen(painter, frame, self._content, theme)
+        if self._dragging == "note" and (place := self._place_under_hand()) is not None:
+            draw_carried(painter, frame, self._content.score.notes[self._carried], place, theme)
         draw_header(painter, frame, self._content, theme)
         draw_names(painter, frame, self._content.score, theme, self._content.naming)
         x = frame.x(self._playhead_s)
@@ -197,7 +203,7 @@ class TabView(QWidget):
             return
         self._pressed, self._dragging, self._dragged_once = event.position(), "", False
         self._drag_start_s = self._frame.start_s
-        self._point = self._point_at(event.position())
+        self._point, self._carried = self._point_at(event.position()), self._tag_at(event.position())
         if self._point >= 0:
             self._dragging = "point"
         elif event.modifiers() & Qt.KeyboardModifier.ShiftModifier and event.position().y() < self._frame.header:
@@ -206,6 +212,15 @@ class TabView(QWidget):
                 time_s = self._frame.time(event.position().x())
                 self._beat = float(np.rint(beat_map.felt_at(beat_map.quarter_at(np.array([time_s])))[0]))
                 self._dragging = "beat"
+
+    def _tag_at(self, position: QPointF) -> int:
+        """Return the note whose fret stands under a point, -1 for none."""
+        index = self.note_at(position)
+        return index if index is not None and self.note_rect(index).contains(position) else -1
+
+    def _place_under_hand(self) -> Place | None:
+        """Return where the carried note's pitch lives on the string that it is held over."""
+        return place_on(self._content.score, self._carried, self._carried_to)
 
     def _point_at(self, position: QPointF) -> int:
         """Return the breakpoint of the selected note's curve under a point, -1 when there is none."""
@@ -221,6 +236,14 @@ class TabView(QWidget):
         if self._pressed is None:
             return
         moved = event.position() - self._pressed
+        if self._carried >= 0 and abs(moved.y()) > max(DRAG_PX, abs(moved.x())) and not self._dragging:
+            self._dragging = "note"
+        if self._dragging == "note":
+            self._carried_to = self._frame.string_at(event.position().y())
+            no_place = self._place_under_hand() is None
+            self.setCursor(Qt.CursorShape.ForbiddenCursor if no_place else Qt.CursorShape.ClosedHandCursor)
+            self.update()
+            return
         if not self._dragging and abs(moved.x()) > DRAG_PX:
             self._dragging = "loop" if self._pressed.y() < self._frame.header else "pan"
         time_s = self._frame.time(event.position().x())
@@ -243,7 +266,12 @@ class TabView(QWidget):
         if self._pressed is None:
             return
         clicked, self._pressed = not self._dragging, None
-        self._dragging = ""
+        carried, self._dragging = self._dragging == "note", ""
+        if carried:
+            self.unsetCursor()
+            self.update()
+            if self._carried_to != self._content.score.notes[self._carried].string:
+                self.note_carried.emit(self._carried, self._carried_to)
         if clicked:
             index = self.note_at(event.position())
             if index is not None:

@@ -63,6 +63,7 @@ class NotchBench(QWidget):
         tab.fret_typed.connect(edits.type_fret)
         tab.seek_requested.connect(self._on_time_pointed_at)
         tab.point_moved.connect(edits.move_point)
+        tab.note_carried.connect(edits.carry)
         tab.point_added.connect(edits.add_point)
         tab.point_removed.connect(edits.remove_point)
         tab.beat_dragged.connect(edits.drag_beat)

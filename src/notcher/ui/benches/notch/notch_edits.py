@@ -17,6 +17,7 @@ from notcher.core.neck import (
     moved_with_phrase,
     neighbour_place,
     pasted,
+    place_on,
     place_score,
     strokes,
     typed_fret,
@@ -36,7 +37,7 @@ from notcher.core.score.edits import (
     with_phrase_near,
     without_curve_point,
 )
-from notcher.core.words import ATTACKS, ENDS, TONES, USUAL, bend_name, gesture_from_text, many
+from notcher.core.words import ATTACKS, ENDS, TONES, USUAL, bend_name, gesture_from_text, many, string_name
 from notcher.ui.state.session import Session
 
 BEND_SIZES = (0.0, 0.5, 1.0, 2.0, 3.0, 4.0)
@@ -136,6 +137,15 @@ class NotchEdits(QObject):
         where = neighbour_place(self.score, self._session.selected, direction)
         if where is None:
             self._say("This pitch lives on no string further that way.")
+            return
+        self.move_to(where.string, where.fret)
+
+    def carry(self, index: int, string: int) -> None:
+        """Put a note that was carried to another string's lane where its pitch lives there."""
+        self._session.select(index)
+        where = place_on(self.score, index, string)
+        if where is None:
+            self._say(f"This pitch lives nowhere on {string_name(self.score.tuning, string, self.naming)}.")
             return
         self.move_to(where.string, where.fret)
 
