@@ -9,7 +9,8 @@ from scipy import ndimage
 
 from notcher.core.arrays import BoolArray, FloatArray
 from notcher.core.errors import CancelCheck, Progress, never_cancelled, no_progress
-from notcher.core.hearing.onsets import OnsetCurve, onset_curve
+from notcher.core.hearing.attacks import PEAK_THRESHOLD
+from notcher.core.hearing.onsets import OnsetCurve, onset_curve, pick_peaks
 from notcher.core.hearing.partials import refined
 from notcher.core.hearing.pitch import HOP_S as TRACK_HOP_S
 from notcher.core.hearing.pitch import RATE, PitchTrack, track_pitch
@@ -25,6 +26,9 @@ from notcher.core.hearing.pitch_paths import (
 )
 from notcher.core.hearing.salience import LOW_MIDI, SALIENCE_HOP_S, Salience, salience
 from notcher.core.hearing.salience import PER_SEMITONE as SALIENCE_PER_SEMITONE
+from notcher.core.hearing.unison import LOST_BELOW, Push, unison_pushes
+from notcher.core.hearing.voices import settled_voices
+from notcher.core.score import midi_to_hz
 from notcher.core.sound.spectrogram import HIGHEST_MIDI, HOP_S, LOWEST_MIDI, PER_SEMITONE, Spectrogram
 
 MOST_TRACKS = 3
@@ -35,18 +39,22 @@ ALONE_MONO, ALONE_WIDE = 0.45, 0.7
 """Share of the loud frames that one period explains, from which on the guitar plays alone: a stereo file needs more."""
 SECOND_SILENCE_COST = -0.3  # a second string needs better evidence than the lead
 SHORTEST_PAIR_S = 0.06
+SAME_PITCH, UNPLAYED, COMMON_S = 0.6, 0.1, 0.1  # semitones, chance, seconds
+PARTNER_CHANCE, PUSHED_CHANCE = 0.7, 0.95
+MULTIPLES = 12 * np.log2(np.arange(2, 10))  # semitones of a pitch's whole multiples over it
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Analysis:
     """What sounds: tracks (the lead first), and all they were read from, so that hints can steer them at once.
 
-    sound: shape (n_samples,), what was listened to. beat_flux: new energy of all that plays. single: the one pitch of a
+    pushes: unison bends, in time order. sound: shape (n_samples,), what was listened to. beat_flux: new energy of all that plays. single: the one pitch of a
     guitar that plays alone, else None. hints: what the instructor has said.
     strength: shape (n_frames, n_pitches), see `Salience`.
     """
 
     tracks: tuple[PitchTrack, ...]
+    pushes: tuple[Push, ...]
     sound: FloatArray
     onsets: OnsetCurve
     beat_flux: FloatArray
@@ -74,8 +82,10 @@ class Analysis:
 
     def steered(self, hints: Sequence[Hint]) -> "Analysis":
         """Return what is heard when the instructor says where the lead is."""
-        tracks = followed(self.likeness, self.strength, self.sound, single=self.single, hints=hints)
-        return replace(self, tracks=tracks, hints=tuple(hints))
+        tracks, pushes = followed(
+            self.likeness, self.strength, self.sound, self.onsets, single=self.single, hints=hints
+        )
+        return replace(self, tracks=tracks, pushes=pushes, hints=tuple(hints))
 
 
 def analyse(
@@ -106,35 +116,58 @@ def analyse(
     if single is None and not wide:  # a band in mono after all
         found = measured(1)
     given = likeness(found, alone=single is not None)
-    tracks = followed(given, found.strength, sound, single=single, hints=hints)
+    tracks, pushes = followed(given, found.strength, sound, onsets, single=single, hints=hints)
     progress(1.0)
-    return Analysis(tracks, sound, onsets, beat_flux, single, found.strength, given)
+    return Analysis(tracks, pushes, sound, onsets, beat_flux, single, found.strength, given)
 
 
 def followed(
     given: Likeness,
     strength: FloatArray,
     sound: FloatArray,
+    onsets: OnsetCurve,
     *,
     single: PitchTrack | None = None,
     hints: Sequence[Hint] = (),
-) -> tuple[PitchTrack, ...]:
-    """Return the tracks, the lead first. single: the one pitch of a guitar alone, finer wherever one string sounds."""
+) -> tuple[tuple[PitchTrack, ...], tuple[Push, ...]]:
+    """Return the tracks, the lead first, and the unison bends among them. single: the one pitch of a guitar alone, finer wherever one string sounds."""
     loudness = level_db(sound)
     given = steered(given, strength, hints)
+    strokes = pick_peaks(onsets.flux, threshold=PEAK_THRESHOLD) // 2
+    pushes, pushed = unison_pushes(given, strokes)
     tracks: list[PitchTrack] = []
+    common = np.zeros(0, dtype=bool)
+    given = Likeness(given.midi, np.where(pushed, 0.0, given.chance))  # the lead is the string that is held
     for number in range(MOST_TRACKS):
         path = pitch_path(given, silence_cost=SILENCE_COST if number == 0 else SECOND_SILENCE_COST)
         if number > 0 and not np.any(path >= 0):  # the first track is the lead's, also where there is none
             break
         tracks.append(path_track(given, path, loudness))
+        if number == 0:
+            given = Likeness(given.midi, np.where(pushed, PUSHED_CHANCE, given.chance))
+        if number == 0 and single is not None:
+            common = _common_period(single, tracks[0], given)
+            given = _with_partner(given, tracks[0], single, common)
         given = given.without(np.where(path >= 0, given.midi[np.arange(path.size), path], np.nan))
     if single is None:
-        return tuple(refined(track, sound) for track in tracks)
-    hinted = np.zeros(single.times_s.size, dtype=bool)
-    for hint in hints:
-        hinted[single.span(hint.start_s, hint.end_s)] = True
-    return _with_single(tracks, single, sound, hinted)
+        joined = tuple(refined(track, sound) for track in tracks)
+    else:
+        hinted = np.zeros(single.times_s.size, dtype=bool)
+        for hint in hints:
+            hinted[single.span(hint.start_s, hint.end_s)] = True
+        both = hinted | common | np.repeat(pushed.any(axis=1), 2)[: common.size]
+        joined = _with_single(tracks, single, sound, both)
+    return settled_voices((_held(joined[0], pushes), *joined[1:])), tuple(pushes)
+
+
+def _held(lead: PitchTrack, pushes: Sequence[Push]) -> PitchTrack:
+    """Keep the lead on its pitch while another string is pushed up to it: so close together neither can be refined."""
+    hertz = lead.pitch_hz.copy()
+    for push in pushes:
+        span = lead.span(push.begin_s, push.end_s)
+        near = (lead.midi[span] > push.from_midi - SAME_PITCH) & (lead.midi[span] < push.held_midi + LOST_BELOW)
+        hertz[span] = np.where(near, midi_to_hz(push.held_midi), hertz[span])
+    return replace(lead, pitch_hz=hertz)
 
 
 def _with_single(
@@ -142,7 +175,7 @@ def _with_single(
 ) -> tuple[PitchTrack, ...]:
     """Take the one pitch wherever not two strings sound at once; where they do, its value for whichever it fits.
 
-    hinted: shape (n_frames,), where the instructor's word goes before the one pitch.
+    hinted: shape (n_frames,), where something else is known to go before the one pitch.
     """
     both = ~np.isnan(tracks[0].pitch_hz)
     both &= ~np.isnan(tracks[1].pitch_hz) if len(tracks) > 1 else False
@@ -166,6 +199,41 @@ def _with_single(
             )
         )
     return (joined[0], *(track for track in joined[1:] if not np.isnan(track.pitch_hz).all()))
+
+
+def _common_period(single: PitchTrack, lead: PitchTrack, given: Likeness) -> BoolArray:
+    """Find where two strings sound although one period explains both; shape (n_frames,).
+
+    Two pitches in a simple ratio repeat together after a whole number of periods of each: what follows one period then
+    hears a pitch far below, that no string plays. lead: the likeliest pitch. given: how likely each is a string's.
+    """
+    midi = single.midi
+    frame = np.minimum(np.arange(midi.size) // 2, given.midi.shape[0] - 1)
+    own = np.abs(given.midi[frame] - midi[:, None]) < SAME_PITCH
+    unplayed = np.where(own, given.chance[frame], 0.0).max(axis=1) < UNPLAYED
+    above = np.nan_to_num(lead.midi - midi)[:, None] - MULTIPLES
+    found = unplayed & (np.abs(above).min(axis=1) < SAME_PITCH)
+    long = np.ones(round(COMMON_S / TRACK_HOP_S), dtype=bool)
+    return np.asarray(ndimage.binary_opening(ndimage.binary_closing(found, np.ones(4, dtype=bool)), long))
+
+
+def _with_partner(given: Likeness, lead: PitchTrack, single: PitchTrack, common: BoolArray) -> Likeness:
+    """Return the pitches as their common period leaves them: with the lead's it must have another's multiple.
+
+    common: shape (n_frames,), see `_common_period`.
+    """
+    at = np.minimum(2 * np.arange(given.midi.shape[0]), common.size - 1)
+    base, taken = single.midi[at], np.nan_to_num(lead.midi[at])
+    off = np.abs(given.midi[:, :, None] - base[:, None, None] - MULTIPLES)
+    number = 2 + np.abs(taken[:, None] - base[:, None] - MULTIPLES).argmin(axis=1)
+    coprime = np.gcd(number[:, None], np.arange(2, 2 + MULTIPLES.size)[None, :]) == 1
+    fits = (np.where(coprime[:, None, :], np.nan_to_num(off, nan=9.0), 9.0).min(axis=2) < SAME_PITCH) & common[at, None]
+    fits &= np.abs(given.midi - taken[:, None]) > SAME_PITCH
+    best = np.where(fits, given.chance, -1.0).argmax(axis=1)
+    chance = given.chance.copy()
+    rows = np.flatnonzero(fits.any(axis=1))
+    chance[rows, best[rows]] = np.maximum(chance[rows, best[rows]], PARTNER_CHANCE)
+    return Likeness(given.midi, chance)
 
 
 def _steady(mask: BoolArray) -> BoolArray:

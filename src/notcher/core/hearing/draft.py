@@ -21,6 +21,7 @@ from notcher.core.hearing.pitch_paths import Hint
 from notcher.core.hearing.stiffness import LEAST_S, believable, measured_stiffness, string_costs
 from notcher.core.hearing.tone import Heard, heard_notes
 from notcher.core.hearing.tuning import TuningProposal, propose_tunings
+from notcher.core.hearing.unison import Push
 from notcher.core.neck import (
     EQUAL_COST,
     Place,
@@ -71,6 +72,7 @@ LATELY_S, FAINT_DB, FAINT_UNSURE_DB = 1.0, 21.0, 15.0
 SHORTEST_WRITTEN_S = 0.06  # every voiced stretch of this length is written, however unlikely it is
 LEAST_SURE = 0.3  # what is more likely wrong than this is not written
 LEAST_BEND, UNISON_REACH, MEET_S = 0.4, 1.3, 0.04  # semitones, semitones, seconds
+STROKE_S, UNISON_OFF = 0.06, 0.6  # seconds, semitones: what belongs to a unison bend
 TELLS_OF_TUNING = 0.7
 OVERTONES = (19, 24, 28, 31)  # semitones of the partials 3 to 6 over the first
 ENOUGH_TO_TELL = 24  # notes measured before a sound that tells nothing is given up
@@ -264,7 +266,7 @@ def _heard(found: Analysis) -> tuple[list[Heard], float, float]:
             if note.sureness >= LEAST_SURE or (number == 0 and note.duration_s >= SHORTEST_WRITTEN_S)
         ]
         heard += sure if number == 0 else [note for note in sure if _stands_beside(note, heard)]
-    heard = [_converged(note, heard) for note in heard]
+    heard = [_converged(_pushed_up(note, heard, found.pushes, offset / 100), heard) for note in heard]
     return sorted(heard, key=lambda note: (note.onset_s, -note.fretted_midi)), offset, rests
 
 
@@ -276,6 +278,28 @@ def _as_hinted(note: Heard, hints: Sequence[Hint]) -> Heard:
         for hint in hints
     )
     return replace(note, sureness=max(note.sureness, DOUBT_BELOW)) if said else note
+
+
+def _pushed_up(note: Heard, others: list[Heard], pushes: Sequence[Push], off: float) -> Heard:
+    """The lower string of a unison bend: its curve is the push, and it sounds on as long as the string that is held.
+
+    off: semitones that the recording lies off concert pitch.
+    """
+    for push in pushes:
+        begins = abs(note.onset_s - push.begin_s) < STROKE_S
+        if not (begins and abs(note.fretted_midi - (push.from_midi - off)) < UNISON_OFF):
+            continue
+        held = [
+            other
+            for other in others
+            if abs(other.onset_s - note.onset_s) < STROKE_S
+            and abs(other.fretted_midi - (push.held_midi - off)) < UNISON_OFF
+        ]
+        size, rise_s = push.size, max(MEET_S, push.end_s - note.onset_s)
+        end_s = max((other.offset_s for other in held), default=note.offset_s)
+        curve = PitchCurve(((0.0, 0.0), (round(rise_s, 4), round(size, 3))))
+        return replace(note, offset_s=max(end_s, note.onset_s + rise_s + MEET_S), curve=curve, vibrato=None)
+    return note
 
 
 def _converged(note: Heard, others: list[Heard]) -> Heard:

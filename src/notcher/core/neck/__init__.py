@@ -19,8 +19,8 @@ from notcher.core.neck.moves import (
     moved_with_phrase,
     nearest_place,
     neighbour_place,
-    place_on,
     pasted,
+    place_on,
     retuned,
     typed_fret,
 )

@@ -1,0 +1,71 @@
+"""Which pitch belongs to which string: tracks that cross, or that take over from one another, are put right.
+
+Tracks are found one after the other, the likeliest pitch first; where another pitch becomes the likelier one they swap.
+A string does not: it keeps its pitch or moves on from it. At each break the tracks are dealt out anew so that together
+they leap least (the assignment of peaks to trajectories of R. McAulay and T. Quatieri, "Speech analysis/synthesis
+based on a sinusoidal representation", IEEE Trans. ASSP 34, 1986, section V, for two or three strings).
+"""
+
+from collections.abc import Sequence
+from dataclasses import replace
+from itertools import permutations
+
+import numpy as np
+
+from notcher.core.arrays import FloatArray
+from notcher.core.hearing.pitch import PitchTrack
+
+LEAP = 2.0  # semitones: beyond it a string has been struck anew, and any string may have been
+BREAK = 0.5  # semitones from frame to frame that no bend makes
+MEMORY = 5  # frames that a string keeps its pitch through a gap
+
+
+def settled_voices(tracks: Sequence[PitchTrack]) -> tuple[PitchTrack, ...]:
+    """Return the tracks with each pitch on the string that it came from; where nothing tells, they stay as they are."""
+    if len(tracks) < 2:
+        return tuple(tracks)
+    midi = np.stack([track.midi for track in tracks])
+    order = _order(midi)
+    hertz = np.take_along_axis(np.stack([track.pitch_hz for track in tracks]), order, axis=0)
+    voicing = np.take_along_axis(np.stack([track.voicing for track in tracks]), order, axis=0)
+    found = [replace(track, pitch_hz=hertz[at], voicing=voicing[at]) for at, track in enumerate(tracks)]
+    return (found[0], *(track for track in found[1:] if not np.isnan(track.pitch_hz).all()))
+
+
+def _order(midi: FloatArray) -> np.ndarray:
+    """Return the number of the track that each voice takes at each frame; shapes (n_tracks, n_frames)."""
+    count, frames = midi.shape
+    ways = [np.array(way) for way in permutations(range(count))]
+    same = ways[0]
+    order = np.repeat(same[:, None], frames, axis=1)
+    voiced = ~np.isnan(midi)
+    step = np.abs(np.diff(np.nan_to_num(midi, nan=-99.0), axis=1, prepend=-99.0)) > BREAK
+    several = np.convolve(voiced.sum(axis=0) >= 2, np.ones(2 * MEMORY + 1), mode="same") > 0
+    way, done = same, 0
+    for frame in np.flatnonzero((step.any(axis=0) & several) | ~voiced.any(axis=0)):
+        order[:, done:frame] = way[:, None]
+        done = frame
+        if not several[frame] or not voiced[:, frame].any():
+            way = same
+            continue
+        held = _held(midi, order, int(frame))
+        way = min(ways, key=lambda some: (_leaps(held, midi[some, frame]), np.count_nonzero(some != same)))
+    order[:, done:] = way[:, None]
+    return order
+
+
+def _held(midi: FloatArray, order: np.ndarray, frame: int) -> FloatArray:
+    """Return the pitch that each voice had last, NaN for one that has rested."""
+    span = slice(max(0, frame - MEMORY), frame)
+    recent = np.take_along_axis(midi[:, span], order[:, span], axis=0)
+    found = np.full(midi.shape[0], np.nan)
+    for voice, row in enumerate(recent):
+        known = row[~np.isnan(row)]
+        found[voice] = known[-1] if known.size else np.nan
+    return found
+
+
+def _leaps(held: FloatArray, taken: FloatArray) -> float:
+    """How far the voices leap together, semitones; one that begins leaps as far as one that is struck anew."""
+    leaps = np.minimum(np.nan_to_num(np.abs(taken - held), nan=LEAP), LEAP)
+    return float(np.round(leaps[~np.isnan(taken)].sum(), 2))
