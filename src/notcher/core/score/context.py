@@ -105,13 +105,18 @@ def _in_trill(score: Score, index: int) -> bool:
 
 
 def _together_names(score: Score, index: int) -> tuple[str, ...]:
+    """What strings that sound together are called; two of which one is bent are called after the bend alone."""
     note = score.notes[index]
-    struck = len(struck_with(score, index))
-    names = {"chord"} if struck > 1 else {"double_stop"} if struck else set()
+    names: set[str] = set()
     for other in _on_other_strings(score, index):
         overlap_s = note.overlap_s(other)
         if held_together(overlap_s):
             names |= _bent_against(score, note, other) | _bent_against(score, other, note)
+    struck = len(struck_with(score, index))
+    if struck > 1:
+        names.add("chord")
+    elif struck and not names:
+        names.add("double_stop")
     return tuple(sorted(names))
 
 
