@@ -337,7 +337,12 @@ def test_a_position_is_kept_once_its_first_note_is_told(position: int) -> None:
 def test_told_places_of_a_position_pull_together() -> None:
     """Frets 8 and 5 told of one position: a hand that reaches both sits at fret 5, and what follows lies there too."""
     told = [Place(2, 8), Place(3, 5)]
-    pitches = [*(STANDARD.midi(*where) for where in told), STANDARD.midi(2, 5), STANDARD.midi(1, 8), STANDARD.midi(1, 5)]
+    pitches = [
+        *(STANDARD.midi(*where) for where in told),
+        STANDARD.midi(2, 5),
+        STANDARD.midi(1, 8),
+        STANDARD.midi(1, 5),
+    ]
     heard = [
         Sounding(0.3 * at, 0.3 * at + 0.29, midi, lock=told[at] if at < 2 else None) for at, midi in enumerate(pitches)
     ]

@@ -10,6 +10,7 @@ from scipy import ndimage
 from notcher.core.arrays import BoolArray, FloatArray
 from notcher.core.errors import CancelCheck, Progress, never_cancelled, no_progress
 from notcher.core.hearing.attacks import PEAK_THRESHOLD
+from notcher.core.hearing.harmony import chroma
 from notcher.core.hearing.onsets import OnsetCurve, onset_curve, pick_peaks
 from notcher.core.hearing.partials import refined
 from notcher.core.hearing.pitch import HOP_S as TRACK_HOP_S
@@ -48,8 +49,9 @@ MULTIPLES = 12 * np.log2(np.arange(2, 10))  # semitones of a pitch's whole multi
 class Analysis:
     """What sounds: tracks (the lead first), and all they were read from, so that hints can steer them at once.
 
-    pushes: unison bends, in time order. sound: shape (n_samples,), what was listened to. beat_flux: new energy of all that plays. single: the one pitch of a
-    guitar that plays alone, else None. hints: what the instructor has said.
+    pushes: unison bends, in time order. sound: shape (n_samples,), what was listened to. beat_flux: new energy of all
+    that plays; harmony: its pitch classes, see `chroma`. single: the one pitch of a guitar that plays alone, else None.
+    hints: what the instructor has said.
     strength: shape (n_frames, n_pitches), see `Salience`.
     """
 
@@ -58,6 +60,7 @@ class Analysis:
     sound: FloatArray
     onsets: OnsetCurve
     beat_flux: FloatArray
+    harmony: FloatArray
     single: PitchTrack | None
     strength: FloatArray
     likeness: Likeness
@@ -112,13 +115,14 @@ def analyse(
         found = measured(1 if wide else ALONE_STRIDE)
         onsets = onset_curve(sound)
         beat_flux = onsets.flux if whole is None else onset_curve(whole).flux
+        harmony = chroma(sound if whole is None else whole)
         single = follow.result()
     if single is None and not wide:  # a band in mono after all
         found = measured(1)
     given = likeness(found, alone=single is not None)
     tracks, pushes = followed(given, found.strength, sound, onsets, single=single, hints=hints)
     progress(1.0)
-    return Analysis(tracks, pushes, sound, onsets, beat_flux, single, found.strength, given)
+    return Analysis(tracks, pushes, sound, onsets, beat_flux, harmony, single, found.strength, given)
 
 
 def followed(
@@ -130,7 +134,10 @@ def followed(
     single: PitchTrack | None = None,
     hints: Sequence[Hint] = (),
 ) -> tuple[tuple[PitchTrack, ...], tuple[Push, ...]]:
-    """Return the tracks, the lead first, and the unison bends among them. single: the one pitch of a guitar alone, finer wherever one string sounds."""
+    """Return the tracks, the lead first, and the unison bends among them.
+
+    single: the one pitch of a guitar alone, finer wherever one string sounds.
+    """
     loudness = level_db(sound)
     given = steered(given, strength, hints)
     strokes = pick_peaks(onsets.flux, threshold=PEAK_THRESHOLD) // 2

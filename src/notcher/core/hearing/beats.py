@@ -10,6 +10,7 @@ import numpy as np
 from scipy import ndimage
 
 from notcher.core.arrays import FloatArray, IntArray
+from notcher.core.hearing.harmony import chord_changes
 from notcher.core.hearing.pitch import HOP_S
 from notcher.core.hearing.pulse import pulses
 from notcher.core.score import FOUR_FOUR, NO_BEAT_MAP, BeatMap, Meter, MeterChange
@@ -22,16 +23,17 @@ STEP_S = STRIDE * HOP_S
 STEADY_S = 0.045  # beats that stay this close to an even grid are called even
 LEAST_S = 4.0
 LEAST_METER_BEATS, WALTZ = 12, 0.2
+BARS, CHORDS_STAND_OUT = (3, 4), 2.5  # beats; standard errors by which a bar's first beat changes more than the others
 LEAST_ONSETS = 8
 NEAR = 3  # steps: 35 ms on each side of a beat
 
 
-def find_beats(flux: FloatArray, onsets_s: FloatArray | None = None) -> BeatMap:
+def find_beats(flux: FloatArray, onsets_s: FloatArray | None = None, harmony: FloatArray | None = None) -> BeatMap:
     """Propose where the beats are.
 
     flux: shape (n_frames,), onset evidence at the hearing hop. onsets_s: shape (n,), of the notes heard, which tell
-    the beat from its half and its double; None where nobody has listened. Returns: no beat map when there is too little
-    to go by.
+    the beat from its half and its double; None where nobody has listened. harmony: of a band, see `chroma`; its chords
+    change with the bars. Returns: no beat map when there is too little to go by.
     """
     if flux.size * HOP_S < LEAST_S or flux.max(initial=0.0) <= 0:
         return NO_BEAT_MAP
@@ -48,7 +50,8 @@ def find_beats(flux: FloatArray, onsets_s: FloatArray | None = None) -> BeatMap:
         times_s, compound = _as_felt(times_s, onsets_s)
     near = np.clip(np.rint(times_s / STEP_S).astype(np.int64), 0, envelope.size - 1)
     strength = ndimage.maximum_filter1d(envelope, 2 * NEAR + 1)[near]
-    return _as_beat_map(times_s, strength, compound=compound)
+    changes = None if harmony is None else chord_changes(harmony, times_s)
+    return _as_beat_map(times_s, strength, changes, compound=compound)
 
 
 def _as_felt(times_s: FloatArray, onsets_s: FloatArray) -> tuple[FloatArray, bool]:
@@ -109,13 +112,15 @@ def _beats(envelope: FloatArray, period: float) -> IntArray:
     return np.array(chain[::-1])
 
 
-def _as_beat_map(times_s: FloatArray, strength: FloatArray, *, compound: bool = False) -> BeatMap:
-    """An even beat map where one fits, else one anchor a beat; bars start where the beats are strongest."""
+def _as_beat_map(
+    times_s: FloatArray, strength: FloatArray, changes: FloatArray | None = None, *, compound: bool = False
+) -> BeatMap:
+    """An even beat map where one fits, else one anchor a beat; bars start where chords change, or on strong beats."""
     numbers = np.arange(times_s.size, dtype=np.float64)
     slope, start = np.polyfit(numbers, times_s, 1, w=np.sqrt(np.maximum(strength, 0.05)))
     even = float(np.median(np.abs(times_s - (start + slope * numbers)))) < STEADY_S
-    bar = _beats_per_bar(strength)
-    downbeat = int(np.argmax([strength[phase::bar].mean() for phase in range(min(bar, strength.size))]))
+    by_chords = None if changes is None else _bar_of_chords(changes)
+    bar, downbeat = by_chords if by_chords is not None else _bar_of_accents(strength)
     meter = Meter(3 * bar, 8) if compound else Meter(bar, 4)
     if even:
         first = start + slope * downbeat
@@ -124,6 +129,29 @@ def _as_beat_map(times_s: FloatArray, strength: FloatArray, *, compound: bool = 
     quarters = (numbers - downbeat) * meter.beat_quarters
     anchors = tuple((float(t), float(q)) for q, t in zip(quarters, times_s, strict=True))
     return BeatMap(anchors, (MeterChange(1, meter),))
+
+
+def _bar_of_chords(changes: FloatArray) -> tuple[int, int] | None:
+    """Return the beats to a bar and its first one, if chords change mostly at every third or at every fourth beat.
+
+    changes: see `chord_changes`. Source: M. Goto, Journal of New Music Research 30, 2001 (see `harmony`).
+    """
+    spread = float(changes.std())
+    if changes.size < LEAST_METER_BEATS or spread <= 0:
+        return None
+    found = []
+    for bar in BARS:
+        means = np.array([changes[phase::bar].mean() for phase in range(bar)])
+        first = int(np.argmax(means))
+        stands_out = float(means[first] - np.delete(means, first).mean()) / spread
+        found.append((stands_out * np.sqrt(changes.size / bar), bar, first))
+    surest, bar, first = max(found)
+    return (bar, first) if surest > CHORDS_STAND_OUT else None
+
+
+def _bar_of_accents(strength: FloatArray) -> tuple[int, int]:
+    bar = _beats_per_bar(strength)
+    return bar, int(np.argmax([strength[phase::bar].mean() for phase in range(min(bar, strength.size))]))
 
 
 def _beats_per_bar(strength: FloatArray) -> int:

@@ -144,7 +144,8 @@ def written(
 ) -> Draft:
     """Write down what was listened to; see `draft`."""
     heard, offset, rests = _heard(found)
-    beat_map = find_beats(found.beat_flux, np.unique([round(note.onset_s, 2) for note in heard]))
+    onsets_s = np.unique([round(note.onset_s, 2) for note in heard])
+    beat_map = find_beats(found.beat_flux, onsets_s, None if found.alone else found.harmony)
     progress(0.9)
     harmonics = [note.fretted_midi for note in heard if note.tone is Tone.NATURAL_HARMONIC]
     fretted = [n.fretted_midi for n in heard if n.tone is not Tone.NATURAL_HARMONIC and n.sureness > TELLS_OF_TUNING]

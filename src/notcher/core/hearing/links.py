@@ -21,6 +21,7 @@ BLURRED_FRAMES = 3  # the pitch window makes so much of a leap look even
 PICK_REACH = 5  # frames that an attack may lie from the move it belongs to
 LEAST_PICK = 0.06
 SLID_REACH = 8  # frames from where a slide is heard to where its pitch arrives
+LEAST_MOVE, CREEPS = 0.8, 0.1  # semitones; the part of a small move at each end that is still its plateau
 SETTLED_FRAMES = 4  # from an attack until the pitch is the new note's
 EDGE_FRAMES = 6  # a pick so near a plateau's edge is the move's
 
@@ -152,13 +153,26 @@ def links_between(
             continue
         start, stop = before.last - 1, unit.first
         arrival = _arrival(trend, start, stop, unit.level - before.level, unit.level)
-        seconds, stairs = max(stop - start, 1) * HOP_S, _stairs(trend[start + 1 : stop])
+        frames = _crept(before, unit, trend, start, stop)
+        seconds, stairs = max(frames, 1) * HOP_S, _stairs(trend[start + 1 : stop])
         slid = _slid_at(arrival, moments, slides[0])
         into = 0.0 if best is None else float(slides[1][best])
         at_frame = arrival if frame is None else frame
         fret_s = seconds / max(1.0, abs(unit.level - before.level))
         links.append(Link(False, seconds, pick, at_frame, arrival, stairs, slid, into, fret_s))
     return links
+
+
+def _crept(before: Unit, after: Unit, trend: FloatArray, start: int, stop: int) -> int:
+    """How many frames a move takes; a small slow one has no frames of its own between the two plateaus it joins."""
+    left, step, begin, end = before.level, after.level - before.level, before.first, after.last
+    if abs(step) > LEAST_MOVE or step == 0:
+        return stop - start
+    share = (trend[begin:end] - left) / step
+    still = np.flatnonzero(share[: stop - begin + 1] <= CREEPS)
+    leaves = int(still[-1]) if still.size else start - begin
+    there = np.flatnonzero(share[leaves:] >= 1 - CREEPS)
+    return max(stop - start, int(there[0]) if there.size else 0)
 
 
 def _slid_at(arrival: int, moments: IntArray, slid: FloatArray) -> float:

@@ -25,7 +25,8 @@ LEAST_FRAMES, LEAST_CHANCE, LEAST_SHARE = 9, 0.3, 0.3  # frames seen; their mean
 
 @dataclass(frozen=True, slots=True)
 class Push:
-    """One string pushed up to another. begin_s, end_s: while both can be told apart. from_midi, held_midi: semitones."""
+    """One string pushed up to another. begin_s, end_s: while both can be told apart. from_midi, held_midi: where from
+    and where to."""
 
     begin_s: float
     end_s: float
@@ -49,8 +50,8 @@ class _Climb:
 def unison_pushes(given: Likeness, strokes: IntArray) -> tuple[list[Push], BoolArray]:
     """Find strings that are pushed up to another's pitch.
 
-    strokes: shape (n,), rising, the frames where new energy comes in. Returns: the pushes in time order, and which peaks
-    are theirs, in the shape of the likeness' arrays.
+    strokes: shape (n,), rising, the frames where new energy comes in. Returns: the pushes in time order, and which
+    peaks are theirs, in the shape of the likeness' arrays.
     """
     found, theirs = [], np.zeros(given.midi.shape, dtype=bool)
     until = 0

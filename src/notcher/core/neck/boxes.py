@@ -44,9 +44,7 @@ def boxes(scale: LikelyScale, tuning: Tuning) -> list[Box]:
             continue
         line = [midi for midi in range(first, first + 12 * len(opens)) if midi % 12 in core]
         by_string = [line[to_a_string * k : to_a_string * (k + 1)] for k in range(len(opens))]
-        frets = tuple(
-            (notes[0] - low, notes[-1] - low) for notes, low in zip(reversed(by_string), opens, strict=True)
-        )
+        frets = tuple((notes[0] - low, notes[-1] - low) for notes, low in zip(reversed(by_string), opens, strict=True))
         if all(tuning.capo <= low and high <= LAST_FRET for low, high in frets):
             found.append(Box(frets))
     return found
