@@ -15,7 +15,7 @@ from notcher.core.hearing.pitch import HOP_S, PitchTrack
 from notcher.core.hearing.pitch_paths import level_db
 from notcher.core.hearing.robust import median, percentile
 from notcher.core.hearing.segments import DAMPING_SPAN, Segment, turns, with_damping
-from notcher.core.hearing.shape import Shape, claimed_curve, put_on_its_foot
+from notcher.core.hearing.shape import Shape, claimed_curve, put_where_it_swings
 from notcher.core.hearing.trust import note_features
 from notcher.core.hearing.tuning import offset_cents
 from notcher.core.score import FLAT, Vibrato
@@ -144,7 +144,7 @@ def _shape(note: Decoded, cut: Segment, curve: Contour) -> Shape:
         vibrato = Vibrato(from_s, wave.rate_hz, min(400.0, 100 * wave.extent))
     bent = any(bend != 0 for bend in note.bends)
     if vibrato is not None and wave is not None and bent:
-        put_on_its_foot(deviation, slice(max(0, wave.first - cut.first), wave.last - cut.first), wave)
+        put_where_it_swings(deviation, slice(max(0, wave.first - cut.first), wave.last - cut.first), wave)
     curled = not bent and note.how != "legato" and _curls(deviation)
     settled = deviation[np.abs(deviation) < 0.5]
     plateau = 0.0 if bent or settled.size < 0.35 * deviation.size else 100 * median(settled)

@@ -107,29 +107,41 @@ def _without_wave(pitch: FloatArray) -> tuple[Vibrato | None, FloatArray]:
     if not waves:
         return None, pitch
     for wave in waves:
-        put_on_its_foot(trend, slice(wave.first, wave.last), wave)
+        put_where_it_swings(trend, slice(wave.first, wave.last), wave)
     longest = max(waves, key=lambda wave: wave.last - wave.first)
     return Vibrato(longest.first * HOP_S, longest.rate_hz, min(400.0, 100 * longest.extent)), trend
 
 
-def put_on_its_foot(deviation: FloatArray, inside: slice, wave: Wave) -> None:
-    """A finger's wave on a bend stands on the bend or swings around it: whichever lands nearer a written size."""
-    held, rest = deviation[inside], deviation[max(0, inside.start - 10) : max(0, inside.start - 2)]
+def put_where_it_swings(deviation: FloatArray, inside: slice, wave: Wave) -> None:
+    """A finger's wave on a bend stands on the bend, swings around it or hangs from it: the curve is the bend.
+
+    Where the bend rested before it was shaken tells; else whether the wave's middle or its foot is nearer to a size that
+    is written.
+    """
+    held = deviation[inside]
     if held.size == 0:
         return
     middle = median(held)
-    foot = middle - wave.extent
-    if rest.size == 8 and float(np.ptp(rest)) < 0.5 * wave.extent:  # it rested there before it was shaken
-        stands = abs(foot - median(rest)) < abs(middle - median(rest))
+    half = round(0.5 / wave.rate_hz / HOP_S)  # its first rise and its last fall are the wave's too
+    rest = _rest_before(deviation, inside.start, half, wave)
+    if rest is not None:
+        swings = min((0.0, -wave.extent, wave.extent), key=lambda way: abs(middle + way - rest))
     else:
         sizes = np.array(STANDING)
-        stands = bool(np.abs(sizes - foot).min() < np.abs(sizes - middle).min())
-    if stands:
-        deviation[inside] -= wave.extent
-        half = round(0.5 / wave.rate_hz / HOP_S)  # its first rise and its last fall are the wave's too
+        stands = np.abs(sizes - middle + wave.extent).min() < np.abs(sizes - middle).min()
+        swings = -wave.extent if stands else 0.0
+    if swings:
+        deviation[inside] += swings
+        low, high = sorted((middle + swings, middle - swings))
         for edge in (slice(max(0, inside.start - half), inside.start), slice(inside.stop, inside.stop + half)):
-            above = (deviation[edge] > foot) & (deviation[edge] < foot + 2 * wave.extent)
-            deviation[edge][above] = foot
+            deviation[edge][(deviation[edge] > low) & (deviation[edge] < high)] = middle + swings
+
+
+def _rest_before(deviation: FloatArray, start: int, half: int, wave: Wave) -> float | None:
+    """Where a bend rested before it was shaken, if it did: where it moved least in a wave's time before."""
+    rests = [deviation[start - early - 8 : start - early] for early in (2, half, 2 * half) if start >= early + 8]
+    calmest = min(rests, key=lambda rest: float(np.ptp(rest)), default=None)
+    return median(calmest) if calmest is not None and float(np.ptp(calmest)) < 0.5 * wave.extent else None
 
 
 def _curve(deviation: FloatArray) -> PitchCurve:
