@@ -16,6 +16,7 @@ AWAY_FRAMES = 30  # the last fret of a slide off still rings a little: 170 ms
 INTO_FRAMES = 6  # a slide from nowhere rests on no fret for longer than 40 ms
 BAR_SPEED = 45.0  # semitones a second (common practice, no source)
 PUSH_FRAMES, WIDEST_PUSH = 3, 6.5  # frames, semitones
+LEAP = 1.5  # semitones that no finger pushes from one frame to the next
 GLIDE_FRAMES = 26  # 150 ms
 EDGE_FREE = 2  # frames at each end of a plateau that still hold what was before or comes after
 STAIR_SHARE, STAIR_SPREAD, MOST_STAIRS = 0.7, 0.07, 4.0  # semitones; nats
@@ -239,7 +240,9 @@ def step_cost(
         heard = max(_heard(link, costs), 0.0) if goes_on else _heard(link, costs)
         return unpicked + 0.3 * _fret_by_fret(left, unit, link, costs) - heard, "same" if goes_on else "slide"
     if PUSH in (before.slid, state.slid):
-        return _pushed(before, state, left, link, unpicked, picked, costs)
+        cost, how = _pushed(before, state, left, link, unpicked, picked, costs)
+        leaps = how == "same" and abs(unit.level - left.level) > LEAP and link.seconds < costs.too_quick_s
+        return cost + (costs.too_quick if leaps else 0.0), how
     if state.slid == OVER:
         way = math.copysign(1.0, unit.level - left.level)
         if way != state.bend or before.bend > 0.5 or abs(unit.level - left.level) < 0.5:
