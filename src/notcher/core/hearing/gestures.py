@@ -14,6 +14,7 @@ SIZES = {0.5: 1.5, 1.0: 0.8, 2.0: 0.2, 3.0: 1.0, 4.0: 0.6, 5.0: 3.5, 6.0: 4.5}
 NEAR = 0.55
 AWAY_FRAMES = 30  # the last fret of a slide off still rings a little: 170 ms
 INTO_FRAMES = 6  # a slide from nowhere rests on no fret for longer than 40 ms
+STOP_FRAMES = 10  # nor a slide past frets on any of them for longer than 60 ms
 BAR_SPEED = 45.0  # semitones a second (common practice, no source)
 PUSH_FRAMES, WIDEST_PUSH = 3, 6.5  # frames, semitones
 LEAP = 1.5  # semitones that no finger pushes from one frame to the next
@@ -159,7 +160,8 @@ def fit_cost(unit: Unit, state: State, costs: Costs, *, last: bool) -> float:
             return costs.push_frame * length + costs.push_rest * rest + (0.0 if reached else 50.0)
         if state.slid == OVER:
             stray = 0.0 if abs(unit.level - round(unit.level)) < 0.15 else 0.7
-            return costs.over_frame * (unit.last - unit.first) + stray + (50.0 if last else 0.0)
+            rest = costs.into_rest * max(0, length - STOP_FRAMES)
+            return costs.over_frame * length + stray + rest + (50.0 if last else 0.0)
         stray = 0.7 if state.slid == INTO and abs(unit.level - round(unit.level)) > 0.15 else 0.0
         if state.slid == INTO:
             nowhere = 50.0 if last else 0.0  # who slides in arrives
@@ -218,7 +220,8 @@ def step_cost(
         if state.slid == AWAY:
             stray = unit.last - unit.first <= PUSH_FRAMES  # what is let go wanders at its end
             goes_on = state.bend == before.bend and (stray or (unit.level - left.level) * before.bend > -0.1)
-            return (unpicked - max(_heard(link, costs), 0.0) if goes_on else 50.0), "same"
+            rest = costs.into_rest * max(0, left.last - left.first - STOP_FRAMES)
+            return (unpicked + rest - max(_heard(link, costs), 0.0) if goes_on else 50.0), "same"
         if state.slid or state.bend < 0:
             return 50.0, "pick"
         return picked + 1.0 + (costs.prebend + SIZES[state.bend] if state.bend else 0.0), "pick"
