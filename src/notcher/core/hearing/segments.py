@@ -75,7 +75,9 @@ def with_damping(found: list[Segment], level_db: FloatArray) -> list[Segment]:
         broken[:8] = False
         at = int(np.argmax(broken)) if broken.any() else 0
         own = level[at : max(at + 1, own_until)]
-        falls_on = at > 0 and float(own.max()) <= float(level[at]) + 3
+        after = level[at + DAMPING_FRAMES : max(at + 1, own_until)]  # what was stopped does not come back
+        back = float(after.max(initial=-np.inf)) > float(level[at]) - DAMPING_DB / 2
+        falls_on = at > 0 and float(own.max()) <= float(level[at]) + 3 and not back
         last = segment.first + at + DAMPING_FRAMES // 3
         if falls_on and last < segment.last + 2:
             away = segment.slides_away and last > segment.own_last  # what is let go drops; what slides sounds on
