@@ -287,3 +287,26 @@ def test_other_readings_explain_a_stretch_and_cost_no_less(seed: int) -> None:
             assert reading.notes[reading.at].first <= within < reading.notes[reading.at].last
             assert reading.notes[0].first >= told.notes[reading.first].first - 12
             assert all(a.first < b.first for a, b in pairwise(reading.notes))
+
+
+# A curl is pushed late and slowly, 20 to 70 cents (common practice, no source).
+@pytest.mark.parametrize("size", [0.3, 0.4, 0.55])
+@pytest.mark.parametrize("seconds", [0.12, 0.25, 0.4])
+def test_a_slow_curl_is_no_note_that_was_bent_before(size: float, seconds: float) -> None:
+    told = _start(67, 0.8).glide(67 + size, seconds).hold(67 + size, 0.3).told()
+    assert [(note.fretted, note.bends[0]) for note in told] == [(67, 0.0)]
+
+
+@pytest.mark.parametrize("low", [67, 69])
+def test_a_leap_in_a_frame_is_no_push_of_the_string(low: int) -> None:
+    """A tap four frets up, seen half way for one frame: 300 semitones a second are no finger's."""
+    told = _start(low, 0.11).hold(low + 3.5, 0.006).hold(low + 4, 0.12).told()
+    assert [(note.fretted, set(note.bends)) for note in told] == [(low, {0.0}), (low + 4, {0.0})]
+
+
+@pytest.mark.parametrize("rest_s", [0.1, 0.15])
+def test_a_slide_rests_on_no_fret_on_its_way(rest_s: float) -> None:
+    """Three quick notes up a string are three notes."""
+    told = _start(67, rest_s).hold(70, rest_s).hold(74, rest_s).told()
+    assert [note.fretted for note in told] == [67, 70, 74]
+    assert not any(note.slides_away for note in told)

@@ -5,6 +5,7 @@ import pytest
 
 from notcher.core.arrays import FloatArray
 from notcher.core.hearing.beats import find_beats
+from notcher.core.hearing.harmony import CHROMA_HOP_S, chord_changes, chroma
 from notcher.core.hearing.onsets import onset_curve
 from notcher.core.hearing.pitch import RATE
 from notcher.core.hearing.pulse import pulses
@@ -49,3 +50,47 @@ def test_the_notes_tell_the_beat_from_its_two_thirds() -> None:
     onsets_s = played(SIXTEENTHS, 60 / 144, bars=12)
     sound = librosa.clicks(times=onsets_s, sr=RATE, length=22 * RATE).astype(np.float32)
     assert find_beats(onset_curve(sound).flux, onsets_s).tempo_bpm == pytest.approx(144, rel=0.04)
+
+
+CHORDS = ((60, 64, 67), (57, 60, 64), (65, 69, 72), (55, 59, 62))
+
+
+def strummed(bar: int, *, bars: int = 8, beat_s: float = 0.5) -> FloatArray:
+    """A chord a bar, struck on every beat alike."""
+    beat = np.arange(round(beat_s * RATE)) / RATE
+    parts = [np.zeros(round(0.5 * RATE))]
+    for number in range(bars * bar):
+        chord = CHORDS[number // bar % len(CHORDS)]
+        tone = sum(
+            np.sin(2 * np.pi * 440 * 2 ** ((midi - 69) / 12) * k * beat) / k for midi in chord for k in (1, 2, 3)
+        )
+        parts.append(tone * np.exp(-4 * beat))
+    return np.concatenate(parts).astype(np.float32) / 8
+
+
+@pytest.mark.parametrize("bar", [3, 4])
+def test_bars_begin_where_chords_change(bar: int) -> None:
+    sound = strummed(bar)
+    beat_map = find_beats(onset_curve(sound).flux, None, chroma(sound))
+    assert beat_map.tempo_bpm == pytest.approx(120, rel=0.02)
+    assert beat_map.meter.beats == bar
+    downbeats_s = (0.5 + bar * 0.5 * np.arange(8) - beat_map.time_at(np.array([0.0]))[0]) % (bar * 0.5)
+    assert np.all(np.minimum(downbeats_s, bar * 0.5 - downbeats_s) < 0.07)
+
+
+def test_pitch_classes_agree_with_librosa() -> None:
+    """B. McFee et al., "librosa", SciPy 2015: its chromagram names the same strongest classes."""
+    sound = strummed(4, bars=4)
+    ours = chroma(sound)
+    theirs = librosa.feature.chroma_stft(y=sound, sr=RATE, hop_length=2048, n_fft=4096).T
+    for bar in range(4):
+        span = slice(round((0.6 + 2 * bar) / CHROMA_HOP_S), round((2.4 + 2 * bar) / CHROMA_HOP_S))
+        expected = {midi % 12 for midi in CHORDS[bar]}
+        assert set(np.argsort(ours[span].mean(axis=0))[-3:]) == expected
+        assert set(np.argsort(theirs[span].mean(axis=0))[-3:]) == expected
+
+
+def test_the_same_chord_again_is_no_change() -> None:
+    changes = chord_changes(chroma(strummed(4)), 0.5 + 0.5 * np.arange(32))
+    inside = np.delete(changes, np.arange(0, 32, 4))
+    assert inside.max() < 0.1 < changes[4::4].min()

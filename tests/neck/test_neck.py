@@ -364,7 +364,8 @@ def test_a_lick_that_comes_again_follows_a_told_place() -> None:
     told = Place(3, 21) if before[0] != (3, 21) else Place(1, 12)
     after = moved_with_phrase(score, 6, told).notes
     assert [(note.string, note.fret) for note in after[:6]] == [(note.string, note.fret) for note in after[6:]]
-    assert (after[0].string, after[0].fret) == told and before[0] != told
+    assert (after[0].string, after[0].fret) == told
+    assert before[0] != told
 
 
 def test_a_pitch_is_looked_up_on_one_string() -> None:
