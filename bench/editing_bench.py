@@ -174,7 +174,7 @@ class Hands:
             self._counted()
 
     def carry_note(self, index: int, string: int) -> bool:
-        """Drag a note's fret to another string's lane: press, move and let go count one. Whether it could be grabbed."""
+        """Drag a note's fret to another string's lane: it counts one. Returns whether it could be grabbed."""
         self._in_view(self.score.notes[index].onset_s)
         tab = self.program.notch.tab
         grip = tab.note_rect(index).center().toPoint()
@@ -368,8 +368,8 @@ def main() -> None:
         "# Correcting and writing",
         "",
         "Made by `./dev bench editing`. Set-aside solos on a clean guitar; every key and every click through the real",
-        "window counts one, and so does a drag. A note is true when string, fret, strike, palm mute, choke, the curve's names and size",
-        "(to a third of a semitone) and whether it has a vibrato are, and its onset to 50 ms.",
+        "window counts one, and so does a drag. A note is true when string, fret, strike, palm mute, choke, the",
+        "curve's names and size (to a third of a semitone) and whether it has a vibrato are, and its onset to 50 ms.",
         "",
         "| solo | notes | wrong in the draft | actions from the draft | left wrong | from an empty page | left wrong |",
         "| --- | --- | --- | --- | --- | --- | --- |",

@@ -15,8 +15,8 @@ from notcher.core.theory import likely_scales
 TEMPO_SHARE = 0.04
 RIGHT_SHARE, MOST_TOLD = 0.95, 60
 SCALES = {
-    "minor_pent": "minor pentatonic", "major_pent": "major pentatonic", "minor": "natural minor", "hw_dim": "half-whole",
-    "harm_minor": "harmonic minor", "mel_minor": "melodic minor", "wh_dim": "whole-half",
+    "minor_pent": "minor pentatonic", "major_pent": "major pentatonic", "minor": "natural minor",
+    "harm_minor": "harmonic minor", "mel_minor": "melodic minor", "hw_dim": "half-whole", "wh_dim": "whole-half",
 }  # fmt: skip
 """Names of the truths that are not ours."""
 TWINS = {"major": 0, "major pentatonic": 0, "natural minor": 3, "minor pentatonic": 3, "blues": 3}
@@ -65,10 +65,11 @@ def _soundings(truth: dict) -> tuple[list[Sounding], list[Place]]:
     soundings, wanted = [], []
     for note in truth["notes"]:
         where = Place(note["string"], note["fret"])
+        midi = truth["tuning"][where.string - 1] + where.fret
         harmonic = "natural_harmonic" in note["techniques"]
         soundings.append(
             Sounding(
-                note["onset"], max(note["offset"], note["onset"] + 0.02), truth["tuning"][where.string - 1] + where.fret,
+                note["onset"], max(note["offset"], note["onset"] + 0.02), midi,
                 Attack(note["attack"]), note["bend_semitones"], Tone.NATURAL_HARMONIC if harmonic else Tone.NORMAL,
                 lock=where if harmonic else None,
             )
@@ -122,9 +123,9 @@ def table(rows: dict[str, list[Facts]]) -> list[str]:
     lines = [
         "## The whole solo",
         "",
-        "Tempo within 4 % (no answer is wrong); meter: compound, or its number of beats; tuning ranked first; scale: the",
-        "truth or a relative or pentatonic twin is ranked first, is one of two. Places, of true pitches: as the truth has",
-        "them with nothing told, with the first note told; and the places a note to be told until 95 % are.",
+        "Tempo within 4 % (no answer is wrong); meter: compound, or its number of beats; tuning ranked first; scale:",
+        "the truth or a relative or pentatonic twin is ranked first, is one of two. Places, of true pitches: as the",
+        "truth has them with nothing told, with the first note told; and the places a note to be told until 95 % are.",
         "",
         "| cases | tempo | meter | tuning | scale | of two | places | first told | told a note |",
         "| --- | --- | --- | --- | --- | --- | --- | --- | --- |",

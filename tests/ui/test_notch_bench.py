@@ -205,7 +205,8 @@ def test_a_note_is_carried_to_another_string(notched: Program, qtbot: QtBot) -> 
 
     carry(0, 3)
     assert [(note.string, note.fret) for note in session.score.notes] == [(3, 14), (1, 3)]
-    assert session.selected == 0 and session.undo_stack.count() == steps + 1, "one gesture, one step"
+    assert session.selected == 0
+    assert session.undo_stack.count() == steps + 1, "one gesture, one step"
     carry(1, 6)
     assert "lives nowhere on" in notched.window.notices.label.text(), "the lowest string ends below it"
     assert session.undo_stack.count() == steps + 1

@@ -140,7 +140,7 @@ def followed(
     """
     loudness = level_db(sound)
     given = steered(given, strength, hints)
-    strokes = pick_peaks(onsets.flux, threshold=PEAK_THRESHOLD) // 2
+    strokes = pick_peaks(onsets.flux, threshold=PEAK_THRESHOLD).astype(np.int64) // 2
     pushes, pushed = unison_pushes(given, strokes)
     tracks: list[PitchTrack] = []
     common = np.zeros(0, dtype=bool)

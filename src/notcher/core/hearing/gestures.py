@@ -160,8 +160,8 @@ def fit_cost(unit: Unit, state: State, costs: Costs, *, last: bool) -> float:
             return costs.push_frame * length + costs.push_rest * rest + (0.0 if reached else 50.0)
         if state.slid == OVER:
             stray = 0.0 if abs(unit.level - round(unit.level)) < 0.15 else 0.7
-            rest = costs.into_rest * max(0, length - STOP_FRAMES)
-            return costs.over_frame * length + stray + rest + (50.0 if last else 0.0)
+            stray += costs.into_rest * max(0, length - STOP_FRAMES)
+            return costs.over_frame * length + stray + (50.0 if last else 0.0)
         stray = 0.7 if state.slid == INTO and abs(unit.level - round(unit.level)) > 0.15 else 0.0
         if state.slid == INTO:
             nowhere = 50.0 if last else 0.0  # who slides in arrives

@@ -13,6 +13,7 @@ PARTIALS = 6
 HIGHEST_HZ = 5_000.0
 REACH_CENTS = 40.0
 BLOCK_FRAMES = 1_024
+RISE_S, RISE_PARTIALS, RISE_BINS = (-0.065, 0.015), 4, 6  # where the windows before and after a moment begin
 STRIDE = 2
 
 
@@ -62,3 +63,21 @@ def _correction(level: FloatArray, pitch_hz: FloatArray) -> FloatArray:
     middle = (total >= total[:, -1:] / 2).argmax(axis=1)
     chosen = np.take_along_axis(cents, order, axis=1)[np.arange(cents.shape[0]), middle]
     return np.where(total[:, -1] > 0, chosen, 0.0)
+
+
+def rise_db(sound: FloatArray, at_s: float, hertz: float) -> float:
+    """Return by how many decibels a pitch's partials grow over a moment: the middle one of the first few.
+
+    sound: shape (n_samples,), at the hearing rate. A string that is struck anew grows; one that rings on does not.
+    """
+    before, after = (_amplitudes(sound, at_s + off_s, hertz) for off_s in RISE_S)
+    return float(np.median(20 * np.log10(after / before)))
+
+
+def _amplitudes(sound: FloatArray, start_s: float, hertz: float) -> FloatArray:
+    """Amplitude at the first partials in one window; shape (RISE_PARTIALS,), above 0."""
+    start = max(0, round(start_s * RATE))
+    part = sound[start : start + WINDOW]
+    level = np.abs(fft.rfft(np.pad(part, (0, WINDOW - part.size)) * np.hanning(WINDOW), 2 * SIZE))
+    at = np.rint(hertz * np.arange(1, RISE_PARTIALS + 1) * 2 * SIZE / RATE).astype(np.int64)
+    return np.array([level[max(0, one - RISE_BINS) : one + RISE_BINS + 1].max(initial=0.0) + 1e-6 for one in at])

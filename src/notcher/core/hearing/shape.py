@@ -115,8 +115,8 @@ def _without_wave(pitch: FloatArray) -> tuple[Vibrato | None, FloatArray]:
 def put_where_it_swings(deviation: FloatArray, inside: slice, wave: Wave) -> None:
     """A finger's wave on a bend stands on the bend, swings around it or hangs from it: the curve is the bend.
 
-    Where the bend rested before it was shaken tells; else whether the wave's middle or its foot is nearer to a size that
-    is written.
+    Where the bend rested before it was shaken tells; else whether the wave's middle or its foot is nearer to a size
+    that is written.
     """
     held = deviation[inside]
     if held.size == 0:

@@ -42,13 +42,13 @@ def _order(midi: FloatArray) -> np.ndarray:
     step = np.abs(np.diff(np.nan_to_num(midi, nan=-99.0), axis=1, prepend=-99.0)) > BREAK
     several = np.convolve(voiced.sum(axis=0) >= 2, np.ones(2 * MEMORY + 1), mode="same") > 0
     way, done = same, 0
-    for frame in np.flatnonzero((step.any(axis=0) & several) | ~voiced.any(axis=0)):
+    for frame in np.flatnonzero((step.any(axis=0) & several) | ~voiced.any(axis=0)).tolist():
         order[:, done:frame] = way[:, None]
         done = frame
         if not several[frame] or not voiced[:, frame].any():
             way = same
             continue
-        held = _held(midi, order, int(frame))
+        held = _held(midi, order, frame)
         way = min(ways, key=lambda some: (_leaps(held, midi[some, frame]), np.count_nonzero(some != same)))
     order[:, done:] = way[:, None]
     return order

@@ -66,7 +66,8 @@ def likely_scales(midi: Sequence[float], seconds: Sequence[float]) -> list[Likel
     nats = np.array([counts @ np.log(_profile(tonic, scale)) + np.log(USUAL[scale]) for tonic, scale in keys])
     weights = np.exp(nats - nats.max())
     weights /= weights.sum()
-    return [LikelyScale(*keys[at], float(weights[at])) for at in np.argsort(-weights, kind="stable")]
+    ranked = np.argsort(-weights, kind="stable").tolist()
+    return [LikelyScale(keys[at][0], keys[at][1], float(weights[at])) for at in ranked]
 
 
 def _profile(tonic: int, scale: str) -> FloatArray:
