@@ -17,6 +17,7 @@ INTO_FRAMES = 6  # a slide from nowhere rests on no fret for longer than 40 ms
 STOP_FRAMES = 10  # nor a slide past frets on any of them for longer than 60 ms
 BAR_SPEED = 45.0  # semitones a second (common practice, no source)
 PUSH_FRAMES, WIDEST_PUSH = 3, 6.5  # frames, semitones
+A_FRET = 0.8  # semitones: who slides away passes one
 LEAP = 1.5  # semitones that no finger pushes from one frame to the next
 GLIDE_FRAMES = 26  # 150 ms
 EDGE_FREE = 2  # frames at each end of a plateau that still hold what was before or comes after
@@ -50,6 +51,7 @@ class Costs:
     false_pick: float = 0.8  # arriving on a fret sounds like an attack
     slide_away: float = 1.8
     away_frame: float = 0.07
+    away_crept: float = 2.5  # that begins with less than a fret: a curl does
     bar: float = 5.5
     bar_frame: float = 0.06
     leap: float = 0.08  # a semitone a second too quick for a bar
@@ -252,11 +254,13 @@ def step_cost(
             return 50.0, "same"
         return unpicked + costs.slide - max(_heard(link, costs), 0.0), "same"
     if state.slid == AWAY:
-        if (unit.level - left.level) * state.bend < 0.3:
+        onward = (unit.level - left.level) * state.bend
+        if onward < 0.3:
             return 50.0, "same"
+        crept = costs.away_crept if onward < A_FRET else 0.0
         quick = _fret_by_fret(left, unit, link, costs)
         slides = _heard(link, costs) + _seen(link, costs)
-        return unpicked + costs.slide_away + (2.0 if before.bend else 0.0) + quick - slides, "same"
+        return unpicked + costs.slide_away + crept + (2.0 if before.bend else 0.0) + quick - slides, "same"
     if state.slid == INTO:
         return picked + costs.slide_in - costs.slid_in * link.slid_in, INTO
     return min(ways_between(before, state, left, unit, link, attack, costs), default=(math.inf, "pick"))
