@@ -40,7 +40,7 @@ ALONE_MONO, ALONE_WIDE = 0.45, 0.7
 """Share of the loud frames that one period explains, from which on the guitar plays alone: a stereo file needs more."""
 SECOND_SILENCE_COST = -0.3  # a second string needs better evidence than the lead
 SHORTEST_PAIR_S = 0.06
-SAME_PITCH, UNPLAYED, PLAYED, COMMON_S = 0.6, 0.1, 0.5, 0.02  # semitones, chances, seconds
+SAME_PITCH, UNPLAYED, PLAYED, COMMON_S = 0.6, 0.1, 0.5, 0.04  # semitones, chances, seconds
 PARTNER_CHANCE, PUSHED_CHANCE = 0.7, 0.95
 MULTIPLES = 12 * np.log2(np.arange(2, 10))  # semitones of a pitch's whole multiples over it
 

@@ -7,6 +7,7 @@ import numpy as np
 from scipy import fft
 
 from notcher.core.arrays import FloatArray
+from notcher.core.hearing.partials import windows_at
 from notcher.core.hearing.pitch import HOP, RATE
 from notcher.core.hearing.segments import Segment
 from notcher.core.hearing.shape import Shape
@@ -29,13 +30,11 @@ def frets_between(cuts: Sequence[Segment], shapes: Sequence[Shape], sound: Float
     ways = {index: way for index in range(1, len(cuts)) if (way := _way(cuts, shapes, index)).size > 2}
     if not ways:
         return found
-    reach = round(0.2 * RATE)
-    padded = np.pad(sound.astype(np.float32, copy=False), reach)
     window = np.hanning(WINDOW).astype(np.float32) * (2 / WINDOW)
-    shifts = np.rint(np.array(MOMENTS_S) * RATE).astype(np.int64) + reach - WINDOW // 2
+    shifts = np.rint(np.array(MOMENTS_S) * RATE).astype(np.int64) - WINDOW // 2
     starts = np.array([cuts[index].first for index in ways])[:, None] * HOP + shifts
     for begin in range(0, len(ways), BLOCK):
-        frames = padded[starts[begin : begin + BLOCK, :, None] + np.arange(WINDOW)] * window
+        frames = windows_at(sound, starts[begin : begin + BLOCK], WINDOW) * window
         levels = np.log(np.abs(fft.rfft(frames, SIZE, axis=2)) + 1e-5)
         for (index, midi), level in zip(islice(ways.items(), begin, begin + BLOCK), levels, strict=True):
             strength = _strength(level, midi)

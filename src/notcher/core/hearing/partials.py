@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 from scipy import fft
 
-from notcher.core.arrays import BoolArray, FloatArray
+from notcher.core.arrays import BoolArray, FloatArray, IntArray
 from notcher.core.hearing.pitch import HOP, RATE, PitchTrack
 
 WINDOW, SIZE = 1024, 2048  # samples: a vibrato of 7 Hz still moves inside the window by a twelfth of its period only
@@ -28,12 +28,11 @@ def refined(track: PitchTrack, sound: FloatArray, where: BoolArray | None = None
     index = np.flatnonzero(known if where is None else known & where)[::STRIDE]
     if index.size == 0:
         return track
-    padded = np.pad(sound.astype(np.float32, copy=False), (WINDOW // 2, WINDOW + HOP))
     window = np.hanning(WINDOW).astype(np.float32)
     cents = np.zeros(index.size)
     for first in range(0, index.size, BLOCK_FRAMES):
         part = index[first : first + BLOCK_FRAMES]
-        frames = padded[part[:, None] * HOP + np.arange(WINDOW)] * window
+        frames = windows_at(sound, part * HOP - WINDOW // 2, WINDOW) * window
         level = np.log(np.abs(fft.rfft(frames, SIZE, axis=1)) + 1e-6)
         cents[first : first + BLOCK_FRAMES] = _correction(level, track.pitch_hz[part])
     # the frames between take the middle of their neighbours
@@ -41,6 +40,16 @@ def refined(track: PitchTrack, sound: FloatArray, where: BoolArray | None = None
     if where is not None:
         moved = np.where(where, moved, 0.0)
     return replace(track, pitch_hz=track.pitch_hz * 2.0 ** (moved / 1200))
+
+
+def windows_at(sound: FloatArray, starts: IntArray, size: int) -> FloatArray:
+    """Return the windows that begin at some samples; shape (*starts.shape, size), silent beyond the sound's ends.
+
+    A long recording is not copied for it, as padding would.
+    """
+    at = starts[..., None] + np.arange(size)
+    inside = (at >= 0) & (at < sound.size)
+    return np.where(inside, sound[np.clip(at, 0, sound.size - 1)], np.float32(0.0))
 
 
 def _correction(level: FloatArray, pitch_hz: FloatArray) -> FloatArray:
@@ -76,8 +85,7 @@ def rise_db(sound: FloatArray, at_s: float, hertz: float) -> float:
 
 def _amplitudes(sound: FloatArray, start_s: float, hertz: float) -> FloatArray:
     """Amplitude at the first partials in one window; shape (RISE_PARTIALS,), above 0."""
-    start = max(0, round(start_s * RATE))
-    part = sound[start : start + WINDOW]
-    level = np.abs(fft.rfft(np.pad(part, (0, WINDOW - part.size)) * np.hanning(WINDOW), 2 * SIZE))
+    part = windows_at(sound, np.array(round(start_s * RATE)), WINDOW)
+    level = np.abs(fft.rfft(part * np.hanning(WINDOW), 2 * SIZE))
     at = np.rint(hertz * np.arange(1, RISE_PARTIALS + 1) * 2 * SIZE / RATE).astype(np.int64)
     return np.array([level[max(0, one - RISE_BINS) : one + RISE_BINS + 1].max(initial=0.0) + 1e-6 for one in at])
