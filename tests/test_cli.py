@@ -14,6 +14,7 @@ import soundfile
 from notcher import __version__
 from notcher.cli import main
 from notcher.core.formats.atomic import schema
+from notcher.core.hearing import SURE_OF_TUNING
 
 
 def run(*words: str, **environment: str) -> subprocess.CompletedProcess[str]:
@@ -58,7 +59,7 @@ def test_a_tuning_that_nothing_tells_is_a_guess(
     assert shares == sorted(shares, reverse=True)
     assert sum(shares) == pytest.approx(1, abs=1e-3)
     assert data["tunings"][0]["open_midi"] == data["tuning"]["open_midi"]
-    assert ("The tuning is a guess" in said) == (shares[0] < 0.7)
+    assert ("The tuning is a guess" in said) == (shares[0] < SURE_OF_TUNING)
 
 
 def silence(path: Path, seconds: float) -> str:

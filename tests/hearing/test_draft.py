@@ -11,6 +11,7 @@ from conftest import RATE, sine
 from lead_cases import SOUNDFONT, make_case, render_case
 from notcher.core.errors import Cancelled
 from notcher.core.hearing import (
+    SURE_OF_TUNING,
     HearingError,
     beat_map_from_taps,
     draft,
@@ -27,6 +28,7 @@ from notcher.core.hearing.pitch import RATE as HEARING_RATE
 from notcher.core.proving import render
 from notcher.core.score import STANDARD, TUNINGS, Attack, Note, Score, Vibrato, bent_curve, midi_to_hz
 from notcher.core.sound import Clip, resampled
+from notcher.core.theory import likely_scales
 from notcher.core.words import evidence_words
 
 
@@ -146,6 +148,18 @@ def test_the_offset_is_a_mean_on_a_circle() -> None:
     assert abs(offset_cents(np.array([60.48, 61.52]), np.ones(2))) == pytest.approx(50, abs=0.5)
     assert offset_cents(np.array([60.1, 64.1, 71.1]), np.ones(3)) == pytest.approx(10)
     assert offset_cents(np.zeros(0), np.zeros(0)) == 0.0
+
+
+# A solo in E flat minor lies open-handed on a guitar that is tuned half a step down (common practice, no source).
+def test_a_key_that_lies_open_handed_speaks_for_its_tuning() -> None:
+    line = [63.0 + step for step in (0, 3, 5, 7, 10, 12, 10, 7, 5, 3, 0)] * 2
+    scales = likely_scales(line, [0.4] * len(line))
+    with_key = propose_tunings(line, 0.0, scales=scales)
+    without = propose_tunings(line, 0.0)
+    assert (with_key[0].name, without[0].name) == ("half-down", "standard")
+    assert with_key[0].likelihood < SURE_OF_TUNING, "a key alone is a guess"
+    lower = [note + 1 for note in line]
+    assert propose_tunings(lower, 0.0, scales=likely_scales(lower, [0.4] * len(lower)))[0].name == "standard"
 
 
 def test_tunings_are_ranked_with_their_evidence() -> None:

@@ -58,6 +58,7 @@ from notcher.core.score import (
 )
 from notcher.core.score.rhythm import played_late_s
 from notcher.core.sound import Clip, banded, focused, is_wide, peak_dbfs, resampled
+from notcher.core.theory import likely_scales
 
 SHORTEST_S = 0.3
 SILENT_DBFS = -60.0
@@ -151,7 +152,11 @@ def written(
     progress(0.9)
     harmonics = [note.fretted_midi for note in heard if note.tone is Tone.NATURAL_HARMONIC]
     fretted = [n.fretted_midi for n in heard if n.tone is not Tone.NATURAL_HARMONIC and n.sureness > TELLS_OF_TUNING]
-    proposals = propose_tunings(fretted, offset, harmonics=harmonics)
+    surely = [note for note in heard if note.sureness > TELLS_OF_TUNING]
+    scales = likely_scales(
+        [note.fretted_midi + note.reading.bend_semitones for note in surely], [note.duration_s for note in surely]
+    )
+    proposals = propose_tunings(fretted, offset, harmonics=harmonics, scales=scales)
     neck = replace(tuning, offset_cents=round(offset, 1)) if tuning is not None else proposals[0].tuning
     low, high = min(neck.open_midi), max(neck.open_midi) + LAST_FRET
     any_lead = any(note.sureness >= DOUBT_BELOW for note in heard)

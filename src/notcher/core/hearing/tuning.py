@@ -8,12 +8,15 @@ import numpy as np
 from notcher.core.arrays import FloatArray
 from notcher.core.neck import harmonic_places
 from notcher.core.score import TUNINGS, Tuning
+from notcher.core.theory import LikelyScale
 
 USUAL = {"standard": 0.6, "half-down": 0.2, "drop-d": 0.12, "whole-down": 0.08}
 """How often solos are played in each tuning before anything is heard (common practice, no source)."""
 OPEN_SHARE = 1.6  # how much likelier an open string's pitch is than its neighbours among the low notes
 MISHEARD_HARMONIC = 0.15  # a harmonic that no open string has: the chance that it was a plain note
-SURE_OF_TUNING = 0.7  # what is less likely is a guess, and said to be one
+SURE_OF_TUNING = 0.9  # what is less likely is a guess, and said to be one: the usual one, with one ruled out, is 0.75
+OPEN_IN_SCALE = 1.3  # how much likelier each open string makes a tuning whose pitch is in the solo's scale: shapes lie
+# open-handed there (common practice, no source)
 MISHEARD = 0.02  # a note below the neck: the chance that it was misheard
 
 
@@ -63,16 +66,20 @@ def offset_cents(midi: FloatArray, weights: FloatArray) -> float:
 
 
 def propose_tunings(
-    fretted_midi: Sequence[float], offset: float, *, harmonics: Sequence[float] = ()
+    fretted_midi: Sequence[float],
+    offset: float,
+    *,
+    harmonics: Sequence[float] = (),
+    scales: Sequence[LikelyScale] = (),
 ) -> tuple[TuningProposal, ...]:
     """Rank the known tunings by the notes heard, likeliest first.
 
     fretted_midi: whole semitones of each note heard. offset: cents, put into every proposal. harmonics: sounding
-    pitches of the natural harmonics among them, semitones.
+    pitches of the natural harmonics among them, semitones. scales: the solo's, ranked.
     """
     notes = np.asarray(fretted_midi, dtype=np.float64)
     scores = {
-        name: np.log(USUAL[name]) + _fit(notes, tuning) + _fit_harmonics(harmonics, tuning)
+        name: np.log(USUAL[name]) + _fit(notes, tuning) + _fit_harmonics(harmonics, tuning) + _fit_scale(scales, tuning)
         for name, tuning in TUNINGS.items()
     }
     top = max(scores.values())
@@ -105,6 +112,13 @@ def _touchable(harmonics: Sequence[float], tuning: Tuning) -> int:
 
 def _fit_harmonics(harmonics: Sequence[float], tuning: Tuning) -> float:
     return (len(harmonics) - _touchable(harmonics, tuning)) * float(np.log(MISHEARD_HARMONIC))
+
+
+def _fit_scale(scales: Sequence[LikelyScale], tuning: Tuning) -> float:
+    """How open-handed a solo's scale lies: by the open strings that belong to it."""
+    opens = [round(midi) % 12 for midi in tuning.open_midi]
+    inside = sum(scale.weight * sum(pitch in scale.pitch_classes for pitch in opens) for scale in scales)
+    return inside * float(np.log(OPEN_IN_SCALE))
 
 
 def _evidence(notes: FloatArray, harmonics: Sequence[float], tuning: Tuning) -> TuningEvidence:
