@@ -13,6 +13,9 @@ from notcher.core.hearing.contour import contour
 from notcher.core.hearing.decoder import Decoded, Explained, decoded
 from notcher.core.hearing.gestures import COSTS
 from notcher.core.hearing.pitch import HOP_S
+from notcher.core.hearing.shape import measured_curve
+from notcher.core.score import Side
+from notcher.core.score.gesture import read_curve
 
 FINGER_BEND_S, SLIDE_FRET_S = 0.14, 0.03
 
@@ -310,3 +313,22 @@ def test_a_slide_rests_on_no_fret_on_its_way(rest_s: float) -> None:
     told = _start(67, rest_s).hold(70, rest_s).hold(74, rest_s).told()
     assert [note.fretted for note in told] == [67, 70, 74]
     assert not any(note.slides_away for note in told)
+
+
+# A finger on a bend lets it down a little and pushes it up again, or rocks around it (common practice, no source).
+@pytest.mark.parametrize(("way", "side"), [(1.0, Side.ABOVE), (0.0, Side.AROUND), (-1.0, Side.BELOW)])
+def test_a_vibrato_on_a_bend_is_claimed_where_it_swings(way: float, side: Side) -> None:
+    """The claim lies on the curve within a quarter of its swing, and no side of it is a release."""
+    times_s = np.arange(round(1.6 / HOP_S)) * HOP_S
+    grown = np.clip((times_s - 0.6) / 0.1, 0, 1) * 0.3
+    turns = 2 * np.pi * 5.5 * np.maximum(times_s - 0.6, 0)
+    wave = grown * (np.sin(turns) if way == 0 else way * (1 - np.cos(turns)))
+    bend = 2 * np.clip((times_s - 0.1) / 0.15, 0, 1) + wave
+    curve, vibrato = measured_curve(bend + 0.01 * np.random.default_rng(1).standard_normal(bend.size))
+    assert vibrato is not None
+    assert vibrato.side is side
+    assert read_curve(curve, vibrato, 1.6).names == ("bend", "vibrato")
+    claimed = curve.at(times_s) + vibrato.at(times_s)
+    late = (times_s > 0.85) & (times_s < 1.5)
+    assert np.ptp(claimed[late]) == pytest.approx(0.6, rel=0.2)
+    assert abs(np.mean(claimed[late]) - np.mean(bend[late])) < 0.08

@@ -1,7 +1,7 @@
 """From the pitch curves of the sounding strings to spans, shapes and a description of each note."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -144,7 +144,8 @@ def _shape(note: Decoded, cut: Segment, curve: Contour) -> Shape:
         vibrato = Vibrato(from_s, wave.rate_hz, min(400.0, 100 * wave.extent))
     bent = any(bend != 0 for bend in note.bends)
     if vibrato is not None and wave is not None and bent:
-        put_where_it_swings(deviation, slice(max(0, wave.first - cut.first), wave.last - cut.first), wave)
+        inside = slice(max(0, wave.first - cut.first), wave.last - cut.first)
+        vibrato = replace(vibrato, side=put_where_it_swings(deviation, inside, wave))
     curled = not bent and note.how != "legato" and _curls(deviation)
     settled = deviation[np.abs(deviation) < 0.5]
     plateau = 0.0 if bent or settled.size < 0.35 * deviation.size else 100 * median(settled)

@@ -9,7 +9,7 @@ from notcher.core.arrays import FloatArray
 from notcher.core.hearing.contour import Wave, simplified, without_waves
 from notcher.core.hearing.pitch import HOP_S
 from notcher.core.hearing.robust import median, percentile
-from notcher.core.score import FLAT, PitchCurve, Vibrato
+from notcher.core.score import FLAT, PitchCurve, Side, Vibrato
 from notcher.core.score.pitch_curve import LARGEST_SEMITONES
 
 STILL_SEMITONES_S = 5.0  # a trend steeper than this is a bend on its way
@@ -106,21 +106,20 @@ def _without_wave(pitch: FloatArray) -> tuple[Vibrato | None, FloatArray]:
     trend, waves = without_waves(pitch)
     if not waves:
         return None, pitch
-    for wave in waves:
-        put_where_it_swings(trend, slice(wave.first, wave.last), wave)
-    longest = max(waves, key=lambda wave: wave.last - wave.first)
-    return Vibrato(longest.first * HOP_S, longest.rate_hz, min(400.0, 100 * longest.extent)), trend
+    swings = [put_where_it_swings(trend, slice(wave.first, wave.last), wave) for wave in waves]
+    longest, swing = max(zip(waves, swings, strict=True), key=lambda found: found[0].last - found[0].first)
+    return Vibrato(longest.first * HOP_S, longest.rate_hz, min(400.0, 100 * longest.extent), swing), trend
 
 
-def put_where_it_swings(deviation: FloatArray, inside: slice, wave: Wave) -> None:
+def put_where_it_swings(deviation: FloatArray, inside: slice, wave: Wave) -> Side:
     """A finger's wave on a bend stands on the bend, swings around it or hangs from it: the curve is the bend.
 
-    Where the bend rested before it was shaken tells; else whether the wave's middle or its foot is nearer to a size
-    that is written.
+    deviation: the wave's middle; changed in place. Where the bend rested before it was shaken tells; else whether the
+    wave's middle or its foot is nearer to a size that is written. Returns: to which side it swings.
     """
     held = deviation[inside]
     if held.size == 0:
-        return
+        return Side.ABOVE
     middle = median(held)
     half = round(0.5 / wave.rate_hz / HOP_S)  # its first rise and its last fall are the wave's too
     rest = _rest_before(deviation, inside.start, half, wave)
@@ -135,6 +134,7 @@ def put_where_it_swings(deviation: FloatArray, inside: slice, wave: Wave) -> Non
         low, high = sorted((middle + swings, middle - swings))
         for edge in (slice(max(0, inside.start - half), inside.start), slice(inside.stop, inside.stop + half)):
             deviation[edge][(deviation[edge] > low) & (deviation[edge] < high)] = middle + swings
+    return Side.AROUND if swings == 0 else Side.ABOVE if swings < 0 else Side.BELOW
 
 
 def _rest_before(deviation: FloatArray, start: int, half: int, wave: Wave) -> float | None:

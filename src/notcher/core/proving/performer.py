@@ -113,7 +113,7 @@ def _nervous(curve: PitchCurve, wave: Vibrato, length_s: float, uneven: float, d
     times_s: FloatArray = np.arange(0.0, length_s, WAVE_STEP_S)
     turns = np.interp(np.maximum(times_s - wave.from_s, 0), edges, np.arange(edges.size))
     grown = np.clip((times_s - wave.from_s) / 0.15, 0, 1) * wave.extent_cents / 100
-    values = curve.at(times_s) + grown * (1 - np.cos(2 * np.pi * turns))
+    values = curve.at(times_s) + grown * wave.swung(turns)
     return PitchCurve(tuple(zip(times_s.tolist(), values.tolist(), strict=True)))
 
 

@@ -17,7 +17,7 @@ from notcher.core.score.identity import derived_id, new_id
 from notcher.core.score.key import SCALES, Key, key_from_text
 from notcher.core.score.meter import FOUR_FOUR, Meter, meter_from_text
 from notcher.core.score.note import LAST_FRET, LINK_S, Note, SecondReading
-from notcher.core.score.pitch_curve import FLAT, PitchCurve, Vibrato
+from notcher.core.score.pitch_curve import FLAT, PitchCurve, Side, Vibrato
 from notcher.core.score.revision import Change, ChangeKind, Revision, changes
 from notcher.core.score.score import (
     EDGE_S,
@@ -74,6 +74,7 @@ __all__ = [
     "Score",
     "SecondReading",
     "Section",
+    "Side",
     "Stroke",
     "Swing",
     "Tone",

@@ -1,6 +1,7 @@
 """How a note's pitch moves."""
 
 from dataclasses import dataclass
+from enum import StrEnum
 
 import numpy as np
 
@@ -38,23 +39,36 @@ class PitchCurve:
 FLAT = PitchCurve()
 
 
+class Side(StrEnum):
+    """Where a vibrato swings: a string only stretches up, but what is bent can be let down a little as well."""
+
+    ABOVE = "above"  # its lowest point touches the curve
+    AROUND = "around"
+    BELOW = "below"  # its highest point touches the curve
+
+
 @dataclass(frozen=True, slots=True)
 class Vibrato:
-    """A wave on top of the curve: seconds after the onset where it starts, cycles a second, ± cents."""
+    """A wave on the curve: seconds after the onset where it starts, cycles a second, ± cents, and on which side."""
 
     from_s: float
     rate_hz: float
     extent_cents: float
+    side: Side = Side.ABOVE
 
     def __post_init__(self) -> None:
         if not (0 <= self.from_s < 600 and 0.5 <= self.rate_hz <= 20 and 0 < self.extent_cents <= 400):
             raise ValueError(f"no finger makes this vibrato: {self}")
 
     def at(self, times_s: FloatArray, *, ramp_s: float = 0.15) -> FloatArray:
-        """Return semitones of the wave at each time after the onset, growing over `ramp_s`.
-
-        A string only stretches up, so the wave stands on the curve: its lowest point touches it.
-        """
+        """Return semitones of the wave at each time after the onset, growing over `ramp_s`."""
         since = np.maximum(np.asarray(times_s) - self.from_s, 0.0)
         depth = np.minimum(since / ramp_s, 1.0) * self.extent_cents / 100.0
-        return np.asarray(depth * (1.0 - np.cos(2 * np.pi * self.rate_hz * since)))
+        return np.asarray(depth * self.swung(self.rate_hz * since))
+
+    def swung(self, turns: FloatArray) -> FloatArray:
+        """Return the wave after so many turns, in its extents: 0..2 above the curve, -1..1 around, -2..0 below."""
+        if self.side is Side.AROUND:
+            return np.asarray(np.sin(2 * np.pi * turns))
+        above = 1.0 - np.cos(2 * np.pi * turns)
+        return np.asarray(above if self.side is Side.ABOVE else -above)

@@ -7,7 +7,7 @@ import re
 from dataclasses import dataclass
 
 from notcher.core.errors import NotcherError
-from notcher.core.score import FLAT, PitchCurve, Vibrato
+from notcher.core.score import FLAT, PitchCurve, Side, Vibrato
 from notcher.core.words.bends import IN_STEPS
 
 RISE_S = 0.15
@@ -137,7 +137,10 @@ def _vibrato(rest: str, from_s: float) -> Vibrato:
     rate = re.search(r"(\d+(?:\.\d+)?)\s*hz", rest)
     extent = re.search(r"(\d+(?:\.\d+)?)\s*cents?", rest)
     try:
-        return Vibrato(from_s, float(rate[1]) if rate else 5.5, float(extent[1]) if extent else 25.0)
+        return Vibrato(
+            from_s, float(rate[1]) if rate else 5.5, float(extent[1]) if extent else 25.0,
+            next((side for side in Side if side in rest.split()), Side.ABOVE),
+        )  # fmt: skip
     except ValueError as problem:
         raise GestureError("No finger makes this vibrato.", "Give 4 to 8 Hz and 10 to 80 cents.") from problem
 
@@ -166,7 +169,8 @@ def gesture_words(curve: PitchCurve, vibrato: Vibrato | None) -> str:
             steps.append(f"release{' ' + _size_words(bend) if bend > LEAST_PREBEND else ''} over {span}")
         before_s, before = time_s, bend
     if vibrato is not None:
-        steps.append(f"vibrato {vibrato.rate_hz:.1f} Hz {vibrato.extent_cents:.0f} cents")
+        side = "" if vibrato.side is Side.ABOVE else f" {vibrato.side}"
+        steps.append(f"vibrato {vibrato.rate_hz:.1f} Hz {vibrato.extent_cents:.0f} cents{side}")
     return ", ".join(steps) or "flat"
 
 
