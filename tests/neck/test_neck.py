@@ -368,6 +368,18 @@ def test_a_lick_that_comes_again_follows_a_told_place() -> None:
     assert before[0] != told
 
 
+def test_what_is_tapped_may_sound_with_other_strings() -> None:
+    heard = [
+        Sounding(0.0, 1.0, 76.0, Attack.TAP),
+        Sounding(0.01, 1.0, 71.0),
+        Sounding(0.01, 1.0, 64.0),
+        Sounding(1.2, 1.5, 64.0),
+    ]
+    found = place(heard, STANDARD)
+    assert [STANDARD.midi(*one.place) for one in found] == [76, 71, 64, 64]
+    assert len({one.place.string for one in found[:3]}) == 3
+
+
 def test_a_pitch_is_looked_up_on_one_string() -> None:
     score = Score().with_notes([Note(0.0, 0.5, 2, 10)])
     assert place_on(score, 0, 3) == Place(3, 14), "fret 14 on the third string is fret 10 on the second"

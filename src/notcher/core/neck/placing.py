@@ -498,7 +498,7 @@ def _held_together(options: tuple[tuple[Place, ...], ...], tapped: bool, capo: i
         if len(set(strings)) < len(strings):
             continue
         frets = tuple(place.fret for place in where)
-        ways = [(hand, (0,)) for hand in range(capo + 1, LAST_HAND)] if tapped else grips(frets, capo=capo)
+        ways = [(hand, (0,) * len(frets)) for hand in range(capo + 1, LAST_HAND)] if tapped else grips(frets, capo=capo)
         rows += [(hand, *strings, *frets, *fingers) for hand, fingers in ways]
     if not rows:  # no hand can hold them at once: on strings of their own if possible, as close as they come
         apart = [where for where in product(*options) if len({place.string for place in where}) == len(where)]
