@@ -68,8 +68,9 @@ WEAK = """
   partials lie from the middle of the picture (four notes in six solos). Neither paid for itself.
 - Taps and one-fret slides: what moves a semitone quickly is a hammer or a slide by the ear alone.
 - Places: the boxes of the likeliest scales, a hand that stays until the line rests, told places that pull together, and
-  another player's weights for each solo (the best of eleven in hindsight: .12) were tried. Which of several sound
-  places a player took is not in the notes; a told place costs one drag.
+  another player's weights for each solo (the best of eleven in hindsight: .12) were tried; also the boxes of each
+  line's own scale (.147, and worse at home). Which of several sound places a player took is not in the notes; a told
+  place costs one drag.
 - Meter: solos whose dotted beats are halved sound like two to the beat. Bars of a band begin where its chords change.
 - Tuning: nine of the solos hold no note that tells; they are called a guess.
 - Palm mutes: the network alone takes a bright driven sound for an open string; how steadily it fades tells.
