@@ -114,6 +114,27 @@ def test_without_a_screen_it_says_so() -> None:
     assert "Traceback" not in done.stderr
 
 
+def test_a_window_is_not_opened_for_a_file_that_is_not_there() -> None:
+    done = run("no such recording.wav", QT_QPA_PLATFORM="offscreen")
+    assert done.returncode == 2
+    assert done.stderr.count("\n") == 1
+    assert "There is no file 'no such recording.wav'" in done.stderr
+
+
+def test_the_toolkit_is_silent_on_the_terminal() -> None:
+    """What Qt and its sound backends say of themselves does not reach whoever typed `notcher`."""
+    environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
+    window = subprocess.Popen(
+        [sys.executable, "-m", "notcher", "demo"], stderr=subprocess.PIPE, stdout=subprocess.PIPE, env=environment
+    )
+    try:
+        said = window.communicate(timeout=8)
+    except subprocess.TimeoutExpired:
+        window.terminate()
+        said = window.communicate()
+    assert said == (b"", b"")
+
+
 def test_our_own_fault_is_exit_1(monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> None:
     monkeypatch.setattr("notcher.cli._run", lambda words: 1 / 0)
     assert main(["draft"]) == 1

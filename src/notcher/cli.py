@@ -6,8 +6,6 @@ Exit 0 done, 2 wrong use or bad input, 3 a check that was asked for did not hold
 import argparse
 import sys
 from collections.abc import Callable, Sequence
-from dataclasses import replace
-from pathlib import Path
 
 from notcher import __version__
 from notcher.core.errors import NotcherError, Progress
@@ -142,6 +140,8 @@ def _draft(options: argparse.Namespace) -> None:
 
 def _check_folders(*paths: str | None) -> None:
     """Refuse a folder that is not there before the long work, not after it."""
+    from pathlib import Path
+
     for path in paths:
         if path and not Path(path).absolute().parent.is_dir():
             raise UsageError(f"There is no folder for {Path(path).name!r}.", "Make the folder first.")
@@ -204,6 +204,9 @@ def _export(options: argparse.Namespace) -> None:
 
 
 def _import(options: argparse.Namespace) -> None:
+    from dataclasses import replace
+    from pathlib import Path
+
     from notcher.core.formats import Document, read_events, write_document
 
     score, recording = read_events(options.source)
