@@ -105,6 +105,21 @@ def test_undo_and_redo_are_keys_and_menu_entries(opened: Program) -> None:
     assert opened.session.score.notes[0].attack is Attack.HAMMER
 
 
+def test_redo_has_the_keys_of_both_kinds_of_desktop(opened: Program) -> None:
+    """Ctrl+Shift+Z or Ctrl+Y (common practice, no source); who gives the second to something else, has that."""
+    press("W")
+    for keys in ("Ctrl+Shift+Z", "Ctrl+Y"):
+        press("Ctrl+Z")
+        assert opened.session.score.notes[0].attack is Attack.PICK
+        press(keys)
+        assert opened.session.score.notes[0].attack is Attack.HAMMER
+    opened.commands.set_keys({"note.raked": "Ctrl+Y"})
+    press("Ctrl+Z")
+    press("Ctrl+Y")
+    assert opened.session.score.notes[0].raked
+    assert opened.session.score.notes[0].attack is Attack.PICK
+
+
 def menus_of(program: Program) -> dict[str, QMenu]:
     bar = program.window.menuBar()
     assert bar is not None

@@ -24,7 +24,8 @@ class Command:
     id: never shown, never changed; keys and footswitch are stored by it. label: as menus show it. words: what else a
     guitarist would type to find it. menu: the path to its menu, empty for none. keys: the usual ones. needs: asked in
     turn, the first that is not met says why. checked: whether it is switched on, for what can be. separated: a line
-    stands before it in its menu. hands_free: it makes sense by foot, with both hands on the guitar.
+    stands before it in its menu. hands_free: it makes sense by foot, with both hands on the guitar. also: other keys
+    that many desktops have for it; they work as long as no other command is given them.
     """
 
     id: str
@@ -38,6 +39,7 @@ class Command:
     checked: Callable[[], bool] | None = None
     separated: bool = False
     hands_free: bool = False
+    also: str = ""
 
     @property
     def hindrance(self) -> str:

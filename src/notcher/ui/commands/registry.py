@@ -40,9 +40,17 @@ class Registry(QObject):
             self._commands[command.id] = command
             shortcut = QShortcut(owners[command.scope])
             shortcut.setContext(CONTEXTS[command.scope])
-            shortcut.setKey(QKeySequence(self.keys(command.id)))
             shortcut.activated.connect(lambda name=command.id: self.run(name))
             self._shortcuts[command.id] = shortcut
+        self._deal_out_keys()
+
+    def _deal_out_keys(self) -> None:
+        """Give every command its keys, and the others it is known by where nobody else wants them."""
+        chosen = {self.keys(name) for name in self._commands}
+        for name, shortcut in self._shortcuts.items():
+            also = self._commands[name].also
+            keys = [self.keys(name), *([also] if also and also not in chosen else [])]
+            shortcut.setKeys([QKeySequence(some) for some in keys])
 
     def __iter__(self) -> Iterator[Command]:
         return iter(self._commands.values())
@@ -74,7 +82,7 @@ class Registry(QObject):
         """Give commands these keys from now on; those that equal the usual ones need not be remembered."""
         for name, keys in chosen.items():
             self._settings.set_keys(name, None if keys == self._commands[name].keys else keys)
-            self._shortcuts[name].setKey(QKeySequence(keys))
+        self._deal_out_keys()
 
     def found(self, words: str) -> list[Command]:
         """Return the commands in whose label or words every typed word begins a word, the closest first."""

@@ -39,7 +39,8 @@ def edit_commands(session: Session, dialogs: Dialogs, needs: Needs) -> list[Comm
     stack = session.undo_stack
     return [
         Command("edit.undo", "Undo", stack.undo, "Edit", "Ctrl+Z", "back revert", needs=(needs.undo,)),
-        Command("edit.redo", "Redo", stack.redo, "Edit", "Ctrl+Shift+Z", "again forward repeat", needs=(needs.redo,)),
+        Command("edit.redo", "Redo", stack.redo, "Edit", "Ctrl+Shift+Z", "again forward repeat", needs=(needs.redo,),
+                also="Ctrl+Y"),
         Command("edit.finder", "Find a command…", dialogs.finder, "Edit", "Ctrl+Space", "search action help how",
                 separated=True),
         Command("edit.keys", "Keys…", dialogs.keys, "Edit", "", "shortcuts keyboard change"),
@@ -65,8 +66,8 @@ def view_commands(window: Window, dialogs: Dialogs, settings: Settings, changed:
     return [
         *benches,
         Command("view.strokes", "Show or hide pick strokes",
-                lambda: switched("show_strokes", not settings.get("show_strokes")), "View", "Ctrl+Y", "picking draw",
-                checked=lambda: bool(settings.get("show_strokes")), separated=True),
+                lambda: switched("show_strokes", not settings.get("show_strokes")), "View", "Ctrl+Shift+Y",
+                "picking draw", checked=lambda: bool(settings.get("show_strokes")), separated=True),
         Command("view.theme", "Paper or stage",
                 lambda: switched("theme", "stage" if settings.get("theme") == "paper" else "paper"), "View", "Ctrl+T",
                 "dark light theme colours look night"),
