@@ -68,7 +68,7 @@ def phrase_figures(phrase_report: PhraseReport, naming: Naming = USUAL) -> str:
     else:
         parts.append("on or off the beat: not known")
     if phrase_report.spread_ms is not None:
-        parts.append(f"uneven by ±{phrase_report.spread_ms:.0f} ms")
+        parts.append(f"timing varies by ±{phrase_report.spread_ms:.0f} ms")
     rates = sorted(played.wave.rate_hz for played in phrase_report.notes if played.wave is not None)
     if rates:
         parts.append(f"vibrato {figure(rates[len(rates) // 2], 1, naming=naming)} Hz")

@@ -68,7 +68,7 @@ def view_commands(window: Window, dialogs: Dialogs, settings: Settings, changed:
         Command("view.strokes", "Show or hide pick strokes",
                 lambda: switched("show_strokes", not settings.get("show_strokes")), "View", "Ctrl+Shift+Y",
                 "picking draw", checked=lambda: bool(settings.get("show_strokes")), separated=True),
-        Command("view.theme", "Paper or stage",
+        Command("view.theme", "Light or dark colours",
                 lambda: switched("theme", "stage" if settings.get("theme") == "paper" else "paper"), "View", "Ctrl+T",
                 "dark light theme colours look night"),
         Command("help.legend", "Legend and keys", dialogs.legend, "Help", "F1", "help marks symbols shortcuts"),

@@ -138,7 +138,7 @@ class Opening:
             return
         when = unsaved.kept_at.strftime("%d %b, %H:%M")
         self._notices.say(
-            f"Unsaved work on “{unsaved.title or 'Untitled'}” from {when} was found: Notcher did not end well.",
+            f"Unsaved work on “{unsaved.title or 'Untitled'}” from {when} was found: it had not been saved.",
             ("Open it", lambda: self._open_unsaved(unsaved)),
             ("Throw it away", lambda: self._discard_unsaved(unsaved)),
         )

@@ -28,7 +28,7 @@ from notcher.ui.state.session import Session
 from notcher.ui.widgets.cards import card
 
 FOCUS_WORDS = {
-    "auto": "What both sides share",
+    "auto": "The middle of the picture",
     "mid": "Middle (left + right)",
     "left": "Left side",
     "right": "Right side",

@@ -4,12 +4,13 @@ from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QToolTip, QWidget
 
-from notcher.core.neck import Alternative, Place, fret_position_mm
+from notcher.core.neck import COSTS, EQUAL_COST, Alternative, Place, fret_position_mm
 from notcher.core.score import LAST_FRET, STANDARD, Tuning
 from notcher.core.words import USUAL, Naming, place_name, reason_words, string_letter
 from notcher.painting.theme import PAPER, Theme, figure_font, text_font
 
 MARKED_FRETS = (3, 5, 7, 9, 12, 15, 17, 19, 21, 24)
+HARD_COST = 3.0  # ten frets of travel with plenty of time: a player thinks twice
 
 
 class NeckMap(QWidget):
@@ -107,17 +108,23 @@ class NeckMap(QWidget):
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, string_letter(self._tuning, string, self._naming))
 
     def _paint_place(self, painter: QPainter, place: Place, cost: float) -> None:
-        """The chosen place is filled and shows its fret; others are outlined and show what they cost more."""
+        """The chosen place is filled, others are outlined: thickly what is as easy, dashed what is harder, struck
+        through what no hand can do here."""
         theme, spot, size = self._theme, self._spot(place), self._spot_size(place)
         box = QRectF(spot.x() - size / 2, spot.y() - 8.5 * self._scale, size, 17 * self._scale)
         chosen = place == self._chosen
-        painter.setPen(QPen(theme.color("accent"), 1.6))
+        easy, hard = cost <= EQUAL_COST, cost > HARD_COST
+        edge = QPen(theme.color("accent"), 2.4 if easy else 1.4)
+        edge.setStyle(Qt.PenStyle.DashLine if hard and not chosen else Qt.PenStyle.SolidLine)
+        painter.setPen(edge)
         painter.setBrush(theme.color("accent" if chosen else "panel"))
         painter.drawRect(box)
         painter.setPen(theme.color("on_accent" if chosen else "ink"))
         painter.setFont(figure_font(self._scale, size=0.78, bold=chosen))
-        text = str(place.fret) if chosen else ("=" if abs(cost) < 0.05 else f"{cost:+.1f}" if cost < 9.5 else "no")
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(place.fret))
+        if cost >= COSTS.forbidden:
+            painter.setPen(QPen(theme.color("ink"), 1.4))
+            painter.drawLine(box.bottomLeft(), box.topRight())
 
     def _place_at(self, position: QPointF) -> Alternative | None:
         for other in self._places:

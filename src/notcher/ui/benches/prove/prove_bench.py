@@ -79,7 +79,7 @@ class ProveBench(QWidget):
         self.list = QTableView()
         self.ruler = CurveRuler()
         self.summary, self.verdict, self.facts = QLabel(), QLabel(), QLabel()
-        self.phrase_box, self.all_box = QComboBox(), QCheckBox("Also what agrees")
+        self.phrase_box, self.all_box = QComboBox(), QCheckBox("Show what matches, too")
         self.analyse_button = QPushButton("Hold against the recording")
         self.play_buttons = {source: QPushButton(label) for source, (label, _) in SOURCES.items()}
         self.correct_button, self.slip_button = QPushButton(), QPushButton("Player's slip")
