@@ -5,6 +5,11 @@ from collections.abc import Iterator
 from pathlib import Path
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
+# what librosa compiles is kept by each worker for itself: two that write one cache at once can break each other's
+os.environ.setdefault(
+    "NUMBA_CACHE_DIR",
+    str(Path(__file__).parents[1] / "build" / f"numba-{os.environ.get('PYTEST_XDIST_WORKER', 'one')}"),
+)
 
 import numpy as np
 import pytest
