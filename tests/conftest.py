@@ -6,10 +6,8 @@ from pathlib import Path
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 # what librosa compiles is kept by each worker for itself: two that write one cache at once can break each other's
-os.environ.setdefault(
-    "NUMBA_CACHE_DIR",
-    str(Path(__file__).parents[1] / "build" / f"numba-{os.environ.get('PYTEST_XDIST_WORKER', 'one')}"),
-)
+WORKER = os.environ.get("PYTEST_XDIST_WORKER", "alone")
+os.environ["NUMBA_CACHE_DIR"] = str(Path(__file__).parents[1] / "build" / f"numba-{WORKER}")
 
 import numpy as np
 import pytest
