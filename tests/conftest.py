@@ -6,8 +6,9 @@ from pathlib import Path
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 # what librosa compiles is kept by each worker for itself: two that write one cache at once can break each other's
-WORKER = os.environ.get("PYTEST_XDIST_WORKER", "alone")
-os.environ["NUMBA_CACHE_DIR"] = str(Path(__file__).parents[1] / "build" / f"numba-{WORKER}")
+os.environ["NUMBA_CACHE_DIR"] = str(
+    Path(__file__).parents[1] / "build" / f"numba-{os.environ.get('PYTEST_XDIST_WORKER', 'alone')}"
+)
 
 import numpy as np
 import pytest
