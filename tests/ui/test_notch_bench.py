@@ -187,6 +187,24 @@ def test_a_curve_is_typed_and_dragged(notched: Program, qtbot: QtBot) -> None:
     assert len(session.note.curve.points) == 2  # type: ignore[union-attr]
 
 
+def test_frets_typed_fast_stay_with_their_notes(notched: Program) -> None:
+    """1, Right, 2 is fret 1 on this note and fret 2 on the next, each its own step; 1, 2 is fret 12."""
+    session = notched.session
+    before = [note.fret for note in session.score.notes]
+    press("1")
+    press("Right")
+    press("2")
+    assert [note.fret for note in session.score.notes[:2]] == [1, 2]
+    press("Ctrl+Z")
+    assert [note.fret for note in session.score.notes[:2]] == [1, before[1]]
+    press("Ctrl+Z")
+    assert [note.fret for note in session.score.notes] == before
+    session.select(2)
+    press("1")
+    press("2")
+    assert session.score.notes[2].fret == 12
+
+
 def test_a_note_is_carried_to_another_string(notched: Program, qtbot: QtBot) -> None:
     """Its pitch stays: fret 14 on the third string is fret 10 on the second (common practice, no source)."""
     tab, session = notched.notch.tab, notched.session

@@ -87,6 +87,8 @@ class TabView(QWidget):
 
     def show_selected(self, index: int, also: tuple[int, ...] = ()) -> None:
         """index: the note that keys act on first. also: all selected notes, when they are several."""
+        if index != self._content.selected:
+            self._typed = ""  # a figure typed for another note does not go on here
         self._content = replace(self._content, selected=index, also_selected=also)
         if 0 <= index < len(self._content.score.notes):
             note = self._content.score.notes[index]

@@ -28,8 +28,8 @@ from notcher.ui.state.session import Session
 from notcher.ui.widgets.cards import card
 
 FOCUS_WORDS = {
-    "auto": "The middle of the picture",
-    "mid": "Middle (left + right)",
+    "auto": "Only the middle (usual)",
+    "mid": "Both sides together",
     "left": "Left side",
     "right": "Right side",
     "side": "What differs (left − right)",
