@@ -108,8 +108,8 @@ class NeckMap(QWidget):
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, string_letter(self._tuning, string, self._naming))
 
     def _paint_place(self, painter: QPainter, place: Place, cost: float) -> None:
-        """The chosen place is filled, others are outlined: thickly what is as easy, dashed what is harder, struck
-        through what no hand can do here."""
+        """The chosen place is filled, others are outlined: thickly what is as easy, dashed what is harder, crossed
+        out what no hand can do here."""
         theme, spot, size = self._theme, self._spot(place), self._spot_size(place)
         box = QRectF(spot.x() - size / 2, spot.y() - 8.5 * self._scale, size, 17 * self._scale)
         chosen = place == self._chosen
@@ -119,12 +119,13 @@ class NeckMap(QWidget):
         painter.setPen(edge)
         painter.setBrush(theme.color("accent" if chosen else "panel"))
         painter.drawRect(box)
+        if cost >= COSTS.forbidden:  # behind the figure, which stays legible
+            painter.setPen(QPen(theme.color("line"), 1.2))
+            painter.drawLine(box.bottomLeft(), box.topRight())
+            painter.drawLine(box.topLeft(), box.bottomRight())
         painter.setPen(theme.color("on_accent" if chosen else "ink"))
         painter.setFont(figure_font(self._scale, size=0.78, bold=chosen))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(place.fret))
-        if cost >= COSTS.forbidden:
-            painter.setPen(QPen(theme.color("ink"), 1.4))
-            painter.drawLine(box.bottomLeft(), box.topRight())
 
     def _place_at(self, position: QPointF) -> Alternative | None:
         for other in self._places:
