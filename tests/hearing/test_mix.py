@@ -265,6 +265,16 @@ def test_a_note_before_a_silence_ends_where_the_hand_stops_it() -> None:
     assert abs(ended.last - 100) <= 4
 
 
+@pytest.mark.parametrize("dip_s", [0.06, 0.1, 0.15])
+def test_what_comes_back_was_not_stopped(dip_s: float) -> None:
+    """A room and two strings that beat make the level dip; a hand on the string ends it."""
+    level = -15 - 10 * np.arange(260) * HOP_S
+    dip = slice(100, 100 + round(dip_s / HOP_S))
+    level[dip] -= 14 * np.sin(np.pi * np.linspace(0, 1, dip.stop - dip.start))
+    whole = Segment(0, 240, 240, True)
+    assert with_damping([whole], level)[0].last == 240
+
+
 def test_a_note_that_the_recordings_end_cuts_off_stays() -> None:
     late = Segment(95, 99, 99, True)
     assert with_damping([late], np.full(100, -20.0)) == [late]

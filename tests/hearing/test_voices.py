@@ -6,6 +6,8 @@ import pytest
 from notcher.core.arrays import FloatArray
 from notcher.core.hearing import draft
 from notcher.core.hearing.analysis import analyse
+from notcher.core.hearing.draft import RESTRUCK_DB
+from notcher.core.hearing.partials import rise_db
 from notcher.core.hearing.pitch import HOP_S, RATE, PitchTrack
 from notcher.core.hearing.pitch_paths import Likeness
 from notcher.core.hearing.salience import CANDIDATES, SALIENCE_HOP_S
@@ -13,14 +15,15 @@ from notcher.core.hearing.unison import unison_pushes
 from notcher.core.hearing.voices import settled_voices
 from notcher.core.proving import render
 from notcher.core.score import Note, PitchCurve, Score, midi_to_hz, techniques
+from notcher.core.sound import Clip
 
 
-def string(midi: FloatArray, *, at_s: float = 0.3, partials: int = 9) -> FloatArray:
-    """A string that is plucked and fades; midi: its pitch at each sample."""
+def string(midi: FloatArray, *, at_s: float = 0.3, partials: int = 9, fade: float = 1.0) -> FloatArray:
+    """A string that is plucked and fades, by some 12 dB a second and more; midi: its pitch at each sample."""
     rest = np.zeros(round(at_s * RATE))
     times_s = np.arange(midi.size) / RATE
     phase = 2 * np.pi * np.cumsum(440.0 * 2.0 ** ((midi - 69) / 12)) / RATE
-    tone = sum(np.sin(k * phase) / k * np.exp(-(1 + 0.4 * k) * times_s) for k in range(1, partials))
+    tone = sum(np.sin(k * phase) / k * np.exp(-fade * (1 + 0.4 * k) * times_s) for k in range(1, partials))
     return np.concatenate([rest, tone, np.zeros(RATE // 2)]).astype(np.float32)
 
 
@@ -51,6 +54,25 @@ def test_a_unison_bend_is_two_notes_of_which_one_is_bent(rise_s: float) -> None:
     assert set(found) == {74, 76}
     assert found[74].reading.bend_semitones == pytest.approx(2.0, abs=0.25)
     assert all("unison_bend" in techniques(heard, index) for index in range(2))
+
+
+@pytest.mark.parametrize("struck_again", [False, True])
+def test_a_string_that_rings_on_is_no_new_note(struck_again: bool) -> None:
+    """E on the second string sounds on under a B on the first that is struck a second later, or is struck with it."""
+    again = round(1.0 * RATE)
+    ringing = string(held(64, 2.2), at_s=0.3, fade=2.0)
+    under = np.zeros_like(ringing)
+    struck = string(held(71, 1.2), at_s=0.0)
+    under[round(0.3 * RATE) + again :][: struck.size] = struck[: under.size - round(0.3 * RATE) - again]
+    sound = ringing + under
+    if struck_again:
+        anew = string(held(64, 1.2), at_s=0.0)
+        sound[round(0.3 * RATE) + again :][: anew.size] += anew[: sound.size - round(0.3 * RATE) - again]
+    rise = rise_db(sound, 1.3, 440 * 2 ** ((64 - 69) / 12))
+    assert (rise > RESTRUCK_DB) == struck_again, f"the partials grow by {rise:.1f} dB"
+    heard = draft(Clip((0.3 * sound)[:, None], RATE, "two.wav")).score
+    low = [note.onset_s for note in heard.notes if abs(heard.fretted_midi(note) - 64) < 0.5]
+    assert len(low) == (2 if struck_again else 1)
 
 
 def climbing(frames: int, *, seen: int, chance: float) -> tuple[Likeness, np.ndarray]:
