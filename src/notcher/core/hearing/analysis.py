@@ -41,6 +41,7 @@ ALONE_MONO, ALONE_WIDE = 0.45, 0.7
 SECOND_SILENCE_COST = -0.3  # a second string needs better evidence than the lead
 SHORTEST_PAIR_S = 0.06
 SAME_PITCH, UNPLAYED, PLAYED, COMMON_S = 0.6, 0.1, 0.5, 0.04  # semitones, chances, seconds
+COMMON_GAP = 4  # frames
 PARTNER_CHANCE, PUSHED_CHANCE = 0.7, 0.95
 MULTIPLES = 12 * np.log2(np.arange(2, 10))  # semitones of a pitch's whole multiples over it
 
@@ -50,8 +51,8 @@ class Analysis:
     """What sounds: tracks (the lead first), and all they were read from, so that hints can steer them at once.
 
     pushes: unison bends, in time order. sound: shape (n_samples,), what was listened to. beat_flux: new energy of all
-    that plays; harmony: its pitch classes, see `chroma`. single: the one pitch of a guitar that plays alone, else None.
-    hints: what the instructor has said.
+    that plays. harmony: the pitch classes of a band, see `chroma`; None for a guitar alone. single: the one pitch of a
+    guitar that plays alone, else None. hints: what the instructor has said.
     strength: shape (n_frames, n_pitches), see `Salience`.
     """
 
@@ -60,7 +61,7 @@ class Analysis:
     sound: FloatArray
     onsets: OnsetCurve
     beat_flux: FloatArray
-    harmony: FloatArray
+    harmony: FloatArray | None
     single: PitchTrack | None
     strength: FloatArray
     likeness: Likeness
@@ -115,8 +116,8 @@ def analyse(
         found = measured(1 if wide else ALONE_STRIDE)
         onsets = onset_curve(sound)
         beat_flux = onsets.flux if whole is None else onset_curve(whole).flux
-        harmony = chroma(sound if whole is None else whole)
         single = follow.result()
+    harmony = None if single is not None else chroma(sound if whole is None else whole)
     if single is None and not wide:  # a band in mono after all
         found = measured(1)
     given = likeness(found, alone=single is not None)
@@ -186,7 +187,8 @@ def _with_single(
     """
     both = ~np.isnan(tracks[0].pitch_hz)
     both &= ~np.isnan(tracks[1].pitch_hz) if len(tracks) > 1 else False
-    both = _steady(both) | hinted
+    pair = round(SHORTEST_PAIR_S / TRACK_HOP_S)
+    both = _steady(both, gap=pair, least=pair) | hinted
     fine = single.midi
     joined = []
     for number, track in enumerate(refined(track, sound, both) for track in tracks):
@@ -220,8 +222,7 @@ def _common_period(single: PitchTrack, lead: PitchTrack, given: Likeness) -> Boo
     unplayed = np.where(own, given.chance[frame], 0.0).max(axis=1) < UNPLAYED
     above = np.nan_to_num(lead.midi - midi)[:, None] - MULTIPLES
     found = unplayed & (np.abs(above).min(axis=1) < SAME_PITCH) & (lead.voicing > PLAYED)
-    long = np.ones(round(COMMON_S / TRACK_HOP_S), dtype=bool)
-    return np.asarray(ndimage.binary_opening(ndimage.binary_closing(found, np.ones(4, dtype=bool)), long))
+    return _steady(found, gap=COMMON_GAP, least=round(COMMON_S / TRACK_HOP_S))
 
 
 def _with_partner(given: Likeness, lead: PitchTrack, single: PitchTrack, common: BoolArray) -> Likeness:
@@ -243,10 +244,10 @@ def _with_partner(given: Likeness, lead: PitchTrack, single: PitchTrack, common:
     return Likeness(given.midi, chance)
 
 
-def _steady(mask: BoolArray) -> BoolArray:
-    """Without gaps and islands shorter than a pair of strings can be struck for."""
-    span = np.ones(round(SHORTEST_PAIR_S / TRACK_HOP_S), dtype=bool)
-    return np.asarray(ndimage.binary_opening(ndimage.binary_closing(mask, span), span))
+def _steady(mask: BoolArray, *, gap: int, least: int) -> BoolArray:
+    """Without gaps of fewer frames than `gap`, then without islands of fewer than `least`."""
+    closed = ndimage.binary_closing(mask, np.ones(gap, dtype=bool))
+    return np.asarray(ndimage.binary_opening(closed, np.ones(least, dtype=bool)))
 
 
 def _single_pitch(sound: FloatArray, *, wide: bool, cancelled: CancelCheck) -> PitchTrack | None:

@@ -148,11 +148,11 @@ def written(
     """Write down what was listened to; see `draft`."""
     heard, offset, rests = _heard(found)
     onsets_s = np.unique([round(note.onset_s, 2) for note in heard])
-    beat_map = find_beats(found.beat_flux, onsets_s, None if found.alone else found.harmony)
+    beat_map = find_beats(found.beat_flux, onsets_s, found.harmony)
     progress(0.9)
     harmonics = [note.fretted_midi for note in heard if note.tone is Tone.NATURAL_HARMONIC]
-    fretted = [n.fretted_midi for n in heard if n.tone is not Tone.NATURAL_HARMONIC and n.sureness > TELLS_OF_TUNING]
     surely = [note for note in heard if note.sureness > TELLS_OF_TUNING]
+    fretted = [note.fretted_midi for note in surely if note.tone is not Tone.NATURAL_HARMONIC]
     scales = likely_scales(
         [note.fretted_midi + note.reading.bend_semitones for note in surely], [note.duration_s for note in surely]
     )
@@ -162,10 +162,10 @@ def written(
     any_lead = any(note.sureness >= DOUBT_BELOW for note in heard)
     kept: list[Heard] = []
     aside: list[tuple[Heard, Aside]] = []
-    for note in heard:
+    for note, rings_under in zip(heard, _ringing_under(heard, found.sound, offset), strict=True):
         if not low <= note.fretted_midi <= high:
             aside.append((note, Aside.OFF_NECK))
-        elif _rings_on(note, found.tracks[0]) or _rings_under(note, heard, found.sound, offset):
+        elif _rings_on(note, found.tracks[0]) or rings_under:
             aside.append((note, Aside.RINGS_ON))
         elif any_lead and not found.alone and note.sureness < _least_in_a_band(note):
             aside.append((note, Aside.BAND))
@@ -361,19 +361,21 @@ def _rings_on(note: Heard, track: PitchTrack) -> bool:
     return own < before - FAINT_DB or (own < before - FAINT_UNSURE_DB and note.sureness < LEAST_SURE)
 
 
-def _rings_under(note: Heard, others: Sequence[Heard], sound: FloatArray, offset: float) -> bool:
-    """Whether a note is only the one before it, ringing on under another that is struck: its partials do not grow."""
-    beside = goes_on = False
-    for other in others:
-        same = abs(other.fretted_midi - note.fretted_midi) < 1
-        if not same and abs(other.onset_s - note.onset_s) < MEET_S:
-            beside = True
-        if same and other.onset_s < note.onset_s - MEET_S and -MEET_S < note.onset_s - other.offset_s < STROKE_S:
-            goes_on = True
-    if not (beside and goes_on):
-        return False
-    hertz = midi_to_hz(note.fretted_midi, offset_cents=offset)
-    return rise_db(sound, note.onset_s, hertz) < RESTRUCK_DB
+def _ringing_under(heard: Sequence[Heard], sound: FloatArray, offset: float) -> list[bool]:
+    """Whether each note is only the one before it, ringing on under one that is struck: its partials do not grow."""
+    onset = np.array([note.onset_s for note in heard])
+    ended = np.array([note.offset_s for note in heard])
+    pitch = np.array([note.fretted_midi for note in heard])
+    found = []
+    for note in heard:
+        same = np.abs(pitch - note.fretted_midi) < 1
+        beside = ~same & (np.abs(onset - note.onset_s) < MEET_S)
+        since = note.onset_s - ended
+        goes_on = same & (onset < note.onset_s - MEET_S) & (since > -MEET_S) & (since < STROKE_S)
+        hertz = midi_to_hz(note.fretted_midi, offset_cents=offset)
+        rings = bool(beside.any() and goes_on.any()) and rise_db(sound, note.onset_s, hertz) < RESTRUCK_DB
+        found.append(rings)
+    return found
 
 
 def _placed_notes(heard: list[Heard], neck: Tuning, school: str, found: Analysis) -> tuple[Note, ...]:

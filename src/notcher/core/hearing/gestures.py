@@ -245,9 +245,7 @@ def step_cost(
         heard = max(_heard(link, costs), 0.0) if goes_on else _heard(link, costs)
         return unpicked + 0.3 * _fret_by_fret(left, unit, link, costs) - heard, "same" if goes_on else "slide"
     if PUSH in (before.slid, state.slid):
-        cost, how = _pushed(before, state, left, link, unpicked, picked, costs)
-        leaps = how == "same" and abs(unit.level - left.level) > LEAP and link.seconds < costs.too_quick_s
-        return cost + (costs.too_quick if leaps else 0.0), how
+        return _pushed(before, state, left, unit, link, attack, costs)
     if state.slid == OVER:
         way = math.copysign(1.0, unit.level - left.level)
         if way != state.bend or before.bend > 0.5 or abs(unit.level - left.level) < 0.5:
@@ -267,9 +265,12 @@ def step_cost(
 
 
 def _pushed(
-    before: State, state: State, left: Unit, link: Link, unpicked: float, picked: float, costs: Costs
+    before: State, state: State, left: Unit, unit: Unit, link: Link, attack: Attacked, costs: Costs
 ) -> tuple[float, str]:
     """Into, along and out of a bend that is on its way."""
+    picked, unpicked = attack
+    if abs(unit.level - left.level) > LEAP and link.seconds < costs.too_quick_s:
+        unpicked += costs.too_quick
     same = state.fretted == before.fretted
     if state.bend < 0 or before.bend < 0:
         return 50.0, "same"

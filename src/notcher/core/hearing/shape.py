@@ -106,9 +106,9 @@ def _without_wave(pitch: FloatArray) -> tuple[Vibrato | None, FloatArray]:
     trend, waves = without_waves(pitch)
     if not waves:
         return None, pitch
-    swings = [put_where_it_swings(trend, slice(wave.first, wave.last), wave) for wave in waves]
-    longest, swing = max(zip(waves, swings, strict=True), key=lambda found: found[0].last - found[0].first)
-    return Vibrato(longest.first * HOP_S, longest.rate_hz, min(400.0, 100 * longest.extent), swing), trend
+    sides = [put_where_it_swings(trend, slice(wave.first, wave.last), wave) for wave in waves]
+    longest, side = max(zip(waves, sides, strict=True), key=lambda found: found[0].last - found[0].first)
+    return Vibrato(longest.first * HOP_S, longest.rate_hz, min(400.0, 100 * longest.extent), side), trend
 
 
 def put_where_it_swings(deviation: FloatArray, inside: slice, wave: Wave) -> Side:
@@ -124,17 +124,17 @@ def put_where_it_swings(deviation: FloatArray, inside: slice, wave: Wave) -> Sid
     half = round(0.5 / wave.rate_hz / HOP_S)  # its first rise and its last fall are the wave's too
     rest = _rest_before(deviation, inside.start, half, wave)
     if rest is not None:
-        swings = min((0.0, -wave.extent, wave.extent), key=lambda way: abs(middle + way - rest))
+        shift = min((0.0, -wave.extent, wave.extent), key=lambda way: abs(middle + way - rest))
     else:
         sizes = np.array(STANDING)
         stands = np.abs(sizes - middle + wave.extent).min() < np.abs(sizes - middle).min()
-        swings = -wave.extent if stands else 0.0
-    if swings:
-        deviation[inside] += swings
-        low, high = sorted((middle + swings, middle - swings))
+        shift = -wave.extent if stands else 0.0
+    if shift:
+        deviation[inside] += shift
+        low, high = sorted((middle + shift, middle - shift))
         for edge in (slice(max(0, inside.start - half), inside.start), slice(inside.stop, inside.stop + half)):
-            deviation[edge][(deviation[edge] > low) & (deviation[edge] < high)] = middle + swings
-    return Side.AROUND if swings == 0 else Side.ABOVE if swings < 0 else Side.BELOW
+            deviation[edge][(deviation[edge] > low) & (deviation[edge] < high)] = middle + shift
+    return Side.AROUND if shift == 0 else Side.ABOVE if shift < 0 else Side.BELOW
 
 
 def _rest_before(deviation: FloatArray, start: int, half: int, wave: Wave) -> float | None:

@@ -15,8 +15,8 @@ USUAL = {"standard": 0.6, "half-down": 0.2, "drop-d": 0.12, "whole-down": 0.08}
 OPEN_SHARE = 1.6  # how much likelier an open string's pitch is than its neighbours among the low notes
 MISHEARD_HARMONIC = 0.15  # a harmonic that no open string has: the chance that it was a plain note
 SURE_OF_TUNING = 0.9  # what is less likely is a guess, and said to be one: the usual one, with one ruled out, is 0.75
-OPEN_IN_SCALE = 1.3  # how much likelier each open string makes a tuning whose pitch is in the solo's scale: shapes lie
-# open-handed there (common practice, no source)
+OPEN_IN_SCALE = 1.3
+"""How much likelier a tuning is for each open string in the solo's scale: open-handed (common practice, no source)."""
 MISHEARD = 0.02  # a note below the neck: the chance that it was misheard
 
 

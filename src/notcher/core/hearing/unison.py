@@ -75,7 +75,7 @@ def _surest_climb(given: Likeness, stroke: int) -> _Climb:
         held = float(given.midi[at, column])
         until = _held_until(given, at, held)
         for first in (stroke + late for late in STROKE):
-            below = held - given.midi[min(first, len(given.midi) - 1)]
+            below = held - given.midi[first]
             for start in np.flatnonzero((below > LEAST_PUSH) & (below < MOST_PUSH)):
                 climb = _climb(given, first, int(start), held, until)
                 worth = _worth(given, climb, held)

@@ -6,7 +6,8 @@ scale lies inside the boxes of its five notes.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 
@@ -61,10 +62,18 @@ def box_costs(scales: Sequence[LikelyScale], tuning: Tuning) -> FloatArray:
     """
     total, weight = np.zeros((tuning.strings, LAST_FRET + 1, HANDS)), 0.0
     for scale in scales[:LIKELY]:
-        if laid := boxes(scale, tuning):
-            total += scale.weight * np.minimum.reduce([_beside(box, scale, tuning) for box in laid])
+        beside = _beside_all(replace(scale, weight=1.0), tuning)
+        if beside is not None:
+            total += scale.weight * beside
             weight += scale.weight
     return total / weight if weight else total
+
+
+@lru_cache(maxsize=64)
+def _beside_all(scale: LikelyScale, tuning: Tuning) -> FloatArray | None:
+    """What each string, fret and hand costs beside the nearest box of a scale; None where the neck has no box of it."""
+    costs = [_beside(box, scale, tuning) for box in boxes(scale, tuning)]
+    return np.minimum.reduce(costs) if costs else None
 
 
 def _beside(box: Box, scale: LikelyScale, tuning: Tuning) -> FloatArray:

@@ -540,11 +540,9 @@ def _move_parts(before: _Event, after: _Event, weights: School) -> dict[str, Flo
     """Cost of going from each state of one event to each of the next, by kind; shape (n_before, n_after) each."""
     first, second, a, b = before.soundings[-1], after.soundings[0], before.grips, after.grips
     apart_s = max(after.onset_s - before.onset_s, COSTS.least_s)
-    hurry = COSTS.usual_s / apart_s
-    if all(_rests(sounding, second) for sounding in before.soundings):
-        hurry = min(max(hurry, COSTS.at_rest), COSTS.hurry[1])
-    else:
-        hurry = COSTS.in_line * min(max(hurry, COSTS.hurry[0]), COSTS.hurry[1])
+    rests = all(_rests(sounding, second) for sounding in before.soundings)
+    least, times = (COSTS.at_rest, 1.0) if rests else (COSTS.hurry[0], COSTS.in_line)
+    hurry = times * min(max(COSTS.usual_s / apart_s, least), COSTS.hurry[1])
     gap_mm, crossing = _ways_between(a, b)
     shift = weights.shift * hurry * np.where(gap_mm > 0, COSTS.leave + (COSTS.fret / USUAL_GAP_MM) * gap_mm, 0.0)
     if a.idle.any() or b.idle.any():  # an open string gives the hand time to travel

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import product
 
 import numpy as np
@@ -62,12 +63,20 @@ def likely_scales(midi: Sequence[float], seconds: Sequence[float]) -> list[Likel
     counts = np.bincount(
         np.rint(np.asarray(midi)).astype(np.int64) % 12, np.minimum(seconds, LONG_S) / LONG_S, minlength=12
     )
-    keys = list(product(range(12), STEPS))
-    nats = np.array([counts @ np.log(_profile(tonic, scale)) + np.log(USUAL[scale]) for tonic, scale in keys])
+    keys, profiles, usual = _keys()
+    nats = profiles @ counts + usual
     weights = np.exp(nats - nats.max())
     weights /= weights.sum()
     ranked = np.argsort(-weights, kind="stable").tolist()
     return [LikelyScale(keys[at][0], keys[at][1], float(weights[at])) for at in ranked]
+
+
+@lru_cache(maxsize=1)
+def _keys() -> tuple[list[tuple[int, str]], FloatArray, FloatArray]:
+    """Every scale on every root, the logs of its profile, shape (n_keys, 12), and of how usual it is, (n_keys,)."""
+    keys = list(product(range(12), STEPS))
+    profiles = np.log([_profile(tonic, scale) for tonic, scale in keys])
+    return keys, profiles, np.log([USUAL[scale] for _, scale in keys])
 
 
 def _profile(tonic: int, scale: str) -> FloatArray:

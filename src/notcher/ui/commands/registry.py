@@ -42,15 +42,16 @@ class Registry(QObject):
             shortcut.setContext(CONTEXTS[command.scope])
             shortcut.activated.connect(lambda name=command.id: self.run(name))
             self._shortcuts[command.id] = shortcut
-        self._deal_out_keys()
+            shortcut.setKey(QKeySequence(self.keys(command.id)))
+        self._give_other_keys()
 
-    def _deal_out_keys(self) -> None:
-        """Give every command its keys, and the others it is known by where nobody else wants them."""
-        chosen = {self.keys(name) for name in self._commands}
-        for name, shortcut in self._shortcuts.items():
-            also = self._commands[name].also
-            keys = [self.keys(name), *([also] if also and also not in chosen else [])]
-            shortcut.setKeys([QKeySequence(some) for some in keys])
+    def _give_other_keys(self) -> None:
+        """Let commands be reached by the other keys they are known by as well, where nobody else wants those."""
+        for command in self:
+            if command.also:
+                free = command.also not in {self.keys(name) for name in self._commands}
+                keys = [self.keys(command.id), *([command.also] if free else [])]
+                self._shortcuts[command.id].setKeys([QKeySequence(some) for some in keys])
 
     def __iter__(self) -> Iterator[Command]:
         return iter(self._commands.values())
@@ -82,7 +83,8 @@ class Registry(QObject):
         """Give commands these keys from now on; those that equal the usual ones need not be remembered."""
         for name, keys in chosen.items():
             self._settings.set_keys(name, None if keys == self._commands[name].keys else keys)
-        self._deal_out_keys()
+            self._shortcuts[name].setKey(QKeySequence(keys))
+        self._give_other_keys()
 
     def found(self, words: str) -> list[Command]:
         """Return the commands in whose label or words every typed word begins a word, the closest first."""

@@ -14,8 +14,6 @@ from notcher.ui.state.session import Session
 from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Shell
 
-"""Below this likelihood the tuning is told with its share, so that it is checked before anything rests on it."""
-
 
 @dataclass(frozen=True)
 class Beginning:

@@ -4,7 +4,7 @@ from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QToolTip, QWidget
 
-from notcher.core.neck import COSTS, EQUAL_COST, Alternative, Place, fret_position_mm
+from notcher.core.neck import EQUAL_COST, Alternative, Place, fret_position_mm
 from notcher.core.score import LAST_FRET, STANDARD, Tuning
 from notcher.core.words import USUAL, Naming, place_name, reason_words, string_letter
 from notcher.painting.theme import PAPER, Theme, figure_font, text_font
@@ -83,7 +83,7 @@ class NeckMap(QWidget):
         painter.fillRect(self.rect(), theme.color("panel"))
         self._paint_neck(painter)
         for other in reversed(self._places):
-            self._paint_place(painter, other.place, other.cost)
+            self._paint_place(painter, other)
 
     def _paint_neck(self, painter: QPainter) -> None:
         theme, strings = self._theme, self._tuning.strings
@@ -107,19 +107,20 @@ class NeckMap(QWidget):
             box = QRectF(4, y - 9 * self._scale, 26 * self._scale, 18 * self._scale)
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, string_letter(self._tuning, string, self._naming))
 
-    def _paint_place(self, painter: QPainter, place: Place, cost: float) -> None:
+    def _paint_place(self, painter: QPainter, other: Alternative) -> None:
         """The chosen place is filled, others are outlined: thickly what is as easy, dashed what is harder, crossed
         out what no hand can do here."""
-        theme, spot, size = self._theme, self._spot(place), self._spot_size(place)
+        theme, place = self._theme, other.place
+        spot, size = self._spot(place), self._spot_size(place)
         box = QRectF(spot.x() - size / 2, spot.y() - 8.5 * self._scale, size, 17 * self._scale)
         chosen = place == self._chosen
-        easy, hard = cost <= EQUAL_COST, cost > HARD_COST
+        easy, hard = other.cost <= EQUAL_COST, other.cost > HARD_COST
         edge = QPen(theme.color("accent"), 2.4 if easy else 1.4)
         edge.setStyle(Qt.PenStyle.DashLine if hard and not chosen else Qt.PenStyle.SolidLine)
         painter.setPen(edge)
         painter.setBrush(theme.color("accent" if chosen else "panel"))
         painter.drawRect(box)
-        if cost >= COSTS.forbidden:  # behind the figure, which stays legible
+        if not other.possible:  # behind the figure, which stays legible
             painter.setPen(QPen(theme.color("line"), 1.2))
             painter.drawLine(box.bottomLeft(), box.topRight())
             painter.drawLine(box.topLeft(), box.bottomRight())
