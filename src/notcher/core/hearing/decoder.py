@@ -34,6 +34,7 @@ from notcher.core.hearing.gestures import (
     ways_between,
 )
 from notcher.core.hearing.links import links_between, units_of
+from notcher.core.hearing.voices import Beside
 
 TWICE_FRAMES = 12  # 70 ms: nobody picks one string twice sooner
 SLID_FROM_FRAMES = 24  # a note is held for 140 ms before the hand slides from it
@@ -95,14 +96,15 @@ def decoded(
     slid: FloatArray | None = None,
     slid_in: FloatArray | None = None,
     low: FloatArray | None = None,
+    beside: Beside | None = None,
     costs: Costs = COSTS,
 ) -> Explained:
     """Explain a pitch curve.
 
     midi: shape (n_frames,), semitones without the tuning's offset, NaN where silent. moments, chance: shape (n,), the
     frames where an attack could be and how likely each is one. slid, slid_in: shape (n,), how likely a slide arrives
-    there, if it is none, and how likely a hand slides in from no fret, if it is one; low: see `units_of`; None where
-    nobody has listened.
+    there, if it is none, and how likely a hand slides in from no fret, if it is one; low: see `units_of`; beside: what
+    other strings do; None where nobody has listened.
     """
     found = contour(midi)
     nobody = np.zeros(moments.size)
@@ -113,7 +115,7 @@ def decoded(
         nobody if slid is None else _odds(slid, USUAL_SLID),
         nobody if slid_in is None else _odds(slid_in, USUAL_SLID_IN),
     )
-    links = links_between(units, joined, found.trend, moments, chance, slides)
+    links = links_between(units, joined, found.trend, moments, chance, slides, beside)
     lattice = _lattice(units, links, costs)
     rows = lattice.best()
     path = lattice.path(rows)
@@ -359,6 +361,9 @@ def _notes(units: list[Unit], links: list[Link], path: Path) -> list[_Span]:
         after_in = before is not None and before.slid == INTO and not state.slid
         if how == "same" and notes and not (after_in and state.slid):
             note = notes[-1]
+            came_away = before is not None and before.slid == AWAY
+            if state.slid == AWAY and not note.slides_away and (link.beside or came_away):
+                continue  # what is left where two strings end together belongs to either
             bends = note.bends if state.slid else (*note.bends, state.bend)
             away = note.slides_away or state.slid == AWAY
             own = note.own_last if state.slid in (AWAY, OVER) else unit.last
@@ -366,7 +371,7 @@ def _notes(units: list[Unit], links: list[Link], path: Path) -> list[_Span]:
             if after_in:  # what only passes through at the attack is no slide
                 way = abs(unit.level - came_from)
                 slid = unit.first - note.first >= LEAST_INTO_FRAMES and way > LEAST_INTO
-                note = replace(note, from_nowhere=slid, bends=())
+                note = replace(note, from_nowhere=slid and not link.beside, bends=())
             wave = note.wave if note.wave is not None or state.slid else unit.wave
             notes[-1] = replace(
                 note, last=unit.last, own_last=own, bends=bends, slides_away=away, fretted=fretted, wave=wave

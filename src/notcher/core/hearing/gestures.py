@@ -14,6 +14,7 @@ SIZES = {0.5: 1.5, 1.0: 0.8, 2.0: 0.2, 3.0: 1.0, 4.0: 0.6, 5.0: 3.5, 6.0: 4.5}
 NEAR = 0.55
 AWAY_FRAMES = 30  # the last fret of a slide off still rings a little: 170 ms
 INTO_FRAMES = 6  # a slide from nowhere rests on no fret for longer than 40 ms
+BENT_UNDER = 3  # semitones that a string is bent under another
 STOP_FRAMES = 10  # nor a slide past frets on any of them for longer than 60 ms
 BAR_SPEED = 45.0  # semitones a second (common practice, no source)
 PUSH_FRAMES, WIDEST_PUSH = 3, 6.5  # frames, semitones
@@ -87,6 +88,7 @@ class Costs:
     glide_frame: float = 0.05
     unlikely_pick: float = 0.01  # no moment is surer than this that it is no attack, or that it is one
     too_short: float = 7.0  # of a note of no length; one of `SHORT_FRAMES` costs nothing
+    under_held: float = 2.0  # of legato while another string is held: there it is bent
     gap_pick: float = 0.7  # a note after a silence is picked, whatever was heard of it
 
 
@@ -108,7 +110,7 @@ class Link:
 
     stairs: log-likelihood ratio that the move's frames sit on whole semitones, as a slide's do and a bend's do not.
     slid, slid_in: log-likelihood ratios of what was heard there if a slide arrives, or a hand slides in from no fret.
-    fret_s: seconds that a move takes for each semitone.
+    fret_s: seconds that a move takes for each semitone. beside, held: another string sounds along, and keeps its pitch.
     """
 
     silent: bool
@@ -120,6 +122,8 @@ class Link:
     slid: float = 0.0
     slid_in: float = 0.0
     fret_s: float = 0.0
+    beside: bool = False
+    held: bool = False
 
 
 Attacked = tuple[float, float]
@@ -323,6 +327,7 @@ def ways_between(
         ways.append((again, "repick" if state.bend > 0 and held else "pick"))
     frets = state.fretted - before.fretted - (before.bend if before.bend > 0 else 0)
     if state.bend == 0 and before.bend >= 0:
+        unpicked += costs.under_held if link.held and abs(frets) <= BENT_UNDER else 0.0
         legato = unpicked + costs.legato + _quickness(link.seconds, costs.legato_s, costs.legato_spread, late=True)
         legato += costs.same_pitch if abs(frets) < 0.7 else 0.0
         legato += costs.wide_legato if abs(frets) > 5 else 0.0

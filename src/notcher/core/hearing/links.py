@@ -11,6 +11,7 @@ from notcher.core.hearing.contour import Contour, Unit
 from notcher.core.hearing.gestures import MOST_STAIRS, STAIR_SHARE, STAIR_SPREAD, Link
 from notcher.core.hearing.pitch import HOP_S
 from notcher.core.hearing.robust import median
+from notcher.core.hearing.voices import Beside
 
 COMMON_PERIODS, PHANTOM_OFF = (2, 3, 4, 5, 6, 8), 0.35  # semitones
 PHANTOM_SEMITONES, PHANTOM_S = 7.0, 0.14
@@ -124,6 +125,7 @@ def links_between(
     moments: IntArray,
     chance: FloatArray,
     slides: tuple[FloatArray, FloatArray],
+    beside: Beside | None = None,
 ) -> list[Link]:
     """What lies before each unit; no attack is taken for two."""
     links: list[Link] = []
@@ -159,7 +161,9 @@ def links_between(
         into = 0.0 if best is None else float(slides[1][best])
         at_frame = arrival if frame is None else frame
         fret_s = seconds / max(1.0, abs(unit.level - before.level))
-        links.append(Link(False, seconds, pick, at_frame, arrival, stairs, slid, into, fret_s))
+        along = beside is not None and bool(beside.sounds[start])
+        held = beside is not None and bool(beside.held[min(arrival, beside.held.size - 1)])
+        links.append(Link(False, seconds, pick, at_frame, arrival, stairs, slid, into, fret_s, along, held))
     return links
 
 

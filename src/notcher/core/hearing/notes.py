@@ -18,6 +18,7 @@ from notcher.core.hearing.segments import DAMPING_SPAN, Segment, turns, with_dam
 from notcher.core.hearing.shape import Shape, claimed_curve, put_where_it_swings
 from notcher.core.hearing.trust import note_features
 from notcher.core.hearing.tuning import offset_cents
+from notcher.core.hearing.voices import beside
 from notcher.core.score import FLAT, Vibrato
 
 BENT_FRAMES, RESTS_FRAMES = 9, 12  # 52 ms: a finger that hammers is quicker; 70 ms: a pluck is sharp for less
@@ -67,7 +68,15 @@ def segmented_tracks(found: Analysis) -> tuple[list[SegmentedTrack], float]:
         if number == 0:
             offset = _offset(contour(midi))
         low = there.octave[:, OCTAVES.index("low")]
-        explained = decoded(midi - offset / 100, moments, there.attack, slid=there.slid, slid_in=there.slid_in, low=low)
+        explained = decoded(
+            midi - offset / 100,
+            moments,
+            there.attack,
+            slid=there.slid,
+            slid_in=there.slid_in,
+            low=low,
+            beside=beside(track, found.tracks) if found.alone else None,
+        )
         notes, curve = explained.notes, explained.curve
         cuts = [_segment(note, notes[at - 1] if at else None) for at, note in enumerate(notes)]
         if found.alone:

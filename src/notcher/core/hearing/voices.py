@@ -7,17 +7,43 @@ based on a sinusoidal representation", IEEE Trans. ASSP 34, 1986, section V, for
 """
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from itertools import permutations
 
 import numpy as np
+from scipy import ndimage
 
-from notcher.core.arrays import FloatArray
+from notcher.core.arrays import BoolArray, FloatArray
 from notcher.core.hearing.pitch import PitchTrack
 
 LEAP = 2.0  # semitones: beyond it a string has been struck anew, and any string may have been
 BREAK = 0.5  # semitones from frame to frame that no bend makes
 MEMORY = 5  # frames that a string keeps its pitch through a gap
+AROUND = 17  # frames, 100 ms: what sounds so near a move sounds beside it
+AHEAD = 2  # frames that the middle of these lies after the move
+STILL, APART = 0.5, 1.5  # semitones that a held string wanders at most; that it is away at least
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Beside:
+    """What other strings do: each of shape (n_frames,). sounds: one sounds near; held: one keeps its pitch there."""
+
+    sounds: BoolArray
+    held: BoolArray
+
+
+def beside(track: PitchTrack, tracks: Sequence[PitchTrack]) -> Beside:
+    """Return what the other strings do around each frame of one."""
+    sounds, held = np.zeros((2, track.times_s.size), dtype=bool)
+    for other in tracks:
+        if other is track:
+            continue
+        midi = np.nan_to_num(other.midi, nan=-99.0)
+        highest = ndimage.maximum_filter1d(midi, AROUND, origin=-AHEAD)
+        lowest = ndimage.minimum_filter1d(midi, AROUND, origin=-AHEAD)
+        sounds |= ndimage.maximum_filter1d(midi, AROUND) > 0
+        held |= (lowest > 0) & (highest - lowest < STILL) & (np.abs(np.nan_to_num(track.midi) - midi) > APART)
+    return Beside(sounds, held)
 
 
 def settled_voices(tracks: Sequence[PitchTrack]) -> tuple[PitchTrack, ...]:
