@@ -12,7 +12,7 @@ from notcher.core.hearing.pitch import HOP_S, RATE, PitchTrack
 from notcher.core.hearing.pitch_paths import Likeness
 from notcher.core.hearing.salience import CANDIDATES, SALIENCE_HOP_S
 from notcher.core.hearing.unison import unison_pushes
-from notcher.core.hearing.voices import settled_voices
+from notcher.core.hearing.voices import beside, settled_voices
 from notcher.core.proving import render
 from notcher.core.score import Note, PitchCurve, Score, midi_to_hz, techniques
 from notcher.core.sound import Clip
@@ -142,3 +142,39 @@ def test_a_single_line_stays_the_lead(line: tuple[float, ...]) -> None:
 def test_new_notes_on_both_strings_stay_where_they_are() -> None:
     high, low = settled_voices([track(72, 76, 79), track(67, 60, 64)])
     assert (levels(high), levels(low)) == ([72, 76, 79], [67, 60, 64])
+
+
+# A bend under a held string: the held one keeps its pitch, nothing is struck again (common practice, no source).
+@pytest.mark.parametrize("fret", [9, 12])
+def test_a_quick_bend_under_a_held_string_is_a_bend(fret: int) -> None:
+    held_note = Note(0.5, 1.7, 1, 12)
+    bent = Note(0.5, 1.7, 2, fret, curve=PitchCurve(((0.0, 0.0), (0.1, 0.0), (0.17, 2.0))))
+    score = Score((held_note, bent))
+    heard = draft(render(score, seed=2), tuning=score.tuning).score
+    assert len(heard.notes) == 2
+    assert "oblique_bend" in techniques(heard, 0)
+    assert {"bend", "oblique_bend"} <= set(techniques(heard, 1))
+
+
+def test_two_strings_that_end_together_slide_nowhere() -> None:
+    pairs = [Note(0.5 + 0.6 * at, 1.05 + 0.6 * at, string, 7 + at) for at in range(4) for string in (1, 2)]
+    score = Score(tuple(pairs))
+    heard = draft(render(score, seed=2), tuning=score.tuning).score
+    assert not any(
+        "slide_out" in techniques(heard, at) or "slide_in" in techniques(heard, at) for at in range(len(heard.notes))
+    )
+
+
+def test_what_a_string_has_beside_it() -> None:
+    lead = np.where(np.arange(200) < 100, 60.0, 62.0)
+    other = np.where((np.arange(200) > 60) & (np.arange(200) < 140), 67.0, np.nan)
+
+    def track(midi: FloatArray) -> PitchTrack:
+        return PitchTrack(np.arange(200) * HOP_S, 440 * 2 ** ((midi - 69) / 12), np.full(200, 0.9), np.full(200, -10.0))
+
+    one, two = track(lead), track(other)
+    found = beside(one, (one, two))
+    assert (found.sounds[100], found.held[100]) == (True, True)
+    assert (found.sounds[20], found.held[20]) == (False, False)
+    assert not found.held[62], "it has only just begun"
+    assert not beside(one, (one,)).sounds.any()

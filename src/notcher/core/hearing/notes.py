@@ -16,6 +16,7 @@ from notcher.core.hearing.pitch_paths import level_db
 from notcher.core.hearing.robust import median, percentile
 from notcher.core.hearing.segments import DAMPING_SPAN, Segment, turns, with_damping
 from notcher.core.hearing.shape import Shape, claimed_curve, put_where_it_swings
+from notcher.core.hearing.tremolo import with_tremolo
 from notcher.core.hearing.trust import note_features
 from notcher.core.hearing.tuning import offset_cents
 from notcher.core.hearing.voices import beside
@@ -67,6 +68,7 @@ def segmented_tracks(found: Analysis) -> tuple[list[SegmentedTrack], float]:
         midi = track.midi
         if number == 0:
             offset = _offset(contour(midi))
+        there = replace(there, attack=with_tremolo(moments, there.attack, midi))
         low = there.octave[:, OCTAVES.index("low")]
         explained = decoded(
             midi - offset / 100,
