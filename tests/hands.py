@@ -3,10 +3,10 @@
 import time
 
 from PyQt6 import sip
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QKeySequence
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QAbstractSpinBox, QApplication, QDialog, QLineEdit, QMainWindow, QPushButton
+from PyQt6.QtWidgets import QAbstractSpinBox, QApplication, QDialog, QLineEdit, QMainWindow, QPushButton, QWidget
 
 from notcher.ui.shell.program import Program
 
@@ -21,6 +21,14 @@ def press(keys: str) -> None:
     focused = QApplication.focusWidget()
     assert focused is not None, "nothing has the focus"
     QTest.keySequence(focused, QKeySequence(keys))
+
+
+def click(window: QMainWindow, widget: QWidget, at: QPoint | None = None) -> None:
+    """Click with the mouse: on whatever lies there in the window, as the toolkit finds it."""
+    handle = window.windowHandle()
+    assert handle is not None
+    where = widget.mapTo(window, widget.rect().center() if at is None else at)
+    QTest.mouseClick(handle, Qt.MouseButton.LeftButton, pos=where)
 
 
 def question(timeout_ms: int = 5_000) -> QDialog:

@@ -11,7 +11,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QDialogButtonBox
 from pytestqt.qtbot import QtBot
 
-from hands import act, answer, press
+from hands import act, answer, choose, press
 from notcher.core.formats import Document
 from notcher.core.neck import Place
 from notcher.core.score import (
@@ -254,7 +254,7 @@ def test_beats_and_chords_are_edited_in_place(notched: Program, qtbot: QtBot) ->
 def test_notes_are_copied_elsewhere(notched: Program) -> None:
     session = notched.session
     session.select(0)
-    act(notched, "notes.copy")
+    press("Ctrl+Alt+C")
     notched.player.seek(5.5)
     act(notched, "notes.paste_moved")
     answer("1 octave lower")
@@ -265,10 +265,28 @@ def test_notes_are_copied_elsewhere(notched: Program) -> None:
     act(notched, "notes.paste_moved")
     answer("the shape by frets")
     answer("3")
+    choose("Keep both")
     moved = [(n.string, n.fret) for n in session.score.notes if n.onset_s >= 5.8 and n.locked]
     assert moved == [(n.string, n.fret + 3) for n in session.score.notes[:4]]
-    act(notched, "notes.paste")
+    press("Ctrl+V")
+    choose("Keep both")
     assert len(session.score.notes) == 18
+    press("Ctrl+V")
+    choose("Put the copied ones in their place")
+    assert [n.string for n in session.score.notes if n.onset_s >= 5.8] == [n.string for n in session.score.notes[:4]]
+    press("Ctrl+Z")
+    assert len(session.score.notes) == 18
+
+
+def test_copied_is_what_is_selected(notched: Program) -> None:
+    press("Right")
+    press("Ctrl+C")
+    assert "1 note copied" in notched.window.notices.label.text()
+    for _ in range(60):
+        press("Alt+Shift+Right")  # past the last note, and not before the recording's end
+    press("Ctrl+V")
+    assert len(notched.session.score.notes) == 7
+    assert notched.session.undo_stack.undoText() == "Paste 1 note"
 
 
 def test_the_phrase_moves_to_where_it_is_wished(notched: Program) -> None:

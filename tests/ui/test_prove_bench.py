@@ -10,7 +10,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
-from hands import act
+from hands import act, press
 from notcher.core.formats import Document, read_document, write_document
 from notcher.core.score import Note, Score, bent_curve, midi_to_hz
 from notcher.core.sound import Clip
@@ -197,9 +197,9 @@ def test_phrases_narrow_the_list_and_the_curves_are_drawn(proving: Program, qtbo
 def test_without_a_recording_it_says_so(program: Program, qtbot: QtBot, lick: Score, tmp_path: Path) -> None:
     path = tmp_path / "bare.notch"
     write_document(Document(lick), path)
-    program.window.show_bench(Bench.PROVE)
     program.opening.open_path(str(path))
     qtbot.waitUntil(lambda: program.session.score == lick and not program.prove._wait.isActive(), timeout=10_000)
+    press("Ctrl+3")
     assert program.prove.verdict.text() == "There is no recording to hold the tab against."
     assert not program.prove.analyse_button.isVisibleTo(program.window)
     program.prove.play(Source.BOTH)

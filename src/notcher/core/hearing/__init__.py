@@ -26,6 +26,7 @@ from notcher.core.hearing.tuning import (
     offset_cents,
     propose_tunings,
 )
+from notcher.core.hearing.unclaimed import Unclaimed, unclaimed, with_claim
 
 __all__ = [
     "EMPTY_TRACK",
@@ -46,6 +47,7 @@ __all__ = [
     "Support",
     "TuningEvidence",
     "TuningProposal",
+    "Unclaimed",
     "beat_map_from_taps",
     "closest_pairs",
     "draft",
@@ -63,5 +65,7 @@ __all__ = [
     "steered",
     "support",
     "track_pitch",
+    "unclaimed",
+    "with_claim",
     "written",
 ]

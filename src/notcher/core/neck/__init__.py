@@ -23,6 +23,7 @@ from notcher.core.neck.moves import (
     place_on,
     retuned,
     typed_fret,
+    under_copied,
 )
 from notcher.core.neck.placing import (
     SCHOOLS,
@@ -71,4 +72,5 @@ __all__ = [
     "retuned",
     "strokes",
     "typed_fret",
+    "under_copied",
 ]

@@ -8,7 +8,7 @@ import numpy as np
 from notcher.core.neck.fretboard import Place, places
 from notcher.core.neck.placing import Placed, Sounding, place, sounding_of
 from notcher.core.patterns import repeats
-from notcher.core.score import LAST_FRET, Note, Score, Tuning
+from notcher.core.score import EDGE_S, LAST_FRET, Note, Score, Tuning
 
 REACH = 4
 """Notes on each side that a place is priced against."""
@@ -140,6 +140,14 @@ def copied(score: Score, indices: Sequence[int]) -> tuple[Note, ...]:
     )
 
 
+def under_copied(score: Score, notes: Sequence[Note], time_s: float) -> tuple[int, ...]:
+    """Return the indices of the notes that sound where copied ones would be put."""
+    end_s = time_s + max(note.offset_s for note in notes)
+    return tuple(
+        index for index in range(score.first_after(end_s - EDGE_S)) if score.notes[index].offset_s > time_s + EDGE_S
+    )
+
+
 def pasted(
     score: Score,
     notes: Sequence[Note],
@@ -148,12 +156,13 @@ def pasted(
     semitones: int = 0,
     frets: int = 0,
     strings: int = 0,
+    instead: Sequence[int] = (),
     school: str = "position",
 ) -> tuple[Score, int]:
     """Return the score with copied notes put at a time, and the index of the first.
 
     semitones: moves the pitch, and every note is placed anew. frets: moves the shape along its strings. strings: moves
-    the shape over the strings, frets kept (+1 is lower).
+    the shape over the strings, frets kept (+1 is lower). instead: indices of the notes that give way to them.
     Raises: ValueError when the shape leaves the neck; PlaceError when a pitch does.
     """
     at = [replace(n, onset_s=n.onset_s + time_s, offset_s=n.offset_s + time_s) for n in notes]
@@ -172,7 +181,8 @@ def pasted(
             replace(n, string=found.place.string, fret=found.place.fret, finger=found.finger, locked=False)
             for n, found in zip(at, placed, strict=True)
         ]
-    changed = score.with_notes((*score.notes, *at))
+    changed = score.without(instead)
+    changed = changed.with_notes((*changed.notes, *at))
     return changed, changed.notes.index(at[0])
 
 

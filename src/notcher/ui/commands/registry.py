@@ -6,7 +6,7 @@ from PyQt6.QtCore import QObject, Qt
 from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QWidget
 
-from notcher.ui.commands.command import Command, Scope
+from notcher.ui.commands.command import Command, Scope, overlap
 from notcher.ui.state.settings import Settings
 
 CONTEXTS = {
@@ -49,7 +49,9 @@ class Registry(QObject):
         """Let commands be reached by the other keys they are known by as well, where nobody else wants those."""
         for command in self:
             if command.also:
-                free = command.also not in {self.keys(name) for name in self._commands}
+                free = not any(
+                    self.keys(other.id) == command.also and overlap(other.scope, command.scope) for other in self
+                )
                 keys = [self.keys(command.id), *([command.also] if free else [])]
                 self._shortcuts[command.id].setKeys([QKeySequence(some) for some in keys])
 

@@ -1,5 +1,7 @@
 """The commands of the Play menu."""
 
+from functools import partial
+
 from notcher.ui.commands.command import Command, Scope
 from notcher.ui.commands.needs import Needs
 from notcher.ui.playback.player import Player
@@ -23,13 +25,14 @@ def playback_commands(player: Player, transport: Transport, sources: Sources, ne
                 "tempo speed slow down pace", hands_free=True),
         Command("pace.faster", "Faster", lambda: transport.change_pace(1), "Play", "Ctrl+Up",
                 "tempo speed up pace", hands_free=True),
-        Command("count_in.toggle", "Count-in", lambda: player.set_count_in(not player.count_in), "Play", "",
+        Command("count_in.toggle", "Count-in", lambda: player.set_count_in(not player.count_in), "Play", "Ctrl+E",
                 "metronome click lead in", checked=lambda: player.count_in),
         Command("play.seek_note", "Playhead to the selected note", transport.seek_note, "Play", "Return",
                 "go to position cursor", Scope.TAB, (needs.note,)),
         Command("play.selection", "Play the selected notes", sources.play_selection, "Play", "Shift+Space",
                 "hear listen note once", Scope.TAB, (needs.note,)),
     ]  # fmt: skip
+    found += _playhead(transport, needs)
     for source, label, keys, words in SOURCES:
         choose, chosen = sources.choosing(source)
         needed = () if source is Source.TAB else (needs.recording,)
@@ -39,3 +42,27 @@ def playback_commands(player: Player, transport: Transport, sources: Sources, ne
         )  # fmt: skip
         found.append(command)
     return found
+
+
+def _playhead(transport: Transport, needs: Needs) -> list[Command]:
+    """Return what moves the playhead."""
+    notes, beats = (needs.notes,), (needs.beats,)
+    rows = (
+        ("note", "note", transport.to_note, "Left", "Right", "onset", notes),
+        ("beat", "beat", transport.to_beat, ",", ".", "count", beats),
+        ("bar", "bar", transport.to_bar, "PgUp", "PgDown", "measure", beats),
+    )
+    found = []
+    for name, what, move, back, on, words, needed in rows:
+        for step, way, key in ((1, "next", on), (-1, "previous", back)):
+            found.append(
+                Command(f"playhead.{way}_{name}", f"Playhead to the {way} {what}", partial(move, step),
+                        "Play/Playhead", f"Alt+{key}", f"go position cursor {words}", needs=needed)
+            )  # fmt: skip
+    return [
+        *found,
+        Command("playhead.later", "Playhead a tenth of a second later", lambda: transport.move(0.1), "Play/Playhead",
+                "Alt+Shift+Right", "go position cursor forward"),
+        Command("playhead.earlier", "Playhead a tenth of a second earlier", lambda: transport.move(-0.1),
+                "Play/Playhead", "Alt+Shift+Left", "go position cursor back"),
+    ]  # fmt: skip

@@ -1,17 +1,22 @@
-"""What the transport's keys and buttons do: loop the phrase, change the pace, go to the note."""
+"""What the transport's keys and buttons do: loop the phrase, change the pace, move the playhead."""
+
+from collections.abc import Callable
+
+import numpy as np
 
 from notcher.ui.playback.player import Player
 from notcher.ui.state.session import Session
 from notcher.ui.state.shell import Shell
 
 SLOWEST, FASTEST, STEP = 0.25, 1.5, 0.05
+SAME_S = 0.005  # the playhead stands on what is nearer
 
 
 class Transport:
     """Stands between the selection and the player."""
 
-    def __init__(self, session: Session, player: Player, shell: Shell) -> None:
-        self._session, self._player, self._shell = session, player, shell
+    def __init__(self, session: Session, player: Player, shell: Shell, show_time: Callable[[float], None]) -> None:
+        self._session, self._player, self._shell, self._show_time = session, player, shell, show_time
 
     def toggle_loop(self) -> None:
         if self._player.loop_span is not None:
@@ -42,3 +47,37 @@ class Transport:
         note = self._session.note
         if note is not None:
             self._player.seek(note.onset_s)
+
+    # --- the playhead ---
+    def move(self, by_s: float) -> None:
+        """Move the playhead by so many seconds."""
+        self._seek(self._player.time_s + by_s)
+
+    def to_note(self, step: int) -> None:
+        """Put the playhead to the next (1) or previous (-1) onset."""
+        self._to_next([note.onset_s for note in self._session.score.notes], step)
+
+    def to_beat(self, step: int) -> None:
+        """Put the playhead to the next or previous felt beat."""
+        beat_map = self._session.score.beat_map
+        felt = float(beat_map.felt_at(beat_map.quarter_at(np.array([self._player.time_s])))[0])
+        near = np.arange(np.floor(felt) - 1, np.floor(felt) + 3)
+        self._to_next(beat_map.time_at(beat_map.quarter_of_felt(near)).tolist(), step)
+
+    def to_bar(self, step: int) -> None:
+        """Put the playhead to the beginning of the next or previous bar."""
+        beat_map = self._session.score.beat_map
+        bar = beat_map.bar_at(float(beat_map.quarter_at(np.array([self._player.time_s]))[0]))
+        starts = np.array([beat_map.bar_start(at) for at in range(bar - 1, bar + 3)])
+        self._to_next(beat_map.time_at(starts).tolist(), step)
+
+    def _to_next(self, times_s: list[float], step: int) -> None:
+        now_s = self._player.time_s
+        if step > 0:
+            self._seek(min((at for at in times_s if at > now_s + SAME_S), default=now_s))
+        else:
+            self._seek(max((at for at in times_s if at < now_s - SAME_S), default=now_s))
+
+    def _seek(self, time_s: float) -> None:
+        self._player.seek(time_s)
+        self._show_time(self._player.time_s)

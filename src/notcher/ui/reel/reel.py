@@ -46,6 +46,8 @@ class Reel(QWidget):
         self.device_label.setProperty("soft", True)
         self.device_label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.device_label.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        for widget in (self.play_button, self.loop_button, self.pace_slider, self.count_in_box):
+            widget.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # a click leaves the keys where they are
         self._tell_devices(devices)
         self._lay_out()
         player.state_changed.connect(self._on_state)

@@ -51,12 +51,18 @@ def edit_commands(session: Session, dialogs: Dialogs, needs: Needs) -> list[Comm
     ]  # fmt: skip
 
 
-def view_commands(window: Window, dialogs: Dialogs, settings: Settings, changed: Callable[[], None]) -> list[Command]:
+def view_commands(
+    window: Window, session: Session, dialogs: Dialogs, settings: Settings, changed: Callable[[], None]
+) -> list[Command]:
     """Return the benches, the looks and the help. changed: called once a setting is another."""
 
     def switched(name: str, value: object) -> None:
         settings.set(name, value)
         changed()
+
+    def back() -> None:
+        if not window.take_keys_back() and not session.select_one():
+            window.notices.hide()
 
     benches = [
         Command(f"bench.{bench}", f"{bench.capitalize()} bench", lambda b=bench: window.show_bench(b), "View",  # type: ignore[misc]
@@ -65,6 +71,8 @@ def view_commands(window: Window, dialogs: Dialogs, settings: Settings, changed:
     ]  # fmt: skip
     return [
         *benches,
+        Command("view.back", "Back to the bench, to one note, or close what is said", back, "View", "Esc",
+                "escape leave field cancel selection notice close"),
         Command("view.strokes", "Show or hide pick strokes",
                 lambda: switched("show_strokes", not settings.get("show_strokes")), "View", "Ctrl+Shift+Y",
                 "picking draw", checked=lambda: bool(settings.get("show_strokes")), separated=True),

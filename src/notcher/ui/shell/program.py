@@ -78,10 +78,10 @@ class Program:
         # first of all: what was begun for another document is stopped before anybody looks at the new one
         self.session.opened.connect(lambda: self.jobs.belong_to(self.session.document.id))
         self.needs = Needs(self.session)
-        self.transport = Transport(self.session, self.player, window)
         self.sources = Sources(self.session, self.player, self.jobs, settings, window)
         self.recorder = TakeRecorder(self.speaker, self.guitar, self.jobs, window)
         self.hear, self.notch = HearBench(self.session), NotchBench(self.session)
+        self.transport = Transport(self.session, self.player, window, self.notch.show_time)
         self.prove, self.teach = ProveBench(self.session, self.jobs), TeachBench(self.session, self.recorder)
         self.reel = Reel(self.player, (self.speaker, self.guitar, self.footswitch))
         state = state or STATE
@@ -151,7 +151,7 @@ class Program:
             playback_commands(self.player, self.transport, self.sources, needs),
             prove_commands(self.prove),
             teach_commands(self.teach, self.take_desk),
-            view_commands(window, self.dialogs, self.settings, self.apply_settings),
+            view_commands(window, self.session, self.dialogs, self.settings, self.apply_settings),
         )
         ids = {command.label: command.id for commands in everything for command in commands}
         self.settings.rename_keys(ids | RENAMED)
@@ -240,7 +240,7 @@ class Program:
         self.hear.picture.show_sound(None)
         self.analysing.show_focus()
         self._show_title()
-        self.window.show_bench(self.window.bench)  # which gives the bench in view the keys
+        self.window.show_bench(Bench.NOTCH)  # the tab has the keys, at its first note
 
     def _on_score_changed(self) -> None:
         self.reel.strip.show_score(self.session.score)

@@ -3,9 +3,20 @@
 from collections.abc import Callable
 from typing import Any, Protocol
 
-from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMainWindow, QStackedWidget, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import QEvent, Qt, pyqtSignal
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QAbstractSpinBox,
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from notcher.core.errors import NotcherError
 from notcher.ui.playback.player import Player
@@ -99,6 +110,13 @@ class Window(QMainWindow):
             button.setChecked(name is bench)
         self._focus[bench].setFocus()
 
+    def take_keys_back(self) -> bool:
+        """Give the keys to the bench in view; return whether something else had them."""
+        focused = self._focus[self.bench]
+        elsewhere = not focused.hasFocus()
+        focused.setFocus()
+        return elsewhere
+
     def run_job(self, name: str, work: Work, done: Callable[[Any], None], *, document_id: str | None = None) -> None:
         """Run long work with a progress bar; there is one at a time. document_id: what it is begun for, if anything."""
 
@@ -129,6 +147,24 @@ class Window(QMainWindow):
 
     def _on_cancel(self) -> None:
         self._jobs.cancel("document")
+
+    # --- keys ---
+    def event(self, event: QEvent | None) -> bool:
+        """Leave the space bar to a button or a box that has the keys, before it plays."""
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride:
+            bare = event.key() == Qt.Key.Key_Space and not event.modifiers()
+            if bare and isinstance(self.focusWidget(), QAbstractButton | QComboBox):
+                event.accept()
+                return True
+        return super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Go back to the bench once a field is done with."""
+        done = event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+        if done and isinstance(self.focusWidget(), QAbstractSpinBox | QComboBox):
+            self.take_keys_back()
+        else:
+            super().keyPressEvent(event)
 
     # --- what comes from outside ---
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:

@@ -15,9 +15,11 @@ from notcher.core.hearing import (
     Hint,
     Measured,
     TuningProposal,
+    Unclaimed,
     heard_again,
     rest_heard,
     steered,
+    unclaimed,
 )
 from notcher.core.neck import retuned
 from notcher.core.proving import Mark, Take
@@ -76,6 +78,7 @@ class Session(QObject):
         self.heard: Draft | None = None
         self.undo_stack = QUndoStack(self)
         self._saved = self.document  # as it was opened or saved last
+        self._unclaimed: tuple[tuple[object, ...], tuple[Unclaimed, ...]] = ((), ())
         self._recovered = False
         self.selected = self.anchor = NOTHING
 
@@ -94,6 +97,15 @@ class Session(QObject):
         if self.heard is not None:
             return self.heard.measured
         return Measured((self.document.track,), self.score.tuning.offset_cents)
+
+    @property
+    def unclaimed(self) -> tuple[Unclaimed, ...]:
+        """What was measured and nobody has written, in time order."""
+        rests_on = (self.score, self.heard, self.document.track, self.attacks_s)
+        known = self._unclaimed[0]
+        if len(known) != len(rests_on) or any(a is not b for a, b in zip(known, rests_on, strict=True)):
+            self._unclaimed = rests_on, unclaimed(self.score, self.measured, self.attacks_s)
+        return self._unclaimed[1]
 
     @property
     def note(self) -> Note | None:
@@ -135,6 +147,12 @@ class Session(QObject):
         self.opened.emit()
         self.score_changed.emit()
         self.selection_changed.emit(self.selected)
+
+    def select_one(self) -> bool:
+        """Let go of all selected notes but the one that keys act on first; return whether there were others."""
+        several = len(self.selection) > 1
+        self.select(self.selected)
+        return several
 
     def hear_again(self, heard: Draft) -> None:
         """Take a new draft of the same recording: the notes can be undone, the evidence is replaced."""

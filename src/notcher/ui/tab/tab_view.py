@@ -7,7 +7,7 @@ from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
-from notcher.core.hearing import Measured
+from notcher.core.hearing import Measured, Unclaimed
 from notcher.core.neck import Place, place_on
 from notcher.core.score import EMPTY_SCORE, LAST_FRET, Score
 from notcher.core.words import Naming
@@ -24,10 +24,11 @@ from notcher.painting.tab_picture import (
     tag_text,
 )
 from notcher.painting.theme import PAPER, Theme
+from notcher.painting.unclaimed_picture import draw_unclaimed, unclaimed_rect
 from notcher.ui.tab.tab_tiles import TabTiles
 
 TYPING_MS = 650
-FOLLOW_SHARE = 0.85
+FOLLOW_SHARE, PAGE_SHARE = 0.85, 0.9
 DRAG_PX = 4
 CHORD_ROW = 22  # pixels from the top, at scale 1
 
@@ -43,6 +44,7 @@ class TabView(QWidget):
     beat_dragged = pyqtSignal(float, float, bool)  # beat, seconds, whether the drag goes on
     chord_pick_requested = pyqtSignal(float)
     seek_requested = pyqtSignal(float)
+    claim_requested = pyqtSignal(int)  # which of the sounds that no note claims is to be written
     loop_requested = pyqtSignal(float, float)
     fret_typed = pyqtSignal(int, bool)  # the fret so far; whether it goes on from the figure before
     view_changed = pyqtSignal(float, float)
@@ -50,6 +52,7 @@ class TabView(QWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._content = TabContent(EMPTY_SCORE)
+        self._unclaimed: tuple[Unclaimed, ...] = ()
         self._frame = TabFrame(600, 400)
         self._theme: Theme = PAPER
         self._tiles, self._patient = TabTiles(), True
@@ -79,8 +82,9 @@ class TabView(QWidget):
         self._length_s = length_s
         self.update()
 
-    def show_score(self, score: Score, selected: int) -> None:
-        self._content = replace(self._content, score=score, selected=selected)
+    def show_score(self, score: Score, selected: int, unclaimed: tuple[Unclaimed, ...] = ()) -> None:
+        """unclaimed: what sounds and is not in the score."""
+        self._content, self._unclaimed = replace(self._content, score=score, selected=selected), unclaimed
         self._frame = replace(self._frame, strings=score.tuning.strings)
         self._length_s = max(self._length_s, max((note.offset_s for note in score.notes), default=0.0))
         self.update()
@@ -135,6 +139,11 @@ class TabView(QWidget):
         self.update()
         self.view_changed.emit(self._frame.start_s, self._frame.end_s)
 
+    def turn(self, pages: int) -> None:
+        """Pan by so many pages; a little of the one before stays in view."""
+        width_s = self._frame.end_s - self._frame.start_s
+        self.go_to(self._frame.start_s + pages * PAGE_SHARE * width_s)
+
     def zoom(self, factor: float, *, at_x: float | None = None) -> None:
         """Change the scale, keeping the time under a pixel (the selected note's, by default) where it is."""
         note = self._content.selected
@@ -165,6 +174,7 @@ class TabView(QWidget):
         self._patient = sharp
         if not sharp:
             self._sharpening.start()
+        draw_unclaimed(painter, frame, self._unclaimed, self._content.measured, theme)
         draw_chosen(painter, frame, self._content, theme)
         if self._dragging == "note" and (place := self._place_under_hand()) is not None:
             draw_carried(painter, frame, self._content.score.notes[self._carried], place, theme)
@@ -199,6 +209,13 @@ class TabView(QWidget):
             if note.string == string and left - 2 <= point.x() <= right and point.x() - left < best_px:
                 best, best_px = index, point.x() - left
         return best
+
+    def unclaimed_at(self, point: QPointF) -> int:
+        """Return the sound without a note under a point, -1 for none."""
+        if point.x() < self._frame.left:
+            return -1
+        sounds = enumerate(self._unclaimed)
+        return next((at for at, sound in sounds if unclaimed_rect(self._frame, sound).contains(point)), -1)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() != Qt.MouseButton.LeftButton:
@@ -278,6 +295,8 @@ class TabView(QWidget):
             index = self.note_at(event.position())
             if index is not None:
                 self.note_pick_requested.emit(index, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
+            elif (sound := self.unclaimed_at(event.position())) >= 0:
+                self.claim_requested.emit(sound)
             elif event.position().x() >= self._frame.left:
                 self.seek_requested.emit(max(0.0, self._frame.time(event.position().x())))
 

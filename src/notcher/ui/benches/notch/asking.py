@@ -7,7 +7,7 @@ from notcher.ui.benches.notch.form_edits import FormEdits
 from notcher.ui.benches.notch.notch_edits import NotchEdits
 from notcher.ui.playback.player import Player
 from notcher.ui.state.session import Session
-from notcher.ui.widgets.asking import ask_choice, ask_number, ask_text
+from notcher.ui.widgets.asking import ask_choice, ask_number, ask_text, ask_what_to_do
 
 PASTES: dict[str, dict[str, int | None]] = {
     "1 octave higher, placed anew": {"semitones": 12},
@@ -115,5 +115,24 @@ class NotchAsking:
         ways = list(PASTES)
         ask_choice(self._parent, "Paste moved", "How the copied notes move", ways, ways[0], chosen)
 
-    def _paste(self, unit: str, by: int) -> None:
-        self._edits.paste(self._player.time_s, **{unit: by})
+    def paste_here(self) -> None:
+        """Paste at the playhead."""
+        self._paste()
+
+    def _paste(self, unit: str = "semitones", by: int = 0) -> None:
+        """Paste at the playhead; where notes lie already, ask whether they give way."""
+        at_s, edits, moved = self._player.time_s, self._edits, {"semitones": 0, "frets": 0, "strings": 0, unit: by}
+        under = edits.under_copied(at_s)
+        if not under:
+            edits.paste(at_s, instead=(), **moved)
+            return
+        there = "A note sounds" if len(under) == 1 else f"{len(under)} notes sound"
+        ask_what_to_do(
+            self._parent,
+            "Paste",
+            f"{there} where the copied notes go.",
+            (
+                ("Put the copied ones in their place", lambda: edits.paste(at_s, instead=under, **moved)),
+                ("Keep both", lambda: edits.paste(at_s, instead=(), **moved)),
+            ),
+        )

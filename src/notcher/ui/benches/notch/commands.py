@@ -21,7 +21,7 @@ def notch_commands(notch: NotchBench, asking: NotchAsking, player: Player, needs
     """Return everything that is done on the tab, in the menus' order."""
     note = (needs.note,)
     return [
-        *_walking(notch, needs),
+        *_walking(notch, player, needs),
         *_of("Place", _placing(notch, asking), note),
         *_timing(notch, asking, player, needs),
         *_form(notch, asking, needs),
@@ -34,6 +34,9 @@ def notch_commands(notch: NotchBench, asking: NotchAsking, player: Player, needs
         Command("view.closer", "Closer", lambda: notch.tab.zoom(1.25), "View", "Ctrl++", "zoom in larger magnify",
                 separated=True),
         Command("view.further", "Further", lambda: notch.tab.zoom(0.8), "View", "Ctrl+-", "zoom out smaller"),
+        Command("view.page_on", "A page on", lambda: notch.tab.turn(1), "View", "PgDown", "scroll forward right",
+                Scope.TAB),
+        Command("view.page_back", "A page back", lambda: notch.tab.turn(-1), "View", "PgUp", "scroll left", Scope.TAB),
         Command("view.phrase", "Show the phrase", notch.show_phrase, "View", "Ctrl+9", "zoom fit",
                 needs=(needs.phrase,)),
         Command("view.all", "Show everything", notch.show_all, "View", "Ctrl+0", "zoom fit whole solo"),
@@ -44,7 +47,14 @@ def _of(menu: str, rows: tuple[Row, ...], needed: tuple[Need, ...]) -> list[Comm
     return [Command(name, label, run, menu, keys, words, Scope.TAB, needed) for name, label, run, keys, words in rows]
 
 
-def _walking(notch: NotchBench, needs: Needs) -> list[Command]:
+def _to_unclaimed(notch: NotchBench, player: Player) -> None:
+    at_s = notch.edits.unclaimed_after(player.time_s)
+    if at_s is not None:
+        player.seek(at_s)
+        notch.show_time(at_s)
+
+
+def _walking(notch: NotchBench, player: Player, needs: Needs) -> list[Command]:
     edits = notch.edits
     rows: tuple[tuple[Row, tuple[Need, ...]], ...] = (
         (("walk.next", "Next note", lambda: edits.step(1), "Right", "forward right"), (needs.notes,)),
@@ -54,6 +64,8 @@ def _walking(notch: NotchBench, needs: Needs) -> list[Command]:
         (("select.previous", "Select back to the note before", lambda: edits.step(-1, extend=True), "Ctrl+Left",
           "extend mark several"), (needs.note,)),
         (("select.phrase", "Select the phrase", edits.select_phrase, "Ctrl+A", "all mark lick"), (needs.phrase,)),
+        (("walk.first", "First note", lambda: edits.go_to_end(-1), "Home", "start beginning"), (needs.notes,)),
+        (("walk.last", "Last note", lambda: edits.go_to_end(1), "End", "end finish"), (needs.notes,)),
         (("walk.next_phrase", "Next phrase", lambda: edits.step_phrase(1), "Down", "lick line forward"),
          (needs.note,)),
         (("walk.previous_phrase", "Previous phrase", lambda: edits.step_phrase(-1), "Up", "lick line back"),
@@ -68,6 +80,8 @@ def _walking(notch: NotchBench, needs: Needs) -> list[Command]:
         (("walk.next_doubt", "Next doubt", edits.step_doubt, "N", "uncertain question unsure check"), (needs.doubt,)),
         (("walk.previous_doubt", "Previous doubt", lambda: edits.step_doubt(-1), "Shift+N",
           "uncertain question unsure check"), (needs.doubt,)),
+        (("walk.unclaimed", "Next sound without a note", lambda: _to_unclaimed(notch, player), "Shift+U",
+          "unwritten missing heard gap lost"), (needs.recording,)),
         (("note.accept", "Accept note", edits.accept, "K", "confirm right ok approve believe"), (needs.note,)),
         (("phrase.accept", "Accept the phrase", edits.accept_phrase, "Shift+K", "confirm right ok approve believe"),
          (needs.note,)),
@@ -123,7 +137,8 @@ def _timing(notch: NotchBench, asking: NotchAsking, player: Player, needs: Needs
         (("end.attack_before", "End at the attack heard before", lambda: edits.snap_end(-1), "{", "strike snap"),
          attacks),
         (("end.attack_next", "End at the attack heard next", lambda: edits.snap_end(1), "}", "strike snap"), attacks),
-        (("note.insert", "Insert note at the playhead", lambda: edits.insert(player.time_s), "Ins", "add new"), ()),
+        (("note.insert", "Write the note at the playhead", lambda: edits.insert(player.time_s), "Ins",
+          "insert add new heard sound"), ()),
         (("note.write_next", "Write the next note", edits.append, "I", "add new append insert"), ()),
         (("step.longer", "Longer steps", lambda: edits.change_step(True), "=", "note value length"), ()),
         (("step.shorter", "Shorter steps", lambda: edits.change_step(False), "-", "note value length"), ()),
@@ -131,14 +146,17 @@ def _timing(notch: NotchBench, asking: NotchAsking, player: Player, needs: Needs
         (("note.join", "Join with the next note", edits.join, "Ctrl+J", "merge tie connect"), note),
         (("note.delete", "Delete note", edits.delete, "Del", "erase remove clear take out"), note),
         (("notes.copy", "Copy notes", edits.copy, "Ctrl+C", "clipboard duplicate"), note),
-        (("notes.paste", "Paste at the playhead", lambda: edits.paste(player.time_s), "Ctrl+V", "clipboard insert"),
+        (("phrase.copy", "Copy the phrase", edits.copy_phrase, "Ctrl+Alt+C", "clipboard duplicate lick"),
+         (needs.note, needs.phrase)),
+        (("notes.paste", "Paste at the playhead", asking.paste_here, "Ctrl+V", "clipboard insert"),
          (edits.copied_need,)),
         (("notes.paste_moved", "Paste moved…", asking.paste, "Ctrl+Shift+V", "transpose octave shape shift key"),
          (edits.copied_need,)),
         (("chord.at_note", "Chord at the note…", asking.chord, "Ctrl+K", "harmony symbol"), ()),
     )  # fmt: skip
+    also = {"note.delete": "Backspace"}
     return [
-        Command(name, label, run, "Time", keys, words, Scope.TAB, needed)
+        Command(name, label, run, "Time", keys, words, Scope.TAB, needed, also=also.get(name, ""))
         for (name, label, run, keys, words), needed in rows
     ]
 

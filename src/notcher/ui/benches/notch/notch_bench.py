@@ -67,6 +67,7 @@ class NotchBench(QWidget):
         tab.point_added.connect(edits.add_point)
         tab.point_removed.connect(edits.remove_point)
         tab.beat_dragged.connect(edits.drag_beat)
+        tab.claim_requested.connect(edits.claim)
         self.neck.place_pick_requested.connect(self._on_place_picked)
         session.evidence_changed.connect(self._on_evidence_changed)
         session.opened.connect(self._on_opened)
@@ -167,9 +168,10 @@ class NotchBench(QWidget):
     def _on_evidence_changed(self) -> None:
         clip = self._session.document.clip
         self.tab.show_measured(self._session.measured, clip.duration_s if clip is not None else 0.0)
+        self._on_score_changed()
 
     def _on_score_changed(self) -> None:
-        self.tab.show_score(self._session.score, self._session.selected)
+        self.tab.show_score(self._session.score, self._session.selected, self._session.unclaimed)
 
     def _on_selection_changed(self, index: int) -> None:
         chosen = self._session.selection

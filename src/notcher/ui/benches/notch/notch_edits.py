@@ -1,13 +1,13 @@
 """What the keys on the Notch bench do: each correction is one named step of the undo history."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from notcher.core.errors import NotcherError
-from notcher.core.hearing import snapped_to_evidence
+from notcher.core.hearing import snapped_to_evidence, with_claim
 from notcher.core.neck import (
     Place,
     appended,
@@ -21,6 +21,7 @@ from notcher.core.neck import (
     place_score,
     strokes,
     typed_fret,
+    under_copied,
 )
 from notcher.core.score import BY_HAND, FLAT, Attack, End, Note, PitchCurve, Score, Stroke, Tone, Vibrato, bent_curve
 from notcher.core.score.edits import (
@@ -43,6 +44,7 @@ from notcher.ui.state.session import Session
 BEND_SIZES = (0.0, 0.5, 1.0, 2.0, 3.0, 4.0)
 USUAL_BEND, USUAL_CURL, CURL_FROM = 2.0, 0.5, 0.6  # semitones, semitones, share of the note
 USUAL_VIBRATO = (5.5, 25.0)
+AT_S = 0.02  # the playhead stands on what begins so near
 STROKE_ORDER = (None, Stroke.DOWN, Stroke.UP)
 
 
@@ -68,6 +70,10 @@ class NotchEdits(QObject):
     def step(self, by: int, *, extend: bool = False) -> None:
         """Select the next or previous note; with `extend` keep the selection and let it grow to there."""
         self._session.select(max(0, self._session.selected + by), extend=extend)
+
+    def go_to_end(self, way: int) -> None:
+        """Select the first (-1) or the last note (1)."""
+        self._session.select(0 if way < 0 else len(self.score.notes) - 1)
 
     def step_phrase(self, by: int) -> None:
         """Select the first note of the next or previous phrase."""
@@ -229,8 +235,31 @@ class NotchEdits(QObject):
         return at_s
 
     def insert(self, time_s: float) -> None:
-        score, index = inserted_at(self.score, time_s, like=self._session.note)
+        """Write the note that sounds at a time; where nothing does, one like the selected note."""
+        for number, sound in enumerate(self._session.unclaimed):
+            if sound.start_s - AT_S <= time_s < sound.end_s:
+                self.claim(number)
+                return
+        note = self._session.note
+        taken = [other for other in self.score.notes if other.onset_s - AT_S <= time_s < other.offset_s - AT_S]
+        if any(note is None or other.string == note.string for other in taken):
+            self._say("Not inserted: a note is written here already. Split it at the playhead, or move the playhead.")
+            return
+        score, index = inserted_at(self.score, time_s, like=note)
         self._session.edit("Insert note", score, select=index)
+
+    def claim(self, number: int) -> None:
+        """Write what was heard and no note claims, as it was measured. number: of `Session.unclaimed`."""
+        sound, measured = self._session.unclaimed[number], self._session.measured
+        self._try_at("Write what sounds", lambda: with_claim(self.score, sound, measured, school=self.school))
+
+    def unclaimed_after(self, time_s: float) -> float | None:
+        """Return where the next sound without a note begins, round again after the last; None, said, without one."""
+        starts_s = [sound.start_s for sound in self._session.unclaimed]
+        if not starts_s:
+            self._say("Every sound that was heard is written.")
+            return None
+        return next((start_s for start_s in starts_s if start_s > time_s + AT_S), starts_s[0])
 
     def append(self, place: Place | None = None, *, together: bool = False) -> None:
         """Write the next note: one step of the beat map after the selected one, on its place or the given one.
@@ -424,25 +453,47 @@ class NotchEdits(QObject):
 
     # --- elsewhere ---
     def copy(self) -> None:
-        """Keep the selected notes, or the phrase's when one note is selected, for pasting."""
-        chosen = self._session.selection
-        self._copied = copied(self.score, chosen if len(chosen) > 1 else self._phrase_notes())
+        """Keep the selected notes for pasting."""
+        self._copy(self._session.selection)
+
+    def copy_phrase(self) -> None:
+        """Keep the notes of the phrase for pasting."""
+        self._copy(self._phrase_notes())
+
+    def _copy(self, indices: list[int]) -> None:
+        self._copied = copied(self.score, indices)
         self._say(f"{many(len(self._copied), 'note')} copied. Paste puts them at the playhead.")
 
     def copied_need(self) -> str:
         """Why nothing can be pasted; empty when something can."""
         return "" if self._copied else "Nothing was copied yet."
 
-    def paste(self, time_s: float, *, semitones: int = 0, frets: int = 0, strings: int = 0) -> None:
-        """Put the copied notes at a time: moved by semitones and placed anew, or by frets or strings as a shape."""
+    def under_copied(self, time_s: float) -> tuple[int, ...]:
+        """Return the notes that sound where the copied ones would be put."""
+        return under_copied(self.score, self._copied, time_s) if self._copied else ()
+
+    def paste(
+        self, time_s: float, *, instead: Sequence[int] = (), semitones: int = 0, frets: int = 0, strings: int = 0
+    ) -> None:
+        """Put the copied notes at a time: moved by semitones and placed anew, or by frets or strings as a shape.
+
+        instead: indices of the notes that give way.
+        """
         if not self._copied:
             self._say("Nothing was copied yet.")
             return
         kept = self._copied
         self._try_at(
-            f"Paste {len(kept)} notes",
+            f"Paste {many(len(kept), 'note')}",
             lambda: pasted(
-                self.score, kept, time_s, semitones=semitones, frets=frets, strings=strings, school=self.school
+                self.score,
+                kept,
+                time_s,
+                semitones=semitones,
+                frets=frets,
+                strings=strings,
+                instead=instead,
+                school=self.school,
             ),
         )
 
