@@ -21,6 +21,7 @@ from notcher.core.score import (
     Chord,
     Doubt,
     DoubtKind,
+    Facts,
     Key,
     Meter,
     Note,
@@ -51,7 +52,8 @@ def whole_document() -> Document:
     phrases = (Phrase(0.1, 0.95, "Call", near_fret=10), Phrase(0.95, 1.5, "Answer", key=Key("A", "dorian")))
     beat_map = replace(BeatMap.steady(60, 0.1, Meter(6, 8), pickup=0.5).with_meter(3, Meter(2, 4), until=4))
     score = Score(notes, beat_map=beat_map, chords=(Chord(0.2, "Am7"),), phrases=phrases, title="Riding light",
-                  sections=(Section(0.1, 1.5, "First watch"),), key=Key("E", "natural minor"))  # fmt: skip
+                  sections=(Section(0.1, 1.5, "First watch"),), key=Key("E", "natural minor"),
+                  facts=Facts("the keeper", "second night", "neck", "Ida"))  # fmt: skip
     score = with_variant(score, derived_variant(score, score.phrases[0], "easier"))
     rate = 8_000
     tone = (0.3 * np.sin(np.arange(rate // 4) / 5)).astype(np.float32)[:, None]

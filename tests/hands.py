@@ -31,6 +31,18 @@ def click(window: QMainWindow, widget: QWidget, at: QPoint | None = None) -> Non
     QTest.mouseClick(handle, Qt.MouseButton.LeftButton, pos=where)
 
 
+def drag(window: QMainWindow, widget: QWidget, start: QPoint, end: QPoint) -> None:
+    """Drag the mouse over the window from one point of a widget to another, in small steps."""
+    handle = window.windowHandle()
+    assert handle is not None
+    first, last = widget.mapTo(window, start), widget.mapTo(window, end)
+    QTest.mousePress(handle, Qt.MouseButton.LeftButton, pos=first)
+    for step in range(1, 9):
+        QTest.mouseMove(handle, first + (last - first) * step / 8)
+        QTest.qWait(2)
+    QTest.mouseRelease(handle, Qt.MouseButton.LeftButton, pos=last)
+
+
 def question(timeout_ms: int = 5_000) -> QDialog:
     """Return the dialog that waits for an answer, once it has the keys."""
     end = time.monotonic() + timeout_ms / 1000

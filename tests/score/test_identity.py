@@ -24,12 +24,9 @@ from notcher.core.score.edits import (
     joined_with_next,
     split,
     unchecked_where_changed,
-    with_phrase,
-    with_phrase_near,
-    with_section,
     with_variant,
-    without_section,
 )
+from notcher.core.score.form import with_phrase, with_phrase_near, with_section, without_section
 
 
 @pytest.fixture

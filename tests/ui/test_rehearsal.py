@@ -3,12 +3,14 @@
 from pathlib import Path
 
 import pytest
-from PyQt6.QtCore import QPoint
+from PyQt6.QtCore import QPoint, QPointF
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
-from hands import click, press
-from notcher.core.score import Score
+from hands import answer, choose, click, drag, gone, press, question
+from notcher.core.formats import Document, read_document
+from notcher.core.score import Facts, Score
 from notcher.painting.unclaimed_picture import unclaimed_rect
 from notcher.ui.shell.program import Program
 from notcher.ui.state.shell import Bench
@@ -187,3 +189,128 @@ def test_nothing_is_stacked_on_a_note_and_nothing_written_twice(opened: Program)
     assert "a note is written here already" in opened.window.notices.label.text()
     press("Shift+U")
     assert "Every sound that was heard is written" in opened.window.notices.label.text()
+
+
+# --- phrases ---
+def spans(program: Program) -> list[tuple[str, float, float]]:
+    return [(phrase.name, round(phrase.start_s, 2), round(phrase.end_s, 2)) for phrase in program.session.score.phrases]
+
+
+@pytest.fixture
+def written(program: Program, lick: Score) -> Program:
+    """The lick as written, two phrases, no recording."""
+    program.session.open(Document(lick), None)
+    return program
+
+
+def test_phrases_are_split_named_joined_and_deleted_by_keys(written: Program) -> None:
+    before = spans(written)
+    press("Right")
+    press("Right")
+    press("Ctrl+Shift+D")
+    assert spans(written)[:2] == [("Ask", 0.5, 2.0), ("Ask 2", 2.0, 2.7)]
+    press("F2")
+    answer("Question")
+    assert [name for name, *_ in spans(written)] == ["Ask", "Question", "Reply"]
+    press("Up")
+    press("Ctrl+Shift+J")
+    assert spans(written)[0] == ("Ask", 0.5, 2.7)
+    press("Ctrl+Shift+Del")
+    assert [name for name, *_ in spans(written)] == ["Reply"]
+    assert len(written.session.score.notes) == 6
+    for _ in range(4):
+        press("Ctrl+Z")
+    assert spans(written) == before
+    assert written.session.undo_stack.redoText() == "Split Ask"
+
+
+def test_a_border_is_moved_by_keys_and_what_adjoins_goes_along(written: Program) -> None:
+    press("End")
+    press("Ctrl+[")
+    assert spans(written)[1] == ("Reply", 4.0, 5.2)
+    press("Left")
+    press("Ctrl+]")
+    assert spans(written)[0] == ("Ask", 0.5, 3.9), "the note before the phrase belongs to the one before it"
+    press("End")
+    press("Ctrl+Shift+Del")
+    press("Ctrl+[")
+    assert "No phrase lies near this note" in written.window.notices.label.text()
+
+
+def test_a_bracket_is_dragged(written: Program) -> None:
+    tab = written.notch.tab
+    foot = QPoint(round(tab.frame.x(3.5)), round(30 * tab.frame.scale))
+    assert tab.border_at(QPointF(foot)) == (written.session.score.phrases[1].id, True)
+    drag(written.window, tab, foot, QPoint(round(tab.frame.x(2.31)), foot.y()))
+    assert spans(written) == [("Ask", 0.5, 2.3), ("Reply", 2.3, 5.2)], "it holds on to the onset nearby"
+    assert written.session.undo_stack.count() == 1
+    assert written.player.loop_span is None
+    drag(written.window, tab, QPoint(round(tab.frame.x(2.3)), foot.y()), QPoint(round(tab.frame.x(3.5)), foot.y()))
+    assert spans(written) == [("Ask", 0.5, 3.5), ("Reply", 3.5, 5.2)]
+
+
+def test_phrases_of_a_solo_written_by_hand(program: Program) -> None:
+    press("Ctrl+N")
+    answer("4/4 120")
+    for fret in ("7", "9", "7"):
+        press("I")
+        press(fret)
+    for _ in range(8):
+        press("=")
+    press("I")
+    press("I")
+    assert program.session.score.phrases == ()
+    press("Ctrl+Alt+P")
+    assert [phrase.name for phrase in program.session.score.phrases] == ["Phrase 1", "Phrase 2"]
+    press("I")
+    assert program.session.phrase is None
+    press("Ctrl+]")
+    assert program.session.phrase == program.session.score.phrases[1], "a note past the last phrase is taken in"
+    press("Ctrl+Shift+P")
+    answer("Close")
+    assert program.session.score.phrases[-1].name == "Close"
+
+
+def test_a_section_is_made_and_deleted_and_its_phrases_stay(written: Program) -> None:
+    press("Ctrl+A")
+    press("Ctrl+G")
+    answer("First watch")
+    assert [section.name for section in written.session.score.sections] == ["First watch"]
+    press("Ctrl+Space")
+    finder = question()
+    QTest.keyClicks(QApplication.focusWidget(), "delete the section")
+    press("Return")
+    gone(finder)
+    assert written.session.score.sections == ()
+    assert len(written.session.score.phrases) == 2
+
+
+def test_title_and_facts_are_noted_and_saved(written: Program, qtbot: QtBot, tmp_path: Path) -> None:
+    press("Ctrl+Alt+F")
+    asked = question()
+    for words in ("Harbour light", "the keeper", "second night", "neck", "Ida, for May"):
+        QTest.keyClicks(QApplication.focusWidget(), words)
+        press("Tab")
+    press("Return")
+    gone(asked)
+    score = written.session.score
+    assert score.title == "Harbour light"
+    assert score.facts == Facts("the keeper", "second night", "neck", "Ida, for May")
+    press("Ctrl+S")
+    answer(str(tmp_path / "light.notch"))
+    qtbot.waitUntil(lambda: not written.jobs.busy and written.session.path is not None, timeout=10_000)
+    assert read_document(tmp_path / "light.notch").score.facts == score.facts
+    press("Ctrl+Z")
+    assert written.session.score.title == "Lick"
+
+
+def test_settings_closed_without_a_change_change_nothing(opened: Program) -> None:
+    press("Ctrl+Down")
+    pace = opened.player.pace
+    press("Ctrl+Space")
+    finder = question()
+    QTest.keyClicks(QApplication.focusWidget(), "settings")
+    press("Return")
+    gone(finder)
+    choose("OK")
+    assert opened.player.pace == pace

@@ -12,7 +12,7 @@ from notcher.core.score.meter import Meter
 from notcher.core.score.note import Note, SecondReading
 from notcher.core.score.pitch_curve import PitchCurve
 from notcher.core.score.rhythm import DIVISIONS, grids_of
-from notcher.core.score.score import EDGE_S, SAME_CHORD_S, Chord, Phrase, Score, Section, Variant
+from notcher.core.score.score import SAME_CHORD_S, Chord, Phrase, Score, Variant
 from notcher.core.score.vocabulary import Attack, End
 
 SHORTEST_S = 0.02
@@ -322,43 +322,7 @@ def with_count(score: Score, index: int, beat: int, part: int) -> Score:
     return score.with_note(index, starts_at=min(said, key=lambda quarter: abs(quarter - near)))
 
 
-# --- key and form ---
-def with_phrase_near(score: Score, phrase: Phrase, fret: int | None) -> Score:
-    """Wish a phrase to be played around a fret, or nowhere in particular."""
-    return with_phrase(score, replace(phrase, near_fret=fret))
-
-
-def with_phrase(score: Score, phrase: Phrase) -> Score:
-    """Return the score with a phrase added, or in place of the one with its id; others give way where they overlap.
-
-    A phrase that would be covered whole goes; one that lies on both sides keeps its beginning.
-    """
-    kept = []
-    for other in score.phrases:
-        if other.id == phrase.id:
-            continue
-        if other.end_s <= phrase.start_s + EDGE_S or other.start_s >= phrase.end_s - EDGE_S:
-            kept.append(other)
-        elif other.start_s < phrase.start_s - EDGE_S:
-            kept.append(replace(other, end_s=phrase.start_s))
-        elif other.end_s > phrase.end_s + EDGE_S:
-            kept.append(replace(other, start_s=phrase.end_s))
-    return replace(score, phrases=tuple(sorted((*kept, phrase), key=lambda other: other.start_s)))
-
-
-def with_section(score: Score, section: Section) -> Score:
-    """Return the score with a section added, or in place of the one with its id."""
-    kept = [other for other in score.sections if other.id != section.id]
-    return replace(score, sections=tuple(sorted((*kept, section), key=lambda other: other.start_s)))
-
-
-def without_section(score: Score, section_id: str) -> Score:
-    """Return the score without a section; its phrases stay, and what repeated it stands for itself."""
-    kept = (section for section in score.sections if section.id != section_id)
-    alone = (replace(other, repeats="") if other.repeats == section_id else other for other in kept)
-    return replace(score, sections=tuple(alone))
-
-
+# --- variants ---
 def with_variant(score: Score, variant: Variant) -> Score:
     """Return the score with a variant of a phrase added, or in place of the one with its id.
 

@@ -91,6 +91,19 @@ class Chord:
     name: str
 
 
+@dataclass(frozen=True, slots=True)
+class Facts:
+    """What is noted of a recording and of who asked for it, as words.
+
+    player: of the take. version: which recording of the solo it is. pickup: which of the guitar's was played.
+    """
+
+    player: str = ""
+    version: str = ""
+    pickup: str = ""
+    requested_by: str = ""
+
+
 class Aside(StrEnum):
     """Why something that was heard is not the solo's."""
 
@@ -119,7 +132,7 @@ Part = TypeVar("Part", Note, Phrase, Section, Variant)
 
 @dataclass(frozen=True, slots=True)
 class Score:
-    """Notes in time order (then by string), tuning, beat map, chords, form, variants, key, what to overhear.
+    """Notes in time order (then by string), tuning, beat map, chords, form, variants, key, what to overhear, facts.
 
     lead_doubt: why the recording probably holds no lead at all. Whatever in it has no id yet gets one; no two notes
     have the same.
@@ -136,6 +149,7 @@ class Score:
     variants: tuple[Variant, ...] = ()
     key: Key | None = None
     lead_doubt: Doubt | None = None
+    facts: Facts = Facts()
 
     def __post_init__(self) -> None:
         if list(self.notes) != sorted(self.notes, key=_note_order):

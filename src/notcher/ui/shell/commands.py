@@ -28,6 +28,8 @@ def file_commands(opening: Opening, saving: Saving, dialogs: Dialogs, window: Wi
         Command("file.save", "Save", lambda: saving.save(), "File", "Ctrl+S", "store keep write", separated=True),
         Command("file.save_as", "Save as…", lambda: saving.save_as(), "File", "Ctrl+Shift+S", "store copy title name"),
         *exports,
+        Command("file.facts", "Title and facts of the solo…", dialogs.facts, "File", "Ctrl+Alt+F",
+                "rename player version pickup requested by student recording about", separated=True),
         Command("file.settings", "Settings…", dialogs.settings, "File", "", "preferences options volume naming",
                 separated=True),
         Command("file.quit", "Quit", window.close, "File", "Ctrl+Q", "exit close end"),

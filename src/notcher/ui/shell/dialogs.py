@@ -10,6 +10,7 @@ from notcher.painting.theme import THEMES
 from notcher.ui.commands.finder import CommandFinder
 from notcher.ui.commands.keys_dialog import KeysDialog
 from notcher.ui.commands.registry import Registry
+from notcher.ui.shell.facts_dialog import FactsDialog
 from notcher.ui.shell.legend import LegendDialog
 from notcher.ui.shell.settings_dialog import SettingsDialog
 from notcher.ui.shell.states import StatesDialog
@@ -20,7 +21,7 @@ from notcher.ui.widgets.asking import ask_text, tell
 
 
 class Dialogs:
-    """Opens them over the window. settings_changed: called once other settings were taken."""
+    """Opens them over the window. settings_changed: told the names of the settings that are others now."""
 
     def __init__(
         self,
@@ -28,7 +29,7 @@ class Dialogs:
         session: Session,
         settings: Settings,
         shell: Shell,
-        settings_changed: Callable[[], None],
+        settings_changed: Callable[[set[str]], None],
         parent: QWidget,
     ) -> None:
         self._registry, self._session, self._settings = registry, session, settings
@@ -43,10 +44,13 @@ class Dialogs:
     def states(self) -> None:
         StatesDialog(self._session, self._settings.naming, self._parent).open()
 
+    def facts(self) -> None:
+        FactsDialog(self._session, self._parent).open()
+
     def settings(self) -> None:
         by_foot = {command.id: command.label for command in self._registry if command.hands_free}
         dialog = SettingsDialog(self._settings, by_foot, self._parent)
-        dialog.accepted.connect(self._settings_changed)
+        dialog.accepted.connect(lambda: self._settings_changed(dialog.changed))
         dialog.open()
 
     def legend(self) -> None:

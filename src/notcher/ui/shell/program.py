@@ -214,10 +214,15 @@ class Program:
         self.teach.set_along(settings.get("along"))
         self.recorder.play_as(settings.get("guitarist"))
 
-    def _on_settings_changed(self) -> None:
+    def _on_settings_changed(self, names: set[str]) -> None:
+        """Take what was changed; what was set for this sitting stays where its setting was not touched."""
+        if not names:
+            return
         self.apply_settings()
-        self.player.set_pace(self.settings.get("pace"))
-        self.player.set_count_in(self.settings.get("count_in"))
+        if "pace" in names:
+            self.player.set_pace(self.settings.get("pace"))
+        if "count_in" in names:
+            self.player.set_count_in(self.settings.get("count_in"))
         self.teach.takes.judge_again(self.settings.thresholds)
 
     def _show_title(self) -> None:

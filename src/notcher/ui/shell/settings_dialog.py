@@ -17,6 +17,7 @@ class SettingsDialog(QDialog):
         self.setWindowTitle("Settings")
         self._settings = settings
         self._fields: dict[str, QWidget] = {}
+        self.changed: set[str] = set()  # once it was accepted
         form = QFormLayout(self)
         for setting in SETTINGS:
             labels = commands if setting.is_command else setting.labels
@@ -25,14 +26,17 @@ class SettingsDialog(QDialog):
             field.setAccessibleName(setting.label)
             self._fields[setting.name] = field
             form.addRow(setting.label, field)
+        self._shown = {name: _value(field) for name, field in self._fields.items()}
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
         buttons.accepted.connect(self._on_accepted)
         buttons.rejected.connect(self.reject)
         form.addRow(buttons)
 
     def _on_accepted(self) -> None:
-        for name, field in self._fields.items():
-            self._settings.set(name, _value(field))
+        shown = {name: _value(field) for name, field in self._fields.items()}
+        self.changed = {name for name, value in shown.items() if value != self._shown[name]}
+        for name in self.changed:
+            self._settings.set(name, shown[name])
         self.accept()
 
 

@@ -30,6 +30,7 @@ from notcher.ui.tab.tab_tiles import TabTiles
 TYPING_MS = 650
 FOLLOW_SHARE, PAGE_SHARE = 0.85, 0.9
 DRAG_PX = 4
+BRACKET_ROWS, BORDER_PX, SNAP_PX = (22.0, 42.0), 6.0, 8.0  # pixels at scale 1
 CHORD_ROW = 22  # pixels from the top, at scale 1
 
 
@@ -41,6 +42,7 @@ class TabView(QWidget):
     note_carried = pyqtSignal(int, int)  # a note; the string in whose lane it was let go
     point_added = pyqtSignal(int, float)
     point_removed = pyqtSignal(int, int)
+    border_dragged = pyqtSignal(str, bool, float, bool)  # phrase, whether its begin, seconds, whether the drag goes on
     beat_dragged = pyqtSignal(float, float, bool)  # beat, seconds, whether the drag goes on
     chord_pick_requested = pyqtSignal(float)
     seek_requested = pyqtSignal(float)
@@ -61,6 +63,7 @@ class TabView(QWidget):
         self._dragging, self._dragged_once = "", False
         self._drag_start_s = 0.0
         self._point, self._beat = -1, 0.0
+        self._border = ("", False)  # of which phrase, whether its begin
         self._carried, self._carried_to = -1, 0  # a note, and the string over whose lane it is held
         self._typed = ""
         self._sharpening = QTimer(self)
@@ -225,12 +228,36 @@ class TabView(QWidget):
         self._point, self._carried = self._point_at(event.position()), self._tag_at(event.position())
         if self._point >= 0:
             self._dragging = "point"
+        elif (border := self.border_at(event.position())) is not None:
+            self._border, self._dragging = border, "border"
         elif event.modifiers() & Qt.KeyboardModifier.ShiftModifier and event.position().y() < self._frame.header:
             beat_map = self._content.score.beat_map
             if beat_map.known:
                 time_s = self._frame.time(event.position().x())
                 self._beat = float(np.rint(beat_map.felt_at(beat_map.quarter_at(np.array([time_s])))[0]))
                 self._dragging = "beat"
+
+    def border_at(self, point: QPointF) -> tuple[str, bool] | None:
+        """Return the phrase whose bracket's foot is under a point, and whether it is where it begins."""
+        low, high = (row * self._frame.scale for row in BRACKET_ROWS)
+        if not low <= point.y() <= high or point.x() < self._frame.left:
+            return None
+        edges = [
+            (abs(self._frame.x(time_s) - point.x()), phrase.id, begins)
+            for phrase in self._content.score.phrases
+            for begins, time_s in ((True, phrase.start_s), (False, phrase.end_s))
+        ]
+        # of two that adjoin, the side pointed at
+        off, phrase_id, begins = min(edges, default=(BORDER_PX + 1.0, "", False))
+        return (phrase_id, begins) if off <= BORDER_PX * self._frame.scale else None
+
+    def _snapped(self, time_s: float) -> float:
+        """The onset of a note near a time, else the time."""
+        notes, reach_s = self._content.score.notes, SNAP_PX / self._frame.px_per_s
+        near = range(
+            self._content.score.first_after(time_s - reach_s), self._content.score.first_after(time_s + reach_s)
+        )
+        return min((notes[at].onset_s for at in near), key=lambda onset_s: abs(onset_s - time_s), default=time_s)
 
     def _tag_at(self, position: QPointF) -> int:
         """Return the note whose fret stands under a point, -1 for none."""
@@ -277,6 +304,8 @@ class TabView(QWidget):
                 semitones = self._frame.semitones(note.string, event.position().y())
                 since_s = time_s - note.onset_s
                 self.point_moved.emit(self._content.selected, self._point, since_s, semitones, self._dragged_once)
+            elif self._dragging == "border":
+                self.border_dragged.emit(*self._border, self._snapped(max(0.0, time_s)), self._dragged_once)
             else:
                 self.beat_dragged.emit(self._beat, time_s, self._dragged_once)
             self._dragged_once = True

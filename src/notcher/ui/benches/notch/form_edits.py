@@ -7,8 +7,32 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from notcher.core.errors import NotcherError
-from notcher.core.score import Key, Meter, Phrase, Score, Section, Swing, key_from_text, meter_from_text
-from notcher.core.score.edits import with_count, with_division, with_meter, with_phrase, with_section
+from notcher.core.hearing import phrases_of
+from notcher.core.score import (
+    EDGE_S,
+    EMPTY_SCORE,
+    Key,
+    Meter,
+    Phrase,
+    Score,
+    Section,
+    Swing,
+    key_from_text,
+    meter_from_text,
+)
+from notcher.core.score.edits import with_count, with_division, with_meter
+from notcher.core.score.form import (
+    SHORTEST_PHRASE_S,
+    free_name,
+    joined_phrases,
+    split_phrase,
+    with_border,
+    with_phrase,
+    with_phrases,
+    with_section,
+    without_phrase,
+    without_section,
+)
 from notcher.core.score.rhythm import counted
 from notcher.core.words import count_from_text, count_word
 from notcher.ui.state.session import Session
@@ -22,6 +46,7 @@ DIVISIONS = {
     "": "as they are read",
 }
 """Names of grids, and what the edit is called."""
+NO_PHRASE = "No phrase lies near this note: make one of the selected notes first."
 NO_BEATS = "There are no beats yet: tap them on the Hear bench first."
 ONCE = " once"
 
@@ -34,6 +59,7 @@ class FormEdits(QObject):
     def __init__(self, session: Session, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._session = session
+        self._dragged = EMPTY_SCORE  # as it was when a drag began
 
     # --- rhythm ---
     def count_now(self) -> str | None:
@@ -141,6 +167,74 @@ class FormEdits(QObject):
         if phrase is not None:
             self._edit(f"Phrase {name.strip()}", lambda score: with_phrase(score, replace(phrase, name=name.strip())))
 
+    def begin_phrase(self) -> None:
+        """Let a phrase begin with the selected note: the one it lies in, else the next."""
+        note, phrases = self._session.note, self._session.score.phrases
+        if note is None:
+            return
+        phrase = self._session.phrase or next((one for one in phrases if one.start_s > note.onset_s), None)
+        self._border(phrase, start_s=note.onset_s)
+
+    def end_phrase(self) -> None:
+        """Let a phrase end with the selected note: the one it lies in, else the one before."""
+        note, score = self._session.note, self._session.score
+        if note is None:
+            return
+        before = [one for one in score.phrases if one.end_s <= note.onset_s + EDGE_S]
+        phrase = self._session.phrase or (before[-1] if before else None)
+        following = self._session.selected + 1
+        room_s = score.notes[following].onset_s if following < len(score.notes) else note.offset_s
+        self._border(phrase, end_s=max(min(note.offset_s, room_s), note.onset_s + SHORTEST_PHRASE_S))
+
+    def _border(self, phrase: Phrase | None, *, start_s: float | None = None, end_s: float | None = None) -> None:
+        if phrase is None:
+            self.refused.emit(NO_PHRASE)
+            return
+        called = phrase.name or "the phrase"
+        name = f"Begin {called} here" if end_s is None else f"End {called} here"
+        self._edit(name, lambda score: with_border(score, phrase.id, start_s=start_s, end_s=end_s))
+
+    def drag_border(self, phrase_id: str, begins: bool, time_s: float, continued: bool) -> None:
+        """Move a border of a phrase to a time; a drag begins from the score as it was when it began."""
+        if not continued:
+            self._dragged = self._session.score
+        start_s, end_s = (time_s, None) if begins else (None, time_s)
+        before = self._dragged
+        change = lambda _score: with_border(before, phrase_id, start_s=start_s, end_s=end_s)  # noqa: E731
+        self._edit("Move the phrase’s border", change, continues=continued, quiet=continued)
+
+    def split_phrase(self) -> None:
+        """Cut the phrase before the selected note."""
+        phrase, note = self._session.phrase, self._session.note
+        if phrase is not None and note is not None:
+            name = free_name(self._session.score, phrase.name)
+            at_s = note.onset_s
+            self._edit(f"Split {phrase.name or 'phrase'}", lambda score: split_phrase(score, phrase.id, at_s, name))
+
+    def join_phrases(self) -> None:
+        """Make the phrase and the next one a single one."""
+        phrase = self._session.phrase
+        if phrase is not None:
+            self._edit("Join phrases", lambda score: joined_phrases(score, phrase.id))
+
+    def delete_phrase(self) -> None:
+        """Take the phrase away; its notes stay."""
+        phrase = self._session.phrase
+        if phrase is not None:
+            self._edit(f"Delete {phrase.name or 'phrase'}", lambda score: without_phrase(score, phrase.id))
+
+    def propose_phrases(self) -> None:
+        """Cut the whole solo into phrases anew, at its rests and long notes."""
+        self._edit("Propose phrases", lambda score: with_phrases(score, phrases_of(score)))
+
+    def delete_section(self) -> None:
+        """Take the section here away; its phrases stay."""
+        here = self.section_here
+        if here is None:
+            self.refused.emit("No section lies here.")
+            return
+        self._edit(f"Delete section {here.name}", lambda score: without_section(score, here.id))
+
     def section_of_selection(self, name: str) -> None:
         """Make a section that holds the phrases of the selected notes."""
         score, chosen = self._session.score, self._session.selection
@@ -181,13 +275,16 @@ class FormEdits(QObject):
                 "Repeats" if same else "Repeats nothing", lambda score: with_section(score, replace(here, repeats=same))
             )
 
-    def _edit(self, name: str, change: Callable[[Score], Score]) -> None:
+    def _edit(
+        self, name: str, change: Callable[[Score], Score], *, continues: bool = False, quiet: bool = False
+    ) -> None:
         try:
             after = change(self._session.score)
         except (ValueError, NotcherError) as problem:
-            self.refused.emit(f"Not changed: {str(problem).rstrip('.')}.")
+            if not quiet:
+                self.refused.emit(f"Not changed: {str(problem).rstrip('.')}.")
             return
-        self._session.edit(name, after)
+        self._session.edit(name, after, continues=continues)
 
 
 def _key(text: str) -> Key | None:

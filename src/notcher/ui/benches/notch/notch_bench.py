@@ -68,6 +68,7 @@ class NotchBench(QWidget):
         tab.point_removed.connect(edits.remove_point)
         tab.beat_dragged.connect(edits.drag_beat)
         tab.claim_requested.connect(edits.claim)
+        tab.border_dragged.connect(self.form.drag_border)
         self.neck.place_pick_requested.connect(self._on_place_picked)
         session.evidence_changed.connect(self._on_evidence_changed)
         session.opened.connect(self._on_opened)

@@ -35,9 +35,9 @@ from notcher.core.score.edits import (
     with_end,
     with_new_curve_point,
     with_onset,
-    with_phrase_near,
     without_curve_point,
 )
+from notcher.core.score.form import with_phrase_near
 from notcher.core.words import ATTACKS, ENDS, TONES, USUAL, bend_name, gesture_from_text, many, string_name
 from notcher.ui.state.session import Session
 
