@@ -7,7 +7,17 @@ from conftest import RATE, sine
 from notcher.core.proving import Result
 from notcher.core.score import BeatMap, Phrase
 from notcher.core.sound import Clip
-from notcher.core.teaching import RUNG_PACES, Passage, board_rows, make_loop, next_rung, results, row_name, with_mark
+from notcher.core.teaching import (
+    RUNG_PACES,
+    LoopUnderway,
+    Passage,
+    board_rows,
+    make_loop,
+    next_rung,
+    results,
+    row_name,
+    with_mark,
+)
 
 
 @pytest.fixture(scope="module")
@@ -38,6 +48,29 @@ def test_a_loop_goes_round_and_tells_its_time(tone: Clip) -> None:
     assert [loop.pass_at(at) for at in (0, lead, lead + length, lead + 2 * length)] == [0, 1, 2, 3]
     assert np.array_equal(loop.read(lead + 100, 50), loop.read(0, lead + 200)[lead + 100 : lead + 150])
     assert not loop.ended_at(10**9)
+
+
+@pytest.mark.parametrize("pace", [0.5, 1.0, 1.25])
+@pytest.mark.parametrize("at_s", [1.0, 1.4, 1.95])
+def test_a_loop_entered_in_its_middle_has_no_click_and_keeps_its_time(tone: Clip, pace: float, at_s: float) -> None:
+    loop = LoopUnderway(tone, 1.013, 1.987, pace=pace, at_s=at_s)
+    assert np.all(loop.read(0, 1000) == 0), "not made yet: silent"
+    entered: list[np.ndarray] = []
+    loop.prepare(lambda _share: entered.append(loop.read(0, 800)))
+    assert np.abs(entered[0][:2]).max() < 0.01, "it fades in"
+    assert np.abs(entered[0][600:]).max() > 0.1, "the entry sounds before the rest is made"
+    length = round(0.974 / pace * RATE)
+    assert loop.time_at(0) == pytest.approx(max(at_s, 1.013), abs=0.002)
+    assert loop.time_at(length) == pytest.approx(loop.time_at(0), abs=1e-3)
+    turn = length - loop.entry
+    assert (loop.pass_at(0), loop.pass_at(turn - 1), loop.pass_at(turn), loop.pass_at(turn + length)) == (1, 1, 2, 3)
+    sound = loop.read(0, 3 * length)
+    steps = np.abs(np.diff(sound, axis=0)).max(axis=1)
+    seams = np.concatenate([steps[at - 3 : at + 3] for at in (turn, length, length + turn, 2 * length)])
+    assert seams.max() <= 1.05 * np.percentile(steps, 99.9)
+    whole = make_loop(tone, 1.013, 1.987, pace=pace, count_in=False).read(0, length)
+    later = sound[turn : turn + length]
+    assert np.sqrt(np.mean(later**2)) == pytest.approx(np.sqrt(np.mean(whole**2)), rel=0.1), "as loud as the other"
 
 
 def test_the_count_in_clicks_on_the_beats(tone: Clip) -> None:

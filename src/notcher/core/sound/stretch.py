@@ -11,6 +11,7 @@ SLOWEST, FASTEST = 0.25, 1.5
 SEGMENT_S = 4.0
 """The stretcher's clock drifts inside a long segment (measured 53 ms in 20 s); four seconds hold it under 10 ms."""
 FADE_S = 0.25
+FIRST_S = 0.3  # for one who waits; each further segment is twice as long, up to `SEGMENT_S`
 
 
 def stretched(
@@ -32,15 +33,22 @@ def stretched(
         return clip
     total = round(clip.samples.shape[0] / pace)
     result = np.zeros((total, clip.channels), dtype=np.float32) if into is None else into
-    step, fade = round(SEGMENT_S * clip.sample_rate), round(FADE_S * clip.sample_rate)
-    for first in range(0, clip.samples.shape[0], step):
+    if pace == 1.0:  # faded across itself it would swell at every seam
+        result[:] = clip.samples
+        progress(1.0)
+        return Clip(result, clip.sample_rate, clip.name, clip.apart)
+    fade = round(FADE_S * clip.sample_rate)
+    segment_s, stop = SEGMENT_S if into is None else FIRST_S, 0
+    while stop < clip.samples.shape[0]:
         if cancelled():
             raise Cancelled
+        first, stop = stop, stop + round(segment_s * clip.sample_rate)
+        segment_s = min(2 * segment_s, SEGMENT_S)
         lead_in = min(first, fade)
-        piece = clip.samples[first - lead_in : first + step + fade]
+        piece = clip.samples[first - lead_in : stop + fade]
         slow = _stretched_piece(piece, clip.sample_rate, pace, apart=clip.apart)
         _cross_fade_in(result, slow, at=round((first - lead_in) / pace), fade=round(lead_in / pace))
-        progress(min(1.0, (first + step) / clip.samples.shape[0]))
+        progress(min(1.0, stop / clip.samples.shape[0]))
     return Clip(result, clip.sample_rate, clip.name, clip.apart)
 
 

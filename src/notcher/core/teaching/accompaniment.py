@@ -9,10 +9,12 @@ from notcher.core.errors import CancelCheck, never_cancelled
 from notcher.core.proving import backing
 from notcher.core.score import Score, excerpt
 from notcher.core.sound import Clip, stretched
+from notcher.core.teaching.levels import Levels
 from notcher.core.teaching.loop import counted_in
 
 ALONG = ("click", "band", "recording", "nothing")
 TAIL_S, FADE_S = 1.0, 0.02
+AS_THEY_ARE = Levels()
 PARTS = {"click": ("click",), "band": ("strum", "bass", "drums"), "nothing": ()}
 
 
@@ -34,6 +36,7 @@ def accompaniment(
     along: str,
     pace: float = 1.0,
     sample_rate: int = 44_100,
+    levels: Levels = AS_THEY_ARE,
     cancelled: CancelCheck = never_cancelled,
 ) -> Accompaniment:
     """Make what is played along with: a bar of clicks, then one of `ALONG` at a pace.
@@ -45,15 +48,17 @@ def accompaniment(
     if along == "recording" and recording is None:
         raise ValueError("there is no recording to play along with")
     rate = recording.sample_rate if along == "recording" and recording is not None else sample_rate
-    lead = counted_in(score.beat_map, start_s, pace, rate)
+    lead = levels.click * counted_in(score.beat_map, start_s, pace, rate)
     length_s = (end_s - start_s) / pace
     if along == "recording" and recording is not None:
-        body = _both_sides(stretched(recording.cut(start_s, end_s), pace, cancelled=cancelled).samples)
+        slow = stretched(recording.cut(start_s, end_s), pace, cancelled=cancelled)
+        body = levels.recording * _both_sides(slow.samples)
     else:
         part = excerpt(score, start_s, end_s, pace=pace)
-        body = backing(part, duration_s=length_s, sample_rate=rate, parts=PARTS[along]).samples
+        level = levels.band if along == "band" else levels.click
+        body = level * backing(part, duration_s=length_s, sample_rate=rate, parts=PARTS[along]).samples
     tail = np.zeros((round(TAIL_S * rate), 2), dtype=np.float32)
-    body = body.copy()
+    body = np.clip(body, -1.0, 1.0).astype(np.float32)
     fade = min(round(FADE_S * rate), body.shape[0])
     body[body.shape[0] - fade :] *= np.linspace(1, 0, fade, dtype=np.float32)[:, None]
     begin_s = lead.shape[0] / rate

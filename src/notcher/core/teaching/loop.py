@@ -67,6 +67,90 @@ class Loop:
         return 0 if since < 0 else since // self.body.shape[0] + 1
 
 
+class LoopUnderway:
+    """A loop that is entered in its middle and plays while it is still being made, without a count-in.
+
+    `prepare` runs off the UI thread and fills it in the order in which it is heard: from the entry to the end, then
+    from the start to the entry. at_s: the second of the recording where it is entered.
+    """
+
+    def __init__(self, clip: Clip, start_s: float, end_s: float, *, pace: float, at_s: float) -> None:
+        start_s, end_s = max(start_s, 0.0), min(end_s, clip.duration_s)
+        self.sample_rate, self.start_s, self.end_s, self.pace = clip.sample_rate, start_s, end_s, pace
+        at_s = min(max(at_s, start_s), end_s - SEAM_S)
+        reach_s = SEAM_S * pace
+        self._parts = clip.cut(at_s, end_s + reach_s), clip.cut(start_s, at_s + reach_s)
+        self.entry = round((at_s - start_s) / pace * clip.sample_rate)
+        self.length = round((end_s - start_s) / pace * clip.sample_rate)
+        self._fade = min(round(SEAM_S * clip.sample_rate), self.entry or self.length, self.length - self.entry)
+        # from the entry on, and before it; each reaches over its end, to be faded into the other
+        self._after, self._before = (
+            np.zeros((round(part.samples.shape[0] / pace), clip.channels), dtype=np.float32) for part in self._parts
+        )
+
+    def prepare(self, progress: Progress = no_progress, cancelled: CancelCheck = never_cancelled) -> None:
+        """Fill the loop. Raises: Cancelled."""
+        rise = np.linspace(0, 1, self._fade, endpoint=False, dtype=np.float32)[:, None]
+        entered: list[FloatArray] = []
+
+        def begun(share: float) -> None:
+            if not entered:  # heard for the first time it only fades in
+                entered.append(self._after[: self._fade].copy())
+                self._after[: self._fade] *= rise
+            progress(0.5 * share)
+
+        stretched(self._parts[0], self.pace, into=self._after, progress=begun, cancelled=cancelled)
+        over_end = self._after[self.length - self.entry :][: self._fade]
+        if self.entry == 0:
+            self._join(self._after, entered[0], over_end, rise)
+            progress(1.0)
+            return
+        joined: list[bool] = []
+
+        def goes_on(share: float) -> None:
+            if not joined:
+                joined.append(True)
+                self._join(self._before, self._before[: self._fade].copy(), over_end, rise)
+            progress(0.5 + 0.5 * share)
+
+        stretched(self._parts[1], self.pace, into=self._before, progress=goes_on, cancelled=cancelled)
+        self._join(self._after, entered[0], self._before[self.entry :][: self._fade], rise)
+
+    def _join(self, part: FloatArray, own: FloatArray, over_end: FloatArray, rise: FloatArray) -> None:
+        """Let a part fade in while what comes before it fades out; where the recording ends nothing is left to fade."""
+        tail = np.zeros_like(own)
+        tail[: over_end.shape[0]] = over_end[: own.shape[0]]
+        part[: own.shape[0]] = own * rise[: own.shape[0]] + tail * (1 - rise[: own.shape[0]])
+
+    def read(self, first: int, count: int) -> FloatArray:
+        """Return samples first..first+count of the endless sound, shape (count, 2)."""
+        result = np.zeros((count, 2), dtype=np.float32)
+        done = 0
+        while done < count:
+            at = (first + done) % self.length
+            turn = self.length - self.entry
+            part = self._after[at:turn] if at < turn else self._before[at - turn : self.entry]
+            part = part[: count - done]
+            if part.shape[0] == 0:  # rounding left the recording's end a sample short
+                done += 1
+                continue
+            result[done : done + part.shape[0]] = _stereo(part)
+            done += part.shape[0]
+        return result
+
+    def time_at(self, position: int) -> float:
+        """Return the second of the recording that sounds at a sample."""
+        return self.start_s + (position + self.entry) % self.length / self.sample_rate * self.pace
+
+    def ended_at(self, position: int) -> bool:
+        """Never: a loop goes on."""
+        return False
+
+    def pass_at(self, position: int) -> int:
+        """Return how often the loop has begun since it was entered, the entry counted."""
+        return (position + self.entry) // self.length + 1
+
+
 class Passage:
     """The recording from one time on, at a pace, played while it is still being made.
 

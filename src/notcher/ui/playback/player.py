@@ -8,8 +8,9 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from notcher.core.errors import CancelCheck, Progress
 from notcher.core.score import BeatMap
 from notcher.core.sound import Clip
-from notcher.core.teaching import Loop, Passage, make_loop
+from notcher.core.teaching import Levels, Loop, LoopUnderway, Passage, make_loop
 from notcher.devices import Loudspeaker
+from notcher.ui.playback.levelled import RECORDING, Levelled, Sides, Stream
 from notcher.ui.state.jobs import Jobs, Work
 
 FRAME_MS = 16
@@ -17,6 +18,7 @@ LOOPS_KEPT = 6
 LONGEST_S = 3_600.0
 
 Span = tuple[float, float]
+ENTRY_S = 0.2  # until a loop at another pace is heard
 
 
 class Player(QObject):
@@ -24,6 +26,7 @@ class Player(QObject):
 
     moved = pyqtSignal(float)
     state_changed = pyqtSignal()
+    went_round = pyqtSignal()  # a loop has come to its end and begins again
     troubled = pyqtSignal(str)
 
     def __init__(self, speaker: Loudspeaker, jobs: Jobs, parent: QObject | None = None) -> None:
@@ -36,7 +39,10 @@ class Player(QObject):
         self.time_s = 0.0
         self.preparing = False
         self._until_s: float | None = None
-        self.stream: Loop | Passage | None = None
+        self.stream: Stream | None = None
+        self._passes = 0
+        self.levels = Levels()
+        self._sides = RECORDING
         self._made: dict[tuple[Span, float, bool, BeatMap], Loop] = {}
         self._frames = QTimer(self)
         self._frames.setInterval(FRAME_MS)
@@ -50,14 +56,17 @@ class Player(QObject):
     def load(self, clip: Clip | None, beat_map: BeatMap) -> None:
         """Take another recording; falls silent."""
         self.stop()
-        self.clip, self.beat_map, self.loop_span = clip, beat_map, None
+        self.clip, self.beat_map, self.loop_span, self._sides = clip, beat_map, None, RECORDING
         self._made.clear()
         self.seek(0.0)
         self.state_changed.emit()
 
-    def replace_sound(self, clip: Clip | None) -> None:
-        """Play another sound of the same recording, from where it is: the part listened to, or all of it."""
-        self.clip = clip
+    def replace_sound(self, clip: Clip | None, sides: Sides = RECORDING) -> None:
+        """Play another sound of the same recording, from where it is: the part listened to, or all of it.
+
+        sides: what each side is, so that it is as loud as that shall be.
+        """
+        self.clip, self._sides = clip, sides
         self._made.clear()
         self._refresh()
 
@@ -85,8 +94,17 @@ class Player(QObject):
         self._refresh()
 
     def set_pace(self, pace: float) -> None:
-        if pace != self.pace:
-            self.pace = pace
+        """Go on at another pace; a loop goes on from where it is, without counting in."""
+        if pace == self.pace:
+            return
+        at_s = self.time_s + ENTRY_S * self.pace
+        self.pace = pace
+        inside = isinstance(self.stream, Loop | LoopUnderway) and self.stream.pass_at(self.speaker.position) > 0
+        if inside and self.loop_span is not None and self.clip is not None:
+            start_s, end_s = self.loop_span
+            at_s = at_s if at_s < end_s else start_s + at_s - end_s
+            self._play_made(LoopUnderway(self.clip, start_s, end_s, pace=pace, at_s=at_s))
+        else:
             self._refresh()
 
     def set_count_in(self, wanted: bool) -> None:
@@ -126,11 +144,11 @@ class Player(QObject):
         self._until_s = end_s
         self._play_on(self.clip)
 
-    def play_piece(self, piece: Clip, origin_s: float) -> None:
-        """Play a sound of its own once, at the pace. origin_s: where in the recording it lies."""
+    def play_piece(self, piece: Clip, origin_s: float, sides: Sides = RECORDING) -> None:
+        """Play a sound of its own once, at the pace. origin_s: where in the recording it lies. sides: what each is."""
         self.stop()
         self.time_s = origin_s
-        self._play_passage(Passage(piece, 0.0, self.pace, origin_s=origin_s))
+        self._play_made(Passage(piece, 0.0, self.pace, origin_s=origin_s), sides)
 
     def stop(self) -> None:
         """Fall silent; the playhead stays."""
@@ -163,15 +181,17 @@ class Player(QObject):
 
     def _play_on(self, clip: Clip) -> None:
         start_s = 0.0 if self.time_s >= clip.duration_s - 0.05 else self.time_s
-        self._play_passage(Passage(clip, start_s, self.pace))
+        self._play_made(Passage(clip, start_s, self.pace))
 
-    def _play_passage(self, passage: Passage) -> None:
+    def _play_made(self, stream: Passage | LoopUnderway, sides: Sides | None = None) -> None:
+        """Play what is heard while it is still being made."""
+
         def work(progress: Progress, cancelled: CancelCheck) -> None:
-            passage.prepare(progress, cancelled)
+            stream.prepare(progress, cancelled)
 
         def ready(_share: float) -> None:
-            if self.stream is not passage:
-                self._begin(passage)
+            if self.stream is not stream:
+                self._begin(stream, sides)
 
         self._prepare(work, lambda _none: ready(1.0), progressed=ready)
 
@@ -182,9 +202,9 @@ class Player(QObject):
         self._jobs.start("sound", work, finished=done, failed=self._on_failed, progressed=progressed)
         self.state_changed.emit()
 
-    def _begin(self, stream: Loop | Passage) -> None:
-        self.stream, self.preparing = stream, False
-        self.speaker.play(stream)
+    def _begin(self, stream: Stream, sides: Sides | None = None) -> None:
+        self.stream, self.preparing, self._passes = stream, False, 1
+        self.speaker.play(Levelled(stream, sides or self._sides, lambda: self.levels))
         self._frames.start()
         self.state_changed.emit()
 
@@ -195,6 +215,9 @@ class Player(QObject):
         if self.stream.ended_at(position):
             self.stop()
             return
+        if not isinstance(self.stream, Passage) and self.stream.pass_at(position) > self._passes:
+            self._passes = self.stream.pass_at(position)
+            self.went_round.emit()
         time_s = max(self.stream.time_at(position), 0.0)
         if self._until_s is not None and time_s >= self._until_s:
             self.stop()

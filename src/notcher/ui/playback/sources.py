@@ -7,6 +7,7 @@ from notcher.core.errors import CancelCheck, Progress, no_progress
 from notcher.core.proving import coloured, render
 from notcher.core.score import Score, excerpt
 from notcher.core.sound import Clip, beside
+from notcher.ui.playback.levelled import BESIDE, RECORDING, TAB
 from notcher.ui.playback.player import Player
 from notcher.ui.state.jobs import Jobs, Work
 from notcher.ui.state.session import Session
@@ -23,6 +24,9 @@ class Source(StrEnum):
     RECORDING = "recording"
     TAB = "tab"
     BOTH = "both"  # the recording on the left, the tab on the right
+
+
+SIDES = {Source.RECORDING: RECORDING, Source.TAB: TAB, Source.BOTH: BESIDE}
 
 
 class Sources:
@@ -68,7 +72,8 @@ class Sources:
             tab = _rendered(score, rate, length_s, amp, cancelled, progress=progress)
             return beside(clip, tab) if source is Source.BOTH and clip is not None else tab
 
-        self._start("source", work, self._player.replace_sound)
+        sides = BESIDE if source is Source.BOTH and clip is not None else TAB
+        self._start("source", work, lambda sound: self._player.replace_sound(sound, sides))
 
     def play_stretch(self, start_s: float, end_s: float, source: Source | None) -> None:
         """Play a short stretch once at the pace; None for the same source again."""
@@ -86,7 +91,7 @@ class Sources:
             return beside(piece, tab) if source is Source.BOTH else tab
 
         def done(sound: Clip) -> None:
-            self._player.play_piece(sound, start_s)
+            self._player.play_piece(sound, start_s, SIDES[source])
 
         self._start("stretch", work, done)
 
@@ -104,7 +109,7 @@ class Sources:
 
         def done(sound: Clip) -> None:
             self._player.set_pace(1.0)
-            self._player.play_piece(sound.cut(begin_s, sound.duration_s), origin_s)
+            self._player.play_piece(sound.cut(begin_s, sound.duration_s), origin_s, BESIDE if aligned else RECORDING)
 
         self._start("stretch", work, done)
 

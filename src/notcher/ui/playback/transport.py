@@ -4,6 +4,7 @@ from collections.abc import Callable
 
 import numpy as np
 
+from notcher.core.teaching import RUNG_PACES
 from notcher.ui.playback.player import Player
 from notcher.ui.state.session import Session
 from notcher.ui.state.shell import Shell
@@ -17,6 +18,8 @@ class Transport:
 
     def __init__(self, session: Session, player: Player, shell: Shell, show_time: Callable[[float], None]) -> None:
         self._session, self._player, self._shell, self._show_time = session, player, shell, show_time
+        self._rounds, self.up_after = 0, 0  # of the loop at this pace; rounds until it goes faster, 0 for never
+        player.went_round.connect(self._on_round)
 
     def toggle_loop(self) -> None:
         if self._player.loop_span is not None:
@@ -34,7 +37,23 @@ class Transport:
 
     def change_pace(self, steps: int) -> None:
         """Go faster by so many steps, or slower by a negative number."""
+        self._rounds = 0
         self._player.set_pace(min(FASTEST, max(SLOWEST, round(self._player.pace + steps * STEP, 2))))
+
+    def _on_round(self) -> None:
+        """Go a rung faster by itself after so many rounds, up to the recorded tempo."""
+        self._rounds += 1
+        above = [pace for pace in RUNG_PACES if pace > self._player.pace + 0.001]
+        if self.up_after and self._rounds >= self.up_after and above:
+            self._rounds = 0
+            self._player.set_pace(above[0])
+
+    def follow_phrase(self) -> None:
+        """Let a loop that goes round one phrase go on to the phrase that was stepped to."""
+        span, phrase = self._player.loop_span, self._session.phrase
+        looped = [one for one in self._session.score.phrases if (one.start_s, one.end_s) == span]
+        if looped and phrase is not None:
+            self._player.set_loop((phrase.start_s, phrase.end_s))
 
     def play_at(self, start_s: float, end_s: float, pace: float) -> None:
         """Loop a stretch at a pace."""

@@ -19,6 +19,7 @@ class Reel(QWidget):
     """The strip and the transport: play, loop, pace, count-in, clock, and which loudspeaker it is."""
 
     loop_phrase_requested = pyqtSignal()
+    volumes_requested = pyqtSignal()
 
     def __init__(self, player: Player, devices: Sequence[Device], parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -41,12 +42,14 @@ class Reel(QWidget):
         self.pace_label = QLabel()
         self.count_in_box = QCheckBox("Count-in")
         self.count_in_box.toggled.connect(player.set_count_in)
+        self.volumes_button = QPushButton("Volumes…")
+        self.volumes_button.clicked.connect(self.volumes_requested)
         self.clock_label = QLabel()
         self.device_label = QLabel()
         self.device_label.setProperty("soft", True)
         self.device_label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.device_label.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        for widget in (self.play_button, self.loop_button, self.pace_slider, self.count_in_box):
+        for widget in (self.play_button, self.loop_button, self.pace_slider, self.count_in_box, self.volumes_button):
             widget.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # a click leaves the keys where they are
         self._tell_devices(devices)
         self._lay_out()
@@ -61,6 +64,7 @@ class Reel(QWidget):
             row.addWidget(widget)
         row.addSpacing(8)
         row.addWidget(self.count_in_box)
+        row.addWidget(self.volumes_button)
         row.addSpacing(8)
         row.addWidget(self.clock_label)
         row.addWidget(self.device_label, 1)

@@ -81,6 +81,8 @@ def view_commands(
         Command("view.theme", "Light or dark colours",
                 lambda: switched("theme", "stage" if settings.get("theme") == "paper" else "paper"), "View", "Ctrl+T",
                 "dark light theme colours look night"),
+        Command("play.volumes", "Volumes…", dialogs.volumes, "Play", "Ctrl+Alt+V",
+                "loud quiet mix level recording tab band click metronome", separated=True),
         Command("help.legend", "Legend and keys", dialogs.legend, "Help", "F1", "help marks symbols shortcuts"),
         Command("help.about", "About Notcher", dialogs.about, "Help", "", "version licence"),
     ]  # fmt: skip

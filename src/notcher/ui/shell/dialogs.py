@@ -10,12 +10,13 @@ from notcher.painting.theme import THEMES
 from notcher.ui.commands.finder import CommandFinder
 from notcher.ui.commands.keys_dialog import KeysDialog
 from notcher.ui.commands.registry import Registry
+from notcher.ui.playback.volumes_dialog import VolumesDialog
 from notcher.ui.shell.facts_dialog import FactsDialog
 from notcher.ui.shell.legend import LegendDialog
 from notcher.ui.shell.settings_dialog import SettingsDialog
 from notcher.ui.shell.states import StatesDialog
 from notcher.ui.state.session import Session
-from notcher.ui.state.settings import Settings
+from notcher.ui.state.settings import VOLUMES, Settings
 from notcher.ui.state.shell import Shell
 from notcher.ui.widgets.asking import ask_text, tell
 
@@ -52,6 +53,9 @@ class Dialogs:
         dialog = SettingsDialog(self._settings, by_foot, self._parent)
         dialog.accepted.connect(lambda: self._settings_changed(dialog.changed))
         dialog.open()
+
+    def volumes(self) -> None:
+        VolumesDialog(self._settings, lambda: self._settings_changed(set(VOLUMES)), self._parent).open()
 
     def legend(self) -> None:
         self.made_legend().open()

@@ -176,6 +176,8 @@ class Program:
         self.recorder.moved.connect(self._show_time)
         self.recorder.moved.connect(self.reel.show_time)
         self.notch.refused.connect(window.notice)
+        self.notch.edits.phrase_stepped.connect(self.transport.follow_phrase)
+        self.reel.volumes_requested.connect(self.dialogs.volumes)
         tab.seek_requested.connect(window.seek)
         tab.chord_pick_requested.connect(self.notch_asking.chord_at)
         tab.loop_requested.connect(lambda start_s, end_s: window.loop((start_s, end_s)))
@@ -189,6 +191,7 @@ class Program:
         self.prove.analysis_requested.connect(self.analysing.hold_against)
         self.teach.loop_requested.connect(self.transport.play_at)
         self.hear.tap_requested.connect(self._tap_beat)
+        self.hear.picture.seek_requested.connect(window.seek)
         self.footswitch.attach(window)
         self.footswitch.pressed.connect(self._on_footswitch)
         self.footswitch.lost.connect(window.notice)
@@ -212,6 +215,8 @@ class Program:
         )
         self.notch.tab.show_strokes(settings.get("show_strokes"))
         self.teach.set_along(settings.get("along"))
+        self.transport.up_after = round(settings.get("up_after"))
+        self.player.levels = self.recorder.levels = settings.levels
         self.recorder.play_as(settings.get("guitarist"))
 
     def _on_settings_changed(self, names: set[str]) -> None:

@@ -5,7 +5,7 @@ from typing import Any
 
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QDialog, QDialogButtonBox, QDoubleSpinBox, QFormLayout, QWidget
 
-from notcher.ui.state.settings import SETTINGS, Setting, Settings
+from notcher.ui.state.settings import SETTINGS, VOLUMES, Setting, Settings
 
 
 class SettingsDialog(QDialog):
@@ -19,7 +19,7 @@ class SettingsDialog(QDialog):
         self._fields: dict[str, QWidget] = {}
         self.changed: set[str] = set()  # once it was accepted
         form = QFormLayout(self)
-        for setting in SETTINGS:
+        for setting in (setting for setting in SETTINGS if setting.name not in VOLUMES):  # they have their own
             labels = commands if setting.is_command else setting.labels
             field = _field(setting, labels, settings.get(setting.name))
             field.setToolTip(setting.help)

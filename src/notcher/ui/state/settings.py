@@ -7,7 +7,7 @@ from typing import Any
 from PyQt6.QtCore import QLocale, QSettings
 
 from notcher.core.proving import COLOURS, SKILLS, Thresholds
-from notcher.core.teaching import ALONG
+from notcher.core.teaching import ALONG, Levels
 from notcher.core.words import BendNames, Naming, NoteNames, StringNames
 
 MOST_RECENT = 8
@@ -54,6 +54,12 @@ SETTINGS = (
     Setting("theme", "paper", "Look", "Light for the desk or dark for the stage.", choices=("paper", "stage")),
     Setting("text_scale", 1.0, "Text size", "How large all text is.", 0.8, 2.0, unit=" ×"),
     Setting("pace", 0.5, "Pace at start", "How fast a loop begins, of the recorded tempo.", 0.25, 1.5, unit=" ×"),
+    Setting("up_after", 0.0, "Faster by itself after", "After so many rounds of a loop it goes a rung faster.",
+            0.0, 50.0, unit=" rounds", low_words="never"),
+    Setting("volume_recording", 100.0, "The recording", "How loud the recording is.", 0.0, 200.0, unit=" %"),
+    Setting("volume_tab", 100.0, "The tab", "How loud the tab is, as it is written.", 0.0, 200.0, unit=" %"),
+    Setting("volume_band", 100.0, "The band", "How loud the chords' band is.", 0.0, 200.0, unit=" %"),
+    Setting("volume_click", 100.0, "The clicks", "How loud clicks and count-ins are.", 0.0, 200.0, unit=" %"),
     Setting("count_in", True, "Count-in", "A bar of clicks before a loop."),
     Setting("show_strokes", False, "Show pick strokes", "Draw over each note which way the pick goes."),
     Setting("amp", "clean", "The tab's sound", "The bare string, a clean amp or a driven one.", choices=COLOURS),
@@ -94,6 +100,7 @@ SETTINGS = (
         choices=("alternate", "economy", "sweep"),
     ),
 )  # fmt: skip
+VOLUMES = ("volume_recording", "volume_tab", "volume_band", "volume_click")
 BY_NAME = {setting.name: setting for setting in SETTINGS}
 
 
@@ -163,6 +170,11 @@ class Settings:
             self.get("take_spread_ms"),
             self.get("take_bend_cents"),
         )
+
+    @property
+    def levels(self) -> Levels:
+        """How loud what plays together is."""
+        return Levels(*(self.get(name) / 100 for name in VOLUMES))
 
     @property
     def latency_s(self) -> float | None:

@@ -13,12 +13,13 @@ from PyQt6.QtWidgets import (
     QLabel,
     QPushButton,
     QScrollArea,
+    QSpinBox,
     QVBoxLayout,
     QWidget,
 )
 
 from notcher.core.hearing import Hint, TuningProposal, beat_map_from_taps
-from notcher.core.score import BeatMap, Score, meter_from_text
+from notcher.core.score import BeatMap, Meter, Score
 from notcher.core.score.edits import with_meter
 from notcher.core.sound import FOCUSES
 from notcher.core.words import USUAL, Naming, evidence_words, figure, many, seconds, tuning_words
@@ -34,7 +35,7 @@ FOCUS_WORDS = {
     "right": "Right side",
     "side": "What differs (left − right)",
 }
-METERS = ("4/4", "3/4", "2/4", "5/4", "6/8", "9/8", "12/8", "5/8", "7/8", "2/2")
+UNIT_NAMES = {2: "halves", 4: "quarters", 8: "eighths", 16: "sixteenths", 1: "wholes"}
 BEAT_NAMES = {
     4.0: "whole note",
     2.0: "half",
@@ -90,7 +91,7 @@ class HearBench(QWidget):
         self.tuning_box.activated.connect(self._on_tuning_chosen)
         self.tuning_facts, self.beat_facts, self.recording_facts = QLabel(), QLabel(), QLabel()
         self.tempo_box, self.first_box, self.pickup_box = QDoubleSpinBox(), QDoubleSpinBox(), QDoubleSpinBox()
-        self.meter_box = QComboBox()
+        self.beats_box, self.unit_box = QSpinBox(), QComboBox()
         self.tap_button = QPushButton("Tap the beat")
         self.tap_button.clicked.connect(self.tap_requested)
         self._lay_out()
@@ -132,7 +133,9 @@ class HearBench(QWidget):
         self.picture.show_hints(self.hints)
         self.forget_button.setEnabled(bool(self.hints))
         given = f"{len(self.hints)} given. " if self.hints else ""
-        self.hint_facts.setText(f"{given}Draw a box around the lead in the picture, or click on one note of it.")
+        self.hint_facts.setText(
+            f"{given}Draw a box around the lead in the picture, or click on one note of it with Ctrl held."
+        )
 
     def _on_hint_drawn(self, hint: Hint) -> None:
         self.hints = (*self.hints, hint)
@@ -155,14 +158,14 @@ class HearBench(QWidget):
             box.setAccessibleName(name)
             box.setKeyboardTracking(False)
             box.editingFinished.connect(self._on_beats_typed)
-        self.meter_box.setAccessibleName("Meter")
-        self.meter_box.setEditable(True)
-        self.meter_box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
-        self.meter_box.addItems(METERS)
-        self.meter_box.activated.connect(lambda _at: self._on_meter_typed())
-        line = self.meter_box.lineEdit()
-        if line is not None:
-            line.editingFinished.connect(self._on_meter_typed)
+        self.beats_box.setRange(1, 32)
+        self.beats_box.setAccessibleName("Written beats to a bar")
+        self.beats_box.setKeyboardTracking(False)
+        self.beats_box.editingFinished.connect(self._on_meter_chosen)
+        self.unit_box.setAccessibleName("Note value of a written beat")
+        for unit_value, called in UNIT_NAMES.items():
+            self.unit_box.addItem(called, unit_value)
+        self.unit_box.activated.connect(lambda _at: self._on_meter_chosen())
         self.pickup_box.setRange(0.0, 15.75)
         self.pickup_box.setSingleStep(0.5)
         self.pickup_box.setDecimals(2)
@@ -186,16 +189,19 @@ class HearBench(QWidget):
         band_row.addWidget(QLabel("to"))
         band_row.addWidget(self.band_high, 1)
         cards.addWidget(card("Listen to", self.focus_box, self.band_box, band, self.play_box, self.hear_button))
-        cards.addWidget(card("Where the lead is", self.show_box, self.hint_facts, self.forget_button))
-        cards.addWidget(card("Tuning", self.tuning_box, self.tuning_facts))
         form = QWidget()
         rows = QFormLayout(form)
         rows.setContentsMargins(0, 0, 0, 0)
         rows.addRow("Tempo", self.tempo_box)
         rows.addRow("First bar at", self.first_box)
-        rows.addRow("Meter", self.meter_box)
+        meter = QHBoxLayout()
+        meter.addWidget(self.beats_box)
+        meter.addWidget(self.unit_box, 1)
+        rows.addRow("A bar has", meter)
         rows.addRow("Pickup", self.pickup_box)
         cards.addWidget(card("Beat", form, self.tap_button, self.beat_facts))
+        cards.addWidget(card("Tuning", self.tuning_box, self.tuning_facts))
+        cards.addWidget(card("Where the lead is", self.show_box, self.hint_facts, self.forget_button))
         cards.addStretch(1)
         inside = QWidget()
         inside.setLayout(cards)
@@ -255,11 +261,12 @@ class HearBench(QWidget):
         score = self._session.score
         self.tuning_facts.setText(self._tuning_words(score))
         tempo = score.beat_map.tempo_bpm
-        boxes = (self.tempo_box, self.first_box, self.meter_box, self.pickup_box)
+        boxes = (self.tempo_box, self.first_box, self.beats_box, self.unit_box, self.pickup_box)
         for box in boxes:
             box.blockSignals(True)
         self.tempo_box.setValue(tempo or 100.0)
-        self.meter_box.setCurrentText(str(score.beat_map.meter))
+        self.beats_box.setValue(score.beat_map.meter.beats)
+        self.unit_box.setCurrentIndex(self.unit_box.findData(score.beat_map.meter.unit))
         self.pickup_box.setValue(score.beat_map.pickup)
         if score.beat_map.first_beat_s is not None:
             self.first_box.setValue(score.beat_map.first_beat_s)
@@ -295,19 +302,18 @@ class HearBench(QWidget):
             even = BeatMap.steady(*typed, beat_map.meter)
             self._session.set_beat_map(replace(beat_map, anchors=even.anchors), "Set the beat")
 
-    def _on_meter_typed(self) -> None:
+    def _on_meter_chosen(self) -> None:
         """Take the meter that the solo begins in."""
-        score, said = self._session.score, self.meter_box.currentText()
-        beat_map, heard = score.beat_map, self._session.document.clip is not None
-        try:
-            meter = meter_from_text(said)
-            changed = with_meter(score, 1, meter, keeps_felt=heard)
-        except ValueError as problem:
-            self.beat_facts.setText(f"Not changed: {problem}.")
-            self.meter_box.setCurrentText(str(beat_map.meter))
+        score, meter = self._session.score, Meter(self.beats_box.value(), int(self.unit_box.currentData()))
+        if meter == score.beat_map.meter:
             return
-        if meter != beat_map.meter:
-            self._session.edit(f"Meter {meter}", changed)
+        try:
+            changed = with_meter(score, 1, meter, keeps_felt=self._session.document.clip is not None)
+        except ValueError as problem:
+            self._on_score_changed()
+            self.beat_facts.setText(f"Not changed: {problem}.")
+            return
+        self._session.edit(f"Meter {meter}", changed)
 
     def _on_pickup_typed(self) -> None:
         beat_map, pickup = self._session.score.beat_map, self.pickup_box.value()

@@ -11,10 +11,12 @@ from notcher.core.arrays import FloatArray
 from notcher.core.hearing import EMPTY_TRACK, Hint, PitchTrack
 from notcher.core.sound import Spectrogram
 from notcher.core.sound.spectrogram import HIGHEST_MIDI, LOWEST_MIDI
-from notcher.core.words import USUAL, Naming, note_name
+from notcher.core.words import USUAL, Naming, note_name, seconds
 from notcher.painting.tab_frame import draw_unbroken
 from notcher.painting.theme import PAPER, Theme, figure_font
 
+TIME_STEPS_S = (0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 30.0, 60.0, 120.0)
+CLICK_PX = 6
 CLICK_HINT = (0.12, 0.8)
 """A clicked note is a hint of so many seconds and semitones to each side."""
 
@@ -22,10 +24,11 @@ CLICK_HINT = (0.12, 0.8)
 class SoundPicture(QWidget):
     """Pitch up, time across: the sound that is listened to, and the lead's pitch that was found in it.
 
-    A drag draws a hint of where the lead is, a click points at one note.
+    A drag draws a hint of where the lead is, a click with Ctrl points at one note; a bare click asks for the playhead.
     """
 
     hint_drawn = pyqtSignal(object)
+    seek_requested = pyqtSignal(float)
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -82,15 +85,22 @@ class SoundPicture(QWidget):
         return self._left + (time_s - start) / (end - start) * (self.width() - self._left)
 
     def _y(self, midi: FloatArray | float) -> FloatArray:
-        return np.asarray(self.height() - (midi - LOWEST_MIDI) / (HIGHEST_MIDI - LOWEST_MIDI) * self.height())
+        return np.asarray(self._foot - (midi - LOWEST_MIDI) / (HIGHEST_MIDI - LOWEST_MIDI) * self._foot)
+
+    @property
+    def _foot(self) -> float:
+        """Where the picture ends and the scale of time begins."""
+        return self.height() - 18 * self._scale
+
+    def _time(self, x: float) -> float:
+        start, end = self._span_s
+        return float(start + (x - self._left) / (self.width() - self._left) * (end - start))
 
     def _hint_between(self, a: QPointF, b: QPointF) -> Hint | None:
         """The hint that a drag or click stands for; None outside the recording's pitches."""
-        start, end = self._span_s
-        per_s = (self.width() - self._left) / (end - start)
-        times = sorted(start + (point.x() - self._left) / per_s for point in (a, b))
-        pitch = sorted(HIGHEST_MIDI - point.y() / self.height() * (HIGHEST_MIDI - LOWEST_MIDI) for point in (a, b))
-        if (a - b).manhattanLength() < 6:
+        times = sorted(self._time(point.x()) for point in (a, b))
+        pitch = sorted(HIGHEST_MIDI - point.y() / self._foot * (HIGHEST_MIDI - LOWEST_MIDI) for point in (a, b))
+        if (a - b).manhattanLength() < CLICK_PX:
             times = [times[0] - CLICK_HINT[0], times[1] + CLICK_HINT[0]]
             pitch = [pitch[0] - CLICK_HINT[1], pitch[1] + CLICK_HINT[1]]
         times = [max(0.0, time_s) for time_s in times]
@@ -107,9 +117,13 @@ class SoundPicture(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._pressed is not None:
-            hint = self._hint_between(self._pressed, event.position())
-            self._pressed = self._dragged = None
+            pressed, self._pressed, self._dragged = self._pressed, None, None
             self.update()
+            bare = not event.modifiers() & Qt.KeyboardModifier.ControlModifier
+            if bare and (pressed - event.position()).manhattanLength() < CLICK_PX:
+                self.seek_requested.emit(max(0.0, self._time(pressed.x())))
+                return
+            hint = self._hint_between(pressed, event.position())
             if hint is not None:
                 self.hint_drawn.emit(hint)
 
@@ -121,7 +135,7 @@ class SoundPicture(QWidget):
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Open a recording to see what it holds.")
             return
         self._paint_sound(painter)
-        painter.setClipRect(QRectF(self._left, 0, self.width(), self.height()))
+        painter.setClipRect(QRectF(self._left, 0, self.width(), self._foot))
         self._paint_pitch(painter)
         self._paint_hints(painter)
         painter.setPen(QPen(theme.color("accent"), 1.5))
@@ -129,6 +143,23 @@ class SoundPicture(QWidget):
         painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
         painter.setClipping(False)
         self._paint_names(painter)
+        self._paint_times(painter)
+
+    def _paint_times(self, painter: QPainter) -> None:
+        """Seconds along the foot."""
+        start, end = self._span_s
+        painter.setFont(figure_font(self._scale, size=0.8))
+        room = 56 * self._scale
+        apart_s = next(
+            (step for step in TIME_STEPS_S if float(self._x(start + step)) - self._left >= room), TIME_STEPS_S[-1]
+        )
+        for time_s in np.arange(np.ceil(start / apart_s) * apart_s, end, apart_s).tolist():
+            x = float(self._x(time_s))
+            painter.setPen(QPen(self._theme.color("line"), 1))
+            painter.drawLine(QPointF(x, self._foot), QPointF(x, self._foot + 4))
+            painter.setPen(self._theme.color("soft_ink"))
+            text = seconds(time_s, 1 if apart_s < 1 else 0, self._naming)
+            painter.drawText(QPointF(x + 3, self.height() - 5 * self._scale), text)
 
     def _paint_sound(self, painter: QPainter) -> None:
         if self._image is None:
@@ -137,7 +168,7 @@ class SoundPicture(QWidget):
         start, end = (time_s / hop_s for time_s in self._span_s)
         source = QRectF(start, 0, end - start, self._image.height())
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        painter.drawImage(QRectF(self._left, 0, self.width() - self._left, self.height()), self._image, source)
+        painter.drawImage(QRectF(self._left, 0, self.width() - self._left, self._foot), self._image, source)
 
     def _drawn(self) -> QImage:
         """Shades of the theme's ink on its panel."""

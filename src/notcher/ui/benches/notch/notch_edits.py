@@ -38,6 +38,7 @@ from notcher.core.score.edits import (
     without_curve_point,
 )
 from notcher.core.score.form import with_phrase_near
+from notcher.core.theory import chord_tones
 from notcher.core.words import ATTACKS, ENDS, TONES, USUAL, bend_name, gesture_from_text, many, string_name
 from notcher.ui.state.session import Session
 
@@ -52,6 +53,7 @@ class NotchEdits(QObject):
     """Walks through the notes and changes them; says through `refused` what cannot be done."""
 
     refused = pyqtSignal(str)
+    phrase_stepped = pyqtSignal()
 
     def __init__(self, session: Session, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -86,6 +88,7 @@ class NotchEdits(QObject):
             self._session.select(min(later))
         elif by < 0 and earlier:
             self._session.select(max(earlier))
+        self.phrase_stepped.emit()
 
     def step_beat(self, by: int) -> None:
         """Select the first note from the next or the previous beat on."""
@@ -499,6 +502,14 @@ class NotchEdits(QObject):
 
     # --- lanes ---
     def chord(self, time_s: float, name: str) -> None:
+        """Write a chord by its name, or take it away by none."""
+        name = name.strip()
+        try:
+            if name:
+                chord_tones(name)
+        except NotcherError as problem:
+            self._say(str(problem))
+            return
         self._session.edit(f"Chord {name}" if name else "No chord", with_chord(self.score, time_s, name))
 
     def drag_beat(self, beat: float, time_s: float, continued: bool) -> None:

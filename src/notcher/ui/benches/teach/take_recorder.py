@@ -22,7 +22,7 @@ from notcher.core.proving import (
 )
 from notcher.core.score import Score, excerpt
 from notcher.core.sound import Clip, read_clip
-from notcher.core.teaching import Accompaniment, Passage, accompaniment
+from notcher.core.teaching import Accompaniment, Levels, Passage, accompaniment
 from notcher.devices import GuitarInput, Loudspeaker
 from notcher.ui.state.jobs import Jobs, Work
 
@@ -53,6 +53,7 @@ class TakeRecorder(QObject):
 
     def __init__(self, speaker: Loudspeaker, guitar: GuitarInput, jobs: Jobs, parent: QObject | None = None) -> None:
         super().__init__(parent)
+        self.levels = Levels()
         self._speaker, self.guitar, self._jobs = speaker, guitar, jobs
         self.state, self.share = "idle", 0.0
         self._length, self._rate = 0, 1
@@ -102,9 +103,18 @@ class TakeRecorder(QObject):
         take: what is to be played; its sound comes under its id. stream: where it is kept while it is recorded.
         """
 
+        levels = self.levels
+
         def work(_progress: Progress, cancelled: CancelCheck) -> tuple[Accompaniment, Passage]:
             made = accompaniment(
-                score, recording, take.start_s, take.end_s, along=take.along, pace=take.pace, cancelled=cancelled
+                score,
+                recording,
+                take.start_s,
+                take.end_s,
+                along=take.along,
+                pace=take.pace,
+                levels=levels,
+                cancelled=cancelled,
             )
             passage = Passage(made.clip, 0.0, 1.0)
             passage.prepare(cancelled=cancelled)
