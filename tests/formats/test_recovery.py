@@ -229,7 +229,7 @@ def test_a_kill_loses_no_more_than_two_seconds(tmp_path: Path, program: Program,
         process.wait(timeout=10)
     assert read_document(tmp_path / "watch.notch").score.notes[0].fret == 10, "the saved file is as it was"
     program.opening.offer_unsaved()  # the fixture keeps its state in the same folder
-    assert "Unsaved work on “Watch”" in program.window.notices.label.text()
+    assert "Unsaved work on “Watch”" in program.window.notices.offered.text()
     open_it = program.window.notices.buttons[0]
     assert (open_it.text(), open_it.isVisible()) == ("Open it", True)
     open_it.click()

@@ -90,6 +90,7 @@ def test_the_finder_says_why_something_cannot_run(opened: Program, qtbot: QtBot)
 
 
 def test_keys_of_what_cannot_run_say_why(program: Program) -> None:
+    program.session.open(Document(Score()), None)
     for keys, words in (("Ctrl+Z", "nothing to undo"), ("W", "No note is selected"), ("N", "No note is in doubt")):
         press(keys)
         assert words in program.window.notices.label.text()

@@ -206,7 +206,7 @@ def test_a_document_opened_twice_is_noticed(
     assert "open in another window" in beside.window.notices.label.text()
     opened(program, paths[1], qtbot)
     opened(beside, paths[0], qtbot)
-    beside.window.notices.hide()
+    beside.window.notices.quiet()
     opened(beside, paths[0], qtbot)
     assert not beside.window.notices.isVisible(), "the other window has let it go"
 

@@ -11,12 +11,13 @@ from PyQt6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
 from hands import answer, choose, click, drag, gone, press, question
-from notcher.core.formats import Document, read_document
+from notcher.core.formats import Document, read_document, write_document
 from notcher.core.score import Facts, Score
 from notcher.core.teaching import RUNG_PACES, LoopUnderway
 from notcher.devices import SimulatedLoudspeaker
 from notcher.painting.unclaimed_picture import unclaimed_rect
 from notcher.ui.shell.program import Program
+from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Bench
 
 
@@ -421,3 +422,92 @@ def test_the_meter_is_set_by_its_beats_and_their_value(opened: Program) -> None:
     press("Down")  # eighths
     press("Return")
     assert str(opened.session.score.beat_map.meter) == "6/8"
+
+
+# --- the way in ---
+def test_an_empty_window_offers_three_ways_in_and_the_keys_reach_them(program: Program, qtbot: QtBot) -> None:
+    ways = program.window.ways_in
+    assert ways.isVisible()
+    assert QApplication.focusWidget() is ways.buttons["file.open"]
+    press("Right")
+    press("Return")
+    answer("3/4 90")
+    assert not ways.isVisible()
+    assert str(program.session.score.beat_map.meter) == "3/4"
+    press("I")
+    assert len(program.session.score.notes) == 1
+
+
+def test_a_file_opened_lately_is_opened_by_a_click(
+    qtbot: QtBot, settings: Settings, tmp_path: Path, lick: Score
+) -> None:
+    write_document(Document(lick), tmp_path / "lick.notch")
+    settings.add_recent(str(tmp_path / "gone.notch"))
+    settings.add_recent(str(tmp_path / "lick.notch"))
+    program = Program(settings, SimulatedLoudspeaker(), state=tmp_path / "state")
+    qtbot.addWidget(program.window)
+    program.window.show()
+    (recent,) = program.window.ways_in.recent
+    click(program.window, recent)
+    qtbot.waitUntil(lambda: program.session.score == lick, timeout=10_000)
+    assert QApplication.focusWidget() is program.notch.tab
+    program.window.close()
+
+
+def test_a_notice_goes_when_it_is_overtaken_but_an_offer_stays(opened: Program) -> None:
+    taken: list[str] = []
+    opened.window.notices.offer("Unsaved work was found.", ("Open it", lambda: taken.append("opened")))
+    press("Ctrl+C")
+    notices = opened.window.notices
+    assert notices.label.isVisible()
+    assert notices.offered.isVisible(), "what is said later does not cover it"
+    press("Right")
+    assert not notices.label.isVisible()
+    assert notices.offered.isVisible()
+    walk_to(notices.buttons[0])
+    press("Space")
+    assert taken == ["opened"]
+    assert not opened.player.preparing
+
+
+def test_what_is_written_out_is_said_with_its_place(opened: Program, tmp_path: Path) -> None:
+    press("Ctrl+Space")
+    finder = question()
+    QTest.keyClicks(QApplication.focusWidget(), "musicxml")
+    press("Return")
+    gone(finder)
+    answer(str(tmp_path / "lick.musicxml"))
+    assert (tmp_path / "lick.musicxml").is_file()
+    said = opened.window.notices.label.text()
+    assert "6 notes" in said
+    assert "“lick.musicxml”" in said
+    assert str(tmp_path) in said
+
+
+@pytest.mark.parametrize("wrong", ["fret", "late", "flat", "late and flat", "extra"])
+def test_a_corrected_finding_is_closed(opened: Program, qtbot: QtBot, wrong: str) -> None:
+    session = opened.session
+    press("Right")  # the second note: bent by a step, let down
+    if wrong == "fret":
+        press("Home")
+        press("9")
+    if "late" in wrong:
+        for _ in range(12):
+            press("Shift+Right")
+    if "flat" in wrong:
+        press("Shift+S")
+    if wrong == "extra":
+        for _ in range(3):
+            press("Alt+Shift+Right")
+        press("Ctrl+C")
+        press("Ctrl+V")
+        choose("Keep both")
+    press("Ctrl+3")
+    qtbot.waitUntil(lambda: opened.prove.proof is not None and opened.prove._score is session.score, timeout=10_000)
+    row = opened.prove.row
+    assert row is not None
+    assert row.waiting
+    note_id = row.finding.note_id if row.finding is not None else ""
+    press("C")
+    qtbot.waitUntil(lambda: opened.prove._score is session.score, timeout=10_000)
+    assert note_id not in [one.finding.note_id for one in opened.prove.model.rows if one.finding is not None]

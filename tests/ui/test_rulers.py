@@ -9,7 +9,7 @@ from notcher.core.hearing import Evidence
 from notcher.core.proving import Finding, Status
 from notcher.core.score import Note, bent_curve
 from notcher.painting.theme import PAPER, STAGE, Theme, load_fonts
-from notcher.ui.benches.prove.curve_ruler import CurveRuler
+from notcher.ui.benches.prove.curve_ruler import AROUND_S, CurveRuler
 from notcher.ui.benches.teach.landing_view import LandingView
 
 
@@ -63,14 +63,19 @@ def test_the_gap_is_bracketed_with_its_cents_and_small_ones_are_not(qtbot: QtBot
     note = Note(1.0, 2.0, 3, 12, curve=bent_curve(2, 1.0))
     times_s = np.arange(0, 1, 0.006)
 
-    def drawn(measured_cents: float) -> int:
+    def bracket(measured_cents: float) -> list[int]:
+        """Columns in which something as high as the gap is drawn in the bracket's colour."""
         finding = Finding(0, Status.BEND, 200.0, measured_cents, 0.0, 0.5)
         ruler.show_note(note, finding, Evidence(times_s, note.curve.at(times_s) * measured_cents / 200))
         image = ruler.grab().toImage()
-        return sum(len(rows_like(image, column, PAPER.doubt)) for column in range(350, image.width(), 2))
+        return [column for column in range(image.width()) if len(rows_like(image, column, PAPER.doubt)) > 40]
 
-    # where the two lines cross their colours mix to something like the bracket's
-    assert drawn(132.0) > drawn(195.0) + 60
+    held = bracket(132.0)
+    assert held
+    share = (np.mean(held) / ruler.grab().toImage().width() * 500 - 74) / 370
+    at_s = share * (1.0 + 2 * AROUND_S) - AROUND_S
+    assert 0.15 < at_s < 1.0, "it stands where both rest, not where the string is still pushed"
+    assert not bracket(195.0)
     ruler.show_note(None, None, None)
     assert not ruler.grab().isNull()
 

@@ -8,6 +8,7 @@ from notcher.core.proving.correcting import corrected, exclude, taken_in, writte
 from notcher.core.proving.doubts import ListedDoubt, State, doubts
 from notcher.core.proving.landings import histogram, landings
 from notcher.core.proving.latency import LatencyError, calibration_clicks, clap_delay_s, loop_back_delay_s
+from notcher.core.proving.parting import Parting, where_they_part
 from notcher.core.proving.performer import SKILLS, Skill, performed
 from notcher.core.proving.practice import Mark, Result, Take
 from notcher.core.proving.proof import (
@@ -36,6 +37,7 @@ __all__ = [
     "Mark",
     "Matter",
     "Mention",
+    "Parting",
     "PhraseReport",
     "Played",
     "Proof",
@@ -70,5 +72,6 @@ __all__ = [
     "render",
     "report",
     "taken_in",
+    "where_they_part",
     "written_in",
 ]

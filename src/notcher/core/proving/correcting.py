@@ -5,7 +5,7 @@ from dataclasses import replace
 from notcher.core.hearing import Draft, snapped_to_evidence
 from notcher.core.hearing.evidence import OTHER_FRET_SEMITONES
 from notcher.core.neck import Place, inserted, moved, nearest_place
-from notcher.core.proving.proof import Finding, Status, Unwritten
+from notcher.core.proving.proof import FLAT_SEMITONES, ONSET_S, Finding, Status, Unwritten
 from notcher.core.score import Aside, Attack, Excluded, Note, Score, new_id, sounding_with
 from notcher.core.score.edits import SHORTEST_S, joined_with_next
 
@@ -22,13 +22,24 @@ def corrected(score: Score, finding: Finding, heard: Draft) -> Score:
         return score.without([index])
     if finding.status is Status.PITCH:
         return _on_heard_pitch(score, finding, heard)
-    if finding.status is Status.BEND:
+    if finding.status is Status.BEND and not (other is not None and _begins_elsewhere(finding)):
         return snapped_to_evidence(score, index, heard.measured, shift_s=finding.shift_s)
-    if finding.status is Status.ONSET and other is not None:
-        return score.with_note(index, onset_s=other.onset_s, offset_s=_end_from(note, other))
+    if finding.status in (Status.ONSET, Status.BEND) and other is not None:
+        moved_to = score.with_note(index, onset_s=other.onset_s, offset_s=_end_from(note, other))
+        same = abs(other.reading.bend_semitones - note.reading.bend_semitones) <= FLAT_SEMITONES
+        if finding.status is Status.ONSET and same:
+            return moved_to
+        # late and bent otherwise: one key corrects both, or the next look would find the other
+        index = next(at for at, one in enumerate(moved_to.notes) if one.id == note.id)
+        placed = _on_heard_pitch(moved_to, replace(finding, index=index), heard)
+        return snapped_to_evidence(placed, index, heard.measured)
     if finding.status is Status.ATTACK:
         return _struck_as_heard(score, index, other)
     return score
+
+
+def _begins_elsewhere(finding: Finding) -> bool:
+    return abs(finding.onset_error_ms or 0.0) > 1000 * ONSET_S
 
 
 def _on_heard_pitch(score: Score, finding: Finding, heard: Draft) -> Score:
@@ -45,7 +56,9 @@ def _on_heard_pitch(score: Score, finding: Finding, heard: Draft) -> Score:
 
 def _end_from(note: Note, other: Note) -> float:
     """A moved note keeps its end where the recording agrees with it, else it takes the heard one."""
-    return note.offset_s if note.offset_s - other.onset_s > max(SHORTEST_S, 0.5 * other.duration_s) else other.offset_s
+    least_s = max(SHORTEST_S, 0.5 * other.duration_s)
+    keeps = other.onset_s + least_s < note.offset_s < other.offset_s + ONSET_S
+    return note.offset_s if keeps else other.offset_s
 
 
 def _struck_as_heard(score: Score, index: int, other: Note | None) -> Score:

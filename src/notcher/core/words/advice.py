@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from notcher.core.proving import Advice, Matter, PhraseReport, Played, Result, TakeReport
-from notcher.core.score import Score
+from notcher.core.score import Score, snapped_bend
 from notcher.core.words.bends import bend_size
 from notcher.core.words.findings import verdict_words
 from notcher.core.words.naming import USUAL, Naming
@@ -14,6 +14,7 @@ from notcher.core.words.pitches import place_name
 from notcher.core.words.times import late_words, seconds
 
 TOLD_NOTES = 3
+SAME_SIZE = 0.1  # semitones
 
 
 def advice_words(advice: Advice, score: Score, aligned: Score, naming: Naming = USUAL) -> str:
@@ -77,11 +78,16 @@ def phrase_figures(phrase_report: PhraseReport, naming: Naming = USUAL) -> str:
 
 def _bend_words(advice: Advice, score: Score, naming: Naming) -> str:
     example, middle = advice.notes[0], advice.amount
-    note = score.notes[example.index]
+    note, size = score.notes[example.index], abs(example.bend)
     target = round(note.fret + example.bend)
     goal = f"fret {target}" if target >= 0 else "the note you aim for"
+    played = abs(snapped_bend(max(0.0, size + middle / 100)))
+    landed = f"land {abs(middle):.0f} cents {'flat' if middle < 0 else 'sharp'}"
+    if abs(played - size) > SAME_SIZE:  # another bend altogether, not the same one out of tune
+        way = "only" if played < size else "as far as"
+        landed = f"were bent {way} {bend_size(played, naming)}, {abs(middle):.0f} cents off"
     return (
-        f"Bends of {bend_size(example.bend, naming)} land {abs(middle):.0f} cents {'flat' if middle < 0 else 'sharp'}: "
+        f"Bends of {bend_size(example.bend, naming)} {landed}: "
         f"play {goal} first, then bend fret {note.fret} to that sound."
     )
 

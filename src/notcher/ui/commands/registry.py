@@ -20,12 +20,18 @@ CONTEXTS = {
 class Registry(QObject):
     """Knows every command, runs it, and gives it its keys.
 
-    refused: told why a command cannot run now.
+    refused: told why a command cannot run now. overtaken: called before one runs: what was said is no longer news.
     """
 
-    def __init__(self, settings: Settings, refused: Callable[[str], None], parent: QObject | None = None) -> None:
+    def __init__(
+        self,
+        settings: Settings,
+        refused: Callable[[str], None],
+        overtaken: Callable[[], None],
+        parent: QObject | None = None,
+    ) -> None:
         super().__init__(parent)
-        self._settings, self._refused = settings, refused
+        self._settings, self._refused, self._overtaken = settings, refused, overtaken
         self._commands: dict[str, Command] = {}
         self._shortcuts: dict[str, QShortcut] = {}
 
@@ -70,6 +76,7 @@ class Registry(QObject):
         if reason := command.hindrance:
             self._refused(reason)
         else:
+            self._overtaken()
             command.run()
 
     def keys(self, name: str) -> str:

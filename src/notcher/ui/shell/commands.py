@@ -64,7 +64,7 @@ def view_commands(
 
     def back() -> None:
         if not window.take_keys_back() and not session.select_one():
-            window.notices.hide()
+            window.notices.quiet()
 
     benches = [
         Command(f"bench.{bench}", f"{bench.capitalize()} bench", lambda b=bench: window.show_bench(b), "View",  # type: ignore[misc]

@@ -1,40 +1,68 @@
-"""What could not be done, or is offered, in one sentence; nothing has to be clicked away."""
+"""What could not be done, in one sentence that goes when it is overtaken; and what is offered, which stays."""
 
 from collections.abc import Callable
 
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 Offer = tuple[str, Callable[[], None]]
 """A button's words, and what it does."""
 
 
 class NoticeBar(QFrame):
-    """One sentence at a time, with buttons when something is offered."""
+    """A sentence in place of the one before, and above it an offer with its buttons, which no sentence covers."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setProperty("notice", True)
-        self.label = QLabel()
-        self.label.setWordWrap(True)
+        self.label, self.offered = QLabel(), QLabel()
+        for label in (self.label, self.offered):
+            label.setWordWrap(True)
         self.buttons: list[QPushButton] = []
         close = QPushButton("Close")
-        close.clicked.connect(self.hide)
-        self._row = QHBoxLayout(self)
-        self._row.setContentsMargins(12, 5, 8, 5)
-        self._row.addWidget(self.label, 1)
-        self._row.addWidget(close)
+        close.clicked.connect(self.quiet)
+        self._said, self._offer = QWidget(), QWidget()
+        said, self._offer_row = QHBoxLayout(self._said), QHBoxLayout(self._offer)
+        for row in (said, self._offer_row):
+            row.setContentsMargins(0, 0, 0, 0)
+        said.addWidget(self.label, 1)
+        said.addWidget(close)
+        self._offer_row.addWidget(self.offered, 1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 5, 8, 5)
+        column.addWidget(self._offer)
+        column.addWidget(self._said)
+        self._said.hide()
+        self._offer.hide()
         self.hide()
 
-    def say(self, sentence: str, *offers: Offer) -> None:
-        """Show a sentence in place of the one before, with a button for each offer."""
+    def say(self, sentence: str) -> None:
+        """Show a sentence in place of the one before."""
         self.label.setText(sentence)
-        for button in self.buttons:
-            self._row.removeWidget(button)
-            button.deleteLater()
-        self.buttons = []
-        for place, (words, do) in enumerate(offers, start=1):
+        self._said.show()
+        self.show()
+
+    def quiet(self) -> None:
+        """Take the sentence away; what is offered stays."""
+        self._said.hide()
+        self.setVisible(not self._offer.isHidden())
+
+    def offer(self, sentence: str, *offers: Offer) -> None:
+        """Show what is offered, with a button each, until one is taken."""
+        self.withdraw()
+        self.offered.setText(sentence)
+        for words, do in offers:
             button = QPushButton(words)
             button.clicked.connect(lambda _checked=False, do=do: do())
-            self._row.insertWidget(place, button)
+            self._offer_row.addWidget(button)
             self.buttons.append(button)
+        self._offer.show()
         self.show()
+
+    def withdraw(self) -> None:
+        """Offer nothing any more."""
+        for button in self.buttons:
+            self._offer_row.removeWidget(button)
+            button.deleteLater()
+        self.buttons = []
+        self._offer.hide()
+        self.setVisible(not self._said.isHidden())

@@ -65,7 +65,7 @@ class Opening:
         def done(document: Document) -> None:
             self._put(lambda: self._show_read(document, file))
 
-        self._notices.hide()
+        self._notices.quiet()
         self._shell.run_job("Opening", lambda _progress, _cancelled: read_document(file), done)
 
     def _show_read(self, document: Document, file: Path) -> None:
@@ -84,7 +84,7 @@ class Opening:
         def done(begun: Beginning) -> None:
             self._put(lambda: self._show_draft(begun, file, title))
 
-        self._notices.hide()
+        self._notices.quiet()
         self._shell.run_job("Hearing", self._analysing.beginning(file), done)
 
     def _show_draft(self, begun: Beginning, file: Path, title: str | None) -> None:
@@ -137,7 +137,7 @@ class Opening:
         if unsaved is None:
             return
         when = unsaved.kept_at.strftime("%d %b, %H:%M")
-        self._notices.say(
+        self._notices.offer(
             f"Unsaved work on “{unsaved.title or 'Untitled'}” from {when} was found: it had not been saved.",
             ("Open it", lambda: self._open_unsaved(unsaved)),
             ("Throw it away", lambda: self._discard_unsaved(unsaved)),
@@ -157,10 +157,10 @@ class Opening:
             if recovered.missing or not alone:
                 self._shell.notice(recovered.missing or f"“{unsaved.path}” is open in another window as well.")
 
-        self._notices.hide()
+        self._notices.withdraw()
         self._shell.run_job("Opening", lambda _progress, _cancelled: recovery.read(unsaved), done)
 
     def _discard_unsaved(self, unsaved: Unsaved) -> None:
         self._autosave.recovery.discard(unsaved)
-        self._notices.hide()
+        self._notices.withdraw()
         self.offer_unsaved()

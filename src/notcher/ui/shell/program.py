@@ -111,7 +111,7 @@ class Program:
             window,
             window,
         )
-        self.commands = Registry(settings, window.notice, window)
+        self.commands = Registry(settings, window.notice, window.notices.quiet, window)
         self.dialogs = Dialogs(self.commands, self.session, settings, window, self._on_settings_changed, window)
         self.notch_asking = NotchAsking(self.session, self.notch.edits, self.notch.form, self.player, window)
         self._asking_to_close = self._leave = False
@@ -133,6 +133,7 @@ class Program:
             Bench.TEACH: (self.teach, self.teach.board),
         }
         self.window.put_in(benches, self.reel, self._may_close)
+        self.window.ways_in.show_recent(self.settings.recent)
 
     def _add_commands(self) -> None:
         """Put every command into the registry, in the menus' order, and draw the menu bar from it."""
@@ -179,6 +180,10 @@ class Program:
         self.notch.edits.phrase_stepped.connect(self.transport.follow_phrase)
         self.reel.volumes_requested.connect(self.dialogs.volumes)
         tab.seek_requested.connect(window.seek)
+        for acted in (tab.note_pick_requested, tab.fret_typed):
+            acted.connect(lambda *_: window.notices.quiet())
+        window.ways_in.chosen.connect(self.commands.run)
+        window.ways_in.file_chosen.connect(self.opening.open_path)
         tab.chord_pick_requested.connect(self.notch_asking.chord_at)
         tab.loop_requested.connect(lambda start_s, end_s: window.loop((start_s, end_s)))
         tab.view_changed.connect(self._on_view_changed)
@@ -240,6 +245,7 @@ class Program:
     def _on_opened(self) -> None:
         document = self.session.document
         clip = document.clip
+        self.window.nothing_open = False
         self.sources.on_opened()
         self.player.load(clip, document.score.beat_map)
         self.reel.strip.show_sound(

@@ -8,8 +8,9 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
 from notcher.core.errors import CancelCheck, NotcherError, Progress
-from notcher.core.formats import Document, FileStamp, export, stamp_of, write_document
+from notcher.core.formats import EXPORTS, Document, FileStamp, export, stamp_of, write_document
 from notcher.core.score import new_id
+from notcher.core.words import many
 from notcher.ui.shell.autosave import Autosave
 from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.session import Session
@@ -164,7 +165,11 @@ class Saving(QObject):
 
     def export_to(self, path: str) -> None:
         """Write the score in the format that the name's ending says."""
+        file, score = Path(path), self._session.score
         try:
-            export(self._session.score, path)
+            export(score, path)
         except NotcherError as problem:
             self._shell.notice(str(problem))
+            return
+        called = EXPORTS[file.suffix][0] if file.suffix in EXPORTS else file.suffix
+        self._shell.notice(f"{called} of {many(len(score.notes), 'note')} was written: “{file.name}” in {file.parent}.")

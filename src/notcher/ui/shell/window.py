@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
 from notcher.core.errors import NotcherError
 from notcher.ui.playback.player import Player
 from notcher.ui.shell.notices import NoticeBar
+from notcher.ui.shell.ways_in import WaysIn
 from notcher.ui.shell.work_strip import WorkStrip
 from notcher.ui.state.jobs import Jobs, Work
 from notcher.ui.state.shell import Bench
@@ -49,6 +50,7 @@ class Window(QMainWindow):
         self.bench = Bench.NOTCH
         self.bench_buttons: dict[Bench, QToolButton] = {}
         self.notices, self.work_strip = NoticeBar(), WorkStrip()
+        self.ways_in, self.nothing_open = WaysIn(), True
         self.work_strip.cancel_requested.connect(self._on_cancel)
         self._title = QLabel()
         self._title.setProperty("soft", True)
@@ -69,6 +71,7 @@ class Window(QMainWindow):
             self._heads.addWidget(button)
             self.bench_buttons[bench], self._focus[bench] = button, focused
             self._stack.addWidget(widget)
+        self._stack.addWidget(self.ways_in)
         self._heads.addStretch(1)
         self._heads.addWidget(self._title)
         column = QVBoxLayout()
@@ -105,15 +108,21 @@ class Window(QMainWindow):
     def show_bench(self, bench: Bench) -> None:
         """Bring a bench to the front."""
         self.bench = bench
-        self._stack.setCurrentIndex(list(Bench).index(bench))
+        offers = self.nothing_open and bench is Bench.NOTCH
+        self._stack.setCurrentIndex(len(Bench) if offers else list(Bench).index(bench))
         for name, button in self.bench_buttons.items():
             button.setChecked(name is bench)
-        self._focus[bench].setFocus()
+        self._main_widget.setFocus()
+
+    @property
+    def _main_widget(self) -> QWidget:
+        """What has the keys in the bench in view."""
+        return self.ways_in if self._stack.currentWidget() is self.ways_in else self._focus[self.bench]
 
     def take_keys_back(self) -> bool:
         """Give the keys to the bench in view; return whether something else had them."""
-        focused = self._focus[self.bench]
-        elsewhere = not focused.hasFocus()
+        focused = self._main_widget
+        elsewhere = not (focused.hasFocus() or focused.isAncestorOf(self.focusWidget()))
         focused.setFocus()
         return elsewhere
 

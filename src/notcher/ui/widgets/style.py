@@ -56,6 +56,9 @@ def _sheet(theme: Theme, points: float) -> str:
     QToolButton[bench="true"]:checked {{ border-bottom: 3px solid {theme.accent}; color: {theme.ink};
         font-weight: bold; }}
     QToolButton[bench="true"]:focus {{ background: {theme.lane}; }}
+    QPushButton[way="true"] {{ font-size: {points * 1.4:.1f}pt; border: 2px solid {theme.line}; }}
+    QPushButton[way="true"]:focus {{ border: 3px solid {theme.accent}; }}
+    QPushButton[file="true"] {{ text-align: left; border: 1px solid {theme.hairline}; }}
     QFrame[card="true"] {{ background: {theme.panel}; border: 1px solid {theme.hairline}; }}
     QFrame[notice="true"] {{ background: {theme.panel}; border: 1px solid {theme.doubt}; }}
     QLabel[soft="true"] {{ color: {theme.soft_ink}; }}

@@ -8,7 +8,7 @@ from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from notcher.core.hearing import Evidence
-from notcher.core.proving import Finding
+from notcher.core.proving import Finding, where_they_part
 from notcher.core.score import Note
 from notcher.core.words import seconds
 from notcher.painting.tab_frame import draw_unbroken, polygon
@@ -18,6 +18,7 @@ AROUND_S = 0.12
 LEAST_SEMITONES, SPARE_SEMITONES = 1.0, 0.6
 LEAP_SEMITONES = 0.7
 CLAIM_PX = 9.0
+LEAST_CENTS = 10.0
 
 NOTHING = Evidence(np.zeros(0), np.zeros(0))
 
@@ -93,7 +94,7 @@ class CurveRuler(QWidget):
         if self._under.times_s.size > 1:
             draw_unbroken(painter, x(self._under.times_s), y(self._under.semitones), breaks=breaks, shortest=3)
         painter.restore()
-        self._paint_gap(painter, box, y)
+        self._paint_gap(painter, box, x, y)
 
     def _paint_ruler(self, painter: QPainter, note: Note, box: QRectF, low: float, high: float, y: Scale) -> None:
         """A line at each fret with its cents on the left and what it sounds like on the right; ticks of 20 cents."""
@@ -134,19 +135,16 @@ class CurveRuler(QWidget):
         foot = QRectF(float(x(0.0)), box.bottom() + 4, box.right() - float(x(0.0)) + 40 * scale, 22 * scale)
         painter.drawText(foot, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
 
-    def _paint_gap(self, painter: QPainter, box: QRectF, y: Scale) -> None:
-        """The distance from the claimed to the measured top as a bracket with its cents."""
+    def _paint_gap(self, painter: QPainter, box: QRectF, x: Scale, y: Scale) -> None:
+        """Where curve and claim part the furthest: the distance as a bracket with its cents."""
         finding, theme, scale = self._finding, self._theme, self._scale
-        if (
-            finding is None
-            or finding.measured_cents is None
-            or abs(finding.measured_cents - finding.claimed_cents) < 10
-        ):
+        parting = where_they_part(self._note, self._under) if finding is not None and self._note is not None else None
+        if parting is None or abs(parting.cents) < LEAST_CENTS:
             return
-        claimed, measured = float(y(finding.claimed_cents / 100)), float(y(finding.measured_cents / 100))
+        claimed, measured = (float(y(semitones)) for semitones in (parting.claimed, parting.measured))
         if not (box.top() <= measured <= box.bottom()):
             return
-        at = box.right() - 14 * scale
+        at = float(x(parting.time_s))
         painter.setPen(QPen(theme.color("doubt"), 2))
         painter.drawLines(  # type: ignore[call-overload]
             [
@@ -156,9 +154,9 @@ class CurveRuler(QWidget):
             ]
         )
         painter.setFont(text_font(scale, bold=True))
-        words = f"{finding.measured_cents - finding.claimed_cents:+.0f} cents"
-        metrics = QFontMetricsF(painter.font())
-        width = metrics.horizontalAdvance(words)
-        label = QRectF(at - width - 16 * scale, (claimed + measured) / 2 - 10 * scale, width + 8, 20 * scale)
+        words = f"{parting.cents:+.0f} cents"
+        width = QFontMetricsF(painter.font()).horizontalAdvance(words) + 8
+        left = at + 10 * scale if at + 10 * scale + width < box.right() else at - 10 * scale - width
+        label = QRectF(left, (claimed + measured) / 2 - 10 * scale, width, 20 * scale)
         painter.fillRect(label, theme.color("panel", 215))
         painter.drawText(QPointF(label.left() + 4, label.bottom() - 5 * scale), words)
