@@ -1,11 +1,13 @@
 """What a person at the keys and the mouse meets: events go to whatever has the focus, as the toolkit delivers them."""
 
+import subprocess
+import sys
 import time
 from pathlib import Path
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QPoint, QPointF
+from PyQt6.QtCore import QByteArray, QPoint, QPointF
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
@@ -16,7 +18,10 @@ from notcher.core.score import Facts, Score
 from notcher.core.teaching import RUNG_PACES, LoopUnderway
 from notcher.devices import SimulatedLoudspeaker
 from notcher.painting.unclaimed_picture import unclaimed_rect
+from notcher.ui.shell.geometry import come_back
 from notcher.ui.shell.program import Program
+from notcher.ui.shell.window import Window
+from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Bench
 
@@ -511,3 +516,62 @@ def test_a_corrected_finding_is_closed(opened: Program, qtbot: QtBot, wrong: str
     press("C")
     qtbot.waitUntil(lambda: opened.prove._score is session.score, timeout=10_000)
     assert note_id not in [one.finding.note_id for one in opened.prove.model.rows if one.finding is not None]
+
+
+def test_keys_pressed_before_everything_is_loaded_are_obeyed(
+    qtbot: QtBot, settings: Settings, tmp_path: Path, lick: Score
+) -> None:
+    """The window as it is first seen: no bench is there, and nothing that could hear."""
+    write_document(Document(lick), tmp_path / "lick.notch")
+    window = Window(Jobs())
+    qtbot.addWidget(window)
+    window.ways_in.show_recent([str(tmp_path / "lick.notch")])
+    window.show()
+    qtbot.waitUntil(lambda: QApplication.focusWidget() is window.ways_in.buttons["file.open"], timeout=5_000)
+    press("Ctrl+4")
+    click(window, window.ways_in.recent[0])
+    program = Program(settings, SimulatedLoudspeaker(), state=tmp_path / "state", window=window)
+    assert window.bench is Bench.TEACH
+    qtbot.waitUntil(lambda: program.session.score == lick, timeout=10_000)
+    assert QApplication.focusWidget() is program.notch.tab
+    press("Right")
+    assert program.session.selected == 1
+    window.close()
+
+
+def test_the_first_picture_needs_no_numbers() -> None:
+    """Nothing of SciPy, the hearing, the documents' models or the toolkit's sound is loaded before it."""
+    script = """
+import os, sys
+from notcher.ui.shell import application
+def painted():
+    heavy = ("numpy", "scipy", "notcher.core.hearing", "notcher.core.formats", "cattrs", "PyQt6.QtMultimedia")
+    print([name for name in heavy if name in sys.modules], flush=True)
+    os._exit(0)
+application.run(None, painted)
+"""
+    done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, timeout=60, check=True)
+    assert done.stdout.strip() == "[]"
+
+
+def test_the_window_comes_back_as_it_was_left(qtbot: QtBot) -> None:
+    first = Window(Jobs())
+    qtbot.addWidget(first)
+    come_back(first, QByteArray())
+    first.showNormal()
+    first.resize(790, 700)
+    second = Window(Jobs())
+    qtbot.addWidget(second)
+    come_back(second, first.saveGeometry())
+    assert (second.width(), second.height()) == (first.width(), first.height())
+    assert not second.isMaximized()
+
+
+def test_a_window_larger_than_the_screen_takes_the_room_there_is(qtbot: QtBot) -> None:
+    window = Window(Jobs())
+    qtbot.addWidget(window)
+    screen = window.screen()
+    assert screen is not None
+    window.resize(screen.availableGeometry().width() + 10, 400)
+    come_back(window, QByteArray())
+    assert window.isMaximized()

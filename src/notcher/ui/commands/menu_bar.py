@@ -6,9 +6,9 @@ from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QMenu, QMenuBar
 
 from notcher.ui.commands.command import Command
+from notcher.ui.commands.menus import MENUS
 from notcher.ui.commands.registry import Registry
 
-MENUS = ("&File", "&Edit", "&Walk", "&Place", "&Time", "F&orm", "&Note", "&Curve", "&Play", "&View", "&Help")
 Fill = Callable[[QMenu], None]
 
 
@@ -23,8 +23,9 @@ class MenuBar:
         self._bar, self._registry = bar, registry
         self._menus: dict[str, QMenu] = {}
         self._actions: dict[str, QAction] = {}
+        there = {action.text(): action.menu() for action in bar.actions()}
         for name in MENUS:
-            menu = bar.addMenu(name)
+            menu = there.get(name) or bar.addMenu(name)
             if menu is not None:
                 self._take(name.replace("&", ""), menu)
         for command in registry:

@@ -79,6 +79,14 @@ class Registry(QObject):
             self._overtaken()
             command.run()
 
+    def run_keys(self, keys: QKeySequence) -> None:
+        """Run the command that has these keys everywhere, if there is one."""
+        for command in self:
+            known = self._shortcuts[command.id].keys()
+            if command.scope is Scope.EVERYWHERE and keys in known:
+                self.run(command.id)
+                return
+
     def keys(self, name: str) -> str:
         """Return the keys of a command as they are now."""
         chosen = self._settings.keys(name)

@@ -1,16 +1,25 @@
 """Starting the window."""
 
-import logging
+from __future__ import annotations
+
+import importlib
 import os
 import sys
+import threading
 import traceback
 from collections.abc import Callable
 from pathlib import Path
 from types import TracebackType
+from typing import TYPE_CHECKING
 
 from notcher.core.errors import NotcherError
 
+if TYPE_CHECKING:
+    from notcher.ui.shell.program import Program
+    from notcher.ui.shell.window import Window
+
 DEMO = "demo"
+LOOK_MS = 10  # how often it is looked whether everything is loaded
 
 
 class NoScreenError(NotcherError):
@@ -21,9 +30,10 @@ class NoFileError(NotcherError):
     """What is to be opened is not there."""
 
 
-def run(file: str | None) -> int:
+def run(file: str | None, painted: Callable[[], object] = lambda: None) -> int:
     """Open the window, with a recording, a document or the demo in it; return the exit code.
 
+    painted: called once the window has been seen; only then the greater part of Notcher is loaded.
     Raises: NoFileError where there is no such file; NoScreenError where no screen is reachable.
     """
     if file is not None and file != DEMO and not Path(file).is_file():
@@ -41,28 +51,78 @@ def run(file: str | None) -> int:
     from PyQt6.QtWidgets import QApplication
 
     from notcher.painting.theme import THEMES, load_fonts
-    from notcher.ui.shell.program import Program
-    from notcher.ui.state.settings import Settings
+    from notcher.ui.shell.geometry import come_back
+    from notcher.ui.shell.window import Window
+    from notcher.ui.state.jobs import Jobs
+    from notcher.ui.state.look import look_of, stored
     from notcher.ui.widgets.style import apply_theme
 
     running = QApplication.instance()
     app = running if isinstance(running, QApplication) else QApplication(sys.argv[:1])
     app.setApplicationName("Notcher")
-    settings = Settings()
+    look = look_of(stored())
     load_fonts()
-    apply_theme(app, THEMES[settings.get("theme")], settings.get("text_scale"))
-    program = Program(settings)
-    sys.excepthook = _told_by(program.window.notice)
-    program.window.show()
-    opening = program.opening
-    QTimer.singleShot(0, opening.offer_unsaved)
-    if file is not None:
-        QTimer.singleShot(0, opening.open_demo if file == DEMO else lambda: opening.open_path(file))
+    apply_theme(app, THEMES[look.theme], look.text_scale)
+    window = Window(Jobs())
+    window.ways_in.show_recent(look.recent)
+    loading = Loading(window, file)
+
+    def seen() -> None:
+        painted()
+        loading.begin()
+
+    window.first_painted.connect(lambda: QTimer.singleShot(0, seen))  # what lies on the window is painted by then
+    come_back(window, look.geometry)
     return app.exec()
+
+
+class Loading:
+    """Loads all that the window is made for beside it, once it is seen, and puts it in."""
+
+    def __init__(self, window: Window, file: str | None) -> None:
+        from PyQt6.QtCore import QTimer
+
+        self._window, self._file = window, file
+        self._thread = threading.Thread(target=self._load, daemon=True)
+        self._problem: BaseException | None = None
+        self._looking = QTimer(window)
+        self._looking.setInterval(LOOK_MS)
+        self._looking.timeout.connect(self._look)
+        self.program: Program | None = None
+
+    def begin(self) -> None:
+        self._thread.start()
+        self._looking.start()
+
+    def _load(self) -> None:
+        try:
+            importlib.import_module("notcher.ui.shell.program")
+        except BaseException as problem:  # told on the window's own thread
+            self._problem = problem
+
+    def _look(self) -> None:
+        if self._thread.is_alive():
+            return
+        self._looking.stop()
+        if self._problem is not None:
+            raise self._problem
+        from notcher.ui.shell.program import Program
+        from notcher.ui.state.settings import Settings
+
+        self.program = Program(Settings(), window=self._window)
+        sys.excepthook = _told_by(self._window.notice)
+        opening = self.program.opening
+        opening.offer_unsaved()
+        if self._file == DEMO:
+            opening.open_demo()
+        elif self._file is not None:
+            opening.open_path(self._file)
 
 
 def _logged(kind: object, _where: object, message: str | None) -> None:
     """What the toolkit says of itself is no business of a terminal; a log that listens hears it."""
+    import logging  # hardly ever needed, and slow to load
+
     logging.getLogger("notcher.toolkit").debug("%s: %s", getattr(kind, "name", kind), message)
 
 

@@ -66,13 +66,15 @@ class Program:
         guitar: GuitarInput | None = None,
         footswitch: Footswitch | None = None,
         state: Path | None = None,
+        window: Window | None = None,
     ) -> None:
+        """window: one that is shown already; None makes it."""
         self.settings = settings
-        self.session, self.jobs = Session(), Jobs()
+        self.window = window = window or Window(Jobs())
+        self.session, self.jobs = Session(), window.jobs
         self.speaker, self.guitar = speaker or find_loudspeaker(), guitar or find_guitar_input()
         self.footswitch = footswitch or find_footswitch()
         self.player = Player(self.speaker, self.jobs)
-        self.window = window = Window(self.jobs, self.player)
         for part in (self.session, self.jobs, self.player):
             part.setParent(window)
         # first of all: what was begun for another document is stopped before anybody looks at the new one
@@ -123,6 +125,7 @@ class Program:
         self.player.set_count_in(settings.get("count_in"))
         self._show_title()
         window.show_bench(Bench.NOTCH)
+        window.waiting.end(self.commands.run, self.commands.run_keys)
 
     # --- building ---
     def _lay_out(self) -> None:
@@ -132,7 +135,7 @@ class Program:
             Bench.PROVE: (self.prove, self.prove.list),
             Bench.TEACH: (self.teach, self.teach.board),
         }
-        self.window.put_in(benches, self.reel, self._may_close)
+        self.window.put_in(benches, self.reel, self.player, self._may_close)
         self.window.ways_in.show_recent(self.settings.recent)
 
     def _add_commands(self) -> None:
@@ -182,8 +185,6 @@ class Program:
         tab.seek_requested.connect(window.seek)
         for acted in (tab.note_pick_requested, tab.fret_typed):
             acted.connect(lambda *_: window.notices.quiet())
-        window.ways_in.chosen.connect(self.commands.run)
-        window.ways_in.file_chosen.connect(self.opening.open_path)
         tab.chord_pick_requested.connect(self.notch_asking.chord_at)
         tab.loop_requested.connect(lambda start_s, end_s: window.loop((start_s, end_s)))
         tab.view_changed.connect(self._on_view_changed)
@@ -301,6 +302,7 @@ class Program:
         return self._leave
 
     def _on_closed(self) -> None:
+        self.settings.keep_geometry(self.window.saveGeometry())
         self.player.stop()
         self.recorder.cancel()
         self.prove.stop()

@@ -1,14 +1,21 @@
-"""The main window: the benches in a stack, notices above, the work strip and the reel below."""
+"""The main window: the benches in a stack, notices above, the work strip and the reel below.
+
+It can be shown before there is anything to put in: menus, an empty strip and the ways in; what is asked of it then is
+done as soon as the rest is there.
+"""
+
+from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any, Protocol
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QEvent, Qt, pyqtSignal
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QPaintEvent
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QAbstractSpinBox,
     QComboBox,
+    QFrame,
     QHBoxLayout,
     QLabel,
     QMainWindow,
@@ -19,20 +26,19 @@ from PyQt6.QtWidgets import (
 )
 
 from notcher.core.errors import NotcherError
-from notcher.ui.playback.player import Player
+from notcher.ui.commands.menus import MENUS
 from notcher.ui.shell.notices import NoticeBar
+from notcher.ui.shell.waiting import Waiting
 from notcher.ui.shell.ways_in import WaysIn
 from notcher.ui.shell.work_strip import WorkStrip
 from notcher.ui.state.jobs import Jobs, Work
 from notcher.ui.state.shell import Bench
 
+if TYPE_CHECKING:
+    from notcher.ui.playback.player import Player
+
 SIZE = (1280, 800)
-
-
-class MayClose(Protocol):
-    """Asked before the window closes."""
-
-    def __call__(self) -> bool: ...
+STRIP_PX = 140  # of the strip and the transport, while they are not there
 
 
 class Window(QMainWindow):
@@ -40,51 +46,80 @@ class Window(QMainWindow):
 
     file_dropped = pyqtSignal(str)
     closed = pyqtSignal()
+    first_painted = pyqtSignal()
 
-    def __init__(self, jobs: Jobs, player: Player) -> None:
+    def __init__(self, jobs: Jobs) -> None:
         super().__init__()
-        self._jobs, self._player = jobs, player
+        self.jobs = jobs
+        self._player: Player | None = None
         self._stack = QStackedWidget()
         self._focus: dict[Bench, QWidget] = {}
-        self._may_close: MayClose = lambda: True
-        self.bench = Bench.NOTCH
+        self._may_close: Callable[[], bool] = lambda: True
+        self._painted = False
+        self.waiting = Waiting()
+        self.bench, self.nothing_open = Bench.NOTCH, True
         self.bench_buttons: dict[Bench, QToolButton] = {}
-        self.notices, self.work_strip = NoticeBar(), WorkStrip()
-        self.ways_in, self.nothing_open = WaysIn(), True
-        self.work_strip.cancel_requested.connect(self._on_cancel)
+        self.notices, self.work_strip, self.ways_in = NoticeBar(), WorkStrip(), WaysIn()
+        self.work_strip.cancel_requested.connect(lambda: self.jobs.cancel("document"))
+        self.ways_in.chosen.connect(self.waiting.run)
+        self.ways_in.file_chosen.connect(self._take_file)
         self._title = QLabel()
         self._title.setProperty("soft", True)
-        self._heads = QHBoxLayout()
-        self._heads.setContentsMargins(8, 0, 8, 0)
+        self.setWindowTitle("Notcher")
         self.setAcceptDrops(True)
         self.resize(*SIZE)
+        self._lay_out()
 
-    def put_in(self, benches: dict[Bench, tuple[QWidget, QWidget]], reel: QWidget, may_close: MayClose) -> None:
-        """Lay the window out. benches: each with the widget that has the keys when it comes to the front."""
-        self._may_close = may_close
-        for bench, (widget, focused) in benches.items():
+    def _lay_out(self) -> None:
+        bar = self.menuBar()
+        for name in MENUS:
+            if bar is not None:
+                bar.addMenu(name)
+        heads = QHBoxLayout()
+        heads.setContentsMargins(8, 0, 8, 0)
+        for bench in Bench:
             button = QToolButton()
             button.setText(bench.capitalize())
             button.setCheckable(True)
+            button.setChecked(bench is self.bench)
             button.setProperty("bench", True)
             button.clicked.connect(lambda _checked=False, bench=bench: self.show_bench(bench))
-            self._heads.addWidget(button)
-            self.bench_buttons[bench], self._focus[bench] = button, focused
-            self._stack.addWidget(widget)
+            heads.addWidget(button)
+            self.bench_buttons[bench] = button
+        heads.addStretch(1)
+        heads.addWidget(self._title)
         self._stack.addWidget(self.ways_in)
-        self._heads.addStretch(1)
-        self._heads.addWidget(self._title)
-        column = QVBoxLayout()
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(0)
-        column.addLayout(self._heads)
-        column.addWidget(self.notices)
-        column.addWidget(self._stack, 1)
-        column.addWidget(self.work_strip)
-        column.addWidget(reel)
+        self._strip = QFrame()
+        self._strip.setProperty("card", True)
+        self._strip.setFixedHeight(STRIP_PX)
+        self._column = QVBoxLayout()
+        self._column.setContentsMargins(0, 0, 0, 0)
+        self._column.setSpacing(0)
+        self._column.addLayout(heads)
+        self._column.addWidget(self.notices)
+        self._column.addWidget(self._stack, 1)
+        self._column.addWidget(self.work_strip)
+        self._column.addWidget(self._strip)
         centre = QWidget()
-        centre.setLayout(column)
+        centre.setLayout(self._column)
         self.setCentralWidget(centre)
+        self.ways_in.setFocus()
+
+    def put_in(
+        self,
+        benches: dict[Bench, tuple[QWidget, QWidget]],
+        reel: QWidget,
+        player: Player,
+        may_close: Callable[[], bool],
+    ) -> None:
+        """Take in what the window is made for. benches: each with the widget that has the keys when it is in front."""
+        self._may_close, self._player = may_close, player
+        for bench, (widget, focused) in benches.items():
+            self._focus[bench] = focused
+            self._stack.addWidget(widget)
+        self._column.replaceWidget(self._strip, reel)
+        self._strip.hide()
+        self._strip.deleteLater()
 
     def show_title(self, title: str, facts: str) -> None:
         """Name what is open, in the frame and beside the benches."""
@@ -107,9 +142,12 @@ class Window(QMainWindow):
 
     def show_bench(self, bench: Bench) -> None:
         """Bring a bench to the front."""
+        if not self._focus:
+            self.waiting.act(lambda: self.show_bench(bench))
+            return
         self.bench = bench
         offers = self.nothing_open and bench is Bench.NOTCH
-        self._stack.setCurrentIndex(len(Bench) if offers else list(Bench).index(bench))
+        self._stack.setCurrentIndex(0 if offers else 1 + list(Bench).index(bench))
         for name, button in self.bench_buttons.items():
             button.setChecked(name is bench)
         self._main_widget.setFocus()
@@ -136,7 +174,7 @@ class Window(QMainWindow):
             except NotcherError as problem:
                 self.tell_failure(problem)
 
-        self._jobs.start(
+        self.jobs.start(
             "document",
             work,
             finished=finished,
@@ -145,17 +183,16 @@ class Window(QMainWindow):
             stopped=self.work_strip.hide,
             document_id=document_id,
         )
-        if self._jobs.runs("document"):
+        if self.jobs.runs("document"):
             self.work_strip.begin(name)
 
     def seek(self, time_s: float) -> None:
-        self._player.seek(time_s)
+        if self._player is not None:
+            self._player.seek(time_s)
 
     def loop(self, span: tuple[float, float] | None) -> None:
-        self._player.set_loop(span)
-
-    def _on_cancel(self) -> None:
-        self._jobs.cancel("document")
+        if self._player is not None:
+            self._player.set_loop(span)
 
     # --- keys ---
     def event(self, event: QEvent | None) -> bool:
@@ -168,25 +205,40 @@ class Window(QMainWindow):
         return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        """Go back to the bench once a field is done with."""
-        done = event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
-        if done and isinstance(self.focusWidget(), QAbstractSpinBox | QComboBox):
+        """Go back to the bench once a field is done with; keep what is pressed before everything is there."""
+        if event is None:
+            return
+        done = event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+        if not self.waiting.over:
+            self.waiting.key(QKeySequence(event.keyCombination()))
+        elif done and isinstance(self.focusWidget(), QAbstractSpinBox | QComboBox):
             self.take_keys_back()
         else:
             super().keyPressEvent(event)
 
     # --- what comes from outside ---
-    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        data = event.mimeData()
-        if data is not None and data.hasUrls() and data.urls()[0].isLocalFile():
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        if not self._painted:
+            self._painted = True
+            self.first_painted.emit()
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        data = event.mimeData() if event is not None else None
+        if event is not None and data is not None and data.hasUrls() and data.urls()[0].isLocalFile():
             event.acceptProposedAction()
 
-    def dropEvent(self, event: QDropEvent) -> None:
-        data = event.mimeData()
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        data = event.mimeData() if event is not None else None
         if data is not None and data.hasUrls():
-            self.file_dropped.emit(data.urls()[0].toLocalFile())
+            self._take_file(data.urls()[0].toLocalFile())
 
-    def closeEvent(self, event: QCloseEvent) -> None:
+    def _take_file(self, path: str) -> None:
+        self.waiting.act(lambda: self.file_dropped.emit(path))
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        if event is None:
+            return
         if self._may_close():
             self.closed.emit()
             event.accept()

@@ -4,11 +4,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from PyQt6.QtCore import QLocale, QSettings
+from PyQt6.QtCore import QByteArray, QLocale, QSettings
 
 from notcher.core.proving import COLOURS, SKILLS, Thresholds
 from notcher.core.teaching import ALONG, Levels
 from notcher.core.words import BendNames, Naming, NoteNames, StringNames
+from notcher.ui.state.look import GEOMETRY, TEXT_SCALES, THEME_NAMES, recent_of, stored
 
 MOST_RECENT = 8
 AS_THE_SYSTEM = "as the system does"
@@ -51,8 +52,8 @@ SWITCH_LABELS = (
 """What a footswitch did was stored by its label once."""
 
 SETTINGS = (
-    Setting("theme", "paper", "Look", "Light for the desk or dark for the stage.", choices=("paper", "stage")),
-    Setting("text_scale", 1.0, "Text size", "How large all text is.", 0.8, 2.0, unit=" ×"),
+    Setting("theme", "paper", "Look", "Light for the desk or dark for the stage.", choices=THEME_NAMES),
+    Setting("text_scale", 1.0, "Text size", "How large all text is.", *TEXT_SCALES, unit=" ×"),
     Setting("pace", 0.5, "Pace at start", "How fast a loop begins, of the recorded tempo.", 0.25, 1.5, unit=" ×"),
     Setting("up_after", 0.0, "Faster by itself after", "After so many rounds of a loop it goes a rung faster.",
             0.0, 50.0, unit=" rounds", low_words="never"),
@@ -108,7 +109,7 @@ class Settings:
     """Remembers choices between starts; a stored value outside its bounds is as good as none."""
 
     def __init__(self, store: QSettings | None = None) -> None:
-        self._store = store or QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, "notcher", "notcher")
+        self._store = store or stored()
 
     def get(self, name: str) -> Any:
         setting = BY_NAME[name]
@@ -185,8 +186,11 @@ class Settings:
     @property
     def recent(self) -> list[str]:
         """Paths opened lately, newest first."""
-        value = self._store.value("recent", [])
-        return [str(path) for path in ([value] if isinstance(value, str) else value or [])]
+        return recent_of(self._store)
+
+    def keep_geometry(self, geometry: QByteArray) -> None:
+        """Remember where and how the window was left."""
+        self._store.setValue(GEOMETRY, geometry)
 
     def add_recent(self, path: str) -> None:
         self._store.setValue("recent", [path, *(old for old in self.recent if old != path)][:MOST_RECENT])
