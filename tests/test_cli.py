@@ -12,7 +12,7 @@ import pytest
 import soundfile
 
 from notcher import __version__
-from notcher.cli import main
+from notcher.cli import COMMANDS, main
 from notcher.core.formats.atomic import schema
 from notcher.core.hearing import SURE_OF_TUNING
 
@@ -139,3 +139,15 @@ def test_our_own_fault_is_exit_1(monkeypatch: pytest.MonkeyPatch, capsys: pytest
     monkeypatch.setattr("notcher.cli._run", lambda words: 1 / 0)
     assert main(["draft"]) == 1
     assert "Please report it" in capsys.readouterr().err
+
+
+@pytest.mark.parametrize("words", [["-h"], ["--help"]])
+def test_the_help_names_every_command(words: list[str], capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(words) == 0
+    said = capsys.readouterr().out
+    assert max(len(line) for line in said.splitlines()) <= 120
+    for name, purpose in COMMANDS.items():
+        assert purpose in said
+        with pytest.raises(SystemExit, match="0"):
+            main([name, "--help"])
+        assert f"usage: notcher {name}" in capsys.readouterr().out

@@ -1,25 +1,35 @@
-"""Commands for a terminal and for scripts.
+"""The door: a window, or a command for a terminal; nothing is loaded that is not needed.
 
 Exit 0 done, 2 wrong use or bad input, 3 a check that was asked for did not hold, 1 our fault.
 """
 
-import argparse
 import sys
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 from notcher import __version__
-from notcher.core.errors import NotcherError, Progress
+from notcher.core.errors import NotcherError
 
-WRONG, OURS, NOT_HELD = 2, 1, 3
+WRONG, OURS = 2, 1
+COMMANDS = {
+    "draft": "hear a recording and write what was heard",
+    "place": "give string and fret to the notes of an events.json",
+    "prove": "hold a document's tab against a recording, worst finding first",
+    "export": "write a document as text tab or MusicXML",
+    "import": "make a document of an events.json",
+}
+HELP = f"""usage: notcher [FILE]
+       notcher COMMAND ...
 
+Measured tablature: hears a guitar solo and writes it down. Without a command the window opens, with a recording or
+a .notch document in it; the word demo opens the demo.
 
-class UsageError(NotcherError):
-    """The command's words are off."""
+commands:
+{chr(10).join(f"  {name:8} {words}" for name, words in COMMANDS.items())}
 
-
-class _Parser(argparse.ArgumentParser):
-    def error(self, message: str) -> None:  # type: ignore[override]
-        raise UsageError(f"{message[:1].upper()}{message[1:]}.", f"See `{self.prog} --help`.")
+options:
+  -h, --help  show this help; "notcher COMMAND --help" tells a command's own options
+  --version   show the version
+"""
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -40,183 +50,19 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
 
 def _run(words: list[str]) -> int:
-    parser = _parser()
-    if not words or words[0] not in ("draft", "place", "prove", "export", "import", "-h", "--help", "--version"):
-        window = _Parser(prog="notcher", description=parser.description)
-        window.add_argument("file", nargs="?", help="a recording or a .notch document; the word demo opens the demo")
-        return _open_window(window.parse_args(words).file)
-    options = parser.parse_args(words)
-    command: Callable[[argparse.Namespace], int | None] = options.command
-    return command(options) or 0
+    if words == ["--version"]:
+        print(f"Notcher {__version__}")
+        return 0
+    if words in (["-h"], ["--help"]):
+        print(HELP, end="")
+        return 0
+    if len(words) <= 1 and not any(word.startswith("-") or word in COMMANDS for word in words):
+        from notcher.ui.shell.application import run as open_window  # the toolkit only where a window is wanted
 
+        return open_window(words[0] if words else None)
+    from notcher.terminal import run
 
-def _parser() -> argparse.ArgumentParser:
-    parser = _Parser(prog="notcher", description="Measured tablature: hears a guitar solo and writes it down.")
-    parser.add_argument("--version", action="version", version=f"Notcher {__version__}")
-    commands = parser.add_subparsers(required=True, metavar="COMMAND", parser_class=_Parser)
-
-    draft = commands.add_parser("draft", help="hear a recording and write what was heard")
-    draft.add_argument("audio")
-    draft.add_argument("-o", "--output", required=True, metavar="OUT.events.json")
-    draft.add_argument("--score", metavar="OUT.notch", help="also save a document")
-    draft.add_argument("--focus", choices=("auto", "mid", "left", "right", "side"), default="auto")
-    draft.add_argument("--tuning", default="auto", help='a name, auto, or "E4 B3 G3 D3 A2 E2"')
-    draft.add_argument("--from", dest="start_s", type=float, default=0.0, metavar="S", help="first second")
-    draft.add_argument("--to", dest="end_s", type=float, metavar="S", help="last second")
-    draft.add_argument("--f0", metavar="OUT.csv", help="also write the pitch curve")
-    draft.add_argument("--quiet", action="store_true")
-    draft.set_defaults(command=_draft)
-
-    place = commands.add_parser("place", help="give string and fret to the notes of an events.json")
-    place.add_argument("events")
-    place.add_argument("-o", "--output", required=True, metavar="OUT.events.json")
-    place.add_argument("--school", choices=("position", "string", "easy"), default="position")
-    place.set_defaults(command=_place)
-
-    prove = commands.add_parser("prove", help="hold a document's tab against a recording, worst finding first")
-    prove.add_argument("score", metavar="SCORE.notch")
-    prove.add_argument("audio", nargs="?", help="the recording; the document's own when left out")
-    prove.add_argument("--focus", choices=("auto", "mid", "left", "right", "side"), default="auto")
-    prove.add_argument("--json", action="store_true", help="print all findings as JSON")
-    prove.add_argument("--strict", action="store_true", help="exit with 3 when anything is left open")
-    prove.add_argument("--quiet", action="store_true", help="no progress bar")
-    prove.set_defaults(command=_prove)
-
-    export = commands.add_parser("export", help="write a document as text tab or MusicXML")
-    export.add_argument("score")
-    export.add_argument("output", metavar="OUT.(txt|musicxml)")
-    export.set_defaults(command=_export)
-
-    importer = commands.add_parser("import", help="make a document of an events.json")
-    importer.add_argument("source")
-    importer.add_argument("-o", "--output", required=True, metavar="OUT.notch")
-    importer.set_defaults(command=_import)
-    return parser
-
-
-def _draft(options: argparse.Namespace) -> None:
-    from notcher.core.formats import Document, write_document, write_events, write_pitch_csv
-    from notcher.core.formats.events import Recording
-    from notcher.core.hearing import SURE_OF_TUNING, draft
-    from notcher.core.hearing.draft import shifted
-    from notcher.core.score import tuning_from_text
-    from notcher.core.sound import read_clip
-    from notcher.core.words import doubt_words, evidence_words
-
-    _check_folders(options.output, options.score, options.f0)
-    tuning = None if options.tuning == "auto" else tuning_from_text(options.tuning)
-    clip = read_clip(options.audio)
-    end_s = clip.duration_s if options.end_s is None else options.end_s
-    if not 0 <= options.start_s < min(end_s, clip.duration_s):
-        raise UsageError(
-            f"Nothing lies between {options.start_s:g} s and {end_s:g} s of {clip.duration_s:.1f} s.",
-            "Give --from and --to inside the recording.",
-        )
-    part = clip.cut(options.start_s, end_s)
-    with _bar(quiet=options.quiet) as progress:
-        heard = draft(part, focus=options.focus, tuning=tuning, progress=progress)
-    heard = shifted(heard, options.start_s)
-    ranked = [(proposal.tuning, proposal.likelihood) for proposal in heard.tunings]
-    write_events(heard.score, options.output, Recording(clip.name, clip.duration_s, clip.sample_rate), ranked)
-    if options.score:
-        write_document(Document(heard.score, clip, heard.track, heard.attacks_s), options.score)
-    if options.f0:
-        write_pitch_csv(heard.track, options.f0)
-    if heard.score.lead_doubt is not None:
-        said = doubt_words(heard.score.lead_doubt, heard.score.tuning)
-        print(f"{said[0].upper()}{said[1:]}. The draft is written all the same.", file=sys.stderr)
-    if not options.quiet:
-        likeliest, offset = heard.tunings[0], heard.score.tuning.offset_cents
-        print(
-            f"{len(heard.score.notes)} notes; {likeliest.name} tuning "
-            f"({likeliest.likelihood:.0%}: {evidence_words(likeliest.evidence, likeliest.tuning)}); "
-            f"{offset:+.0f} cents from A = 440 Hz.",
-            file=sys.stderr,
-        )
-        if tuning is None and likeliest.likelihood < SURE_OF_TUNING:
-            others = ", ".join(f"{other.name} {other.likelihood:.0%}" for other in heard.tunings[1:])
-            print(f"The tuning is a guess ({others}): give --tuning if you know it.", file=sys.stderr)
-
-
-def _check_folders(*paths: str | None) -> None:
-    """Refuse a folder that is not there before the long work, not after it."""
-    from pathlib import Path
-
-    for path in paths:
-        if path and not Path(path).absolute().parent.is_dir():
-            raise UsageError(f"There is no folder for {Path(path).name!r}.", "Make the folder first.")
-
-
-class _bar:  # noqa: N801 - used as a function
-    """A progress bar on a terminal, nothing elsewhere."""
-
-    def __init__(self, *, quiet: bool) -> None:
-        from tqdm import tqdm
-
-        self._bar = tqdm(
-            total=100, unit="%", disable=quiet or not sys.stderr.isatty(), bar_format="{l_bar}{bar}| {elapsed}"
-        )
-
-    def __enter__(self) -> Progress:
-        return self._show
-
-    def _show(self, share: float) -> None:
-        self._bar.update(100 * share - self._bar.n)
-
-    def __exit__(self, *_: object) -> None:
-        self._bar.close()
-
-
-def _place(options: argparse.Namespace) -> None:
-    from notcher.core.formats import read_events, write_events
-
-    score, recording = read_events(options.events, school=options.school)
-    write_events(score, options.output, recording)
-
-
-def _prove(options: argparse.Namespace) -> int:
-    from notcher.core.formats import proof_data, proof_lines, read_document
-    from notcher.core.formats.atomic import json_bytes
-    from notcher.core.hearing import draft
-    from notcher.core.proving import prove
-    from notcher.core.sound import read_clip
-
-    document = read_document(options.score)
-    clip = read_clip(options.audio) if options.audio else document.clip
-    if clip is None:
-        raise UsageError("This document holds no recording.", "Name the recording after it.")
-    if not document.score.notes:
-        raise UsageError("This document holds no notes.", "Draft the recording, or write the tab first.")
-    with _bar(quiet=options.quiet or options.json) as progress:
-        heard = draft(clip, focus=options.focus, tuning=document.score.tuning, progress=progress)
-    proof = prove(document.score, heard)
-    if options.json:
-        sys.stdout.write(json_bytes(proof_data(proof, document.score)).decode())
-    else:
-        print("\n".join(proof_lines(proof, document.score)))
-    return NOT_HELD if options.strict and not proof.proved else 0
-
-
-def _export(options: argparse.Namespace) -> None:
-    from notcher.core.formats import export, read_document
-
-    export(read_document(options.score).score, options.output)
-
-
-def _import(options: argparse.Namespace) -> None:
-    from dataclasses import replace
-    from pathlib import Path
-
-    from notcher.core.formats import Document, read_events, write_document
-
-    score, recording = read_events(options.source)
-    write_document(Document(replace(score, title=score.title or Path(recording.file).stem)), options.output)
-
-
-def _open_window(file: str | None) -> int:
-    from notcher.ui.shell.application import run  # Qt only where a window is wanted
-
-    return run(file)
+    return run(words)
 
 
 if __name__ == "__main__":

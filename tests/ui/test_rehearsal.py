@@ -179,6 +179,7 @@ def test_what_sounds_without_a_note_is_drawn_and_written_by_a_click(opened: Prog
     bare = tab.grab().toImage()
     press("Del")
     sound = session.unclaimed[0]
+    QTest.qWait(20)
     where = unclaimed_rect(tab.frame, sound)
     drawn = tab.grab().toImage()
     middle = round(where.center().x() * drawn.devicePixelRatio())

@@ -10,7 +10,14 @@ from notcher.core.hearing.draft import (
     shifted,
     written,
 )
-from notcher.core.hearing.evidence import Evidence, Measured, evidence, measured_gesture, snapped_to_evidence
+from notcher.core.hearing.evidence import (
+    Evidence,
+    Measured,
+    evidence,
+    measured_gesture,
+    snapped_note,
+    snapped_to_evidence,
+)
 from notcher.core.hearing.pairing import closest_pairs
 from notcher.core.hearing.phrasing import phrases_of
 from notcher.core.hearing.pitch import EMPTY_TRACK, HOP_S, RATE, PitchTrack, track_pitch
@@ -61,6 +68,7 @@ __all__ = [
     "propose_tunings",
     "rest_heard",
     "shifted",
+    "snapped_note",
     "snapped_to_evidence",
     "steered",
     "support",

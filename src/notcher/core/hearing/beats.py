@@ -7,7 +7,7 @@ autocorrelation weighted towards usual tempos, then the best chain of beats (eqs
 from collections.abc import Sequence
 
 import numpy as np
-from scipy import ndimage
+from scipy import fft, ndimage
 
 from notcher.core.arrays import FloatArray, IntArray
 from notcher.core.hearing.harmony import chord_changes
@@ -79,9 +79,8 @@ def beat_map_from_taps(times_s: Sequence[float], meter: Meter = FOUR_FOUR) -> Be
 
 def _period(envelope: FloatArray) -> float:
     """Frames from beat to beat: the strongest lag of the autocorrelation under a log-normal prior (Ellis, eq. 8)."""
-    from scipy import signal  # slow to load: a window should be on the screen first
-
-    correlation = signal.correlate(envelope, envelope, method="fft")[envelope.size - 1 :]
+    length = fft.next_fast_len(2 * envelope.size, real=True)
+    correlation = fft.irfft(np.abs(fft.rfft(envelope, length)) ** 2, length)[: envelope.size]
     lags = np.arange(1, min(correlation.size, round(60 / BPM_RANGE[0] / STEP_S) * 2 + 2))
     bpm = 60.0 / (lags * STEP_S)
     prior = np.exp(-0.5 * (np.log2(bpm / USUAL_BPM) / SPREAD_OCTAVES) ** 2)

@@ -1,6 +1,6 @@
 """What the recording did under a note: the one answer that the tab draws, snapping writes and proving judges."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -84,6 +84,10 @@ def snapped_to_evidence(score: Score, index: int, measured: Measured, *, shift_s
 
     Raises: ValueError when no pitch was heard under the note.
     """
-    note = score.notes[index]
+    return score.with_changed({index: snapped_note(score, score.notes[index], measured, shift_s=shift_s)})
+
+
+def snapped_note(score: Score, note: Note, measured: Measured, *, shift_s: float = 0.0) -> Note:
+    """Return a note with its curve and vibrato as measured. Raises: ValueError when no pitch was heard under it."""
     curve, vibrato = measured_gesture(note, evidence(score, note, measured, shift_s=shift_s))
-    return score.with_note(index, curve=curve, vibrato=vibrato, doubt=None, certainty=1.0)
+    return replace(note, curve=curve, vibrato=vibrato, doubt=None, certainty=1.0)

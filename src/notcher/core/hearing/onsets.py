@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import fft, ndimage
 
-from notcher.core.arrays import FloatArray
+from notcher.core.arrays import FloatArray, IntArray
 from notcher.core.hearing.pitch import HOP, HOP_S
 from notcher.core.hearing.salience import three_wide
 from notcher.core.sound import peak_level
@@ -54,18 +54,28 @@ def onset_curve(sound: FloatArray) -> OnsetCurve:
     return OnsetCurve(flux, click)
 
 
-def pick_peaks(curve: FloatArray, *, threshold: float, apart_s: float = LEAST_APART_S) -> FloatArray:
+def pick_peaks(curve: FloatArray, *, threshold: float, apart_s: float = LEAST_APART_S) -> IntArray:
     """Return the frames where a curve has a local peak that stands `threshold` above its surroundings.
 
     Returns: shape (n_peaks,), whole frames, rising.
     """
-    from scipy import signal  # slow to load: a window should be on the screen first
-
     reach = max(1, round(min(MAXIMUM_S, 0.6 * apart_s) / HOP_S))
     floor = ndimage.median_filter(curve, size=2 * round(AVERAGE_S / HOP_S) + 1, mode="nearest")
     highest = ndimage.maximum_filter1d(curve, 2 * reach + 1)
     peaks = np.flatnonzero((curve == highest) & (curve > floor + threshold))
-    kept, _ = signal.find_peaks(
-        np.where(np.isin(np.arange(curve.size), peaks), curve, 0), distance=max(1, round(apart_s / HOP_S))
+    flat = np.split(peaks, np.flatnonzero(np.diff(peaks) > 1) + 1)  # of equal neighbours the middle one
+    middles = np.array(
+        [(run[0] + run[-1]) // 2 for run in flat if run.size and run[0] > 0 and run[-1] < curve.size - 1]
     )
-    return np.asarray(kept)
+    return _apart(middles.astype(np.int64), curve, max(1, round(apart_s / HOP_S)))
+
+
+def _apart(peaks: IntArray, curve: FloatArray, least: int) -> IntArray:
+    """Peaks no closer than so many frames; the highest stay, of equal ones the later."""
+    kept = np.ones(peaks.size, dtype=bool)
+    for at in np.argsort(curve[peaks], kind="stable")[::-1].tolist():
+        if kept[at]:
+            first, last = np.searchsorted(peaks, [peaks[at] - least + 1, peaks[at] + least])
+            kept[first:last] = False
+            kept[at] = True
+    return peaks[kept]

@@ -46,8 +46,9 @@ def unclaimed(score: Score, measured: Measured, attacks_s: FloatArray) -> tuple[
     for number, track in enumerate(measured.tracks):
         midi = track.midi - measured.offset_cents / 100
         free = _free(score, track, midi, GRACE_S, any_pitch=number == 0)
-        bare = _free(score, track, midi, 0.0, any_pitch=number == 0)
-        for begun, ended in _pieces(track.times_s, midi, free, attacks_s):
+        pieces = _pieces(track.times_s, midi, free, attacks_s)
+        bare = _free(score, track, midi, 0.0, any_pitch=number == 0) if pieces else free
+        for begun, ended in pieces:
             first, grown = _grown(begun, ended, midi, bare)
             last = with_damping([Segment(first, grown, grown, struck=True)], track.level_db)[0].last
             fretted = round(float(np.percentile(midi[first:last], FOOT)))

@@ -295,13 +295,14 @@ def with_division(score: Score, indices: Iterable[int], division: str) -> Score:
 
     Raises: ValueError for a grid that the beat's meter does not have, or without a beat map.
     """
+    changed = {}
     for index in indices:
         note = score.notes[index]
         meter = score.beat_map.meter_at(float(score.beat_map.quarter_at(np.array([note.onset_s]))[0]))
         if division and all(grid.name != division for grid in grids_of(meter)):
             raise ValueError(f"a beat of {meter} is not divided into {division}")
-        score = score.with_note(index, division=division)
-    return score
+        changed[index] = replace(note, division=division)
+    return score.with_changed(changed)
 
 
 def with_count(score: Score, index: int, beat: int, part: int) -> Score:

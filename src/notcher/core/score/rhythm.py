@@ -7,6 +7,7 @@ Nishimoto and S. Sagayama, "Rhythm and tempo recognition of music performance fr
 """
 
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 
@@ -107,9 +108,10 @@ def written_times(score: Score) -> list[WrittenTime]:
     starts = _ticks(beat_map, places)
     stops = np.rint(ends * 4).astype(np.int64) * (TICKS // 4)
     result = []
+    begun = np.unique(starts)
     for index, start in enumerate(starts.tolist()):
-        later = starts[starts > start]
-        until = int(later.min()) if later.size else max(int(stops[index]), start + TICKS // 4)
+        later = int(np.searchsorted(begun, start, side="right"))
+        until = int(begun[later]) if later < begun.size else max(int(stops[index]), start + TICKS // 4)
         # a note fills the time to the next unless it stops clearly before: then a rest is written
         gap, short = until - stops[index], stops[index] - start
         stop = int(stops[index]) if gap >= TICKS // 4 and short >= TICKS // 4 else until
@@ -167,7 +169,8 @@ def _on_grids(score: Score, felt: FloatArray, onsets_s: FloatArray) -> tuple[Int
     home = np.floor(felt + np.where(held, 1e-6, np.minimum(0.08, 0.03 / beat_s))).astype(np.int64)
     beats = np.arange(home.min(), home.max() + 1)
     starts = beat_map.quarter_of_felt(beats.astype(np.float64))
-    members = [np.flatnonzero(home == beat) for beat in beats]
+    order = np.argsort(home, kind="stable")
+    members = np.split(order, np.searchsorted(home[order], beats[1:]))
     beat_grids = [grids_of(beat_map.meter_at(start)) for start in starts.tolist()]
     options = []
     for beat, start, inside, grids in zip(beats, starts.tolist(), members, beat_grids, strict=True):
@@ -229,16 +232,24 @@ def _swung(parts: FloatArray | IntArray, share: float) -> FloatArray:
     return np.asarray(np.interp(parts, [0.0, middle, end], [0.0, share * end, end]))
 
 
+@lru_cache(maxsize=256)
+def _marks(grid: Grid, share: float) -> tuple[IntArray, FloatArray]:
+    """Where notes are written in a beat, the next beat at last, and where those places are played."""
+    places = np.array([*grid.parts, DIVISIONS])
+    return places, _swung(places, share)
+
+
 def _fitted(
     parts: FloatArray, beat_s: FloatArray, onsets_s: FloatArray, grid: Grid, share: float
 ) -> tuple[float, IntArray]:
     """What a grid costs for the notes of one beat, and where it puts them (parts, shape as given)."""
-    places = np.array([*grid.parts, DIVISIONS])
-    played = _swung(places, share if grid.name in SWUNG else 0.5)
-    at = np.abs(parts[:, None] - played).argmin(axis=1) if parts.size else np.zeros(0, dtype=np.int64)
+    if parts.size == 0:
+        return grid.price, np.zeros(0, dtype=np.int64)
+    places, played = _marks(grid, share if grid.name in SWUNG else 0.5)
+    at = np.abs(parts[:, None] - played).argmin(axis=1)
     nearest = places[at]
     error_s = (parts - played[at]) / DIVISIONS * beat_s
     cost = float(np.minimum((error_s / SPREAD_S) ** 2 / 2, WORST).sum())
     crowded = (np.diff(nearest) == 0) & (np.diff(onsets_s) > TOGETHER_S)
-    empty = len(set(grid.parts) - set(nearest.tolist())) if parts.size else 0
+    empty = len(set(grid.parts) - set(nearest.tolist()))
     return cost + CROWDED * float(crowded.sum()) + grid.price + grid.empty * empty, nearest

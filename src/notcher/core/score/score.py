@@ -3,7 +3,7 @@
 import math
 from bisect import bisect_left
 from collections import Counter
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from typing import Any, TypeVar
@@ -210,6 +210,10 @@ class Score:
         """Return the score with one note changed. Raises: ValueError for what no note can be."""
         changed = replace(self.notes[index], **changes)
         return self.with_notes((*self.notes[:index], changed, *self.notes[index + 1 :]))
+
+    def with_changed(self, changed: Mapping[int, Note]) -> "Score":
+        """Return the score with some notes, by their indices, in place of what was there."""
+        return self.with_notes(changed.get(index, note) for index, note in enumerate(self.notes))
 
     def with_inserted(self, note: Note) -> "Score":
         return self.with_notes((*self.notes, note))

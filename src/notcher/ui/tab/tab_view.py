@@ -46,7 +46,7 @@ class TabView(QWidget):
     beat_dragged = pyqtSignal(float, float, bool)  # beat, seconds, whether the drag goes on
     chord_pick_requested = pyqtSignal(float)
     seek_requested = pyqtSignal(float)
-    claim_requested = pyqtSignal(int)  # which of the sounds that no note claims is to be written
+    claim_requested = pyqtSignal(object)  # a sound that no note claims and that is to be written
     loop_requested = pyqtSignal(float, float)
     fret_typed = pyqtSignal(int, bool)  # the fret so far; whether it goes on from the figure before
     view_changed = pyqtSignal(float, float)
@@ -85,11 +85,15 @@ class TabView(QWidget):
         self._length_s = length_s
         self.update()
 
-    def show_score(self, score: Score, selected: int, unclaimed: tuple[Unclaimed, ...] = ()) -> None:
-        """unclaimed: what sounds and is not in the score."""
-        self._content, self._unclaimed = replace(self._content, score=score, selected=selected), unclaimed
+    def show_score(self, score: Score, selected: int) -> None:
+        self._content = replace(self._content, score=score, selected=selected)
         self._frame = replace(self._frame, strings=score.tuning.strings)
         self._length_s = max(self._length_s, max((note.offset_s for note in score.notes), default=0.0))
+        self.update()
+
+    def show_unclaimed(self, sounds: tuple[Unclaimed, ...]) -> None:
+        """Take what sounds and no note claims."""
+        self._unclaimed = sounds
         self.update()
 
     def show_selected(self, index: int, also: tuple[int, ...] = ()) -> None:
@@ -213,12 +217,11 @@ class TabView(QWidget):
                 best, best_px = index, point.x() - left
         return best
 
-    def unclaimed_at(self, point: QPointF) -> int:
-        """Return the sound without a note under a point, -1 for none."""
+    def unclaimed_at(self, point: QPointF) -> Unclaimed | None:
+        """Return the sound without a note under a point."""
         if point.x() < self._frame.left:
-            return -1
-        sounds = enumerate(self._unclaimed)
-        return next((at for at, sound in sounds if unclaimed_rect(self._frame, sound).contains(point)), -1)
+            return None
+        return next((sound for sound in self._unclaimed if unclaimed_rect(self._frame, sound).contains(point)), None)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() != Qt.MouseButton.LeftButton:
@@ -324,7 +327,7 @@ class TabView(QWidget):
             index = self.note_at(event.position())
             if index is not None:
                 self.note_pick_requested.emit(index, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
-            elif (sound := self.unclaimed_at(event.position())) >= 0:
+            elif (sound := self.unclaimed_at(event.position())) is not None:
                 self.claim_requested.emit(sound)
             elif event.position().x() >= self._frame.left:
                 self.seek_requested.emit(max(0.0, self._frame.time(event.position().x())))

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from html import escape
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from notcher.core.neck import EQUAL_COST, Alternative, Place, alternatives
@@ -46,6 +46,10 @@ class NotchBench(QWidget):
         self.tab = TabView(self)
         self.neck = NeckMap(self)
         self._step_entry, self._naming = False, USUAL
+        self._finding = QTimer(self)  # what nobody claims is looked for once the edit itself is seen
+        self._finding.setSingleShot(True)
+        self._finding.setInterval(0)
+        self._finding.timeout.connect(lambda: self.tab.show_unclaimed(session.unclaimed))
         self.facts = QLabel()
         self.facts.setTextFormat(Qt.TextFormat.RichText)
         self.facts.setWordWrap(True)
@@ -172,7 +176,8 @@ class NotchBench(QWidget):
         self._on_score_changed()
 
     def _on_score_changed(self) -> None:
-        self.tab.show_score(self._session.score, self._session.selected, self._session.unclaimed)
+        self.tab.show_score(self._session.score, self._session.selected)
+        self._finding.start()
 
     def _on_selection_changed(self, index: int) -> None:
         chosen = self._session.selection

@@ -1,13 +1,15 @@
 """What the keys on the Notch bench do: each correction is one named step of the undo history."""
 
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from notcher.core.errors import NotcherError
-from notcher.core.hearing import snapped_to_evidence, with_claim
+from notcher.core.hearing import Unclaimed, snapped_note, with_claim
 from notcher.core.neck import (
     Place,
     appended,
@@ -239,9 +241,9 @@ class NotchEdits(QObject):
 
     def insert(self, time_s: float) -> None:
         """Write the note that sounds at a time; where nothing does, one like the selected note."""
-        for number, sound in enumerate(self._session.unclaimed):
+        for sound in self._session.unclaimed:
             if sound.start_s - AT_S <= time_s < sound.end_s:
-                self.claim(number)
+                self.claim(sound)
                 return
         note = self._session.note
         taken = [other for other in self.score.notes if other.onset_s - AT_S <= time_s < other.offset_s - AT_S]
@@ -251,9 +253,9 @@ class NotchEdits(QObject):
         score, index = inserted_at(self.score, time_s, like=note)
         self._session.edit("Insert note", score, select=index)
 
-    def claim(self, number: int) -> None:
-        """Write what was heard and no note claims, as it was measured. number: of `Session.unclaimed`."""
-        sound, measured = self._session.unclaimed[number], self._session.measured
+    def claim(self, sound: Unclaimed) -> None:
+        """Write what was heard and no note claims, as it was measured."""
+        measured = self._session.measured
         self._try_at("Write what sounds", lambda: with_claim(self.score, sound, measured, school=self.school))
 
     def unclaimed_after(self, time_s: float) -> float | None:
@@ -421,15 +423,14 @@ class NotchEdits(QObject):
         self._snap(self._phrase_notes())
 
     def _snap(self, indices: list[int]) -> None:
-        measured, score, silent = self._session.measured, self.score, 0
+        measured, score, changed = self._session.measured, self.score, {}
         for index in indices:
-            try:
-                score = snapped_to_evidence(score, index, measured)
-            except ValueError:
-                silent += 1
-        if silent and silent == len(indices):
+            with suppress(ValueError):  # silent under this one
+                changed[index] = snapped_note(score, score.notes[index], measured)
+        if indices and not changed:
             self._say("Not changed: no pitch was heard under this note.")
-        self._session.edit("Snap to evidence" if len(indices) == 1 else "Snap notes to evidence", score)
+        name = "Snap to evidence" if len(indices) == 1 else "Snap notes to evidence"
+        self._session.edit(name, score.with_changed(changed))
 
     def read_otherwise(self, step: int) -> None:
         """Step a note through what else was heard in it; its neighbours are read to match."""
@@ -443,10 +444,9 @@ class NotchEdits(QObject):
         self._accept(self._phrase_notes())
 
     def _accept(self, indices: list[int]) -> None:
-        score = self.score
-        for index in indices:
-            score = score.with_note(index, doubt=None, certainty=1.0, locked=True)
-        self._session.edit("Accept note" if len(indices) == 1 else "Accept notes", score)
+        notes = self.score.notes
+        changed = {index: replace(notes[index], doubt=None, certainty=1.0, locked=True) for index in indices}
+        self._session.edit(f"Accept {many(len(indices), 'note')}", self.score.with_changed(changed))
 
     def _phrase_notes(self) -> list[int]:
         phrase = self._session.phrase
@@ -519,16 +519,15 @@ class NotchEdits(QObject):
     def _say(self, sentence: str) -> None:
         self.refused.emit(sentence)
 
-    def _change(self, name: str, **fields: object) -> None:
+    def _change(self, name: str, **fields: Any) -> None:
         """Change the same fields of every selected note, as one step."""
-        score = self.score
+        notes = self.score.notes
         try:
-            for index in self._session.selection:
-                score = score.with_note(index, **fields)
+            changed = {index: replace(notes[index], **fields) for index in self._session.selection}
         except ValueError as problem:
             self._say(f"Not changed: {problem}.")
             return
-        self._session.edit(name, score)
+        self._session.edit(name, self.score.with_changed(changed))
 
     def _try(self, name: str, change: Callable[[], Score], *, continues: bool = False) -> None:
         try:

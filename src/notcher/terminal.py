@@ -1,0 +1,187 @@
+"""The commands for a terminal and for scripts, each with its options."""
+
+import argparse
+import sys
+from collections.abc import Callable
+
+from notcher.core.errors import NotcherError, Progress
+
+NOT_HELD = 3
+
+
+class UsageError(NotcherError):
+    """The command's words are off."""
+
+
+class _Parser(argparse.ArgumentParser):
+    def error(self, message: str) -> None:  # type: ignore[override]
+        raise UsageError(f"{message[:1].upper()}{message[1:]}.", f"See `{self.prog} --help`.")
+
+
+def run(words: list[str]) -> int:
+    """Run what is no window; return the exit code. Raises: NotcherError that says what is wrong."""
+    options = _parser().parse_args(words)
+    command: Callable[[argparse.Namespace], int | None] = options.command
+    return command(options) or 0
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = _Parser(prog="notcher", add_help=False)
+    commands = parser.add_subparsers(required=True, metavar="COMMAND", parser_class=_Parser)
+
+    draft = commands.add_parser("draft")
+    draft.add_argument("audio")
+    draft.add_argument("-o", "--output", required=True, metavar="OUT.events.json")
+    draft.add_argument("--score", metavar="OUT.notch", help="also save a document")
+    draft.add_argument("--focus", choices=("auto", "mid", "left", "right", "side"), default="auto")
+    draft.add_argument("--tuning", default="auto", help='a name, auto, or "E4 B3 G3 D3 A2 E2"')
+    draft.add_argument("--from", dest="start_s", type=float, default=0.0, metavar="S", help="first second")
+    draft.add_argument("--to", dest="end_s", type=float, metavar="S", help="last second")
+    draft.add_argument("--f0", metavar="OUT.csv", help="also write the pitch curve")
+    draft.add_argument("--quiet", action="store_true")
+    draft.set_defaults(command=_draft)
+
+    place = commands.add_parser("place")
+    place.add_argument("events")
+    place.add_argument("-o", "--output", required=True, metavar="OUT.events.json")
+    place.add_argument("--school", choices=("position", "string", "easy"), default="position")
+    place.set_defaults(command=_place)
+
+    prove = commands.add_parser("prove")
+    prove.add_argument("score", metavar="SCORE.notch")
+    prove.add_argument("audio", nargs="?", help="the recording; the document's own when left out")
+    prove.add_argument("--focus", choices=("auto", "mid", "left", "right", "side"), default="auto")
+    prove.add_argument("--json", action="store_true", help="print all findings as JSON")
+    prove.add_argument("--strict", action="store_true", help="exit with 3 when anything is left open")
+    prove.add_argument("--quiet", action="store_true", help="no progress bar")
+    prove.set_defaults(command=_prove)
+
+    export = commands.add_parser("export")
+    export.add_argument("score")
+    export.add_argument("output", metavar="OUT.(txt|musicxml)")
+    export.set_defaults(command=_export)
+
+    importer = commands.add_parser("import")
+    importer.add_argument("source")
+    importer.add_argument("-o", "--output", required=True, metavar="OUT.notch")
+    importer.set_defaults(command=_import)
+    return parser
+
+
+def _draft(options: argparse.Namespace) -> None:
+    from notcher.core.formats import Document, write_document, write_events, write_pitch_csv
+    from notcher.core.formats.events import Recording
+    from notcher.core.hearing import SURE_OF_TUNING, draft
+    from notcher.core.hearing.draft import shifted
+    from notcher.core.score import tuning_from_text
+    from notcher.core.sound import read_clip
+    from notcher.core.words import doubt_words, evidence_words
+
+    _check_folders(options.output, options.score, options.f0)
+    tuning = None if options.tuning == "auto" else tuning_from_text(options.tuning)
+    clip = read_clip(options.audio)
+    end_s = clip.duration_s if options.end_s is None else options.end_s
+    if not 0 <= options.start_s < min(end_s, clip.duration_s):
+        raise UsageError(
+            f"Nothing lies between {options.start_s:g} s and {end_s:g} s of {clip.duration_s:.1f} s.",
+            "Give --from and --to inside the recording.",
+        )
+    part = clip.cut(options.start_s, end_s)
+    with _bar(quiet=options.quiet) as progress:
+        heard = draft(part, focus=options.focus, tuning=tuning, progress=progress)
+    heard = shifted(heard, options.start_s)
+    ranked = [(proposal.tuning, proposal.likelihood) for proposal in heard.tunings]
+    write_events(heard.score, options.output, Recording(clip.name, clip.duration_s, clip.sample_rate), ranked)
+    if options.score:
+        write_document(Document(heard.score, clip, heard.track, heard.attacks_s), options.score)
+    if options.f0:
+        write_pitch_csv(heard.track, options.f0)
+    if heard.score.lead_doubt is not None:
+        said = doubt_words(heard.score.lead_doubt, heard.score.tuning)
+        print(f"{said[0].upper()}{said[1:]}. The draft is written all the same.", file=sys.stderr)
+    if not options.quiet:
+        likeliest, offset = heard.tunings[0], heard.score.tuning.offset_cents
+        print(
+            f"{len(heard.score.notes)} notes; {likeliest.name} tuning "
+            f"({likeliest.likelihood:.0%}: {evidence_words(likeliest.evidence, likeliest.tuning)}); "
+            f"{offset:+.0f} cents from A = 440 Hz.",
+            file=sys.stderr,
+        )
+        if tuning is None and likeliest.likelihood < SURE_OF_TUNING:
+            others = ", ".join(f"{other.name} {other.likelihood:.0%}" for other in heard.tunings[1:])
+            print(f"The tuning is a guess ({others}): give --tuning if you know it.", file=sys.stderr)
+
+
+def _check_folders(*paths: str | None) -> None:
+    """Refuse a folder that is not there before the long work, not after it."""
+    from pathlib import Path
+
+    for path in paths:
+        if path and not Path(path).absolute().parent.is_dir():
+            raise UsageError(f"There is no folder for {Path(path).name!r}.", "Make the folder first.")
+
+
+class _bar:  # noqa: N801 - used as a function
+    """A progress bar on a terminal, nothing elsewhere."""
+
+    def __init__(self, *, quiet: bool) -> None:
+        from tqdm import tqdm
+
+        self._bar = tqdm(
+            total=100, unit="%", disable=quiet or not sys.stderr.isatty(), bar_format="{l_bar}{bar}| {elapsed}"
+        )
+
+    def __enter__(self) -> Progress:
+        return self._show
+
+    def _show(self, share: float) -> None:
+        self._bar.update(100 * share - self._bar.n)
+
+    def __exit__(self, *_: object) -> None:
+        self._bar.close()
+
+
+def _place(options: argparse.Namespace) -> None:
+    from notcher.core.formats import read_events, write_events
+
+    score, recording = read_events(options.events, school=options.school)
+    write_events(score, options.output, recording)
+
+
+def _prove(options: argparse.Namespace) -> int:
+    from notcher.core.formats import proof_data, proof_lines, read_document
+    from notcher.core.formats.atomic import json_bytes
+    from notcher.core.hearing import draft
+    from notcher.core.proving import prove
+    from notcher.core.sound import read_clip
+
+    document = read_document(options.score)
+    clip = read_clip(options.audio) if options.audio else document.clip
+    if clip is None:
+        raise UsageError("This document holds no recording.", "Name the recording after it.")
+    if not document.score.notes:
+        raise UsageError("This document holds no notes.", "Draft the recording, or write the tab first.")
+    with _bar(quiet=options.quiet or options.json) as progress:
+        heard = draft(clip, focus=options.focus, tuning=document.score.tuning, progress=progress)
+    proof = prove(document.score, heard)
+    if options.json:
+        sys.stdout.write(json_bytes(proof_data(proof, document.score)).decode())
+    else:
+        print("\n".join(proof_lines(proof, document.score)))
+    return NOT_HELD if options.strict and not proof.proved else 0
+
+
+def _export(options: argparse.Namespace) -> None:
+    from notcher.core.formats import export, read_document
+
+    export(read_document(options.score).score, options.output)
+
+
+def _import(options: argparse.Namespace) -> None:
+    from dataclasses import replace
+    from pathlib import Path
+
+    from notcher.core.formats import Document, read_events, write_document
+
+    score, recording = read_events(options.source)
+    write_document(Document(replace(score, title=score.title or Path(recording.file).stem)), options.output)
