@@ -18,10 +18,10 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import numpy as np
-from PyQt6.QtCore import QPoint, QSettings, Qt
-from PyQt6.QtGui import QKeySequence
+from PyQt6.QtCore import QPoint, QPointF, QSettings, Qt
+from PyQt6.QtGui import QKeySequence, QWheelEvent, QWindow
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from lead_cases import CLEAN, make_case, render_case
 from notcher.core.formats import Document
@@ -37,6 +37,7 @@ from other_hands import true_score
 
 PAGE = Path(__file__).parents[1] / "docs" / "benchmarks" / "editing.md"
 SEEDS = range(100, 106)
+NO_MODIFIER = Qt.KeyboardModifier.NoModifier
 ONSET_S = 0.05
 PASSES = 3
 STEPS = (2.0, 1.0, 1 / 2, 1 / 3, 1 / 4, 1 / 6, 1 / 8)
@@ -127,35 +128,59 @@ class Hands:
         self.key(QKeySequence(self.program.commands.keys(name)))
 
     def key(self, keys: QKeySequence) -> None:
-        combination = keys[0]
-        tab = self.program.notch.tab
-        tab.setFocus()
-        QTest.keyClick(tab, combination.key(), combination.keyboardModifiers())
+        QTest.keySequence(self._focused, keys)
         self._counted()
+
+    @property
+    def _focused(self) -> QWidget:
+        """Whatever has the keys."""
+        focused = QApplication.focusWidget()
+        assert focused is not None
+        return focused
+
+    @property
+    def _handle(self) -> QWindow:
+        handle = self.program.window.windowHandle()
+        assert handle is not None
+        return handle
 
     def type(self, text: str) -> None:
         for letter in text:
-            QTest.keyClick(self.program.notch.tab, letter)
+            QTest.keyClick(self._focused, letter)
             self._counted()
-        self.program.notch.tab._on_typing_over()
 
     def words(self, text: str) -> None:
         """Type a curve and press Enter."""
         self.action("curve.type")
-        line = self.program.notch.words
-        line.setFocus()
-        line.clear()  # it is all selected: the first letter takes its place
-        for letter in text:
-            QTest.keyClick(line, letter)
-            self._counted()
-        QTest.keyClick(line, Qt.Key.Key_Return)
+        self.type(text)
+        self.key(QKeySequence(Qt.Key.Key_Return))
+
+    def _at(self, widget: QWidget, spot: QPoint) -> QPoint:
+        return widget.mapTo(self.program.window, spot)
+
+    def click(self, widget: QWidget, spot: QPoint, modifier: Qt.KeyboardModifier = NO_MODIFIER) -> None:
+        """Click on whatever lies there in the window."""
+        QTest.mouseClick(self._handle, Qt.MouseButton.LeftButton, modifier, self._at(widget, spot))
         self._counted()
 
     def _in_view(self, time_s: float) -> None:
+        """Turn the wheel until a time is in view; one turn, however far, counts one."""
         tab = self.program.notch.tab
-        if not tab.frame.start_s + 0.2 <= time_s <= tab.frame.end_s - 0.5:
-            tab.go_to(time_s - 1.0)  # a turn of the wheel
-            self._counted()
+        if tab.frame.start_s + 0.2 <= time_s <= tab.frame.end_s - 0.5:
+            return
+        middle = QPointF(tab.rect().center())
+        for _ in range(2_000):
+            late_s = time_s - 1.0 - tab.frame.start_s
+            before_s = tab.frame.start_s
+            if abs(late_s) < 0.4:
+                break
+            turned = QPoint(0, round(-late_s * tab.frame.px_per_s))
+            plain = Qt.MouseButton.NoButton, NO_MODIFIER, Qt.ScrollPhase.NoScrollPhase, False
+            wheel = QWheelEvent(middle, tab.mapToGlobal(middle), QPoint(), turned, *plain)
+            QApplication.sendEvent(self.program.window.childAt(self._at(tab, middle.toPoint())) or tab, wheel)
+            if tab.frame.start_s == before_s:  # the end of the solo is in view
+                break
+        self._counted()
 
     def click_note(self, index: int) -> None:
         if index == self.program.session.selected:
@@ -167,11 +192,9 @@ class Hands:
         tab = self.program.notch.tab
         spot = tab.note_rect(index).center().toPoint()
         spot.setX(round(tab.frame.x(self.score.notes[index].onset_s)) + 2)
-        QTest.mouseClick(tab, Qt.MouseButton.LeftButton, pos=spot)
-        self._counted()
-        if self.program.session.selected != index:  # another tag lies over it: walk there
-            self.program.session.select(index)
-            self._counted()
+        self.click(tab, spot)
+        while self.program.session.selected != index:  # another tag lies over it: walk there
+            self.action("walk.next" if self.program.session.selected < index else "walk.previous")
 
     def carry_note(self, index: int, string: int) -> bool:
         """Drag a note's fret to another string's lane: it counts one. Returns whether it could be grabbed."""
@@ -181,10 +204,11 @@ class Hands:
         if tab.note_at(grip.toPointF()) != index:  # another tag lies over it
             return False
         down = QPoint(grip.x(), round(tab.frame.lane(string).center().y()))
-        QTest.mousePress(tab, Qt.MouseButton.LeftButton, pos=grip)
-        QTest.mouseMove(tab, (grip + down) / 2)
-        QTest.mouseMove(tab, down)
-        QTest.mouseRelease(tab, Qt.MouseButton.LeftButton, pos=down)
+        QTest.mousePress(self._handle, Qt.MouseButton.LeftButton, NO_MODIFIER, self._at(tab, grip))
+        for spot in ((grip + down) / 2, down):
+            QTest.mouseMove(self._handle, self._at(tab, spot))
+            self.app.processEvents()
+        QTest.mouseRelease(self._handle, Qt.MouseButton.LeftButton, NO_MODIFIER, self._at(tab, down))
         self._counted()
         return self.score.notes[self.program.session.selected].string == string
 
@@ -193,14 +217,11 @@ class Hands:
         self._in_view(time_s)
         tab = self.program.notch.tab
         spot = QPoint(round(tab.frame.x(time_s)), round(tab.frame.header) - 3)
-        QTest.mouseClick(tab, Qt.MouseButton.LeftButton, pos=spot)
-        self._counted()
+        self.click(tab, spot)
 
     def click_neck(self, place: Place, *, beside: bool = False) -> None:
         neck = self.program.notch.neck
-        modifier = Qt.KeyboardModifier.ShiftModifier if beside else Qt.KeyboardModifier.NoModifier
-        QTest.mouseClick(neck, Qt.MouseButton.LeftButton, modifier, pos=neck._spot(place).toPoint())
-        self._counted()
+        self.click(neck, neck._spot(place).toPoint(), Qt.KeyboardModifier.ShiftModifier if beside else NO_MODIFIER)
 
     # --- making one note what it should be ---
     def make(self, true: Note, true_score: Score) -> None:

@@ -112,6 +112,8 @@ def test_a_note_is_counted_and_its_push_kept() -> None:
         ("pre-bend 1, hold for 100 ms, release over 0.15 s", ((0.0, 2.0), (0.1, 2.0), (0.25, 0.0))),
         ("bend 1 1/2 over 200 ms", ((0.0, 0.0), (0.2, 3.0))),
         ("dip ½", ((0.0, 0.0), (0.24, 0.0), (0.39, -1.0), (0.54, 0.0))),
+        ("start ½ below, hold for 80 ms, return over 120 ms", ((0.0, -1.0), (0.08, -1.0), (0.2, 0.0))),
+        ("dive 1 over 100 ms, return ½ below over 200 ms", ((0.0, 0.0), (0.1, -2.0), (0.3, -1.0))),
         ("flat", ()),
     ],
 )

@@ -175,8 +175,9 @@ def draw_names(painter: QPainter, frame: TabFrame, score: Score, theme: Theme, n
         painter.setFont(small)
         painter.setPen(theme.color("soft_ink"))
         height = QFontMetricsF(small).height()
+        apart = next((step for step in (1.0, 2.0, 4.0) if step * step_px >= 0.8 * height), None)
         for semitones in STEP_LINES:
-            if step_px < 0.8 * height and semitones not in (2.0, 4.0):
+            if apart is None or semitones % apart:
                 continue
             y = frame.y(string, semitones)
             box = QRectF(frame.left - 26 * frame.scale, y - height / 2, 22 * frame.scale, height)

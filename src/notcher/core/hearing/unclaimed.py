@@ -16,6 +16,7 @@ from notcher.core.score import Note, Score
 
 GRACE_S = 0.03  # so much of the sound around a note belongs to it
 LEAST_S = 0.06
+LONGEST_S = 12.0  # that a note is held
 CLAIMS_SEMITONES = 1.2  # on each side of what a note claims; of several strings that sound it claims the one so near
 FOLLOWED = 0.5  # of a second string only what is followed so surely
 LEAP_SEMITONES, LEAP_FRAMES = 0.7, 3  # a quicker change is another note
@@ -52,6 +53,8 @@ def unclaimed(score: Score, measured: Measured, attacks_s: FloatArray) -> tuple[
             first, grown = _grown(begun, ended, midi, bare)
             last = with_damping([Segment(first, grown, grown, struck=True)], track.level_db)[0].last
             fretted = round(float(np.percentile(midi[first:last], FOOT)))
+            if _rings_on(score, float(track.times_s[first]), float(midi[first]), attacks_s):
+                continue
             if places(fretted, score.tuning):
                 start_s, end_s = float(track.times_s[first]), float(track.times_s[last - 1]) + HOP_S
                 found.append(Unclaimed(number, start_s, end_s, fretted, _beside(score, fretted, start_s)))
@@ -108,6 +111,18 @@ def _grown(first: int, last: int, midi: FloatArray, free: BoolArray) -> tuple[in
         if last < midi.size and free[last] and abs(midi[last] - midi[last - 1]) < LEAP_SEMITONES / LEAP_FRAMES:
             last += 1
     return first, last
+
+
+def _rings_on(score: Score, start_s: float, midi: float, attacks_s: FloatArray) -> bool:
+    """Whether a stretch is only the end of a note's own sound: it goes on where the note was let go, unstruck."""
+    if np.any(np.abs(attacks_s - start_s) < GRACE_S):
+        return False
+    for index in range(score.first_after(start_s - LONGEST_S), score.first_after(start_s)):
+        note = score.notes[index]
+        ends = float(score.pitch_at(note, note.duration_s))
+        if abs(note.offset_s - start_s) < 2 * GRACE_S and abs(ends - midi) < LEAP_SEMITONES:
+            return True
+    return False
 
 
 def _beside(score: Score, fretted_midi: int, start_s: float) -> Place:

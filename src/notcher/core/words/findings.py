@@ -1,7 +1,7 @@
 """What proving found, in sentences."""
 
 from notcher.core.proving import Finding, ListedDoubt, Mention, Status, Unwritten
-from notcher.core.score import CARELESS_SEMITONES, LEGATO_ATTACKS, Aside, Excluded, Note, Score, Vibrato
+from notcher.core.score import CARELESS_SEMITONES, LEGATO_ATTACKS, Aside, Excluded, Note, Score, Vibrato, snapped_bend
 from notcher.core.words.bends import bend_goal, bend_name, sounding_fret
 from notcher.core.words.doubts import doubt_words
 from notcher.core.words.naming import USUAL, Naming
@@ -42,10 +42,12 @@ def _bend_words(finding: Finding, note: Note, naming: Naming) -> str:
         return f"is bent by {top * 100:.0f} cents ({bend_name(top, naming)}), where no bend was claimed"
     short = abs(aim) - abs(top)
     way, beyond = ("stops", "short of") if short > 0 else ("goes", "beyond")
-    heard, claim = sounding_fret(note.fret + top), sounding_fret(float(round(note.fret + aim)))
+    heard, claim = sounding_fret(note.fret + top), sounding_fret(note.fret + snapped_bend(aim))
+    said = f"{way} {abs(short) * 100:.0f} cents {beyond} {bend_goal(aim, naming)}"
+    if heard == claim:  # so little apart that no fret tells them from each other
+        return said
     like = "like " if heard.startswith("fret") else ""
-    goal = bend_goal(aim, naming)
-    return f"{way} {abs(short) * 100:.0f} cents {beyond} {goal}: {like}{heard}, where {claim} was claimed"
+    return f"{said}: {like}{heard}, where {claim} was claimed"
 
 
 def _onset_words(finding: Finding) -> str:

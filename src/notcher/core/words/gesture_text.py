@@ -17,7 +17,8 @@ LEAST_PREBEND, HELD_SEMITONES = 0.2, 0.05
 SIGNS = {"¼": " 1/4", "½": " 1/2", "¾": " 3/4"}
 _NUMBER = r"(?P<whole>\d+(?:\.\d+)?)?\s*(?P<part>\d+/\d+)?"
 _TIME = re.compile(r"(?:over|for|after|in)\s+(\d+(?:\.\d+)?)\s*(ms|s)\b")
-WORDS = "bend, pre-bend, hold, release, curl, dip, dive, return, vibrato, flat"
+BELOW = "below"
+WORDS = "bend, pre-bend, start … below, hold, release, curl, dip, dive, return, vibrato, flat"
 
 
 class GestureError(NotcherError):
@@ -50,6 +51,8 @@ def gesture_from_text(text: str, *, duration_s: float) -> Gesture:
             points = []
         elif word == "vibrato":
             vibrato = _vibrato(rest, now_s)
+        elif word == "start":
+            points = [(0.0, -_size(rest, step))]
         elif word == "prebend":
             points = [(0.0, _size(rest, step))]
         elif word == "hold":
@@ -79,7 +82,8 @@ def _moved(
     if word == "bend":
         return [*points, (now_s + span_s, _size(rest, step))]
     if word in ("release", "return"):
-        return [*points, (now_s + span_s, _size(rest, step) if _has_size(rest) else 0.0)]
+        size = _size(rest, step) if _has_size(rest) else 0.0
+        return [*points, (now_s + span_s, -size if BELOW in rest else size)]
     if word == "curl":
         start_s = max(now_s, duration_s - 2 * span_s)
         before = [(start_s, 0.0)] if start_s > now_s else []
@@ -94,7 +98,7 @@ def _moved(
 
 
 def _word(step: str) -> tuple[str, str]:
-    found = re.match(r"(pre-?bend|bend|hold|release|return|curl|dip|dive|vibrato|flat)\b(.*)", step)
+    found = re.match(r"(start|pre-?bend|bend|hold|release|return|curl|dip|dive|vibrato|flat)\b(.*)", step)
     if found is None:
         raise GestureError(f"{step!r} is no step of a curve.", f"Use {WORDS}.")
     return found[1].replace("-", ""), _TIME.sub("", found[2])
@@ -119,7 +123,9 @@ def _has_size(rest: str) -> bool:
 
 def _size(rest: str, step: str) -> float:
     """Return a size in semitones."""
-    found = re.search(_NUMBER + r"\s*$", _plain(rest).removesuffix("steps").removesuffix("step").strip())
+    found = re.search(
+        _NUMBER + r"\s*$", _plain(rest).removesuffix(BELOW).strip().removesuffix("steps").removesuffix("step").strip()
+    )
     whole, part = (found["whole"], found["part"]) if found is not None else (None, None)
     if whole is None and part is None:
         raise GestureError(f"{step!r} does not say how far.", f"Give a size in steps: {' '.join(IN_STEPS.values())}.")
@@ -155,10 +161,14 @@ def gesture_words(curve: PitchCurve, vibrato: Vibrato | None) -> str:
     for time_s, bend in curve.points:
         span = f"{(time_s - before_s) * 1000:.0f} ms"
         if time_s == 0:
-            if abs(bend) >= LEAST_PREBEND:
+            if bend <= -LEAST_PREBEND:
+                steps.append(f"start {_size_words(-bend)} {BELOW}")
+            elif bend >= LEAST_PREBEND:
                 steps.append(f"pre-bend {_size_words(bend)}")
         elif abs(bend - before) < HELD_SEMITONES:
             steps.append(f"hold for {span}")
+        elif before < bend < -HELD_SEMITONES:
+            steps.append(f"return {_size_words(-bend)} {BELOW} over {span}")
         elif bend < -HELD_SEMITONES:
             steps.append(f"dive {_size_words(-bend)} over {span}")
         elif bend > before and bend < HELD_SEMITONES:

@@ -3,12 +3,13 @@
 from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QSlider, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
 
 from notcher.core.words import Naming, clock
 from notcher.devices import Footswitch, GuitarInput, Loudspeaker
 from notcher.ui.playback.player import Player
 from notcher.ui.reel.strip import ReelStrip
+from notcher.ui.widgets.elided_label import ElidedLabel
 
 PACES = (25, 150)
 DEVICE_NAMES = ("loudspeaker", "guitar", "footswitch")
@@ -36,7 +37,8 @@ class Reel(QWidget):
         self.pace_slider.setRange(*PACES)
         self.pace_slider.setPageStep(10)
         self.pace_slider.setSingleStep(5)
-        self.pace_slider.setFixedWidth(190)
+        self.pace_slider.setMinimumWidth(80)
+        self.pace_slider.setMaximumWidth(190)
         self.pace_slider.setAccessibleName("Pace")
         self.pace_slider.valueChanged.connect(lambda percent: player.set_pace(percent / 100))
         self.pace_label = QLabel()
@@ -45,10 +47,8 @@ class Reel(QWidget):
         self.volumes_button = QPushButton("Volumes…")
         self.volumes_button.clicked.connect(self.volumes_requested)
         self.clock_label = QLabel()
-        self.device_label = QLabel()
+        self.device_label = ElidedLabel()
         self.device_label.setProperty("soft", True)
-        self.device_label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.device_label.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         for widget in (self.play_button, self.loop_button, self.pace_slider, self.count_in_box, self.volumes_button):
             widget.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # a click leaves the keys where they are
         self._tell_devices(devices)
@@ -60,8 +60,8 @@ class Reel(QWidget):
 
     def _lay_out(self) -> None:
         row = QHBoxLayout()
-        for widget in (self.play_button, self.loop_button, QLabel("Pace"), self.pace_slider, self.pace_label):
-            row.addWidget(widget)
+        for widget in (self.play_button, self.loop_button, self.pace_slider, self.pace_label):
+            row.addWidget(widget, 3 if widget is self.pace_slider else 0)
         row.addSpacing(8)
         row.addWidget(self.count_in_box)
         row.addWidget(self.volumes_button)
@@ -101,7 +101,7 @@ class Reel(QWidget):
         self.pace_slider.blockSignals(False)
         from_s = player.loop_span[0] if player.loop_span is not None else player.time_s
         tempo = player.beat_map.tempo_at(from_s) if player.beat_map.known else None
-        beats = f"  ({tempo * player.pace:.0f} beats/min)" if tempo else ""
+        beats = f" · {tempo * player.pace:.0f} bpm" if tempo else ""
         self.pace_label.setText(f"{percent} %{beats}")
         self.count_in_box.blockSignals(True)
         self.count_in_box.setChecked(player.count_in)

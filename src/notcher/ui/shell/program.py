@@ -179,6 +179,7 @@ class Program:
         player.state_changed.connect(lambda: tab.show_loop(player.loop_span))
         self.recorder.moved.connect(self._show_time)
         self.recorder.moved.connect(self.reel.show_time)
+        self.recorder.moved.connect(self.teach.show_time)
         self.notch.refused.connect(window.notice)
         self.notch.edits.phrase_stepped.connect(self.transport.follow_phrase)
         self.reel.volumes_requested.connect(self.dialogs.volumes)
@@ -219,7 +220,8 @@ class Program:
             stroke_school=settings.get("stroke_school"),
             nudge_s=settings.get("nudge_ms") / 1000,
         )
-        self.notch.tab.show_strokes(settings.get("show_strokes"))
+        for tab in (self.notch.tab, self.teach.tab):
+            tab.show_strokes(settings.get("show_strokes"))
         self.teach.set_along(settings.get("along"))
         self.transport.up_after = round(settings.get("up_after"))
         self.player.levels = self.recorder.levels = settings.levels

@@ -29,7 +29,7 @@ class WaysIn(QWidget):
         row = QHBoxLayout()
         row.setSpacing(16)
         for name, words, purpose in WAYS:
-            row.addWidget(self._way(name, words, purpose), 1)
+            row.addWidget(self._way(name, words, purpose), 1, Qt.AlignmentFlag.AlignTop)
         self._lately = QLabel("Opened lately")
         self._lately.setProperty("title", True)
         self._files = QVBoxLayout()
@@ -47,7 +47,7 @@ class WaysIn(QWidget):
     def _way(self, name: str, words: str, purpose: str) -> QWidget:
         button = QPushButton(words)
         button.setProperty("way", True)
-        button.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        button.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         button.setMinimumHeight(96)
         button.setAccessibleDescription(purpose)
         button.clicked.connect(lambda: self.chosen.emit(name))

@@ -59,6 +59,10 @@ def _sheet(theme: Theme, points: float) -> str:
     QPushButton[way="true"] {{ font-size: {points * 1.4:.1f}pt; border: 2px solid {theme.line}; }}
     QPushButton[way="true"]:focus {{ border: 3px solid {theme.accent}; }}
     QPushButton[file="true"] {{ text-align: left; border: 1px solid {theme.hairline}; }}
+    QCheckBox::indicator {{ width: {points * 1.2:.0f}px; height: {points * 1.2:.0f}px;
+        border: 1px solid {theme.soft_ink}; background: {theme.panel}; }}
+    QCheckBox::indicator:checked {{ border: 4px solid {theme.panel}; outline: 1px; background: {theme.accent}; }}
+    QCheckBox::indicator:focus {{ border-color: {theme.accent}; }}
     QFrame[card="true"] {{ background: {theme.panel}; border: 1px solid {theme.hairline}; }}
     QFrame[notice="true"] {{ background: {theme.panel}; border: 1px solid {theme.doubt}; }}
     QLabel[soft="true"] {{ color: {theme.soft_ink}; }}

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from html import escape
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from notcher.core.neck import EQUAL_COST, Alternative, Place, alternatives
 from notcher.core.score import techniques
@@ -85,7 +85,12 @@ class NotchBench(QWidget):
         card.setFixedWidth(330)
         inside = self._card_inside = QVBoxLayout(card)
         inside.setContentsMargins(12, 8, 12, 8)
-        inside.addWidget(self.facts)
+        scroll = QScrollArea()  # large text on a small screen
+        scroll.setWidget(self.facts)
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        inside.addWidget(scroll, 1)
         below = QHBoxLayout()
         below.setContentsMargins(8, 6, 8, 6)
         below.setSpacing(8)
@@ -104,7 +109,7 @@ class NotchBench(QWidget):
     def show_theme(self, theme: Theme, scale: float) -> None:
         self.tab.show_theme(theme, scale)
         self.neck.show_theme(theme, scale)
-        self._strip.setFixedHeight(round(82 + 88 * scale))
+        self._strip.setFixedHeight(round(70 + 108 * scale))
         self._card.setFixedWidth(round(180 + 160 * scale))
 
     def set_choices(self, *, school: str, stroke_school: str, nudge_s: float) -> None:

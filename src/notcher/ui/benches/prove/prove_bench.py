@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QShowEvent
+from PyQt6.QtGui import QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QCheckBox,
@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QPushButton,
-    QSizePolicy,
     QTableView,
     QVBoxLayout,
     QWidget,
@@ -44,6 +43,7 @@ from notcher.ui.state.session import Session
 from notcher.ui.widgets.tables import without_row_numbers
 
 WAIT_MS = 150
+NARROW_PX = 1000  # at scale 1
 CORRECTIONS = {
     Status.MISSING: "Take it out",
     Status.PITCH: "Write the fret heard",
@@ -74,7 +74,7 @@ class ProveBench(QWidget):
         self.proof: Proof | None = None
         self._score: Score | None = None  # what the proof is of
         self._known: Known = {}
-        self._naming = USUAL
+        self._naming, self._scale = USUAL, 1.0
         self.model = DoubtModel()
         self.list = QTableView()
         self.ruler = CurveRuler()
@@ -109,13 +109,14 @@ class ProveBench(QWidget):
         head = QHBoxLayout()
         self.phrase_box.setAccessibleName("Phrase")
         self.phrase_box.setMinimumWidth(150)
-        self.summary.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.summary.setWordWrap(True)
         for widget in (self.phrase_box, self.all_box):
             head.addWidget(widget)
-        head.addWidget(self.summary, 1)
+        head.addStretch(1)
         head.addWidget(self.analyse_button)
         left = QVBoxLayout()
         left.addLayout(head)
+        left.addWidget(self.summary)
         left.addWidget(view, 1)
         row = QHBoxLayout(self)
         row.setContentsMargins(8, 8, 8, 8)
@@ -167,10 +168,18 @@ class ProveBench(QWidget):
         self.checked_button.clicked.connect(self.mark_checked)
 
     def show_theme(self, theme: Theme, scale: float) -> None:
+        self._scale = scale
         self.ruler.show_theme(theme, scale)
         without_row_numbers(self.list, stretched=2, row_height=round(26 * scale))
         for column, width in ((0, 70), (1, 116), (3, 58), (4, 70)):
             self.list.setColumnWidth(column, round(width * scale))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Leave the words their room: on a narrow screen how much each is doubted, and its state, give way."""
+        super().resizeEvent(event)
+        narrow = self.width() < NARROW_PX * self._scale
+        for column in (3, 4):
+            self.list.setColumnHidden(column, narrow)
 
     def set_naming(self, naming: Naming) -> None:
         self._naming = naming

@@ -66,9 +66,13 @@ class TakeView(QWidget):
         self.take_box.setAccessibleName("Take")
         self.take_box.setMinimumWidth(190)
         head.addWidget(self.take_box)
+        self.summary.setWordWrap(True)
         head.addWidget(self.summary, 1)
-        for button in (self.play_button, self.both_button, self.mark_button, self.remove_button, self.back_button):
-            head.addWidget(button)
+        head.addWidget(self.back_button)
+        acts = QHBoxLayout()
+        for button in (self.play_button, self.both_button, self.mark_button, self.remove_button):
+            acts.addWidget(button)
+        acts.addStretch(1)
         self.phrase_list.setAccessibleName("Phrases of the take")
         self.phrase_list.setMinimumWidth(170)
         self.words.setWordWrap(True)
@@ -96,6 +100,7 @@ class TakeView(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addLayout(head)
+        column.addLayout(acts)
         column.addWidget(self.tab, 8)
         column.addLayout(below, 4)
 

@@ -6,8 +6,8 @@ from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLabel,
-    QProgressBar,
     QPushButton,
+    QScrollArea,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -20,7 +20,9 @@ from notcher.painting.theme import Theme
 from notcher.ui.benches.teach.rung_board import SIGNS, RungBoard
 from notcher.ui.benches.teach.take_recorder import TakeRecorder
 from notcher.ui.benches.teach.take_view import TakeView
-from notcher.ui.state.session import Session
+from notcher.ui.state.session import NOTHING, Session
+from notcher.ui.tab.tab_view import TabView
+from notcher.ui.widgets.level_meter import LevelMeter
 
 ALONG_WORDS = {
     "click": "a click",
@@ -45,7 +47,8 @@ class TeachBench(QWidget):
         self.pages, self.takes = QStackedWidget(), TakeView()
         self.along_box, self.take_button = QComboBox(), QPushButton()
         self.file_button, self.takes_button = QPushButton("Take from a file…"), QPushButton("Show the takes")
-        self.level_bar, self.take_words = QProgressBar(), QLabel()
+        self.level_meter, self.take_words = LevelMeter(), QLabel()
+        self.tab = TabView()  # in the board's place while a take is recorded
         self.board = RungBoard(self)
         self.advice = QLabel()
         self.advice.setWordWrap(True)
@@ -71,7 +74,13 @@ class TeachBench(QWidget):
         title = QLabel("This rung")
         title.setProperty("title", True)
         column.addWidget(title)
-        column.addWidget(self.advice, 1)
+        scroll = QScrollArea()  # large text on a small screen
+        scroll.setWidget(self.advice)
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroll.setMinimumHeight(40)
+        column.addWidget(scroll, 1)
         column.addWidget(self.play_button)
         marks = QHBoxLayout()
         marks.setSpacing(4)
@@ -88,7 +97,10 @@ class TeachBench(QWidget):
         page = self.board_page = QWidget()  # the marks' keys work on it, and so not while the takes are shown
         row = QHBoxLayout(page)
         row.setContentsMargins(0, 0, 0, 0)
-        row.addWidget(self.board, 1)
+        self.left = QStackedWidget()
+        self.left.addWidget(self.board)
+        self.left.addWidget(self.tab)
+        row.addWidget(self.left, 1)
         row.addWidget(card)
         self.pages.addWidget(page)
         self.pages.addWidget(self.takes)
@@ -107,12 +119,10 @@ class TeachBench(QWidget):
             self.along_box.addItem(ALONG_WORDS[kind], kind)
         along.addWidget(self.along_box, 1)
         column.addLayout(along)
-        self.level_bar.setRange(0, 100)
-        self.level_bar.setTextVisible(False)
-        self.level_bar.setAccessibleName("How loud the guitar is")
+        self.level_meter.setAccessibleName("How loud the guitar is")
         self.take_words.setWordWrap(True)
         self.take_words.setProperty("soft", True)
-        for widget in (self.take_button, self.level_bar, self.take_words, self.file_button, self.takes_button):
+        for widget in (self.take_button, self.level_meter, self.take_words, self.file_button, self.takes_button):
             column.addWidget(widget)
         self.take_button.clicked.connect(self.take_requested)
         self.file_button.clicked.connect(self.file_requested)
@@ -135,6 +145,7 @@ class TeachBench(QWidget):
     def set_naming(self, naming: Naming) -> None:
         self._naming = naming
         self.board.set_naming(naming)
+        self.tab.set_naming(naming)
         self.takes.set_naming(naming)
 
     @property
@@ -152,7 +163,8 @@ class TeachBench(QWidget):
         recorder = self._recorder
         idle, recording = recorder.state == "idle", recorder.state == "recording"
         self.take_button.setText("Record a take" if idle else "End the take" if recording else "Cancel")
-        self.level_bar.setValue(round(100 * recorder.level))
+        self.level_meter.show_level(recorder.level)
+        self._show_played(recorder.state in ("getting ready", "recording"))
         words = {
             "idle": recorder.guitar.description if recorder.guitar.simulated else "",
             "getting ready": "Getting ready…",
@@ -163,8 +175,27 @@ class TeachBench(QWidget):
         self.file_button.setEnabled(idle)
         self.takes_button.setEnabled(bool(self._session.document.takes))
 
+    def _show_played(self, wanted: bool) -> None:
+        """Show the tab of what is played while a take is recorded, else the board."""
+        shown = self.left.currentWidget() is self.tab
+        if wanted == shown:
+            return
+        self.left.setCurrentWidget(self.tab if wanted else self.board)
+        if wanted and self.cell is not None:
+            session, (span, _) = self._session, self.cell
+            self.tab.show_measured(session.measured, 0.0)
+            self.tab.show_score(session.score, NOTHING)
+            self.tab.show_span(span.start_s, span.end_s)
+
+    def show_time(self, time_s: float) -> None:
+        """Put the playhead of the tab that is played at a time."""
+        if self.left.currentWidget() is self.tab:
+            self.tab.show_playhead(time_s, follow=True)
+
     def show_theme(self, theme: Theme, scale: float) -> None:
         self.board.show_theme(theme, scale)
+        self.tab.show_theme(theme, scale)
+        self.level_meter.show_theme(theme)
         self.takes.show_theme(theme, scale)
         self._card.setFixedWidth(round(160 + 130 * scale))
 
