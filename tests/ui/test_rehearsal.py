@@ -14,6 +14,7 @@ from pytestqt.qtbot import QtBot
 
 from hands import answer, choose, click, drag, gone, press, question
 from notcher.core.formats import Document, read_document, write_document
+from notcher.core.neck import Place
 from notcher.core.score import Facts, Score
 from notcher.core.teaching import RUNG_PACES, LoopUnderway
 from notcher.devices import SimulatedLoudspeaker
@@ -576,3 +577,15 @@ def test_a_window_larger_than_the_screen_takes_the_room_there_is(qtbot: QtBot) -
     window.resize(screen.availableGeometry().width() + 10, 400)
     come_back(window, QByteArray())
     assert window.isMaximized()
+
+
+def test_a_left_handed_neck_is_clicked_where_it_is_seen(written: Program) -> None:
+    neck = written.notch.neck
+    right = neck._spot(Place(2, 12)).x()
+    written.settings.set("left_handed", True)
+    written.apply_settings()
+    assert neck._spot(Place(2, 12)).x() == pytest.approx(neck.width() - right)
+    press("Ctrl+I")
+    click(written.window, neck, neck._spot(Place(2, 12)).toPoint())
+    assert written.session.note is not None
+    assert (written.session.note.string, written.session.note.fret) == (2, 12)

@@ -223,6 +223,7 @@ class Program:
         for tab in (self.notch.tab, self.teach.tab):
             tab.show_strokes(settings.get("show_strokes"))
         self.teach.set_along(settings.get("along"))
+        self.notch.set_left_handed(settings.get("left_handed"))
         self.transport.up_after = round(settings.get("up_after"))
         self.player.levels = self.recorder.levels = settings.levels
         self.recorder.play_as(settings.get("guitarist"))
@@ -279,7 +280,9 @@ class Program:
     def _tap_beat(self) -> None:
         """Take a tap of the beat, along with what plays or in silence."""
         along = self.player.playing
-        self.hear.tap(self.player.time_s if along else time.monotonic(), along=along)
+        said = self.hear.tap(self.player.time_s if along else time.monotonic(), along=along)
+        if self.window.bench is not Bench.HEAR:  # where it would be read
+            self.window.notice(said)
 
     def _on_footswitch(self, number: int) -> None:
         """Run what the settings say; an id that is no command any more is as good as the usual one."""

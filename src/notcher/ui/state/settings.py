@@ -62,6 +62,7 @@ SETTINGS = (
     Setting("volume_band", 100.0, "The band", "How loud the chords' band is.", 0.0, 200.0, unit=" %"),
     Setting("volume_click", 100.0, "The clicks", "How loud clicks and count-ins are.", 0.0, 200.0, unit=" %"),
     Setting("count_in", True, "Count-in", "A bar of clicks before a loop."),
+    Setting("left_handed", False, "Left-handed neck", "The neck map as a left-handed player sees it."),
     Setting("show_strokes", False, "Show pick strokes", "Draw over each note which way the pick goes."),
     Setting("amp", "clean", "The tab's sound", "The bare string, a clean amp or a driven one.", choices=COLOURS),
     Setting("along", "click", "Takes along with", "What is played while a student records.", choices=ALONG),

@@ -325,16 +325,20 @@ class HearBench(QWidget):
             self.beat_facts.setText(f"Not changed: {problem}.")
             self.pickup_box.setValue(beat_map.pickup)
 
-    def tap(self, at_s: float, *, along: bool) -> None:
-        """Take one tap, in seconds of the recording when it plays along; from the fourth on taps set the beat map."""
+    def tap(self, at_s: float, *, along: bool) -> str:
+        """Take one tap, in seconds of the recording when it plays along; from the fourth on taps set the beat map.
+
+        Returns: what is to be said of it.
+        """
         if self._taps and not 0 < at_s - self._taps[-1] < TAP_PAUSE_S:
             self._taps = []
         self._taps.append(at_s)
         if len(self._taps) < TAPS_NEEDED:
             self.beat_facts.setText(f"Tap {TAPS_NEEDED - len(self._taps)} more …")
-            return
+            return self.beat_facts.text()
         before = self._session.score.beat_map
         beat_map = beat_map_from_taps(self._taps, before.meter)
         if not along and beat_map.tempo_bpm is not None:  # taps in silence say how fast, not where
             beat_map = BeatMap.steady(beat_map.tempo_bpm, self.first_box.value(), before.meter)
         self._session.set_beat_map(replace(before, anchors=beat_map.anchors), "Tap the beat")
+        return self.beat_facts.text()

@@ -23,7 +23,7 @@ class NeckMap(QWidget):
         self._tuning: Tuning = STANDARD
         self._chosen: Place | None = None
         self._places: tuple[Alternative, ...] = ()
-        self._writing = False
+        self._writing = self._left_handed = False
         self._naming = USUAL
         self._theme, self._scale = PAPER, 1.0
         self.setMinimumHeight(118)
@@ -33,6 +33,11 @@ class NeckMap(QWidget):
         """Take a click anywhere on the neck as the next note's place."""
         self._writing = wanted
         self.setCursor(Qt.CursorShape.CrossCursor if wanted else Qt.CursorShape.ArrowCursor)
+        self.update()
+
+    def set_left_handed(self, wanted: bool) -> None:
+        """Draw the nut on the right, as a left-handed player sees the neck."""
+        self._left_handed = wanted
         self.update()
 
     def show_places(self, tuning: Tuning, chosen: Place | None, places: tuple[Alternative, ...]) -> None:
@@ -62,18 +67,26 @@ class NeckMap(QWidget):
     def _x(self, fret: float) -> float:
         """The fret's wire; the open string's place is left of the nut."""
         share = fret_position_mm(fret) / fret_position_mm(LAST_FRET)
-        return self._left + share * (self.width() - self._left - 12)
+        return self._seen(self._left + share * (self.width() - self._left - 12))
+
+    def _seen(self, x: float) -> float:
+        """Where something lies for the hand that plays."""
+        return self.width() - x if self._left_handed else x
 
     def _y(self, string: int) -> float:
         top = 12 * self._scale
         return top + (string - 1) * (self._foot - top - 8) / max(1, self._tuning.strings - 1)
 
     def _spot(self, place: Place) -> QPointF:
-        x = self._left - 13 * self._scale if place.fret == 0 else (self._x(place.fret - 1) + self._x(place.fret)) / 2
+        x = (
+            self._seen(self._left - 13 * self._scale)
+            if place.fret == 0
+            else (self._x(place.fret - 1) + self._x(place.fret)) / 2
+        )
         return QPointF(x, self._y(place.string))
 
     def _spot_size(self, place: Place) -> float:
-        gap = self._x(max(1, place.fret)) - self._x(max(1, place.fret) - 1)
+        gap = abs(self._x(max(1, place.fret)) - self._x(max(1, place.fret) - 1))
         return min(max(gap * 0.94, 23 * self._scale), 28 * self._scale)
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -84,6 +97,18 @@ class NeckMap(QWidget):
         self._paint_neck(painter)
         for other in reversed(self._places):
             self._paint_place(painter, other)
+        if self._writing:
+            self._paint_writing(painter)
+
+    def _paint_writing(self, painter: QPainter) -> None:
+        """Say that a click writes."""
+        painter.setPen(QPen(self._theme.color("accent"), 3))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5))
+        painter.setFont(text_font(self._scale, size=0.8, bold=True))
+        box = QRectF(8, self._foot, self.width() - 16, 18 * self._scale)
+        side = Qt.AlignmentFlag.AlignRight if self._left_handed else Qt.AlignmentFlag.AlignLeft
+        painter.drawText(box, side | Qt.AlignmentFlag.AlignVCenter, "A click writes")
 
     def _paint_neck(self, painter: QPainter) -> None:
         theme, strings = self._theme, self._tuning.strings
@@ -101,10 +126,11 @@ class NeckMap(QWidget):
         for string in range(1, strings + 1):
             y = self._y(string)
             painter.setPen(QPen(theme.color("line"), 0.8 + 0.25 * string))
-            painter.drawLine(QPointF(self._left, y), QPointF(self.width() - 12, y))
+            painter.drawLine(QPointF(self._x(0), y), QPointF(self._x(LAST_FRET), y))
             painter.setPen(theme.color("ink"))
             painter.setFont(text_font(self._scale, size=0.85))
-            box = QRectF(4, y - 9 * self._scale, 26 * self._scale, 18 * self._scale)
+            middle = self._seen(4 + 13 * self._scale)
+            box = QRectF(middle - 13 * self._scale, y - 9 * self._scale, 26 * self._scale, 18 * self._scale)
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, string_letter(self._tuning, string, self._naming))
 
     def _paint_place(self, painter: QPainter, other: Alternative) -> None:

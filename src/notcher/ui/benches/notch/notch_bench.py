@@ -115,6 +115,9 @@ class NotchBench(QWidget):
     def set_choices(self, *, school: str, stroke_school: str, nudge_s: float) -> None:
         self.edits.school, self.edits.stroke_school, self.edits.nudge_s = school, stroke_school, nudge_s
 
+    def set_left_handed(self, wanted: bool) -> None:
+        self.neck.set_left_handed(wanted)
+
     def set_naming(self, naming: Naming) -> None:
         self._naming = self.edits.naming = naming
         self.tab.set_naming(naming)

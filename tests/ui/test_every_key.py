@@ -1,0 +1,191 @@
+"""Every command that has keys, pressed once where it belongs: something of the document, the sound or the picture is
+another afterwards, or a question stands there."""
+
+from collections.abc import Iterator
+from contextlib import suppress
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QSettings
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QDialog
+
+from hands import gone, press
+from notcher.core.formats import Document
+from notcher.core.score import BY_HAND, Score, Section
+from notcher.core.sound import Clip
+from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker
+from notcher.painting.theme import load_fonts
+from notcher.ui.commands.command import Scope
+from notcher.ui.shell.program import Program
+from notcher.ui.state.settings import Settings
+
+ENDS_IT = {"file.quit"}
+NEEDS_EVIDENCE = {"note.otherwise", "note.otherwise_back", "walk.unclaimed"}  # tests of their own
+BEFORE = {
+    "edit.undo": ("W",),
+    "edit.redo": ("W", "Ctrl+Z"),
+    "view.page_on": ("Ctrl++",) * 6,
+    "view.page_back": ("Ctrl++",) * 6,
+    "view.back": ("Ctrl+Right",),
+    "place.unlock": ("Ctrl+L",),
+    "place.lower_string": ("Shift+Up",),
+    "finger.none": ("Alt+1",),
+    "attack.pick": ("W",),
+    "end.stops": ("Shift+X",),
+    "bend.less": ("S",),
+    "notes.paste": ("Ctrl+C",),
+    "notes.paste_moved": ("Ctrl+C",),
+    "note.join": ("Home",),
+    "note.split": ("Return", "Alt+Shift+Right"),
+    "note.insert": ("End", "Return", *("Alt+Shift+Right",) * 20),
+    "place.again": ("Ctrl+Shift+Up",),
+    "play.seek_note": ("Alt+Shift+Right",),
+    "playhead.previous_note": ("Return",),
+    "playhead.previous_beat": ("Return",),
+    "playhead.previous_bar": ("Return", "Alt+PgDown"),
+    "playhead.earlier": ("Return",),
+    "source.recording": ("F6",),
+    "view.strokes": ("/",),
+    "phrase.end": ("Left",),
+    "phrase.join": ("Home",),
+    "phrase.propose": ("Home", "Ctrl+Shift+Del"),
+    "walk.last": ("Home",),
+    "select.phrase": ("Home",),
+    "view.phrase": ("Ctrl++",),
+    "view.all": ("Ctrl++",),
+    "bench.notch": ("Ctrl+1",),
+    "bend.release": ("S",),
+    "walk.previous_phrase": ("End",),
+    "walk.higher_string": ("Home",),
+    "walk.lower_string": ("Right",),
+    "step.longer": ("-",),
+    "board.clear": ("C",),
+}
+"""Keys that bring about what a command is for."""
+
+
+@pytest.fixture(scope="module")
+def running(tmp_path_factory: pytest.TempPathFactory, qapp: QApplication) -> Iterator[Program]:
+    """One program for all keys; every one begins from a document opened anew."""
+    load_fonts()
+    folder = tmp_path_factory.mktemp("keys")
+    settings = Settings(QSettings(str(folder / "s.ini"), QSettings.Format.IniFormat))
+    program = Program(
+        settings,
+        SimulatedLoudspeaker(),
+        guitar=SimulatedGuitarist(),
+        footswitch=KeyFootswitch(),
+        state=folder / "state",
+    )
+    program.window.show()
+    yield program
+    program.recorder.cancel()
+    program.session.mark_saved(program.session.document, program.session.undo_stack.index())
+    program.window.close()
+
+
+def told(program: Program) -> tuple[object, ...]:
+    """What the document, the sound and the picture are."""
+    session, player = program.session, program.player
+    picture = program.window.grab().toImage()
+    pixels = picture.constBits()
+    assert pixels is not None
+    return (
+        session.score, session.selection, session.document.marks, session.undo_stack.index(),
+        player.time_s, player.pace, player.count_in, player.loop_span, player.playing or player.preparing,
+        program.sources.chosen, program.recorder.state, program.window.bench, program.notch.edits.step_beats,
+        bytes(pixels.asarray(picture.sizeInBytes())),
+    )  # fmt: skip
+
+
+def settled(program: Program) -> tuple[object, ...]:
+    """What everything is once nothing moves by itself any more."""
+    now = told(program)
+    for _ in range(100):
+        QTest.qWait(25)
+        before, now = now, told(program)
+        if now == before:
+            return now
+    raise AssertionError("the window does not come to rest")
+
+
+def asked() -> QDialog | None:
+    """What is asked, if anything."""
+    QTest.qWait(15)
+    for widget in QApplication.topLevelWidgets():
+        if isinstance(widget, QDialog) and widget.isVisible():
+            return widget
+    return None
+
+
+def reach(program: Program, name: str) -> None:
+    """Press a command's keys; something is another afterwards."""
+    for keys in BEFORE.get(name, ()):
+        press(keys)
+        QTest.qWait(5)
+    program.window.notices.quiet()
+    assert not program.commands[name].hindrance, f"{name} cannot run: {program.commands[name].hindrance}"
+    before = settled(program)
+    press(program.commands.keys(name))
+    dialog = asked()
+    if dialog is not None:
+        QTest.keyClick(QApplication.focusWidget() or dialog, "\x1b")
+        dialog.reject()
+        with suppress(AssertionError):
+            gone(dialog)
+        return
+    assert told(program) != before, f"{name} by {program.commands.keys(name)} does nothing"
+
+
+def opened_anew(program: Program, lick: Score, clip: Clip) -> None:
+    """The lick on the Notch bench, its second note selected; two are in doubt, nothing plays."""
+    program.player.stop()
+    program.recorder.cancel()
+    program.session.mark_saved(program.session.document, program.session.undo_stack.index())
+    doubted = lick.with_note(4, doubt=BY_HAND).with_note(1, doubt=BY_HAND, certainty=0.5)
+    doubted = replace(doubted, sections=(Section(0.4, 3.0, "Watch"),))
+    program.session.open(Document(doubted, clip, attacks_s=np.array([0.5, 0.98, 2.0, 3.52])), None)
+    program.player.set_loop(None)
+    program.player.set_pace(0.5)
+    press("Right")
+
+
+def silent(program: Program, lick: Score, clip: Clip, names: list[str], bench_keys: str = "") -> list[str]:
+    """The commands whose keys change nothing. bench_keys: lead to where they belong."""
+    found = []
+    for name in names:
+        opened_anew(program, lick, clip)
+        if bench_keys:
+            press(bench_keys)
+        try:
+            reach(program, name)
+        except AssertionError as problem:
+            found.append(str(problem).splitlines()[0])
+    return found
+
+
+def names(program: Program, *scopes: Scope) -> list[str]:
+    return [command.id for command in program.commands if command.keys and command.scope in scopes]
+
+
+def test_every_key_of_the_window_and_the_tab_does_something(running: Program, lick: Score, lick_clip: Clip) -> None:
+    wanted = [n for n in names(running, Scope.TAB, Scope.EVERYWHERE) if n not in ENDS_IT | NEEDS_EVIDENCE]
+    assert len(wanted) > 100
+    assert silent(running, lick, lick_clip, wanted) == []
+
+
+def test_every_key_of_the_board_does_something(running: Program, lick: Score, lick_clip: Clip) -> None:
+    assert silent(running, lick, lick_clip, names(running, Scope.BOARD), "Ctrl+4") == []
+
+
+def test_a_key_that_does_nothing_is_found_out(running: Program, lick: Score, lick_clip: Clip) -> None:
+    known = running.commands._commands
+    for name in ("walk.next", "bend.further", "pace.slower", "view.closer"):
+        kept = known[name]
+        known[name] = replace(kept, run=lambda: None)
+        try:
+            assert silent(running, lick, lick_clip, [name]), name
+        finally:
+            known[name] = kept
