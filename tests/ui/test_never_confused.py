@@ -357,8 +357,9 @@ def test_a_mark_is_no_edit_of_the_music(program: Program, qtbot: QtBot, lick: Sc
     program.window.show_bench(Bench.TEACH)
     press("C")
     assert [str(mark.result) for mark in program.session.document.marks] == ["clean"]
+    press("Ctrl+2")
     press("Ctrl+Z")
-    assert program.session.score.notes[0].fret == lick.notes[0].fret, "undo goes back in the music"
+    assert program.session.score.notes[0].fret == lick.notes[0].fret, "on the tab undo goes back in the music"
     assert len(program.session.document.marks) == 1, "and the mark stays"
     assert program.session.unsaved
 

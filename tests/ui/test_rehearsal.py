@@ -7,17 +7,35 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QByteArray, QPoint, QPointF
+from PyQt6.QtCore import QByteArray, QPoint, QPointF, QRectF, Qt
+from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QAbstractItemView,
+    QAbstractScrollArea,
+    QAbstractSlider,
+    QAbstractSpinBox,
+    QApplication,
+    QComboBox,
+    QHeaderView,
+    QLineEdit,
+    QMenuBar,
+    QScrollBar,
+    QTableView,
+    QWidget,
+)
 from pytestqt.qtbot import QtBot
 
 from hands import answer, choose, click, drag, gone, press, question
 from notcher.core.formats import Document, read_document, write_document
 from notcher.core.neck import Place
-from notcher.core.score import Facts, Score
+from notcher.core.score import Facts, Note, Score
 from notcher.core.teaching import RUNG_PACES, LoopUnderway
 from notcher.devices import SimulatedLoudspeaker
+from notcher.painting.tab_frame import TabFrame
+from notcher.painting.tab_picture import HANDLE_PX, curve_handles
+from notcher.painting.theme import load_fonts
 from notcher.painting.unclaimed_picture import unclaimed_rect
 from notcher.ui.shell.geometry import come_back
 from notcher.ui.shell.program import Program
@@ -25,6 +43,7 @@ from notcher.ui.shell.window import Window
 from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Bench
+from notcher.ui.tab.tab_view import TabView
 
 
 @pytest.fixture
@@ -589,3 +608,93 @@ def test_a_left_handed_neck_is_clicked_where_it_is_seen(written: Program) -> Non
     click(written.window, neck, neck._spot(Place(2, 12)).toPoint())
     assert written.session.note is not None
     assert (written.session.note.string, written.session.note.fret) == (2, 12)
+
+
+def test_undo_acts_on_what_is_in_view(written: Program) -> None:
+    press("Right")
+    press("5")
+    press("Ctrl+4")
+    press("C")
+    assert len(written.session.document.marks) == 1
+    press("Ctrl+Z")
+    assert written.session.document.marks == ()
+    assert written.session.score.notes[1].fret == 5, "the music is not in view"
+    press("Ctrl+Z")
+    assert "nothing to undo here" in written.window.notices.label.text()
+    press("Ctrl+Shift+Z")
+    assert len(written.session.document.marks) == 1
+    press("Ctrl+2")
+    press("Ctrl+Z")
+    assert written.session.score.notes[1].fret == 14
+    assert len(written.session.document.marks) == 1
+
+
+def test_the_reel_zooms_by_the_wheel_and_shows_all_by_a_double_click(opened: Program) -> None:
+    strip = opened.reel.strip
+    whole_s = strip.shown_s
+    middle = QPointF(strip.rect().center())
+    plain = Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False
+    at_s = strip._time(middle.x())
+    for _ in range(3):
+        QApplication.sendEvent(strip, QWheelEvent(middle, strip.mapToGlobal(middle), QPoint(), QPoint(0, 120), *plain))
+    start_s, end_s = strip.shown_s
+    assert end_s - start_s == pytest.approx((whole_s[1] - whole_s[0]) / 1.25**3)
+    assert strip._time(middle.x()) == pytest.approx(at_s, abs=0.01), "what is under the pointer stays there"
+    click(opened.window, strip, QPoint(strip.width() - 2, strip.height() // 2))
+    assert opened.player.time_s == pytest.approx(end_s, abs=0.02)
+    handle = opened.window.windowHandle()
+    QTest.mouseDClick(handle, Qt.MouseButton.LeftButton, pos=strip.mapTo(opened.window, strip.rect().center()))
+    assert strip.shown_s == whole_s
+
+
+def test_every_control_has_a_name(opened: Program) -> None:
+    """What a screen reader says: the words on a button, the label of a field, or a name of its own."""
+    nameless = []
+    for kind in (QAbstractButton, QComboBox, QAbstractSpinBox, QLineEdit, QAbstractSlider, QAbstractItemView):
+        for widget in opened.window.findChildren(kind):
+            above = widget.parent()
+            while above is not None and not isinstance(above, QComboBox):
+                above = above.parent()  # a box's own list
+            inner = above is not None or isinstance(
+                widget.parent(), QAbstractSpinBox | QAbstractItemView | QAbstractScrollArea
+            )
+            own = widget.accessibleName() or (widget.text() if isinstance(widget, QAbstractButton) else "")
+            bar = isinstance(widget, QScrollBar) or widget.objectName().startswith("qt_")
+            if not (own or inner or bar or isinstance(widget.parent(), QMenuBar | QHeaderView | QTableView)):
+                nameless.append(f"{type(widget).__name__} in {type(widget.parent()).__name__}")
+    assert nameless == []
+
+
+def test_a_selected_figure_keeps_to_its_room(qtbot: QtBot) -> None:
+    """Two notes so close that the second's figure begins where the first's would end."""
+    load_fonts()
+    view = TabView()
+    qtbot.addWidget(view)
+    view.resize(900, 420)
+    score = Score((Note(0.5, 0.58, 2, 12), Note(0.58, 1.2, 2, 14)))
+    view.show_score(score, -1)
+    view.show_span(0.0, 3.0)
+    second = view.note_rect(1).toRect()
+
+    def figure() -> bytes:
+        picture = view.grab(second).toImage()
+        pixels = picture.constBits()
+        assert pixels is not None
+        return bytes(pixels.asarray(picture.sizeInBytes()))
+
+    before = figure()
+    view.show_selected(0)
+    assert figure() == before
+    view.show_selected(1)
+    assert figure() != before
+
+
+def test_handles_stand_beside_the_figure(lick: Score) -> None:
+    frame = TabFrame(900, 420)
+    note = lick.notes[1]
+    tag = QRectF(frame.x(note.onset_s), frame.y(note.string) - 10, 28, 20)
+    spots = curve_handles(frame, note)
+    assert len(spots) == len(note.curve.points)
+    for spot in spots:
+        handle = QRectF(spot.x() - HANDLE_PX / 2, spot.y() - HANDLE_PX / 2, HANDLE_PX, HANDLE_PX)
+        assert not handle.intersects(tag)

@@ -72,6 +72,9 @@ def draw_lanes(painter: QPainter, frame: TabFrame, content: TabContent, theme: T
     rooms = dict(zip(visible, _room(content.score, visible, frame), strict=True))
     _sketch_tags(painter, frame, [(notes[i], room) for i, room in rooms.items() if room < LEAST_TAG_PX], theme)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    for index, room in rooms.items():  # first, so that no stroke covers a figure
+        if room >= LEAST_TAG_PX:
+            _draw_attack_of(painter, frame, notes[index], room, theme)
     for index, room in rooms.items():
         if room >= LEAST_TAG_PX:
             _draw_tag(painter, frame, notes[index], room, theme, strokes=content.strokes)
@@ -85,9 +88,15 @@ def draw_chosen(painter: QPainter, frame: TabFrame, content: TabContent, theme: 
     painter.save()
     painter.setClipRect(QRectF(frame.left, frame.header, frame.width - frame.left, frame.height - frame.header))
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    visible = _visible(content.score, frame)
+    rooms = dict(zip(visible, _room(content.score, visible, frame), strict=True))
     for index in content.selection:
-        if index < len(notes) and notes[index].offset_s >= frame.start_s and notes[index].onset_s <= frame.end_s:
-            _draw_tag(painter, frame, notes[index], 1e9, theme, selected=True, strokes=content.strokes)
+        if index in rooms:
+            painter.save()  # what comes next on the string stays legible
+            right = frame.x(notes[index].onset_s) + rooms[index]
+            painter.setClipRect(QRectF(frame.left, frame.header, right - frame.left, frame.height - frame.header))
+            _draw_tag(painter, frame, notes[index], rooms[index], theme, selected=True, strokes=content.strokes)
+            painter.restore()
     if 0 <= content.selected < len(notes) and len(content.selection) == 1:
         painter.setPen(QPen(theme.color("accent"), 1.4))
         painter.setBrush(theme.color("panel"))
@@ -107,7 +116,14 @@ def draw_carried(painter: QPainter, frame: TabFrame, note: Note, place: Place, t
 
 def curve_handles(frame: TabFrame, note: Note) -> list[QPointF]:
     """Return where the breakpoints of a note's curve lie."""
-    return [QPointF(frame.x(note.onset_s + t), frame.y(note.string, bend)) for t, bend in note.curve.points]
+    width, height = tag_size(frame, tag_text(note))
+    left, middle = frame.x(note.onset_s), frame.y(note.string)
+    spots = []
+    for time_s, bend in note.curve.points:
+        spot = QPointF(frame.x(note.onset_s + time_s), frame.y(note.string, bend))
+        over = -HANDLE_PX < spot.x() - left < width and abs(spot.y() - middle) < (height + HANDLE_PX) / 2
+        spots.append(QPointF(spot.x(), middle - (height + HANDLE_PX) / 2 - 1) if over else spot)
+    return spots
 
 
 def draw_header(painter: QPainter, frame: TabFrame, content: TabContent, theme: Theme) -> None:
@@ -411,8 +427,7 @@ def _draw_tag(
     if x < frame.left - width:
         return
     if room < 0.8 * width:
-        _draw_small(painter, frame, text, x, y, room, theme)
-        _draw_attack(painter, note, x - 4 * frame.scale, y + height / 2 - 3, frame, theme)
+        _draw_small(painter, frame, text, x, y, room, theme, selected=selected)
         return
     edge = QPen(theme.color("accent" if selected else "ink"), 1.2)
     if note.garnish:
@@ -424,10 +439,21 @@ def _draw_tag(
     painter.setFont(figure_font(frame.scale, size=0.98 * tag_fit(frame), bold=True))
     painter.drawText(QRectF(x + 3, y - height / 2, width - 3, height), Qt.AlignmentFlag.AlignCenter, text)
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    _draw_attack(painter, note, x, y + height / 2, frame, theme)
     _draw_marks_beside(painter, note, x + width + 1, y, height, frame, theme)
     if strokes and note.stroke is not None:
         _draw_stroke(painter, note.stroke, x + 3.4 * frame.scale, y - height / 2 - 2, frame, theme)
+
+
+def _draw_attack_of(painter: QPainter, frame: TabFrame, note: Note, room: float, theme: Theme) -> None:
+    """How a note is struck, under its tag or its bare number."""
+    width, height = tag_size(frame, tag_text(note))
+    x, y = frame.x(note.onset_s), frame.y(note.string)
+    if x < frame.left - width:
+        return
+    if room < 0.8 * width:
+        _draw_attack(painter, note, x - 4 * frame.scale, y + height / 2 - 3, frame, theme)
+    else:
+        _draw_attack(painter, note, x, y + height / 2, frame, theme)
 
 
 def _draw_marks_beside(
@@ -456,17 +482,29 @@ def _draw_stroke(painter: QPainter, stroke: Stroke, x: float, base: float, frame
     painter.setBrush(Qt.BrushStyle.NoBrush)
 
 
-def _draw_small(painter: QPainter, frame: TabFrame, text: str, x: float, y: float, room: float, theme: Theme) -> None:
+def _draw_small(
+    painter: QPainter,
+    frame: TabFrame,
+    text: str,
+    x: float,
+    y: float,
+    room: float,
+    theme: Theme,
+    *,
+    selected: bool,
+) -> None:
     """Where notes crowd, the bare number; where even that has no room, a stroke."""
     font = figure_font(frame.scale, size=0.78, bold=True)
     width = QFontMetricsF(font).horizontalAdvance(text)
-    painter.setPen(theme.color("ink"))
+    painter.setPen(theme.color("on_accent" if selected else "ink"))
     if room < width + 1.5:
-        painter.fillRect(QRectF(x, y - 4, max(2.0, min(room - 1, 4)), 8), theme.color("ink"))
+        high = 8 if selected else 4
+        stroke = QRectF(x, y - high, max(2.0, min(room - 1, 4)), 2 * high)
+        painter.fillRect(stroke, theme.color("accent" if selected else "ink"))
         return
     painter.setFont(font)
     box = QRectF(x, y - 7.5 * frame.scale, width + 1, 15 * frame.scale)
-    painter.fillRect(box, theme.color("panel", 215))
+    painter.fillRect(box, theme.color("accent") if selected else theme.color("panel", 215))
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
 

@@ -35,9 +35,3 @@ class Needs:
     def recording(self) -> str:
         has_one = self._session.document.clip is not None
         return "" if has_one else "There is no recording. Open one with File, Open."
-
-    def undo(self) -> str:
-        return "" if self._session.undo_stack.canUndo() else "There is nothing to undo."
-
-    def redo(self) -> str:
-        return "" if self._session.undo_stack.canRedo() else "There is nothing to redo."

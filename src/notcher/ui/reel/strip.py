@@ -2,7 +2,7 @@
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetricsF, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
+from PyQt6.QtGui import QFontMetricsF, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF, QWheelEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from notcher.core.score import EMPTY_SCORE, Score
@@ -11,6 +11,7 @@ from notcher.painting.theme import PAPER, Theme, text_font
 
 DRAG_PX = 4
 SHORTEST_LOOP_S = 0.06
+LEAST_SHOWN_S, ZOOM, STEP_SHARE = 2.0, 1.25, 0.2
 
 
 class ReelStrip(QWidget):
@@ -31,12 +32,15 @@ class ReelStrip(QWidget):
         self._pressed_x: float | None = None
         self._dragged = False
         self._picture: QPixmap | None = None
+        self._shown_s: tuple[float, float] | None = None
+        self.setToolTip("The wheel zooms, with Shift it goes along; a double click shows all.")
         self.setMinimumHeight(92)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Reel: the whole recording")
 
     def show_sound(self, overview: Overview | None, sample_rate: int, length_s: float) -> None:
         self._overview, self._rate, self._length_s = overview, sample_rate, length_s
+        self._shown_s = None
         self._drop()
 
     def show_score(self, score: Score) -> None:
@@ -60,7 +64,25 @@ class ReelStrip(QWidget):
 
     def show_playhead(self, time_s: float) -> None:
         self._playhead_s = time_s
+        start_s, end_s = self.shown_s
+        if self._shown_s is not None and not start_s <= time_s <= end_s:  # it has run out of the part in view
+            self._show(time_s - 0.1 * (end_s - start_s), end_s - start_s)
         self.update()
+
+    @property
+    def shown_s(self) -> tuple[float, float]:
+        """The part of the recording that is shown: all of it, until it is zoomed."""
+        return (0.0, max(self._length_s, 1e-6)) if self._shown_s is None else self._shown_s
+
+    def _show(self, start_s: float, span_s: float) -> None:
+        """Show a part, or all where that has room."""
+        span_s = max(span_s, LEAST_SHOWN_S)
+        if span_s >= self._length_s:
+            self._shown_s = None
+        else:
+            start_s = min(max(start_s, 0.0), self._length_s - span_s)
+            self._shown_s = (start_s, start_s + span_s)
+        self._drop()
 
     def _drop(self) -> None:
         self._picture = None
@@ -70,10 +92,12 @@ class ReelStrip(QWidget):
         return QSize(900, 92)
 
     def _x(self, time_s: float) -> float:
-        return time_s / max(self._length_s, 1e-6) * self.width()
+        start_s, end_s = self.shown_s
+        return (time_s - start_s) / (end_s - start_s) * self.width()
 
     def _time(self, x: float) -> float:
-        return float(np.clip(x / max(1, self.width()), 0, 1)) * self._length_s
+        start_s, end_s = self.shown_s
+        return start_s + float(np.clip(x / max(1, self.width()), 0, 1)) * (end_s - start_s)
 
     # --- painting ---
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -121,7 +145,8 @@ class ReelStrip(QWidget):
         top, height = int(self._top), int(self.height() - self._top - 4)
         if self._overview is None or height < 4:
             return
-        low, high = self._overview.columns(0, self._length_s * self._rate, self.width())
+        start_s, end_s = self.shown_s
+        low, high = self._overview.columns(start_s * self._rate, end_s * self._rate, self.width())
         loud = np.maximum(np.abs(low), np.abs(high))
         loud = np.sqrt(loud / max(float(loud.max()), 1e-6))  # quiet passages stay visible
         rows = np.abs(np.arange(height)[:, None] - height / 2 + 0.5)
@@ -138,6 +163,9 @@ class ReelStrip(QWidget):
         metrics = QFontMetricsF(font)
         for number, phrase in enumerate(self._score.phrases):
             left, right = self._x(phrase.start_s), self._x(phrase.end_s)
+            if right < 0 or left > self.width():
+                continue
+            left = max(left, -1.0)  # the name of a phrase that began earlier stays in view
             block = QRectF(left + 1, 2, max(2.0, right - left - 2), self._top - 6)
             painter.fillRect(block, theme.color("lane" if number % 2 else "hairline"))
             name = metrics.elidedText(phrase.name, Qt.TextElideMode.ElideRight, block.width() - 8)
@@ -153,6 +181,22 @@ class ReelStrip(QWidget):
                 painter.drawPolygon(QPolygonF([QPointF(x - 3, y), QPointF(x + 3, y), QPointF(x, y - 7)]))
 
     # --- pointing ---
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """Zoom around the pointer; with Shift, or sideways, go along the recording."""
+        start_s, end_s = self.shown_s
+        turn, span_s = event.angleDelta(), end_s - start_s
+        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier or not turn.y():
+            self._show(start_s - (turn.y() + turn.x()) / 120 * STEP_SHARE * span_s, span_s)
+        else:
+            at_s = self._time(event.position().x())
+            closer_s = span_s * ZOOM ** (-turn.y() / 120)
+            self._show(at_s - (at_s - start_s) / span_s * closer_s, closer_s)
+        event.accept()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        """Show all of it again."""
+        self._show(0.0, self._length_s)
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton and self._length_s > 0:
             self._pressed_x, self._dragged = event.position().x(), False

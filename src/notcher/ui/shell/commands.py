@@ -2,6 +2,8 @@
 
 from collections.abc import Callable
 
+from PyQt6.QtGui import QUndoStack
+
 from notcher.core.formats import EXPORTS
 from notcher.ui.commands.command import Command
 from notcher.ui.commands.needs import Needs
@@ -36,12 +38,22 @@ def file_commands(opening: Opening, saving: Saving, dialogs: Dialogs, window: Wi
     ]  # fmt: skip
 
 
-def edit_commands(session: Session, dialogs: Dialogs, needs: Needs) -> list[Command]:
-    """Return the Edit menu."""
-    stack = session.undo_stack
+def edit_commands(window: Window, session: Session, dialogs: Dialogs) -> list[Command]:
+    """Return the Edit menu. What is undone is what is in view: on the Teach bench its marks, else the music."""
+
+    def stack() -> QUndoStack:
+        return session.marks_stack if window.bench is Bench.TEACH else session.undo_stack
+
+    def undo_need() -> str:
+        return "" if stack().canUndo() else "There is nothing to undo here."
+
+    def redo_need() -> str:
+        return "" if stack().canRedo() else "There is nothing to redo here."
+
     return [
-        Command("edit.undo", "Undo", stack.undo, "Edit", "Ctrl+Z", "back revert", needs=(needs.undo,)),
-        Command("edit.redo", "Redo", stack.redo, "Edit", "Ctrl+Shift+Z", "again forward repeat", needs=(needs.redo,),
+        Command("edit.undo", "Undo", lambda: stack().undo(), "Edit", "Ctrl+Z", "back revert", needs=(undo_need,)),
+        Command("edit.redo", "Redo", lambda: stack().redo(), "Edit", "Ctrl+Shift+Z", "again forward repeat",
+                needs=(redo_need,),
                 also="Ctrl+Y"),
         Command("edit.finder", "Find a command…", dialogs.finder, "Edit", "Ctrl+Space", "search action help how",
                 separated=True),

@@ -149,7 +149,7 @@ class Program:
         }
         everything = (
             file_commands(self.opening, self.saving, self.dialogs, window, needs),
-            edit_commands(self.session, self.dialogs, needs),
+            edit_commands(window, self.session, self.dialogs),
             notch_commands(self.notch, self.notch_asking, self.player, needs),
             hear_commands(self.hear, self._tap_beat, needs),
             playback_commands(self.player, self.transport, self.sources, needs),

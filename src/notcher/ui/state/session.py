@@ -58,6 +58,20 @@ class EditScore(QUndoCommand):
         self._session.replace(self._before, self._selected_before)
 
 
+class SetMarks(QUndoCommand):
+    """Put other marks on the rung board."""
+
+    def __init__(self, session: "Session", name: str, after: tuple[Mark, ...]) -> None:
+        super().__init__(name)
+        self._session, self._before, self._after = session, session.document.marks, after
+
+    def redo(self) -> None:
+        self._session.put_marks(self._after)
+
+    def undo(self) -> None:
+        self._session.put_marks(self._before)
+
+
 class Session(QObject):
     """One document at a time; every change of it goes through `edit`."""
 
@@ -76,7 +90,7 @@ class Session(QObject):
         self.source: Path | None = None  # the file that the recording came from
         self.tunings: tuple[TuningProposal, ...] = ()
         self.heard: Draft | None = None
-        self.undo_stack = QUndoStack(self)
+        self.undo_stack, self.marks_stack = QUndoStack(self), QUndoStack(self)
         self._saved = self.document  # as it was opened or saved last
         self._unclaimed: tuple[tuple[object, ...], tuple[Unclaimed, ...]] = ((), ())
         self._recovered = False
@@ -141,6 +155,7 @@ class Session(QObject):
         """Put another document in place; its history begins anew. source: the file that its recording came from."""
         self.source = source
         self.undo_stack.clear()
+        self.marks_stack.clear()
         self._saved, self._recovered = document, False
         self.document, self.path, self.tunings, self.heard = document, path, tunings, None
         self.selected = self.anchor = 0 if document.score.notes else NOTHING
@@ -221,8 +236,13 @@ class Session(QObject):
         self.practice_changed.emit()
 
     # --- practice: no edit of the music ---
-    def set_marks(self, marks: tuple[Mark, ...]) -> None:
-        """Take other marks of the rung board; they are not undone with the music."""
+    def set_marks(self, marks: tuple[Mark, ...], name: str = "Mark") -> None:
+        """Take other marks of the rung board, as a step of their own history: they are not undone with the music."""
+        if marks != self.document.marks:
+            self.marks_stack.push(SetMarks(self, name, marks))
+
+    def put_marks(self, marks: tuple[Mark, ...]) -> None:
+        """Put marks in place; what undoing and redoing them does."""
         self.document = replace(self.document, marks=marks)
         self.practice_changed.emit()
 
