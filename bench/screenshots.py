@@ -65,6 +65,7 @@ def main() -> None:
         )
         program.window.resize(*(int(part) for part in options.size.split("x")))
         program.window.show()
+        saved(app, program.window, folder / f"start{'' if options.theme == 'paper' else '-' + options.theme}.png")
         program.opening.open_demo()
         wait_until(app, lambda: program.session.score.notes != () and not program.jobs.busy)
         take_pictures(app, program, folder, options.theme)

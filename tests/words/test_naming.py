@@ -3,13 +3,14 @@
 import pytest
 
 from notcher.core.neck import Hindrance, Reason
-from notcher.core.proving import Finding, ListedDoubt, Mention, State, Status
+from notcher.core.proving import Advice, Finding, ListedDoubt, Matter, Mention, Played, State, Status
 from notcher.core.score import STANDARD, Aside, Attack, Doubt, DoubtKind, Excluded, Note, Score, Tone, bent_curve
 from notcher.core.words import (
     BendNames,
     Naming,
     NoteNames,
     StringNames,
+    advice_words,
     bend_goal,
     bend_name,
     bend_size,
@@ -118,3 +119,15 @@ def test_what_is_not_the_solos_is_said_with_its_reason(why: Aside) -> None:
     assert words.startswith("A3 ")
     assert len(words) > len("A3 lies")
     assert not row.waiting
+
+
+@pytest.mark.parametrize(
+    ("off_cents", "said"),
+    [(-40.0, "land 40 cents flat"), (-54.0, "land 54 cents flat"), (-95.0, "were bent only ½ step, 95 cents off")],
+)
+def test_advice_speaks_of_the_size_that_was_played(off_cents: float, said: str) -> None:
+    note = Note(0.5, 1.5, 3, 14, curve=bent_curve(2, 1.0))
+    played = Played(0, Finding(0, Status.BEND, 200.0, 200.0 + off_cents, 0.0, 0.5), bend=2.0, landed_cents=off_cents)
+    told = advice_words(Advice(Matter.BEND, off_cents, (played,)), Score((note,)), Score((note,)))
+    assert said in told
+    assert "play fret 16 first" in told

@@ -14,7 +14,7 @@ from notcher.core.words.pitches import place_name
 from notcher.core.words.times import late_words, seconds
 
 TOLD_NOTES = 3
-SAME_SIZE = 0.1  # semitones
+SAME_SIZE, OTHER_SIZE = 0.1, 0.3  # semitones
 
 
 def advice_words(advice: Advice, score: Score, aligned: Score, naming: Naming = USUAL) -> str:
@@ -81,9 +81,10 @@ def _bend_words(advice: Advice, score: Score, naming: Naming) -> str:
     note, size = score.notes[example.index], abs(example.bend)
     target = round(note.fret + example.bend)
     goal = f"fret {target}" if target >= 0 else "the note you aim for"
-    played = abs(snapped_bend(max(0.0, size + middle / 100)))
+    reached = max(0.0, size + middle / 100)
+    played = abs(snapped_bend(reached))
     landed = f"land {abs(middle):.0f} cents {'flat' if middle < 0 else 'sharp'}"
-    if abs(played - size) > SAME_SIZE:  # another bend altogether, not the same one out of tune
+    if abs(played - size) > SAME_SIZE and abs(reached - played) < OTHER_SIZE:  # another bend, not this one out of tune
         way = "only" if played < size else "as far as"
         landed = f"were bent {way} {bend_size(played, naming)}, {abs(middle):.0f} cents off"
     return (

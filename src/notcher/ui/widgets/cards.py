@@ -1,6 +1,7 @@
 """A panel with a title."""
 
-from PyQt6.QtWidgets import QFrame, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 
 def card(title: str, *widgets: QWidget) -> QFrame:
@@ -15,3 +16,17 @@ def card(title: str, *widgets: QWidget) -> QFrame:
     for widget in widgets:
         column.addWidget(widget)
     return frame
+
+
+def scrolling(inside: QWidget) -> QScrollArea:
+    """Return what shows a widget on its card's ground and scrolls it where there is no room; it takes no keys."""
+    area = QScrollArea()
+    area.setWidget(inside)
+    area.setWidgetResizable(True)
+    area.setFrameShape(QFrame.Shape.NoFrame)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    viewport = area.viewport()
+    if viewport is not None:
+        viewport.setAutoFillBackground(False)
+    inside.setAutoFillBackground(False)
+    return area

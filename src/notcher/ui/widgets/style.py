@@ -61,7 +61,7 @@ def _sheet(theme: Theme, points: float) -> str:
     QPushButton[file="true"] {{ text-align: left; border: 1px solid {theme.hairline}; }}
     QCheckBox::indicator {{ width: {points * 1.2:.0f}px; height: {points * 1.2:.0f}px;
         border: 1px solid {theme.soft_ink}; background: {theme.panel}; }}
-    QCheckBox::indicator:checked {{ border: 4px solid {theme.panel}; outline: 1px; background: {theme.accent}; }}
+    QCheckBox::indicator:checked {{ border-color: {theme.accent}; background: {theme.accent}; }}
     QCheckBox::indicator:focus {{ border-color: {theme.accent}; }}
     QFrame[card="true"] {{ background: {theme.panel}; border: 1px solid {theme.hairline}; }}
     QFrame[notice="true"] {{ background: {theme.panel}; border: 1px solid {theme.doubt}; }}

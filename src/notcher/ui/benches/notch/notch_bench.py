@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from html import escape
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from notcher.core.neck import EQUAL_COST, Alternative, Place, alternatives
 from notcher.core.score import techniques
@@ -32,6 +32,7 @@ from notcher.ui.benches.notch.neck_map import NeckMap
 from notcher.ui.benches.notch.notch_edits import NotchEdits
 from notcher.ui.state.session import Session
 from notcher.ui.tab.tab_view import TabView
+from notcher.ui.widgets.cards import scrolling
 
 
 class NotchBench(QWidget):
@@ -85,12 +86,7 @@ class NotchBench(QWidget):
         card.setFixedWidth(330)
         inside = self._card_inside = QVBoxLayout(card)
         inside.setContentsMargins(12, 8, 12, 8)
-        scroll = QScrollArea()  # large text on a small screen
-        scroll.setWidget(self.facts)
-        scroll.setWidgetResizable(True)
-        scroll.setFrameShape(QFrame.Shape.NoFrame)
-        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        inside.addWidget(scroll, 1)
+        inside.addWidget(scrolling(self.facts), 1)
         below = QHBoxLayout()
         below.setContentsMargins(8, 6, 8, 6)
         below.setSpacing(8)

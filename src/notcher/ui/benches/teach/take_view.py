@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import (
     QLabel,
     QListWidget,
     QPushButton,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -24,6 +23,7 @@ from notcher.painting.theme import Theme
 from notcher.ui.benches.teach.landing_view import LandingView
 from notcher.ui.benches.teach.take_recorder import HeardTake
 from notcher.ui.tab.tab_view import TabView
+from notcher.ui.widgets.cards import scrolling
 
 NOTHING = "Choose a phrase."
 NOT_HEARD = "Not held against the tab yet."
@@ -79,14 +79,7 @@ class TakeView(QWidget):
         self.words.setTextFormat(Qt.TextFormat.RichText)
         self.words.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.words.setContentsMargins(12, 8, 12, 8)
-        scroll = QScrollArea()
-        scroll.setWidget(self.words)
-        scroll.setWidgetResizable(True)
-        scroll.setFrameShape(QFrame.Shape.NoFrame)
-        viewport = scroll.viewport()
-        if viewport is not None:
-            viewport.setAutoFillBackground(False)  # the card's ground shows through
-        self.words.setAutoFillBackground(False)
+        scroll = scrolling(self.words)
         self.phrase_list.setSpacing(2)
         card = QFrame()
         card.setProperty("card", True)

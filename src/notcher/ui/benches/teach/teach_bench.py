@@ -7,7 +7,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QPushButton,
-    QScrollArea,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -22,6 +21,7 @@ from notcher.ui.benches.teach.take_recorder import TakeRecorder
 from notcher.ui.benches.teach.take_view import TakeView
 from notcher.ui.state.session import NOTHING, Session
 from notcher.ui.tab.tab_view import TabView
+from notcher.ui.widgets.cards import scrolling
 from notcher.ui.widgets.level_meter import LevelMeter
 
 ALONG_WORDS = {
@@ -74,11 +74,7 @@ class TeachBench(QWidget):
         title = QLabel("This rung")
         title.setProperty("title", True)
         column.addWidget(title)
-        scroll = QScrollArea()  # large text on a small screen
-        scroll.setWidget(self.advice)
-        scroll.setWidgetResizable(True)
-        scroll.setFrameShape(QFrame.Shape.NoFrame)
-        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroll = scrolling(self.advice)
         scroll.setMinimumHeight(40)
         column.addWidget(scroll, 1)
         column.addWidget(self.play_button)
