@@ -15,16 +15,22 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import numpy as np
+from PyQt6.QtCore import QSettings
 from PyQt6.QtGui import QPixmap
 from PyQt6.QtWidgets import QApplication
 
 from notcher.core.formats import Document, Kept
 from notcher.core.hearing import HOP_S, Draft, Measured, PitchTrack
 from notcher.core.score import Attack, BeatMap, Note, Phrase, PitchCurve, Score, Vibrato, bent_curve, midi_to_hz
+from notcher.core.score.rhythm import written_times
+from notcher.devices import SimulatedLoudspeaker
 from notcher.painting.theme import PAPER, load_fonts
 from notcher.ui.benches.prove.prove_bench import ProveBench
+from notcher.ui.playback.sources import Source
+from notcher.ui.shell.program import Program
 from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.session import Session
+from notcher.ui.state.settings import Settings
 from notcher.ui.tab.tab_view import TabView
 from notcher.ui.widgets.style import apply_theme
 
@@ -124,6 +130,68 @@ def kept(score: Score, edits: list[Score]) -> tuple[float, float]:
     return float(np.median(took)), float(np.percentile(took, 95))
 
 
+def reference() -> float:
+    """Milliseconds of a loop that never changes, so that machines can be told from one another."""
+    begun, total = time.perf_counter(), 0
+    for number in range(1_000_000):
+        total += number & 7
+    return 1000 * (time.perf_counter() - begun)
+
+
+def blocking(app: QApplication) -> list[str]:
+    """How long the whole window stands still for an edit of half the notes, the rest unwritten, and of all."""
+    halves = [edited(app, count) for count in (NOTES // 2, NOTES)]
+    return [f"| {name} | {halves[0][name]:.0f} ms | {halves[1][name]:.0f} ms |" for name in halves[0]]
+
+
+def edited(app: QApplication, count: int) -> dict[str, float]:
+    """The longest that the window stands still for each of some edits, milliseconds; count: notes that are written."""
+    score, track = long_solo()
+    score, found = score.with_notes(score.notes[:count]), {}
+    with tempfile.TemporaryDirectory() as scratch:
+        store = QSettings(str(Path(scratch) / "s.ini"), QSettings.Format.IniFormat)
+        program = Program(Settings(store), SimulatedLoudspeaker(), state=Path(scratch) / "state")
+        program.window.show()
+        session, edits = program.session, program.notch.edits
+        session.open(Document(score, None, track), None)
+        session.take_evidence(Draft(score, track, (), "auto"))
+        stand(app, lambda: None)
+
+        def accept_all() -> None:
+            session.select(0)
+            session.select(count - 1, extend=True)
+            edits.accept()
+
+        for name, act in (
+            ("a fret typed, proved again beside", lambda: edits.type_fret(7)),
+            ("accept a phrase", edits.accept_phrase),
+            ("accept all", accept_all),
+            ("undo that", session.undo_stack.undo),
+            ("play the tab instead, rendered beside", lambda: program.sources.choose(Source.TAB)),
+            ("an edit while that is rendered", lambda: edits.type_fret(9)),
+        ):
+            found[name] = stand(app, act)
+        begun = time.perf_counter()
+        written_times(session.score)
+        found["written times of all (not in the window's way)"] = 1000 * (time.perf_counter() - begun)
+        session.mark_saved(session.document, session.undo_stack.index())
+        program.window.close()
+    return found
+
+
+def stand(app: QApplication, act: Callable[[], object]) -> float:
+    """The longest that the window stands still from an act on, for a second and a half, milliseconds."""
+    begun = time.perf_counter()
+    act()
+    longest, until = time.perf_counter() - begun, time.perf_counter() + 1.5
+    while time.perf_counter() < until:
+        turn = time.perf_counter()
+        app.processEvents()
+        longest = max(longest, time.perf_counter() - turn)
+        time.sleep(0.001)
+    return 1000 * longest
+
+
 def main() -> None:
     app = QApplication([])
     load_fonts()
@@ -159,6 +227,13 @@ def main() -> None:
         *(f"| {name} | {middle:.1f} ms | {late:.1f} ms |" for name, middle, late in rows),
         "",
         words,
+        "",
+        f"How long the whole window stands still (two frames are 33 ms; a loop of a million additions takes "
+        f"{reference():.0f} ms here):",
+        "",
+        f"| edit | {NOTES // 2} notes written, as many not | {NOTES} notes |",
+        "| --- | --- | --- |",
+        *blocking(app),
         "",
     ]
     print("\n".join(lines))

@@ -179,7 +179,7 @@ def test_a_note_that_is_missing_is_written_from_what_was_heard(opened: Program, 
     assert len(session.unclaimed) == 1
     press("Shift+U")
     press("Ins")
-    assert session.unclaimed == ()
+    assert len(session.unclaimed) == 0
     back = session.note
     assert back is not None
     assert len(session.score.notes) == 6
@@ -198,7 +198,7 @@ def test_what_sounds_without_a_note_is_drawn_and_written_by_a_click(opened: Prog
     press("Right")
     bare = tab.grab().toImage()
     press("Del")
-    sound = session.unclaimed[0]
+    (sound,) = session.unclaimed
     QTest.qWait(20)
     where = unclaimed_rect(tab.frame, sound)
     drawn = tab.grab().toImage()

@@ -1,15 +1,16 @@
 """Draws sound that no note claims: the measured pitch on the string where it would be written, its fret left open."""
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from notcher.core.hearing import Measured, Unclaimed
+from notcher.core.hearing import Measured, Unclaimed, UnclaimedSounds
 from notcher.painting.tab_frame import TabFrame, draw_unbroken
 from notcher.painting.tab_picture import LEAP_SEMITONES, tag_fit, tag_size
 from notcher.painting.theme import Theme, figure_font
 
 LEAST_PX_FOR_TAG = 10.0
+MOST_READ = 150  # figures in one view
 
 
 def unclaimed_rect(frame: TabFrame, sound: Unclaimed) -> QRectF:
@@ -20,14 +21,19 @@ def unclaimed_rect(frame: TabFrame, sound: Unclaimed) -> QRectF:
 
 
 def draw_unclaimed(
-    painter: QPainter, frame: TabFrame, sounds: tuple[Unclaimed, ...], measured: Measured, theme: Theme
+    painter: QPainter, frame: TabFrame, sounds: UnclaimedSounds, measured: Measured, theme: Theme
 ) -> None:
     """Draw what is in view."""
     painter.save()
     painter.setClipRect(QRectF(frame.left, frame.header, frame.width - frame.left, frame.height - frame.header))
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    for sound in sounds:
-        if sound.end_s >= frame.start_s and sound.start_s <= frame.end_s:
+    spans_s = sounds.spans_s(frame.start_s, frame.end_s)
+    if len(spans_s) > MOST_READ:  # from afar only that there is something
+        painter.setPen(QPen(theme.color("measured"), 3))
+        y = frame.header + 2
+        painter.drawLines([QLineF(frame.x(start_s), y, frame.x(end_s), y) for start_s, end_s in spans_s])  # type: ignore[call-overload]
+    else:
+        for sound in sounds.between(frame.start_s, frame.end_s):
             _draw_pitch(painter, frame, sound, measured, theme)
             _draw_open_tag(painter, frame, sound, theme)
     painter.restore()

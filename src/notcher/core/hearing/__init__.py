@@ -33,13 +33,14 @@ from notcher.core.hearing.tuning import (
     offset_cents,
     propose_tunings,
 )
-from notcher.core.hearing.unclaimed import Unclaimed, unclaimed, with_claim
+from notcher.core.hearing.unclaimed import NOTHING_UNCLAIMED, Unclaimed, UnclaimedSounds, with_claim
 
 __all__ = [
     "EMPTY_TRACK",
     "HIGH_MIDI",
     "HOP_S",
     "LOW_MIDI",
+    "NOTHING_UNCLAIMED",
     "RATE",
     "SALIENCE_HOP_S",
     "SURE_OF_TUNING",
@@ -55,6 +56,7 @@ __all__ = [
     "TuningEvidence",
     "TuningProposal",
     "Unclaimed",
+    "UnclaimedSounds",
     "beat_map_from_taps",
     "closest_pairs",
     "draft",
@@ -73,7 +75,6 @@ __all__ = [
     "steered",
     "support",
     "track_pitch",
-    "unclaimed",
     "with_claim",
     "written",
 ]

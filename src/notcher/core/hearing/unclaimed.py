@@ -1,5 +1,7 @@
 """Sound that no note claims: where it is, and what note it would be."""
 
+from bisect import bisect_left
+from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -38,27 +40,84 @@ class Unclaimed:
     place: Place
 
 
-def unclaimed(score: Score, measured: Measured, attacks_s: FloatArray) -> tuple[Unclaimed, ...]:
-    """Return what was measured and is neither written nor said not to be the solo's, in time order.
+class UnclaimedSounds:
+    """All stretches that were measured and are neither written nor said not to be the solo's, in time order.
 
-    attacks_s: shape (n,), rising: where a stretch is cut into notes, beside where its pitch leaps.
+    Where they are is known at once; what note each would be only once it is asked for: in a recording of which nothing
+    is written yet there are thousands.
     """
-    found: list[Unclaimed] = []
-    for number, track in enumerate(measured.tracks):
-        midi = track.midi - measured.offset_cents / 100
-        free = _free(score, track, midi, GRACE_S, any_pitch=number == 0)
-        pieces = _pieces(track.times_s, midi, free, attacks_s)
-        bare = _free(score, track, midi, 0.0, any_pitch=number == 0) if pieces else free
-        for begun, ended in pieces:
-            first, grown = _grown(begun, ended, midi, bare)
-            last = with_damping([Segment(first, grown, grown, struck=True)], track.level_db)[0].last
-            fretted = round(float(np.percentile(midi[first:last], FOOT)))
-            if _rings_on(score, float(track.times_s[first]), float(midi[first]), attacks_s):
-                continue
-            if places(fretted, score.tuning):
-                start_s, end_s = float(track.times_s[first]), float(track.times_s[last - 1]) + HOP_S
-                found.append(Unclaimed(number, start_s, end_s, fretted, _beside(score, fretted, start_s)))
-    return tuple(sorted(found, key=lambda one: (one.start_s, one.track)))
+
+    def __init__(self, score: Score, measured: Measured, attacks_s: FloatArray) -> None:
+        """attacks_s: shape (n,), rising: a stretch is cut there, and where its pitch leaps."""
+        self._score, self._measured = score, measured
+        self._midi = [track.midi - measured.offset_cents / 100 for track in measured.tracks]
+        self._bare: dict[int, BoolArray] = {}
+        self._known: dict[int, Unclaimed | None] = {}
+        found: list[tuple[float, int, int, int]] = []
+        for number, track in enumerate(measured.tracks):
+            midi = self._midi[number]
+            free = _free(score, track, midi, GRACE_S, any_pitch=number == 0)
+            pieces = _pieces(track.times_s, midi, free, attacks_s)
+            starts_s = track.times_s[[first for first, _ in pieces]] if pieces else np.zeros(0)
+            rings = _ring_on(score, starts_s, midi[[first for first, _ in pieces]], attacks_s)
+            found += [
+                (float(start_s), number, first, last)
+                for start_s, (first, last), on in zip(starts_s, pieces, rings, strict=True)
+                if not on
+            ]
+        self._pieces = sorted(found)
+        self._starts_s = [piece[0] for piece in self._pieces]
+
+    def __len__(self) -> int:
+        return len(self._pieces)
+
+    def __iter__(self) -> Iterator[Unclaimed]:
+        return iter(self.between(-np.inf, np.inf))
+
+    def spans_s(self, start_s: float, end_s: float) -> list[tuple[float, float]]:
+        """Return when the stretches sound that reach into a span of time."""
+        return [(self._starts_s[at], self._ends_s(at)) for at in self._reaching(start_s, end_s)]
+
+    def between(self, start_s: float, end_s: float) -> tuple[Unclaimed, ...]:
+        """Return the stretches that reach into a span of time, as the notes they would be."""
+        found = (self._at(at) for at in self._reaching(start_s, end_s))
+        return tuple(sound for sound in found if sound is not None)
+
+    def after(self, time_s: float) -> float | None:
+        """Return when the next stretch begins after a time, round again past the last; None where there is none."""
+        if not self._pieces:
+            return None
+        at = bisect_left(self._starts_s, time_s)
+        return self._starts_s[at % len(self._pieces)]
+
+    def _ends_s(self, at: int) -> float:
+        _, number, _, last = self._pieces[at]
+        return float(self._measured.tracks[number].times_s[last - 1]) + HOP_S
+
+    def _reaching(self, start_s: float, end_s: float) -> list[int]:
+        first = bisect_left(self._starts_s, start_s - LONGEST_S)
+        return [at for at in range(first, bisect_left(self._starts_s, end_s)) if self._ends_s(at) >= start_s]
+
+    def _at(self, at: int) -> Unclaimed | None:
+        if at not in self._known:
+            self._known[at] = self._read(*self._pieces[at][1:])
+        return self._known[at]
+
+    def _read(self, number: int, begun: int, ended: int) -> Unclaimed | None:
+        """What a piece would be as a note; None where this neck does not have it."""
+        track, midi, score = self._measured.tracks[number], self._midi[number], self._score
+        if number not in self._bare:
+            self._bare[number] = _free(score, track, midi, 0.0, any_pitch=number == 0)
+        first, grown = _grown(begun, ended, midi, self._bare[number])
+        last = with_damping([Segment(first, grown, grown, struck=True)], track.level_db)[0].last
+        fretted = round(float(np.percentile(midi[first:last], FOOT)))
+        if not places(fretted, score.tuning):
+            return None
+        start_s, end_s = float(track.times_s[first]), float(track.times_s[last - 1]) + HOP_S
+        return Unclaimed(number, start_s, end_s, fretted, _beside(score, fretted, start_s))
+
+
+NOTHING_UNCLAIMED = UnclaimedSounds(Score(), Measured(()), np.zeros(0))
 
 
 def _free(score: Score, track: PitchTrack, midi: FloatArray, grace_s: float, *, any_pitch: bool) -> BoolArray:
@@ -89,23 +148,26 @@ def _free(score: Score, track: PitchTrack, midi: FloatArray, grace_s: float, *, 
 
 def _pieces(times_s: FloatArray, midi: FloatArray, free: BoolArray, attacks_s: FloatArray) -> list[tuple[int, int]]:
     """Stretches of free frames, cut where the pitch leaps and at attacks, as first and last frame (exclusive)."""
+    if not free.any():
+        return []
     apart = np.abs(midi[LEAP_FRAMES:] - midi[:-LEAP_FRAMES])
     leaps = np.zeros(midi.size, dtype=bool)
     leaps[LEAP_FRAMES // 2 : LEAP_FRAMES // 2 + apart.size] = np.nan_to_num(apart) > LEAP_SEMITONES
     steady = ndimage.binary_opening(free & ~leaps, np.ones(LEAP_FRAMES, dtype=bool))
     cuts: IntArray = np.searchsorted(times_s, attacks_s)
+    found = runs(steady)
+    spans = np.array(found, dtype=np.int64).reshape(-1, 2)
+    from_cut, to_cut = np.searchsorted(cuts, spans[:, 0] + 1).tolist(), np.searchsorted(cuts, spans[:, 1]).tolist()
     pieces = []
-    for first, last in runs(steady):
-        inside = cuts[(cuts > first) & (cuts < last)].tolist()
-        edges = [first, *inside, last]
+    for (first, last), a_cut, b_cut in zip(found, from_cut, to_cut, strict=True):
+        edges = [first, *cuts[a_cut:b_cut].tolist(), last] if b_cut > a_cut else (first, last)
         pieces += [(a, b) for a, b in pairwise(edges) if (b - a) * HOP_S >= LEAST_S]
     return pieces
 
 
 def _grown(first: int, last: int, midi: FloatArray, free: BoolArray) -> tuple[int, int]:
     """A piece with what of its own pitch lies within the grace of its neighbours."""
-    most = round(GRACE_S / HOP_S)
-    for _ in range(most):
+    for _ in range(round(GRACE_S / HOP_S)):
         if first > 0 and free[first - 1] and abs(midi[first - 1] - midi[first]) < LEAP_SEMITONES / LEAP_FRAMES:
             first -= 1
         if last < midi.size and free[last] and abs(midi[last] - midi[last - 1]) < LEAP_SEMITONES / LEAP_FRAMES:
@@ -113,10 +175,18 @@ def _grown(first: int, last: int, midi: FloatArray, free: BoolArray) -> tuple[in
     return first, last
 
 
-def _rings_on(score: Score, start_s: float, midi: float, attacks_s: FloatArray) -> bool:
-    """Whether a stretch is only the end of a note's own sound: it goes on where the note was let go, unstruck."""
-    if np.any(np.abs(attacks_s - start_s) < GRACE_S):
-        return False
+def _ring_on(score: Score, starts_s: FloatArray, midi: FloatArray, attacks_s: FloatArray) -> list[bool]:
+    """Which stretches are only the end of a note's own sound: they go on where the note was let go, unstruck."""
+    ends_s = np.sort([note.offset_s for note in score.notes])
+    near = np.searchsorted(ends_s, starts_s + 2 * GRACE_S) > np.searchsorted(ends_s, starts_s - 2 * GRACE_S)
+    struck = np.searchsorted(attacks_s, starts_s + GRACE_S) > np.searchsorted(attacks_s, starts_s - GRACE_S)
+    return [
+        bool(maybe) and not hit and _goes_on(score, float(start_s), float(pitch))
+        for maybe, hit, start_s, pitch in zip(near, struck, starts_s, midi, strict=True)
+    ]
+
+
+def _goes_on(score: Score, start_s: float, midi: float) -> bool:
     for index in range(score.first_after(start_s - LONGEST_S), score.first_after(start_s)):
         note = score.notes[index]
         ends = float(score.pitch_at(note, note.duration_s))

@@ -12,6 +12,7 @@ from enum import StrEnum
 
 import numpy as np
 
+from notcher.core.errors import CancelCheck, Cancelled, never_cancelled
 from notcher.core.hearing import Draft, closest_pairs, evidence, measured_gesture, support
 from notcher.core.hearing.evidence import OTHER_FRET_SEMITONES, Evidence, claimed
 from notcher.core.score import (
@@ -154,16 +155,18 @@ Known = dict[Hashable, Finding]
 """What was found of notes before, by all that a finding rests on."""
 
 
-def prove(score: Score, heard: Draft, *, known: Known | None = None) -> Proof:
+def prove(score: Score, heard: Draft, *, known: Known | None = None, cancelled: CancelCheck = never_cancelled) -> Proof:
     """Hold a score against what was heard in its recording.
 
     known: findings of the same draft and tuning, kept from one call to the next; only what an edit changed is measured
-    again, and what is new is added to it.
+    again, and what is new is added to it. Raises: Cancelled; what was found until then is known.
     """
     partner = _partners(score, heard.score)
     known = {} if known is None else known
     findings = []
     for index, note in enumerate(score.notes):
+        if cancelled():
+            raise Cancelled
         case = _case(score, index, heard, partner.get(index))
         key = (note, case.partner, case.beside, score.tuning)
         if key not in known:

@@ -10,16 +10,16 @@ from notcher.core.arrays import FloatArray
 from notcher.core.errors import NotcherError
 from notcher.core.formats import Document
 from notcher.core.hearing import (
+    NOTHING_UNCLAIMED,
     Analysis,
     Draft,
     Hint,
     Measured,
     TuningProposal,
-    Unclaimed,
+    UnclaimedSounds,
     heard_again,
     rest_heard,
     steered,
-    unclaimed,
 )
 from notcher.core.neck import retuned
 from notcher.core.proving import Mark, Take
@@ -92,7 +92,7 @@ class Session(QObject):
         self.heard: Draft | None = None
         self.undo_stack, self.marks_stack = QUndoStack(self), QUndoStack(self)
         self._saved = self.document  # as it was opened or saved last
-        self._unclaimed: tuple[tuple[object, ...], tuple[Unclaimed, ...]] = ((), ())
+        self._unclaimed: tuple[tuple[object, ...], UnclaimedSounds] = ((), NOTHING_UNCLAIMED)
         self._recovered = False
         self.selected = self.anchor = NOTHING
 
@@ -113,12 +113,12 @@ class Session(QObject):
         return Measured((self.document.track,), self.score.tuning.offset_cents)
 
     @property
-    def unclaimed(self) -> tuple[Unclaimed, ...]:
+    def unclaimed(self) -> UnclaimedSounds:
         """What was measured and nobody has written, in time order."""
         rests_on = (self.score, self.heard, self.document.track, self.attacks_s)
         known = self._unclaimed[0]
         if len(known) != len(rests_on) or any(a is not b for a, b in zip(known, rests_on, strict=True)):
-            self._unclaimed = rests_on, unclaimed(self.score, self.measured, self.attacks_s)
+            self._unclaimed = rests_on, UnclaimedSounds(self.score, self.measured, self.attacks_s)
         return self._unclaimed[1]
 
     @property

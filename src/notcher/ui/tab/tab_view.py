@@ -7,7 +7,7 @@ from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
-from notcher.core.hearing import Measured, Unclaimed
+from notcher.core.hearing import NOTHING_UNCLAIMED, Measured, Unclaimed, UnclaimedSounds
 from notcher.core.neck import Place, place_on
 from notcher.core.score import EMPTY_SCORE, LAST_FRET, Score
 from notcher.core.words import Naming
@@ -30,6 +30,7 @@ from notcher.ui.tab.tab_tiles import TabTiles
 TYPING_MS = 650
 FOLLOW_SHARE, PAGE_SHARE = 0.85, 0.9
 DRAG_PX = 4
+CLICKED_S = 1.0  # a short sound's figure is wider than the sound
 BRACKET_ROWS, BORDER_PX, SNAP_PX = (22.0, 42.0), 6.0, 8.0  # pixels at scale 1
 CHORD_ROW = 22  # pixels from the top, at scale 1
 
@@ -54,7 +55,7 @@ class TabView(QWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._content = TabContent(EMPTY_SCORE)
-        self._unclaimed: tuple[Unclaimed, ...] = ()
+        self._unclaimed = NOTHING_UNCLAIMED
         self._frame = TabFrame(600, 400)
         self._theme: Theme = PAPER
         self._tiles, self._patient = TabTiles(), True
@@ -91,7 +92,7 @@ class TabView(QWidget):
         self._length_s = max(self._length_s, max((note.offset_s for note in score.notes), default=0.0))
         self.update()
 
-    def show_unclaimed(self, sounds: tuple[Unclaimed, ...]) -> None:
+    def show_unclaimed(self, sounds: UnclaimedSounds) -> None:
         """Take what sounds and no note claims."""
         self._unclaimed = sounds
         self.update()
@@ -221,7 +222,9 @@ class TabView(QWidget):
         """Return the sound without a note under a point."""
         if point.x() < self._frame.left:
             return None
-        return next((sound for sound in self._unclaimed if unclaimed_rect(self._frame, sound).contains(point)), None)
+        time_s = self._frame.time(point.x())
+        near = self._unclaimed.between(time_s - CLICKED_S, time_s + CLICKED_S)
+        return next((sound for sound in near if unclaimed_rect(self._frame, sound).contains(point)), None)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() != Qt.MouseButton.LeftButton:

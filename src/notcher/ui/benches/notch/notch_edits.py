@@ -241,7 +241,7 @@ class NotchEdits(QObject):
 
     def insert(self, time_s: float) -> None:
         """Write the note that sounds at a time; where nothing does, one like the selected note."""
-        for sound in self._session.unclaimed:
+        for sound in self._session.unclaimed.between(time_s - AT_S, time_s + AT_S):
             if sound.start_s - AT_S <= time_s < sound.end_s:
                 self.claim(sound)
                 return
@@ -260,11 +260,10 @@ class NotchEdits(QObject):
 
     def unclaimed_after(self, time_s: float) -> float | None:
         """Return where the next sound without a note begins, round again after the last; None, said, without one."""
-        starts_s = [sound.start_s for sound in self._session.unclaimed]
-        if not starts_s:
+        start_s = self._session.unclaimed.after(time_s + AT_S)
+        if start_s is None:
             self._say("Every sound that was heard is written.")
-            return None
-        return next((start_s for start_s in starts_s if start_s > time_s + AT_S), starts_s[0])
+        return start_s
 
     def append(self, place: Place | None = None, *, together: bool = False) -> None:
         """Write the next note: one step of the beat map after the selected one, on its place or the given one.
@@ -331,7 +330,8 @@ class NotchEdits(QObject):
         """Switch a yes-or-no of the selected notes: garnish, slip, raked."""
         note = self._session.note
         if note is not None:
-            self._change(name, **{field: not getattr(note, field)})
+            wanted = not getattr(note, field)
+            self._change(name if wanted else f"No {name.lower()}", **{field: wanted})
 
     def finger(self, finger: int | None) -> None:
         self._change(f"Finger {finger}" if finger else "No finger", finger=finger)
@@ -346,7 +346,7 @@ class NotchEdits(QObject):
         """Mark the selected notes as doubtful, or take the mark off."""
         note = self._session.note
         if note is not None:
-            self._change("Doubt", doubt=None if note.doubt else BY_HAND)
+            self._change("No doubt" if note.doubt else "Doubt", doubt=None if note.doubt else BY_HAND)
 
     def remark(self, text: str) -> None:
         self._change("Remark", remark=text)
@@ -381,7 +381,8 @@ class NotchEdits(QObject):
         if note is not None:
             start_s = CURL_FROM * note.duration_s
             curve = PitchCurve(((0.0, 0.0), (start_s, 0.0), (0.95 * note.duration_s, USUAL_CURL)))
-            self._change("Curl", curve=FLAT if "curl" in note.reading.names else curve)
+            curled = "curl" in note.reading.names
+            self._change("No curl" if curled else "Curl", curve=FLAT if curled else curve)
 
     def vibrato(self) -> None:
         """Give the note a vibrato where it has come to rest, or take it off."""

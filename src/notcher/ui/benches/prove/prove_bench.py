@@ -222,8 +222,8 @@ class ProveBench(QWidget):
 
         known = self._known
 
-        def work(_progress: Progress, _cancelled: CancelCheck) -> Proof:
-            return prove(score, heard, known=known)
+        def work(_progress: Progress, cancelled: CancelCheck) -> Proof:
+            return prove(score, heard, known=known, cancelled=cancelled)
 
         def done(proof: Proof) -> None:
             self.proof, self._score = proof, score
@@ -372,7 +372,8 @@ class ProveBench(QWidget):
         row, score = self.row, self._session.score
         if row is not None and row.finding is not None and self._score is score:
             note = score.notes[row.finding.index]
-            self._session.edit("Slip", score.with_note(row.finding.index, slip=not note.slip))
+            name = "No slip" if note.slip else "Slip"
+            self._session.edit(name, score.with_note(row.finding.index, slip=not note.slip))
 
     def mark_checked(self) -> None:
         """Let the row stand as it is, or take that back; what nobody wrote is said not to be the solo's."""
@@ -382,7 +383,8 @@ class ProveBench(QWidget):
         if row.finding is not None:
             note = score.notes[row.finding.index]
             doubt = note.doubt if note.checked else None
-            self._session.edit("Checked", score.with_note(row.finding.index, checked=not note.checked, doubt=doubt))
+            name = "Not checked" if note.checked else "Checked"
+            self._session.edit(name, score.with_note(row.finding.index, checked=not note.checked, doubt=doubt))
         elif row.unwritten is not None:
             self._session.edit("Not the solo's", exclude(score, row.unwritten, heard))
 
