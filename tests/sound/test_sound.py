@@ -149,7 +149,7 @@ def test_stretching_can_be_stopped_and_has_bounds() -> None:
 
 
 def test_the_spectrogram_is_brightest_at_the_tone() -> None:
-    shade = spectrogram(sine(440, 1.0), RATE).shade
+    shade = spectrogram([sine(440, 1.0)], RATE).shade
     # A4 is MIDI 69; the picture starts at 33 and has three rows a semitone
     assert int(shade[:, 25].argmax()) == (69 - 33) * 3
 

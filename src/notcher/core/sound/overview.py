@@ -11,10 +11,11 @@ BASE = 64
 class Overview:
     """A pyramid of (lowest, highest) pairs over one channel; each level halves the one below."""
 
-    def __init__(self, samples: FloatArray) -> None:
+    def __init__(self, samples: FloatArray, *, fine: bool = True) -> None:
+        """fine: keep every sample, for columns of less than `BASE` of them; a long recording's are large."""
         if samples.ndim != 1:
             raise ValueError("an overview is made of one channel")
-        self._samples = samples
+        self._samples = samples if fine else samples[:0].copy()
         cells = -(-samples.shape[0] // BASE)
         padded = np.zeros(cells * BASE, dtype=np.float32)
         padded[: samples.shape[0]] = samples
@@ -35,11 +36,12 @@ class Overview:
             return np.zeros((2, max(width, 0)), dtype=np.float32)
         per_column = (last - first) / width
         level = int(np.clip(np.log2(max(per_column / BASE, 1)), 0, len(self._levels) - 1))
-        cells, size = (self._levels[level], BASE << level) if per_column >= BASE else (None, 1)
+        coarse = per_column >= BASE or self._samples.size == 0
+        cells, size = (self._levels[level], BASE << level) if coarse else (None, 1)
         edges = np.linspace(first, last, width + 1) / size
         starts = np.floor(edges[:-1]).astype(np.int64)
         stops = np.maximum(np.ceil(edges[1:]).astype(np.int64), starts + 1)
-        low, high = (cells[0], cells[1]) if cells is not None else (self._samples, self._samples)
+        low, high = (self._samples, self._samples) if cells is None else (cells[0], cells[1])
         count = low.shape[0]
         inside = (starts < count) & (stops > 0)
         result = np.zeros((2, width), dtype=np.float32)

@@ -1,5 +1,6 @@
 """How loud each pitch is at each moment, for drawing: log frequency up, time across."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,6 +11,7 @@ from notcher.core.arrays import FloatArray
 FRAME, HOP_S = 4096, 0.02
 LOWEST_MIDI, HIGHEST_MIDI, PER_SEMITONE = 33.0, 93.0, 3
 RANGE_DB = 60.0
+PART_S = 30.0
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -20,8 +22,19 @@ class Spectrogram:
     hop_s: float = HOP_S
 
 
-def spectrogram(sound: FloatArray, sample_rate: int) -> Spectrogram:
-    """Return the shades of one channel. sound: shape (n_samples,)."""
+def spectrogram(parts: Iterable[FloatArray], sample_rate: int) -> Spectrogram:
+    """Return the shades of one channel. parts: its sound in pieces that follow on each other, shape (n_samples,) each;
+    each but the last a whole number of `PART_S` long."""
+    powers = [_power(part, sample_rate) for part in parts]
+    level = np.concatenate(powers, axis=1)
+    del powers  # of a long recording this is large
+    np.log10(np.maximum(level, 1e-12, out=level), out=level)
+    level *= 10 / RANGE_DB
+    level += 1 - level.max(initial=0.0)
+    return Spectrogram(np.clip(level, 0, 1, out=level))
+
+
+def _power(sound: FloatArray, sample_rate: int) -> FloatArray:
     hop = round(HOP_S * sample_rate)
     frames = max(1, sound.shape[0] // hop)
     padded = np.pad(sound.astype(np.float32, copy=False), (FRAME // 2, FRAME))
@@ -35,5 +48,4 @@ def spectrogram(sound: FloatArray, sample_rate: int) -> Spectrogram:
         view = np.lib.stride_tricks.sliding_window_view(padded[first * hop :], FRAME)[: (last - first) * hop : hop]
         power = np.abs(fft.rfft(view * window, axis=1)).T ** 2
         shade[:, first:last] = power[below] * (1 - share) + power[below + 1] * share
-    level = 10 * np.log10(np.maximum(shade, 1e-12))
-    return Spectrogram(np.clip((level - level.max()) / RANGE_DB + 1, 0, 1))
+    return shade

@@ -1,11 +1,16 @@
 """Everything that hears the open recording: the first draft, the rest, again, with a hint; and the Hear picture."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
-from notcher.core.errors import CancelCheck, Progress
+import numpy as np
+
+from notcher.core.arrays import FloatArray
+from notcher.core.errors import CancelCheck, Cancelled, Progress
 from notcher.core.hearing import SURE_OF_TUNING, Draft, Hint, draft, first_phrases, written
 from notcher.core.sound import Clip, Spectrogram, banded, focused, read_clip, spectrogram
+from notcher.core.sound.spectrogram import PART_S
 from notcher.core.words import doubt_words, many
 from notcher.ui.benches.hear.hear_bench import HearBench
 from notcher.ui.playback.sources import Sources
@@ -36,7 +41,7 @@ class Analysing:
         hear.draft_requested.connect(self.again)
         hear.hint_given.connect(self.follow_hint)
         hear.focus_changed.connect(self.show_focus)
-        session.evidence_changed.connect(self.show_focus)
+        session.evidence_changed.connect(self._on_evidence_changed)
 
     @property
     def _school(self) -> str:
@@ -126,6 +131,11 @@ class Analysing:
             document_id=self._session.document.id,
         )
 
+    def _on_evidence_changed(self) -> None:
+        """Only how strong each pitch is comes from the evidence; the sound is as it was."""
+        if self._hear.shows_strength:
+            self.show_focus()
+
     def show_focus(self) -> None:
         """Draw what the chosen focus keeps, and play only that where it is wanted."""
         clip, focus, only_this = self._session.document.clip, self._hear.focus, self._hear.plays_focus
@@ -133,12 +143,19 @@ class Analysing:
         if clip is None:
             return
 
-        def work(_progress: Progress, _cancelled: CancelCheck) -> tuple[Spectrogram, Clip]:
-            sound = focused(clip, focus.name)
-            if focus.band_hz is not None:
-                sound = banded(sound, clip.sample_rate, focus.band_hz)
-            picture = spectrogram(sound, clip.sample_rate) if analysis is None else analysis.picture()
-            return picture, Clip(sound[:, None], clip.sample_rate, clip.name) if only_this else clip
+        def kept(part: Clip) -> FloatArray:
+            sound = focused(part, focus.name)
+            return sound if focus.band_hz is None else banded(sound, clip.sample_rate, focus.band_hz)
+
+        def work(_progress: Progress, cancelled: CancelCheck) -> tuple[Spectrogram, Clip]:
+            def parts() -> Iterator[FloatArray]:  # all of a long recording at once is large
+                for start_s in np.arange(0.0, clip.duration_s, PART_S).tolist():
+                    if cancelled():
+                        raise Cancelled
+                    yield kept(clip.cut(start_s, start_s + PART_S))
+
+            picture = spectrogram(parts(), clip.sample_rate) if analysis is None else analysis.picture()
+            return picture, Clip(kept(clip)[:, None], clip.sample_rate, clip.name) if only_this else clip
 
         def done(result: tuple[Spectrogram, Clip]) -> None:
             self._hear.picture.show_sound(result[0])
