@@ -35,7 +35,7 @@ from notcher.core.teaching import RUNG_PACES, LoopUnderway
 from notcher.devices import SimulatedLoudspeaker
 from notcher.painting.tab_frame import TabFrame
 from notcher.painting.tab_picture import HANDLE_PX, curve_handles
-from notcher.painting.theme import load_fonts
+from notcher.painting.theme import PAPER, load_fonts
 from notcher.painting.unclaimed_picture import unclaimed_rect
 from notcher.ui.shell.geometry import come_back
 from notcher.ui.shell.program import Program
@@ -44,6 +44,7 @@ from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Bench
 from notcher.ui.tab.tab_view import TabView
+from notcher.ui.widgets.level_meter import LAMPS, LevelMeter
 
 
 @pytest.fixture
@@ -698,3 +699,65 @@ def test_handles_stand_beside_the_figure(lick: Score) -> None:
     for spot in spots:
         handle = QRectF(spot.x() - HANDLE_PX / 2, spot.y() - HANDLE_PX / 2, HANDLE_PX, HANDLE_PX)
         assert not handle.intersects(tag)
+
+
+def test_the_tab_stays_in_view_while_a_take_is_recorded(written: Program, qtbot: QtBot) -> None:
+    teach = written.teach
+    press("Ctrl+4")
+    assert teach.board.isVisible()
+    press("F8")
+    qtbot.waitUntil(lambda: written.recorder.state == "recording", timeout=10_000)
+    assert teach.tab.isVisible()
+    assert not teach.board.isVisible()
+    assert teach.tab._content.score == written.session.score
+    first = written.session.score.phrases[0]
+    assert teach.tab.frame.start_s < first.start_s < first.end_s < teach.tab.frame.end_s
+    at_s = teach.tab._playhead_s
+    qtbot.waitUntil(lambda: teach.tab._playhead_s > at_s, timeout=10_000)
+    press("F8")
+    qtbot.waitUntil(lambda: written.recorder.state == "idle", timeout=30_000)
+    assert not teach.tab.isVisible()
+
+
+def test_lamps_light_up_with_the_level(qtbot: QtBot) -> None:
+    meter = LevelMeter()
+    qtbot.addWidget(meter)
+    meter.resize(320, 14)
+
+    def colours() -> list[str]:
+        picture = meter.grab().toImage()
+        step = picture.width() / LAMPS
+        return [picture.pixelColor(round((lamp + 0.4) * step), picture.height() // 2).name() for lamp in range(LAMPS)]
+
+    assert set(colours()) == {PAPER.hairline}
+    meter.show_level(0.5)
+    assert colours() == [PAPER.good] * (LAMPS // 2) + [PAPER.hairline] * (LAMPS // 2)
+    meter.show_level(1.5)
+    assert colours()[-1] == PAPER.doubt
+    assert meter.lit == LAMPS
+
+
+def test_an_offer_stays_while_a_file_is_opened(program: Program, qtbot: QtBot, lick: Score, tmp_path: Path) -> None:
+    write_document(Document(lick), tmp_path / "lick.notch")
+    program.window.notices.offer("Unsaved work was found.", ("Open it", lambda: None))
+    program.opening.open_path(str(tmp_path / "lick.notch"))
+    qtbot.waitUntil(lambda: program.session.score == lick, timeout=10_000)
+    assert program.window.notices.offered.isVisible()
+
+
+def test_return_in_a_field_leads_back_to_the_bench(opened: Program) -> None:
+    press("Ctrl+1")
+    walk_to(opened.hear.tempo_box)
+    press("Ctrl+A")
+    QTest.keyClicks(QApplication.focusWidget(), "90")
+    press("Return")
+    assert opened.session.score.beat_map.tempo_bpm == pytest.approx(90)
+    assert QApplication.focusWidget() is opened.hear.focus_box
+    press("Ctrl+2")
+    press("J")
+    press("Ctrl+A")
+    QTest.keyClicks(QApplication.focusWidget(), "bend 1")
+    press("Return")
+    assert QApplication.focusWidget() is opened.notch.tab
+    assert opened.session.note is not None
+    assert opened.session.note.reading.bend_semitones == pytest.approx(2)
