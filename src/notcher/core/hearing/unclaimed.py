@@ -22,7 +22,7 @@ LONGEST_S = 12.0  # that a note is held
 CLAIMS_SEMITONES = 1.2  # on each side of what a note claims; of several strings that sound it claims the one so near
 FOLLOWED = 0.5  # of a second string only what is followed so surely
 LEAP_SEMITONES, LEAP_FRAMES = 0.7, 3  # a quicker change is another note
-FOOT = 10  # percentile: what is bent rests at its lowest
+FOOT = 3  # percentile: what is bent begins or ends at its lowest
 FIRST_PLACE = Place(3, 12)
 
 

@@ -198,10 +198,12 @@ class FormEdits(QObject):
         """Move a border of a phrase to a time; a drag begins from the score as it was when it began."""
         if not continued:
             self._dragged = self._session.score
-        start_s, end_s = (time_s, None) if begins else (None, time_s)
         before = self._dragged
-        change = lambda _score: with_border(before, phrase_id, start_s=start_s, end_s=end_s)  # noqa: E731
-        self._edit("Move the phrase’s border", change, continues=continued, quiet=continued)
+
+        def moved(_now: Score) -> Score:
+            return with_border(before, phrase_id, **{"start_s" if begins else "end_s": time_s})
+
+        self._edit("Move the phrase’s border", moved, continues=continued, quiet=continued)
 
     def split_phrase(self) -> None:
         """Cut the phrase before the selected note."""
