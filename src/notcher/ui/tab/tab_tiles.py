@@ -87,12 +87,13 @@ class TabTiles:
         old, new = set(map(id, before.notes)), set(map(id, after.notes))
         changed = [note for note in before.notes if id(note) not in new]
         changed += [note for note in after.notes if id(note) not in old]
+        stale: set[int] = set()
         for note in changed:
             # the tag of a note just before it has more or less room now
             first = math.floor((note.onset_s * px_per_s - MARGIN_PX) / TILE_PX)
             last = math.floor((note.offset_s * px_per_s + MARGIN_PX) / TILE_PX)
-            for number in [number for number in self._tiles if first <= number <= last]:
-                del self._tiles[number]
+            stale.update(range(first, last + 1))
+        self._tiles = {number: tile for number, tile in self._tiles.items() if number not in stale}
 
     def _drawn(self, number: int, frame: TabFrame, content: TabContent, theme: Theme, ratio: float) -> QPixmap:
         height = frame.height - frame.header

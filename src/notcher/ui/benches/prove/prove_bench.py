@@ -74,6 +74,7 @@ class ProveBench(QWidget):
         self.proof: Proof | None = None
         self._score: Score | None = None  # what the proof is of
         self._known: Known = {}
+        self._doubts: tuple[ListedDoubt, ...] = ()  # of the proof
         self._naming, self._scale = USUAL, 1.0
         self.model = DoubtModel()
         self.list = QTableView()
@@ -222,11 +223,12 @@ class ProveBench(QWidget):
 
         known = self._known
 
-        def work(_progress: Progress, cancelled: CancelCheck) -> Proof:
-            return prove(score, heard, known=known, cancelled=cancelled)
+        def work(_progress: Progress, cancelled: CancelCheck) -> tuple[Proof, tuple[ListedDoubt, ...]]:
+            proof = prove(score, heard, known=known, cancelled=cancelled)
+            return proof, tuple(doubts(proof, score))
 
-        def done(proof: Proof) -> None:
-            self.proof, self._score = proof, score
+        def done(found: tuple[Proof, tuple[ListedDoubt, ...]]) -> None:
+            (self.proof, self._doubts), self._score = found, score
             self._show_rows()
 
         self._jobs.start("prove", work, finished=done, failed=self._on_failed, document_id=self._session.document.id)
@@ -254,7 +256,7 @@ class ProveBench(QWidget):
         if self.proof is None or self._score is None:
             return ()
         phrase = self._score.phrase_of(self.phrase_box.currentData() or "")
-        rows = doubts(self.proof, self._score)
+        rows = self._doubts
         if phrase is not None:
             rows = tuple(row for row in rows if phrase.holds(row.onset_s))
         return rows if self.all_box.isChecked() else tuple(row for row in rows if row.waiting)
