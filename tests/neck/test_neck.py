@@ -1,6 +1,7 @@
 """Places, the placing solver, and edits that need the neck."""
 
 from dataclasses import replace
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -394,3 +395,14 @@ def test_a_told_place_pulls_what_follows_it() -> None:
     assert all(8 <= where.fret <= 12 for where in pulled)
     tapped = replace(notes[0], lock=Place(3, 9), attack=Attack.TAP)  # by the other hand
     assert np.median([found.place.fret for found in place([tapped, *notes[1:]], STANDARD)]) >= 12
+
+
+# The major shape from the fifth string: one tone a string, as method books print it (common practice, no source).
+@pytest.mark.parametrize("apart_s", [0.08, 0.15])
+def test_a_quick_broken_chord_has_a_string_for_each_tone(apart_s: float) -> None:
+    tones = [55, 59, 62, 67, 71]
+    line = [*tones, *tones[-2::-1]]
+    placed = place([Sounding(apart_s * at, apart_s * (at + 0.9), midi) for at, midi in enumerate(line)], STANDARD)
+    strings = [found.place.string for found in placed]
+    assert all(first != second for first, second in pairwise(strings))
+    assert strings[:5] == sorted(strings[:5], reverse=True)

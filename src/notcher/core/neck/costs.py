@@ -33,6 +33,7 @@ class PlacingCosts:
     other_strings: float = 1.2  # a grip moved to other strings
     other_string: float = 0.4  # a repeated lick on another string than before
     other_string_in_cell: float = 1.2  # a moving cell on another string than before
+    string_of_its_own: float = 1.2  # a tone of a broken chord on the string of the one before
     # the hand itself
     over_mm: float = 0.05  # each millimetre beyond an easy reach
     bunched: float = 0.15  # a finger closer than its own fret

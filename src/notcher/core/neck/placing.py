@@ -39,6 +39,7 @@ from notcher.core.score import (
 from notcher.core.theory import likely_scales
 
 HAND_REACH = 4  # frets between a hand's outer fingers
+LEAST_ARPEGGIO, THIRD, FOURTH = 4, 3, 5  # notes, semitones
 LEAST_FOR_SCALE = 6  # notes from which on a line tells its scale
 
 
@@ -179,6 +180,7 @@ class _Event:
 
     def __init__(self, soundings: Sequence[Sounding], tuning: Tuning, weights: School, ground: _Ground) -> None:
         self.soundings = soundings
+        self.in_arpeggio = False  # it goes on with a broken chord
         options = tuple(_candidate_places(sounding, tuning) for sounding in soundings)
         self.grips = grips = _held_together(options, soundings[0].attack is Attack.TAP, tuning.capo)
         self.parts = {
@@ -263,6 +265,7 @@ def place(
     ground = _ground(soundings, tuning)
     soundings = _pulled(soundings, tuning.capo)
     events = [_Event(part, tuning, weights, ground) for part in _together(soundings)]
+    _mark_arpeggios(events)
     moves = [_summed(_move_parts(a, b, weights)) for a, b in pairwise(events)]
     walk = _solved(events, moves)
     if _wish_usual_strings(walk):
@@ -308,6 +311,36 @@ def _pulled(soundings: Sequence[Sounding], capo: int) -> list[Sounding]:
 
 def _rests(before: Sounding, after: Sounding) -> bool:
     return after.onset_s - before.offset_s > COSTS.rest_s
+
+
+def _mark_arpeggios(events: list[_Event]) -> None:
+    """Mark what goes on with a broken chord: quick picked notes that all rise, or fall, by thirds and fourths.
+
+    Its shape has a string for each of its tones (common practice, no source).
+    """
+    run: list[_Event] = []
+    way = 0.0
+    for before, after in pairwise(events):
+        step = _arpeggio_step(before, after)
+        if not step or step * way < 0:
+            run = []
+        if step:
+            run.append(after)
+            way = step
+            if len(run) >= LEAST_ARPEGGIO - 1:
+                for event in run:
+                    event.in_arpeggio = True
+
+
+def _arpeggio_step(before: _Event, after: _Event) -> float:
+    """The step from one note to the next where both could be tones of a broken chord, else 0."""
+    if len(before.soundings) > 1 or len(after.soundings) > 1:
+        return 0.0
+    first, second = before.soundings[0], after.soundings[0]
+    step = second.fretted_midi - first.fretted_midi
+    quick = second.onset_s - first.onset_s < COSTS.usual_s
+    plain = second.attack is Attack.PICK and not first.bend_semitones and not second.bend_semitones
+    return step if quick and plain and THIRD <= abs(step) <= FOURTH else 0.0
 
 
 def _wish_usual_strings(walk: _Walk) -> bool:
@@ -554,6 +587,8 @@ def _move_parts(before: _Event, after: _Event, weights: School) -> dict[str, Flo
         same_finger = np.equal.outer(a.finger[:, 0], b.finger[:, 0])
         rolled = same_finger & other_string & (gap_mm == 0) & (b.finger[:, 0] > 0)[None, :]
         parts["finger"] = np.where(rolled, COSTS.rolled, 0.0)
+        if after.in_arpeggio:
+            parts["shape"] = np.where(other_string, 0.0, COSTS.string_of_its_own)
         if second.attack in LEGATO_ATTACKS and second.onset_s - first.offset_s < LINK_S:
             parts["held"] = np.where(other_string, COSTS.forbidden, 0.0)
             if second.attack is Attack.SLIDE:  # a slide is a shift with one finger
