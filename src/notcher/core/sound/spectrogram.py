@@ -25,16 +25,13 @@ class Spectrogram:
 def spectrogram(parts: Iterable[FloatArray], sample_rate: int) -> Spectrogram:
     """Return the shades of one channel. parts: its sound in pieces that follow on each other, shape (n_samples,) each;
     each but the last a whole number of `PART_S` long."""
-    powers = [_power(part, sample_rate) for part in parts]
-    level = np.concatenate(powers, axis=1)
-    del powers  # of a long recording this is large
-    np.log10(np.maximum(level, 1e-12, out=level), out=level)
-    level *= 10 / RANGE_DB
-    level += 1 - level.max(initial=0.0)
-    return Spectrogram(np.clip(level, 0, 1, out=level))
+    levels = [_level_db(part, sample_rate) for part in parts]
+    highest = max((float(level.max(initial=-np.inf)) for level in levels), default=0.0)
+    return Spectrogram(np.concatenate([np.clip((level - highest) / RANGE_DB + 1, 0, 1) for level in levels], axis=1))
 
 
-def _power(sound: FloatArray, sample_rate: int) -> FloatArray:
+def _level_db(sound: FloatArray, sample_rate: int) -> FloatArray:
+    """In half precision: a picture has 256 shades, and of a long recording it is large."""
     hop = round(HOP_S * sample_rate)
     frames = max(1, sound.shape[0] // hop)
     padded = np.pad(sound.astype(np.float32, copy=False), (FRAME // 2, FRAME))
@@ -48,4 +45,4 @@ def _power(sound: FloatArray, sample_rate: int) -> FloatArray:
         view = np.lib.stride_tricks.sliding_window_view(padded[first * hop :], FRAME)[: (last - first) * hop : hop]
         power = np.abs(fft.rfft(view * window, axis=1)).T ** 2
         shade[:, first:last] = power[below] * (1 - share) + power[below + 1] * share
-    return shade
+    return np.asarray(10 * np.log10(np.maximum(shade, 1e-12)), dtype=np.float16)

@@ -172,7 +172,11 @@ class SoundPicture(QWidget):
 
     def _drawn(self) -> QImage:
         """Shades of the theme's ink on its panel."""
-        shade = self._spectrogram.shade[::-1] ** 1.6 if self._spectrogram is not None else np.zeros((1, 1))
+        shade = (
+            self._spectrogram.shade[::-1].astype(np.float32) ** 1.6
+            if self._spectrogram is not None
+            else np.zeros((1, 1))
+        )
         ground, ink = self._theme.color("panel"), self._theme.color("claim")
         table = [
             QColor(
