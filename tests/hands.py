@@ -23,6 +23,15 @@ def press(keys: str) -> None:
     QTest.keySequence(focused, QKeySequence(keys))
 
 
+def walk_to(wanted: QWidget) -> None:
+    """Press Tab until a widget has the keys."""
+    for _ in range(60):
+        if QApplication.focusWidget() is wanted:
+            return
+        press("Tab")
+    raise AssertionError("Tab does not lead there")
+
+
 def click(window: QMainWindow, widget: QWidget, at: QPoint | None = None) -> None:
     """Click with the mouse: on whatever lies there in the window, as the toolkit finds it."""
     handle = window.windowHandle()

@@ -5,9 +5,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
+from hands import press, walk_to
 from notcher.core.score import Score
 from notcher.core.sound import Clip, write_clip
 from notcher.ui.benches.hear.hear_bench import SoundPicture
@@ -104,11 +104,11 @@ def test_the_bar_is_set_by_hand(heard: Program) -> None:
     tempo = session.score.beat_map.tempo_bpm
     heard.window.show_bench(Bench.HEAR)
     beats, unit = heard.hear.beats_box, heard.hear.unit_box
-    beats.setFocus()
-    beats.selectAll()
-    QTest.keyClicks(beats, "6")
-    unit.setFocus()
-    QTest.keyClick(unit, Qt.Key.Key_Down)
+    walk_to(beats)
+    press("Ctrl+A")
+    press("6")
+    walk_to(unit)
+    press("Down")
     assert str(session.score.beat_map.meter) == "6/8"
     assert session.score.beat_map.tempo_bpm == pytest.approx(tempo), "the beats that were heard stay the felt ones"
     assert "2 beats to a bar, each a dotted quarter" in heard.hear.beat_facts.text()

@@ -23,11 +23,10 @@ from PyQt6.QtWidgets import (
     QMenuBar,
     QScrollBar,
     QTableView,
-    QWidget,
 )
 from pytestqt.qtbot import QtBot
 
-from hands import answer, choose, click, drag, gone, press, question
+from hands import answer, choose, click, drag, gone, press, question, walk_to
 from notcher.core.formats import Document, read_document, write_document
 from notcher.core.neck import Place
 from notcher.core.score import Facts, Note, Score
@@ -53,15 +52,6 @@ def opened(program: Program, qtbot: QtBot, lick_file: Path) -> Program:
     program.opening.open_path(str(lick_file))
     qtbot.waitUntil(lambda: len(program.session.score.notes) == 6 and not program.jobs.busy, timeout=20_000)
     return program
-
-
-def walk_to(wanted: QWidget) -> None:
-    """Press Tab until a widget has the keys."""
-    for _ in range(60):
-        if QApplication.focusWidget() is wanted:
-            return
-        press("Tab")
-    raise AssertionError("Tab does not lead there")
 
 
 # --- whose keys they are ---

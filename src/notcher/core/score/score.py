@@ -208,8 +208,7 @@ class Score:
 
     def with_note(self, index: int, **changes: Any) -> "Score":
         """Return the score with one note changed. Raises: ValueError for what no note can be."""
-        changed = replace(self.notes[index], **changes)
-        return self.with_notes((*self.notes[:index], changed, *self.notes[index + 1 :]))
+        return self.with_changed({index: replace(self.notes[index], **changes)})
 
     def with_changed(self, changed: Mapping[int, Note]) -> "Score":
         """Return the score with some notes, by their indices, in place of what was there."""

@@ -16,13 +16,16 @@ from notcher.ui.shell.legend import LegendDialog
 from notcher.ui.shell.settings_dialog import SettingsDialog
 from notcher.ui.shell.states import StatesDialog
 from notcher.ui.state.session import Session
-from notcher.ui.state.settings import VOLUMES, Settings
+from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Shell
 from notcher.ui.widgets.asking import ask_text, tell
 
 
 class Dialogs:
-    """Opens them over the window. settings_changed: told the names of the settings that are others now."""
+    """Opens them over the window. settings_changed: told the names of the settings that are others now.
+
+    levels_changed: called at each step of a volume.
+    """
 
     def __init__(
         self,
@@ -31,10 +34,12 @@ class Dialogs:
         settings: Settings,
         shell: Shell,
         settings_changed: Callable[[set[str]], None],
+        levels_changed: Callable[[], None],
         parent: QWidget,
     ) -> None:
         self._registry, self._session, self._settings = registry, session, settings
-        self._shell, self._settings_changed, self._parent = shell, settings_changed, parent
+        self._shell, self._parent = shell, parent
+        self._settings_changed, self._levels_changed = settings_changed, levels_changed
 
     def finder(self) -> None:
         CommandFinder(self._registry, self._parent).open()
@@ -55,7 +60,7 @@ class Dialogs:
         dialog.open()
 
     def volumes(self) -> None:
-        VolumesDialog(self._settings, lambda: self._settings_changed(set(VOLUMES)), self._parent).open()
+        VolumesDialog(self._settings, self._levels_changed, self._parent).open()
 
     def legend(self) -> None:
         self.made_legend().open()

@@ -114,7 +114,9 @@ class Program:
             window,
         )
         self.commands = Registry(settings, window.notice, window.notices.quiet, window)
-        self.dialogs = Dialogs(self.commands, self.session, settings, window, self._on_settings_changed, window)
+        self.dialogs = Dialogs(
+            self.commands, self.session, settings, window, self._on_settings_changed, self._set_levels, window
+        )
         self.notch_asking = NotchAsking(self.session, self.notch.edits, self.notch.form, self.player, window)
         self._asking_to_close = self._leave = False
         self._lay_out()
@@ -225,8 +227,11 @@ class Program:
         self.teach.set_along(settings.get("along"))
         self.notch.set_left_handed(settings.get("left_handed"))
         self.transport.up_after = round(settings.get("up_after"))
-        self.player.levels = self.recorder.levels = settings.levels
+        self._set_levels()
         self.recorder.play_as(settings.get("guitarist"))
+
+    def _set_levels(self) -> None:
+        self.player.levels = self.recorder.levels = self.settings.levels
 
     def _on_settings_changed(self, names: set[str]) -> None:
         """Take what was changed; what was set for this sitting stays where its setting was not touched."""

@@ -174,10 +174,14 @@ class ProveBench(QWidget):
         without_row_numbers(self.list, stretched=2, row_height=round(26 * scale))
         for column, width in ((0, 70), (1, 116), (3, 58), (4, 70)):
             self.list.setColumnWidth(column, round(width * scale))
+        self._fit_columns()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
-        """Leave the words their room: on a narrow screen how much each is doubted, and its state, give way."""
         super().resizeEvent(event)
+        self._fit_columns()
+
+    def _fit_columns(self) -> None:
+        """Leave the words their room: on a narrow screen how much each is doubted, and its state, give way."""
         narrow = self.width() < NARROW_PX * self._scale
         for column in (3, 4):
             self.list.setColumnHidden(column, narrow)
