@@ -71,3 +71,13 @@ def test_what_is_written_for_it_is_what_was_measured() -> None:
     assert note.reading.bend_semitones == pytest.approx(2.0, abs=0.05)
     assert (note.onset_s, note.offset_s) == pytest.approx((0.5, 1.5), abs=0.02)
     assert len(UnclaimedSounds(score, measured, np.array([0.5]))) == 0
+
+
+@pytest.mark.parametrize("fret", [0, 3])
+def test_after_an_edit_the_same_is_found_as_from_nothing(fret: int) -> None:
+    measured = Measured((LEAD,))
+    before = UnclaimedSounds(Score(), measured, STRUCK_S)
+    assert len(tuple(before)) == 3  # all of them read
+    score = Score((Note(0.6, 0.98, 1, fret),))
+    after = UnclaimedSounds(score, Measured(measured.tracks), STRUCK_S, before=before)
+    assert tuple(after) == tuple(UnclaimedSounds(score, measured, STRUCK_S))

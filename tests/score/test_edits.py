@@ -19,6 +19,7 @@ from notcher.core.score import (
     changes,
 )
 from notcher.core.score.edits import (
+    accepted,
     joined_with_next,
     snapped_onset,
     split,
@@ -154,3 +155,11 @@ def test_two_states_are_compared_note_by_note() -> None:
     assert [change.onset_s for change in found] == sorted(change.onset_s for change in found)
     assert changes(before, before) == []
     assert Revision("a", "2026-01-01T10:00:00", before).score is before
+
+
+def test_an_accepted_note_is_undoubted_and_held_where_it_lies_and_else_the_same() -> None:
+    note = Note(1.0, 1.5, 2, 7, Attack.HAMMER, bent_curve(2.0, 0.5), certainty=0.4, remark="late", id="n")
+    taken = accepted(note)
+    assert (taken.certainty, taken.doubt, taken.locked, taken.id) == (1.0, None, True, "n")
+    assert replace(taken, certainty=0.4, locked=False) == note
+    assert accepted(taken) is taken

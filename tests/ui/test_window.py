@@ -303,7 +303,8 @@ def test_looks_and_settings(opened: Program, settings: Settings) -> None:
 
 
 def test_the_draft_says_how_sure_it_is(opened: Program) -> None:
-    opened.session.select(1)
+    press("Right")
+    QTest.qWait(20)
     assert "bend 1" in opened.notch.facts.text()
     assert "like fret" in opened.notch.facts.text()
     assert opened.session.score.notes[3].attack is Attack.HAMMER

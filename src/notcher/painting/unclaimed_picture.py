@@ -20,9 +20,7 @@ def unclaimed_rect(frame: TabFrame, sound: Unclaimed) -> QRectF:
     return QRectF(left, frame.y(sound.place.string) - height / 2, max(width, right - left), height)
 
 
-def draw_unclaimed(
-    painter: QPainter, frame: TabFrame, sounds: UnclaimedSounds, measured: Measured, theme: Theme
-) -> None:
+def draw_unclaimed(painter: QPainter, frame: TabFrame, sounds: UnclaimedSounds, theme: Theme) -> None:
     """Draw what is in view."""
     painter.save()
     painter.setClipRect(QRectF(frame.left, frame.header, frame.width - frame.left, frame.height - frame.header))
@@ -34,7 +32,7 @@ def draw_unclaimed(
         painter.drawLines([QLineF(frame.x(start_s), y, frame.x(end_s), y) for start_s, end_s in spans_s])  # type: ignore[call-overload]
     else:
         for sound in sounds.between(frame.start_s, frame.end_s):
-            _draw_pitch(painter, frame, sound, measured, theme)
+            _draw_pitch(painter, frame, sound, sounds.measured, theme)
             _draw_open_tag(painter, frame, sound, theme)
     painter.restore()
 

@@ -7,10 +7,10 @@ import numpy as np
 from scipy import fft
 
 from notcher.core.arrays import FloatArray
-from notcher.core.hearing.partials import windows_at
 from notcher.core.hearing.pitch import HOP, RATE
 from notcher.core.hearing.segments import Segment
 from notcher.core.hearing.shape import Shape
+from notcher.core.sound.windows import windows_at
 
 WINDOW, SIZE = 1024, 2048
 MOMENTS_S = (-0.075, -0.06, -0.045, -0.03, -0.015, 0.0, 0.015)

@@ -10,6 +10,7 @@ from scipy import fft
 
 from notcher.core.arrays import FloatArray
 from notcher.core.hearing.pitch import RATE
+from notcher.core.sound.windows import frames_of
 
 WINDOW, CHROMA_HOP = 4096, 2048
 CHROMA_HOP_S = CHROMA_HOP / RATE
@@ -32,9 +33,7 @@ def chroma(sound: FloatArray) -> FloatArray:
     found = np.zeros((frames, 12), dtype=np.float32)
     for first in range(0, frames, BLOCK_FRAMES):
         last = min(first + BLOCK_FRAMES, frames)
-        begin, end = first * CHROMA_HOP - WINDOW // 2, (last - 1) * CHROMA_HOP + WINDOW // 2
-        part = np.pad(sound[max(begin, 0) : end].astype(np.float32), (max(-begin, 0), max(end - sound.size, 0)))
-        frame = np.lib.stride_tricks.sliding_window_view(part, WINDOW)[::CHROMA_HOP]
+        frame = frames_of(sound, first, last, hop=CHROMA_HOP, size=WINDOW, lead=WINDOW // 2)
         found[first:last] = np.log1p(np.abs(fft.rfft(frame * window, axis=1)))[:, 1:-1] @ to_class
     return found
 

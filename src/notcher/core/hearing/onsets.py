@@ -14,6 +14,7 @@ from notcher.core.arrays import FloatArray, IntArray
 from notcher.core.hearing.pitch import HOP, HOP_S
 from notcher.core.hearing.salience import three_wide
 from notcher.core.sound import peak_level
+from notcher.core.sound.windows import frames_of
 
 WINDOW = 512
 LAG_FRAMES = 2
@@ -39,13 +40,12 @@ def onset_curve(sound: FloatArray) -> OnsetCurve:
     """
     frames = max(1, 1 + sound.shape[0] // HOP)
     peak = peak_level(sound)
-    padded = np.pad(sound.astype(np.float32, copy=False), (WINDOW // 2, WINDOW + HOP))
     window = np.hanning(WINDOW).astype(np.float32) * np.float32(2 / WINDOW / (peak or 1.0))
     flux, click = np.zeros(frames), np.zeros(frames)
     edge = round(CLICK_ABOVE_HZ * WINDOW * HOP_S / HOP)
     for first in range(0, frames, BLOCK_FRAMES):
         start, last = max(0, first - LAG_FRAMES), min(first + BLOCK_FRAMES, frames)
-        view = np.lib.stride_tricks.sliding_window_view(padded[start * HOP :], WINDOW)[: (last - start) * HOP : HOP]
+        view = frames_of(sound, start, last, hop=HOP, size=WINDOW, lead=WINDOW // 2)
         level = np.log1p(GAIN * np.abs(fft.rfft(view * window, axis=1)))
         before = three_wide(level[:-LAG_FRAMES])
         rise = np.maximum(level[LAG_FRAMES:] - before, 0)

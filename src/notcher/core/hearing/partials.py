@@ -5,8 +5,9 @@ from dataclasses import replace
 import numpy as np
 from scipy import fft
 
-from notcher.core.arrays import BoolArray, FloatArray, IntArray
+from notcher.core.arrays import BoolArray, FloatArray
 from notcher.core.hearing.pitch import HOP, RATE, PitchTrack
+from notcher.core.sound.windows import windows_at
 
 WINDOW, SIZE = 1024, 2048  # samples: a vibrato of 7 Hz still moves inside the window by a twelfth of its period only
 PARTIALS = 6
@@ -40,16 +41,6 @@ def refined(track: PitchTrack, sound: FloatArray, where: BoolArray | None = None
     if where is not None:
         moved = np.where(where, moved, 0.0)
     return replace(track, pitch_hz=track.pitch_hz * 2.0 ** (moved / 1200))
-
-
-def windows_at(sound: FloatArray, starts: IntArray, size: int) -> FloatArray:
-    """Return the windows that begin at some samples; shape (*starts.shape, size), silent beyond the sound's ends.
-
-    A long recording is not copied for it, as padding would.
-    """
-    at = starts[..., None] + np.arange(size)
-    inside = (at >= 0) & (at < sound.size)
-    return np.where(inside, sound[np.clip(at, 0, sound.size - 1)], np.float32(0.0))
 
 
 def _correction(level: FloatArray, pitch_hz: FloatArray) -> FloatArray:

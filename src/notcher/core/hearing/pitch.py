@@ -12,6 +12,7 @@ from scipy import fft
 from notcher.core.arrays import BoolArray, FloatArray, IntArray
 from notcher.core.errors import CancelCheck, Cancelled, Progress, never_cancelled, no_progress
 from notcher.core.hearing.viterbi import best_path
+from notcher.core.sound.windows import stretch_of
 
 RATE = 22_050
 """Sample rate of all hearing, hertz."""
@@ -81,22 +82,21 @@ def track_pitch(
     frames = max(1, 1 + sound.shape[0] // HOP)
     span = WINDOW + LONGEST_LAG
     # a frame's time is the middle of what it compares, (WINDOW + lag) / 2 after its start; taken at a usual lag
-    padded = np.pad(sound.astype(np.float32, copy=False), ((WINDOW + USUAL_LAG) // 2, span + HOP))
+    windows = np.lib.stride_tricks.sliding_window_view
     lags = np.zeros((frames, CANDIDATES), dtype=np.float32)
     costs = np.full((frames, CANDIDATES), np.inf, dtype=np.float32)
     level_db = np.empty(frames, dtype=np.float32)
-    # energy of any window is a difference of two running sums
-    sums = np.concatenate([[0.0], np.cumsum(np.square(padded, dtype=np.float64))])
-    windows = np.lib.stride_tricks.sliding_window_view
     for first in range(0, frames, BLOCK_FRAMES):
         if cancelled():
             raise Cancelled
         last = min(first + BLOCK_FRAMES, frames)
-        part = slice(first * HOP, (last - 1) * HOP + 1, HOP)
-        energy = (windows(sums, LONGEST_LAG + 1)[WINDOW:][part] - windows(sums, LONGEST_LAG + 1)[part]).astype(
-            np.float32
-        )
-        lags[first:last], costs[first:last], level_db[first:last] = _candidates(windows(padded, span)[part], energy)
+        begin = first * HOP - (WINDOW + USUAL_LAG) // 2
+        part = stretch_of(sound, begin, begin + (last - first - 1) * HOP + span)
+        # energy of any window is a difference of two running sums
+        sums = np.concatenate([[0.0], np.cumsum(np.square(part, dtype=np.float64))])
+        running = windows(sums, LONGEST_LAG + 1)
+        energy = (running[WINDOW::HOP] - running[:-WINDOW:HOP]).astype(np.float32)
+        lags[first:last], costs[first:last], level_db[first:last] = _candidates(windows(part, span)[::HOP], energy)
         progress(0.8 * last / frames)
     quiet = level_db < max(-75.0, float(level_db.max()) - QUIET_BELOW_PEAK_DB)
     path = _best_path(lags, costs, quiet)

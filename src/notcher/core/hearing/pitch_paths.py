@@ -20,9 +20,9 @@ from notcher.core.hearing.salience import (
     PITCHES,
     SALIENCE_HOP_S,
     Salience,
-    mean_squares,
 )
 from notcher.core.hearing.viterbi import best_path
+from notcher.core.sound.windows import mean_squares
 
 JUMP_COST, JUMP_MOST, FREE_SEMITONES = 0.25, 2.5, 0.3
 SWITCH_COST = 1.5
@@ -136,7 +136,5 @@ def level_db(sound: FloatArray, *, span: int = FRAME // 2) -> FloatArray:
 
     span: samples that are looked at together.
     """
-    padded = np.pad(sound.astype(np.float32, copy=False), (span // 2, span + HOP))
-    return np.asarray(
-        10 * np.log10(np.maximum(mean_squares(padded, 1 + sound.size // HOP, hop=HOP, window=span), 1e-9))
-    )
+    squares = mean_squares(sound, 1 + sound.size // HOP, hop=HOP, window=span)
+    return np.asarray(10 * np.log10(np.maximum(squares, 1e-9)))

@@ -13,6 +13,7 @@ from scipy import fft, ndimage
 from notcher.core.arrays import FloatArray, IntArray
 from notcher.core.errors import CancelCheck, Cancelled, Progress, never_cancelled, no_progress
 from notcher.core.hearing.pitch import HOP, RATE
+from notcher.core.sound.windows import frames_of, mean_squares
 
 SALIENCE_HOP = 2 * HOP
 SALIENCE_HOP_S = SALIENCE_HOP / RATE
@@ -74,8 +75,7 @@ def salience(
     """
     frames = 1 + sound.shape[0] // SALIENCE_HOP
     measured = -(-frames // stride)
-    padded = np.pad(sound.astype(np.float32, copy=False), (FRAME // 2, FRAME + SALIENCE_HOP * stride))
-    rms = np.sqrt(mean_squares(padded, frames, hop=SALIENCE_HOP, window=FRAME))
+    rms = np.sqrt(mean_squares(sound, frames, hop=SALIENCE_HOP, window=FRAME))
     loudness = _loudness(rms)
     strength = np.zeros((measured, PITCHES), dtype=np.float16)
     places = np.zeros((measured, CANDIDATES), dtype=np.int16)
@@ -84,7 +84,7 @@ def salience(
         if cancelled():
             raise Cancelled
         last = min(first + BLOCK_FRAMES, measured)
-        long, short = (_spectra(padded, first, last, stride, size) for size in (FRAME, SHORT_FRAME))
+        long, short = (_spectra(sound, first, last, stride, size) for size in (FRAME, SHORT_FRAME))
         scale = loudness[first * stride : last * stride : stride, None]
         whitened, whitened_short = (_whitened(spectrum, scale) for spectrum in (long, short))
         block = _harmonic_sum(whitened)
@@ -101,19 +101,6 @@ def salience(
     return Salience(strength, places, spectral, np.log10(rms / loudness + 1e-3).astype(np.float32))
 
 
-def mean_squares(padded: FloatArray, frames: int, *, hop: int, window: int) -> FloatArray:
-    """Return the mean square of each frame; shape (frames,).
-
-    padded: frame f begins at sample f * hop. window: a whole number of hops, so that blocks can be summed once.
-    """
-    blocks = frames + window // hop
-    whole = padded[: blocks * hop]
-    whole = np.pad(whole, (0, blocks * hop - whole.size)) if whole.size < blocks * hop else whole
-    squares = np.einsum("ij,ij->i", whole.reshape(-1, hop), whole.reshape(-1, hop), dtype=np.float64)
-    sums = np.concatenate([[0.0], np.cumsum(squares)])
-    return np.asarray(np.maximum(sums[window // hop :][:frames] - sums[:frames], 0) / window)
-
-
 def _loudness(rms: FloatArray) -> FloatArray:
     """The usual level around each frame, so that quiet recordings and quiet parts look like loud ones."""
     reach = round(LOUDNESS_S / SALIENCE_HOP_S)
@@ -128,11 +115,9 @@ def _log_bins() -> tuple[IntArray, FloatArray]:
     return bins.astype(np.int64), (bins % 1).astype(np.float32)
 
 
-def _spectra(padded: FloatArray, first: int, last: int, stride: int, size: int) -> FloatArray:
+def _spectra(sound: FloatArray, first: int, last: int, stride: int, size: int) -> FloatArray:
     """Magnitudes on the log-frequency grid. Returns: shape (last - first, n_bins)."""
-    hop = SALIENCE_HOP * stride
-    view = np.lib.stride_tricks.sliding_window_view(padded[first * hop + (FRAME - size) // 2 :], size)
-    view = view[: (last - first) * hop : hop]
+    view = frames_of(sound, first, last, hop=SALIENCE_HOP * stride, size=size, lead=size // 2)
     window = np.hanning(size).astype(np.float32) * (2 / size)
     magnitude = np.abs(fft.rfft(view * window, FRAME, axis=1))
     below, share = _log_bins()

@@ -3,7 +3,6 @@
 from bisect import bisect_left
 from collections.abc import Iterator
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
 from scipy import ndimage
@@ -17,6 +16,7 @@ from notcher.core.neck import Place, inserted, nearest_place, places
 from notcher.core.score import Note, Score
 
 GRACE_S = 0.03  # so much of the sound around a note belongs to it
+GRACE_FRAMES = round(GRACE_S / HOP_S)
 LEAST_S = 0.06
 LONGEST_S = 12.0  # that a note is held
 CLAIMS_SEMITONES = 1.2  # on each side of what a note claims; of several strings that sound it claims the one so near
@@ -47,9 +47,19 @@ class UnclaimedSounds:
     is written yet there are thousands.
     """
 
-    def __init__(self, score: Score, measured: Measured, attacks_s: FloatArray) -> None:
-        """attacks_s: shape (n,), rising: a stretch is cut there, and where its pitch leaps."""
-        self._score, self._measured = score, measured
+    def __init__(
+        self, score: Score, measured: Measured, attacks_s: FloatArray, *, before: "UnclaimedSounds | None" = None
+    ) -> None:
+        """attacks_s: shape (n,), rising: a stretch is cut there, and where its pitch leaps.
+
+        before: what was unclaimed before an edit, so that what is the same is not read again.
+        """
+        self._score, self.measured = score, measured
+        self._rests_on: tuple[object, ...] = (measured.offset_cents, *map(id, measured.tracks))
+        same = before is not None and self._rests_on == before._rests_on
+        self._measured_before: dict[tuple[object, ...], tuple[int, int, int]] = (
+            before._measured_before if before is not None and same else {}
+        )
         self._midi = [track.midi - measured.offset_cents / 100 for track in measured.tracks]
         self._bare: dict[int, BoolArray] = {}
         self._known: dict[int, Unclaimed | None] = {}
@@ -92,7 +102,7 @@ class UnclaimedSounds:
 
     def _ends_s(self, at: int) -> float:
         _, number, _, last = self._pieces[at]
-        return float(self._measured.tracks[number].times_s[last - 1]) + HOP_S
+        return float(self.measured.tracks[number].times_s[last - 1]) + HOP_S
 
     def _reaching(self, start_s: float, end_s: float) -> list[int]:
         first = bisect_left(self._starts_s, start_s - LONGEST_S)
@@ -105,16 +115,25 @@ class UnclaimedSounds:
 
     def _read(self, number: int, begun: int, ended: int) -> Unclaimed | None:
         """What a piece would be as a note; None where this neck does not have it."""
-        track, midi, score = self._measured.tracks[number], self._midi[number], self._score
+        track, midi, score = self.measured.tracks[number], self._midi[number], self._score
         if number not in self._bare:
             self._bare[number] = _free(score, track, midi, 0.0, any_pitch=number == 0)
-        first, grown = _grown(begun, ended, midi, self._bare[number])
-        last = with_damping([Segment(first, grown, grown, struck=True)], track.level_db)[0].last
-        fretted = round(float(np.percentile(midi[first:last], FOOT)))
+        first, last, fretted = self._measure(number, begun, ended)
         if not places(fretted, score.tuning):
             return None
         start_s, end_s = float(track.times_s[first]), float(track.times_s[last - 1]) + HOP_S
         return Unclaimed(number, start_s, end_s, fretted, _beside(score, fretted, start_s))
+
+    def _measure(self, number: int, begun: int, ended: int) -> tuple[int, int, int]:
+        """First and last frame (exclusive) of a piece with what belongs to it, and its fretted pitch."""
+        midi, bare = self._midi[number], self._bare[number]
+        key = (number, begun, ended, bare[max(0, begun - GRACE_FRAMES) : ended + GRACE_FRAMES].tobytes())
+        if key not in self._measured_before:
+            first, grown = _grown(begun, ended, midi, bare)
+            level_db = self.measured.tracks[number].level_db
+            last = with_damping([Segment(first, grown, grown, struck=True)], level_db)[0].last
+            self._measured_before[key] = first, last, round(float(np.percentile(midi[first:last], FOOT)))
+        return self._measured_before[key]
 
 
 NOTHING_UNCLAIMED = UnclaimedSounds(Score(), Measured(()), np.zeros(0))
@@ -154,20 +173,19 @@ def _pieces(times_s: FloatArray, midi: FloatArray, free: BoolArray, attacks_s: F
     leaps = np.zeros(midi.size, dtype=bool)
     leaps[LEAP_FRAMES // 2 : LEAP_FRAMES // 2 + apart.size] = np.nan_to_num(apart) > LEAP_SEMITONES
     steady = ndimage.binary_opening(free & ~leaps, np.ones(LEAP_FRAMES, dtype=bool))
-    cuts: IntArray = np.searchsorted(times_s, attacks_s)
-    found = runs(steady)
-    spans = np.array(found, dtype=np.int64).reshape(-1, 2)
-    from_cut, to_cut = np.searchsorted(cuts, spans[:, 0] + 1).tolist(), np.searchsorted(cuts, spans[:, 1]).tolist()
-    pieces = []
-    for (first, last), a_cut, b_cut in zip(found, from_cut, to_cut, strict=True):
-        edges = [first, *cuts[a_cut:b_cut].tolist(), last] if b_cut > a_cut else (first, last)
-        pieces += [(a, b) for a, b in pairwise(edges) if (b - a) * HOP_S >= LEAST_S]
-    return pieces
+    spans = np.array(runs(steady), dtype=np.int64).reshape(-1, 2)
+    cuts: IntArray = np.unique(np.searchsorted(times_s, attacks_s))
+    at = np.searchsorted(spans[:, 0], cuts, side="left") - 1  # the stretch that begins before a cut
+    inside = cuts[(at >= 0) & (cuts < spans[at, 1])] if spans.size else cuts[:0]
+    first = np.sort(np.concatenate([spans[:, 0], inside]))
+    last = np.sort(np.concatenate([spans[:, 1], inside]))
+    long = (last - first) * HOP_S >= LEAST_S
+    return list(zip(first[long].tolist(), last[long].tolist(), strict=True))
 
 
 def _grown(first: int, last: int, midi: FloatArray, free: BoolArray) -> tuple[int, int]:
     """A piece with what of its own pitch lies within the grace of its neighbours."""
-    for _ in range(round(GRACE_S / HOP_S)):
+    for _ in range(GRACE_FRAMES):
         if first > 0 and free[first - 1] and abs(midi[first - 1] - midi[first]) < LEAP_SEMITONES / LEAP_FRAMES:
             first -= 1
         if last < midi.size and free[last] and abs(midi[last] - midi[last - 1]) < LEAP_SEMITONES / LEAP_FRAMES:

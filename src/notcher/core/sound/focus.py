@@ -5,6 +5,7 @@ from scipy import fft
 
 from notcher.core.arrays import FloatArray
 from notcher.core.sound.clip import Clip
+from notcher.core.sound.windows import frames_of
 
 FOCUSES = ("auto", "mid", "left", "right", "side")
 """What may be listened to: auto keeps the sound that both channels share, bin by bin."""
@@ -66,10 +67,12 @@ def _centre(left: FloatArray, right: FloatArray, sample_rate: int) -> FloatArray
     window = np.sqrt(np.hanning(frame + 1)[:-1]).astype(np.float32)  # in and out: their squares add up to 2 at this hop
     count = left.shape[0] // hop + 4
     result = np.zeros(frame + count * hop, dtype=np.float32)
-    pair = [np.pad(channel.astype(np.float32, copy=False), (frame - hop, frame + hop)) for channel in (left, right)]
     for first in range(0, count, BLOCK_FRAMES):
-        frames = min(first + BLOCK_FRAMES, count) - first
-        spectrum_l, spectrum_r = (_frames_spectrum(channel, first * hop, frames, hop, window) for channel in pair)
+        last = min(first + BLOCK_FRAMES, count)
+        spectrum_l, spectrum_r = (
+            fft.rfft(frames_of(channel, first, last, hop=hop, size=frame, lead=frame - hop) * window, axis=1, workers=2)
+            for channel in (left, right)
+        )
         likeness = 2 * (spectrum_l.real * spectrum_r.real + spectrum_l.imag * spectrum_r.imag)
         power = spectrum_l.real**2 + spectrum_l.imag**2 + spectrum_r.real**2 + spectrum_r.imag**2
         mask = np.clip(likeness / (power + 1e-12), 0, 1)
@@ -81,11 +84,3 @@ def _centre(left: FloatArray, right: FloatArray, sample_rate: int) -> FloatArray
             start = (first + quarter) * hop
             result[start : start + rows.size] += rows.ravel()
     return result[frame - hop : frame - hop + left.shape[0]]
-
-
-def _frames_spectrum(sound: FloatArray, start: int, frames: int, hop: int, window: FloatArray) -> FloatArray:
-    needed = start + (frames - 1) * hop + window.size
-    part = np.pad(sound[start:needed], (0, max(0, needed - sound.size)))
-    view = np.lib.stride_tricks.sliding_window_view(part, window.size)[::hop]
-    spectrum: FloatArray = fft.rfft(view * window, axis=1, workers=2)
-    return spectrum

@@ -11,7 +11,7 @@ from notcher.core.arrays import FloatArray
 FRAME, HOP_S = 4096, 0.02
 LOWEST_MIDI, HIGHEST_MIDI, PER_SEMITONE = 33.0, 93.0, 3
 RANGE_DB = 60.0
-PART_S = 30.0
+PART_S = 10.0
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -118,7 +118,8 @@ class Session(QObject):
         rests_on = (self.score, self.heard, self.document.track, self.attacks_s)
         known = self._unclaimed[0]
         if len(known) != len(rests_on) or any(a is not b for a, b in zip(known, rests_on, strict=True)):
-            self._unclaimed = rests_on, UnclaimedSounds(self.score, self.measured, self.attacks_s)
+            sounds = UnclaimedSounds(self.score, self.measured, self.attacks_s, before=self._unclaimed[1])
+            self._unclaimed = rests_on, sounds
         return self._unclaimed[1]
 
     @property

@@ -14,7 +14,7 @@ from notcher.painting.theme import Theme
 
 TILE_PX = 96
 MOST_TILES = 192
-BUDGET_S = 0.004
+BUDGET_S, EDIT_BUDGET_S = 0.004, 0.012  # for drawing tiles in one frame: while the view moves; after an edit
 MARGIN_PX = 40.0  # a tag, a size or a rake may stand out so far from its note
 
 
@@ -27,10 +27,12 @@ class TabTiles:
         self._content: TabContent | None = None
         self._frame: TabFrame | None = None
         self._old: tuple[TabFrame, dict[int, QPixmap]] | None = None
+        self._stale: set[int] = set()  # numbers of tiles that an edit has changed
 
     def drop(self) -> None:
         """Forget everything."""
         self._tiles.clear()
+        self._stale.clear()
         self._old = None
 
     def paint(
@@ -38,21 +40,30 @@ class TabTiles:
     ) -> bool:
         """Lay the tiles of a view; return whether all of them were sharp.
 
-        patient: draw every tile however long it takes; otherwise those that do not fit into the frame's time are shown
-        stretched from the scale before, or empty, and want another paint.
+        patient: draw every missing tile however long it takes; otherwise those that do not fit into the frame's time
+        are shown stretched from the scale before, or empty, and want another paint. Tiles that an edit has changed are
+        shown as they were until there is time for them.
         """
         self._take(frame, content, theme, ratio)
         px_per_s, sharp = frame.px_per_s, True
         first = math.floor((frame.start_s * px_per_s) / TILE_PX)
         last = math.floor((frame.end_s * px_per_s) / TILE_PX)
-        until = time.perf_counter() + BUDGET_S
+        begun = time.perf_counter()
+        until, edits_until = begun + BUDGET_S, begun + EDIT_BUDGET_S
         painter.save()
         painter.setClipRect(QRectF(frame.left, frame.header, frame.width - frame.left, frame.height - frame.header))
         for number in range(first, last + 1):
             x = frame.left + number * TILE_PX - frame.start_s * px_per_s
             tile = self._tiles.get(number)
-            if tile is None and (patient or time.perf_counter() < until):
+            stale = number in self._stale
+            if stale:
+                wanted = time.perf_counter() < edits_until
+                sharp &= wanted
+            else:
+                wanted = tile is None and (patient or time.perf_counter() < until)
+            if wanted:
                 tile = self._tiles[number] = self._drawn(number, frame, content, theme, ratio)
+                self._stale.discard(number)
             if tile is None:
                 sharp = False
                 self._paint_old(painter, frame, number, x, theme)
@@ -61,7 +72,9 @@ class TabTiles:
         painter.restore()
         while len(self._tiles) > MOST_TILES:
             middle = (first + last) / 2
-            del self._tiles[max(self._tiles, key=lambda number: abs(number - middle))]
+            furthest = max(self._tiles, key=lambda number: abs(number - middle))
+            del self._tiles[furthest]
+            self._stale.discard(furthest)
         if sharp:
             self._old = None
         return sharp
@@ -73,16 +86,16 @@ class TabTiles:
         if look != self._look:
             if self._frame is not None and self._look and look[1:] == self._look[1:] and self._tiles:
                 self._old = (self._frame, self._tiles)
-            self._tiles = {}
+            self._tiles, self._stale = {}, set()
         elif before is not None and content.measured is not before.measured:
-            self._tiles = {}
+            self.drop()
         elif before is not None and content.score is not before.score:
             self._drop_changed(before.score, content.score, frame.px_per_s)
         self._look, self._content, self._frame = look, content, frame
 
     def _drop_changed(self, before: Score, after: Score, px_per_s: float) -> None:
         if before.beat_map != after.beat_map or before.tuning != after.tuning:
-            self._tiles = {}
+            self.drop()
             return
         old, new = set(map(id, before.notes)), set(map(id, after.notes))
         changed = [note for note in before.notes if id(note) not in new]
@@ -93,7 +106,7 @@ class TabTiles:
             first = math.floor((note.onset_s * px_per_s - MARGIN_PX) / TILE_PX)
             last = math.floor((note.offset_s * px_per_s + MARGIN_PX) / TILE_PX)
             stale.update(range(first, last + 1))
-        self._tiles = {number: tile for number, tile in self._tiles.items() if number not in stale}
+        self._stale |= stale & self._tiles.keys()
 
     def _drawn(self, number: int, frame: TabFrame, content: TabContent, theme: Theme, ratio: float) -> QPixmap:
         height = frame.height - frame.header

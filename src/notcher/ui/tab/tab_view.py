@@ -182,7 +182,7 @@ class TabView(QWidget):
         self._patient = sharp
         if not sharp:
             self._sharpening.start()
-        draw_unclaimed(painter, frame, self._unclaimed, self._content.measured, theme)
+        draw_unclaimed(painter, frame, self._unclaimed, theme)
         draw_chosen(painter, frame, self._content, theme)
         if self._dragging == "note" and (place := self._place_under_hand()) is not None:
             draw_carried(painter, frame, self._content.score.notes[self._carried], place, theme)

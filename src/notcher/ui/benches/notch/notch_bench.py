@@ -51,6 +51,10 @@ class NotchBench(QWidget):
         self._finding.setSingleShot(True)
         self._finding.setInterval(0)
         self._finding.timeout.connect(lambda: self.tab.show_unclaimed(session.unclaimed))
+        self._telling = QTimer(self)  # and so is what there is to say of the selected note
+        self._telling.setSingleShot(True)
+        self._telling.setInterval(0)
+        self._telling.timeout.connect(self._tell_of_note)
         self.facts = QLabel()
         self.facts.setTextFormat(Qt.TextFormat.RichText)
         self.facts.setWordWrap(True)
@@ -186,7 +190,11 @@ class NotchBench(QWidget):
     def _on_selection_changed(self, index: int) -> None:
         chosen = self._session.selection
         self.tab.show_selected(index, tuple(chosen) if len(chosen) > 1 else ())
-        note, score = self._session.note, self._session.score
+        self._telling.start()
+
+    def _tell_of_note(self) -> None:
+        """Say what the selected note is, and show where else its pitch lives."""
+        index, note, score = self._session.selected, self._session.note, self._session.score
         if note is None:
             self.facts.setText("No note is selected. Left and right arrows walk from note to note.")
             self.neck.show_places(score.tuning, None, ())

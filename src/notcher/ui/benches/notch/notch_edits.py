@@ -27,6 +27,7 @@ from notcher.core.neck import (
 )
 from notcher.core.score import BY_HAND, FLAT, Attack, End, Note, PitchCurve, Score, Stroke, Tone, Vibrato, bent_curve
 from notcher.core.score.edits import (
+    accepted,
     joined_with_next,
     read_otherwise,
     snapped_onset,
@@ -446,7 +447,7 @@ class NotchEdits(QObject):
 
     def _accept(self, indices: list[int]) -> None:
         notes = self.score.notes
-        changed = {index: replace(notes[index], doubt=None, certainty=1.0, locked=True) for index in indices}
+        changed = {index: accepted(notes[index]) for index in indices}
         self._session.edit(f"Accept {many(len(indices), 'note')}", self.score.with_changed(changed))
 
     def _phrase_notes(self) -> list[int]:
