@@ -262,7 +262,7 @@ def test_musicxml_is_valid(musicxml_schema: etree.XMLSchema, demo: Score, beat_m
     score = demo if beat_map is None else replace(demo, beat_map=beat_map)
     tree = etree.fromstring(musicxml_text(score).encode())
     assert musicxml_schema.validate(tree), musicxml_schema.error_log
-    per_bar = round(480 * score.beat_map.meter.quarters)
+    per_bar = round(int(tree.findtext(".//divisions")) * score.beat_map.meter.quarters)
     for measure in tree.iter("measure"):
         lasting = [int(note.findtext("duration")) for note in measure.iter("note") if note.find("chord") is None]
         assert sum(lasting) == per_bar, f"bar {measure.get('number')} is not full"

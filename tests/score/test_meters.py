@@ -14,7 +14,7 @@ from notcher.core.formats import musicxml_text
 from notcher.core.proving import backing
 from notcher.core.score import BeatMap, Meter, MeterChange, Note, Score, Swing, meter_from_text
 from notcher.core.score.edits import with_beat_map, with_count, with_division, with_meter
-from notcher.core.score.rhythm import TICKS, played_late_s, written_times
+from notcher.core.score.rhythm import DIVISIONS, TICKS, played_late_s, written_times
 from notcher.core.teaching.loop import counted_in
 from notcher.core.words import count_from_text, count_word
 from notcher.core.words.counts import BeatError, CountError, beat_map_from_text
@@ -259,7 +259,7 @@ def test_a_said_count_is_obeyed_and_others_give_way() -> None:
     onsets = [0.0, 1.3, 1.45, 2.0]
     score = Score(tuple(Note(t, t + 0.1, 1, 5) for t in onsets), beat_map=BeatMap.steady(60, 0.0))
     beat, part, grid = count_from_text("2 &", Meter())
-    assert (beat, part, grid) == (2, 60, "halves")
+    assert (beat, part, grid) == (2, DIVISIONS // 2, "halves")
     said = with_count(score, 1, beat, part)
     times = written_times(said)
     assert times[1].onset == TICKS * 3 // 2
@@ -273,9 +273,9 @@ def test_a_said_count_is_obeyed_and_others_give_way() -> None:
     ("said", "meter", "heard"),
     [
         ("3", "4/4", (3, 0)),
-        ("2 trip", "4/4", (2, 40)),
-        ("1 a", "4/4", (1, 90)),
-        ("2 a", "6/8", (2, 80)),
+        ("2 trip", "4/4", (2, DIVISIONS // 3)),
+        ("1 a", "4/4", (1, DIVISIONS * 3 // 4)),
+        ("2 a", "6/8", (2, DIVISIONS * 2 // 3)),
         ("7", "7/8", (7, 0)),
         ("2and", "4/4", None),
         ("0", "4/4", None),

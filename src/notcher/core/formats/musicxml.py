@@ -21,7 +21,8 @@ HEADER = (
     '<!DOCTYPE score-partwise PUBLIC "-//Recordare//DTD MusicXML 4.0 Partwise//EN" '
     '"http://www.musicxml.org/dtds/partwise.dtd">\n'
 )
-PLAIN, TRIPLET, QUINTUPLET, FIVE_IN_THREE = (1, 1), (3, 2), (5, 4), (5, 3)
+PLAIN, TRIPLET, QUINTUPLET, SEPTUPLET, FIVE_IN_THREE = (1, 1), (3, 2), (5, 4), (7, 4), (5, 3)
+SEVEN_IN_SIX = (7, 6)
 Value = tuple[str, int, tuple[int, int]]
 """Note value, dots, how many stand in the time of how many."""
 NAMES = ("whole", "half", "quarter", "eighth", "16th", "32nd", "64th", "128th")
@@ -30,7 +31,7 @@ NAMES = ("whole", "half", "quarter", "eighth", "16th", "32nd", "64th", "128th")
 def _values_by_length() -> dict[int, Value]:
     """Every length in ticks of a quarter that is one note value; plain ones before tuplets of the same length."""
     values: dict[int, Value] = {}
-    for kind in (PLAIN, TRIPLET, QUINTUPLET, FIVE_IN_THREE):
+    for kind in (PLAIN, TRIPLET, QUINTUPLET, FIVE_IN_THREE, SEPTUPLET, SEVEN_IN_SIX):
         for number, name in enumerate(NAMES):
             for dots in (0, 1):
                 length = 4 * TICKS / 2**number * (1.5 if dots else 1) * kind[1] / kind[0]
@@ -54,7 +55,9 @@ MODES = {
 }
 SMALLEST: Value = ("256th", 0, TRIPLET)
 """How what no value fills is drawn; its length is told exactly all the same."""
-FAMILIES = ((15, PLAIN), (10, TRIPLET), (12, QUINTUPLET), (9, FIVE_IN_THREE))
+FAMILIES = (
+    (105, PLAIN), (70, TRIPLET), (84, QUINTUPLET), (63, FIVE_IN_THREE), (60, SEPTUPLET), (90, SEVEN_IN_SIX),
+)  # fmt: skip
 """Smallest length of each kind, in ticks."""
 
 

@@ -17,48 +17,68 @@ from notcher.core.score.meter import Meter
 from notcher.core.score.score import Score
 from notcher.core.score.together import TOGETHER_S
 
-DIVISIONS = 120
-"""Parts of a felt beat: fits halves, thirds, quarters, fifths, sixths, eighths and twelfths."""
-TICKS = 480
+DIVISIONS = 840
+"""Parts of a felt beat: fits halves, thirds, quarters, fifths, sixths, sevenths, eighths and twelfths."""
+TICKS = 3360
 """Parts of a quarter note in which written times are told: a whole number for each part of every felt beat."""
 
 
 @dataclass(frozen=True, slots=True)
 class Grid:
-    """Where notes may lie in a felt beat: parts, what choosing it costs, what each empty place costs."""
+    """Where notes may lie in a felt beat: into how many parts it is divided, which of them, what choosing it costs,
+    what each empty place costs."""
 
     name: str
-    parts: tuple[int, ...]
+    count: int
     price: float
     empty: float
+    only: tuple[int, ...] = ()
+
+    @property
+    def parts(self) -> tuple[int, ...]:
+        """The places, in parts of `DIVISIONS`."""
+        return tuple(at * self.step for at in self.only or range(self.count))
+
+    @property
+    def step(self) -> int:
+        return DIVISIONS // self.count
 
 
+WHOLE, HALVES = Grid("whole", 1, 0.0, 0.0), Grid("halves", 2, 0.3, 0.0)
 GRIDS = (
-    Grid("whole", (0,), 0.0, 0.0),
-    Grid("halves", (0, 60), 0.3, 0.0),
-    Grid("swing", (0, 80), 1.0, 0.0),
-    Grid("fourths", (0, 30, 60, 90), 0.6, 0.1),
-    Grid("thirds", (0, 40, 80), 0.9, 0.4),
-    Grid("sixths", (0, 20, 40, 60, 80, 100), 1.8, 0.7),
-    Grid("fifths", (0, 24, 48, 72, 96), 2.2, 1.2),
-    Grid("eighths", (0, 15, 30, 45, 60, 75, 90, 105), 2.2, 0.7),
+    WHOLE,
+    HALVES,
+    Grid("swing", 3, 1.0, 0.0, (0, 2)),
+    Grid("fourths", 4, 0.6, 0.1),
+    Grid("thirds", 3, 0.9, 0.4),
+    Grid("thirds from the half", 6, 1.5, 0.4, (1, 3, 5)),
+    Grid("sixths", 6, 1.8, 0.7),
+    Grid("fifths", 5, 2.2, 1.2),
+    Grid("sevenths", 7, 2.6, 1.4),
+    Grid("eighths", 8, 2.2, 0.7),
 )
-"""Of a felt beat of two halves."""
+"""Of a felt beat of two halves. Triplets may begin on its second half too."""
 COMPOUND_GRIDS = (
-    Grid("whole", (0,), 0.0, 0.0),
-    Grid("thirds", (0, 40, 80), 0.3, 0.0),
-    Grid("sixths", (0, 20, 40, 60, 80, 100), 0.6, 0.1),
-    Grid("halves", (0, 60), 0.9, 0.4),
-    Grid("fourths", (0, 30, 60, 90), 1.8, 0.7),
-    Grid("twelfths", tuple(range(0, 120, 10)), 2.2, 0.7),
-    Grid("fifths", (0, 24, 48, 72, 96), 2.2, 1.2),
+    WHOLE,
+    Grid("thirds", 3, 0.3, 0.0),
+    Grid("sixths", 6, 0.6, 0.1),
+    Grid("halves", 2, 0.9, 0.4),
+    Grid("fourths", 4, 1.8, 0.7),
+    Grid("twelfths", 12, 2.2, 0.7),
+    Grid("fifths", 5, 2.2, 1.2),
+    Grid("sevenths", 7, 2.6, 1.4),
 )
 """Of a felt beat of three thirds, as in 6/8: what is a triplet elsewhere is plain here, and two in its time is not."""
 SHORT_GRIDS = tuple(grid for grid in GRIDS if grid.name in ("whole", "halves", "fourths", "thirds", "sixths"))
 """Of a felt beat that is an eighth or less, as in 7/8."""
+SHORT_VALUE, LEAST_REST = DIVISIONS // 2, DIVISIONS // 4
+REST_SHARE = 1 / 6  # of a note: a shorter rest after it is only a finger that was lifted (common practice, no source)
 SWUNG = ("whole", "halves")
 """Grids that follow the swing of their stretch: eighths do; three or four in a beat are alike (common practice)."""
-SPREAD_S = 0.022  # how far from the grid a clean player's onsets lie
+SPREAD_S = 0.022  # how far from the grid a player keeps, before anything of this one is known
+SPREADS_S = (0.008, 0.022)  # no hand is steadier than the first; the second is the one above
+SPREAD_OF_MEDIAN = 2.5  # 1.48 for a normal spread; a first reading lays what is late on the next place
+LEAST_TO_LEARN = 16  # notes
 WORST = 9.0  # no single note speaks louder than three spreads
 CHANGE = 1.2  # from beat to beat to another grid
 CROWDED = 6.0  # two strokes on one place
@@ -102,24 +122,35 @@ def written_times(score: Score) -> list[WrittenTime]:
         return []
     beat_map = score.beat_map
     onsets_s = np.array([note.onset_s for note in score.notes])
-    ends = beat_map.quarter_at(np.array([note.offset_s for note in score.notes]))
+    ends = beat_map.felt_at(beat_map.quarter_at(np.array([note.offset_s for note in score.notes]))) * DIVISIONS
     places, grids = _on_grids(score, beat_map.felt_at(beat_map.quarter_at(onsets_s)), onsets_s)
+    lengths = _lengths(places, ends, grids)
     bars, beats = beat_map.places_of_felt(np.floor(places / DIVISIONS))
-    starts = _ticks(beat_map, places)
-    stops = np.rint(ends * 4).astype(np.int64) * (TICKS // 4)
+    starts, stops = _ticks(beat_map, places), _ticks(beat_map, places + lengths)
     result = []
-    begun = np.unique(starts)
     for index, start in enumerate(starts.tolist()):
-        later = int(np.searchsorted(begun, start, side="right"))
-        until = int(begun[later]) if later < begun.size else max(int(stops[index]), start + TICKS // 4)
-        # a note fills the time to the next unless it stops clearly before: then a rest is written
-        gap, short = until - stops[index], stops[index] - start
-        stop = int(stops[index]) if gap >= TICKS // 4 and short >= TICKS // 4 else until
-        length = max(1, min(stop, until) - start)
+        length = max(1, int(stops[index]) - start)
         compound = beat_map.meter_at(start / TICKS).compound
         part = int(places[index] % DIVISIONS)
         result.append(WrittenTime(start, length, int(bars[index]), int(beats[index]), part, grids[index], compound))
     return result
+
+
+def _lengths(places: IntArray, ends: FloatArray, grids: list[Grid]) -> IntArray:
+    """How long each note is written, in parts of a felt beat.
+
+    A note fills the time to the next stroke unless it stops clearly before: then a rest is written, on the grid of the
+    note's beat. Where the next is no more than half a beat away a short note is written whole: it is staccato, and no
+    one reads the rest (common practice, no source). ends: where each stops, in parts of a felt beat.
+    """
+    begun = np.unique(places)
+    later = np.searchsorted(begun, places, side="right")
+    steps = np.array([LEAST_REST if grid.name in ("whole", "halves") else grid.step for grid in grids])
+    own = np.maximum(np.rint((ends - places) / steps), 1).astype(np.int64) * steps
+    room = np.where(later < begun.size, begun[np.minimum(later, begun.size - 1)] - places, own)
+    rest = room - own
+    short = (room > SHORT_VALUE) & (rest >= LEAST_REST) & (rest >= REST_SHARE * own)
+    return np.where(short, own, room)
 
 
 def _ticks(beat_map: BeatMap, places: IntArray) -> IntArray:
@@ -159,7 +190,22 @@ def counted(score: Score, index: int) -> tuple[WrittenTime, float]:
 
 
 def _on_grids(score: Score, felt: FloatArray, onsets_s: FloatArray) -> tuple[IntArray, list[Grid]]:
-    """Return where each note is written, in parts of a felt beat from bar 1 on, order kept, and its beat's grid."""
+    """Return where each note is written, in parts of a felt beat from bar 1 on, order kept, and its beat's grid.
+
+    It is read twice: how closely this player keeps to the grid is learned from the first reading, so that an even
+    hand's quick notes are told apart.
+    """
+    places, grids, error_s = _read(score, felt, onsets_s, SPREAD_S)
+    if error_s.size < LEAST_TO_LEARN:
+        return places, grids
+    spread_s = float(np.clip(SPREAD_OF_MEDIAN * np.median(np.abs(error_s)), *SPREADS_S))
+    return _read(score, felt, onsets_s, spread_s)[:2]
+
+
+def _read(
+    score: Score, felt: FloatArray, onsets_s: FloatArray, spread_s: float
+) -> tuple[IntArray, list[Grid], FloatArray]:
+    """One reading, see `_on_grids`; also how late each note is played that is not alone on a beat, seconds."""
     beat_map, notes = score.beat_map, score.notes
     said = np.array([np.nan if note.starts_at is None else note.starts_at for note in notes])
     held = ~np.isnan(said)
@@ -178,22 +224,33 @@ def _on_grids(score: Score, felt: FloatArray, onsets_s: FloatArray) -> tuple[Int
         told = told if any(grid.name == told for grid in grids) else ""
         share = beat_map.swing_at(start)
         parts = (felt[inside] - beat) * DIVISIONS
-        row = [_fitted(parts, beat_s[inside], onsets_s[inside], grid, share) for grid in grids]
-        options.append(
-            [(cost + NOT_SAID * bool(told and told != g.name), at) for (cost, at), g in zip(row, grids, strict=True)]
-        )
-    places, chosen = np.zeros(felt.size, dtype=np.int64), [GRIDS[0]] * felt.size
-    for beat, inside, row, grid in zip(beats, members, options, _chosen(options, beat_grids), strict=True):
-        places[inside] = beat * DIVISIONS + row[grid][1]
+        fits = [_fitted(parts, beat_s[inside], onsets_s[inside], grid, share, spread_s) for grid in grids]
+        if told:
+            for fit, grid in zip(fits, grids, strict=True):
+                fit.cost += NOT_SAID * (grid.name != told)
+        options.append(fits)
+    places, chosen, errors_s = np.zeros(felt.size, dtype=np.int64), [GRIDS[0]] * felt.size, np.full(felt.size, np.nan)
+    for beat, inside, row, best in zip(beats, members, options, _chosen(options, beat_grids), strict=True):
+        places[inside], errors_s[inside] = beat * DIVISIONS + row[best].at, row[best].error_s
         for index in inside:
-            chosen[index] = beat_grids[int(beat - beats[0])][grid]
+            chosen[index] = beat_grids[int(beat - beats[0])][best]
     told_places = np.rint(felt * DIVISIONS).astype(np.int64)
-    return _in_order(np.where(held, told_places, places), held), chosen
+    read = errors_s[~np.isnan(errors_s) & ~held]
+    return _in_order(np.where(held, told_places, places), held), chosen, read
 
 
-def _chosen(options: list[list[tuple[float, IntArray]]], grids: list[tuple[Grid, ...]]) -> list[int]:
+@dataclass(slots=True)
+class _Fit:
+    """What a grid costs for the notes of one beat, where it puts them (parts), and how late each is, seconds."""
+
+    cost: float
+    at: IntArray
+    error_s: FloatArray
+
+
+def _chosen(options: list[list[_Fit]], grids: list[tuple[Grid, ...]]) -> list[int]:
     """The cheapest row of grids, one a beat, by dynamic programming."""
-    total = np.array([cost for cost, _ in options[0]])
+    total = np.array([fit.cost for fit in options[0]])
     came_from = []
     for row, before, after in zip(options[1:], grids, grids[1:], strict=False):
         # a beat with one note on it says nothing about the grid
@@ -202,7 +259,7 @@ def _chosen(options: list[list[tuple[float, IntArray]]], grids: list[tuple[Grid,
         )
         walk = total[:, None] + change
         came_from.append(walk.argmin(axis=0))
-        total = walk.min(axis=0) + np.array([cost for cost, _ in row])
+        total = walk.min(axis=0) + np.array([fit.cost for fit in row])
     choice = [int(total.argmin())]
     for back in reversed(came_from):
         choice.append(int(back[choice[-1]]))
@@ -240,16 +297,16 @@ def _marks(grid: Grid, share: float) -> tuple[IntArray, FloatArray]:
 
 
 def _fitted(
-    parts: FloatArray, beat_s: FloatArray, onsets_s: FloatArray, grid: Grid, share: float
-) -> tuple[float, IntArray]:
-    """What a grid costs for the notes of one beat, and where it puts them (parts, shape as given)."""
+    parts: FloatArray, beat_s: FloatArray, onsets_s: FloatArray, grid: Grid, share: float, spread_s: float
+) -> _Fit:
+    """Lay the notes of one beat on a grid. parts: where they were played in the beat."""
     if parts.size == 0:
-        return grid.price, np.zeros(0, dtype=np.int64)
+        return _Fit(grid.price, np.zeros(0, dtype=np.int64), np.zeros(0))
     places, played = _marks(grid, share if grid.name in SWUNG else 0.5)
     at = np.abs(parts[:, None] - played).argmin(axis=1)
     nearest = places[at]
     error_s = (parts - played[at]) / DIVISIONS * beat_s
-    cost = float(np.minimum((error_s / SPREAD_S) ** 2 / 2, WORST).sum())
+    cost = float(np.minimum((error_s / spread_s) ** 2 / 2, WORST).sum())
     crowded = (np.diff(nearest) == 0) & (np.diff(onsets_s) > TOGETHER_S)
     empty = len(set(grid.parts) - set(nearest.tolist()))
-    return cost + CROWDED * float(crowded.sum()) + grid.price + grid.empty * empty, nearest
+    return _Fit(cost + CROWDED * float(crowded.sum()) + grid.price + grid.empty * empty, nearest, error_s)

@@ -11,8 +11,10 @@ SIMPLE = {
     "swing": ("", "&"),
     "fourths": ("", "e", "&", "a"),
     "thirds": ("", "trip", "let"),
+    "thirds from the half": ("ta", "&", "ta"),
     "sixths": ("", "ta", "trip", "ta", "let", "ta"),
     "fifths": ("", "·2", "·3", "·4", "·5"),
+    "sevenths": ("", "·2", "·3", "·4", "·5", "·6", "·7"),
     "eighths": ("", "·", "e", "·", "&", "·", "a", "·"),
 }
 """What is said on each part of a beat, by the name of its grid (common practice, no source)."""
@@ -24,6 +26,7 @@ COMPOUND = {
     "sixths": ("", "ta", "&", "ta", "a", "ta"),
     "twelfths": ("", "·", "ta", "·", "&", "·", "ta", "·", "a", "·", "ta", "·"),
     "fifths": ("", "·2", "·3", "·4", "·5"),
+    "sevenths": ("", "·2", "·3", "·4", "·5", "·6", "·7"),
 }
 """The same where a beat is felt in three parts, as in 6/8 (common practice, no source)."""
 
