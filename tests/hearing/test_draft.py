@@ -17,7 +17,6 @@ from notcher.core.hearing import (
     draft,
     find_beats,
     offset_cents,
-    phrases_of,
     propose_tunings,
     snapped_to_evidence,
 )
@@ -178,12 +177,6 @@ def test_snapping_lays_the_claim_on_the_evidence(lick_clip: Clip) -> None:
     assert snapped.notes[1].reading.bend_semitones == pytest.approx(2.0, abs=0.1)
     with pytest.raises(ValueError, match="no pitch was heard"):
         snapped_to_evidence(heard.score.with_inserted(Note(5.6, 5.7, 1, 5)), len(heard.score.notes), heard.measured)
-
-
-def test_phrases_break_at_rests(lick: Score) -> None:
-    found = phrases_of(replace(lick, phrases=()))
-    assert [round(phrase.start_s, 1) for phrase in found] == [0.5, 3.5]
-    assert phrases_of(Score()) == ()
 
 
 def test_a_wide_mix_is_heard_through_its_middle(lick_clip: Clip) -> None:

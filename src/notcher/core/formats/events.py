@@ -9,8 +9,9 @@ from typing import Any
 import numpy as np
 
 from notcher.core.formats.atomic import LARGEST_JSON, FileError, atomic_write, checked_json, json_bytes, read_bytes
-from notcher.core.hearing import PitchTrack, phrases_of
+from notcher.core.hearing import PitchTrack
 from notcher.core.neck import Place, Placed, Sounding, place
+from notcher.core.patterns import phrases_of
 from notcher.core.score import (
     NO_BEAT_MAP,
     Attack,

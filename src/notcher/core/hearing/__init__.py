@@ -19,7 +19,6 @@ from notcher.core.hearing.evidence import (
     snapped_to_evidence,
 )
 from notcher.core.hearing.pairing import closest_pairs
-from notcher.core.hearing.phrasing import phrases_of
 from notcher.core.hearing.pitch import EMPTY_TRACK, HOP_S, RATE, PitchTrack, track_pitch
 from notcher.core.hearing.pitch_paths import Hint
 from notcher.core.hearing.rehearing import heard_again, rest_heard, steered
@@ -66,7 +65,6 @@ __all__ = [
     "heard_again",
     "measured_gesture",
     "offset_cents",
-    "phrases_of",
     "propose_tunings",
     "rest_heard",
     "shifted",

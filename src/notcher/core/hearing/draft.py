@@ -16,7 +16,6 @@ from notcher.core.hearing.evidence import Measured
 from notcher.core.hearing.notes import resting_share, segmented_tracks
 from notcher.core.hearing.onsets import pick_peaks
 from notcher.core.hearing.partials import rise_db
-from notcher.core.hearing.phrasing import phrases_of
 from notcher.core.hearing.pitch import HOP_S, RATE, PitchTrack
 from notcher.core.hearing.pitch_paths import Hint
 from notcher.core.hearing.stiffness import LEAST_S, believable, measured_stiffness, string_costs
@@ -34,6 +33,7 @@ from notcher.core.neck import (
     reached_place,
     strokes,
 )
+from notcher.core.patterns import phrases_of
 from notcher.core.score import (
     FLAT,
     LAST_FRET,

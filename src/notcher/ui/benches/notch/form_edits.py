@@ -7,7 +7,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from notcher.core.errors import NotcherError
-from notcher.core.hearing import phrases_of
+from notcher.core.patterns import phrases_of
 from notcher.core.score import (
     EDGE_S,
     EMPTY_SCORE,
