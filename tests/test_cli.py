@@ -13,8 +13,11 @@ import soundfile
 
 from notcher import __version__
 from notcher.cli import COMMANDS, main
+from notcher.core.formats import Document, read_document, write_document
 from notcher.core.formats.atomic import schema
 from notcher.core.hearing import SURE_OF_TUNING
+from notcher.core.score import BeatMap, Chord, Note, Score
+from notcher.demo import demo_score
 
 
 def run(*words: str, **environment: str) -> subprocess.CompletedProcess[str]:
@@ -151,3 +154,44 @@ def test_the_help_names_every_command(words: list[str], capsys: pytest.CaptureFi
         with pytest.raises(SystemExit, match="0"):
             main([name, "--help"])
         assert f"usage: notcher {name}" in capsys.readouterr().out
+
+
+def test_patterns_are_told_in_words_and_as_json(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    path, score = tmp_path / "demo.notch", demo_score()
+    write_document(Document(score), path)
+    assert main(["patterns", str(path)]) == 0
+    assert capsys.readouterr().out.startswith("Learn ")
+    assert main(["patterns", str(path), "--json"]) == 0
+    data = json.loads(capsys.readouterr().out)
+    jsonschema.Draft202012Validator.check_schema(schema("patterns"))
+    jsonschema.validate(data, schema("patterns"))
+    assert data["notes"] == len(score.notes)
+    explained = {
+        at
+        for shape in data["shapes"]
+        if shape["kind"] != "rhythm"
+        for told in shape["occurrences"][1:]
+        for at in range(told["first"], told["last"] + 1)
+        if at not in told.get("but", [])
+    }
+    assert data["to_learn"] == data["notes"] - len(explained), "it follows from the shapes"
+    turned = {at for group in data["groups"] for at in range(group["first"] + group["size"], group["last"] + 1)}
+    assert len(turned - explained) <= 2 * len(data["groups"])
+    assert [target["index"] for target in data["targets"]] == list(range(len(score.notes)))
+    assert [phrase["id"] for phrase in data["phrases"]] == [phrase.id for phrase in read_document(path).score.phrases]
+    assert main(["patterns", str(path), "--json"]) == 0
+    assert json.loads(capsys.readouterr().out) == data, "the same at every run"
+
+
+@pytest.mark.parametrize("beats", [True, False])
+def test_patterns_of_what_is_hardly_a_solo(beats: bool, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    path = tmp_path / "a.notch"
+    beat_map = BeatMap.steady(120, 0.0) if beats else BeatMap()
+    write_document(Document(Score((Note(0.5, 1.0, 2, 5),), beat_map=beat_map, chords=(Chord(0.0, "Hmm"),))), path)
+    assert main(["patterns", str(path), "--json"]) == 0
+    told = capsys.readouterr()
+    jsonschema.validate(json.loads(told.out), schema("patterns"))
+    assert "'Hmm' at 0.00 s means nothing" in told.err
+    write_document(Document(Score()), path)
+    assert main(["patterns", str(path)]) == 2
+    assert "holds no notes" in capsys.readouterr().err

@@ -13,6 +13,7 @@ WRONG, OURS = 2, 1
 COMMANDS = {
     "draft": "hear a recording and write what was heard",
     "place": "give string and fret to the notes of an events.json",
+    "patterns": "what comes again in a document's solo, and what its notes are to the chords",
     "prove": "hold a document's tab against a recording, worst finding first",
     "export": "write a document as text tab or MusicXML",
     "import": "make a document of an events.json",

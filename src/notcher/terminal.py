@@ -56,6 +56,11 @@ def _parser() -> argparse.ArgumentParser:
     prove.add_argument("--quiet", action="store_true", help="no progress bar")
     prove.set_defaults(command=_prove)
 
+    meaning = commands.add_parser("patterns")
+    meaning.add_argument("score", metavar="SCORE.notch")
+    meaning.add_argument("--json", action="store_true", help="print it as JSON")
+    meaning.set_defaults(command=_patterns)
+
     export = commands.add_parser("export")
     export.add_argument("score")
     export.add_argument("output", metavar="OUT.(txt|musicxml)")
@@ -169,6 +174,25 @@ def _prove(options: argparse.Namespace) -> int:
     else:
         print("\n".join(proof_lines(proof, document.score)))
     return NOT_HELD if options.strict and not proof.proved else 0
+
+
+def _patterns(options: argparse.Namespace) -> None:
+    from notcher.core.formats import patterns_data, patterns_lines, read_document
+    from notcher.core.formats.atomic import json_bytes
+    from notcher.core.patterns import patterns
+    from notcher.core.theory import read_chord, targets
+
+    score = read_document(options.score).score
+    if not score.notes:
+        raise UsageError("This document holds no notes.", "Draft the recording, or write the tab first.")
+    for chord in score.chords:
+        if chord.name.strip() and read_chord(chord.name) is None:
+            print(f"The chord {chord.name!r} at {chord.start_s:.2f} s means nothing: correct it.", file=sys.stderr)
+    found = patterns(score)
+    if options.json:
+        sys.stdout.write(json_bytes(patterns_data(score, found, targets(score))).decode())
+    else:
+        print("\n".join(patterns_lines(score, found)))
 
 
 def _export(options: argparse.Namespace) -> None:

@@ -57,3 +57,22 @@ def test_every_kind_of_chord_can_be_held(root: str, kind: str) -> None:
     assert len(struck) >= 3
     assert {round(midi + fret) % 12 for midi, fret in struck} <= chord.pitch_classes
     assert round(min(midi + fret for midi, fret in struck)) % 12 == chord.bass
+
+
+# Degrees and their alterations as MusicXML 4.0 counts them (W3C, 2021, element degree).
+@pytest.mark.parametrize(
+    ("name", "tones"),
+    [
+        ("C7b9#9", {0, 4, 7, 10, 1, 3}), ("G13b9", {7, 11, 2, 5, 4, 8}), ("Amno3", {9, 4}), ("C(no3)", {0, 7}),
+        ("Cmaj7#11", {0, 4, 7, 11, 6}), ("Gm7add11", {7, 10, 2, 5, 0}), ("C7b5#9", {0, 4, 6, 10, 3}),
+        ("Dsus2", {2, 4, 9}), ("C7sus4", {0, 5, 7, 10}), ("Emadd9/B", {4, 7, 11, 6}), ("F#m7b5", {6, 9, 0, 4}),
+    ],
+)  # fmt: skip
+def test_altered_added_and_left_out_degrees(name: str, tones: set[int]) -> None:
+    assert chord_tones(name).pitch_classes == tones
+
+
+@pytest.mark.parametrize("name", ["C7b8", "Cadd", "Cno", "C7sus9", "Cadd9x", "C7b9b"])
+def test_half_read_names_are_refused(name: str) -> None:
+    with pytest.raises(ChordError, match="no chord"):
+        chord_tones(name)

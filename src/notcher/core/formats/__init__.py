@@ -4,6 +4,7 @@ from notcher.core.formats.atomic import FileError, FileStamp, atomic_write, stam
 from notcher.core.formats.document import Document, read_document, write_document
 from notcher.core.formats.events import read_events, write_events, write_pitch_csv
 from notcher.core.formats.exports import EXPORTS, export
+from notcher.core.formats.meaning import patterns_data, patterns_lines
 from notcher.core.formats.musicxml import musicxml_text
 from notcher.core.formats.open_lock import OpenLock
 from notcher.core.formats.proof import proof_data, proof_lines
@@ -24,6 +25,8 @@ __all__ = [
     "atomic_write",
     "export",
     "musicxml_text",
+    "patterns_data",
+    "patterns_lines",
     "proof_data",
     "proof_lines",
     "read_document",

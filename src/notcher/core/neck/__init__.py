@@ -9,6 +9,7 @@ from notcher.core.neck.fretboard import (
     places,
     reached_place,
 )
+from notcher.core.neck.hand import position_fret
 from notcher.core.neck.moves import (
     alternatives,
     appended,
@@ -68,6 +69,7 @@ __all__ = [
     "place_on",
     "place_score",
     "places",
+    "position_fret",
     "reached_place",
     "retuned",
     "strokes",

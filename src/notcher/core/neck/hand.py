@@ -1,5 +1,6 @@
 """One hand on the neck: which fingers reach which frets from where it sits, and how far that stretches them."""
 
+from collections.abc import Sequence
 from itertools import product
 
 import numpy as np
@@ -7,6 +8,7 @@ import numpy as np
 from notcher.core.arrays import FloatArray, IntArray
 from notcher.core.neck.costs import COSTS
 from notcher.core.neck.fretboard import fret_position_mm
+from notcher.core.score import Note
 
 POSITIONS = np.array([fret_position_mm(fret) for fret in range(40)])
 """Distance of each fret from the nut on the usual scale, millimetres."""
@@ -16,6 +18,7 @@ EASY_MM = (0.0, 0.0, 40.0, 70.0, 98.0)
 FINGERS_AT: dict[int, tuple[int, ...]] = {0: (1,), 1: (2, 3), 2: (3, 2, 4), 3: (4, 3), 4: (4,)}
 """Frets above the first finger's, and the fingers that take them, the usual one first."""
 LAST_HAND = 22
+WINDOW = 4  # frets
 
 
 def reach_cost(hand: IntArray, fret: IntArray, finger: IntArray) -> FloatArray:
@@ -40,3 +43,19 @@ def grips(frets: tuple[int, ...], *, capo: int = 0) -> list[tuple[int, tuple[int
                 by_fret = dict(zip(fretted, fingers, strict=True))
                 found.append((hand, tuple(by_fret.get(fret, 0) for fret in frets)))
     return found
+
+
+def position_fret(notes: Sequence[Note]) -> int:
+    """Return the fret under the first finger for most of some notes' time; 1 where all are open or there are none.
+
+    A position is a window of four frets, one finger each (common practice, no source); of windows that hold as much the
+    one that the lowest fretted note begins.
+    """
+    fretted = [(note.fret, note.duration_s) for note in notes if note.fret > 0]
+    if not fretted:
+        return 1
+
+    def held_s(low: int) -> float:
+        return sum(length_s for fret, length_s in fretted if low <= fret < low + WINDOW)
+
+    return max(sorted({fret for fret, _ in fretted}), key=lambda low: (round(held_s(low), 6), -low))

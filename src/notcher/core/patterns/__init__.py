@@ -1,6 +1,23 @@
-"""What comes again in a solo, and what moves."""
+"""What comes again in a solo, and what moves; where its phrases are."""
 
+from notcher.core.patterns.moves import Kind
 from notcher.core.patterns.phrasing import Boundary, Reason, boundaries, phrases_of, strokes
 from notcher.core.patterns.repeats import moved_cells, repeats
+from notcher.core.patterns.shapes import NO_PATTERNS, Group, Occurrence, Patterns, Shape, patterns
 
-__all__ = ["Boundary", "Reason", "boundaries", "moved_cells", "phrases_of", "repeats", "strokes"]
+__all__ = [
+    "NO_PATTERNS",
+    "Boundary",
+    "Group",
+    "Kind",
+    "Occurrence",
+    "Patterns",
+    "Reason",
+    "Shape",
+    "boundaries",
+    "moved_cells",
+    "patterns",
+    "phrases_of",
+    "repeats",
+    "strokes",
+]

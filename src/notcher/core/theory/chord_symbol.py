@@ -71,14 +71,63 @@ def chord_tones(name: str) -> ChordTones:
     for other, usual in OTHER_WORDS:
         rest = rest.replace(other, usual)
     rest = rest.replace("♭", "b").replace("♯", "#")
-    if rest not in QUALITIES:
+    intervals = QUALITIES.get(rest) or _changed(rest)
+    if intervals is None:
         raise _unreadable(name)
     bass = root
     if lower:
         bass, more = _pitch_class(lower, name)
         if more:
             raise _unreadable(name)
-    return ChordTones(root, QUALITIES[rest], bass)
+    return ChordTones(root, intervals, bass)
+
+
+CHANGE = re.compile(r"(add|no|omit|sus)?([b#]?)(\d+)|(sus4|sus2|alt)")
+DEGREE_STEPS = {2: 14, 3: 4, 4: 17, 5: 7, 6: 9, 7: 10, 9: 14, 11: 17, 13: 21}
+"""Semitones over the root of a chord's degrees: of the major scale, but the seventh of a dominant."""
+ALTERED = (0, 4, 6, 8, 10, 13, 15)
+"""Fifths and ninths both lowered and raised: what "alt" stands for (common practice, no source)."""
+
+
+def _changed(rest: str) -> tuple[int, ...] | None:
+    """A known kind with degrees altered, added, left out or held up; None for what is not read to its end."""
+    for kind in sorted(QUALITIES, key=len, reverse=True):
+        if rest.startswith(kind):
+            found = _with_changes(set(QUALITIES[kind]), rest[len(kind) :])
+            if found is not None:
+                return tuple(sorted(found))
+    return None
+
+
+def _with_changes(tones: set[int], changes: str) -> set[int] | None:
+    at = 0
+    while at < len(changes):
+        found = CHANGE.match(changes, at)
+        if found is None:
+            return None
+        at = found.end()
+        word, sign, number, whole = found.groups()
+        if whole == "alt":
+            tones = set(ALTERED)
+            continue
+        said = (whole or "")[3:] or number
+        held = word == "sus" or whole in ("sus4", "sus2")
+        if held:
+            if said not in ("2", "4") or sign:
+                return None
+            tones = (tones - {3, 4}) | {2 if said == "2" else 5}
+            continue
+        degree = int(said)
+        if degree not in DEGREE_STEPS or (not word and not sign):
+            return None
+        step = DEGREE_STEPS[degree] + {"": 0, "b": -1, "#": 1}[sign]
+        if word in ("no", "omit"):
+            tones -= {3, 4} if degree == 3 else {6, 7, 8} if degree == 5 else {step}
+        else:
+            tones = (tones - ({6, 7, 8} if degree == 5 else {14} if degree == 9 and sign else set())) | {step}
+            if degree == 9 and sign:
+                tones |= {other for other in (13, 15) if f"{'b' if other == 13 else '#'}9" in changes}
+    return tones
 
 
 def _pitch_class(text: str, name: str) -> tuple[int, str]:

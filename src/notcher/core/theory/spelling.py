@@ -30,3 +30,9 @@ def spelled_name(midi: float, key: Key | None = None) -> str:
     """Return a pitch's name without its octave: F#, Gb, Bbb."""
     letter, alter, _ = spelled(midi, key)
     return letter + ("#" * alter if alter > 0 else "b" * -alter)
+
+
+def named_key(tonic: int, scale: str) -> Key:
+    """Return the key on a pitch class (C = 0), on the name of its tonic that needs the fewest signs; of two the flat
+    one."""
+    return Key("C", scale).moved(tonic)

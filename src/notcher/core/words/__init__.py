@@ -18,6 +18,7 @@ from notcher.core.words.naming import USUAL, BendNames, Naming, NoteNames, Strin
 from notcher.core.words.numbers import figure, many
 from notcher.core.words.pitches import note_name, open_strings, place_name, string_letter, string_name
 from notcher.core.words.readings import reading_words
+from notcher.core.words.shapes import group_words, moved_words, shape_words, statement
 from notcher.core.words.techniques import ATTACKS, ENDS, TONES, technique_name
 from notcher.core.words.times import clock, late_words, seconds
 from notcher.core.words.tunings import evidence_words, tuning_words
@@ -50,9 +51,11 @@ __all__ = [
     "finding_facts",
     "gesture_from_text",
     "gesture_words",
+    "group_words",
     "headline",
     "late_words",
     "many",
+    "moved_words",
     "note_name",
     "open_strings",
     "phrase_figures",
@@ -62,7 +65,9 @@ __all__ = [
     "row_place",
     "row_words",
     "seconds",
+    "shape_words",
     "sounding_fret",
+    "statement",
     "string_letter",
     "string_name",
     "technique_name",

@@ -1,0 +1,107 @@
+"""What comes again in a solo and what its notes mean, as `notcher patterns` prints it."""
+
+from typing import Any
+
+from notcher.core.neck import position_fret
+from notcher.core.patterns import Kind, Patterns, Shape, phrases_of
+from notcher.core.score import Note, Phrase, Score
+from notcher.core.theory import LikelyScale, Target, named_key, ranked_keys, scale_of
+from notcher.core.words import group_words, shape_words, statement
+
+MOST_KEYS = 5
+
+
+def patterns_data(score: Score, found: Patterns, targets: tuple[Target, ...]) -> dict[str, Any]:
+    """Return what `notcher patterns --json` prints; see the schema of the same name."""
+    keys = ranked_keys(score)
+    phrases = score.phrases or phrases_of(score)
+    return {
+        "format": "notcher-patterns",
+        "version": 1,
+        "notes": found.count,
+        "to_learn": found.to_learn,
+        "key": [_key(score, key) for key in keys[:MOST_KEYS]],
+        "phrases": [_phrase(score, phrase, keys) for phrase in phrases],
+        "shapes": [_shape(shape) for shape in found.shapes],
+        "groups": [
+            {"first": group.first, "last": group.last, "size": group.size, "count": group.count, "beats": group.beats}
+            for group in found.groups
+        ],
+        "targets": [
+            {
+                "index": target.index,
+                "chord": target.chord,
+                "degree": target.degree,
+                "role": str(target.role),
+                "lands_on_change": target.lands_on_change,
+            }
+            for target in targets
+        ],
+    }
+
+
+def _key(score: Score, key: LikelyScale) -> dict[str, Any]:
+    outside = [
+        index
+        for index, note in enumerate(score.notes)
+        if (round(score.fretted_midi(note)) + round(note.reading.bend_semitones)) % 12 not in key.pitch_classes
+    ]
+    return {
+        "tonic": named_key(key.tonic, key.scale).tonic,
+        "scale": key.scale,
+        "weight": round(key.weight, 4),
+        "outside": outside,
+    }
+
+
+def _phrase(score: Score, phrase: Phrase, keys: list[LikelyScale]) -> dict[str, Any]:
+    notes: list[Note] = [score.notes[index] for index in score.notes_of(phrase)]
+    key = phrase.key.moved(score.tuning.shift) if phrase.key is not None else None
+    if key is None:
+        likely = scale_of(score, notes, keys)
+        key = named_key(likely.tonic, likely.scale) if likely is not None else named_key(0, "major")
+    return {
+        "id": phrase.id,
+        "name": phrase.name,
+        "start_s": round(phrase.start_s, 4),
+        "end_s": round(phrase.end_s, 4),
+        "key": {"tonic": key.tonic, "scale": key.scale},
+        "position_fret": position_fret(notes),
+    }
+
+
+def _shape(shape: Shape) -> dict[str, Any]:
+    occurrences = []
+    for found in shape.occurrences:
+        row: dict[str, Any] = {
+            "first": found.first,
+            "last": found.last,
+            "frets": found.frets,
+            "strings": found.strings,
+            "semitones": found.semitones,
+        }
+        if found.but:
+            row["but"] = list(found.but)
+        occurrences.append(row)
+    return {
+        "kind": str(shape.kind),
+        "occurrences": occurrences,
+        "notes": shape.notes,
+        "saves": shape.saves,
+        "says": shape_words(shape),
+    }
+
+
+def patterns_lines(score: Score, found: Patterns) -> list[str]:
+    """Return the statement and one line for each shape and group, the one that saves most first."""
+    lines = [statement(found)]
+    for shape in found.shapes:
+        first = shape.occurrences[0]
+        times = [f"{score.notes[other.first].onset_s:.2f}" for other in shape.occurrences[1:]]
+        when = "" if shape.kind in (Kind.CELL, Kind.SEQUENCE) else f", at {', '.join(times)} s"
+        saves = f"saves {shape.saves}" if shape.saves else "saves none"
+        begin_s = score.notes[first.first].onset_s
+        lines.append(f"{begin_s:8.2f} s  {shape_words(shape)}{when}; {saves}")
+    for group in found.groups:
+        lines.append(f"{score.notes[group.first].onset_s:8.2f} s  {group_words(group)}")
+    return lines

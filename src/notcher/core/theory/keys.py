@@ -1,0 +1,46 @@
+"""Which keys a solo and its phrases are likely in."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from notcher.core.score import Note, Score
+from notcher.core.theory.scale import LikelyScale, likely_scales
+
+TWINS = {"major": 0, "major pentatonic": 0, "natural minor": 3, "minor pentatonic": 3, "blues": 3}
+"""Semitones up to the major root with the same notes: relative and pentatonic twins, of which one is named."""
+FAITH = 0.5  # how much of the whole solo's opinion a phrase shares
+
+
+def ranked_keys(score: Score) -> list[LikelyScale]:
+    """Return the solo's keys as they sound, the likeliest first; of twins the likelier, with the weight of both."""
+    told: dict[object, LikelyScale] = {}
+    for key in likely_scales(*_line(score, score.notes)):
+        family: object = (key.tonic, key.scale)
+        if key.scale in TWINS:
+            family = (key.tonic + TWINS[key.scale]) % 12
+        known = told.get(family)
+        told[family] = (
+            key if known is None else LikelyScale(known.tonic, known.scale, min(1.0, known.weight + key.weight))
+        )
+    return sorted(told.values(), key=lambda key: -key.weight)
+
+
+def scale_of(score: Score, notes: Sequence[Note], keys: Sequence[LikelyScale]) -> LikelyScale | None:
+    """Return the scale that some notes of a solo are likeliest in; None for no note.
+
+    keys: the whole solo's, which a short phrase leans on.
+    """
+    if not notes:
+        return keys[0] if keys else None
+    whole = {(key.tonic, key.scale): key.weight for key in keys}
+
+    def faith(key: LikelyScale) -> float:
+        return float(np.log(key.weight + 1e-12) + FAITH * np.log(whole.get((key.tonic, key.scale), 1e-4) + 1e-4))
+
+    return max(likely_scales(*_line(score, notes)), key=faith)
+
+
+def _line(score: Score, notes: Sequence[Note]) -> tuple[list[float], list[float]]:
+    reached = [score.fretted_midi(note) + note.reading.bend_semitones for note in notes]
+    return reached, [note.duration_s for note in notes]

@@ -1,0 +1,96 @@
+"""What comes again in a solo, said as an instructor would: "the same, two frets up, with another ending"."""
+
+from notcher.core.patterns import Group, Kind, Occurrence, Patterns, Shape
+from notcher.core.words.numbers import many
+
+NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+SIZES = {2: "twos", 3: "threes", 4: "fours", 5: "fives", 6: "sixes", 7: "sevens"}
+TIMES = {1: "once", 2: "twice"}
+OCTAVE = 12
+
+
+def number_word(number: int) -> str:
+    """A small number as a word, a larger one in figures."""
+    return NUMBERS[number] if 0 <= number < len(NUMBERS) else str(number)
+
+
+def times_word(count: int) -> str:
+    return TIMES.get(count, f"{number_word(count)} times")
+
+
+def moved_words(found: Occurrence, kind: Kind) -> str:
+    """How one playing lies against the first: "the same", "the same, two frets up", "an octave above"."""
+    if kind is Kind.RHYTHM:
+        return "the same rhythm, other notes"
+    if kind is Kind.OCTAVE or (found.strings is None and found.semitones in (OCTAVE, -OCTAVE)):
+        return f"the same, an octave {'above' if (found.semitones or 0) > 0 else 'below'}"
+    if not found.strings:
+        if not found.frets:
+            return "the same"
+        return f"the same, {many_frets(found.frets)}"
+    where = f"the same, {strings_words(found.strings)}"
+    if found.frets == 0:
+        return f"{where}, on the same frets"
+    if found.semitones is not None and found.frets is None:
+        return f"{where}, sounding the same shape"
+    return where if found.frets is None else f"{where} and {many_frets(found.frets)}"
+
+
+def many_frets(frets: int) -> str:
+    return f"{number_word(abs(frets))} {'fret' if abs(frets) == 1 else 'frets'} {'up' if frets > 0 else 'down'}"
+
+
+def strings_words(strings: int) -> str:
+    """How many strings it is moved over; the next higher string has the next lower number."""
+    count = abs(strings)
+    return f"{number_word(count)} {'string' if count == 1 else 'strings'} {'higher' if strings < 0 else 'lower'}"
+
+
+def shape_words(shape: Shape) -> str:
+    """A whole shape in one clause: what it is and how it comes again."""
+    later = shape.occurrences[1:]
+    if shape.kind is Kind.CELL:
+        return f"a cell of {many(shape.notes, 'note')}, {times_word(len(shape.occurrences))}"
+    if shape.kind is Kind.SEQUENCE:
+        return f"a figure of {many(shape.notes, 'note')}, {times_word(len(shape.occurrences))}: {turn_words(shape)}"
+    ways = list(dict.fromkeys(moved_words(found, shape.kind) for found in later))
+    said = ways[0] if len(ways) == 1 else f"{ways[0]}; {', '.join(way.removeprefix('the same, ') for way in ways[1:])}"
+    if shape.kind is Kind.OTHER_ENDING:
+        own = "beginning" if shape.at_end else "ending"
+        said += f", with another {own}" if said != "the same" else f" with another {own}"
+    if len(later) > 1 and len(ways) == 1:
+        said += f", {times_word(len(later))}"
+    return said + _but(shape)
+
+
+def turn_words(shape: Shape) -> str:
+    """How each turn of a sequence lies against the one before."""
+    if shape.steps:
+        size = abs(shape.steps)
+        step = f"{number_word(size)} scale {'step' if size == 1 else 'steps'}"
+        return f"each turn starts {step} {'higher' if shape.steps > 0 else 'lower'}"
+    second = shape.occurrences[1]
+    way = moved_words(second, Kind.ALONG_NECK).removeprefix("the same, ")
+    return f"each turn {way}"
+
+
+def _but(shape: Shape) -> str:
+    """That some notes inside are not the shape's."""
+    if shape.kind is Kind.OTHER_ENDING:
+        return ""
+    count = max((len(found.but) for found in shape.occurrences[1:]), default=0)
+    return f" ({many(count, 'note')} of its own)" if count else ""
+
+
+def group_words(group: Group) -> str:
+    """A figure by its size and how often it is turned: "sixes, four times"."""
+    return f"{SIZES.get(group.size, f'groups of {group.size}')}, {times_word(group.count)}"
+
+
+def statement(found: Patterns) -> str:
+    """What all of it saves, in one sentence."""
+    if not found.count:
+        return "There are no notes yet."
+    if found.to_learn == found.count:
+        return f"{many(found.count, 'note')}, and nothing comes again."
+    return f"Learn {many(found.to_learn, 'note')}, get {found.count}."
