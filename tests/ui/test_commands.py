@@ -141,7 +141,7 @@ def test_menus_grey_what_cannot_run_and_show_keys_as_they_are(opened: Program) -
 
 def test_one_key_means_what_is_in_view(opened: Program, qtbot: QtBot) -> None:
     """C is a harmonic on the tab and "clean" on the rung board; neither reaches the other."""
-    press("Ctrl+4")
+    press("Ctrl+5")
     assert opened.window.bench is Bench.TEACH
     press("C")
     assert [str(mark.result) for mark in opened.session.document.marks] == ["clean"]

@@ -58,7 +58,7 @@ def opened(program: Program, qtbot: QtBot, lick_file: Path) -> Program:
 def test_whatever_was_in_view_the_tab_has_the_keys_once_something_is_open(
     program: Program, qtbot: QtBot, lick_file: Path
 ) -> None:
-    press("Ctrl+4")
+    press("Ctrl+5")
     assert program.window.bench is Bench.TEACH
     program.opening.open_path(str(lick_file))
     qtbot.waitUntil(lambda: len(program.session.score.notes) == 6 and not program.jobs.busy, timeout=20_000)
@@ -152,7 +152,7 @@ def test_the_playhead_goes_by_notes_beats_bars_and_tenths(opened: Program, lick:
 def test_another_bench_and_back_is_no_other_selection(opened: Program, qtbot: QtBot) -> None:
     press("Right")
     press("Right")
-    for keys in ("Ctrl+1", "Ctrl+4", "Ctrl+2"):
+    for keys in ("Ctrl+1", "Ctrl+5", "Ctrl+2"):
         press(keys)
     assert opened.session.selected == 2
     press("Right")
@@ -540,7 +540,7 @@ def test_keys_pressed_before_everything_is_loaded_are_obeyed(
     window.ways_in.show_recent([str(tmp_path / "lick.notch")])
     window.show()
     qtbot.waitUntil(lambda: QApplication.focusWidget() is window.ways_in.buttons["file.open"], timeout=5_000)
-    press("Ctrl+4")
+    press("Ctrl+5")
     click(window, window.ways_in.recent[0])
     program = Program(settings, SimulatedLoudspeaker(), state=tmp_path / "state", window=window)
     assert window.bench is Bench.TEACH
@@ -604,7 +604,7 @@ def test_a_left_handed_neck_is_clicked_where_it_is_seen(written: Program) -> Non
 def test_undo_acts_on_what_is_in_view(written: Program) -> None:
     press("Right")
     press("5")
-    press("Ctrl+4")
+    press("Ctrl+5")
     press("C")
     assert len(written.session.document.marks) == 1
     press("Ctrl+Z")
@@ -693,7 +693,7 @@ def test_handles_stand_beside_the_figure(lick: Score) -> None:
 
 def test_the_tab_stays_in_view_while_a_take_is_recorded(written: Program, qtbot: QtBot) -> None:
     teach = written.teach
-    press("Ctrl+4")
+    press("Ctrl+5")
     assert teach.board.isVisible()
     press("F8")
     qtbot.waitUntil(lambda: written.recorder.state == "recording", timeout=10_000)

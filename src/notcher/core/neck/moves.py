@@ -8,7 +8,7 @@ import numpy as np
 from notcher.core.neck.fretboard import Place, places
 from notcher.core.neck.placing import Placed, Sounding, place, sounding_of
 from notcher.core.patterns import repeats
-from notcher.core.score import EDGE_S, LAST_FRET, Note, Score, Tuning
+from notcher.core.score import EDGE_S, LAST_FRET, Note, Score, Tuning, retimed
 
 REACH = 4
 """Notes on each side that a place is priced against."""
@@ -236,3 +236,33 @@ def retuned(score: Score, tuning: Tuning, *, school: str = "position") -> Score:
         for note, found in zip(score.notes, placed, strict=True)
     )
     return replace(score, notes=(), tuning=tuning).with_notes(notes)
+
+
+KEPT = ("id", "remark", "division", "starts_at", "slip", "readings")
+"""What a note keeps of its own when it is made like another one."""
+Partner = tuple[int, int | None, int | None, int | None]
+
+
+def corrected_elsewhere(score: Score, index: int, partners: Sequence[Partner]) -> Score:
+    """Return the score with some notes made what one note is, each where its own lick lies.
+
+    partners: each note, and by how many frets, strings and semitones it lies from the one; None where that is not told.
+    Their times and remarks stay. One whose place the neck does not have stays as it is.
+    """
+    note, changed = score.notes[index], {}
+    for at, frets, strings, semitones in partners:
+        other = score.notes[at]
+        string = other.string if strings is None else note.string + strings
+        if not 1 <= string <= score.tuning.strings:
+            continue
+        if frets is not None:
+            fret = note.fret + frets
+        elif semitones is not None:
+            fret = round(score.fretted_midi(note) + semitones - score.tuning.midi(string, 0))
+        else:
+            fret = other.fret
+        if score.tuning.capo <= fret <= LAST_FRET:
+            like = retimed(note, other.onset_s, other.offset_s)
+            kept = {name: getattr(other, name) for name in KEPT}
+            changed[at] = replace(like, string=string, fret=fret, locked=True, certainty=1.0, doubt=None, **kept)
+    return score.with_changed(changed)

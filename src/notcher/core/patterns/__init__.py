@@ -1,5 +1,6 @@
 """What comes again in a solo, and what moves; where its phrases are."""
 
+from notcher.core.patterns.marks import phrase_marks
 from notcher.core.patterns.moves import Kind
 from notcher.core.patterns.phrasing import Boundary, Reason, boundaries, phrases_of, strokes
 from notcher.core.patterns.repeats import moved_cells, repeats
@@ -17,6 +18,7 @@ __all__ = [
     "boundaries",
     "moved_cells",
     "patterns",
+    "phrase_marks",
     "phrases_of",
     "repeats",
     "strokes",

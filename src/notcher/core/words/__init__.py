@@ -15,10 +15,10 @@ from notcher.core.words.findings import (
 )
 from notcher.core.words.gesture_text import Gesture, GestureError, gesture_from_text, gesture_words
 from notcher.core.words.naming import USUAL, BendNames, Naming, NoteNames, StringNames
-from notcher.core.words.numbers import figure, many
+from notcher.core.words.numbers import figure, many, ordinal
 from notcher.core.words.pitches import note_name, open_strings, place_name, string_letter, string_name
 from notcher.core.words.readings import reading_words
-from notcher.core.words.shapes import group_words, moved_words, shape_words, statement
+from notcher.core.words.shapes import group_words, key_words, lick_words, moved_words, shape_words, statement
 from notcher.core.words.techniques import ATTACKS, ENDS, TONES, technique_name
 from notcher.core.words.times import clock, late_words, seconds
 from notcher.core.words.tunings import evidence_words, tuning_words
@@ -53,11 +53,14 @@ __all__ = [
     "gesture_words",
     "group_words",
     "headline",
+    "key_words",
     "late_words",
+    "lick_words",
     "many",
     "moved_words",
     "note_name",
     "open_strings",
+    "ordinal",
     "phrase_figures",
     "place_name",
     "reading_words",

@@ -12,3 +12,9 @@ def figure(value: float, decimals: int = 0, *, naming: Naming = USUAL, signed: b
 def many(count: int, word: str, plural: str = "") -> str:
     """Return a count and its word: 1 note, 2 notes."""
     return f"{count} {word if count == 1 else plural or f'{word}s'}"
+
+
+def ordinal(number: int) -> str:
+    """Return a place in a row: 1st, 2nd, 3rd, 11th."""
+    ending = {1: "st", 2: "nd", 3: "rd"}.get(number % 10, "th") if number % 100 not in (11, 12, 13) else "th"
+    return f"{number}{ending}"

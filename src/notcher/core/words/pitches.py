@@ -15,6 +15,11 @@ def note_name(midi: float, naming: Naming = USUAL, key: Key | None = None) -> st
     return f"{_named(letter + ('#' * alter if alter > 0 else 'b' * -alter), naming)}{octave}"
 
 
+def pitch_class_name(letter: str, naming: Naming = USUAL) -> str:
+    """Return a letter with its sign in the naming, without an octave."""
+    return _named(letter, naming)
+
+
 def _named(letter: str, naming: Naming) -> str:
     """A letter with its sign in the naming: B is H in one of them, and do re mi in another."""
     if naming.notes is NoteNames.H_FOR_B:

@@ -1,7 +1,13 @@
 """What comes again in a solo, said as an instructor would: "the same, two frets up, with another ending"."""
 
+from collections.abc import Sequence
+
 from notcher.core.patterns import Group, Kind, Occurrence, Patterns, Shape
-from notcher.core.words.numbers import many
+from notcher.core.score import Tuning
+from notcher.core.theory import LikelyScale, named_key
+from notcher.core.words.naming import USUAL, Naming
+from notcher.core.words.numbers import many, ordinal
+from notcher.core.words.pitches import pitch_class_name
 
 NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 SIZES = {2: "twos", 3: "threes", 4: "fours", 5: "fives", 6: "sixes", 7: "sevens"}
@@ -94,3 +100,25 @@ def statement(found: Patterns) -> str:
     if found.to_learn == found.count:
         return f"{many(found.count, 'note')}, and nothing comes again."
     return f"Learn {many(found.to_learn, 'note')}, get {found.count}."
+
+
+def key_words(keys: Sequence[LikelyScale], tuning: Tuning, naming: Naming = USUAL) -> str:
+    """Which scale a solo is likely in, as it sounds and, on a retuned neck, as it is called there."""
+    best = keys[0]
+    key = named_key(best.tonic, best.scale)
+    said = f"likely {pitch_class_name(key.tonic, naming)} {key.scale} ({best.weight:.0%})"
+    if tuning.shift:
+        called = key.moved(-tuning.shift)
+        said += f", called {pitch_class_name(called.tonic, naming)} on this neck"
+    return said
+
+
+def lick_words(number: int, shape: Shape, playing: int) -> str:
+    """One playing of a numbered lick, for the tab: "2nd lick", "= 2nd lick, two frets up"."""
+    name = "rhythm" if shape.kind is Kind.RHYTHM else f"{ordinal(number)} lick"
+    if shape.kind in (Kind.CELL, Kind.SEQUENCE):
+        return f"{name}, {times_word(len(shape.occurrences))}" if playing == 0 else ""
+    if playing == 0:
+        return name
+    way = moved_words(shape.occurrences[playing], shape.kind).removeprefix("the same").removeprefix(" rhythm")
+    return f"= {name}{way}"

@@ -14,6 +14,7 @@ class Scope(StrEnum):
     EVERYWHERE = "everywhere"
     TAB = "the tab"
     PROVE = "the Prove bench"
+    SHAPES = "the Shapes bench"
     BOARD = "the rung board"
 
 

@@ -13,6 +13,7 @@ CONTEXTS = {
     Scope.EVERYWHERE: Qt.ShortcutContext.WindowShortcut,
     Scope.TAB: Qt.ShortcutContext.WidgetShortcut,
     Scope.PROVE: Qt.ShortcutContext.WidgetWithChildrenShortcut,
+    Scope.SHAPES: Qt.ShortcutContext.WidgetWithChildrenShortcut,
     Scope.BOARD: Qt.ShortcutContext.WidgetWithChildrenShortcut,
 }
 

@@ -1,8 +1,11 @@
 """What is played: the recording, the tab as written through a plain amp, or one on each side."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from enum import StrEnum
 
+import numpy as np
+
+from notcher.core.arrays import FloatArray
 from notcher.core.errors import CancelCheck, Progress, no_progress
 from notcher.core.proving import coloured, render
 from notcher.core.score import Score, excerpt
@@ -15,6 +18,7 @@ from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Shell
 
 RATE = 44_100
+BREATH_S = 0.6  # between two that are compared
 BEFORE_S, AFTER_S = 0.05, 0.1  # around notes that are played alone
 
 
@@ -94,6 +98,29 @@ class Sources:
             self._player.play_piece(sound, start_s, SIDES[source])
 
         self._start("stretch", work, done)
+
+    def play_in_turn(self, spans_s: Sequence[tuple[float, float]]) -> None:
+        """Play stretches one after the other, with a breath between: of the recording, or of the tab where that is the
+        source or there is no recording."""
+        clip, score, amp = self._session.document.clip, self._session.score, self._amp
+        of_tab = clip is None or self.chosen is Source.TAB
+        rate = clip.sample_rate if clip is not None else RATE
+
+        def work(_progress: Progress, cancelled: CancelCheck) -> Clip:
+            pieces: list[FloatArray] = []
+            for start_s, end_s in spans_s:
+                begin_s, stop_s = max(0.0, start_s - BEFORE_S), end_s + AFTER_S
+                if clip is None or of_tab:
+                    part = excerpt(score, begin_s, stop_s)
+                    piece = _rendered(part, rate, stop_s - begin_s, amp, cancelled).samples
+                else:
+                    piece = clip.cut(begin_s, stop_s).samples
+                breath = np.zeros((round(BREATH_S * rate), piece.shape[1]), dtype=np.float32)
+                pieces += [piece, breath]
+            return Clip(np.concatenate(pieces), rate, "one after the other")
+
+        side = TAB if of_tab else RECORDING
+        self._start("stretch", work, lambda sound: self._player.play_piece(sound, spans_s[0][0], side))
 
     def play_take(self, take: Clip, aligned: Score | None, begin_s: float, origin_s: float) -> None:
         """Play a take at full pace, with the tab as it should have been on the right where one is given.

@@ -25,6 +25,7 @@ class ReelStrip(QWidget):
         self._overview: Overview | None = None
         self._rate, self._length_s = 1, 0.0
         self._score: Score = EMPTY_SCORE
+        self._marks: dict[str, str] = {}
         self._theme, self._scale = PAPER, 1.0
         self._loop: tuple[float, float] | None = None
         self._view_s = (0.0, 0.0)
@@ -47,6 +48,11 @@ class ReelStrip(QWidget):
         self._score = score
         last_s = max((note.offset_s for note in score.notes), default=0.0)
         self._length_s = max(self._length_s, last_s)
+        self._drop()
+
+    def show_marks(self, marks: dict[str, str]) -> None:
+        """marks: a letter for each phrase that is like another one, by its id."""
+        self._marks = marks
         self._drop()
 
     def show_theme(self, theme: Theme, scale: float) -> None:
@@ -168,9 +174,15 @@ class ReelStrip(QWidget):
             left = max(left, -1.0)  # the name of a phrase that began earlier stays in view
             block = QRectF(left + 1, 2, max(2.0, right - left - 2), self._top - 6)
             painter.fillRect(block, theme.color("lane" if number % 2 else "hairline"))
-            name = metrics.elidedText(phrase.name, Qt.TextElideMode.ElideRight, block.width() - 8)
+            mark = self._marks.get(phrase.id, "")
+            room = metrics.horizontalAdvance(mark) + 8 if mark and block.width() > 22 * self._scale else 0.0
+            name = metrics.elidedText(phrase.name, Qt.TextElideMode.ElideRight, block.width() - 8 - room)
             painter.setPen(theme.color("ink"))
             painter.drawText(block.adjusted(5, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, name)
+            if room:
+                ring = QRectF(block.right() - room, block.top() + 1, room - 2, block.height() - 2)
+                painter.fillRect(ring, theme.color("panel"))
+                painter.drawText(ring, Qt.AlignmentFlag.AlignCenter, mark)
 
     def _paint_doubts(self, painter: QPainter) -> None:
         painter.setPen(Qt.PenStyle.NoPen)

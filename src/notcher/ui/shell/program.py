@@ -7,6 +7,7 @@ from platformdirs import user_state_dir
 from PyQt6.QtWidgets import QApplication
 
 from notcher.core.formats import OpenLock
+from notcher.core.patterns import phrase_marks
 from notcher.core.sound import Overview
 from notcher.core.words import many
 from notcher.devices import (
@@ -17,6 +18,7 @@ from notcher.devices import (
     find_guitar_input,
     find_loudspeaker,
 )
+from notcher.painting.meaning_layer import lick_marks
 from notcher.painting.theme import THEMES
 from notcher.ui.benches.hear.commands import hear_commands
 from notcher.ui.benches.hear.hear_bench import HearBench
@@ -25,6 +27,8 @@ from notcher.ui.benches.notch.commands import notch_commands
 from notcher.ui.benches.notch.notch_bench import NotchBench
 from notcher.ui.benches.prove.commands import prove_commands
 from notcher.ui.benches.prove.prove_bench import ProveBench
+from notcher.ui.benches.shapes.commands import shapes_commands
+from notcher.ui.benches.shapes.shapes_bench import ShapesBench
 from notcher.ui.benches.teach.commands import teach_commands
 from notcher.ui.benches.teach.take_desk import TakeDesk
 from notcher.ui.benches.teach.take_recorder import TakeRecorder
@@ -47,6 +51,7 @@ from notcher.ui.shell.opening import Opening
 from notcher.ui.shell.saving import Saving
 from notcher.ui.shell.window import Window
 from notcher.ui.state.jobs import Jobs
+from notcher.ui.state.meaning import Meaning
 from notcher.ui.state.session import Session
 from notcher.ui.state.settings import BY_NAME, Settings
 from notcher.ui.state.shell import Bench
@@ -85,6 +90,8 @@ class Program:
         self.hear, self.notch = HearBench(self.session), NotchBench(self.session)
         self.transport = Transport(self.session, self.player, window, self.notch.show_time)
         self.prove, self.teach = ProveBench(self.session, self.jobs), TeachBench(self.session, self.recorder)
+        self.meaning = Meaning(self.session, self.jobs, window)
+        self.shapes = ShapesBench(self.session, self.meaning)
         self.reel = Reel(self.player, (self.speaker, self.guitar, self.footswitch))
         state = state or STATE
         self.autosave = Autosave(self.session, self.jobs, state / "unsaved", window, window)
@@ -135,6 +142,7 @@ class Program:
             Bench.HEAR: (self.hear, self.hear.focus_box),
             Bench.NOTCH: (self.notch, self.notch.tab),
             Bench.PROVE: (self.prove, self.prove.list),
+            Bench.SHAPES: (self.shapes, self.shapes.view),
             Bench.TEACH: (self.teach, self.teach.board),
         }
         self.window.put_in(benches, self.reel, self.player, self._may_close)
@@ -147,6 +155,7 @@ class Program:
             Scope.EVERYWHERE: window,
             Scope.TAB: self.notch.tab,
             Scope.PROVE: self.prove,
+            Scope.SHAPES: self.shapes,
             Scope.BOARD: self.teach.board_page,
         }
         everything = (
@@ -156,6 +165,7 @@ class Program:
             hear_commands(self.hear, self._tap_beat, needs),
             playback_commands(self.player, self.transport, self.sources, needs),
             prove_commands(self.prove),
+            shapes_commands(self.shapes, self.meaning),
             teach_commands(self.teach, self.take_desk),
             view_commands(window, self.session, self.dialogs, self.settings, self.apply_settings),
         )
@@ -198,6 +208,9 @@ class Program:
         self.prove.refused.connect(window.notice)
         self.prove.play_requested.connect(self.sources.play_stretch)
         self.prove.analysis_requested.connect(self.analysing.hold_against)
+        self.meaning.changed.connect(self._show_meaning)
+        self.shapes.notes_requested.connect(self._show_notes)
+        self.shapes.both_requested.connect(self.sources.play_in_turn)
         self.teach.loop_requested.connect(self.transport.play_at)
         self.hear.tap_requested.connect(self._tap_beat)
         self.hear.picture.seek_requested.connect(window.seek)
@@ -213,9 +226,9 @@ class Program:
         app = QApplication.instance()
         if isinstance(app, QApplication):
             apply_theme(app, theme, scale)
-        for part in (self.hear, self.notch, self.prove, self.teach, self.reel.strip):
+        for part in (self.hear, self.notch, self.prove, self.shapes, self.teach, self.reel.strip):
             part.show_theme(theme, scale)
-        for named in (self.hear, self.notch, self.prove, self.teach, self.reel):
+        for named in (self.hear, self.notch, self.prove, self.shapes, self.teach, self.reel):
             named.set_naming(naming)
         self.notch.set_choices(
             school=settings.get("school"),
@@ -224,6 +237,7 @@ class Program:
         )
         for tab in (self.notch.tab, self.teach.tab):
             tab.show_strokes(settings.get("show_strokes"))
+        self._show_meaning()
         self.teach.set_along(settings.get("along"))
         self.notch.set_left_handed(settings.get("left_handed"))
         self.transport.up_after = round(settings.get("up_after"))
@@ -273,6 +287,20 @@ class Program:
         self._show_title()
         self.sources.on_score_changed()
 
+    def _show_meaning(self) -> None:
+        """Give the tab the layers that are switched on, and the reel its marks."""
+        meaning, settings = self.meaning, self.settings
+        told = meaning.targets if settings.get("show_degrees") else ()
+        licks = lick_marks(meaning.score, meaning.shapes) if settings.get("show_licks") else ()
+        self.notch.tab.show_meaning(meaning.score, told, licks)
+        self.reel.strip.show_marks(phrase_marks(meaning.score, meaning.patterns))
+
+    def _show_notes(self, first: int, last: int) -> None:
+        """Bring the tab to the front with some notes selected, the first of them where the keys act."""
+        self.session.select(last)
+        self.session.select(first, extend=True)
+        self.window.show_bench(Bench.NOTCH)
+
     def _show_time(self, time_s: float) -> None:
         """Put the playhead of every bench at a time."""
         self.notch.tab.show_playhead(time_s, follow=self.player.playing)
@@ -316,6 +344,7 @@ class Program:
         self.player.stop()
         self.recorder.cancel()
         self.prove.stop()
+        self.meaning.stop()
         self.jobs.shut_down()
         self.autosave.forget()  # last: nothing that still ran can leave something behind
         self.lock.release()

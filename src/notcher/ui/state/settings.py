@@ -64,6 +64,8 @@ SETTINGS = (
     Setting("count_in", True, "Count-in", "A bar of clicks before a loop."),
     Setting("left_handed", False, "Left-handed neck", "The neck map as a left-handed player sees it."),
     Setting("show_strokes", False, "Show pick strokes", "Draw over each note which way the pick goes."),
+    Setting("show_degrees", False, "Show degrees", "Write under each note what it is to the chord."),
+    Setting("show_licks", False, "Show licks", "Bracket what comes again along the foot of the tab."),
     Setting("amp", "clean", "The tab's sound", "The bare string, a clean amp or a driven one.", choices=COLOURS),
     Setting("along", "click", "Takes along with", "What is played while a student records.", choices=ALONG),
     Setting(

@@ -13,6 +13,7 @@ class Bench(StrEnum):
     HEAR = "hear"
     NOTCH = "notch"
     PROVE = "prove"
+    SHAPES = "shapes"
     TEACH = "teach"
 
 

@@ -67,6 +67,7 @@ def _sheet(theme: Theme, points: float) -> str:
     QFrame[notice="true"] {{ background: {theme.panel}; border: 1px solid {theme.doubt}; }}
     QLabel[soft="true"] {{ color: {theme.soft_ink}; }}
     QLabel[title="true"] {{ font-weight: bold; }}
+    QLabel[statement="true"] {{ font-size: {points * 1.9:.1f}pt; font-weight: bold; }}
     QProgressBar {{ border: 1px solid {theme.line}; background: {theme.ground}; height: 12px; text-align: center; }}
     QProgressBar::chunk {{ background: {theme.accent}; }}
     QTableView::item {{ padding: 0 6px; }}

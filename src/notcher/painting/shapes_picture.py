@@ -1,0 +1,214 @@
+"""Draws a solo as its shapes: a row for each, its playings where they are in time, joined by what is the same.
+
+Every playing shows its notes as strokes, higher ones higher, so that the same looks the same and what is moved lies
+higher or lower. Serves the screen and the printer.
+"""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from itertools import pairwise
+
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
+from PyQt6.QtGui import QFontMetricsF, QPainter, QPainterPath, QPen
+
+from notcher.core.patterns import Kind, Occurrence, Shape
+from notcher.core.score import Score
+from notcher.core.words import many, ordinal, shape_words
+from notcher.painting.theme import Theme, figure_font, text_font
+
+ROW, ARC, GAP = 78.0, 18.0, 10.0  # pixels at scale 1
+HEAD, LABEL, LABEL_SHARE = 46.0, 330.0, 0.3
+LEAST_PX = 5.0
+
+
+@dataclass(frozen=True)
+class ShapesFrame:
+    """Where things are. top: the first row in view."""
+
+    width: float
+    height: float
+    length_s: float
+    scale: float = 1.0
+    top: int = 0
+
+    @property
+    def left(self) -> float:
+        return min(LABEL * self.scale, LABEL_SHARE * self.width + 40 * self.scale)
+
+    @property
+    def rows(self) -> int:
+        """How many rows are in view."""
+        return max(1, int((self.height - HEAD * self.scale) // (ROW * self.scale)))
+
+    def x(self, time_s: float) -> float:
+        room = self.width - self.left - 14 * self.scale
+        return self.left + time_s / max(self.length_s, 1e-6) * room
+
+    def row(self, number: int) -> QRectF:
+        top = (HEAD + (number - self.top) * ROW) * self.scale
+        return QRectF(0, top, self.width, ROW * self.scale)
+
+    def playing(self, score: Score, number: int, found: Occurrence) -> QRectF:
+        """Return where one playing of a row's shape is drawn."""
+        row = self.row(number)
+        left = self.x(score.notes[found.first].onset_s)
+        right = max(self.x(_end_s(score, found)), left + LEAST_PX)
+        top = row.top() + (ARC + 2) * self.scale
+        return QRectF(left, top, right - left, row.bottom() - top - GAP * self.scale)
+
+
+def _end_s(score: Score, found: Occurrence) -> float:
+    return max(note.offset_s for note in score.notes[found.first : found.last + 1])
+
+
+def draw_shapes(
+    painter: QPainter,
+    frame: ShapesFrame,
+    score: Score,
+    shapes: tuple[Shape, ...],
+    theme: Theme,
+    *,
+    chosen: tuple[int, int] = (-1, -1),
+) -> None:
+    """Draw the rows that are in view. chosen: a row and a playing in it."""
+    painter.fillRect(QRectF(0, 0, frame.width, frame.height), theme.color("ground"))
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    _draw_head(painter, frame, score, theme)
+    for number in range(frame.top, min(frame.top + frame.rows + 1, len(shapes))):
+        _draw_row(painter, frame, score, number, shapes[number], theme, chosen)
+
+
+def _draw_head(painter: QPainter, frame: ShapesFrame, score: Score, theme: Theme) -> None:
+    """Phrases by their names, and the time."""
+    scale = frame.scale
+    font = text_font(scale, size=0.85)
+    metrics = QFontMetricsF(font)
+    painter.setFont(font)
+    for number, phrase in enumerate(score.phrases):
+        left, right = frame.x(phrase.start_s), frame.x(phrase.end_s)
+        box = QRectF(left, 3 * scale, max(2.0, right - left - 2), 19 * scale)
+        painter.fillRect(box, theme.color("lane" if number % 2 else "hairline"))
+        painter.setPen(theme.color("ink"))
+        name = metrics.elidedText(phrase.name, Qt.TextElideMode.ElideRight, box.width() - 6)
+        if len(name) > 1:
+            painter.drawText(box.adjusted(3, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, name)
+    small = figure_font(scale, size=0.78)
+    painter.setFont(small)
+    painter.setPen(theme.color("soft_ink"))
+    step_s = next(
+        (step for step in (5.0, 10.0, 20.0, 30.0, 60.0, 120.0) if frame.x(step) - frame.x(0.0) > 62 * scale), 300.0
+    )
+    at_s = 0.0
+    while at_s <= frame.length_s:
+        x = frame.x(at_s)
+        painter.drawLine(QLineF(x, 24 * scale, x, 28 * scale))
+        box = QRectF(x - 40 * scale, 27 * scale, 80 * scale, 16 * scale)
+        if at_s > 0:
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, f"{int(at_s) // 60}:{int(at_s) % 60:02d}")
+        at_s += step_s
+
+
+def _draw_row(
+    painter: QPainter,
+    frame: ShapesFrame,
+    score: Score,
+    number: int,
+    shape: Shape,
+    theme: Theme,
+    chosen: tuple[int, int],
+) -> None:
+    row, scale = frame.row(number), frame.scale
+    here = number == chosen[0]
+    if number % 2 == 0:
+        painter.fillRect(row, theme.color("panel"))
+    _draw_label(painter, frame, row, number, shape, theme, here=here)
+    boxes = [frame.playing(score, number, found) for found in shape.occurrences]
+    _draw_threads(painter, row, boxes, theme, hops=shape.kind in (Kind.CELL, Kind.SEQUENCE), scale=scale)
+    span = _pitches(score, shape)
+    for at, (found, box) in enumerate(zip(shape.occurrences, boxes, strict=True)):
+        _draw_playing(painter, frame, score, found, box, span, theme, first=at == 0)
+        if here and at == chosen[1]:
+            painter.setPen(QPen(theme.color("accent"), 3))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(box.adjusted(-2, -2, 2, 2))
+
+
+def _draw_label(
+    painter: QPainter, frame: ShapesFrame, row: QRectF, number: int, shape: Shape, theme: Theme, *, here: bool
+) -> None:
+    scale = frame.scale
+    if here:
+        painter.fillRect(QRectF(row.left(), row.top(), 4 * scale, row.height()), theme.color("accent"))
+    name = "Rhythm" if shape.kind is Kind.RHYTHM else f"{ordinal(number + 1)} lick"
+    width = frame.left - 24 * scale
+    bold = text_font(scale, bold=True)
+    painter.setFont(bold)
+    painter.setPen(theme.color("ink"))
+    line = QFontMetricsF(bold).height()
+    top = row.top() + 5 * scale
+    painter.drawText(QRectF(12 * scale, top, width, line), Qt.AlignmentFlag.AlignLeft, name)
+    if shape.saves:
+        painter.setFont(text_font(scale, size=0.9))
+        painter.setPen(theme.color("good"))
+        saved = f"saves {many(shape.saves, 'note')}"
+        painter.drawText(QRectF(12 * scale, top, width, line), Qt.AlignmentFlag.AlignRight, saved)
+    painter.setFont(text_font(scale, size=0.92))
+    painter.setPen(theme.color("soft_ink"))
+    words = QRectF(12 * scale, top + line + 1, width, row.bottom() - top - line - 3)
+    flags = Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap
+    painter.drawText(words, flags, shape_words(shape))
+
+
+def _draw_threads(
+    painter: QPainter, row: QRectF, boxes: list[QRectF], theme: Theme, *, hops: bool, scale: float
+) -> None:
+    """From the first playing to each other one; of turns from each to the next."""
+    painter.setPen(QPen(theme.color("line"), 1.3))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    pairs: Iterable[tuple[QRectF, QRectF]] = pairwise(boxes) if hops else ((boxes[0], other) for other in boxes[1:])
+    for one, other in pairs:
+        start, end = QPointF(one.center().x(), one.top()), QPointF(other.center().x(), other.top())
+        rise = min(ARC * scale, 5 * scale + (end.x() - start.x()) / 12)
+        path = QPainterPath(start)
+        path.cubicTo(QPointF(start.x(), start.y() - 1.3 * rise), QPointF(end.x(), end.y() - 1.3 * rise), end)
+        painter.drawPath(path)
+
+
+def _pitches(score: Score, shape: Shape) -> tuple[float, float]:
+    midi = [
+        score.fretted_midi(score.notes[at]) for found in shape.occurrences for at in range(found.first, found.last + 1)
+    ]
+    return min(midi), max(midi)
+
+
+def _draw_playing(
+    painter: QPainter,
+    frame: ShapesFrame,
+    score: Score,
+    found: Occurrence,
+    box: QRectF,
+    span: tuple[float, float],
+    theme: Theme,
+    *,
+    first: bool,
+) -> None:
+    """Its notes as strokes on a plate: full where it is learned, only an edge where it comes again."""
+    painter.fillRect(box, theme.color("claim", 60) if first else theme.color("ground"))
+    painter.setPen(QPen(theme.color("line"), 1, Qt.PenStyle.SolidLine if first else Qt.PenStyle.DashLine))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawRect(box)
+    low, high = span
+    height = box.height() - 10 * frame.scale
+    others = set(found.but)
+    for at in range(found.first, found.last + 1):
+        note = score.notes[at]
+        share = (score.fretted_midi(note) - low) / max(high - low, 1.0)
+        y = box.bottom() - 5 * frame.scale - share * height
+        left = max(box.left(), frame.x(note.onset_s))
+        right = max(left + 1.5, min(box.right(), frame.x(note.offset_s)) - 1)
+        if at in others:
+            painter.setPen(QPen(theme.color("doubt"), 1.2, Qt.PenStyle.DotLine))
+            painter.drawRect(QRectF(left, y - 2, max(3.0, right - left), 4))
+        else:
+            painter.setPen(QPen(theme.color("ink"), 2.4 * frame.scale, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
+            painter.drawLine(QLineF(left, y, right, y))

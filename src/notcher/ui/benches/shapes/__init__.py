@@ -1,0 +1,1 @@
+"""The Shapes bench: what comes again in the solo, and what it saves."""

@@ -1,0 +1,117 @@
+"""The Shapes bench: the statement in large words, the solo as its shapes, and what is chosen of them."""
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from notcher.core.patterns import Occurrence
+from notcher.core.theory import share_on_beats
+from notcher.core.words import USUAL, Naming, group_words, key_words, moved_words, seconds, shape_words, statement
+from notcher.painting.theme import Theme
+from notcher.ui.benches.shapes.shapes_view import ShapesView
+from notcher.ui.state.meaning import Meaning
+from notcher.ui.state.session import Session
+
+Span = tuple[float, float]
+
+
+class ShapesBench(QWidget):
+    """Shows what comes again; says which notes or which sound of it is wanted."""
+
+    notes_requested = pyqtSignal(int, int)  # first and last note
+    both_requested = pyqtSignal(list)  # spans in seconds, to be heard one after the other
+
+    def __init__(self, session: Session, meaning: Meaning, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session, self._meaning, self._naming = session, meaning, USUAL
+        self.statement, self.facts, self.chosen = QLabel(), QLabel(), QLabel()
+        self.view = ShapesView(self)
+        self.notes_button, self.both_button = QPushButton("Show the notes"), QPushButton("Play both")
+        self._lay_out()
+        self.view.chosen_changed.connect(self._show_chosen)
+        self.view.notes_requested.connect(self.show_notes)
+        self.notes_button.clicked.connect(self.show_notes)
+        self.both_button.clicked.connect(self.play_both)
+        meaning.changed.connect(self._on_changed)
+
+    def _lay_out(self) -> None:
+        self.facts.setProperty("soft", True)
+        self.statement.setProperty("statement", True)
+        for label in (self.statement, self.facts, self.chosen):
+            label.setWordWrap(True)
+        self.notes_button.setToolTip("Go to these notes in the tab (Return)")
+        self.both_button.setToolTip("Hear the first playing and then this one (B)")
+        card = QFrame()
+        card.setProperty("card", True)
+        row = QHBoxLayout(card)
+        row.setContentsMargins(12, 6, 12, 6)
+        row.addWidget(self.chosen, 1)
+        row.addWidget(self.both_button)
+        row.addWidget(self.notes_button)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(14, 8, 14, 8)
+        column.setSpacing(6)
+        column.addWidget(self.statement)
+        column.addWidget(self.facts)
+        column.addWidget(self.view, 1)
+        column.addWidget(card)
+
+    def show_theme(self, theme: Theme, scale: float) -> None:
+        self.view.show_theme(theme, scale)
+
+    def set_naming(self, naming: Naming) -> None:
+        self._naming = naming
+        self._on_changed()
+
+    # --- what is shown ---
+    def _on_changed(self) -> None:
+        meaning = self._meaning
+        self.statement.setText(statement(meaning.patterns) if meaning.score.notes else "There are no notes yet.")
+        self.facts.setText(" · ".join(self._facts()))
+        self.view.show_shapes(meaning.score, meaning.shapes)
+
+    def _facts(self) -> list[str]:
+        meaning = self._meaning
+        said = []
+        if meaning.keys:
+            said.append(key_words(meaning.keys, meaning.score.tuning, self._naming))
+        share = share_on_beats(meaning.targets)
+        if share is not None:
+            said.append(f"{share:.0%} of the notes on beats are tones of their chord")
+        groups = list(dict.fromkeys(group_words(group) for group in meaning.patterns.groups))
+        if groups:
+            said.append(", ".join(groups[:3]) + (" and more" if len(groups) > 3 else ""))
+        return said
+
+    def _show_chosen(self) -> None:
+        shape, found = self.view.shape, self.view.playing
+        usable = shape is not None and found is not None
+        self.notes_button.setEnabled(usable)
+        self.both_button.setEnabled(usable)
+        if shape is None or found is None:
+            self.chosen.setText("")
+            return
+        at = seconds(self._meaning.score.notes[found.first].onset_s, 2, self._naming)
+        if self.view.column == 0:
+            self.chosen.setText(f"At {at}, where it first comes: {shape_words(shape)}.")
+        else:
+            self.chosen.setText(f"At {at}: {moved_words(found, shape.kind)}.")
+
+    # --- what is asked for ---
+    def chosen_need(self) -> str:
+        return "" if self.view.playing is not None else "No shape is chosen: nothing comes again here yet."
+
+    def show_notes(self) -> None:
+        """Ask for the notes of the chosen playing."""
+        if (found := self.view.playing) is not None:
+            self.notes_requested.emit(found.first, found.last)
+
+    def play_both(self) -> None:
+        """Ask for the first playing and then the chosen one; with the first chosen, for the second after it."""
+        shape, found = self.view.shape, self.view.playing
+        if shape is not None and found is not None:
+            other = found if self.view.column else shape.occurrences[1]
+            self.both_requested.emit([self._span(shape.occurrences[0]), self._span(other)])
+
+    def _span(self, found: Occurrence) -> Span:
+        notes = self._meaning.score.notes[found.first : found.last + 1]
+        return notes[0].onset_s, max(note.offset_s for note in notes)

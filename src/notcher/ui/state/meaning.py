@@ -1,0 +1,125 @@
+"""What the open solo means: what comes again, and what its notes are to the chords; worked out beside the window."""
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from notcher.core.errors import CancelCheck, Progress
+from notcher.core.neck import corrected_elsewhere
+from notcher.core.patterns import NO_PATTERNS, Kind, Occurrence, Patterns, Shape, patterns
+from notcher.core.score import EMPTY_SCORE, Score
+from notcher.core.theory import LikelyScale, Target, ranked_keys, targets
+from notcher.core.words import many
+from notcher.ui.state.jobs import Jobs
+from notcher.ui.state.session import Session
+
+WAIT_MS = 250
+Partner = tuple[str, int | None, int | None, int | None]
+"""A note that a shape says is another one moved: its id, and by how many frets, strings and semitones."""
+
+Found = tuple[Patterns, tuple[Target, ...], tuple[LikelyScale, ...]]
+
+
+class Meaning(QObject):
+    """Follows the session's score; what is shown belongs to `score`, which may be a moment older than the session's."""
+
+    changed = pyqtSignal()
+
+    def __init__(self, session: Session, jobs: Jobs, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._session, self._jobs = session, jobs
+        self.score: Score = EMPTY_SCORE
+        self.patterns: Patterns = NO_PATTERNS
+        self.targets: tuple[Target, ...] = ()
+        self.keys: tuple[LikelyScale, ...] = ()
+        self._partners: dict[str, tuple[Partner, ...]] = {}
+        self._wait = QTimer(self)
+        self._wait.setSingleShot(True)
+        self._wait.setInterval(WAIT_MS)
+        self._wait.timeout.connect(self._read)
+        session.opened.connect(self._on_opened)
+        session.score_changed.connect(self._wait.start)
+
+    def stop(self) -> None:
+        """Read nothing more; the window closes."""
+        self._wait.stop()
+
+    @property
+    def shapes(self) -> tuple[Shape, ...]:
+        """All shapes by when they first come; those that save nothing last."""
+        found = self.patterns.shapes
+        return tuple(sorted(found, key=lambda shape: (shape.kind is Kind.RHYTHM, shape.occurrences[0].first)))
+
+    def partners(self, note_id: str) -> tuple[Partner, ...]:
+        """Return the notes that are another one where its lick comes again, also after one of them was corrected."""
+        return self._partners.get(note_id, ())
+
+    def elsewhere_need(self) -> str:
+        """Why the selected note cannot be repeated elsewhere; empty when it can."""
+        note = self._session.note
+        if note is None:
+            return "No note is selected: click one, or walk to it by the arrows."
+        return "" if self.partners(note.id) else "This note is of no lick that comes again."
+
+    def correct_elsewhere(self) -> None:
+        """Make the notes that are the selected one in other playings of its lick what it is, as one step."""
+        session, note = self._session, self._session.note
+        if note is None:
+            return
+        score = session.score
+        places: dict[int, tuple[int, int | None, int | None, int | None]] = {}
+        for note_id, frets, strings, semitones in self.partners(note.id):
+            if (at := score.index_of(note_id)) is not None:
+                places.setdefault(at, (at, frets, strings, semitones))
+        after = corrected_elsewhere(score, session.selected, tuple(places.values()))
+        if after == score:
+            session.refused.emit("It is the same there already.")
+        else:
+            session.edit(f"Do the same in {many(len(places), 'other note')}", after)
+
+    def _on_opened(self) -> None:
+        self._jobs.cancel("meaning")
+        self._partners = {}
+        self._take(EMPTY_SCORE, (NO_PATTERNS, (), ()))
+
+    def _read(self) -> None:
+        score = self._session.score
+
+        def work(_progress: Progress, cancelled: CancelCheck) -> Found:
+            return patterns(score, cancelled=cancelled), targets(score), tuple(ranked_keys(score))
+
+        self._jobs.start(
+            "meaning",
+            work,
+            finished=lambda found: self._take(score, found),
+            document_id=self._session.document.id,
+        )
+
+    def _take(self, score: Score, found: Found) -> None:
+        self.score, (self.patterns, self.targets, self.keys) = score, found
+        self._partners = self._partners | partners_of(score, self.patterns)
+        self.changed.emit()
+
+
+def partners_of(score: Score, found: Patterns) -> dict[str, tuple[Partner, ...]]:
+    """Return for each note by its id all notes that it is where its lick comes again, and how far they are moved."""
+    told: dict[str, list[Partner]] = {}
+    for shape in found.shapes:
+        if shape.kind in (Kind.RHYTHM, Kind.SEQUENCE):  # other notes
+            continue
+        for here in shape.occurrences:
+            places = dict(here.pairs)
+            for there in shape.occurrences:
+                if there is here:
+                    continue
+                for common, other in there.pairs:
+                    if common in places:
+                        moved = tuple(_apart(a, b) for a, b in zip(_vector(there), _vector(here), strict=True))
+                        told.setdefault(score.notes[places[common]].id, []).append((score.notes[other].id, *moved))  # type: ignore[arg-type]
+    return {note_id: tuple(dict.fromkeys(partners)) for note_id, partners in told.items()}
+
+
+def _vector(found: Occurrence) -> tuple[int | None, int | None, int | None]:
+    return found.frets, found.strings, found.semitones
+
+
+def _apart(there: int | None, here: int | None) -> int | None:
+    return None if there is None or here is None else there - here
