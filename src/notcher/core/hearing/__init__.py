@@ -18,6 +18,7 @@ from notcher.core.hearing.evidence import (
     snapped_note,
     snapped_to_evidence,
 )
+from notcher.core.hearing.harmony import CHROMA_HOP_S, ProposedChord, proposed_chords
 from notcher.core.hearing.pairing import closest_pairs
 from notcher.core.hearing.pitch import EMPTY_TRACK, HOP_S, RATE, PitchTrack, track_pitch
 from notcher.core.hearing.pitch_paths import Hint
@@ -35,6 +36,7 @@ from notcher.core.hearing.tuning import (
 from notcher.core.hearing.unclaimed import NOTHING_UNCLAIMED, Unclaimed, UnclaimedSounds, with_claim
 
 __all__ = [
+    "CHROMA_HOP_S",
     "EMPTY_TRACK",
     "HIGH_MIDI",
     "HOP_S",
@@ -50,6 +52,7 @@ __all__ = [
     "Hint",
     "Measured",
     "PitchTrack",
+    "ProposedChord",
     "Shape",
     "Support",
     "TuningEvidence",
@@ -66,6 +69,7 @@ __all__ = [
     "measured_gesture",
     "offset_cents",
     "propose_tunings",
+    "proposed_chords",
     "rest_heard",
     "shifted",
     "snapped_note",

@@ -191,6 +191,8 @@ def _form(notch: NotchBench, asking: NotchAsking, needs: Needs) -> list[Command]
          phrase),
         (("phrase.propose", "Propose phrases again", form.propose_phrases, "Ctrl+Alt+P", "cut find all lick anew"),
          (needs.notes,)),
+        (("chords.propose", "Propose chords", form.propose_chords, "Ctrl+Alt+H", "harmony find all heard changes"),
+         (needs.notes, needs.recording)),
         (("section.make", "Section around the phrases…", asking.section, "Ctrl+G", "verse chorus part form name"),
          phrase),
         (("section.delete", "Delete the section, not its phrases", form.delete_section, "", "remove erase verse"),

@@ -7,10 +7,12 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from notcher.core.errors import NotcherError
+from notcher.core.hearing import CHROMA_HOP_S, proposed_chords
 from notcher.core.patterns import phrases_of
 from notcher.core.score import (
     EDGE_S,
     EMPTY_SCORE,
+    Chord,
     Key,
     Meter,
     Phrase,
@@ -34,7 +36,7 @@ from notcher.core.score.form import (
     without_section,
 )
 from notcher.core.score.rhythm import counted
-from notcher.core.words import count_from_text, count_word
+from notcher.core.words import count_from_text, count_word, many, seconds
 from notcher.ui.state.session import Session
 
 DIVISIONS = {
@@ -47,6 +49,7 @@ DIVISIONS = {
 }
 """Names of grids, and what the edit is called."""
 NO_PHRASE = "No phrase lies near this note: make one of the selected notes first."
+NO_HARMONY = "No band was heard beside the guitar, so there are no chords to propose."
 NO_BEATS = "There are no beats yet: tap them on the Hear bench first."
 ONCE = " once"
 
@@ -228,6 +231,25 @@ class FormEdits(QObject):
     def propose_phrases(self) -> None:
         """Cut the whole solo into phrases anew, at its rests and long notes."""
         self._edit("Propose phrases", lambda score: with_phrases(score, phrases_of(score)))
+
+    def propose_chords(self) -> None:
+        """Write the chords that the recording's harmony speaks for, in place of those that stand there."""
+        session, score = self._session, self._session.score
+        harmony = session.analysis.harmony if session.analysis is not None else None
+        if harmony is None or not score.beat_map.known:
+            self.refused.emit(NO_HARMONY if harmony is None else NO_BEATS)
+            return
+        beats = score.beat_map.beats_between(0.0, len(harmony) * CHROMA_HOP_S)
+        times_s, bars = np.array([beat.time_s for beat in beats]), np.array([beat.beat == 1 for beat in beats])
+        found = proposed_chords(harmony, times_s, bars, shift=score.tuning.shift)
+        chords = tuple(Chord(chord.start_s, chord.name) for chord in found)
+        self._edit("Propose chords", lambda score: replace(score, chords=chords))
+        if found:
+            least = min(found, key=lambda chord: chord.certainty)
+            self.refused.emit(
+                f"{many(len(found), 'chord')} proposed. Least sure is {least.name} at "
+                f"{seconds(least.start_s, 1)} ({least.certainty:.0%}): listen there first."
+            )
 
     def delete_section(self) -> None:
         """Take the section here away; its phrases stay."""

@@ -1,6 +1,6 @@
 """The Shapes bench: the statement in large words, the solo as its shapes, and what is chosen of them."""
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from notcher.core.patterns import Occurrence
@@ -38,6 +38,8 @@ class ShapesBench(QWidget):
         self.statement.setProperty("statement", True)
         for label in (self.statement, self.facts, self.chosen):
             label.setWordWrap(True)
+        for button in (self.notes_button, self.both_button):
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # a click leaves the keys with the shapes
         self.notes_button.setToolTip("Go to these notes in the tab (Return)")
         self.both_button.setToolTip("Hear the first playing and then this one (B)")
         card = QFrame()
