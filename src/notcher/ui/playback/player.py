@@ -39,6 +39,7 @@ class Player(QObject):
         self.time_s = 0.0
         self.preparing = False
         self._until_s: float | None = None
+        self._piece: tuple[Clip, float, Sides] | None = None  # what is played of its own
         self.stream: Stream | None = None
         self._passes = 0
         self.levels = Levels()
@@ -68,7 +69,8 @@ class Player(QObject):
         """
         self.clip, self._sides = clip, sides
         self._made.clear()
-        self._refresh()
+        if self._piece is None:  # a piece that is played goes on
+            self._refresh()
 
     def seek(self, time_s: float) -> None:
         """Put the playhead somewhere; what plays goes on from there, unless it is a loop."""
@@ -113,7 +115,9 @@ class Player(QObject):
 
     def _refresh(self) -> None:
         self.state_changed.emit()
-        if self.playing or self.preparing:
+        if (self.playing or self.preparing) and self._piece is not None:
+            self.play_piece(*self._piece)
+        elif self.playing or self.preparing:
             self.play()
 
     def toggle(self) -> None:
@@ -128,7 +132,7 @@ class Player(QObject):
         if self.clip is None:
             self.troubled.emit("There is no recording to play. Open one with File, Open.")
             return
-        self._until_s = None
+        self._until_s = self._piece = None
         if self.loop_span is not None:
             self._play_loop(self.clip, self.loop_span)
         else:
@@ -147,12 +151,12 @@ class Player(QObject):
     def play_piece(self, piece: Clip, origin_s: float, sides: Sides = RECORDING) -> None:
         """Play a sound of its own once, at the pace. origin_s: where in the recording it lies. sides: what each is."""
         self.stop()
-        self.time_s = origin_s
+        self.time_s, self._piece = origin_s, (piece, origin_s, sides)
         self._play_made(Passage(piece, 0.0, self.pace, origin_s=origin_s), sides)
 
     def stop(self) -> None:
         """Fall silent; the playhead stays."""
-        self._until_s = None
+        self._until_s = self._piece = None
         self._jobs.cancel("sound")
         self.speaker.stop()
         self._frames.stop()
