@@ -9,7 +9,8 @@ import argparse
 import json
 import time
 from collections import Counter
-from dataclasses import replace
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import numpy as np
@@ -17,6 +18,7 @@ import numpy as np
 from notcher.core.patterns import Kind, Patterns, boundaries, patterns
 from notcher.core.score import BeatMap, Meter, Score
 from notcher.core.score.rhythm import TICKS, written_times
+from notcher.core.theory import ranked_keys
 from planted_shapes import KINDS, Planted, noisy, planted_solo
 
 PAGE = Path(__file__).parents[1] / "docs" / "benchmarks" / "meaning.md"
@@ -114,6 +116,67 @@ def phrase_f1(cases: list[tuple[Score, dict]], begins: object) -> float:
     return 2 * hit / (told + true)
 
 
+@dataclass
+class OnDrafts:
+    """Of drafts, over all notes that the draft has right: place and value as written with the program's own beats (one
+    shift for a whole solo allowed), and whether the true key is named first, among the first two."""
+
+    places: list[bool] = field(default_factory=list)
+    values: list[bool] = field(default_factory=list)
+    first: list[bool] = field(default_factory=list)
+    of_two: list[bool] = field(default_factory=list)
+
+
+def drafted(path: Path) -> Score:
+    from notcher.core.hearing import draft
+    from notcher.core.sound import read_clip
+
+    return draft(read_clip(path.with_name(path.name.replace(".truth.json", ".wav")))).score
+
+
+def on_drafts(folder: Path) -> OnDrafts:
+    told = OnDrafts()
+    paths = sorted(folder.glob("*.truth.json"))
+    with ProcessPoolExecutor(2) as pool:
+        for path, score in zip(paths, pool.map(drafted, paths), strict=True):
+            truth = json.loads(path.read_text("utf-8"))
+            _key_right(score, truth, told.first, told.of_two)
+            if score.beat_map.known:
+                _rhythm_right(score, truth, told)
+            else:
+                told.places += [False] * len(truth["notes"])
+                told.values += [False] * len(truth["notes"])
+    return told
+
+
+def _rhythm_right(score: Score, truth: dict, told: OnDrafts) -> None:
+    """Beats are compared in the truth's felt beats: of a solo whose beat is halved or doubled nothing is right."""
+    times = written_times(score)
+    size = Meter(*map(int, truth["meter"].split("/"))).beat_quarters * TICKS
+    rows = []
+    for note, when in zip(score.notes, times, strict=True):
+        near = [row for row in truth["notes"] if abs(row["onset"] - note.onset_s) < 0.05]
+        if near:
+            row = min(near, key=lambda row: abs(row["onset"] - note.onset_s))
+            rows.append((when.onset / size - row["beat"], when.length / size, row["beats"]))
+    shift = Counter(round(4 * off) / 4 for off, _, _ in rows).most_common(1)[0][0] if rows else 0.0
+    told.places += [abs(off - shift) < 0.02 for off, _, _ in rows]
+    told.values += [abs(length - true) < 0.02 for _, length, true in rows]
+
+
+SCALES = {"minor_pent": "minor pentatonic", "minor": "natural minor", "harm_minor": "harmonic minor",
+          "hw_dim": "half-whole"}  # fmt: skip
+
+
+def _key_right(score: Score, truth: dict, first: list[bool], of_two: list[bool]) -> None:
+    from solo_facts import _family
+
+    wanted = _family(truth["key_pc"], SCALES.get(truth["scale"], truth["scale"]))
+    named = list(dict.fromkeys(_family(key.tonic, key.scale) for key in ranked_keys(score)))
+    first.append(named[:1] == [wanted])
+    of_two.append(wanted in named[:2])
+
+
 def by_model(score: Score) -> list[float]:
     return [score.notes[boundary.first].onset_s for boundary in boundaries(score)][1:]
 
@@ -125,6 +188,20 @@ def by_rest(least_s: float) -> object:
         return onsets[1:][onsets[1:] - ends[:-1] > least_s].tolist()
 
     return begins
+
+
+def _keys_and_drafts(cases: list[tuple[Score, dict]], folder: Path) -> list[str]:
+    first: list[bool] = []
+    of_two: list[bool] = []
+    for score, truth in cases:
+        _key_right(score, truth, first, of_two)
+    told = on_drafts(folder)
+    return [
+        f"Key and scale from true notes: first {np.mean(first):.2f} (.80), among two {np.mean(of_two):.2f} (.95).",
+        f"From drafts: first {np.mean(told.first):.2f}, among two {np.mean(told.of_two):.2f} (.90).",
+        f"Drafts with the program's own beats: place {np.mean(told.places):.2f}, value {np.mean(told.values):.2f}",
+        "(halved and doubled beats count as wrong throughout).",
+    ]
 
 
 def main() -> None:
@@ -156,6 +233,7 @@ def main() -> None:
             f"value right {value:.3f} (.90).",
             f"Phrases, F1 within half a beat: {phrase_f1(cases, by_model):.3f} (asked .80); the best single cue,",
             f"a rest of {best:g} s and more, {single[best]:.3f}.",
+            *_keys_and_drafts(cases, options.cases),
         ]  # fmt: skip
     print("\n".join(lines))
     PAGE.write_text("\n".join([*lines, ""]), "utf-8")

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from notcher.core.score import BeatMap, Note, Score
-from notcher.core.score.rhythm import DIVISIONS, GRIDS, TICKS, played_late_s, written_times
+from notcher.core.score.rhythm import DIVISIONS, GRIDS, TICKS, measured_swing, played_late_s, written_times
 from notcher.core.words import count_word
 
 
@@ -75,3 +75,17 @@ def test_an_even_hand_is_told_finer_than_a_loose_one() -> None:
     assert [Fraction(time.onset, TICKS) for time in times] == beats
     assert count_word(times[0]) == "&"
     assert [count_word(time) for time in times[1:3]] == ["ta", "ta"]
+
+
+# The swing ratio is the first eighth's length over the second's (Friberg and Sundstrom, Music Perception 19, 2002).
+@pytest.mark.parametrize("ratio", [1.0, 1.5, 2.0, 2.5])
+def test_how_far_a_stretch_swings_is_measured(ratio: float) -> None:
+    share = ratio / (ratio + 1)
+    beats = [Fraction(beat) + part for beat in range(8) for part in (Fraction(0), Fraction(share))]
+    score = played(beats, jitter_s=0.004)
+    assert measured_swing(score, 0.0, 8.0) == pytest.approx(share, abs=0.02)
+    assert measured_swing(score, 0.0, 2.0) is None, "two beats tell nothing"
+
+
+def test_triplets_do_not_swing() -> None:
+    assert measured_swing(played([Fraction(at, 3) for at in range(24)]), 0.0, 8.0) is None

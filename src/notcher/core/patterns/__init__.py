@@ -4,6 +4,7 @@ from notcher.core.patterns.marks import phrase_marks
 from notcher.core.patterns.moves import Kind
 from notcher.core.patterns.phrasing import Boundary, Reason, boundaries, phrases_of, strokes
 from notcher.core.patterns.repeats import moved_cells, repeats
+from notcher.core.patterns.sections import ProposedSection, sections_of
 from notcher.core.patterns.shapes import NO_PATTERNS, Group, Occurrence, Patterns, Shape, patterns
 
 __all__ = [
@@ -13,6 +14,7 @@ __all__ = [
     "Kind",
     "Occurrence",
     "Patterns",
+    "ProposedSection",
     "Reason",
     "Shape",
     "boundaries",
@@ -21,5 +23,6 @@ __all__ = [
     "phrase_marks",
     "phrases_of",
     "repeats",
+    "sections_of",
     "strokes",
 ]

@@ -1,5 +1,7 @@
 """Phrases that are the same, by a mark: A, B, C."""
 
+from collections import Counter
+
 from notcher.core.patterns.moves import Kind
 from notcher.core.patterns.shapes import Patterns
 from notcher.core.score import Score
@@ -12,31 +14,28 @@ def phrase_marks(score: Score, found: Patterns) -> dict[str, str]:
 
     found: of this score. Moved, with another ending, or note for note: what is common must be most of both.
     """
-    spans = [(phrase.id, score.notes_of(phrase)) for phrase in score.phrases]
-    group = {phrase_id: phrase_id for phrase_id, _ in spans}
+    spans = {phrase.id: score.notes_of(phrase) for phrase in score.phrases}
+    home = {at: phrase_id for phrase_id, span in spans.items() for at in span}
+    group = {phrase_id: phrase_id for phrase_id in spans}
+    alike: Counter[tuple[str, str]] = Counter()
     for shape in found.shapes:
         if shape.kind in (Kind.RHYTHM, Kind.CELL, Kind.SEQUENCE):
             continue
-        told = [_phrase_of(spans, [later for _, later in at.pairs]) for at in shape.occurrences]
-        same = [phrase_id for phrase_id in told if phrase_id]
-        for phrase_id in same[1:]:
-            old, new = group[phrase_id], group[same[0]]
-            group = {key: new if value == old else value for key, value in group.items()}
+        for again in shape.occurrences[1:]:
+            alike.update((home.get(first, ""), home.get(later, "")) for first, later in again.pairs)
+    for (first, later), count in alike.items():
+        if first and later and first != later:
+            longest = max(len(spans[first]), len(spans[later]))
+            if count >= SAME_SHARE * longest:
+                old, new = group[later], group[first]
+                group = {key: new if value == old else value for key, value in group.items()}
     letters: dict[str, str] = {}
     marks = {}
-    for phrase_id, _ in spans:
+    for phrase_id in spans:
         if sum(value == group[phrase_id] for value in group.values()) > 1:
             letter = letters.setdefault(group[phrase_id], _letter(len(letters)))
             marks[phrase_id] = letter
     return marks
-
-
-def _phrase_of(spans: list[tuple[str, range]], notes: list[int]) -> str:
-    """The phrase most of whose notes some notes are; empty where there is none."""
-    for phrase_id, span in spans:
-        if len(span) and sum(at in span for at in notes) >= SAME_SHARE * len(span):
-            return phrase_id
-    return ""
 
 
 def _letter(number: int) -> str:

@@ -18,6 +18,7 @@ import numpy as np
 from scipy import ndimage
 
 from notcher.core.arrays import FloatArray, IntArray
+from notcher.core.patterns.cutting import best_cuts
 from notcher.core.score import Note, Phrase, Score
 from notcher.core.score.together import TOGETHER_S
 
@@ -176,21 +177,13 @@ def _begins_again(score: Score, firsts: IntArray) -> FloatArray:
 
 def _best_cuts(worth: FloatArray, position: FloatArray, weights: Weights) -> list[int]:
     """The strokes before which to cut, so that worth less the cost of each phrase's length is most."""
-    count = worth.size
-    best, came_from = np.full(count + 1, -np.inf), np.zeros(count + 1, dtype=np.int64)
-    best[0] = 0.0
-    for end in range(1, count + 1):
-        starts = np.arange(end)
-        beats = np.maximum(position[end] - position[starts], 0.25)
+    begins = np.where(np.arange(worth.size) > 0, worth, 0.0)
+
+    def of_phrase(end: int) -> FloatArray:
+        beats = np.maximum(position[end] - position[:end], 0.25)
         cost = weights.length * np.log2(beats / weights.usual_beats) ** 2
         cost += weights.beyond * np.maximum(beats - weights.longest_beats, 0.0)
-        cost += weights.strokes * np.log2((end - starts) / weights.usual_strokes) ** 2
-        total = best[:end] + np.where(starts > 0, worth[:end], 0.0) - cost
-        came_from[end] = starts[int(np.argmax(total))]
-        best[end] = total.max()
-    cuts: list[int] = []
-    at = int(came_from[count])
-    while at > 0:
-        cuts.append(at)
-        at = int(came_from[at])
-    return cuts[::-1]
+        cost += weights.strokes * np.log2((end - np.arange(end)) / weights.usual_strokes) ** 2
+        return np.asarray(begins[:end] - cost)
+
+    return best_cuts(worth.size, of_phrase)

@@ -12,7 +12,7 @@ from functools import lru_cache
 import numpy as np
 
 from notcher.core.arrays import BoolArray, FloatArray, IntArray
-from notcher.core.score.beat_map import BeatMap
+from notcher.core.score.beat_map import MOST_SWING, BeatMap
 from notcher.core.score.meter import Meter
 from notcher.core.score.score import Score
 from notcher.core.score.together import TOGETHER_S
@@ -79,6 +79,7 @@ SPREAD_S = 0.022  # how far from the grid a player keeps, before anything of thi
 SPREADS_S = (0.008, 0.022)  # no hand is steadier than the first; the second is the one above
 SPREAD_OF_MEDIAN = 2.5  # 1.48 for a normal spread; a first reading lays what is late on the next place
 LEAST_TO_LEARN = 16  # notes
+ON_BEAT, SWING_SHARES, LEAST_SWUNG = 0.08, (0.42, 0.8), 4  # beats; of the beat; beats that tell
 WORST = 9.0  # no single note speaks louder than three spreads
 CHANGE = 1.2  # from beat to beat to another grid
 CROWDED = 6.0  # two strokes on one place
@@ -165,6 +166,28 @@ def played_late_s(score: Score) -> FloatArray:
     has no beat map.
     """
     return np.array([note.onset_s for note in score.notes]) - _due_s(score.beat_map, written_times(score))
+
+
+def measured_swing(score: Score, start: float, end: float) -> float | None:
+    """Return how much of the beat its first eighth takes in a stretch, as it was played; None where too little tells.
+
+    start, end: quarters. Told by the beats that hold one note on them and one between, which are divided in two.
+    Source: the swing ratio as A. Friberg and A. Sundstrom measure it, "Swing ratios and ensemble timing in jazz
+    performance", Music Perception 19, 2002 (from memory); here the middle one of the stretch.
+    """
+    beat_map = score.beat_map
+    quarters = beat_map.quarter_at(np.array([note.onset_s for note in score.notes]))
+    felt = beat_map.felt_at(quarters[(quarters >= start - ON_BEAT) & (quarters < end - ON_BEAT)])
+    home = np.floor(felt + ON_BEAT)
+    shares = []
+    for beat in np.unique(home):
+        parts = np.sort(felt[home == beat] - beat)
+        parts = parts[np.concatenate([[True], np.diff(parts) > ON_BEAT])] if parts.size else parts
+        if parts.size == 2 and abs(parts[0]) < ON_BEAT and SWING_SHARES[0] < parts[1] < SWING_SHARES[1]:
+            shares.append(float(parts[1] - parts[0]))
+    if len(shares) < LEAST_SWUNG:
+        return None
+    return float(np.clip(np.median(shares), 0.5, MOST_SWING))
 
 
 def _due_s(beat_map: BeatMap, times: list[WrittenTime]) -> FloatArray:

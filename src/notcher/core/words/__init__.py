@@ -18,7 +18,16 @@ from notcher.core.words.naming import USUAL, BendNames, Naming, NoteNames, Strin
 from notcher.core.words.numbers import figure, many, ordinal
 from notcher.core.words.pitches import note_name, open_strings, place_name, string_letter, string_name
 from notcher.core.words.readings import reading_words
-from notcher.core.words.shapes import group_words, key_words, lick_words, moved_words, shape_words, statement
+from notcher.core.words.shapes import (
+    boundary_words,
+    group_words,
+    key_words,
+    lick_words,
+    moved_words,
+    section_words,
+    shape_words,
+    statement,
+)
 from notcher.core.words.techniques import ATTACKS, ENDS, TONES, technique_name
 from notcher.core.words.times import clock, late_words, seconds
 from notcher.core.words.tunings import evidence_words, tuning_words
@@ -41,6 +50,7 @@ __all__ = [
     "bend_goal",
     "bend_name",
     "bend_size",
+    "boundary_words",
     "changed_note_words",
     "clock",
     "count_from_text",
@@ -68,6 +78,7 @@ __all__ = [
     "row_place",
     "row_words",
     "seconds",
+    "section_words",
     "shape_words",
     "sounding_fret",
     "statement",

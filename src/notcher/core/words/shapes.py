@@ -1,8 +1,18 @@
 """What comes again in a solo, said as an instructor would: "the same, two frets up, with another ending"."""
 
+from collections import Counter
 from collections.abc import Sequence
 
-from notcher.core.patterns import Group, Kind, Occurrence, Patterns, Shape
+from notcher.core.patterns import (
+    Boundary,
+    Group,
+    Kind,
+    Occurrence,
+    Patterns,
+    ProposedSection,
+    Reason,
+    Shape,
+)
 from notcher.core.score import Tuning
 from notcher.core.theory import LikelyScale, named_key
 from notcher.core.words.naming import USUAL, Naming
@@ -122,3 +132,30 @@ def lick_words(number: int, shape: Shape, playing: int) -> str:
         return name
     way = moved_words(shape.occurrences[playing], shape.kind).removeprefix("the same").removeprefix(" rhythm")
     return f"= {name}{way}"
+
+
+REASONS = {
+    Reason.FIRST: "it is the first",
+    Reason.REST: "after a rest",
+    Reason.LONG_NOTE: "after a long note",
+    Reason.AGAIN: "where something begins again",
+    Reason.BAR: "on a bar",
+}
+
+
+def boundary_words(found: Sequence[Boundary]) -> str:
+    """Why phrases begin where they do, counted: "3 after a rest, 1 where something begins again"."""
+    counts = Counter(boundary.reasons[0] if boundary.reasons else Reason.BAR for boundary in found[1:])
+    return ", ".join(f"{count} {REASONS[reason]}" for reason, count in counts.most_common())
+
+
+def section_words(found: Sequence[ProposedSection]) -> str:
+    """Which sections are an earlier one again: "Part 3 as part 1, with another ending"."""
+    names = {proposed.section.id: proposed.section.name for proposed in found}
+    said = [
+        f"{proposed.section.name} as {names[proposed.section.repeats].lower()}"
+        + (", with another ending" if proposed.other_ending else "")
+        for proposed in found
+        if proposed.section.repeats
+    ]
+    return "; ".join(said)

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from notcher.core.errors import NotcherError
 from notcher.core.hearing import CHROMA_HOP_S, proposed_chords
-from notcher.core.patterns import phrases_of
+from notcher.core.patterns import boundaries, patterns, phrases_of, sections_of
 from notcher.core.score import (
     EDGE_S,
     EMPTY_SCORE,
@@ -35,8 +35,8 @@ from notcher.core.score.form import (
     without_phrase,
     without_section,
 )
-from notcher.core.score.rhythm import counted
-from notcher.core.words import count_from_text, count_word, many, seconds
+from notcher.core.score.rhythm import counted, measured_swing
+from notcher.core.words import boundary_words, count_from_text, count_word, many, seconds, section_words
 from notcher.ui.state.session import Session
 
 DIVISIONS = {
@@ -49,6 +49,8 @@ DIVISIONS = {
 }
 """Names of grids, and what the edit is called."""
 NO_PHRASE = "No phrase lies near this note: make one of the selected notes first."
+USUAL_SWING = 2 / 3  # where the playing does not tell (common practice, no source)
+LEAST_SWING = 0.55  # who says that it swings hears more than nothing
 NO_HARMONY = "No band was heard beside the guitar, so there are no chords to propose."
 NO_BEATS = "There are no beats yet: tap them on the Hear bench first."
 ONCE = " once"
@@ -104,7 +106,9 @@ class FormEdits(QObject):
         start, end = beat_map.bar_start(first), beat_map.bar_start(last + 1)
         swung = beat_map.swing_at(start) > 0.5
         kept = [part for old in beat_map.swings for part in _outside(old, start, end)]
-        swings = sorted([*kept, *([] if swung else [Swing(start, end)])], key=lambda part: part.start)
+        share = measured_swing(self._session.score, start, end) or USUAL_SWING
+        told = [] if swung else [Swing(start, end, max(share, LEAST_SWING))]
+        swings = sorted([*kept, *told], key=lambda part: part.start)
         name = "Straight" if swung else "Swing"
         self._edit(name, lambda score: replace(score, beat_map=replace(beat_map, swings=tuple(swings))))
 
@@ -229,8 +233,24 @@ class FormEdits(QObject):
             self._edit(f"Delete {phrase.name or 'phrase'}", lambda score: without_phrase(score, phrase.id))
 
     def propose_phrases(self) -> None:
-        """Cut the whole solo into phrases anew, at its rests and long notes."""
+        """Cut the whole solo into phrases anew, and say where."""
+        found = boundaries(self._session.score)
         self._edit("Propose phrases", lambda score: with_phrases(score, phrases_of(score)))
+        if found:
+            why = boundary_words(found)
+            self.refused.emit(f"{many(len(found), 'phrase')}{f': {why}' if why else ''}.")
+
+    def propose_sections(self) -> None:
+        """Lay sections over the phrases, in place of those that stand there, and say which are one again."""
+        score = self._session.score
+        found = sections_of(score, patterns(score))
+        if not found:
+            self.refused.emit("Sections are laid over phrases, and there are not two of them yet.")
+            return
+        sections = tuple(proposed.section for proposed in found)
+        self._edit("Propose sections", lambda score: replace(score, sections=sections))
+        same = section_words(found)
+        self.refused.emit(f"{many(len(found), 'section')} proposed{f': {same}' if same else ''}.")
 
     def propose_chords(self) -> None:
         """Write the chords that the recording's harmony speaks for, in place of those that stand there."""
