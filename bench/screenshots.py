@@ -75,6 +75,7 @@ def main() -> None:
         program.session.mark_saved(program.session.document, program.session.undo_stack.index())
         program.opening.open_path(str(demo_audio("mix")))
         wait_until(app, lambda: program.session.analysis is not None and not program.jobs.busy)
+        picture_of_shapes(app, program, folder, options.theme)
         picture_of_a_hint(app, program, folder, options.theme)
         program.session.mark_saved(program.session.document, program.session.undo_stack.index())
         program.window.close()
@@ -117,6 +118,26 @@ def picture_of_corrections(app: QApplication, program: Program, folder: Path, th
     program.session.mark_saved(program.session.document, program.session.undo_stack.index())
     session.forget_state(0)
     program.commands.run("view.strokes")
+
+
+def picture_of_shapes(app: QApplication, program: Program, folder: Path, theme: str) -> None:
+    """What comes again in the solo, with one playing chosen; then degrees and licks over the tab."""
+    suffix = "" if theme == "paper" else f"-{theme}"
+    program.commands.run("chords.propose")
+    wait_until(app, lambda: program.meaning.score is program.session.score and not program.jobs.busy)
+    program.window.show_bench(Bench.SHAPES)
+    program.shapes.view._go(2, 1)
+    program.window.notices.quiet()
+    saved(app, program.window, folder / f"shapes{suffix}.png")
+    program.window.show_bench(Bench.NOTCH)
+    for command in ("view.degrees", "view.licks"):
+        program.commands.run(command)
+    program.session.select(22)
+    program.notch.tab.show_span(10.6, 18.0)
+    program.window.notices.quiet()
+    saved(app, program.window, folder / f"notch-meaning{suffix}.png")
+    for command in ("view.degrees", "view.licks"):
+        program.commands.run(command)
 
 
 def picture_of_a_take(app: QApplication, program: Program, folder: Path, theme: str) -> None:

@@ -65,6 +65,7 @@ def draw_degrees(painter: QPainter, frame: TabFrame, score: Score, targets: Sequ
         text = f"↗{target.degree}" if target.role is Role.BENT_INTO else target.degree
         width = metrics.horizontalAdvance(text)
         y = frame.y(note.string) + tag_size(frame, tag_text(note))[1] / 2 + metrics.ascent() + 1
+        y = min(y, frame.height - 4)  # under the lowest string there is less room
         painter.setPen(theme.color("ink" if target.in_chord else "soft_ink"))
         painter.drawText(QPointF(x, y), text)
         if target.in_chord:

@@ -21,12 +21,15 @@ from notcher.core.score import (
     Vibrato,
     bent_curve,
 )
+from notcher.core.theory import Role, Target
+from notcher.painting.meaning_layer import draw_degrees
 from notcher.painting.tab_frame import TabFrame
 from notcher.painting.tab_picture import TabContent, draw_tab
 from notcher.painting.theme import Theme
 from notcher.ui.widgets.tables import without_row_numbers
 
 SLOT_S = 2.0
+CHORD_TONE, BENT_INTO = "a chord tone: 5th", "bent into the 5th"
 SAMPLES: tuple[tuple[str, Note], ...] = (
     ("picked, then damped", Note(0, 1.2, 1, 12)),
     ("rings", Note(0, 1.2, 1, 12, end=End.RINGS)),
@@ -55,6 +58,8 @@ SAMPLES: tuple[tuple[str, Note], ...] = (
     ("picked down", Note(0, 1.2, 1, 12, stroke=Stroke.DOWN)),
     ("picked up", Note(0, 1.2, 1, 12, stroke=Stroke.UP)),
     ("in doubt", Note(0, 1.2, 1, 12, doubt=BY_HAND)),
+    (CHORD_TONE, Note(0, 1.2, 1, 12)),
+    (BENT_INTO, Note(0, 1.2, 1, 14, curve=bent_curve(2, 1.2))),
     ("selected", Note(0, 1.2, 1, 12)),
 )
 
@@ -79,13 +84,24 @@ class LegendPicture(QWidget):
         painter = QPainter(self)
         px_per_s = (self.width() - 70 * self._scale) / (self.PER_ROW * SLOT_S + 0.2)
         frame = TabFrame(self.width(), self.height(), self._rows, -0.2, px_per_s, self._scale)
-        draw_tab(painter, frame, self._content(), self._theme)
+        content = self._content()
+        draw_tab(painter, frame, content, self._theme)
+        draw_degrees(painter, frame, content.score, self._targets(content.score), self._theme)
         painter.setPen(self._theme.color("ink"))
         for number, (words, _) in enumerate(SAMPLES):
             row, column = divmod(number, self.PER_ROW)
             painter.drawText(
                 int(frame.x(column * SLOT_S)) + 4, int(frame.lane(row + 1).top() + 15 * self._scale), words
             )
+
+    def _targets(self, score: Score) -> list[Target]:
+        """What the two samples of degrees are to their chord."""
+        told = []
+        for words, role in ((CHORD_TONE, Role.CHORD_TONE), (BENT_INTO, Role.BENT_INTO)):
+            row, column = divmod([name for name, _ in SAMPLES].index(words), self.PER_ROW)
+            at = next(i for i, n in enumerate(score.notes) if (n.string, n.onset_s) == (row + 1, column * SLOT_S))
+            told.append(Target(at, "Em", "5", role, lands_on_change=False))
+        return told
 
     def _content(self) -> TabContent:
         notes = []
