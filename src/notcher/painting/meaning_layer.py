@@ -6,10 +6,11 @@ from dataclasses import dataclass
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
 
+from notcher.core.neck import Box
 from notcher.core.patterns import Kind, Shape
 from notcher.core.score import Attack, Score
 from notcher.core.theory import Role, Target
-from notcher.core.words import lick_words
+from notcher.core.words import box_words, lick_words
 from notcher.painting.tab_frame import TabFrame
 from notcher.painting.tab_picture import tag_size, tag_text
 from notcher.painting.theme import Theme, figure_font, text_font
@@ -29,9 +30,14 @@ class LickMark:
     level: int = 0
 
 
-def lick_marks(score: Score, shapes: Sequence[Shape]) -> tuple[LickMark, ...]:
-    """Return a bracket for every playing of every shape; those that overlap lie on rows of their own."""
-    spans = []
+def lick_marks(score: Score, shapes: Sequence[Shape], boxes: dict[str, Box]) -> tuple[LickMark, ...]:
+    """Return a bracket for every playing of every shape, and one for each phrase with its box.
+
+    boxes: by the phrase's id. Those that overlap lie on rows of their own.
+    """
+    spans = [
+        (phrase.start_s, phrase.end_s, box_words(boxes[phrase.id])) for phrase in score.phrases if phrase.id in boxes
+    ]
     for number, shape in enumerate(shapes, start=1):
         turned = shape.kind in (Kind.CELL, Kind.SEQUENCE)
         for playing, found in enumerate(shape.occurrences):

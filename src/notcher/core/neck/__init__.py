@@ -1,5 +1,6 @@
 """The tuned neck: where a pitch lives, and which of its places a player would take."""
 
+from notcher.core.neck.boxes import Box, box_of, boxes
 from notcher.core.neck.costs import COSTS, EQUAL_COST, PlacingCosts
 from notcher.core.neck.fretboard import (
     SCALE_LENGTH_MM,
@@ -47,6 +48,7 @@ __all__ = [
     "SCHOOLS",
     "STROKE_SCHOOLS",
     "Alternative",
+    "Box",
     "Hindrance",
     "Place",
     "PlaceError",
@@ -56,6 +58,8 @@ __all__ = [
     "Sounding",
     "alternatives",
     "appended",
+    "box_of",
+    "boxes",
     "copied",
     "corrected_elsewhere",
     "fret_position_mm",

@@ -13,7 +13,7 @@ import numpy as np
 
 from notcher.core.arrays import FloatArray
 from notcher.core.neck.costs import COSTS
-from notcher.core.score import LAST_FRET, Tuning
+from notcher.core.score import LAST_FRET, Note, Tuning
 from notcher.core.theory import LikelyScale
 
 LIKELY = 3  # of the ranked scales so many lay their boxes under a solo
@@ -27,6 +27,7 @@ class Box:
     """One position of a scale. frets: of each string, from string 1, the lowest and the highest fret."""
 
     frets: tuple[tuple[int, int], ...]
+    number: int = 1  # by the step of the scale that it begins with on the lowest string, 1 its root
 
     @property
     def hand(self) -> int:
@@ -47,8 +48,24 @@ def boxes(scale: LikelyScale, tuning: Tuning) -> list[Box]:
         by_string = [line[to_a_string * k : to_a_string * (k + 1)] for k in range(len(opens))]
         frets = tuple((notes[0] - low, notes[-1] - low) for notes, low in zip(reversed(by_string), opens, strict=True))
         if all(tuning.capo <= low and high <= LAST_FRET for low, high in frets):
-            found.append(Box(frets))
+            steps = sorted((pitch - scale.tonic) % 12 for pitch in core)
+            found.append(Box(frets, 1 + steps.index((first - scale.tonic) % 12)))
     return found
+
+
+def box_of(notes: Sequence[Note], scale: LikelyScale, tuning: Tuning) -> Box | None:
+    """Return the box in which most of some notes' time is spent, the lowest of equal ones; None where none holds half.
+
+    A box is also played an octave higher on the neck, where it has the same number.
+    """
+    fretted = [(note.string - 1, note.fret, note.duration_s) for note in notes if note.fret > tuning.capo]
+    whole_s = sum(length_s for _, _, length_s in fretted)
+
+    def held_s(box: Box) -> float:
+        return sum(length_s for at, fret, length_s in fretted if box.frets[at][0] <= fret <= box.frets[at][1])
+
+    best = max(boxes(scale, tuning), key=lambda box: (round(held_s(box), 6), -box.hand), default=None)
+    return best if best is not None and whole_s > 0 and held_s(best) >= 0.5 * whole_s else None
 
 
 def _is_blue(scale: LikelyScale, pitch: int) -> bool:

@@ -20,6 +20,7 @@ from notcher.core.words.pitches import note_name, open_strings, place_name, stri
 from notcher.core.words.readings import reading_words
 from notcher.core.words.shapes import (
     boundary_words,
+    box_words,
     group_words,
     key_words,
     lick_words,
@@ -51,6 +52,7 @@ __all__ = [
     "bend_name",
     "bend_size",
     "boundary_words",
+    "box_words",
     "changed_note_words",
     "clock",
     "count_from_text",

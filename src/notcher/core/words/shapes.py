@@ -3,6 +3,7 @@
 from collections import Counter
 from collections.abc import Sequence
 
+from notcher.core.neck import Box
 from notcher.core.patterns import (
     Boundary,
     Group,
@@ -120,7 +121,18 @@ def key_words(keys: Sequence[LikelyScale], tuning: Tuning, naming: Naming = USUA
     if tuning.shift:
         called = key.moved(-tuning.shift)
         said += f", called {pitch_class_name(called.tonic, naming)} on this neck"
+    if best.scale in PERIODS:
+        said += f"; its shape is the same again every {many_frets(PERIODS[best.scale]).removesuffix(' up')}"
     return said
+
+
+PERIODS = {"half-whole": 3, "whole-half": 3, "whole tone": 2}
+"""After how many frets a scale that repeats inside the octave is itself again."""
+
+
+def box_words(box: Box) -> str:
+    """A position of a scale: "box 1, fret 12"."""
+    return f"box {box.number}, fret {box.hand}"
 
 
 def lick_words(number: int, shape: Shape, playing: int) -> str:

@@ -291,7 +291,7 @@ class Program:
         """Give the tab the layers that are switched on, and the reel its marks."""
         meaning, settings = self.meaning, self.settings
         told = meaning.targets if settings.get("show_degrees") else ()
-        licks = lick_marks(meaning.score, meaning.shapes) if settings.get("show_licks") else ()
+        licks = lick_marks(meaning.score, meaning.shapes, meaning.boxes) if settings.get("show_licks") else ()
         self.notch.tab.show_meaning(meaning.score, told, licks)
         self.reel.strip.show_marks(phrase_marks(meaning.score, meaning.patterns))
 

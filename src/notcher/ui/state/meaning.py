@@ -1,12 +1,14 @@
 """What the open solo means: what comes again, and what its notes are to the chords; worked out beside the window."""
 
+from collections.abc import Sequence
+
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from notcher.core.errors import CancelCheck, Progress
-from notcher.core.neck import corrected_elsewhere
+from notcher.core.neck import Box, box_of, corrected_elsewhere
 from notcher.core.patterns import NO_PATTERNS, Kind, Occurrence, Patterns, Shape, patterns
 from notcher.core.score import EMPTY_SCORE, Score
-from notcher.core.theory import LikelyScale, Target, ranked_keys, targets
+from notcher.core.theory import LikelyScale, Target, ranked_keys, scale_of, targets
 from notcher.core.words import many
 from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.session import Session
@@ -15,7 +17,7 @@ WAIT_MS = 250
 Partner = tuple[str, int | None, int | None, int | None]
 """A note that a shape says is another one moved: its id, and by how many frets, strings and semitones."""
 
-Found = tuple[Patterns, tuple[Target, ...], tuple[LikelyScale, ...]]
+Found = tuple[Patterns, tuple[Target, ...], tuple[LikelyScale, ...], dict[str, Box]]
 
 
 class Meaning(QObject):
@@ -30,6 +32,7 @@ class Meaning(QObject):
         self.patterns: Patterns = NO_PATTERNS
         self.targets: tuple[Target, ...] = ()
         self.keys: tuple[LikelyScale, ...] = ()
+        self.boxes: dict[str, Box] = {}  # of each phrase, by its id
         self._partners: dict[str, tuple[Partner, ...]] = {}
         self._wait = QTimer(self)
         self._wait.setSingleShot(True)
@@ -78,13 +81,14 @@ class Meaning(QObject):
     def _on_opened(self) -> None:
         self._jobs.cancel("meaning")
         self._partners = {}
-        self._take(EMPTY_SCORE, (NO_PATTERNS, (), ()))
+        self._take(EMPTY_SCORE, (NO_PATTERNS, (), (), {}))
 
     def _read(self) -> None:
         score = self._session.score
 
         def work(_progress: Progress, cancelled: CancelCheck) -> Found:
-            return patterns(score, cancelled=cancelled), targets(score), tuple(ranked_keys(score))
+            keys = tuple(ranked_keys(score))
+            return patterns(score, cancelled=cancelled), targets(score), keys, boxes_of(score, keys)
 
         self._jobs.start(
             "meaning",
@@ -94,9 +98,21 @@ class Meaning(QObject):
         )
 
     def _take(self, score: Score, found: Found) -> None:
-        self.score, (self.patterns, self.targets, self.keys) = score, found
+        self.score, (self.patterns, self.targets, self.keys, self.boxes) = score, found
         self._partners = self._partners | partners_of(score, self.patterns)
         self.changed.emit()
+
+
+def boxes_of(score: Score, keys: Sequence[LikelyScale]) -> dict[str, Box]:
+    """Return the box that each phrase is played in, by its id; a phrase that is in none has none."""
+    found = {}
+    for phrase in score.phrases:
+        notes = [score.notes[at] for at in score.notes_of(phrase)]
+        scale = scale_of(score, notes, keys)
+        box = box_of(notes, scale, score.tuning) if scale is not None and notes else None
+        if box is not None:
+            found[phrase.id] = box
+    return found
 
 
 def partners_of(score: Score, found: Patterns) -> dict[str, tuple[Partner, ...]]:
