@@ -204,6 +204,22 @@ def _keys_and_drafts(cases: list[tuple[Score, dict]], folder: Path) -> list[str]
     ]
 
 
+def speed() -> str:
+    """How long solos of growing length take, beside a loop that never changes."""
+    long, _ = planted_solo(5, shapes=140)
+    took = []
+    for count in (750, 1_500, 3_000):
+        score = long.with_notes(long.notes[:count])
+        begun = time.perf_counter()
+        patterns(score)
+        took.append(f"{len(score.notes)} notes {time.perf_counter() - begun:.2f} s")
+    begun, total = time.perf_counter(), 0
+    for number in range(1_000_000):
+        total += number & 7
+    loop_s = time.perf_counter() - begun
+    return f"{', '.join(took)} (asked: 3,000 in 2 s); a loop of a million additions {1000 * loop_s:.0f} ms."
+
+
 def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("--cases", type=Path)
@@ -222,6 +238,7 @@ def main() -> None:
         rows.append((name, found))
     lines += ["", "| recall of | " + " | ".join(KINDS) + " |", "| --- |" + " --- |" * len(KINDS)]
     lines += [f"| {name} | " + " | ".join(f"{np.mean(f[k]):.2f}" for k in KINDS) + " |" for name, f in rows]
+    lines += ["", speed()]
     if options.cases:
         cases = true_cases(options.cases)
         place, value = rhythm(cases)

@@ -1,15 +1,17 @@
 """The Shapes bench and the layers over the tab, by delivered keys and clicks."""
 
 from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
 import pytest
 from PyQt6.QtGui import QImage
+from PyQt6.QtPdf import QPdfDocument
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QLabel, QWidget
+from PyQt6.QtWidgets import QApplication, QLabel, QWidget
 from pytestqt.qtbot import QtBot
 
-from hands import click, press
+from hands import answer, click, gone, press, question
 from notcher.core.formats import Document
 from notcher.core.patterns import Kind
 from notcher.core.score import Attack, BeatMap, Chord, Note, Phrase, Score
@@ -109,6 +111,8 @@ def test_a_correction_is_repeated_where_the_lick_comes_again(opened: Program, qt
     press("Home")
     for _ in range(3):
         press("Right")
+    QTest.qWait(20)
+    assert "again in 2 other places: Ctrl+Alt+G does the same there" in texts(opened.notch)
     press("W")  # hammered
     press("1")
     press("1")
@@ -162,3 +166,21 @@ def test_it_follows_the_edits_and_says_when_there_is_nothing(opened: Program, qt
     assert "No shape is chosen" in opened.window.notices.label.text()
     opened.session.open(Document(Score()), None)
     assert opened.shapes.statement.text() == "There are no notes yet."
+
+
+def test_the_shapes_are_written_as_pages(opened: Program, qtbot: QtBot, tmp_path: Path) -> None:
+    path = tmp_path / "shapes.pdf"
+    press("Ctrl+Space")
+    finder = question()
+    QTest.keyClicks(QApplication.focusWidget(), "shapes as a pdf")
+    press("Return")
+    gone(finder)
+    answer(str(path))
+    qtbot.waitUntil(path.exists, timeout=10_000)
+    assert "“shapes.pdf”" in opened.window.notices.label.text()
+    read = QPdfDocument(None)
+    assert read.load(str(path)) is QPdfDocument.Error.None_
+    assert read.pageCount() == 1
+    size = read.pagePointSize(0)
+    assert (round(size.width()), round(size.height())) == (842, 595), "A4 on its side (ISO 216)"
+    read.close()

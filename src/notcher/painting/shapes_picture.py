@@ -5,11 +5,11 @@ higher or lower. Serves the screen and the printer.
 """
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
-from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
-from PyQt6.QtGui import QFontMetricsF, QPainter, QPainterPath, QPen
+from PyQt6.QtCore import QBuffer, QIODevice, QLineF, QMarginsF, QPointF, QRectF, Qt
+from PyQt6.QtGui import QFontMetricsF, QPageLayout, QPageSize, QPainter, QPainterPath, QPdfWriter, QPen
 
 from notcher.core.patterns import Kind, Occurrence, Shape
 from notcher.core.score import Score
@@ -212,3 +212,35 @@ def _draw_playing(
         else:
             painter.setPen(QPen(theme.color("ink"), 2.4 * frame.scale, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
             painter.drawLine(QLineF(left, y, right, y))
+
+
+PAGE_DPI, TITLE, WHITE = 96, 34.0, "#ffffff"
+
+
+def shapes_pdf(score: Score, shapes: tuple[Shape, ...], said: str, theme: Theme) -> bytes:
+    """Return the shapes as a PDF, A4 on its side, as many pages as they take. said: the statement over them."""
+    theme = replace(theme, ground=WHITE)  # paper needs no ink for its own colour
+    buffer = QBuffer()
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    writer = QPdfWriter(buffer)
+    writer.setPageSize(QPageSize(QPageSize.PageSizeId.A4))
+    writer.setPageOrientation(QPageLayout.Orientation.Landscape)
+    writer.setPageMargins(QMarginsF(12, 12, 12, 12), QPageLayout.Unit.Millimeter)
+    writer.setResolution(PAGE_DPI)
+    writer.setTitle(f"{score.title or 'Solo'}: shapes")
+    painter = QPainter(writer)
+    length_s = max((note.offset_s for note in score.notes), default=1.0)
+    frame = ShapesFrame(float(writer.width()), writer.height() - TITLE, length_s)
+    for top in range(0, max(1, len(shapes)), frame.rows):
+        if top:
+            writer.newPage()
+        painter.resetTransform()
+        painter.setFont(text_font(1.0, size=1.6, bold=True))
+        painter.setPen(theme.color("ink"))
+        heading = f"{score.title}: {said}" if score.title else said
+        painter.drawText(QRectF(0, 0, frame.width, TITLE), Qt.AlignmentFlag.AlignVCenter, heading)
+        painter.translate(0, TITLE)
+        page = replace(frame, top=top)
+        draw_shapes(painter, page, score, shapes[: top + frame.rows], theme)
+    painter.end()
+    return bytes(buffer.data().data())

@@ -208,7 +208,9 @@ class Program:
         self.prove.refused.connect(window.notice)
         self.prove.play_requested.connect(self.sources.play_stretch)
         self.prove.analysis_requested.connect(self.analysing.hold_against)
+        self.notch.set_again(self._again_words)
         self.meaning.changed.connect(self._show_meaning)
+        self.shapes.said.connect(window.notice)
         self.shapes.notes_requested.connect(self._show_notes)
         self.shapes.both_requested.connect(self.sources.play_in_turn)
         self.teach.loop_requested.connect(self.transport.play_at)
@@ -293,7 +295,16 @@ class Program:
         told = meaning.targets if settings.get("show_degrees") else ()
         licks = lick_marks(meaning.score, meaning.shapes, meaning.boxes) if settings.get("show_licks") else ()
         self.notch.tab.show_meaning(meaning.score, told, licks)
+        self.notch.tell_again()
         self.reel.strip.show_marks(phrase_marks(meaning.score, meaning.patterns))
+
+    def _again_words(self, note_id: str) -> str:
+        """That a note comes again elsewhere, and by which keys it is made the same there."""
+        count = len(self.meaning.partners(note_id))
+        if not count:
+            return ""
+        keys = self.commands.keys_shown("shapes.elsewhere")
+        return f"again in {many(count, 'other place')}" + (f": {keys} does the same there" if keys else "")
 
     def _show_notes(self, first: int, last: int) -> None:
         """Bring the tab to the front with some notes selected, the first of them where the keys act."""

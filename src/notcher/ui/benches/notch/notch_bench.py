@@ -1,6 +1,6 @@
 """The Notch bench: the measured tab above, the selected note's facts and places below."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from html import escape
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
@@ -47,6 +47,7 @@ class NotchBench(QWidget):
         self.tab = TabView(self)
         self.neck = NeckMap(self)
         self._step_entry, self._naming = False, USUAL
+        self._again: Callable[[str], str] = lambda _note_id: ""
         self._finding = QTimer(self)  # what nobody claims is looked for once the edit itself is seen
         self._finding.setSingleShot(True)
         self._finding.setInterval(0)
@@ -114,6 +115,14 @@ class NotchBench(QWidget):
 
     def set_choices(self, *, school: str, stroke_school: str, nudge_s: float) -> None:
         self.edits.school, self.edits.stroke_school, self.edits.nudge_s = school, stroke_school, nudge_s
+
+    def set_again(self, words: Callable[[str], str]) -> None:
+        """words: what is said of a note, by its id, that comes again elsewhere; empty where it does not."""
+        self._again = words
+
+    def tell_again(self) -> None:
+        """Say anew what there is to say of the selected note."""
+        self._telling.start()
 
     def set_left_handed(self, wanted: bool) -> None:
         self.neck.set_left_handed(wanted)
@@ -231,6 +240,8 @@ class NotchBench(QWidget):
             lines.append(f"“{escape(note.remark)}”")
         elif others and not note.readings:
             lines.append(_elsewhere(others[0], place_name(score.tuning, *others[0].place, naming)))
+        if again := self._again(note.id):
+            lines.append(escape(again))
         if note.readings:
             more = len(note.readings) - 1
             said = escape(reading_words(note.readings[0], note, score, naming))

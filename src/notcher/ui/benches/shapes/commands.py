@@ -9,6 +9,8 @@ def shapes_commands(shapes: ShapesBench, meaning: Meaning) -> list[Command]:
     """Return what is done with a chosen playing, and with a note that comes again."""
     chosen = (shapes.chosen_need,)
     return [
+        Command("shapes.pdf", "Shapes as a PDF…", shapes.ask_pdf, "File/Write as", "",
+                "print pages export what comes again", needs=(shapes.chosen_need,)),
         Command("shapes.notes", "Show the notes of this playing", shapes.show_notes, "Walk", "Return",
                 "lick go to tab open", Scope.SHAPES, chosen, separated=True),
         Command("shapes.both", "Play both, one after the other", shapes.play_both, "Play", "B",

@@ -1,16 +1,23 @@
 """The Shapes bench: the statement in large words, the solo as its shapes, and what is chosen of them."""
 
+from pathlib import Path
+
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from notcher.core.errors import NotcherError
+from notcher.core.formats import atomic_write
 from notcher.core.patterns import Occurrence
 from notcher.core.theory import share_on_beats
-from notcher.core.words import USUAL, Naming, group_words, key_words, moved_words, seconds, shape_words, statement
-from notcher.painting.theme import Theme
+from notcher.core.words import USUAL, Naming, group_words, key_words, many, moved_words, seconds, shape_words, statement
+from notcher.painting.shapes_picture import shapes_pdf
+from notcher.painting.theme import PAPER, Theme
 from notcher.ui.benches.shapes.shapes_view import ShapesView
 from notcher.ui.state.meaning import Meaning
 from notcher.ui.state.session import Session
+from notcher.ui.widgets.asking import ask_file_to_write
 
+PDF = ".pdf"
 Span = tuple[float, float]
 
 
@@ -19,6 +26,7 @@ class ShapesBench(QWidget):
 
     notes_requested = pyqtSignal(int, int)  # first and last note
     both_requested = pyqtSignal(list)  # spans in seconds, to be heard one after the other
+    said = pyqtSignal(str)
 
     def __init__(self, session: Session, meaning: Meaning, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -99,6 +107,28 @@ class ShapesBench(QWidget):
             self.chosen.setText(f"At {at}: {moved_words(found, shape.kind)}.")
 
     # --- what is asked for ---
+    def ask_pdf(self) -> None:
+        """Ask where to write the shapes as pages."""
+        name = self._meaning.score.title or "untitled"
+
+        def chosen(path: str) -> None:
+            self.write_pdf(path if path.endswith(PDF) else f"{path}{PDF}")
+
+        ask_file_to_write(self, "Write the shapes", f"{name} shapes{PDF}", f"*{PDF}", chosen)
+
+    def write_pdf(self, path: str) -> None:
+        """Write the shapes as pages, for the desk or a student."""
+        meaning = self._meaning
+        pages = shapes_pdf(meaning.score, meaning.shapes, statement(meaning.patterns), PAPER)
+        try:
+            with atomic_write(path) as stream:
+                stream.write(pages)
+        except NotcherError as problem:
+            self.said.emit(str(problem))
+            return
+        file = Path(path)
+        self.said.emit(f"{many(len(meaning.shapes), 'shape')} written: “{file.name}” in {file.parent}.")
+
     def chosen_need(self) -> str:
         return "" if self.view.playing is not None else "No shape is chosen: nothing comes again here yet."
 
