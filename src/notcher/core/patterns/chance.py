@@ -27,7 +27,7 @@ class Background:
         gesture = events.gesture[1:]
         self._neck = _steps(np.diff(events.string), np.diff(events.fret), gesture, lengths)
         self._sound = _steps(np.diff(events.midi), gesture, lengths)
-        self._rhythm = _steps(lengths)
+        self._rhythm = np.concatenate([[0.0], np.cumsum(_steps(lengths))])
         most = np.maximum(self._neck, self._sound)
         self._sums = np.concatenate([[0.0], np.cumsum(most)])
 
@@ -45,8 +45,9 @@ class Background:
     def in_sound(self, indices: Sequence[int]) -> float:
         return _sum(self._sound, indices)
 
-    def in_rhythm(self, indices: Sequence[int]) -> float:
-        return _sum(self._rhythm, indices)
+    def in_rhythm(self, first: IntArray, last: IntArray) -> FloatArray:
+        """Bits of the rhythm from one note to another; shape of first and last."""
+        return np.asarray(self._rhythm[last] - self._rhythm[first])
 
 
 def _sum(bits: FloatArray, indices: Sequence[int]) -> float:

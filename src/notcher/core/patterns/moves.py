@@ -127,8 +127,10 @@ def _runs(
         one = in_time & (code[1:] == code[:-1]) & (code[1:] != 0)
         if not one.any():
             continue
-        bridged = one.copy()
         two = over_one & (code[2:] == code[:-2]) & (code[2:] != 0)
+        if not two.any() and not (one[1:] & one[:-1]).any():
+            continue  # no three on end: for most distances that is all there is to see
+        bridged = one.copy()
         bridged[:-1] |= two
         bridged[1:] |= two
         yield from _stretches(code, one, bridged, lag, background)
@@ -140,7 +142,9 @@ def _stretches(code: IntArray, one: BoolArray, bridged: BoolArray, lag: int, bac
     kept = (ends - starts + 1 >= SHORTEST) & (background.news(starts + lag, ends + lag) >= LEAST_BITS)
     for begin, end in zip(starts[kept].tolist(), ends[kept].tolist(), strict=True):
         part = code[begin : end + 1].tolist()
-        usual = Counter(value for value in part if value).most_common(1)[0][0]
+        usual = part[0]
+        if part.count(usual) < len(part):
+            usual = Counter(value for value in part if value).most_common(1)[0][0]
         # the later one begins where the earlier one is over
         members = [begin + at for at, value in enumerate(part) if value == usual and at < lag]
         # at least two on end somewhere: every other note alone is no lick

@@ -14,7 +14,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from notcher.core.arrays import IntArray
-from notcher.core.errors import CancelCheck, never_cancelled
+from notcher.core.errors import CancelCheck, Cancelled, never_cancelled
 from notcher.core.patterns.chance import Background
 from notcher.core.patterns.events import USUAL_BEAT_S, Events, events_of
 from notcher.core.patterns.moves import LEAST_SHARE, SHORTEST, Kind, Move, common, edges_of, moves
@@ -301,14 +301,15 @@ def _rhythms(events: Events, background: Background, explained: frozenset[int], 
     count, steps = len(events), events.steps(1)
     found: list[tuple[float, int, int, int]] = []
     for lag in range(LEAST_RHYTHM, min(count - LEAST_RHYTHM, 2_000)):
+        if lag % 64 == 0 and cancelled():
+            raise Cancelled
         starts, ends = edges_of(steps.alike(lag))
-        long = ends - starts + 1 >= LEAST_RHYTHM
-        for begin, end in zip(starts[long].tolist(), ends[long].tolist(), strict=True):
-            size = min(end - begin + 1, lag)
-            if size >= LEAST_RHYTHM:
-                bits = background.in_rhythm(range(begin, begin + size))
-                if bits >= background.asked and _varied(events, begin, size):
-                    found.append((bits, begin, begin + lag, size))
+        sizes = np.minimum(ends - starts + 1, lag)
+        bits = background.in_rhythm(starts, starts + sizes - 1)
+        telling = (sizes >= LEAST_RHYTHM) & (bits >= background.asked)
+        for begin, size, told in zip(starts[telling].tolist(), sizes[telling].tolist(), bits[telling], strict=True):
+            if _varied(events, begin, size):
+                found.append((float(told), begin, begin + lag, size))
     kept: list[Shape] = []
     taken = np.zeros(count, dtype=bool)
     taken[list(explained)] = True
