@@ -192,6 +192,9 @@ def test_patterns_of_what_is_hardly_a_solo(beats: bool, tmp_path: Path, capsys: 
     told = capsys.readouterr()
     jsonschema.validate(json.loads(told.out), schema("patterns"))
     assert "'Hmm' at 0.00 s means nothing" in told.err
+    assert all(phrase["id"] for phrase in json.loads(told.out)["phrases"])
+    assert main(["patterns", str(path), "--json"]) == 0
+    assert capsys.readouterr().out == told.out, "the same at every run"
     write_document(Document(Score()), path)
     assert main(["patterns", str(path)]) == 2
     assert "holds no notes" in capsys.readouterr().err

@@ -56,9 +56,7 @@ def lick_marks(score: Score, shapes: Sequence[Shape], boxes: dict[str, Box]) -> 
 
 def draw_degrees(painter: QPainter, frame: TabFrame, score: Score, targets: Sequence[Target], theme: Theme) -> None:
     """Draw each degree under its note: a chord tone underlined, one bent into with an arrow, others plain."""
-    painter.save()
-    painter.setClipRect(QRectF(frame.left, frame.header, frame.width - frame.left, frame.height - frame.header))
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    _over_lanes(painter, frame)
     font = figure_font(frame.scale, size=0.74)
     metrics = QFontMetricsF(font)
     painter.setFont(font)
@@ -84,9 +82,7 @@ def draw_degrees(painter: QPainter, frame: TabFrame, score: Score, targets: Sequ
 
 def draw_licks(painter: QPainter, frame: TabFrame, marks: Sequence[LickMark], theme: Theme) -> None:
     """Draw brackets along the foot of the tab, each with its words."""
-    painter.save()
-    painter.setClipRect(QRectF(frame.left, frame.header, frame.width - frame.left, frame.height - frame.header))
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    _over_lanes(painter, frame)
     font = text_font(frame.scale, size=0.82)
     metrics = QFontMetricsF(font)
     painter.setFont(font)
@@ -106,3 +102,10 @@ def draw_licks(painter: QPainter, frame: TabFrame, marks: Sequence[LickMark], th
         painter.setPen(theme.color("ink"))
         painter.drawText(plate.adjusted(4, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
     painter.restore()
+
+
+def _over_lanes(painter: QPainter, frame: TabFrame) -> None:
+    """Begin to draw over the lanes only; whoever calls it restores the painter."""
+    painter.save()
+    painter.setClipRect(QRectF(frame.left, frame.header, frame.width - frame.left, frame.height - frame.header))
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -1,10 +1,12 @@
 """What comes again in a solo and what its notes mean, as `notcher patterns` prints it."""
 
+from dataclasses import replace
 from typing import Any
 
 from notcher.core.neck import position_fret
 from notcher.core.patterns import Kind, Patterns, Shape, phrases_of
 from notcher.core.score import Note, Phrase, Score
+from notcher.core.score.score import with_derived_ids
 from notcher.core.theory import LikelyScale, Target, named_key, ranked_keys, scale_of
 from notcher.core.words import group_words, shape_words, statement
 
@@ -14,14 +16,15 @@ MOST_KEYS = 5
 def patterns_data(score: Score, found: Patterns, targets: tuple[Target, ...]) -> dict[str, Any]:
     """Return what `notcher patterns --json` prints; see the schema of the same name."""
     keys = ranked_keys(score)
-    phrases = score.phrases or phrases_of(score)
+    if not score.phrases:  # proposed ones have the same ids at every run
+        score = with_derived_ids(replace(score, phrases=phrases_of(score)))
     return {
         "format": "notcher-patterns",
         "version": 1,
         "notes": found.count,
         "to_learn": found.to_learn,
         "key": [_key(score, key) for key in keys[:MOST_KEYS]],
-        "phrases": [_phrase(score, phrase, keys) for phrase in phrases],
+        "phrases": [_phrase(score, phrase, keys) for phrase in score.phrases],
         "shapes": [_shape(shape) for shape in found.shapes],
         "groups": [
             {"first": group.first, "last": group.last, "size": group.size, "count": group.count, "beats": group.beats}

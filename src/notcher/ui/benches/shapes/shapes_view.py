@@ -8,6 +8,7 @@ from notcher.core.patterns import Occurrence, Shape
 from notcher.core.score import EMPTY_SCORE, Score
 from notcher.painting.shapes_picture import ShapesFrame, draw_shapes
 from notcher.painting.theme import PAPER, Theme
+from notcher.ui.widgets.grid_keys import grid_step
 
 NOTHING = "Nothing comes again here yet. Shapes appear once there are some notes."
 
@@ -92,15 +93,8 @@ class ShapesView(QWidget):
 
     # --- keys and pointer ---
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        steps = {
-            Qt.Key.Key_Left: (0, -1),
-            Qt.Key.Key_Right: (0, 1),
-            Qt.Key.Key_Up: (-1, 0),
-            Qt.Key.Key_Down: (1, 0),
-        }
-        if event.key() in steps:
-            down, across = steps[Qt.Key(event.key())]
-            self._go(self.row + down, self.column + across)
+        if (step := grid_step(event)) is not None:
+            self._go(self.row + step[0], self.column + step[1])
         elif event.key() in (Qt.Key.Key_Home, Qt.Key.Key_End):
             self._go(0 if event.key() == Qt.Key.Key_Home else len(self._shapes) - 1, 0)
         else:

@@ -8,6 +8,7 @@ from notcher.core.proving import Mark, Result
 from notcher.core.teaching import RUNG_PACES, BoardRow, next_rung, results, row_name
 from notcher.core.words import USUAL, Naming, clock
 from notcher.painting.theme import PAPER, Theme, figure_font, text_font
+from notcher.ui.widgets.grid_keys import grid_step
 
 SIGNS = {Result.CLEAN: "clean", Result.SHAKY: "shaky", Result.MISSED: "missed"}
 
@@ -131,15 +132,8 @@ class RungBoard(QWidget):
 
     # --- keys and pointer ---
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        steps = {
-            Qt.Key.Key_Left: (0, -1),
-            Qt.Key.Key_Right: (0, 1),
-            Qt.Key.Key_Up: (-1, 0),
-            Qt.Key.Key_Down: (1, 0),
-        }
-        if event.key() in steps:
-            down, across = steps[Qt.Key(event.key())]
-            self._go(self.row + down, self.column + across)
+        if (step := grid_step(event)) is not None:
+            self._go(self.row + step[0], self.column + step[1])
         else:
             super().keyPressEvent(event)
 
