@@ -15,10 +15,12 @@ from pathlib import Path
 
 import numpy as np
 
+from notcher.core.formats import patterns_lines
 from notcher.core.patterns import Kind, Patterns, boundaries, patterns
 from notcher.core.score import BeatMap, Meter, Score
 from notcher.core.score.rhythm import TICKS, written_times
 from notcher.core.theory import ranked_keys
+from notcher.demo import demo_score
 from planted_shapes import KINDS, Planted, noisy, planted_solo
 
 PAGE = Path(__file__).parents[1] / "docs" / "benchmarks" / "meaning.md"
@@ -239,6 +241,10 @@ def main() -> None:
     lines += ["", "| recall of | " + " | ".join(KINDS) + " |", "| --- |" + " --- |" * len(KINDS)]
     lines += [f"| {name} | " + " | ".join(f"{np.mean(f[k]):.2f}" for k in KINDS) + " |" for name, f in rows]
     lines += ["", speed()]
+    long, _ = planted_solo(7, shapes=20)
+    for name, score in (("The demo", demo_score()), ("An invented solo", long.with_notes(long.notes[:300]))):
+        told = patterns_lines(score, patterns(score))
+        lines += ["", f"{name}, {len(score.notes)} notes:", "", "```", *told, "```"]
     if options.cases:
         cases = true_cases(options.cases)
         place, value = rhythm(cases)
