@@ -4,7 +4,20 @@ import music21
 import pytest
 
 from notcher.core.score import BeatMap, Chord, Note, Score, Tuning, bent_curve
-from notcher.core.theory import Role, chord_tones, degree, named_key, ranked_keys, scale_of, share_on_beats, targets
+from notcher.core.theory import (
+    LikelyScale,
+    Outside,
+    Role,
+    chord_tones,
+    degree,
+    named_key,
+    outside_notes,
+    ranked_keys,
+    scale_of,
+    share_on_beats,
+    targets,
+)
+from notcher.core.words import outside_words
 
 CHORDS = ("C", "Em", "G7", "Fmaj7", "Dm7b5", "Asus4", "Bdim", "Eaug", "C#m7", "Bb7", "F#m", "A9")
 
@@ -112,3 +125,30 @@ def test_keys_have_the_name_with_the_fewest_signs() -> None:
     assert str(named_key(8, "natural minor")) == "G# natural minor"
     assert ranked_keys(Score()) == []
     assert scale_of(Score(), (), []) is None
+
+
+# Chromatic passing and approach tones: S. Kostka and D. Payne, "Tonal Harmony", 4th ed. 2000, ch. 11.
+@pytest.mark.parametrize(
+    ("midi", "what"),
+    [
+        ((67, 66, 65), [Outside.PASSES]),
+        ((67, 66, 67), [Outside.LEADS_IN]),
+        ((72, 66, 67), [Outside.LEADS_IN]),
+        ((67, 66, 72), [Outside.FROM_OUTSIDE]),
+        ((67, 66), [Outside.FROM_OUTSIDE]),
+        ((67, 69, 71), []),
+    ],
+)
+def test_what_notes_outside_a_scale_do(midi: tuple[int, ...], what: list[Outside]) -> None:
+    c_major = LikelyScale(0, "major", 1.0)
+    found = outside_notes(line(*midi, chords=()), c_major)
+    assert [kind for _, kind in found] == what
+    assert [at for at, _ in found] == [at for at, pitch in enumerate(midi) if pitch % 12 not in c_major.pitch_classes]
+
+
+def test_how_many_are_outside_is_said() -> None:
+    assert outside_words(()) == "no note outside"
+    assert outside_words(((3, Outside.FROM_OUTSIDE),)) == "1 note outside"
+    assert outside_words(((3, Outside.LEADS_IN),)) == "1 note outside, which is a half step into it"
+    both = ((3, Outside.PASSES), (5, Outside.FROM_OUTSIDE), (7, Outside.LEADS_IN))
+    assert outside_words(both) == "3 notes outside, 2 of them half steps into it"

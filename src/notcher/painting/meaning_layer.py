@@ -68,8 +68,10 @@ def draw_degrees(painter: QPainter, frame: TabFrame, score: Score, targets: Sequ
             continue
         text = f"↗{target.degree}" if target.role is Role.BENT_INTO else target.degree
         width = metrics.horizontalAdvance(text)
-        y = frame.y(note.string) + tag_size(frame, tag_text(note))[1] / 2 + metrics.ascent() + 1
-        y = min(y, frame.height - 4)  # under the lowest string there is less room
+        tag_width, tag_height = tag_size(frame, tag_text(note))
+        y = frame.y(note.string) + tag_height / 2 + metrics.ascent() + 1
+        if y > frame.height - 4:  # under the lowest string there is no room: beside the tag
+            x, y = frame.x(note.onset_s) + tag_width + 2 * frame.scale, frame.height - 4
         painter.setPen(theme.color("ink" if target.in_chord else "soft_ink"))
         painter.drawText(QPointF(x, y), text)
         if target.in_chord:

@@ -1,6 +1,7 @@
 """Which keys a solo and its phrases are likely in."""
 
 from collections.abc import Sequence
+from enum import StrEnum
 
 import numpy as np
 
@@ -44,3 +45,30 @@ def scale_of(score: Score, notes: Sequence[Note], keys: Sequence[LikelyScale]) -
 def _line(score: Score, notes: Sequence[Note]) -> tuple[list[float], list[float]]:
     reached = [score.fretted_midi(note) + note.reading.bend_semitones for note in notes]
     return reached, [note.duration_s for note in notes]
+
+
+class Outside(StrEnum):
+    """What a note that is not of the scale does there."""
+
+    LEADS_IN = "leads in"  # by a half step, to the next note, which is of the scale
+    PASSES = "passes"  # by half steps from one note of the scale to another
+    FROM_OUTSIDE = "from outside"
+
+
+def outside_notes(score: Score, key: LikelyScale) -> tuple[tuple[int, Outside], ...]:
+    """Return the notes that reach no pitch of a scale, by index, and what each does.
+
+    Source: chromatic passing and approach tones as in S. Kostka and D. Payne, "Tonal Harmony", 4th ed. 2000, ch. 11
+    (from memory).
+    """
+    reached = [round(score.fretted_midi(note)) + round(note.reading.bend_semitones) for note in score.notes]
+    inside = [pitch % 12 in key.pitch_classes for pitch in reached]
+    found = []
+    for at, pitch in enumerate(reached):
+        if inside[at]:
+            continue
+        into = at + 1 < len(reached) and inside[at + 1] and abs(reached[at + 1] - pitch) == 1
+        out_of = at > 0 and inside[at - 1] and abs(reached[at - 1] - pitch) == 1
+        passes = into and out_of and reached[at - 1] != reached[at + 1]
+        found.append((at, Outside.PASSES if passes else Outside.LEADS_IN if into else Outside.FROM_OUTSIDE))
+    return tuple(found)

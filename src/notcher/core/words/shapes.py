@@ -15,7 +15,7 @@ from notcher.core.patterns import (
     Shape,
 )
 from notcher.core.score import Tuning
-from notcher.core.theory import LikelyScale, named_key
+from notcher.core.theory import LikelyScale, Outside, named_key
 from notcher.core.words.naming import USUAL, Naming
 from notcher.core.words.numbers import many, ordinal
 from notcher.core.words.pitches import pitch_class_name
@@ -171,3 +171,15 @@ def section_words(found: Sequence[ProposedSection]) -> str:
         if proposed.section.repeats
     ]
     return "; ".join(said)
+
+
+def outside_words(found: Sequence[tuple[int, Outside]]) -> str:
+    """How many notes are not of the scale, and what they do: "9 notes outside, 6 of them half steps into it"."""
+    if not found:
+        return "no note outside"
+    led = sum(what is not Outside.FROM_OUTSIDE for _, what in found)
+    said = f"{many(len(found), 'note')} outside"
+    if not led:
+        return said
+    whole = "all of them" if led == len(found) > 1 else f"{led} of them" if len(found) > 1 else "which is"
+    return f"{said}, {whole} {'a half step' if led == 1 else 'half steps'} into it"

@@ -8,8 +8,19 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayou
 from notcher.core.errors import NotcherError
 from notcher.core.formats import atomic_write
 from notcher.core.patterns import Occurrence
-from notcher.core.theory import share_on_beats
-from notcher.core.words import USUAL, Naming, group_words, key_words, many, moved_words, seconds, shape_words, statement
+from notcher.core.theory import outside_notes, share_on_beats
+from notcher.core.words import (
+    USUAL,
+    Naming,
+    group_words,
+    key_words,
+    many,
+    moved_words,
+    outside_words,
+    seconds,
+    shape_words,
+    statement,
+)
 from notcher.painting.shapes_picture import shapes_pdf
 from notcher.painting.theme import PAPER, Theme
 from notcher.ui.benches.shapes.shapes_view import ShapesView
@@ -83,7 +94,8 @@ class ShapesBench(QWidget):
         meaning = self._meaning
         said = []
         if meaning.keys:
-            said.append(key_words(meaning.keys, meaning.score.tuning, self._naming))
+            key = key_words(meaning.keys, meaning.score.tuning, self._naming)
+            said.append(f"{key}, {outside_words(outside_notes(meaning.score, meaning.keys[0]))}")
         share = share_on_beats(meaning.targets)
         if share is not None:
             said.append(f"{share:.0%} of the notes on beats are tones of their chord")
