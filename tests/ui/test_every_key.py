@@ -24,7 +24,7 @@ from notcher.ui.state.settings import Settings
 ENDS_IT = {"file.quit"}
 NEEDS_EVIDENCE = {
     *("note.otherwise", "note.otherwise_back", "walk.unclaimed"),
-    *("view.degrees", "view.licks", "shapes.elsewhere"),  # need chords, or something that comes again
+    *("view.degrees", "view.licks", "shapes.elsewhere", "section.propose"),  # need chords, or what comes again
 }
 """Have tests of their own."""
 BEFORE = {

@@ -184,3 +184,16 @@ def test_the_shapes_are_written_as_pages(opened: Program, qtbot: QtBot, tmp_path
     size = read.pagePointSize(0)
     assert (round(size.width()), round(size.height())) == (842, 595), "A4 on its side (ISO 216)"
     read.close()
+
+
+def test_sections_are_proposed_over_the_phrases(opened: Program, qtbot: QtBot) -> None:
+    press("Ctrl+Alt+S")
+    sections = opened.session.score.sections
+    assert sections
+    assert sections[0].start_s == pytest.approx(0.5)
+    assert f"{len(sections)} section" in opened.window.notices.label.text()
+    press("Ctrl+Z")
+    assert opened.session.score.sections == ()
+    wait_told(opened, qtbot)
+    press("Ctrl+Y")
+    assert opened.session.score.sections == sections

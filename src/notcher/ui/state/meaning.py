@@ -1,15 +1,16 @@
 """What the open solo means: what comes again, and what its notes are to the chords; worked out beside the window."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from notcher.core.errors import CancelCheck, Progress
 from notcher.core.neck import Box, box_of, corrected_elsewhere
-from notcher.core.patterns import NO_PATTERNS, Kind, Occurrence, Patterns, Shape, patterns
+from notcher.core.patterns import NO_PATTERNS, Kind, Occurrence, Patterns, Shape, patterns, sections_of
 from notcher.core.score import EMPTY_SCORE, Score
 from notcher.core.theory import LikelyScale, Target, ranked_keys, scale_of, targets
-from notcher.core.words import many
+from notcher.core.words import many, section_words
 from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.session import Session
 
@@ -77,6 +78,22 @@ class Meaning(QObject):
             session.refused.emit("It is the same there already.")
         else:
             session.edit(f"Do the same in {many(len(places), 'other note')}", after)
+
+    def sections_need(self) -> str:
+        """Why no sections can be proposed; empty when they can."""
+        if len(self._session.score.phrases) < 2:
+            return "Sections are laid over phrases, and there are not two of them yet."
+        current = self.score is self._session.score
+        return "" if current else "What comes again is still being looked for: try again in a moment."
+
+    def propose_sections(self) -> None:
+        """Lay sections over the phrases, in place of those that stand there, and say which are one again."""
+        session = self._session
+        found = sections_of(self.score, self.patterns)
+        sections = tuple(proposed.section for proposed in found)
+        session.edit("Propose sections", replace(session.score, sections=sections))
+        same = section_words(found)
+        session.refused.emit(f"{many(len(found), 'section')} proposed{f': {same}' if same else ''}.")
 
     def _on_opened(self) -> None:
         self._jobs.cancel("meaning")

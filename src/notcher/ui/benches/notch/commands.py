@@ -193,8 +193,6 @@ def _form(notch: NotchBench, asking: NotchAsking, needs: Needs) -> list[Command]
          (needs.notes,)),
         (("chords.propose", "Propose chords", form.propose_chords, "Ctrl+Alt+H", "harmony find all heard changes"),
          (needs.notes, needs.recording)),
-        (("section.propose", "Propose sections", form.propose_sections, "Ctrl+Alt+S",
-          "verse chorus part form find again"), phrase),
         (("section.make", "Section around the phrases…", asking.section, "Ctrl+G", "verse chorus part form name"),
          phrase),
         (("section.delete", "Delete the section, not its phrases", form.delete_section, "", "remove erase verse"),

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from notcher.core.errors import NotcherError
 from notcher.core.hearing import CHROMA_HOP_S, proposed_chords
-from notcher.core.patterns import boundaries, patterns, phrases_of, sections_of
+from notcher.core.patterns import boundaries, phrases_of
 from notcher.core.score import (
     EDGE_S,
     EMPTY_SCORE,
@@ -36,7 +36,7 @@ from notcher.core.score.form import (
     without_section,
 )
 from notcher.core.score.rhythm import counted, measured_swing
-from notcher.core.words import boundary_words, count_from_text, count_word, many, seconds, section_words
+from notcher.core.words import boundary_words, count_from_text, count_word, many, seconds
 from notcher.ui.state.session import Session
 
 DIVISIONS = {
@@ -239,18 +239,6 @@ class FormEdits(QObject):
         if found:
             why = boundary_words(found)
             self.refused.emit(f"{many(len(found), 'phrase')}{f': {why}' if why else ''}.")
-
-    def propose_sections(self) -> None:
-        """Lay sections over the phrases, in place of those that stand there, and say which are one again."""
-        score = self._session.score
-        found = sections_of(score, patterns(score))
-        if not found:
-            self.refused.emit("Sections are laid over phrases, and there are not two of them yet.")
-            return
-        sections = tuple(proposed.section for proposed in found)
-        self._edit("Propose sections", lambda score: replace(score, sections=sections))
-        same = section_words(found)
-        self.refused.emit(f"{many(len(found), 'section')} proposed{f': {same}' if same else ''}.")
 
     def propose_chords(self) -> None:
         """Write the chords that the recording's harmony speaks for, in place of those that stand there."""

@@ -15,6 +15,8 @@ def shapes_commands(shapes: ShapesBench, meaning: Meaning) -> list[Command]:
                 "lick go to tab open", Scope.SHAPES, chosen, separated=True),
         Command("shapes.both", "Play both, one after the other", shapes.play_both, "Play", "B",
                 "lick compare hear same again first", Scope.SHAPES, chosen, separated=True),
+        Command("section.propose", "Propose sections", meaning.propose_sections, "Form", "Ctrl+Alt+S",
+                "verse chorus part find again", Scope.TAB, (meaning.sections_need,)),
         Command("shapes.elsewhere", "Do the same where the lick comes again", meaning.correct_elsewhere, "Note",
                 "Ctrl+Alt+G", "repeat correction fix others copy everywhere", Scope.TAB, (meaning.elsewhere_need,),
                 separated=True),
