@@ -18,7 +18,7 @@ import numpy as np
 from notcher.core.arrays import BoolArray, IntArray
 from notcher.core.errors import CancelCheck, Cancelled, never_cancelled
 from notcher.core.patterns.chance import Background
-from notcher.core.patterns.events import Events, Steps
+from notcher.core.patterns.events import SPREAD_BEATS, SPREAD_S, Events, Steps
 
 OCTAVE = 12
 SHORTEST = 3  # notes on end that a run is made of, before it is joined to others
@@ -87,7 +87,7 @@ def moves(
 
 @dataclass(slots=True)
 class _Run:
-    """Pairs (i, i + lag) on end with one vector; first, last: the earlier notes'."""
+    """Pairs of notes that follow each other with one vector, see `_codes`."""
 
     code: int
     pairs: list[tuple[int, int]]
@@ -190,7 +190,7 @@ def _next(events: Events, run: _Run, by_begin: dict[tuple[int, int, int], _Run])
 
 def _in_time(events: Events, before: tuple[int, int], after: tuple[int, int]) -> bool:
     a, b = (events.beats[after[at]] - events.beats[before[at]] for at in (0, 1))
-    slack = 0.08 + 0.045 / min(events.beat_s[before[0]], events.beat_s[before[1]])
+    slack = SPREAD_BEATS + SPREAD_S / min(events.beat_s[before[0]], events.beat_s[before[1]])
     return bool(abs(a - b) <= slack)
 
 
