@@ -216,16 +216,14 @@ class Player(QObject):
         if self.stream is None:
             return
         position = self.speaker.position
-        if self.stream.ended_at(position):
-            self.stop()
-            return
+        ended = self.stream.ended_at(position)
         if not isinstance(self.stream, Passage) and self.stream.pass_at(position) > self._passes:
             self._passes = self.stream.pass_at(position)
             self.went_round.emit()
         time_s = max(self.stream.time_at(position), 0.0)
-        if self._until_s is not None and time_s >= self._until_s:
+        if ended or (self._until_s is not None and time_s >= self._until_s):
             self.stop()
-        if time_s != self.time_s:
+        if time_s != self.time_s:  # also at its end: a frame that comes late shows where it stopped
             self.time_s = time_s
             self.moved.emit(time_s)
 
