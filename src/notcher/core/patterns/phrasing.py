@@ -41,7 +41,7 @@ class Reason(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Weights:
-    """What each cue is worth, in the units of the cost of a boundary; reasoned, not fitted."""
+    """What each cue is worth, in the units of the cost of a boundary; set by hand, not fitted."""
 
     rest: float = 6.0  # of a rest that is long: alone it outweighs everything against it
     rest_beats: float = 0.3  # at which a rest is worth two thirds of that
