@@ -132,7 +132,8 @@ def test_a_correction_is_repeated_where_the_lick_comes_again(opened: Program, qt
 @pytest.mark.parametrize("keys", ["Ctrl+Alt+D", "Ctrl+Alt+L"])
 def test_layers_are_switched_over_the_tab(opened: Program, qtbot: QtBot, keys: str) -> None:
     tab = opened.notch.tab
-    QTest.qWait(100)  # all of it is drawn sharply
+    qtbot.waitUntil(lambda: not opened.jobs.busy, timeout=10_000)
+    QTest.qWait(200)  # all of it is drawn sharply
     plain = picture(tab)
     press(keys)
     told = picture(tab)

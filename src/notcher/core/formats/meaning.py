@@ -7,7 +7,7 @@ from notcher.core.neck import position_fret
 from notcher.core.patterns import Kind, Patterns, Shape, phrases_of
 from notcher.core.score import Note, Phrase, Score
 from notcher.core.score.score import with_derived_ids
-from notcher.core.theory import LikelyScale, Target, named_key, ranked_keys, scale_of
+from notcher.core.theory import LikelyScale, Target, named_key, outside_notes, ranked_keys, scale_of
 from notcher.core.words import group_words, shape_words, statement
 
 MOST_KEYS = 5
@@ -44,16 +44,11 @@ def patterns_data(score: Score, found: Patterns, targets: tuple[Target, ...]) ->
 
 
 def _key(score: Score, key: LikelyScale) -> dict[str, Any]:
-    outside = [
-        index
-        for index, note in enumerate(score.notes)
-        if (round(score.fretted_midi(note)) + round(note.reading.bend_semitones)) % 12 not in key.pitch_classes
-    ]
     return {
         "tonic": named_key(key.tonic, key.scale).tonic,
         "scale": key.scale,
         "weight": round(key.weight, 4),
-        "outside": outside,
+        "outside": [index for index, _ in outside_notes(score, key)],
     }
 
 

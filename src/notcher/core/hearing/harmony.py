@@ -11,8 +11,9 @@ from itertools import pairwise
 import numpy as np
 from scipy import fft
 
-from notcher.core.arrays import BoolArray, FloatArray, IntArray
+from notcher.core.arrays import BoolArray, FloatArray
 from notcher.core.hearing.pitch import RATE
+from notcher.core.hearing.viterbi import best_path
 from notcher.core.sound.windows import frames_of
 from notcher.core.theory import spelled_name
 
@@ -77,7 +78,8 @@ def proposed_chords(
     names, templates = _templates()
     likely = CONTRAST * profiles @ templates.T
     likely -= np.logaddexp.reduce(likely, axis=1, keepdims=True)
-    path = _steady_path(likely, np.where(bars, CHANGE_NATS, CHANGE_INSIDE_NATS))
+    change, another = np.where(bars, CHANGE_NATS, CHANGE_INSIDE_NATS), 1.0 - np.eye(len(names))
+    path = best_path(-likely, lambda at: change[at, None, None] * another)
     shares = np.exp(likely[np.arange(path.size), path])
     found: list[ProposedChord] = []
     begins = [0, *(np.flatnonzero(np.diff(path)) + 1).tolist(), path.size]
@@ -116,18 +118,3 @@ def _templates() -> tuple[list[tuple[int, str]], FloatArray]:
             names.append((root, kind))
             rows.append(row / np.linalg.norm(row))
     return names, np.array(rows)
-
-
-def _steady_path(likely: FloatArray, change: FloatArray) -> IntArray:
-    """The likeliest chord of each beat where changes cost (Viterbi). change: what they cost at each beat."""
-    total = likely[0].copy()
-    came_from = np.zeros(likely.shape, dtype=np.int64)
-    for beat in range(1, len(likely)):
-        best = int(total.argmax())
-        stays = total >= total[best] - change[beat]
-        came_from[beat] = np.where(stays, np.arange(total.size), best)
-        total = np.where(stays, total, total[best] - change[beat]) + likely[beat]
-    path = [int(total.argmax())]
-    for beat in range(len(likely) - 1, 0, -1):
-        path.append(int(came_from[beat, path[-1]]))
-    return np.array(path[::-1])

@@ -19,10 +19,10 @@ from scipy import ndimage
 
 from notcher.core.arrays import FloatArray, IntArray
 from notcher.core.patterns.cutting import best_cuts
+from notcher.core.patterns.events import USUAL_BEAT_S
 from notcher.core.score import Note, Phrase, Score
 from notcher.core.score.together import TOGETHER_S
 
-USUAL_BEAT_S = 0.5  # where no beats are known
 AROUND = 4  # strokes on each side, of which the usual length is told
 ON_BEAT = 0.12  # of a beat
 AGAIN_STROKES = 5
@@ -76,9 +76,9 @@ def boundaries(score: Score, weights: Weights | None = None) -> tuple[Boundary, 
     if not notes:
         return ()
     firsts = strokes(notes)
-    cues = _cues(score, firsts, weights)
-    worth = sum(cues.values(), np.zeros(firsts.size))
     position = _beats(score, firsts)
+    cues = _cues(score, firsts, position[:-1], weights)
+    worth = sum(cues.values(), np.zeros(firsts.size))
     cuts = _best_cuts(worth - weights.cost, position, weights)
     found = [Boundary(int(firsts[0]), 0.0, (Reason.FIRST,))]
     for cut in cuts:
@@ -87,10 +87,10 @@ def boundaries(score: Score, weights: Weights | None = None) -> tuple[Boundary, 
     return tuple(found)
 
 
-def phrases_of(score: Score) -> tuple[Phrase, ...]:
-    """Cut a solo into phrases, numbered in order."""
+def phrases_of(score: Score, found: Sequence[Boundary] | None = None) -> tuple[Phrase, ...]:
+    """Cut a solo into phrases, numbered in order. found: its boundaries, where they are known already."""
     notes = score.notes
-    begins = [boundary.first for boundary in boundaries(score)]
+    begins = [boundary.first for boundary in (boundaries(score) if found is None else found)]
     if not begins:
         return ()
     return tuple(
@@ -121,9 +121,8 @@ def _beats(score: Score, firsts: IntArray) -> FloatArray:
     return score.beat_map.felt_at(score.beat_map.quarter_at(times_s))
 
 
-def _cues(score: Score, firsts: IntArray, weights: Weights) -> dict[Reason, FloatArray]:
+def _cues(score: Score, firsts: IntArray, position: FloatArray, weights: Weights) -> dict[Reason, FloatArray]:
     """What each cue is worth before each stroke; shape (n_strokes,) each, 0 before the first."""
-    position = _beats(score, firsts)[:-1]
     rest, held = _rest_and_length(score, firsts, position)
     return {
         Reason.REST: weights.rest * (1.0 - np.exp(-np.maximum(rest - weights.lifted_beats, 0.0) / weights.rest_beats)),

@@ -12,8 +12,9 @@ import numpy as np
 
 from notcher.core.arrays import FloatArray
 from notcher.core.patterns.cutting import best_cuts
+from notcher.core.patterns.events import USUAL_BEAT_S
 from notcher.core.patterns.moves import Kind
-from notcher.core.patterns.phrasing import USUAL_BEAT_S, boundaries
+from notcher.core.patterns.phrasing import boundaries
 from notcher.core.patterns.shapes import Patterns
 from notcher.core.score import Score, Section
 from notcher.core.score.identity import new_id

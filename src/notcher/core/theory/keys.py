@@ -7,6 +7,7 @@ import numpy as np
 
 from notcher.core.score import Note, Score
 from notcher.core.theory.scale import LikelyScale, likely_scales
+from notcher.core.theory.targets import reached_midi
 
 TWINS = {"major": 0, "major pentatonic": 0, "natural minor": 3, "minor pentatonic": 3, "blues": 3}
 """Semitones up to the major root with the same notes: relative and pentatonic twins, of which one is named."""
@@ -61,7 +62,7 @@ def outside_notes(score: Score, key: LikelyScale) -> tuple[tuple[int, Outside], 
     Source: chromatic passing and approach tones as in S. Kostka and D. Payne, "Tonal Harmony", 4th ed. 2000, ch. 11
     (from memory).
     """
-    reached = [round(score.fretted_midi(note)) + round(note.reading.bend_semitones) for note in score.notes]
+    reached = reached_midi(score)
     inside = [pitch % 12 in key.pitch_classes for pitch in reached]
     found = []
     for at, pitch in enumerate(reached):

@@ -10,8 +10,9 @@ none of them explains and lies a seventh and more over the root is an extension:
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from itertools import pairwise
 
-from notcher.core.score import Score
+from notcher.core.score import Chord, Score
 from notcher.core.theory.chord_symbol import ChordError, ChordTones, chord_tones
 
 STEP = 2  # semitones
@@ -60,23 +61,28 @@ def targets(score: Score) -> tuple[Target, ...]:
         name = score.chord_at(note.onset_s + ON_CHANGE_S)  # what is a little early is heard with what comes
         names.append(name)
         tones.append(known.get(name))
-    struck = [round(score.fretted_midi(note)) - score.tuning.shift for note in score.notes]
-    reached = [midi + round(note.reading.bend_semitones) for midi, note in zip(struck, score.notes, strict=True)]
+    reached = [midi - score.tuning.shift for midi in reached_midi(score)]
     inside = [
         chord is not None and pitch % 12 in chord.pitch_classes for chord, pitch in zip(tones, reached, strict=True)
     ]
+    changes = _changes(score)
     found = []
     for index, chord in enumerate(tones):
         if chord is None:
             continue
-        bent = struck[index] != reached[index]
+        bent = round(score.notes[index].reading.bend_semitones) != 0
         if inside[index]:
             role = Role.BENT_INTO if bent else Role.CHORD_TONE
         else:
             role = _outside(reached, inside, index)
-        lands = inside[index] and _on_change(score, index)
+        lands = inside[index] and _on_change(score, index, changes)
         found.append(Target(index, names[index], degree(chord, reached[index]), role, lands, _strong(score, index)))
     return tuple(found)
+
+
+def reached_midi(score: Score) -> list[int]:
+    """Return the pitch that each note is bent to, or has when it is not bent; whole semitones, as it sounds."""
+    return [round(score.fretted_midi(note)) + round(note.reading.bend_semitones) for note in score.notes]
 
 
 def degree(chord: ChordTones, midi: int) -> str:
@@ -118,14 +124,22 @@ def _outside(reached: Sequence[int], inside: Sequence[bool], index: int) -> Role
     return Role.APPROACH if into else Role.EXTENSION
 
 
-def _on_change(score: Score, index: int) -> bool:
+def _changes(score: Score) -> list[tuple[Chord, float]]:
+    """The chords that differ from the one before, and how near to their beginning a note is on it, seconds."""
+    return [
+        (chord, max(ON_CHANGE_S, ON_CHANGE_BEATS * _beat_s(score, chord.start_s)))
+        for before, chord in pairwise(score.chords)
+        if chord.name != before.name
+    ]
+
+
+def _on_change(score: Score, index: int, changes: Sequence[tuple[Chord, float]]) -> bool:
     """Whether a note begins on the beat on which its chord does, and another one sounded before."""
     onset_s = score.notes[index].onset_s
-    for before, chord in zip(score.chords, score.chords[1:], strict=False):
-        near_s = max(ON_CHANGE_S, ON_CHANGE_BEATS * _beat_s(score, chord.start_s))
-        if abs(onset_s - chord.start_s) <= near_s and chord.name == score.chord_at(onset_s + near_s):
-            return chord.name != before.name
-    return False
+    return any(
+        abs(onset_s - chord.start_s) <= near_s and chord.name == score.chord_at(onset_s + near_s)
+        for chord, near_s in changes
+    )
 
 
 def _beat_s(score: Score, time_s: float) -> float:

@@ -12,15 +12,10 @@ SYLLABLES = {"C": "do", "D": "re", "E": "mi", "F": "fa", "G": "sol", "A": "la", 
 def note_name(midi: float, naming: Naming = USUAL, key: Key | None = None) -> str:
     """Return a pitch with its octave, middle C = C4 = 60, spelled as in a key."""
     letter, alter, octave = spelled(midi, key)
-    return f"{_named(letter + ('#' * alter if alter > 0 else 'b' * -alter), naming)}{octave}"
+    return f"{pitch_class_name(letter + ('#' * alter if alter > 0 else 'b' * -alter), naming)}{octave}"
 
 
 def pitch_class_name(letter: str, naming: Naming = USUAL) -> str:
-    """Return a letter with its sign in the naming, without an octave."""
-    return _named(letter, naming)
-
-
-def _named(letter: str, naming: Naming) -> str:
     """A letter with its sign in the naming: B is H in one of them, and do re mi in another."""
     if naming.notes is NoteNames.H_FOR_B:
         return {"B": "H", "Bb": "B"}.get(letter, letter)
@@ -31,13 +26,15 @@ def _named(letter: str, naming: Naming) -> str:
 
 def string_letter(tuning: Tuning, string: int, naming: Naming = USUAL) -> str:
     """Return the string's open note; the highest in lower case, as players write it."""
-    letter = _named(FLATS[round(tuning.open_midi[string - 1]) % 12], naming)
+    letter = pitch_class_name(FLATS[round(tuning.open_midi[string - 1]) % 12], naming)
     return letter.lower() if string == 1 else letter
 
 
 def open_strings(tuning: Tuning, naming: Naming = USUAL) -> str:
     """Return the open strings with their octaves, highest first."""
-    return " ".join(f"{_named(FLATS[round(midi) % 12], naming)}{round(midi) // 12 - 1}" for midi in tuning.open_midi)
+    return " ".join(
+        f"{pitch_class_name(FLATS[round(midi) % 12], naming)}{round(midi) // 12 - 1}" for midi in tuning.open_midi
+    )
 
 
 def string_name(tuning: Tuning, string: int, naming: Naming = USUAL) -> str:

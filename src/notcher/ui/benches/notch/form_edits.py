@@ -235,7 +235,7 @@ class FormEdits(QObject):
     def propose_phrases(self) -> None:
         """Cut the whole solo into phrases anew, and say where."""
         found = boundaries(self._session.score)
-        self._edit("Propose phrases", lambda score: with_phrases(score, phrases_of(score)))
+        self._edit("Propose phrases", lambda score: with_phrases(score, phrases_of(score, found)))
         if found:
             why = boundary_words(found)
             self.refused.emit(f"{many(len(found), 'phrase')}{f': {why}' if why else ''}.")
