@@ -47,7 +47,7 @@ def demo() -> Score:
 
 # --- the document ---
 def test_a_document_is_read_back_equal(tmp_path: Path, demo: Score, lick_clip: Clip) -> None:
-    score = replace(demo, chords=(Chord(0.5, "E♭m7/9"),))
+    score = replace(demo, chords=(Chord(0.5, "E♭m7/9"), Chord(2.0, "A7", certainty=0.4)))
     heard = draft(lick_clip)
     path = tmp_path / "solo.notch"
     write_document(Document(score, lick_clip, heard.track), path)

@@ -89,6 +89,13 @@ def test_lanes_are_edited_in_place() -> None:
     assert [chord.name for chord in score.chords] == ["C", "Am"]
     assert with_chord(score, 1.05, "F").chords == (Chord(0.0, "C"), Chord(1.05, "F"))
     assert with_chord(score, 1.0, " ").chords == (Chord(0.0, "C"),)
+
+
+def test_a_chord_that_was_heard_is_certain_once_it_is_typed() -> None:
+    heard = replace(two(), chords=(Chord(1.0, "Am", certainty=0.4),))
+    assert with_chord(heard, 1.0, "Am").chords == (Chord(1.0, "Am"),)
+    with pytest.raises(ValueError, match="between 0 and 1"):
+        Chord(1.0, "Am", certainty=1.5)
     moved = with_beat_at(two(), 8, 8.2).beat_map
     assert moved.time_at(np.array([0.0, 8.0, 20.0])) == pytest.approx([0.0, 8.2, 20.0])
     with pytest.raises(ValueError, match="no beats"):

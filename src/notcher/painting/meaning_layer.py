@@ -7,10 +7,10 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
 
 from notcher.core.neck import Box
-from notcher.core.patterns import Kind, Shape
+from notcher.core.patterns import Group, Kind, Shape
 from notcher.core.score import Attack, Score
 from notcher.core.theory import Role, Target
-from notcher.core.words import box_words, lick_words
+from notcher.core.words import USUAL, Naming, box_words, group_place_words, lick_words
 from notcher.painting.tab_frame import TabFrame
 from notcher.painting.tab_picture import tag_size, tag_text
 from notcher.painting.theme import Theme, figure_font, text_font
@@ -30,14 +30,25 @@ class LickMark:
     level: int = 0
 
 
-def lick_marks(score: Score, shapes: Sequence[Shape], boxes: dict[str, Box]) -> tuple[LickMark, ...]:
-    """Return a bracket for every playing of every shape, and one for each phrase with its box.
+def lick_marks(
+    score: Score,
+    shapes: Sequence[Shape],
+    boxes: dict[str, Box],
+    groups: Sequence[Group] = (),
+    *,
+    naming: Naming = USUAL,
+) -> tuple[LickMark, ...]:
+    """Return a bracket for every playing of every shape, for every group, and for each phrase with its box.
 
     boxes: by the phrase's id. Those that overlap lie on rows of their own.
     """
     spans = [
         (phrase.start_s, phrase.end_s, box_words(boxes[phrase.id])) for phrase in score.phrases if phrase.id in boxes
     ]
+    for group in groups:
+        notes = score.notes[group.first : group.last + 1]
+        words = group_place_words(group, score.tuning, naming)
+        spans.append((notes[0].onset_s, max(note.offset_s for note in notes), words))
     for number, shape in enumerate(shapes, start=1):
         turned = shape.kind in (Kind.CELL, Kind.SEQUENCE)
         for playing, found in enumerate(shape.occurrences):

@@ -4,20 +4,20 @@ Every playing shows its notes as strokes, higher ones higher, so that the same l
 higher or lower. Serves the screen and the printer.
 """
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
 from PyQt6.QtCore import QBuffer, QIODevice, QLineF, QMarginsF, QPointF, QRectF, Qt
-from PyQt6.QtGui import QFontMetricsF, QPageLayout, QPageSize, QPainter, QPainterPath, QPdfWriter, QPen
+from PyQt6.QtGui import QFontMetricsF, QPageLayout, QPageSize, QPainter, QPainterPath, QPdfWriter, QPen, QPolygonF
 
-from notcher.core.patterns import Kind, Occurrence, Shape
+from notcher.core.patterns import Kind, Occurrence, ProposedLine, Shape
 from notcher.core.score import Score
 from notcher.core.words import many, ordinal, shape_words
 from notcher.painting.theme import Theme, figure_font, text_font
 
 ROW, ARC, GAP = 78.0, 18.0, 10.0  # pixels at scale 1
-HEAD, LABEL, LABEL_SHARE = 46.0, 330.0, 0.3
+HEAD, LINES, LABEL, LABEL_SHARE = 62.0, 16.0, 330.0, 0.3
 LEAST_PX = 5.0
 
 
@@ -68,14 +68,35 @@ def draw_shapes(
     shapes: tuple[Shape, ...],
     theme: Theme,
     *,
+    lines: Sequence[ProposedLine] = (),
     chosen: tuple[int, int] = (-1, -1),
 ) -> None:
-    """Draw the rows that are in view. chosen: a row and a playing in it."""
+    """Draw the rows that are in view. lines: of the phrases. chosen: a row and a playing in it."""
     painter.fillRect(QRectF(0, 0, frame.width, frame.height), theme.color("ground"))
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    _draw_lines(painter, frame, lines, theme)
     _draw_head(painter, frame, score, theme)
     for number in range(frame.top, min(frame.top + frame.rows + 1, len(shapes))):
         _draw_row(painter, frame, score, number, shapes[number], theme, chosen)
+
+
+def _draw_lines(painter: QPainter, frame: ShapesFrame, lines: Sequence[ProposedLine], theme: Theme) -> None:
+    """A bracket over the phrases of each line, with its number."""
+    scale = frame.scale
+    font = text_font(scale, size=0.8)
+    painter.setFont(font)
+    for number, line in enumerate(lines, start=1):
+        left, right, y = frame.x(line.start_s), frame.x(line.end_s) - 2, (LINES - 1) * scale
+        painter.setPen(QPen(theme.color("line"), 1.2))
+        corners = [QPointF(left, y), QPointF(left, 4 * scale), QPointF(right, 4 * scale), QPointF(right, y)]
+        painter.drawPolyline(QPolygonF(corners))
+        name = f"Line {number}"
+        width = QFontMetricsF(font).horizontalAdvance(name) + 6
+        name, width = (name, width) if width < right - left - 6 else (str(number), width / 3)
+        box = QRectF(left + 6, 0, width, LINES * scale)
+        painter.fillRect(box, theme.color("ground"))
+        painter.setPen(theme.color("soft_ink"))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, name)
 
 
 def _draw_head(painter: QPainter, frame: ShapesFrame, score: Score, theme: Theme) -> None:
@@ -86,7 +107,7 @@ def _draw_head(painter: QPainter, frame: ShapesFrame, score: Score, theme: Theme
     painter.setFont(font)
     for number, phrase in enumerate(score.phrases):
         left, right = frame.x(phrase.start_s), frame.x(phrase.end_s)
-        box = QRectF(left, 3 * scale, max(2.0, right - left - 2), 19 * scale)
+        box = QRectF(left, (LINES + 3) * scale, max(2.0, right - left - 2), 19 * scale)
         painter.fillRect(box, theme.color("lane" if number % 2 else "hairline"))
         painter.setPen(theme.color("ink"))
         name = metrics.elidedText(phrase.name, Qt.TextElideMode.ElideRight, box.width() - 6)
@@ -101,8 +122,8 @@ def _draw_head(painter: QPainter, frame: ShapesFrame, score: Score, theme: Theme
     at_s = 0.0
     while at_s <= frame.length_s:
         x = frame.x(at_s)
-        painter.drawLine(QLineF(x, 24 * scale, x, 28 * scale))
-        box = QRectF(x - 40 * scale, 27 * scale, 80 * scale, 16 * scale)
+        painter.drawLine(QLineF(x, (LINES + 24) * scale, x, (LINES + 28) * scale))
+        box = QRectF(x - 40 * scale, (LINES + 27) * scale, 80 * scale, 16 * scale)
         if at_s > 0:
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, f"{int(at_s) // 60}:{int(at_s) % 60:02d}")
         at_s += step_s
@@ -217,7 +238,9 @@ def _draw_playing(
 PAGE_DPI, TITLE, WHITE = 96, 34.0, "#ffffff"
 
 
-def shapes_pdf(score: Score, shapes: tuple[Shape, ...], said: str, theme: Theme) -> bytes:
+def shapes_pdf(
+    score: Score, shapes: tuple[Shape, ...], said: str, theme: Theme, *, lines: Sequence[ProposedLine] = ()
+) -> bytes:
     """Return the shapes as a PDF, A4 on its side, as many pages as they take. said: the statement over them."""
     theme = replace(theme, ground=WHITE)  # paper needs no ink for its own colour
     buffer = QBuffer()
@@ -241,6 +264,6 @@ def shapes_pdf(score: Score, shapes: tuple[Shape, ...], said: str, theme: Theme)
         painter.drawText(QRectF(0, 0, frame.width, TITLE), Qt.AlignmentFlag.AlignVCenter, heading)
         painter.translate(0, TITLE)
         page = replace(frame, top=top)
-        draw_shapes(painter, page, score, shapes[: top + frame.rows], theme)
+        draw_shapes(painter, page, score, shapes[: top + frame.rows], theme, lines=lines)
     painter.end()
     return bytes(buffer.data().data())

@@ -268,9 +268,12 @@ def _bar_words(score: Score, bar: int) -> str:
     return "".join(begins)
 
 
+DOUBTFUL_CHORD = 0.8  # below it a chord shows how sure it is
+
+
 def _draw_chords(painter: QPainter, frame: TabFrame, score: Score, theme: Theme) -> None:
-    painter.setFont(text_font(frame.scale, size=1.1, bold=True))
-    painter.setPen(theme.color("ink"))
+    """Each chord by its name; one that was heard and is doubtful with a question mark and how sure it is."""
+    font, small = text_font(frame.scale, size=1.1, bold=True), text_font(frame.scale, size=0.8)
     free = frame.left
     for number, chord in enumerate(score.chords):
         following = score.chords[number + 1].start_s if number + 1 < len(score.chords) else frame.end_s + 60
@@ -278,8 +281,17 @@ def _draw_chords(painter: QPainter, frame: TabFrame, score: Score, theme: Theme)
             continue
         x = max(frame.x(chord.start_s), frame.left) + 4
         if x >= free:
+            painter.setFont(font)
+            painter.setPen(theme.color("ink"))
             painter.drawText(QPointF(x, 16 * frame.scale), chord.name)
             free = x + 26 * frame.scale
+            if chord.certainty < DOUBTFUL_CHORD:
+                told = f"? {chord.certainty:.0%}"
+                x += QFontMetricsF(font).horizontalAdvance(chord.name) + 3
+                painter.setFont(small)
+                painter.setPen(theme.color("doubt"))
+                painter.drawText(QPointF(x, 16 * frame.scale), told)
+                free = x + QFontMetricsF(small).horizontalAdvance(told) + 6 * frame.scale
 
 
 def _draw_phrases(painter: QPainter, frame: TabFrame, score: Score, theme: Theme) -> None:

@@ -4,11 +4,11 @@ from dataclasses import replace
 from typing import Any
 
 from notcher.core.neck import position_fret
-from notcher.core.patterns import Kind, Patterns, Shape, phrases_of
+from notcher.core.patterns import Kind, Patterns, Shape, lines_of, phrases_of
 from notcher.core.score import Note, Phrase, Score
 from notcher.core.score.score import with_derived_ids
 from notcher.core.theory import LikelyScale, Target, named_key, outside_notes, ranked_keys, scale_of
-from notcher.core.words import group_words, shape_words, statement
+from notcher.core.words import boundary_reason_words, group_place_words, shape_words, statement
 
 MOST_KEYS = 5
 
@@ -100,6 +100,10 @@ def patterns_lines(score: Score, found: Patterns) -> list[str]:
         saves = f"saves {shape.saves}" if shape.saves else "saves none"
         begin_s = score.notes[first.first].onset_s
         lines.append(f"{begin_s:8.2f} s  {shape_words(shape)}{when}; {saves}")
-    for group in found.groups:
-        lines.append(f"{score.notes[group.first].onset_s:8.2f} s  {group_words(group)}")
+    for group in (*found.groups, *found.outlines):
+        lines.append(f"{score.notes[group.first].onset_s:8.2f} s  {group_place_words(group, score.tuning)}")
+    for number, line in enumerate(lines_of(score), start=1):
+        names = ", ".join(phrase.name or "a phrase" for phrase in line.phrases)
+        why = boundary_reason_words(line.reasons)
+        lines.append(f"{line.start_s:8.2f} s  line {number}, {why}: {names}")
     return lines

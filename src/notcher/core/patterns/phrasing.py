@@ -37,6 +37,8 @@ class Reason(StrEnum):
     LONG_NOTE = "long note"
     AGAIN = "again"  # something that came before begins again
     BAR = "bar"
+    FOUR_BARS = "four bars"  # of a line or section: after a multiple of so many bars
+    EIGHT_BARS = "eight bars"
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,10 +1,11 @@
-"""Sections proposed above the phrases: stretches of whole phrases, of about eight bars, that begin where something
-begins; and which of them are an earlier one again.
+"""Lines and sections proposed above the phrases: a line is some phrases of about four bars together, a section some
+lines of about eight; and which sections are an earlier one again.
 
-Source: as for phrases, D. Temperley, "The Cognition of Basic Musical Structures", 2001, ch. 3, one level up: a section
-is a phrase of phrases; that forms are built of four and eight bars is common practice, no source.
+Source: as for phrases, D. Temperley, "The Cognition of Basic Musical Structures", 2001, ch. 3, one level up and two: a
+line is a phrase of phrases; that forms are built of four and eight bars is common practice, no source.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -14,23 +15,54 @@ from notcher.core.arrays import FloatArray
 from notcher.core.patterns.cutting import best_cuts
 from notcher.core.patterns.events import USUAL_BEAT_S
 from notcher.core.patterns.moves import Kind
-from notcher.core.patterns.phrasing import boundaries
+from notcher.core.patterns.phrasing import Boundary, Reason, boundaries
 from notcher.core.patterns.shapes import Patterns
-from notcher.core.score import Score, Section
+from notcher.core.score import Phrase, Score, Section
 from notcher.core.score.identity import new_id
 
-USUAL_BARS, LENGTH, COST = 8.0, 1.2, 1.5
+LINE_BARS, SECTION_BARS = 4.0, 8.0
+LENGTH, COST = 1.2, 1.5  # of a stretch twice or half as long; of each boundary
 ON_FOUR, ON_EIGHT = 0.6, 0.6  # worth of beginning on a bar that four, that eight come before
+NEAR_BAR = 0.3  # bars; a pickup begins before it
+NEAR_S = 0.1
 OF_BOUNDARY = 0.25  # how much of a phrase boundary's worth counts
 SAME_SHARE = 0.6  # of its notes that an earlier section explains
 
 
 @dataclass(frozen=True, slots=True)
+class ProposedLine:
+    """Some phrases that make a line together, and why it begins where it does, the strongest reason first."""
+
+    phrases: tuple[Phrase, ...]
+    reasons: tuple[Reason, ...] = ()
+
+    @property
+    def start_s(self) -> float:
+        return self.phrases[0].start_s
+
+    @property
+    def end_s(self) -> float:
+        return max(phrase.end_s for phrase in self.phrases)
+
+
+@dataclass(frozen=True, slots=True)
 class ProposedSection:
-    """A section, and whether it repeats an earlier one with another ending (or other garnish), or note for note."""
+    """A section, why it begins where it does, and whether it repeats an earlier one with another ending (or other
+    garnish), or note for note."""
 
     section: Section
+    reasons: tuple[Reason, ...] = ()
     other_ending: bool = False
+
+
+def lines_of(score: Score) -> tuple[ProposedLine, ...]:
+    """Gather the phrases of a score into lines of about four bars, in order; nothing where there are no phrases."""
+    phrases = score.phrases
+    if not phrases:
+        return ()
+    worth, why = _beginnings(score, phrases)
+    cuts = [0, *_cuts(worth, _bars(score, phrases), LINE_BARS), len(phrases)]
+    return tuple(ProposedLine(phrases[first:last], why[first]) for first, last in pairwise(cuts))
 
 
 def sections_of(score: Score, found: Patterns) -> tuple[ProposedSection, ...]:
@@ -38,57 +70,67 @@ def sections_of(score: Score, found: Patterns) -> tuple[ProposedSection, ...]:
 
     found: what comes again in it.
     """
-    phrases = score.phrases
-    if len(phrases) < 2:
+    if len(score.phrases) < 2:
         return ()
-    starts_s = np.array([phrase.start_s for phrase in phrases])
-    bars = _bars(score, np.append(starts_s, max(phrase.end_s for phrase in phrases)))
-    cuts = [0, *_cuts(_worth(score, starts_s, bars), bars), len(phrases)]
+    lines = lines_of(score)
+    firsts = [line.phrases[0] for line in lines]
+    worth, why = _beginnings(score, firsts)
+    cuts = [0, *_cuts(worth, _bars(score, firsts), SECTION_BARS), len(lines)]
     sections: list[ProposedSection] = []
     for number, (first, last) in enumerate(pairwise(cuts), start=1):
-        end_s = phrases[last].start_s if last < len(phrases) else max(phrase.end_s for phrase in phrases)
-        section = Section(phrases[first].start_s, end_s, f"Part {number}", id=new_id())
+        end_s = lines[last].start_s if last < len(lines) else lines[-1].end_s
+        section = Section(lines[first].start_s, end_s, f"Part {number}", id=new_id())
         same = next((old for old in sections if _explained(score, found, section, old.section) >= SAME_SHARE), None)
         if same is None:
-            sections.append(ProposedSection(section))
+            sections.append(ProposedSection(section, why[first]))
         else:
             whole = _explained(score, found, section, same.section) == 1.0
             again = Section(section.start_s, end_s, section.name, same.section.id, section.id)
-            sections.append(ProposedSection(again, other_ending=not whole))
+            sections.append(ProposedSection(again, why[first], other_ending=not whole))
     return tuple(sections)
 
 
-def _bars(score: Score, times_s: FloatArray) -> FloatArray:
-    """Where times are, in bars from the first of them."""
+def _bars(score: Score, parts: Sequence[Phrase]) -> FloatArray:
+    """Where parts begin and the solo ends, in bars from the first of them; shape (n_parts + 1,)."""
+    end_s = max(phrase.end_s for phrase in score.phrases)
+    times_s = np.array([part.start_s for part in parts] + [end_s])
     if not score.beat_map.known:
         return np.asarray((times_s - times_s[0]) / (4 * USUAL_BEAT_S))
     return np.asarray(score.beat_map.quarter_at(times_s) / score.beat_map.meter.quarters)
 
 
-def _worth(score: Score, starts_s: FloatArray, bars: FloatArray) -> FloatArray:
-    """What beginning a section with each phrase is worth."""
+def _beginnings(score: Score, parts: Sequence[Phrase]) -> tuple[FloatArray, list[tuple[Reason, ...]]]:
+    """What beginning a line or section with each part is worth, shape (n_parts,), and why."""
     told = boundaries(score)
-    times_s = np.array([score.notes[boundary.first].onset_s for boundary in told])
-    worth = np.zeros(starts_s.size)
-    for at, start_s in enumerate(starts_s.tolist()):
-        near = int(np.abs(times_s - start_s).argmin()) if times_s.size else -1
-        if near >= 0 and abs(times_s[near] - start_s) < 0.1:
-            worth[at] = OF_BOUNDARY * told[near].worth
-    nearest = np.rint(bars[:-1])
-    on_bar = np.abs(bars[:-1] - nearest) < 0.3
-    worth += np.where(on_bar & (nearest % 4 == 0), ON_FOUR, 0.0) + np.where(on_bar & (nearest % 8 == 0), ON_EIGHT, 0.0)
-    return worth
+    bars = _bars(score, parts)[:-1]
+    worth, why = np.zeros(len(parts)), []
+    for at, part in enumerate(parts):
+        near = _near(score, told, part.start_s)
+        worth[at] = OF_BOUNDARY * near.worth if near is not None else 0.0
+        nearest = round(float(bars[at]))
+        on_bar = abs(float(bars[at]) - nearest) < NEAR_BAR and score.beat_map.known
+        reasons = near.reasons if near is not None else ()
+        if on_bar and nearest % 4 == 0:
+            worth[at] += ON_FOUR + (ON_EIGHT if nearest % 8 == 0 else 0.0)
+            reasons = (Reason.EIGHT_BARS if nearest % 8 == 0 else Reason.FOUR_BARS, *reasons)
+        why.append((Reason.FIRST,) if at == 0 else tuple(dict.fromkeys(reasons)))
+    return worth, why
 
 
-def _cuts(worth: FloatArray, bars: FloatArray) -> list[int]:
-    """The phrases with which sections begin."""
+def _near(score: Score, told: Sequence[Boundary], start_s: float) -> Boundary | None:
+    """The boundary where a part begins, if one was found there."""
+    return next((found for found in told if abs(score.notes[found.first].onset_s - start_s) < NEAR_S), None)
+
+
+def _cuts(worth: FloatArray, bars: FloatArray, usual_bars: float) -> list[int]:
+    """With which parts a stretch of the usual length begins; shape (n_parts,) and (n_parts + 1,)."""
     begins = np.where(np.arange(worth.size) > 0, worth - COST, 0.0)
 
-    def of_section(end: int) -> FloatArray:
+    def of_stretch(end: int) -> FloatArray:
         length = np.maximum(bars[end] - bars[:end], 0.25)
-        return np.asarray(begins[:end] - LENGTH * np.log2(length / USUAL_BARS) ** 2)
+        return np.asarray(begins[:end] - LENGTH * np.log2(length / usual_bars) ** 2)
 
-    return best_cuts(worth.size, of_section)
+    return best_cuts(worth.size, of_stretch)
 
 
 def _explained(score: Score, found: Patterns, section: Section, earlier: Section) -> float:

@@ -13,20 +13,22 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from notcher.core.arrays import IntArray
+from notcher.core.arrays import FloatArray, IntArray
 from notcher.core.errors import CancelCheck, Cancelled, never_cancelled
 from notcher.core.patterns.chance import Background
 from notcher.core.patterns.events import USUAL_BEAT_S, Events, events_of
 from notcher.core.patterns.moves import LEAST_SHARE, SHORTEST, Kind, Move, common, edges_of, moves
+from notcher.core.patterns.outlines import outlines
 from notcher.core.patterns.phrasing import phrases_of
 from notcher.core.patterns.turns import OUTSIDE, Turns, turns
-from notcher.core.score import Score
+from notcher.core.score import LEGATO_ATTACKS, Score
 from notcher.core.theory import STEPS, likely_scales
 
 LEAST_GAIN = 2  # notes that a reference must save
 LEAST_COMMON = 4  # notes of two playings with different endings
 MOST_OWN = 0.5  # of what is common: so long may an ending of its own be
 LEAST_RHYTHM, LEAST_LENGTHS = 6, 3
+ON_BEATS = 0.05  # of a turn
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,22 +66,27 @@ class Shape:
 
 @dataclass(frozen=True, slots=True)
 class Group:
-    """A figure of so many notes that is turned so often. beats: quarters that one turn takes."""
+    """A figure of so many notes that is turned so often. beats: quarters that one turn takes. against: the turns do not
+    fall on the beats. starts: string and fret of each turn's first note."""
 
     first: int
     last: int
     size: int
     count: int
     beats: float
+    against: bool = False
+    starts: tuple[tuple[int, int], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
 class Patterns:
-    """All shapes of a solo, the one that saves most first. count: of the solo's notes."""
+    """All shapes of a solo, the one that saves most first. count: of the solo's notes. outlines: groups that are alike
+    in outline only, and save nothing."""
 
     count: int
     shapes: tuple[Shape, ...]
     groups: tuple[Group, ...] = ()
+    outlines: tuple[Group, ...] = ()
 
     @property
     def explained(self) -> frozenset[int]:
@@ -113,7 +120,9 @@ def patterns(score: Score, *, cancelled: CancelCheck = never_cancelled) -> Patte
     explained = frozenset().union(*(shape.explained for shape in told))
     rhythms = _rhythms(events, background, explained, cancelled)
     groups = (_group(score, figure) for figure, cell in zip(turned, cells, strict=True) if cell.explained <= explained)
-    return Patterns(len(events), (*told, *rhythms), tuple(groups))
+    struck = np.array([note.attack not in LEGATO_ATTACKS for note in score.notes])
+    alike = (_group(score, figure) for figure in outlines(events, struck, background, turned))
+    return Patterns(len(events), (*told, *rhythms), tuple(groups), tuple(alike))
 
 
 # --- figures ---
@@ -146,10 +155,20 @@ def _turned(events: Events, figure: Turns) -> Shape:
 
 def _group(score: Score, figure: Turns) -> Group:
     onsets_s = np.array([score.notes[figure.first + turn * figure.size].onset_s for turn in range(figure.count)])
-    known = score.beat_map.known
-    quarters = score.beat_map.quarter_at(onsets_s) if known else onsets_s / USUAL_BEAT_S
-    beats = float(np.median(np.diff(quarters)))
-    return Group(figure.first, figure.last, figure.size, figure.count, round(12 * beats) / 12)
+    quarters: FloatArray = onsets_s / USUAL_BEAT_S
+    felt = 1.0
+    if score.beat_map.known:
+        quarters = score.beat_map.quarter_at(onsets_s)
+        felt = float(np.median(np.diff(score.beat_map.felt_at(quarters))))
+    beats = round(12 * float(np.median(np.diff(quarters)))) / 12
+    starts = tuple((note.string, note.fret) for note in score.notes[figure.first : figure.last + 1 : figure.size])
+    return Group(figure.first, figure.last, figure.size, figure.count, beats, not _on_beats(felt), starts)
+
+
+def _on_beats(felt: float) -> bool:
+    """Whether turns of so many felt beats fall on beats, or several of them make one."""
+    fits = felt if felt >= 1 else 1 / max(felt, 1e-6)
+    return abs(fits - round(fits)) < ON_BEATS
 
 
 # --- candidates ---

@@ -100,7 +100,7 @@ def _of_size(events: Events, size: int, measure: _Measure) -> Iterator[Turns]:
         step = _usual(moved[begin : end + 1][fits[begin : end + 1]])
         length = end - begin + 1 + size
         times = length // size
-        at = begin + _phase(events.beats[begin : begin + length - times * size + 1])
+        at = begin + first_turn(events.beats[begin : begin + length - times * size + 1])
         rows = at + np.arange(times * size).reshape(times, size)
         alike = (places[rows] - places[rows[:1]] == step * np.arange(times)[:, None, None]).all(axis=2)
         alike &= events.gesture[rows] == events.gesture[rows[:1]]
@@ -129,7 +129,7 @@ def _usual(vectors: IntArray) -> IntArray:
     return np.asarray(values[counts.argmax()])
 
 
-def _phase(beats: FloatArray) -> int:
+def first_turn(beats: FloatArray) -> int:
     """Of the notes on which the first turn may begin, the one nearest to a beat; of several the first."""
     off = np.abs(beats - np.rint(beats))
     return int(np.argmax(off <= off.min() + 0.1))

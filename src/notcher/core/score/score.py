@@ -85,10 +85,16 @@ class Variant:
 
 @dataclass(frozen=True, slots=True)
 class Chord:
-    """A chord symbol and when it begins to sound; it lasts until the next."""
+    """A chord symbol and when it begins to sound; it lasts until the next. certainty: 0..1, below 1 where it was heard
+    and nobody has said so."""
 
     start_s: float
     name: str
+    certainty: float = 1.0
+
+    def __post_init__(self) -> None:
+        if not 0 <= self.certainty <= 1:
+            raise ValueError("a chord's certainty lies between 0 and 1")
 
 
 @dataclass(frozen=True, slots=True)

@@ -19,8 +19,10 @@ from notcher.core.words.numbers import figure, many, ordinal
 from notcher.core.words.pitches import note_name, open_strings, place_name, string_letter, string_name
 from notcher.core.words.readings import reading_words
 from notcher.core.words.shapes import (
+    boundary_reason_words,
     boundary_words,
     box_words,
+    group_place_words,
     group_words,
     key_words,
     lick_words,
@@ -52,6 +54,7 @@ __all__ = [
     "bend_goal",
     "bend_name",
     "bend_size",
+    "boundary_reason_words",
     "boundary_words",
     "box_words",
     "changed_note_words",
@@ -64,6 +67,7 @@ __all__ = [
     "finding_facts",
     "gesture_from_text",
     "gesture_words",
+    "group_place_words",
     "group_words",
     "headline",
     "key_words",

@@ -2,6 +2,7 @@
 
 from collections import Counter
 from collections.abc import Sequence
+from itertools import groupby
 
 from notcher.core.neck import Box
 from notcher.core.patterns import (
@@ -10,6 +11,7 @@ from notcher.core.patterns import (
     Kind,
     Occurrence,
     Patterns,
+    ProposedLine,
     ProposedSection,
     Reason,
     Shape,
@@ -18,7 +20,7 @@ from notcher.core.score import Tuning
 from notcher.core.theory import LikelyScale, Outside, named_key
 from notcher.core.words.naming import USUAL, Naming
 from notcher.core.words.numbers import many, ordinal
-from notcher.core.words.pitches import pitch_class_name
+from notcher.core.words.pitches import pitch_class_name, place_name, string_name
 
 NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 SIZES = {2: "twos", 3: "threes", 4: "fours", 5: "fives", 6: "sixes", 7: "sevens"}
@@ -104,6 +106,20 @@ def group_words(group: Group) -> str:
     return f"{SIZES.get(group.size, f'groups of {group.size}')}, {times_word(group.count)}"
 
 
+def group_place_words(group: Group, tuning: Tuning, naming: Naming = USUAL) -> str:
+    """A group and how it lies to the beat and the neck: "threes, twice, against the beat, from frets 12, 10 of string
+    2"."""
+    said = group_words(group) + (", against the beat" if group.against else "")
+    starts = [start for start, _ in groupby(group.starts)]  # a turn from where the one before began is not told again
+    if len(starts) == 1:
+        return f"{said}, each from {place_name(tuning, *starts[0], naming)}"
+    strings = {string for string, _ in starts}
+    if len(strings) == 1:
+        frets = ", ".join(str(fret) for _, fret in starts)
+        return f"{said}, from frets {frets} of {string_name(tuning, strings.pop(), naming)}"
+    return f"{said}, from {'; '.join(place_name(tuning, *start, naming) for start in starts)}"
+
+
 def statement(found: Patterns) -> str:
     """What all of it saves, in one sentence."""
     if not found.count:
@@ -152,13 +168,20 @@ REASONS = {
     Reason.LONG_NOTE: "after a long note",
     Reason.AGAIN: "where something begins again",
     Reason.BAR: "on a bar",
+    Reason.FOUR_BARS: "after four bars",
+    Reason.EIGHT_BARS: "after eight bars",
 }
 
 
-def boundary_words(found: Sequence[Boundary]) -> str:
-    """Why phrases begin where they do, counted: "3 after a rest, 1 where something begins again"."""
+def boundary_words(found: Sequence[Boundary | ProposedLine | ProposedSection]) -> str:
+    """Why phrases, lines or sections begin where they do, counted: "3 after a rest, 1 where something begins again"."""
     counts = Counter(boundary.reasons[0] if boundary.reasons else Reason.BAR for boundary in found[1:])
     return ", ".join(f"{count} {REASONS[reason]}" for reason, count in counts.most_common())
+
+
+def boundary_reason_words(reasons: Sequence[Reason]) -> str:
+    """Why one of them begins where it does: "after four bars, after a rest"."""
+    return ", ".join(REASONS[reason] for reason in reasons or (Reason.BAR,))
 
 
 def section_words(found: Sequence[ProposedSection]) -> str:

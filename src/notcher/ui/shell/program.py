@@ -7,7 +7,6 @@ from platformdirs import user_state_dir
 from PyQt6.QtWidgets import QApplication
 
 from notcher.core.formats import OpenLock
-from notcher.core.patterns import phrase_marks
 from notcher.core.sound import Overview
 from notcher.core.words import many
 from notcher.devices import (
@@ -18,7 +17,7 @@ from notcher.devices import (
     find_guitar_input,
     find_loudspeaker,
 )
-from notcher.painting.meaning_layer import lick_marks
+from notcher.painting.meaning_layer import LickMark, lick_marks
 from notcher.painting.theme import THEMES
 from notcher.ui.benches.hear.commands import hear_commands
 from notcher.ui.benches.hear.hear_bench import HearBench
@@ -293,10 +292,13 @@ class Program:
         """Give the tab the layers that are switched on, and the reel its marks."""
         meaning, settings = self.meaning, self.settings
         told = meaning.targets if settings.get("show_degrees") else ()
-        licks = lick_marks(meaning.score, meaning.shapes, meaning.boxes) if settings.get("show_licks") else ()
+        groups = (*meaning.patterns.groups, *meaning.patterns.outlines)
+        licks: tuple[LickMark, ...] = ()
+        if settings.get("show_licks"):
+            licks = lick_marks(meaning.score, meaning.shapes, meaning.boxes, groups, naming=settings.naming)
         self.notch.tab.show_meaning(meaning.score, told, licks)
         self.notch.tell_again()
-        self.reel.strip.show_marks(phrase_marks(meaning.score, meaning.patterns))
+        self.reel.strip.show_marks(meaning.marks)
 
     def _again_words(self, note_id: str) -> str:
         """That a note comes again elsewhere, and by which keys it is made the same there."""

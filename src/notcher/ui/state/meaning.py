@@ -1,16 +1,27 @@
 """What the open solo means: what comes again, and what its notes are to the chords; worked out beside the window."""
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, field, replace
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from notcher.core.errors import CancelCheck, Progress
 from notcher.core.neck import Box, box_of, corrected_elsewhere
-from notcher.core.patterns import NO_PATTERNS, Kind, Occurrence, Patterns, Shape, patterns, sections_of
+from notcher.core.patterns import (
+    NO_PATTERNS,
+    Kind,
+    Occurrence,
+    Patterns,
+    ProposedLine,
+    Shape,
+    lines_of,
+    patterns,
+    phrase_marks,
+    sections_of,
+)
 from notcher.core.score import EMPTY_SCORE, Score
 from notcher.core.theory import LikelyScale, Target, ranked_keys, scale_of, targets
-from notcher.core.words import many, section_words
+from notcher.core.words import boundary_words, many, section_words
 from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.session import Session
 
@@ -18,7 +29,20 @@ WAIT_MS = 250
 Partner = tuple[str, int | None, int | None, int | None]
 """A note that a shape says is another one moved: its id, and by how many frets, strings and semitones."""
 
-Found = tuple[Patterns, tuple[Target, ...], tuple[LikelyScale, ...], dict[str, Box]]
+
+@dataclass(frozen=True)
+class Found:
+    """All that was read out of one score. boxes, marks: by the phrase's id; phrases with the same mark are alike."""
+
+    patterns: Patterns = NO_PATTERNS
+    targets: tuple[Target, ...] = ()
+    keys: tuple[LikelyScale, ...] = ()
+    boxes: dict[str, Box] = field(default_factory=dict)
+    lines: tuple[ProposedLine, ...] = ()
+    marks: dict[str, str] = field(default_factory=dict)
+
+
+NOTHING_FOUND = Found()
 
 
 class Meaning(QObject):
@@ -30,10 +54,7 @@ class Meaning(QObject):
         super().__init__(parent)
         self._session, self._jobs = session, jobs
         self.score: Score = EMPTY_SCORE
-        self.patterns: Patterns = NO_PATTERNS
-        self.targets: tuple[Target, ...] = ()
-        self.keys: tuple[LikelyScale, ...] = ()
-        self.boxes: dict[str, Box] = {}  # of each phrase, by its id
+        self._found = NOTHING_FOUND
         self._partners: dict[str, tuple[Partner, ...]] = {}
         self._wait = QTimer(self)
         self._wait.setSingleShot(True)
@@ -45,6 +66,30 @@ class Meaning(QObject):
     def stop(self) -> None:
         """Read nothing more; the window closes."""
         self._wait.stop()
+
+    @property
+    def patterns(self) -> Patterns:
+        return self._found.patterns
+
+    @property
+    def targets(self) -> tuple[Target, ...]:
+        return self._found.targets
+
+    @property
+    def keys(self) -> tuple[LikelyScale, ...]:
+        return self._found.keys
+
+    @property
+    def boxes(self) -> dict[str, Box]:
+        return self._found.boxes
+
+    @property
+    def lines(self) -> tuple[ProposedLine, ...]:
+        return self._found.lines
+
+    @property
+    def marks(self) -> dict[str, str]:
+        return self._found.marks
 
     @property
     def shapes(self) -> tuple[Shape, ...]:
@@ -92,20 +137,22 @@ class Meaning(QObject):
         found = sections_of(self.score, self.patterns)
         sections = tuple(proposed.section for proposed in found)
         session.edit("Propose sections", replace(session.score, sections=sections))
-        same = section_words(found)
-        session.refused.emit(f"{many(len(found), 'section')} proposed{f': {same}' if same else ''}.")
+        told = [words for words in (boundary_words(found), section_words(found)) if words]
+        session.refused.emit(f"{many(len(found), 'section')} proposed{': ' if told else ''}{'; '.join(told)}.")
 
     def _on_opened(self) -> None:
         self._jobs.cancel("meaning")
         self._partners = {}
-        self._take(EMPTY_SCORE, (NO_PATTERNS, (), (), {}))
+        self._take(EMPTY_SCORE, NOTHING_FOUND)
 
     def _read(self) -> None:
         score = self._session.score
 
         def work(_progress: Progress, cancelled: CancelCheck) -> Found:
             keys = tuple(ranked_keys(score))
-            return patterns(score, cancelled=cancelled), targets(score), keys, boxes_of(score, keys)
+            found = patterns(score, cancelled=cancelled)
+            boxes, marks = boxes_of(score, keys), phrase_marks(score, found)
+            return Found(found, targets(score), keys, boxes, lines_of(score), marks)
 
         self._jobs.start(
             "meaning",
@@ -115,7 +162,7 @@ class Meaning(QObject):
         )
 
     def _take(self, score: Score, found: Found) -> None:
-        self.score, (self.patterns, self.targets, self.keys, self.boxes) = score, found
+        self.score, self._found = score, found
         self._partners = self._partners | partners_of(score, self.patterns)
         self.changed.emit()
 

@@ -250,13 +250,13 @@ class FormEdits(QObject):
         beats = score.beat_map.beats_between(0.0, len(harmony) * CHROMA_HOP_S)
         times_s, bars = np.array([beat.time_s for beat in beats]), np.array([beat.beat == 1 for beat in beats])
         found = proposed_chords(harmony, times_s, bars, shift=score.tuning.shift)
-        chords = tuple(Chord(chord.start_s, chord.name) for chord in found)
+        chords = tuple(Chord(chord.start_s, chord.name, chord.certainty) for chord in found)
         self._edit("Propose chords", lambda score: replace(score, chords=chords))
         if found:
             least = min(found, key=lambda chord: chord.certainty)
             self.refused.emit(
-                f"{many(len(found), 'chord')} proposed. Least sure is {least.name} at "
-                f"{seconds(least.start_s, 1)} ({least.certainty:.0%}): listen there first."
+                f"{many(len(found), 'chord')} proposed, the doubtful ones with their certainty. Least sure is "
+                f"{least.name} at {seconds(least.start_s, 1)} ({least.certainty:.0%}): listen there first."
             )
 
     def delete_section(self) -> None:

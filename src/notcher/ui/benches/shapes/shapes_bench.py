@@ -88,7 +88,7 @@ class ShapesBench(QWidget):
         meaning = self._meaning
         self.statement.setText(statement(meaning.patterns) if meaning.score.notes else "There are no notes yet.")
         self.facts.setText(" · ".join(self._facts()))
-        self.view.show_shapes(meaning.score, meaning.shapes)
+        self.view.show_shapes(meaning.score, meaning.shapes, meaning.lines)
 
     def _facts(self) -> list[str]:
         meaning = self._meaning
@@ -99,7 +99,8 @@ class ShapesBench(QWidget):
         share = share_on_beats(meaning.targets)
         if share is not None:
             said.append(f"{share:.0%} of the notes on beats are tones of their chord")
-        groups = list(dict.fromkeys(group_words(group) for group in meaning.patterns.groups))
+        found = (*meaning.patterns.groups, *meaning.patterns.outlines)
+        groups = list(dict.fromkeys(group_words(group) for group in found))
         if groups:
             said.append(", ".join(groups[:3]) + (" and more" if len(groups) > 3 else ""))
         return said
@@ -131,7 +132,8 @@ class ShapesBench(QWidget):
     def write_pdf(self, path: str) -> None:
         """Write the shapes as pages, for the desk or a student."""
         meaning = self._meaning
-        pages = shapes_pdf(meaning.score, meaning.shapes, statement(meaning.patterns), PAPER)
+        said = statement(meaning.patterns)
+        pages = shapes_pdf(meaning.score, meaning.shapes, said, PAPER, lines=meaning.lines)
         try:
             with atomic_write(path) as stream:
                 stream.write(pages)

@@ -4,7 +4,7 @@ from PyQt6.QtCore import QPointF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
-from notcher.core.patterns import Occurrence, Shape
+from notcher.core.patterns import Occurrence, ProposedLine, Shape
 from notcher.core.score import EMPTY_SCORE, Score
 from notcher.painting.shapes_picture import ShapesFrame, draw_shapes
 from notcher.painting.theme import PAPER, Theme
@@ -23,6 +23,7 @@ class ShapesView(QWidget):
         super().__init__(parent)
         self._score: Score = EMPTY_SCORE
         self._shapes: tuple[Shape, ...] = ()
+        self._lines: tuple[ProposedLine, ...] = ()
         self.row, self.column = 0, 0
         self._frame = ShapesFrame(600, 400, 1.0)
         self._theme = PAPER
@@ -30,9 +31,9 @@ class ShapesView(QWidget):
         self.setMinimumSize(420, 180)
         self.setAccessibleName("Shapes of the solo")
 
-    def show_shapes(self, score: Score, shapes: tuple[Shape, ...]) -> None:
+    def show_shapes(self, score: Score, shapes: tuple[Shape, ...], lines: tuple[ProposedLine, ...] = ()) -> None:
         """Show other shapes; the row that was chosen stays so as far as there is one."""
-        self._score, self._shapes = score, shapes
+        self._score, self._shapes, self._lines = score, shapes, lines
         length_s = max((note.offset_s for note in score.notes), default=1.0)
         self._set_frame(length_s=length_s)
         self._go(self.row, self.column)
@@ -86,7 +87,7 @@ class ShapesView(QWidget):
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, NOTHING)
             return
         chosen = (self.row, self.column)
-        draw_shapes(painter, self._frame, self._score, self._shapes, self._theme, chosen=chosen)
+        draw_shapes(painter, self._frame, self._score, self._shapes, self._theme, lines=self._lines, chosen=chosen)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self._go(self.row, self.column)
