@@ -8,6 +8,7 @@ from notcher.core.proving.correcting import corrected, exclude, taken_in, writte
 from notcher.core.proving.doubts import ListedDoubt, State, doubts
 from notcher.core.proving.landings import histogram, landings
 from notcher.core.proving.latency import LatencyError, calibration_clicks, clap_delay_s, loop_back_delay_s
+from notcher.core.proving.overlaying import LaidOver, laid_over
 from notcher.core.proving.parting import Parting, where_they_part
 from notcher.core.proving.performer import SKILLS, Skill, performed
 from notcher.core.proving.practice import Mark, Result, Take
@@ -24,19 +25,32 @@ from notcher.core.proving.proof import (
 )
 from notcher.core.proving.string_model import render
 from notcher.core.proving.take import PhraseReport, Played, TakeError, TakeReport, Thresholds, hear_take, judged, report
+from notcher.core.proving.versions import (
+    Comparison,
+    Difference,
+    Differs,
+    NothingInCommonError,
+    Version,
+    compared,
+)
 
 __all__ = [
     "COLOURS",
     "PARTS",
     "SKILLS",
     "Advice",
+    "Comparison",
+    "Difference",
+    "Differs",
     "Finding",
     "Known",
+    "LaidOver",
     "LatencyError",
     "ListedDoubt",
     "Mark",
     "Matter",
     "Mention",
+    "NothingInCommonError",
     "Parting",
     "PhraseReport",
     "Played",
@@ -52,12 +66,14 @@ __all__ = [
     "TakeReport",
     "Thresholds",
     "Unwritten",
+    "Version",
     "advice",
     "backing",
     "calibration_clicks",
     "clap_delay_s",
     "click",
     "coloured",
+    "compared",
     "corrected",
     "doubts",
     "driven",
@@ -65,6 +81,7 @@ __all__ = [
     "hear_take",
     "histogram",
     "judged",
+    "laid_over",
     "landings",
     "loop_back_delay_s",
     "performed",

@@ -18,7 +18,7 @@ from notcher.core.hearing import Draft, HearingError, closest_pairs, draft, evid
 from notcher.core.proving.flow import Drift, Flow, drifts_of
 from notcher.core.proving.practice import Result
 from notcher.core.proving.proof import Finding, Proof, Status, Unwritten, prove
-from notcher.core.proving.warping import MOST_CELLS, line, warped
+from notcher.core.proving.warping import frame_for, line_of_notes, line_of_track, warped
 from notcher.core.score import (
     CARELESS_SEMITONES,
     EDGE_S,
@@ -35,7 +35,6 @@ from notcher.core.score import (
 )
 from notcher.core.sound import Clip
 
-FRAME_S = 0.02
 REACH_S, SAME_SEMITONES = 0.3, 0.6
 SLACK_S, SLACK_SHARE = 2.0, 0.25
 STILL_SEMITONES = 0.02
@@ -208,19 +207,11 @@ def _practised(score: Score, start_s: float, end_s: float, pace: float) -> Score
 def _anchors(written: Score, heard: Draft, begin_s: float | None) -> tuple[FloatArray, FloatArray]:
     """Return when notes were due (seconds into the stretch) and when they came (seconds in the take), both rising."""
     length_s, taken_s = max(note.offset_s for note in written.notes), float(heard.track.times_s[-1])
-    # a whole long solo is laid over in coarser frames
-    frame_s = FRAME_S * max(1.0, float(np.sqrt(1.1 * length_s * taken_s / FRAME_S**2 / MOST_CELLS)))
+    frame_s = frame_for(length_s, taken_s)
     due_s, came_s = np.arange(0.0, length_s, frame_s), np.arange(0.0, taken_s, frame_s)
-    claimed = np.full(due_s.size, np.nan)
-    for note in written.notes:
-        part = slice(round(note.onset_s / frame_s), round(note.offset_s / frame_s))
-        claimed[part] = written.pitch_at(note, due_s[part] - note.onset_s)
-    track = heard.track
-    nearest = np.minimum(np.searchsorted(track.times_s, came_s), track.times_s.size - 1)
-    midi = track.midi[nearest] - heard.score.tuning.offset_cents / 100
     path = warped(
-        line(claimed, np.array([note.onset_s for note in written.notes]), frame_s=frame_s),
-        line(midi, np.array([note.onset_s for note in heard.score.notes]), frame_s=frame_s),
+        line_of_notes(written, frame_s=frame_s, length_s=length_s),
+        line_of_track(heard.track, heard.score, frame_s=frame_s),
         allowed=_allowed(due_s, came_s, begin_s),
     )
     return _paired(written, heard.score, np.interp([n.onset_s for n in written.notes], due_s, path * frame_s))

@@ -10,7 +10,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from notcher.core.arrays import FloatArray, IntArray
+from notcher.core.hearing import PitchTrack
+from notcher.core.score import Score
 
+FRAME_S = 0.02
 FAR_SEMITONES = 3.0
 SILENCE_COST, ONSET_WEIGHT, STAND_COST = 0.45, 0.4, 0.06
 FADE_S = 0.12
@@ -36,6 +39,29 @@ def line(midi: FloatArray, onsets_s: FloatArray, *, frame_s: float) -> Line:
             part = lately[first : first + reach]
             np.maximum(part, ramp[: part.size], out=part)
     return Line(np.asarray(midi, dtype=np.float64), lately)
+
+
+def line_of_notes(score: Score, *, frame_s: float, length_s: float) -> Line:
+    """Return the line that a score claims, from second 0 on."""
+    times_s = np.arange(0.0, length_s, frame_s)
+    claimed = np.full(times_s.size, np.nan)
+    for note in score.notes:
+        part = slice(round(note.onset_s / frame_s), round(note.offset_s / frame_s))
+        claimed[part] = score.pitch_at(note, times_s[part] - note.onset_s)
+    return line(claimed, np.array([note.onset_s for note in score.notes]), frame_s=frame_s)
+
+
+def line_of_track(track: PitchTrack, score: Score, *, frame_s: float) -> Line:
+    """Return the line that was measured, in concert pitch. score: what was heard in it."""
+    times_s = np.arange(0.0, float(track.times_s[-1]), frame_s)
+    nearest = np.minimum(np.searchsorted(track.times_s, times_s), track.times_s.size - 1)
+    midi = track.midi[nearest] - score.tuning.offset_cents / 100
+    return line(midi, np.array([note.onset_s for note in score.notes]), frame_s=frame_s)
+
+
+def frame_for(first_s: float, second_s: float) -> float:
+    """Return how long frames are in which two lines are laid over each other: longer for whole long solos."""
+    return FRAME_S * max(1.0, float(np.sqrt(1.1 * first_s * second_s / FRAME_S**2 / MOST_CELLS)))
 
 
 def warped(written: Line, played: Line, *, allowed: IntArray | None = None) -> FloatArray:

@@ -19,6 +19,7 @@ class DoubtKind(StrEnum):
     EQUAL_PLACE = "equal_place"  # see `place`
     OFF_BEAT = "off_beat"  # seconds behind the written time, early is negative
     NOT_HEARD_AGAIN = "not_heard_again"  # a person made it, and a new hearing did not find it
+    NOT_FOUND = "not_found"  # written by hand, and not found in the recording it was laid over
     NOT_AS_WRITTEN = "not_as_written"  # in a take
     NO_PITCH = "no_pitch"  # of a whole recording: how sure its surest note is, 0..1
     NEVER_RESTS = "never_rests"  # of a whole recording: the share of its notes that rest on a fret, 0..1

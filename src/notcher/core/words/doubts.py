@@ -35,6 +35,8 @@ def doubt_words(doubt: Doubt, tuning: Tuning, naming: Naming = USUAL) -> str:
         return f"probably no guitar lead: only {amount:.0%} of the notes rest on a fret, as in speech or song"
     if kind is DoubtKind.NOT_HEARD_AGAIN:
         return "you wrote it, and it was not heard again"
+    if kind is DoubtKind.NOT_FOUND:
+        return "not found in the recording: when it begins is a guess"
     if kind is DoubtKind.NOT_AS_WRITTEN:
         return "not played as written"
     return "marked by hand" if kind is DoubtKind.BY_HAND else doubt.text
