@@ -1,0 +1,241 @@
+"""Two versions laid over each other, and a tab laid over its recording.
+
+The pairing is held against every possible one on small cases, keys against music21's intervals, the rising rows against
+brute force; that a note is changed is known because it was changed here.
+"""
+
+from dataclasses import replace
+from itertools import combinations, pairwise
+
+import music21
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from notcher.core.errors import Cancelled
+from notcher.core.hearing import Draft, draft
+from notcher.core.proving import (
+    Differs,
+    NothingInCommonError,
+    Version,
+    compared,
+    laid_over,
+    render,
+)
+from notcher.core.proving.aligning import ALONE, TimeMap, Tones, _costs, _rising, aligned, likely_shifts, tones_of
+from notcher.core.score import (
+    FLAT,
+    NO_BEAT_MAP,
+    BeatMap,
+    DoubtKind,
+    Note,
+    Score,
+    Tuning,
+    bent_curve,
+    retimed,
+    with_times,
+)
+
+MELODY = [(2, 8), (2, 10), (1, 8), (1, 10), (1, 12), (1, 10), (2, 10), (2, 8), (3, 9), (3, 7), (4, 10), (3, 7), (3, 9),
+          (2, 8), (1, 8), (2, 10), (1, 11), (1, 8), (2, 8), (3, 9)]  # fmt: skip
+
+
+def solo(bent: bool = True) -> Score:
+    """Twenty notes, quarters and eighths, one of them bent a whole step."""
+    notes, at_s = [], 0.5
+    for number, (string, fret) in enumerate(MELODY):
+        length_s = 0.5 if number % 3 == 0 else 0.25
+        curve = bent_curve(2, length_s * 0.92) if bent and number == 6 else FLAT
+        notes.append(Note(at_s, at_s + 0.92 * length_s, string, fret, curve=curve))
+        at_s += length_s
+    return Score(tuple(notes), beat_map=BeatMap.steady(120, 0.5), title="Tune")
+
+
+def played(score: Score, *, key: int = 0, rate: float = 1.0) -> Score:
+    """The same by another player: in another key, at a tempo that grows by a tenth."""
+    opens = tuple(midi + key for midi in score.tuning.open_midi)
+    tuned = replace(score, notes=(), tuning=Tuning(opens)).with_notes(score.notes)
+    return replace(with_times(tuned, lambda t: 0.3 + rate * (t + 0.008 * t**2)), beat_map=NO_BEAT_MAP)
+
+
+# --- pairing ---
+def cheapest(cost: np.ndarray) -> float:
+    """The least cost of all pairings in order, each tried."""
+    rows, columns = cost.shape
+    best = ALONE * (rows + columns)
+    for size in range(1, min(rows, columns) + 1):
+        for mine in combinations(range(rows), size):
+            for theirs in combinations(range(columns), size):
+                here = sum(cost[a, b] for a, b in zip(mine, theirs, strict=True))
+                best = min(best, here + ALONE * (rows + columns - 2 * size))
+    return best
+
+
+def tones(midi: list[int], onsets_s: list[float] | None = None) -> Tones:
+    pitches = np.array(midi, dtype=float)
+    times_s = np.arange(len(midi)) * 0.3 if onsets_s is None else np.array(onsets_s)
+    return Tones(times_s, pitches, pitches, pitches)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.lists(st.integers(60, 66), min_size=1, max_size=5), st.lists(st.integers(60, 66), min_size=1, max_size=5))
+def test_no_pairing_is_cheaper(mine: list[int], theirs: list[int]) -> None:
+    first, second = tones(mine), tones(theirs)
+    for near_s in (None, first.onset_s):
+        pairs, cost = aligned(first, second, near_s=near_s)
+        table = np.array([_costs(first, row, second, 0.0, near_s, 0.5) for row in range(len(mine))])
+        assert cost == pytest.approx(cheapest(table), abs=1e-4)
+        spent = sum(table[a, b] for a, b in pairs) + ALONE * (len(mine) + len(theirs) - 2 * len(pairs))
+        assert spent == pytest.approx(cost, abs=1e-4), "the pairs are those that cost so much"
+
+
+@given(st.lists(st.tuples(st.integers(0, 9), st.integers(0, 9)), min_size=1, max_size=8))
+def test_the_longest_rising_row_is_kept(moments: list[tuple[int, int]]) -> None:
+    first, second = (np.array(side, dtype=float) for side in zip(*moments, strict=True))
+    kept = _rising(first, second)
+    assert (np.diff(first[kept]) > 0).all()
+    assert (np.diff(second[kept]) > 0).all()
+    distinct = {at: moments[at] for at in reversed(range(len(moments)))}
+    longest = 0
+    for size in range(1, len(moments) + 1):
+        for chosen in combinations(range(len(moments)), size):
+            row = sorted(distinct[at] for at in chosen)
+            if all(a[0] < b[0] and a[1] < b[1] for a, b in pairwise(row)):
+                longest = size
+    # of several that begin together in the first only the earliest of the second is looked at
+    assert kept.size <= longest
+    if len({a for a, _ in moments}) == len(moments):
+        assert kept.size == longest
+
+
+def test_a_time_map_leads_there_and_back() -> None:
+    there = TimeMap(np.array([0.0, 1.0, 3.0]), np.array([1.0, 3.0, 4.0]))
+    assert there(0.5) == 2.0
+    assert there(2.0) == 3.5
+    assert there.back(there(2.7)) == pytest.approx(2.7)
+    assert there(-1.0) < there(0.0) < there(3.0) < there(4.0)
+    with pytest.raises(ValueError, match="nothing is paired"):
+        TimeMap(np.zeros(0), np.zeros(0))
+
+
+# music21's intervals are the independent source (M. Cuthbert and C. Ariza, ISMIR 2010).
+@pytest.mark.parametrize("name", ["P1", "m2", "M2", "m3", "M-2", "m-3", "P4"])
+def test_the_key_is_found(name: str) -> None:
+    interval = music21.interval.Interval(name)
+    line = music21.stream.Stream([music21.note.Note(midi) for midi in tones_of(solo(bent=False)).start.astype(int)])
+    moved = tones([note.pitch.midi for note in line.transpose(interval).notes])
+    assert likely_shifts(tones_of(solo(bent=False)), moved)[0] == interval.semitones
+    found = compared(Version(solo()), Version(played(solo(), key=interval.semitones)))
+    assert found.shift == interval.semitones
+    assert found.differences == ()
+
+
+# --- what differs ---
+def test_what_was_changed_is_told_and_nothing_else() -> None:
+    first = solo()
+    notes = list(played(first, key=2, rate=0.9).notes)
+    notes[3] = replace(notes[3], fret=notes[3].fret + 1)
+    notes[6] = replace(notes[6], curve=FLAT)
+    gone = notes.pop(11)
+    second = replace(played(first, key=2), notes=()).with_notes(notes)
+    found = compared(Version(first), Version(second))
+    assert gone not in second.notes
+    told = [(d.kind, d.first, d.second, d.amount) for d in found.differences]
+    assert told == [
+        (Differs.PITCH, 3, 3, 1.0),
+        (Differs.BEND, 6, 6, -2.0),
+        (Differs.LEFT_OUT, 11, None, 0.0),
+    ]
+    over = found.second_over_first()
+    apart = [abs(over.notes[b].onset_s - first.notes[a].onset_s) for a, b in found.pairs]
+    assert max(apart) < 0.03, "both are read over one axis"
+
+
+def test_a_note_that_came_in_and_one_that_came_late() -> None:
+    first = solo()
+    second = played(first)
+    more = Note(second.notes[9].offset_s + 0.005, second.notes[10].onset_s - 0.001, 1, 15)
+    late = retimed(second.notes[15], second.notes[15].onset_s + 0.16, second.notes[15].offset_s + 0.17)
+    second = second.with_notes([*second.notes[:15], late, *second.notes[16:], more])
+    found = compared(Version(first), Version(second))
+    kinds = [(d.kind, d.first) for d in found.differences]
+    assert kinds == [(Differs.ADDED, None), (Differs.TIME, 15)]
+    assert found.differences[1].amount == pytest.approx(0.16, abs=0.04)
+
+
+def test_the_same_pitch_elsewhere_is_another_place() -> None:
+    first = solo()
+    notes = list(first.notes)
+    notes[2] = replace(notes[2], string=2, fret=13)
+    found = compared(Version(first), Version(first.with_notes(notes)))
+    assert [(d.kind, d.first) for d in found.differences] == [(Differs.PLACE, 2)]
+
+
+def test_other_music_is_refused() -> None:
+    dice = np.random.default_rng(5)
+    other = tuple(Note(0.3 * at, 0.3 * at + 0.2, 6, int(dice.integers(0, 12))) for at in range(20))
+    with pytest.raises(NothingInCommonError, match="next to nothing in common"):
+        compared(Version(solo()), Version(Score(other)))
+    with pytest.raises(NothingInCommonError):
+        compared(Version(solo()), Version(Score()))
+    with pytest.raises(Cancelled):
+        compared(Version(solo()), Version(solo()), cancelled=lambda: True)
+
+
+# --- recordings ---
+@pytest.fixture(scope="module")
+def heard() -> Draft:
+    return draft(render(played(solo(), rate=1.1)))
+
+
+def test_what_the_ear_wrote_otherwise_is_no_difference(heard: Draft) -> None:
+    """A wrong note in one draft: its own recording holds what the other's tab claims, so nobody played otherwise."""
+    own = draft(render(solo()))
+    version = Version(heard.score, heard.measured, heard.attacks_s)
+    wrong = own.score.with_note(4, fret=own.score.notes[4].fret + 2)
+    found = compared(Version(wrong, own.measured, own.attacks_s), version)
+    assert [d for d in found.differences if d.sure] == []
+
+
+@pytest.mark.parametrize("rhythm", [True, False])
+def test_a_tab_without_times_finds_its_recording(heard: Draft, rhythm: bool) -> None:
+    true = played(solo(), rate=1.1)
+    written = solo()
+    if not rhythm:
+        notes = [retimed(note, 0.25 * at, 0.25 * at + 0.2) for at, note in enumerate(written.notes)]
+        written = replace(written, notes=tuple(notes), beat_map=NO_BEAT_MAP)
+    found = laid_over(written, heard)
+    assert [note.id for note in found.score.notes] == [note.id for note in written.notes]
+    assert [(n.string, n.fret) for n in found.score.notes] == [(n.string, n.fret) for n in written.notes]
+    apart = [abs(a.onset_s - b.onset_s) for a, b in zip(found.score.notes, true.notes, strict=True)]
+    # 50 ms as in note transcription (C. Raffel et al., "mir_eval", ISMIR 2014)
+    assert np.mean(np.array(apart) <= 0.05) >= 0.95
+    assert found.not_found == ()
+    assert found.score.beat_map.known
+
+
+def test_what_is_not_in_the_recording_is_named(heard: Draft) -> None:
+    written = solo()
+    more = Note(20.0, 20.4, 6, 1)
+    found = laid_over(written.with_notes([*written.notes, more]), heard)
+    assert found.not_found == (more.id,) or len(found.not_found) == 1
+    doubted = [note for note in found.score.notes if note.doubt is not None]
+    assert [note.doubt.kind for note in doubted if note.doubt is not None] == [DoubtKind.NOT_FOUND]
+    fewer = laid_over(written.without([7]), heard)
+    assert len(fewer.unwritten) >= 1, "what was heard and is not written is named too"
+
+
+def test_a_neck_tuned_lower_is_told_by_the_sound(heard: Draft) -> None:
+    """The tab says standard, the recording lies a half step above it: the neck is retuned, the frets stay."""
+    low = Tuning(tuple(midi - 1 for midi in solo().tuning.open_midi))
+    found = laid_over(replace(solo(), tuning=low), heard)
+    assert found.shift == 1
+    assert found.score.tuning.open_midi == solo().tuning.open_midi
+
+
+def test_a_tab_of_other_music_is_refused(heard: Draft) -> None:
+    dice = np.random.default_rng(9)
+    other = tuple(Note(0.3 * at, 0.3 * at + 0.2, 6, int(dice.integers(0, 5))) for at in range(20))
+    with pytest.raises(NothingInCommonError):
+        laid_over(Score(other), heard)
