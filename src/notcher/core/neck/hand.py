@@ -28,6 +28,13 @@ def reach_cost(hand: IntArray, fret: IntArray, finger: IntArray) -> FloatArray:
     return np.asarray(COSTS.over_mm * over + np.where(finger > fret - hand + 1, COSTS.bunched, 0.0))
 
 
+def over_easy_mm(hand: int, fret: int, finger: int) -> float:
+    """Return how far a finger stretches beyond its easy reach, millimetres; 0 for an open string."""
+    if finger == 0:
+        return 0.0
+    return max(0.0, float(POSITIONS[fret] - POSITIONS[max(hand, 0)]) - EASY_MM[finger])
+
+
 def grips(frets: tuple[int, ...], *, capo: int = 0) -> list[tuple[int, tuple[int, ...]]]:
     """Return every way one hand can hold frets at once: where it sits, and each note's finger (0 for an open string).
 

@@ -21,7 +21,7 @@ from notcher.core.errors import NotcherError
 from notcher.core.neck.boxes import box_costs, home_frets
 from notcher.core.neck.costs import COSTS
 from notcher.core.neck.fretboard import Place, harmonic_places, places
-from notcher.core.neck.hand import LAST_HAND, POSITIONS, USUAL_GAP_MM, grips, reach_cost
+from notcher.core.neck.hand import LAST_HAND, POSITIONS, USUAL_GAP_MM, grips, over_easy_mm, reach_cost
 from notcher.core.patterns import moved_cells, repeats
 from notcher.core.score import (
     CARELESS_SEMITONES,
@@ -131,11 +131,18 @@ class Alternative:
 
 @dataclass(frozen=True, slots=True)
 class Placed:
-    """A note's chosen place and finger, and every place it could have, cheapest first."""
+    """A note's chosen place and finger, every place it could have, cheapest first, and where the hand sits: the fret
+    under the first finger."""
 
     place: Place
     finger: int
     alternatives: tuple[Alternative, ...]
+    hand: int = 1
+
+    @property
+    def over_mm(self) -> float:
+        """How far beyond an easy reach the finger stretches, millimetres."""
+        return over_easy_mm(self.hand, self.place.fret, self.finger)
 
 
 class _Grips:
@@ -463,7 +470,7 @@ def _placed(walk: _Walk, at: int, weights: School, why: bool) -> list[Placed]:
             for state in states
         )
         here = Place(int(grips.string[chosen, number]), int(grips.fret[chosen, number]))
-        found.append(Placed(here, int(grips.finger[chosen, number]), alternatives))
+        found.append(Placed(here, int(grips.finger[chosen, number]), alternatives, int(grips.hand[chosen])))
     return found
 
 

@@ -74,13 +74,14 @@ class Section:
 class Variant:
     """Another way to play a phrase, as in "easier": notes that are derived from the score's, see `Note.source`.
 
-    phrase: the id of the phrase whose notes it stands for.
+    phrase: the id of the phrase whose notes it stands for. tuning: the neck it is for, where that is another one.
     """
 
     phrase: str
     name: str
     notes: tuple[Note, ...] = ()
     id: str = field(default="", compare=False)
+    tuning: Tuning | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -258,14 +259,41 @@ class Score:
         key = self.key_at(time_s)
         return None if key is None else key.moved(self.tuning.shift)
 
+    def variant_of(self, variant_id: str) -> Variant | None:
+        """Return the variant with an id; None when it is not there any more."""
+        return next((variant for variant in self.variants if variant.id == variant_id), None)
+
     def played_as(self, variant: Variant) -> "Score":
-        """Return the score with a phrase's notes as a variant has them; as recorded when the phrase is gone."""
+        """Return the score with a phrase's notes as a variant has them; as recorded when the phrase is gone.
+
+        A variant for another neck is alone on it: what else there is would lie elsewhere there.
+        """
         phrase = self.phrase_of(variant.phrase)
         if phrase is None:
             return self
+        if variant.tuning is not None:
+            return replace(self, notes=(), tuning=variant.tuning).with_notes(variant.notes)
         inside = self.notes_of(phrase)
         kept = [note for index, note in enumerate(self.notes) if index not in inside]
         return self.with_notes([*kept, *variant.notes])
+
+    def edited_as(self, variant: Variant, after: "Score") -> "Score":
+        """Return the score once what `played_as` gave was edited.
+
+        What lies in the phrase is the variant's, the rest the score's own. Where the phrases themselves were edited, no
+        note was.
+        """
+        phrase = after.phrase_of(variant.phrase)
+        if phrase is None or after.phrases != self.phrases:
+            return replace(after, notes=(), tuning=self.tuning).with_notes(self.notes)
+        inside = after.notes_of(phrase)
+        made = replace(variant, notes=tuple(after.notes[at] for at in inside))
+        variants = tuple(made if other.id == variant.id else other for other in after.variants)
+        if variant.tuning is not None:
+            return replace(after, notes=(), tuning=self.tuning, variants=variants).with_notes(self.notes)
+        mine = (self.notes[at] for at in self.notes_of(phrase))
+        others = (note for at, note in enumerate(after.notes) if at not in inside)
+        return replace(after, variants=variants).with_notes([*mine, *others])
 
     def chord_beginning_at(self, time_s: float) -> Chord | None:
         """Return the chord that begins within a tenth of a second of a time."""

@@ -1,25 +1,60 @@
 """Lessons by computation: loops with a count-in, the rungs of a phrase."""
 
 from notcher.core.teaching.accompaniment import ALONG, Accompaniment, accompaniment
+from notcher.core.teaching.easing import LEVELS, easier, over_easy, target_ids
 from notcher.core.teaching.levels import Levels
 from notcher.core.teaching.loop import Loop, LoopUnderway, Passage, make_loop
+from notcher.core.teaching.moving import Move, moved_lick, over_chord
 from notcher.core.teaching.rungs import RUNG_PACES, BoardRow, board_rows, next_rung, results, with_mark
-from notcher.core.teaching.words import row_name
+from notcher.core.teaching.variations import (
+    NONE_REFUSED,
+    OtherNote,
+    Otherwise,
+    Refused,
+    Variation,
+    Varied,
+    Vary,
+    as_variant,
+    derived,
+    differs_from,
+    put_back,
+)
+from notcher.core.teaching.words import other_note_words, row_name, variation_words
 
 __all__ = [
     "ALONG",
+    "LEVELS",
+    "NONE_REFUSED",
     "RUNG_PACES",
     "Accompaniment",
     "BoardRow",
     "Levels",
     "Loop",
     "LoopUnderway",
+    "Move",
+    "OtherNote",
+    "Otherwise",
     "Passage",
+    "Refused",
+    "Variation",
+    "Varied",
+    "Vary",
     "accompaniment",
+    "as_variant",
     "board_rows",
+    "derived",
+    "differs_from",
+    "easier",
     "make_loop",
+    "moved_lick",
     "next_rung",
+    "other_note_words",
+    "over_chord",
+    "over_easy",
+    "put_back",
     "results",
     "row_name",
+    "target_ids",
+    "variation_words",
     "with_mark",
 ]

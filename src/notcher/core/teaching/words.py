@@ -1,8 +1,93 @@
-"""What the rung board is called and said, in words."""
+"""What the rung board is called and said, and what makes a variant, in words."""
 
+from notcher.core.score import Attack, End, Note, Score, Tone, Tuning
 from notcher.core.teaching.rungs import BoardRow
+from notcher.core.teaching.variations import OtherNote, Otherwise, Variation, Vary
+from notcher.core.words import ATTACKS, USUAL, Naming, bend_size, figure, many, place_name
+from notcher.core.words.shapes import many_frets
+
+WHY = {
+    Vary.GARNISH: "it only adorns",
+    Vary.OUT_OF_NECK: "no string of this neck has it",
+}
 
 
 def row_name(row: BoardRow) -> str:
     """Return a row's name: the phrase's, or both of a join."""
     return " + ".join(phrase.name for phrase in row.phrases)
+
+
+def variation_words(change: Variation, score: Score, tuning: Tuning, naming: Naming = USUAL) -> str:
+    """Return one change of a variant and its reason: "string 2, fret 15 instead of the bend of 1½ steps".
+
+    score: the original. tuning: of the variant.
+    """
+    note, kind = score.note_of(change.source), change.kind
+    if note is None:
+        return ""
+    here = place_name(score.tuning, note.string, note.fret, naming)
+    there = ", ".join(place_name(tuning, after.string, after.fret, naming) for after in change.after)
+    if kind is Vary.SHAPE:
+        return f"the same shape, {many_frets(round(change.amount))}"
+    if kind is Vary.BEND:
+        back = ", and let down to its own fret" if len(change.after) > 1 else ""
+        there = place_name(tuning, change.after[0].string, change.after[0].fret, naming) if change.after else there
+        return f"{there} instead of the bend of {bend_size(change.amount, naming)}{back}"
+    if kind is Vary.THIN:
+        return f"{here} left out: {figure(change.amount)} notes a second are too quick here"
+    if kind is Vary.PLAINER:
+        gone = _gone(note, change.after[0]) if change.after else ""
+        return f"{here} without {gone}"
+    if kind is Vary.REACH:
+        far = f"{change.amount:.0f} mm beyond an easy reach"
+        return f"{there} instead of {here}: {far}" if there else f"{here} left out: {far}"
+    if kind is Vary.FITTED:
+        return f"{here} {_steps_words(round(change.amount))}, to stay the same degree of the chord"
+    if kind is Vary.PLACED:
+        octave = f", an octave {'higher' if change.amount > 0 else 'lower'}" if change.amount else ""
+        return f"{there} instead of {here}{octave}"
+    return f"{here} left out: {WHY[kind]}"
+
+
+def _steps_words(semitones: int) -> str:
+    size = "a half step" if abs(semitones) == 1 else many(abs(semitones), "half step")
+    return f"{size} {'higher' if semitones > 0 else 'lower'}"
+
+
+def _gone(note: Note, after: Note) -> str:
+    """What of a note's adornment is left out."""
+    parts = [
+        ("the squeal", note.tone is Tone.SQUEAL_HARMONIC is not after.tone),
+        ("the rake", note.raked and not after.raked),
+        ("sliding in", note.slid_in and not after.slid_in),
+        ("the wide vibrato", note.vibrato is not None and after.vibrato is None),
+        ("sliding away", note.end is End.SLIDES_AWAY is not after.end),
+    ]
+    return " and ".join(words for words, gone in parts if gone) or "what adorns it"
+
+
+def other_note_words(other: OtherNote, score: Score, tuning: Tuning, naming: Naming = USUAL) -> str:
+    """Return in what a note of a variant is not the original's, in a few words. tuning: of the variant."""
+    before, after = other.before, other.after
+    was = place_name(score.tuning, before.string, before.fret, naming) if before is not None else ""
+    now = place_name(tuning, after.string, after.fret, naming) if after is not None else ""
+    if before is None or after is None:
+        return f"{was} is left out" if after is None else f"{now} is new"
+    if other.kind is Otherwise.BEND:
+        bends = [note.reading.bend_semitones for note in (before, after)]
+        sizes = ["not bent" if abs(size) < MARKED else f"bent {bend_size(size, naming)}" for size in bends]
+        return f"{now} {sizes[1]}, was {was} {sizes[0]}"
+    if other.kind is Otherwise.PLAINER:
+        return f"{now} without {_gone(before, after)}"
+    if other.kind is Otherwise.STRUCK:
+        return f"{now} {_struck(after.attack)}, was {_struck(before.attack)}"
+    if other.kind is Otherwise.TIME:
+        return f"{now} at another time"
+    return f"{now}, was {was}"
+
+
+MARKED = 0.25  # semitones
+
+
+def _struck(attack: Attack) -> str:
+    return ATTACKS[attack]
