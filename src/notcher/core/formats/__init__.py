@@ -1,7 +1,7 @@
 """Reading and writing: the document, events, text tab, MusicXML. Every file is written whole or not at all."""
 
 from notcher.core.formats.atomic import FileError, FileStamp, atomic_write, stamp_of
-from notcher.core.formats.document import Document, read_document, write_document
+from notcher.core.formats.document import Document, read_document, read_score, write_document
 from notcher.core.formats.events import read_events, write_events, write_pitch_csv
 from notcher.core.formats.exports import EXPORTS, export
 from notcher.core.formats.meaning import patterns_data, patterns_lines
@@ -31,6 +31,7 @@ __all__ = [
     "proof_lines",
     "read_document",
     "read_events",
+    "read_score",
     "stamp_of",
     "text_tab",
     "write_document",

@@ -4,9 +4,10 @@ from notcher.core.theory.chord_symbol import ChordError, ChordTones, chord_tones
 from notcher.core.theory.keys import Outside, outside_notes, ranked_keys, scale_of
 from notcher.core.theory.scale import STEPS, LikelyScale, likely_scales
 from notcher.core.theory.spelling import named_key, spelled, spelled_name
-from notcher.core.theory.targets import Role, Target, degree, read_chord, share_on_beats, targets
+from notcher.core.theory.targets import DEGREES, Role, Target, degree, read_chord, share_on_beats, targets
 
 __all__ = [
+    "DEGREES",
     "STEPS",
     "ChordError",
     "ChordTones",

@@ -1,0 +1,1 @@
+"""Migrations of the ledger, oldest first; Alembic reads them from here."""

@@ -1,0 +1,129 @@
+"""The ledger's file: opened, checked, brought to this version; what cannot be read is refused and left as it is.
+
+Sources: SQLAlchemy 2 and Alembic for all access; what SQLite says of a damaged or locked file is in its documentation
+("Result and Error Codes"; "PRAGMA quick_check").
+"""
+
+import contextlib
+import sqlite3
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+from alembic import command
+from alembic.config import Config
+from alembic.runtime.migration import MigrationContext
+from alembic.script import ScriptDirectory
+from sqlalchemy import Connection, Engine, create_engine, event, inspect, text
+from sqlalchemy.exc import DBAPIError
+from sqlalchemy.orm import Session, sessionmaker
+
+from notcher.core.errors import NotcherError
+
+MIGRATIONS = Path(__file__).parent / "migrations"
+HEADER = b"SQLite format 3\0"
+WAIT_S = 3.0  # for another window that is writing
+
+
+class LedgerError(NotcherError):
+    """The ledger cannot be opened or written."""
+
+
+class Ledger:
+    """An open ledger."""
+
+    def __init__(self, path: Path) -> None:
+        """Open the ledger of a file, make it where there is none, and bring an older one to this version.
+
+        Raises: LedgerError when it is newer, damaged, no ledger, locked, or may not be written; it is left alone.
+        """
+        self.path = path
+        self._engine = _engine(path)
+        try:
+            with _told(path):
+                self._bring_up()
+        except BaseException:
+            self.close()
+            raise
+        self._sessions = sessionmaker(self._engine)
+
+    def _bring_up(self) -> None:
+        script = ScriptDirectory(str(MIGRATIONS))
+        known = {step.revision for step in script.walk_revisions()}
+        with self._engine.connect() as connection:
+            self._check(connection)
+            found = MigrationContext.configure(connection).get_current_revision()
+            tables = set(inspect(connection).get_table_names())
+        if found is not None and found not in known:
+            raise LedgerError(
+                f"{self.path.name!r} was written by a newer Notcher.", "Open it with that one; it was left as it is."
+            )
+        if found is None and tables:
+            raise LedgerError(f"{self.path.name!r} is no ledger of Notcher's.", "Move it away; it was left as it is.")
+        if found != script.get_current_head():
+            config = Config()
+            config.set_main_option("script_location", str(MIGRATIONS))
+            with self._engine.begin() as connection:
+                config.attributes["connection"] = connection
+                command.upgrade(config, "head")
+
+    def _check(self, connection: Connection) -> None:
+        said = connection.execute(text("PRAGMA quick_check(1)")).scalar()
+        if said != "ok":
+            raise _damaged(self.path)
+
+    @contextlib.contextmanager
+    def session(self) -> Iterator[Session]:
+        """Read and write in one piece: all of it is kept, or nothing. Raises: LedgerError."""
+        with _told(self.path), self._sessions.begin() as session:
+            yield session
+
+    def close(self) -> None:
+        self._engine.dispose()
+
+
+def _engine(path: Path) -> Engine:
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        if path.exists() and 0 < path.stat().st_size < len(HEADER):  # SQLite would write over so short a file
+            raise _damaged(path)
+    except OSError as problem:
+        raise LedgerError(
+            f"No ledger can be made in {path.parent}: {problem.strerror}.", "Check the folder's permissions."
+        ) from problem
+    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": WAIT_S})
+
+    @event.listens_for(engine, "connect")
+    def _set_up(connection: sqlite3.Connection, _record: Any) -> None:
+        connection.execute("PRAGMA foreign_keys = ON")
+
+    return engine
+
+
+@contextlib.contextmanager
+def _told(path: Path) -> Iterator[None]:
+    """Say in our words what SQLite says in its own."""
+    try:
+        yield
+    except (DBAPIError, sqlite3.Error) as problem:
+        code = getattr(getattr(problem, "orig", problem), "sqlite_errorname", "") or ""
+        if code.startswith(("SQLITE_BUSY", "SQLITE_LOCKED")):
+            raise LedgerError(
+                f"{path.name!r} is being written by another program.", "Try again once that one is done."
+            ) from problem
+        if code.startswith(("SQLITE_READONLY", "SQLITE_CANTOPEN", "SQLITE_PERM")):
+            raise LedgerError(
+                f"{path.name!r} may not be written in {path.parent}.",
+                "Check the permissions of the file and its folder.",
+            ) from problem
+        if code.startswith(("SQLITE_FULL", "SQLITE_IOERR")):
+            raise LedgerError(f"{path.name!r} could not be written.", "Free some space; nothing was lost.") from problem
+        if code.startswith(("SQLITE_CORRUPT", "SQLITE_NOTADB")):
+            raise _damaged(path) from problem
+        raise LedgerError(f"{path.name!r} cannot be used ({code or problem}).", "It was left as it is.") from problem
+
+
+def _damaged(path: Path) -> LedgerError:
+    return LedgerError(
+        f"{path.name!r} is damaged or no ledger.", "Restore it from a copy, or move it away; it was left as it is."
+    )
