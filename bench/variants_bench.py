@@ -1,4 +1,4 @@
-"""Versions told apart, and tabs laid over recordings: `./dev bench variants [--cases DIR]`.
+"""Versions told apart, tabs laid over recordings, phrases eased and found: `./dev bench variants [--cases DIR]`.
 
 Writes docs/benchmarks/variants.md. The pairs are made of composed solos and of other hands' truths, by seeds set aside.
 """
@@ -7,7 +7,9 @@ from __future__ import annotations
 
 import argparse
 import json
-from collections.abc import Iterable
+import tempfile
+import time
+from collections.abc import Callable, Iterable
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -17,9 +19,13 @@ import numpy as np
 from lead_cases import Case
 from makers import MAKERS
 from notcher.core.hearing import Draft, draft
+from notcher.core.ledger import Catalogue, Ledger, query_from_text
+from notcher.core.patterns import phrases_of
 from notcher.core.proving import Comparison, Version, compared, laid_over
-from notcher.core.score import BeatMap, Score, with_times
+from notcher.core.score import BeatMap, Meter, Score, with_times
 from notcher.core.sound import read_clip
+from notcher.core.teaching import LEVELS, easier, over_easy, target_ids
+from notcher.demo import demo_score
 from second_composer import second_case
 from version_pairs import VersionPair, version_pair, without_times
 
@@ -122,9 +128,8 @@ def overlaid(path: Path | int) -> dict[str, tuple[int, int]]:
 
         truth = json.loads(path.with_suffix(".truth.json").read_text())
         true, heard = true_score(truth), draft(read_clip(path))
-        if "beats" in truth:
-            times_s = np.array(truth["beats"])
-            true = replace(true, beat_map=BeatMap(tuple((float(t), float(q)) for q, t in enumerate(times_s))))
+        meter = Meter(*map(int, truth["meter"].split("/")))
+        true = replace(true, beat_map=BeatMap.steady(truth["tempo"], truth["first_beat_s"], meter))
     result = {"no times": onsets_right(true, without_times(true, rhythm=False), heard)}
     if true.beat_map.known:
         result["rhythm"] = onsets_right(true, evenly(true), heard)
@@ -141,6 +146,109 @@ def evenly(score: Score) -> Score:
 
     moved = with_times(score, at)
     return replace(moved, beat_map=BeatMap.steady(120, -0.5 * first))
+
+
+@dataclass
+class Eased:
+    """phrases, and how many of them are within their level's limits; targets, and how many of them are kept."""
+
+    phrases: int = 0
+    within: int = 0
+    targets: int = 0
+    kept: int = 0
+    changes: int = 0
+    notes: int = 0
+    left: int = 0
+
+
+def eased(score: Score, level: int, total: Eased) -> None:
+    """Make every phrase of a solo easier, and measure what came of it."""
+    if not score.phrases:
+        score = replace(score, phrases=phrases_of(score))
+    limits = LEVELS[level]
+    for phrase in score.phrases:
+        if not score.notes_of(phrase):
+            continue
+        made = easier(score, phrase, level)
+        over = max(over_easy(score, made.notes), default=0.0)
+        bend = max((note.reading.bend_semitones for note in made.notes), default=0.0)
+        wanted = target_ids(score, phrase)
+        total.phrases += 1
+        total.within += over <= limits.over_mm + 1e-6 and bend <= limits.bend_semitones + 0.3
+        total.targets += len(wanted)
+        total.kept += len(wanted & {note.source for note in made.notes})
+        total.changes += len(made.changes)
+        total.notes += len(score.notes_of(phrase))
+        total.left += len(made.notes)
+
+
+def easing_lines(paths: list[Path]) -> list[str]:
+    from other_hands import true_score
+
+    composed_solos = [second_case(seed).score for seed in SET_ASIDE]
+    others = [true_score(json.loads(path.with_suffix(".truth.json").read_text())) for path in paths]
+    lines = [
+        "",
+        "## Easier variants",
+        "",
+        "Within the level's limits by the placing solver's own measure (asked: all), targets kept (asked: all).",
+        "",
+        "| solos | level | phrases | within the limits | targets kept | changes a phrase | notes left |",
+        "| --- | --- | --- | --- | --- | --- | --- |",
+    ]
+    for name, solos in (("the demo", [demo_score()]), ("composed", composed_solos), ("other hands", others)):
+        for level in LEVELS if solos else ():
+            total = Eased()
+            for score in solos:
+                eased(score, level, total)
+            lines.append(
+                f"| {name} | {level} | {total.phrases} | {total.within / total.phrases:.3f} | "
+                f"{total.kept / total.targets:.3f} | {total.changes / total.phrases:.1f} | "
+                f"{total.left / total.notes:.0%} |"
+            )
+    return lines
+
+
+PHRASES, ROUNDS = 2_000, 5
+LINES = ("A minor pentatonic bends", "fast around fret 12", "over the fourth b3 5", "no vibrato legato", "phrase 3")
+
+
+def catalogue_lines() -> list[str]:
+    """2,000 phrases of composed solos in a catalogue of their own, and how long looking through them takes."""
+    with tempfile.TemporaryDirectory() as folder:
+        catalogue = Catalogue(Ledger(Path(folder) / "ledger.sqlite"))
+        seed = 0
+        while catalogue.size < PHRASES:
+            score = second_case(seed).score
+            file = Path(folder) / f"{seed}.notch"
+            catalogue.put(file, str(seed), replace(score, title=f"Solo {seed}"), modified_ns=seed, size=1)
+            seed += 1
+        words = [_milliseconds(lambda line=line: catalogue.search(query_from_text(line))) for line in LINES]
+        example = catalogue.music([7])[7]
+        alike = _milliseconds(lambda: catalogue.like(example))
+        found = catalogue.like(example)
+        both = _milliseconds(lambda: catalogue.like(example, query_from_text("fast")))
+        begun = time.perf_counter()
+        sum(range(1_000_000))
+        machine = 1000 * (time.perf_counter() - begun)
+        return [
+            "",
+            "## The lick catalogue",
+            "",
+            f"{catalogue.size} phrases (asked: searched in 200 ms): by words {max(words):.0f} ms at most of "
+            f"{len(words)} lines, like one {alike:.0f} ms, like one and fast {both:.0f} ms; a sum of a million numbers "
+            f"{machine:.0f} ms. The phrase itself is {'the first' if found[0].id == 7 else 'not the first'} of those "
+            "that are like it.",
+        ]
+
+
+def _milliseconds(act: Callable[[], object]) -> float:
+    spent = []
+    for _ in range(ROUNDS):
+        begun = time.perf_counter()
+        act()
+        spent.append(1000 * (time.perf_counter() - begun))
+    return float(np.median(spent))
 
 
 def summed_up(rows: Iterable[Told]) -> Told:
@@ -192,6 +300,7 @@ def main(folder: Path | None, *, quick: bool) -> None:
     lines.append(f"- composed: {shares(laid)}")
     if laid_others:
         lines.append(f"- other hands: {shares(laid_others)}")
+    lines += [*easing_lines(paths), *catalogue_lines()]
     text = "\n".join(lines) + "\n"
     print(text)
     if not quick:

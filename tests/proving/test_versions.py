@@ -75,7 +75,7 @@ def cheapest(cost: np.ndarray) -> float:
 def tones(midi: list[int], onsets_s: list[float] | None = None) -> Tones:
     pitches = np.array(midi, dtype=float)
     times_s = np.arange(len(midi)) * 0.3 if onsets_s is None else np.array(onsets_s)
-    return Tones(times_s, pitches, pitches, pitches)
+    return Tones(times_s, pitches, pitches, pitches, np.full(pitches.size, ALONE))
 
 
 @settings(max_examples=60, deadline=None)

@@ -4,6 +4,7 @@ Words that are not understood are looked for in names; nothing that was typed is
 """
 
 import re
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from notcher.core.ledger.features import ROOTS
@@ -106,7 +107,8 @@ class _Reader:
             **self.found,  # type: ignore[arg-type]
         )
 
-    def steps(self):  # type: ignore[no-untyped-def]
+    def steps(self) -> tuple[Callable[[], int], ...]:
+        """What a word may be, the most telling first; each says how many words it has taken."""
         return (self.over, self.position, self.speed, self.technique, self.scale_words, self.key, self.some_degrees)
 
     def over(self) -> int:

@@ -17,6 +17,7 @@ from notcher.core.score import Note, Score
 Pair = tuple[int, int]
 SAME_SEMITONES = 0.6
 ALONE = 0.75  # a note without a partner; two of them are dearer than a wrong pitch at the right time
+DOUBTFUL = 0.4  # of that for a note that is hardly believed
 WRONG, FAR, FAR_SEMITONES = 0.7, 1.3, 7.0  # a pitch a semitone off, and one that is no slip any more
 LATE_WORTH = 1.2  # of a note that comes as late as is thinkable; the square of how late in between
 BESIDE_S = 0.15  # notes begun nearly together may be in another order
@@ -27,12 +28,14 @@ CANDIDATES = 5  # keys that are looked into
 @dataclass(frozen=True, slots=True, eq=False)
 class Tones:
     """Notes as they are compared; shape (n,) each. onset_s: rising. start, goal, unbent: semitones: what is heard
-    first, the pitch it is bent to, the fret's own."""
+    first, the pitch it is bent to, the fret's own. alone: what it costs that a note has no partner; less for a doubtful
+    one."""
 
     onset_s: FloatArray
     start: FloatArray
     goal: FloatArray
     unbent: FloatArray
+    alone: FloatArray
 
     def __len__(self) -> int:
         return int(self.onset_s.size)
@@ -44,7 +47,9 @@ def tones_of(score: Score) -> Tones:
     unbent = np.array([score.sounding_midi(note) for note in notes], dtype=np.float64)
     bends = np.array([note.reading.bend_semitones for note in notes], dtype=np.float64)
     start = unbent + np.array([begun_bent(note) for note in notes], dtype=np.float64)
-    return Tones(np.array([note.onset_s for note in notes], dtype=np.float64), start, unbent + bends, unbent)
+    sure = np.array([note.certainty for note in notes], dtype=np.float64)
+    alone = ALONE * (DOUBTFUL + (1.0 - DOUBTFUL) * sure)
+    return Tones(np.array([note.onset_s for note in notes], dtype=np.float64), start, unbent + bends, unbent, alone)
 
 
 def begun_bent(note: Note) -> float:
@@ -81,12 +86,12 @@ def aligned(
     """
     rows, columns = len(first), len(second)
     total = np.zeros((rows + 1, columns + 1), dtype=np.float32)
-    steps = ALONE * np.arange(columns + 1, dtype=np.float32)
+    steps = np.concatenate([[0.0], np.cumsum(second.alone)]).astype(np.float32)
     total[0] = steps
     for row in range(rows):
         cost = _costs(first, row, second, shift, near_s, reach_s)
         above = total[row]
-        reached = above + ALONE
+        reached = above + np.float32(first.alone[row])
         reached[1:] = np.minimum(reached[1:], above[:-1] + cost)
         total[row + 1] = np.minimum.accumulate(reached - steps) + steps
     pairs: list[Pair] = []
@@ -97,7 +102,7 @@ def aligned(
         if abs(total[row - 1, column - 1] + cost - here) < 1e-3:
             row, column = row - 1, column - 1
             pairs.append((row, column))
-        elif abs(total[row - 1, column] + ALONE - here) < 1e-3:
+        elif abs(total[row - 1, column] + first.alone[row - 1] - here) < 1e-3:
             row -= 1
         else:
             column -= 1

@@ -29,7 +29,7 @@ from notcher.core.proving.versions import NothingInCommonError, anchors_of, chec
 from notcher.core.score import BeatMap, Doubt, DoubtKind, Note, Score, retimed, with_times
 
 REACH_S = 0.6
-LEAST_S, LEAST_FRAMES = 0.03, 4
+LEAST_S, LEAST_FRAMES, NEAR_S = 0.03, 4, 0.045
 SHORT_S = 0.15  # a note of which nothing was heard is so long at most
 
 
@@ -37,14 +37,14 @@ SHORT_S = 0.15  # a note of which nothing was heard is so long at most
 class LaidOver:
     """A tab at the times of a recording. shift: semitones by which the recording sounds higher than the tab said.
 
-    not_found: ids of the notes that were not found in it; their times are guessed. unwritten: indices of the notes that
-    were heard and nobody wrote.
+    not_found: ids of the notes that were not found in it; their times are guessed. unwritten: the notes that were
+    heard and nobody wrote.
     """
 
     score: Score
     shift: int
     not_found: tuple[str, ...]
-    unwritten: tuple[int, ...]
+    unwritten: tuple[Note, ...]
 
 
 def laid_over(written: Score, heard: Draft, *, cancelled: CancelCheck = never_cancelled) -> LaidOver:
@@ -52,9 +52,11 @@ def laid_over(written: Score, heard: Draft, *, cancelled: CancelCheck = never_ca
 
     Raises: NothingInCommonError when the tab is of other music; Cancelled.
     """
-    a, b = tones_of(written), tones_of(heard.score)
-    if not len(a) or not len(b):
+    if not written.notes or not heard.score.notes:
         raise NothingInCommonError
+    own = {note.id for note in heard.score.notes}
+    heard = _with_restrikes(heard)
+    a, b = tones_of(written), tones_of(heard.score)
     costs: dict[int, float] = {}
     for shift in likely_shifts(a, b):
         if cancelled():
@@ -67,8 +69,24 @@ def laid_over(written: Score, heard: Draft, *, cancelled: CancelCheck = never_ca
     anchors = anchors_of(a, b, list(partner.items()), shift)
     moved = _moved(written, heard, shift, *anchors)
     notes, not_found = _placed_in_time(moved, heard, partner, shift)
-    unwritten = sorted(set(range(len(b))) - set(partner.values()))
-    return LaidOver(moved.with_notes(notes), shift, not_found, tuple(unwritten))
+    taken = {heard.score.notes[at].id for at in partner.values()}
+    unwritten = tuple(note for note in heard.score.notes if note.id not in taken and note.id in own)
+    return LaidOver(moved.with_notes(notes), shift, not_found, unwritten)
+
+
+def _with_restrikes(heard: Draft) -> Draft:
+    """Let what was struck while a note sounds be a note as well, a doubtful one: the tab knows whether it is."""
+    notes = heard.score.notes
+    onsets_s = np.array([note.onset_s for note in notes])
+    more: list[Note] = []
+    for attack_s in heard.attacks_s.tolist():
+        if np.abs(onsets_s - attack_s).min() < NEAR_S:
+            continue
+        at = int(np.searchsorted(onsets_s, attack_s)) - 1
+        for note in notes[max(0, at - 3) : at + 1]:
+            if note.onset_s + NEAR_S < attack_s < note.offset_s - NEAR_S and not note.bent:
+                more.append(replace(retimed(note, attack_s, note.offset_s), certainty=0.0, id=""))
+    return replace(heard, score=heard.score.with_notes([*notes, *more]))
 
 
 def _paired(a: Tones, b: Tones, shift: int, *, rhythm: bool) -> list[Pair]:

@@ -194,7 +194,7 @@ def check_common(a: Tones, b: Tones, pairs: Sequence[Pair], shift: int) -> None:
     least = min(len(a), len(b))
     common = sum(same_pitch(a, b, pair, shift) for pair in pairs) / least
     end_s = float(b.onset_s[-1])
-    backwards = Tones(end_s - b.onset_s[::-1], b.start[::-1], b.goal[::-1], b.unbent[::-1])
+    backwards = Tones(end_s - b.onset_s[::-1], b.start[::-1], b.goal[::-1], b.unbent[::-1], b.alone[::-1])
     by_chance, _ = aligned(a, backwards, shift=shift)
     chance = sum(same_pitch(a, backwards, pair, shift) for pair in by_chance) / least
     if common < LEAST_COMMON or common < min(chance + OVER_CHANCE, 0.8):
