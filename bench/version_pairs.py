@@ -90,7 +90,7 @@ def _changed(true: Score, dice: np.random.Generator) -> tuple[list[Note], list[C
         elif kind is Differs.BEND:
             size = 1.0 if round(note.reading.bend_semitones) != 1 else 2.0
             size = 0.0 if dice.random() < 0.3 else size
-            curve = bent_curve(note.duration_s, size) if size else FLAT
+            curve = bent_curve(size, note.duration_s) if size else FLAT
             notes[at] = [replace(note, curve=curve, vibrato=None)]
             changes.append(Changed(kind, note.onset_s, note.id, note.id))
         else:

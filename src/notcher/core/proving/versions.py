@@ -27,7 +27,7 @@ from notcher.core.proving.aligning import (
 )
 from notcher.core.proving.flow import Flow
 from notcher.core.proving.warping import frame_for, line_of_notes, line_of_track, warped
-from notcher.core.score import FLAT, LEGATO_ATTACKS, Note, Score, retimed, with_times
+from notcher.core.score import FLAT, LEGATO_ATTACKS, Attack, Note, Score, retimed, with_times
 
 REACH_S, CLOSE_S = 0.6, 0.35  # so far from where it should come a note may lie, at first and at last
 LATE_S, LATE_BEATS = 0.09, 0.25  # less is the same rhythm
@@ -41,6 +41,8 @@ GRID_S, AGREE_SHARE = 0.01, 0.7
 OCTAVE = 12.0
 SURE = 0.5
 LEAST_S = 0.03
+PART_S, PART_NEAR_S, PART_SURE = 0.13, 0.06, 0.4
+BESIDE = 3  # pairs on each side, in whose time a note is early or late
 
 
 class NothingInCommonError(NotcherError):
@@ -206,15 +208,22 @@ def _differences(comparison: Comparison, near_s: FloatArray) -> list[Difference]
     first, second = comparison.first, comparison.second
     partner = dict(comparison.pairs)
     found: list[Difference] = []
+    late_s = {mine: second.score.notes[theirs].onset_s - float(near_s[mine]) for mine, theirs in comparison.pairs}
+    paired = sorted(late_s)
     for at in range(len(first.score.notes)):
         if at in partner:
-            found += _of_pair(comparison, at, partner[at], float(near_s[at]))
+            place = paired.index(at)
+            beside = [late_s[k] for k in paired[max(0, place - BESIDE) : place + BESIDE + 1] if k != at]
+            usual_s = float(np.median(beside)) if beside else 0.0
+            found += _of_pair(comparison, at, partner[at], late_s[at] - usual_s)
         elif not _sounds_in(comparison, at, of_first=True):
-            found.append(Difference(Differs.LEFT_OUT, at, None, certainty=first.score.notes[at].certainty))
+            sure = _alone_for_sure(comparison, at, of_first=True)
+            found.append(Difference(Differs.LEFT_OUT, at, None, certainty=sure))
     taken = set(partner.values())
     for at in range(len(second.score.notes)):
         if at not in taken and not _sounds_in(comparison, at, of_first=False):
-            found.append(Difference(Differs.ADDED, None, at, certainty=second.score.notes[at].certainty))
+            sure = _alone_for_sure(comparison, at, of_first=False)
+            found.append(Difference(Differs.ADDED, None, at, certainty=sure))
 
     def when_s(difference: Difference) -> float:
         if difference.first is not None:
@@ -225,8 +234,33 @@ def _differences(comparison: Comparison, near_s: FloatArray) -> list[Difference]
     return sorted(found, key=when_s)
 
 
-def _of_pair(comparison: Comparison, mine: int, theirs: int, due_s: float) -> list[Difference]:
-    """In what two notes that stand for each other differ; nothing when in nothing that counts."""
+def _alone_for_sure(comparison: Comparison, index: int, *, of_first: bool) -> float:
+    """How sure it is that a note without a partner was played; of what hands wrote it is.
+
+    Two ears write one gesture as one note or as two: the way of a slide, the beginning of a bend. A short note that
+    runs into a slide, or into one whose partner begins already where the short one does, may be such a part.
+    """
+    own, other = (comparison.first, comparison.second) if of_first else (comparison.second, comparison.first)
+    note, at = own.score.notes[index], comparison.to_second if of_first else comparison.to_first
+    if own.measured is None or note.duration_s > PART_S:
+        return note.certainty
+    near = range(index + 1, min(index + 6, len(own.score.notes)))
+    following = next((k for k in near if note.leads_to(own.score.notes[k])), None)
+    if following is None:
+        return note.certainty
+    partner = dict(comparison.pairs) if of_first else {theirs: mine for mine, theirs in comparison.pairs}
+    on_the_way = own.score.notes[following].attack is Attack.SLIDE
+    begins_it = (
+        following in partner and abs(other.score.notes[partner[following]].onset_s - at(note.onset_s)) < PART_NEAR_S
+    )
+    return min(note.certainty, PART_SURE) if on_the_way or begins_it else note.certainty
+
+
+def _of_pair(comparison: Comparison, mine: int, theirs: int, late_s: float) -> list[Difference]:
+    """In what two notes that stand for each other differ; nothing when in nothing that counts.
+
+    late_s: by how much the second came late, in its player's own time.
+    """
     first, second, shift = comparison.first, comparison.second, comparison.shift
     note, other = first.score.notes[mine], second.score.notes[theirs]
     start = second.score.pitch_at(other) - first.score.pitch_at(note) - shift
@@ -248,7 +282,6 @@ def _of_pair(comparison: Comparison, mine: int, theirs: int, due_s: float) -> li
             )
             sure = max(min(note.certainty, other.certainty), disagree)
             return [Difference(kind, mine, theirs, round(float(amount), 2), sure)]
-    late_s = other.onset_s - due_s
     beat_s = 60.0 / second.score.beat_map.tempo_at(other.onset_s) if second.score.beat_map.known else 0.5
     if abs(late_s) > max(LATE_S, LATE_BEATS * beat_s):
         return [Difference(Differs.TIME, mine, theirs, round(late_s, 3), min(note.certainty, other.certainty))]

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 
 from notcher.core.neck import PlaceError, place, places
 from notcher.core.neck.placing import sounding_of
-from notcher.core.score import FLAT, LAST_FRET, Note, Phrase, Score, Tone, Tuning
+from notcher.core.score import FLAT, LAST_FRET, Key, Note, Phrase, Score, Tone, Tuning
 from notcher.core.teaching.variations import (
     NONE_REFUSED,
     Refused,
@@ -19,7 +19,7 @@ from notcher.core.teaching.variations import (
     derived,
     in_time,
 )
-from notcher.core.theory import ChordTones, chord_tones
+from notcher.core.theory import ChordTones, chord_tones, spelled_name
 
 OCTAVE = 12
 FAMILIES = ({3, 4}, {6, 7, 8}, {9, 10, 11})
@@ -190,3 +190,29 @@ def _on_other_neck(score: Score, notes: Sequence[Note], tuning: Tuning, *, pitch
 def _same_place(score: Score, change: Variation) -> bool:
     note, after = score.note_of(change.source), change.after[0]
     return note is not None and (note.string, note.fret) == (after.string, after.fret)
+
+
+ROMANS = {"i": 0, "ii": 2, "iii": 4, "iv": 5, "v": 7, "vi": 9, "vii": 11}
+ORDINALS = {"first": "i", "second": "ii", "third": "iii", "fourth": "iv", "fifth": "v", "sixth": "vi", "seventh": "vii"}
+
+
+def chord_from_words(said: str, from_chord: str) -> str:
+    """Return the chord that is meant: by its name, or by its degree over another one of the same kind ("the fifth").
+
+    Raises: ChordError.
+    """
+    word = said.removeprefix("over ").removeprefix("the ").strip().lower()
+    degree = ORDINALS.get(word, word)
+    if degree not in ROMANS:
+        chord_tones(said)
+        return said
+    here = chord_tones(from_chord)
+    root = spelled_name((here.root + ROMANS[degree]) % OCTAVE + 60)
+    kind = from_chord.strip()[2 if from_chord.strip()[1:2] in ("#", "b", "♯", "♭") else 1 :].partition("/")[0]
+    return root + kind
+
+
+def semitones_to_key(now: Key, wanted: Key) -> int:
+    """Return the nearest way from one key to another, semitones; relative scales count by their tonics."""
+    apart = (chord_tones(wanted.tonic).root - chord_tones(now.tonic).root) % OCTAVE
+    return apart - OCTAVE if apart > OCTAVE // 2 else apart

@@ -122,6 +122,19 @@ class Sources:
         side = TAB if of_tab else RECORDING
         self._start("stretch", work, lambda sound: self._player.play_piece(sound, spans_s[0][0], side))
 
+    def play_scores(self, scores: Sequence[Score], at_s: float) -> None:
+        """Play short scores one after the other, with a breath between, through the plain amp. at_s: the second of the
+        recording that this is of."""
+        amp = self._amp
+
+        def work(_progress: Progress, cancelled: CancelCheck) -> Clip:
+            pieces = [_rendered(score, RATE, None, amp, cancelled).samples for score in scores if score.notes]
+            breath = np.zeros((round(BREATH_S * RATE), 1), dtype=np.float32)
+            parts = [part for piece in pieces for part in (piece, breath)]
+            return Clip(np.concatenate(parts) if parts else breath, RATE, "one after the other")
+
+        self._start("stretch", work, lambda sound: self._player.play_piece(sound, at_s, TAB))
+
     def play_take(self, take: Clip, aligned: Score | None, begin_s: float, origin_s: float) -> None:
         """Play a take at full pace, with the tab as it should have been on the right where one is given.
 

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QApplication
 
 from notcher.core.formats import OpenLock
 from notcher.core.sound import Overview
-from notcher.core.words import many
+from notcher.core.words import Naming, many
 from notcher.devices import (
     Footswitch,
     GuitarInput,
@@ -18,12 +18,13 @@ from notcher.devices import (
     find_loudspeaker,
 )
 from notcher.painting.meaning_layer import LickMark, lick_marks
-from notcher.painting.theme import THEMES
+from notcher.painting.theme import THEMES, Theme
 from notcher.ui.benches.hear.commands import hear_commands
 from notcher.ui.benches.hear.hear_bench import HearBench
 from notcher.ui.benches.notch.asking import NotchAsking
 from notcher.ui.benches.notch.commands import notch_commands
 from notcher.ui.benches.notch.notch_bench import NotchBench
+from notcher.ui.benches.notch.variant_desk import VariantDesk
 from notcher.ui.benches.prove.commands import prove_commands
 from notcher.ui.benches.prove.prove_bench import ProveBench
 from notcher.ui.benches.shapes.commands import shapes_commands
@@ -123,6 +124,7 @@ class Program:
         self.dialogs = Dialogs(
             self.commands, self.session, settings, window, self._on_settings_changed, self._set_levels, window
         )
+        self.variants = VariantDesk(self.session, self.notch.tab, self._look, window)
         self.notch_asking = NotchAsking(self.session, self.notch.edits, self.notch.form, self.player, window)
         self._asking_to_close = self._leave = False
         self._lay_out()
@@ -160,7 +162,7 @@ class Program:
         everything = (
             file_commands(self.opening, self.saving, self.dialogs, window, needs),
             edit_commands(window, self.session, self.dialogs),
-            notch_commands(self.notch, self.notch_asking, self.player, needs),
+            notch_commands(self.notch, self.notch_asking, self.variants, self.player, needs),
             hear_commands(self.hear, self._tap_beat, needs),
             playback_commands(self.player, self.transport, self.sources, needs),
             prove_commands(self.prove),
@@ -208,6 +210,10 @@ class Program:
         self.prove.play_requested.connect(self.sources.play_stretch)
         self.prove.analysis_requested.connect(self.analysing.hold_against)
         self.notch.set_again(self._again_words)
+        self.variants.hear_requested.connect(self.sources.play_scores)
+        self.variants.refused.connect(window.notice)
+        self.session.variant_changed.connect(self.notch.tell_again)
+        window.bench_shown.connect(self._on_bench_shown)
         self.meaning.changed.connect(self._show_meaning)
         self.shapes.said.connect(window.notice)
         self.shapes.notes_requested.connect(self._show_notes)
@@ -265,6 +271,14 @@ class Program:
         facts = many(len(score.notes), "note") if score.notes else "open a recording or drop one here"
         self.window.show_title(f"{score.title or 'No solo open'}{star}", facts)
 
+    def _look(self) -> tuple[Theme, float, Naming]:
+        return THEMES[self.settings.get("theme")], self.settings.get("text_scale"), self.settings.naming
+
+    def _on_bench_shown(self, bench: Bench) -> None:
+        """What is held against the recording is the original."""
+        if bench in (Bench.HEAR, Bench.PROVE):
+            self.session.show_variant("")
+
     # --- what changed ---
     def _on_opened(self) -> None:
         document = self.session.document
@@ -301,7 +315,9 @@ class Program:
         self.reel.strip.show_marks(meaning.marks)
 
     def _again_words(self, note_id: str) -> str:
-        """That a note comes again elsewhere, and by which keys it is made the same there."""
+        """In what a note is not the original's; that it comes again, and by which keys it is made the same there."""
+        if words := self.variants.words_of(note_id):
+            return words
         count = len(self.meaning.partners(note_id))
         if not count:
             return ""

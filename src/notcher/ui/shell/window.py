@@ -47,6 +47,7 @@ class Window(QMainWindow):
     file_dropped = pyqtSignal(str)
     closed = pyqtSignal()
     first_painted = pyqtSignal()
+    bench_shown = pyqtSignal(object)
 
     def __init__(self, jobs: Jobs) -> None:
         super().__init__()
@@ -151,6 +152,7 @@ class Window(QMainWindow):
         for name, button in self.bench_buttons.items():
             button.setChecked(name is bench)
         self._main_widget.setFocus()
+        self.bench_shown.emit(bench)
 
     @property
     def _main_widget(self) -> QWidget:

@@ -23,7 +23,7 @@ from notcher.core.hearing import (
 )
 from notcher.core.neck import retuned
 from notcher.core.proving import Mark, Take
-from notcher.core.score import EMPTY_SCORE, BeatMap, Note, Phrase, Revision, Score, Tuning
+from notcher.core.score import EMPTY_SCORE, BeatMap, Note, Phrase, Revision, Score, Tuning, Variant
 from notcher.core.score.edits import unchecked_where_changed, with_beat_map
 from notcher.core.sound import Clip
 
@@ -37,7 +37,7 @@ class EditScore(QUndoCommand):
         super().__init__(name)
         self._continues = continues
         self._session = session
-        self._before, self._after = session.score, after
+        self._before, self._after = session.document.score, after
         self._selected_before, self._select = session.selected, select
 
     def id(self) -> int:
@@ -82,6 +82,7 @@ class Session(QObject):
     refused = pyqtSignal(str)
     revisions_changed = pyqtSignal()
     practice_changed = pyqtSignal()  # the marks or the takes
+    variant_changed = pyqtSignal()  # which variant is in view
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -94,11 +95,36 @@ class Session(QObject):
         self._saved = self.document  # as it was opened or saved last
         self._unclaimed: tuple[tuple[object, ...], UnclaimedSounds] = ((), NOTHING_UNCLAIMED)
         self._recovered = False
+        self._variant_id = ""  # of the variant in view; empty for the original
+        self._view: tuple[Score, str, Score] = (EMPTY_SCORE, "", EMPTY_SCORE)
         self.selected = self.anchor = NOTHING
 
     @property
     def score(self) -> Score:
-        return self.document.score
+        """The solo as it is in view: as written, or with a phrase as one of its variants has it."""
+        whole, variant = self.document.score, self.variant
+        if variant is None:
+            return whole
+        if self._view[0] is not whole or self._view[1] != variant.id:
+            self._view = whole, variant.id, whole.played_as(variant)
+        return self._view[2]
+
+    @property
+    def variant(self) -> Variant | None:
+        """The variant in view; None for the original."""
+        return self.document.score.variant_of(self._variant_id) if self._variant_id else None
+
+    def show_variant(self, variant_id: str) -> None:
+        """Bring a variant into view, or, by an empty id, the original; the note that is selected stays so if it can."""
+        if variant_id == (self.variant.id if self.variant is not None else ""):
+            return
+        note = self.note
+        self._variant_id = variant_id
+        known = {} if note is None else {other.source or other.id: at for at, other in enumerate(self.score.notes)}
+        at = known.get(note.source or note.id) if note is not None else None
+        self.score_changed.emit()
+        self.variant_changed.emit()
+        self.select(self.score.first_after(note.onset_s) if at is None and note is not None else at or 0)
 
     @property
     def analysis(self) -> Analysis | None:
@@ -159,6 +185,7 @@ class Session(QObject):
         self.marks_stack.clear()
         self._saved, self._recovered = document, False
         self.document, self.path, self.tunings, self.heard = document, path, tunings, None
+        self._variant_id = ""
         self.selected = self.anchor = 0 if document.score.notes else NOTHING
         self.opened.emit()
         self.score_changed.emit()
@@ -172,6 +199,7 @@ class Session(QObject):
 
     def hear_again(self, heard: Draft) -> None:
         """Take a new draft of the same recording: the notes can be undone, the evidence is replaced."""
+        self.show_variant("")
         self.take_evidence(heard)
         self.edit("Hear again", heard_again(self.score, heard.score), select=0)
 
@@ -180,6 +208,7 @@ class Session(QObject):
 
         begun: the first phrases as they were heard. Raises: NotcherError when the rest does not fit on the neck.
         """
+        self.show_variant("")
         untouched, selected = self.undo_stack.isClean() and not self.undo_stack.canUndo(), self.note
         whole = rest_heard(begun, self.score, heard.score)
         self.take_evidence(heard)
@@ -193,6 +222,7 @@ class Session(QObject):
 
     def steer(self, heard: Draft, hint: Hint) -> None:
         """Take what is heard with a new hint: the notes under it change, all others stay."""
+        self.show_variant("")
         self.take_evidence(heard)
         self.edit("Steer the lead", steered(self.score, heard.score, hint))
 
@@ -209,7 +239,14 @@ class Session(QObject):
             if select is None:  # the note that is selected stays so, wherever it comes to lie
                 same = after.index_of(self.note.id) if self.note is not None else None
                 select = self.selected if same is None else same
-            self.undo_stack.push(EditScore(self, name, after, select, continues=continues))
+            variant = self.variant
+            whole = after if variant is None else self.document.score.edited_as(variant, after)
+            self.undo_stack.push(EditScore(self, name, whole, select, continues=continues))
+
+    def edit_variants(self, name: str, after: Score, *, show: str) -> None:
+        """Take other variants, as a step that can be undone, and bring one into view. after: the whole score."""
+        self.undo_stack.push(EditScore(self, name, after, self.selected))
+        self.show_variant(show)
 
     def set_beat_map(self, beat_map: BeatMap, name: str) -> None:
         """Take another beat map: what was heard keeps its seconds, what was written by hand its beats."""
@@ -266,6 +303,7 @@ class Session(QObject):
 
     def retune(self, tuning: Tuning, name: str) -> None:
         """Put the solo on another tuning; a note that does not fit is told through `refused`."""
+        self.show_variant("")
         try:
             self.edit(f"Tune to {name}", retuned(self.score, tuning))
         except NotcherError as problem:
@@ -273,8 +311,11 @@ class Session(QObject):
 
     def replace(self, score: Score, select: int) -> None:
         """Show another score; only undo commands call this."""
-        same = len(score.notes) == len(self.score.notes) and select == self.selected
+        shown, same = self.variant, select == self.selected and len(score.notes) == len(self.document.score.notes)
         self.document = replace(self.document, score=score)
+        if shown is not None and self.variant is None:  # what was in view is not there any more
+            self._variant_id = ""
+            self.variant_changed.emit()
         self.score_changed.emit()
         self.select(select, extend=same)
 
@@ -292,7 +333,7 @@ class Session(QObject):
     # --- kept states ---
     def keep_state(self, name: str, saved_at: str) -> None:
         """Keep the score as it is now under a name; this is no edit of it."""
-        kept = (*self.document.revisions, Revision(name, saved_at, self.score))
+        kept = (*self.document.revisions, Revision(name, saved_at, self.document.score))
         self.document = replace(self.document, revisions=kept)
         self.revisions_changed.emit()
 
@@ -303,5 +344,6 @@ class Session(QObject):
 
     def go_back_to(self, index: int) -> None:
         """Make a kept state the score again, as a step that can be undone."""
+        self.show_variant("")
         revision = self.document.revisions[index]
         self.edit(f"Go back to “{revision.name}”", revision.score)

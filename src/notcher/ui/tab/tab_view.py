@@ -13,6 +13,7 @@ from notcher.core.score import EMPTY_SCORE, LAST_FRET, Score
 from notcher.core.theory import Target
 from notcher.core.words import Naming
 from notcher.painting.meaning_layer import LickMark, draw_degrees, draw_licks
+from notcher.painting.other_notes import Shown, draw_others
 from notcher.painting.tab_frame import LEAST_PX_PER_S, MOST_PX_PER_S, TabFrame
 from notcher.painting.tab_picture import (
     HANDLE_PX,
@@ -59,6 +60,7 @@ class TabView(QWidget):
         self._content = TabContent(EMPTY_SCORE)
         self._unclaimed = NOTHING_UNCLAIMED
         self._told: tuple[Score, tuple[Target, ...], tuple[LickMark, ...]] = (EMPTY_SCORE, (), ())
+        self._variant: Shown | None = None
         self._frame = TabFrame(600, 400)
         self._theme: Theme = PAPER
         self._tiles, self._patient = TabTiles(), True
@@ -103,6 +105,11 @@ class TabView(QWidget):
     def show_meaning(self, score: Score, targets: tuple[Target, ...], licks: tuple[LickMark, ...]) -> None:
         """Take what is told over the notes. score: the one it was told of; it may be a moment old."""
         self._told = (score, targets, licks)
+        self.update()
+
+    def show_variant(self, shown: Shown | None) -> None:
+        """Take which variant is in view and what it has otherwise; None for the original."""
+        self._variant = shown
         self.update()
 
     def show_selected(self, index: int, also: tuple[int, ...] = ()) -> None:
@@ -193,6 +200,8 @@ class TabView(QWidget):
         draw_unclaimed(painter, frame, self._unclaimed, theme)
         draw_degrees(painter, frame, self._told[0], self._told[1], theme)
         draw_licks(painter, frame, self._told[2], theme)
+        if self._variant is not None:
+            draw_others(painter, frame, self._variant, theme)
         draw_chosen(painter, frame, self._content, theme)
         if self._dragging == "note" and (place := self._place_under_hand()) is not None:
             draw_carried(painter, frame, self._content.score.notes[self._carried], place, theme)

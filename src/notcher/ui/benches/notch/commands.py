@@ -9,6 +9,7 @@ from collections.abc import Callable
 from notcher.core.score import Attack, End, Tone
 from notcher.ui.benches.notch.asking import NotchAsking
 from notcher.ui.benches.notch.notch_bench import NotchBench
+from notcher.ui.benches.notch.variant_desk import VariantDesk
 from notcher.ui.commands.command import Command, Need, Scope
 from notcher.ui.commands.needs import Needs
 from notcher.ui.playback.player import Player
@@ -17,7 +18,9 @@ Row = tuple[str, str, Callable[[], object], str, str]
 """id, label, what it does, keys, other words for it"""
 
 
-def notch_commands(notch: NotchBench, asking: NotchAsking, player: Player, needs: Needs) -> list[Command]:
+def notch_commands(
+    notch: NotchBench, asking: NotchAsking, variants: VariantDesk, player: Player, needs: Needs
+) -> list[Command]:
     """Return everything that is done on the tab, in the menus' order."""
     note = (needs.note,)
     return [
@@ -25,6 +28,7 @@ def notch_commands(notch: NotchBench, asking: NotchAsking, player: Player, needs
         *_of("Place", _placing(notch, asking), note),
         *_timing(notch, asking, player, needs),
         *_form(notch, asking, needs),
+        *_variants(variants, needs),
         *_of("Note", _sounding(notch, asking), note),
         *_of("Curve", _bending(notch), note),
         Command(
@@ -201,6 +205,28 @@ def _form(notch: NotchBench, asking: NotchAsking, needs: Needs) -> list[Command]
     )  # fmt: skip
     return [
         Command(name, label, run, "Form", keys, words, Scope.TAB, needed)
+        for (name, label, run, keys, words), needed in rows
+    ]
+
+
+def _variants(desk: VariantDesk, needs: Needs) -> list[Command]:
+    phrase, some, shown = (needs.phrase,), (desk.need_variants,), (desk.need_variant,)
+    rows: tuple[tuple[Row, tuple[Need, ...]], ...] = (
+        (("variant.ease", "Make it easier…", desk.ease, "Ctrl+Shift+E", "simple variant leave out garnish student"),
+         phrase),
+        (("variant.move", "Move the phrase…", desk.move, "Ctrl+Shift+M",
+          "transpose key chord fourth tuning elsewhere shape variant"), phrase),
+        (("variant.next", "Show the next variant, or the original", desk.next_variant, "\\",
+          "switch easier version beside"), some),
+        (("variant.hear", "Hear the original, then the variant", desk.hear_both, "Ctrl+\\", "compare play both listen"),
+         some),
+        (("variant.put_back", "Put back what the original has here", desk.put_note_back, "Ctrl+Backspace",
+          "revert undo change restore note"), shown),
+        (("variant.name", "Name the variant…", desk.rename, "", "rename call"), shown),
+        (("variant.delete", "Delete the variant", desk.delete, "", "remove throw away"), shown),
+    )  # fmt: skip
+    return [
+        Command(name, label, run, "Form", keys, words, Scope.TAB, needed, separated=name == "variant.ease")
         for (name, label, run, keys, words), needed in rows
     ]
 

@@ -1,0 +1,121 @@
+"""Draws one phrase small: its strings, its frets where they lie in time, how far each note is bent.
+
+For lists and dialogs, where a phrase is recognised rather than read; serves the screen and the printer.
+"""
+
+from collections.abc import Callable, Container, Sequence
+
+import numpy as np
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
+from PyQt6.QtGui import QFontMetricsF, QPainter, QPen, QPolygonF
+
+from notcher.core.arrays import FloatArray
+from notcher.core.score import EDGE_S, TOGETHER_S, Note, Score
+from notcher.core.words import USUAL, Naming, bend_name
+from notcher.painting.theme import Theme, figure_font
+
+MARGIN, HEAD_SHARE = 8.0, 0.22  # pixels at scale 1; of the height, for what is bent on the highest string
+CURVE_SEMITONES = 4.0  # that the room over a string stands for
+LEAST_BEND = 0.25
+LEAST_ROOM = 0.75  # of an even spacing
+
+
+def draw_phrase(
+    painter: QPainter,
+    box: QRectF,
+    score: Score,
+    theme: Theme,
+    *,
+    scale: float = 1.0,
+    span_s: tuple[float, float] | None = None,
+    onsets_s: Sequence[float] = (),
+    marked: Container[str] = (),
+    naming: Naming = USUAL,
+) -> None:
+    """Draw the notes of a score into a box.
+
+    span_s: from when to when; all of it when None. onsets_s: moments that get room however quick they come, the notes'
+    own when there are none; what is drawn by the same lies under each other. marked: ids of notes in a frame.
+    """
+    painter.save()
+    painter.setClipRect(box)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    first_s, last_s = span_s or (
+        min((note.onset_s for note in score.notes), default=0.0),
+        max((note.offset_s for note in score.notes), default=1.0),
+    )
+    strings = score.tuning.strings
+    lane = box.height() * (1 - HEAD_SHARE) / strings
+    left, right = box.left() + MARGIN * scale, box.right() - MARGIN * scale
+
+    def y(string: int) -> float:
+        return box.top() + box.height() * HEAD_SHARE + (string - 0.5) * lane
+
+    notes = [note for note in score.notes if first_s - EDGE_S <= note.onset_s < last_s]
+    times_s, places = _spaced(onsets_s or [note.onset_s for note in notes], first_s, last_s)
+
+    def x(time_s: float) -> float:
+        return left + float(np.interp(time_s, times_s, places)) * (right - left)
+
+    painter.setPen(QPen(theme.color("hairline"), 1))
+    for string in range(1, strings + 1):
+        painter.drawLine(QLineF(left, y(string), right, y(string)))
+    font = figure_font(scale, size=min(0.86, max(0.5, lane / 13 / scale)))
+    painter.setFont(font)
+    metrics = QFontMetricsF(font)
+    for note in notes:
+        _draw_curve(painter, note, x, y(note.string), lane, theme, naming)
+    for note in notes:
+        _draw_fret(painter, note, QPointF(x(note.onset_s), y(note.string)), metrics, theme, framed=note.id in marked)
+    painter.restore()
+
+
+def _spaced(onsets_s: Sequence[float], first_s: float, last_s: float) -> tuple[FloatArray, FloatArray]:
+    """Moments and where they lie, 0..1: by time, but none closer to the next than a share of an even spacing."""
+    inside = sorted({onset_s for onset_s in onsets_s if first_s < onset_s < last_s})
+    kept = [first_s]
+    for onset_s in inside:
+        if onset_s - kept[-1] > TOGETHER_S:
+            kept.append(onset_s)
+    times_s = np.array([*kept, max(last_s, kept[-1] + 1e-6)])
+    steps = np.diff(times_s)
+    widths = np.maximum(steps, LEAST_ROOM * (times_s[-1] - times_s[0]) / steps.size)
+    return times_s, np.concatenate([[0.0], np.cumsum(widths) / widths.sum()])
+
+
+def _draw_curve(
+    painter: QPainter,
+    note: Note,
+    x: Callable[[float], float],
+    y: float,
+    lane: float,
+    theme: Theme,
+    naming: Naming,
+) -> None:
+    """How a note is bent, over its string, and by how much."""
+    size = note.reading.bend_semitones
+    if abs(size) < LEAST_BEND:
+        return
+    rise = 0.9 * lane / CURVE_SEMITONES
+    points = [QPointF(x(note.onset_s + time_s), y - bend * rise) for time_s, bend in note.curve.points]
+    points.append(QPointF(x(note.offset_s), points[-1].y()))
+    painter.setPen(QPen(theme.color("claim"), 1.6))
+    painter.drawPolyline(QPolygonF(points))
+    top = min(points, key=lambda point: point.y())
+    painter.setPen(theme.color("ink"))
+    painter.drawText(top + QPointF(2, -1), bend_name(size, naming))
+
+
+def _draw_fret(
+    painter: QPainter, note: Note, at: QPointF, metrics: QFontMetricsF, theme: Theme, *, framed: bool
+) -> None:
+    text = str(note.fret)
+    width, height = metrics.horizontalAdvance(text), metrics.capHeight()
+    plate = QRectF(at.x() - 1.5, at.y() - height / 2 - 2, width + 3, height + 4)
+    painter.fillRect(plate, theme.color("panel"))
+    painter.setPen(theme.color("soft_ink" if note.garnish else "ink"))
+    painter.drawText(QPointF(at.x(), at.y() + height / 2), text)
+    if framed:
+        painter.setPen(QPen(theme.color("accent"), 1.4))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(plate.adjusted(-1, -1, 1, 1))
