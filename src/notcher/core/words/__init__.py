@@ -16,7 +16,7 @@ from notcher.core.words.findings import (
 from notcher.core.words.gesture_text import Gesture, GestureError, gesture_from_text, gesture_words
 from notcher.core.words.naming import USUAL, BendNames, Naming, NoteNames, StringNames
 from notcher.core.words.numbers import figure, many, ordinal
-from notcher.core.words.pitches import note_name, open_strings, place_name, string_letter, string_name
+from notcher.core.words.pitches import note_name, open_strings, pitch_class_name, place_name, string_letter, string_name
 from notcher.core.words.readings import reading_words
 from notcher.core.words.shapes import (
     boundary_reason_words,
@@ -80,6 +80,7 @@ __all__ = [
     "ordinal",
     "outside_words",
     "phrase_figures",
+    "pitch_class_name",
     "place_name",
     "reading_words",
     "reason_words",

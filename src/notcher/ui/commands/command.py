@@ -16,6 +16,8 @@ class Scope(StrEnum):
     PROVE = "the Prove bench"
     SHAPES = "the Shapes bench"
     BOARD = "the rung board"
+    CATALOGUE = "the lick catalogue"
+    VERSIONS = "another version"
 
 
 @dataclass(frozen=True)

@@ -15,6 +15,8 @@ CONTEXTS = {
     Scope.PROVE: Qt.ShortcutContext.WidgetWithChildrenShortcut,
     Scope.SHAPES: Qt.ShortcutContext.WidgetWithChildrenShortcut,
     Scope.BOARD: Qt.ShortcutContext.WidgetWithChildrenShortcut,
+    Scope.CATALOGUE: Qt.ShortcutContext.WidgetWithChildrenShortcut,
+    Scope.VERSIONS: Qt.ShortcutContext.WidgetWithChildrenShortcut,
 }
 
 

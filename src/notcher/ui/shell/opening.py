@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QMenu, QWidget
 
 from notcher.core.errors import NotcherError
 from notcher.core.formats import Document, OpenLock, Recovered, Unsaved, read_document
-from notcher.core.score import Score
+from notcher.core.score import EDGE_S, Score
 from notcher.core.sound import SOUND_ENDINGS
 from notcher.core.words import beat_map_from_text
 from notcher.demo import TITLE, demo_audio
@@ -61,16 +61,23 @@ class Opening:
         else:
             self._saving.before_leaving(lambda: self._draft(file, None))
 
-    def _read(self, file: Path) -> None:
+    def open_at(self, path: str, phrase_id: str) -> None:
+        """Open a document at one of its phrases."""
+        self._saving.before_leaving(lambda: self._read(Path(path), phrase_id))
+
+    def _read(self, file: Path, phrase_id: str = "") -> None:
         def done(document: Document) -> None:
-            self._put(lambda: self._show_read(document, file))
+            self._put(lambda: self._show_read(document, file, phrase_id))
 
         self._notices.quiet()
         self._shell.run_job("Opening", lambda _progress, _cancelled: read_document(file), done)
 
-    def _show_read(self, document: Document, file: Path) -> None:
+    def _show_read(self, document: Document, file: Path, phrase_id: str) -> None:
         alone = self._lock.hold(file)
         self._session.open(document, file)
+        phrase = self._session.score.phrase_of(phrase_id)
+        if phrase is not None:
+            self._session.select(self._session.score.first_after(phrase.start_s - EDGE_S))
         self._settings.add_recent(str(file.absolute()))
         if not alone:
             self._shell.notice(

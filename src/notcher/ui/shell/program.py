@@ -3,10 +3,12 @@
 import time
 from pathlib import Path
 
-from platformdirs import user_state_dir
+from platformdirs import user_data_dir, user_state_dir
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication
 
 from notcher.core.formats import OpenLock
+from notcher.core.score import Score
 from notcher.core.sound import Overview
 from notcher.core.words import Naming, many
 from notcher.devices import (
@@ -21,6 +23,8 @@ from notcher.painting.meaning_layer import LickMark, lick_marks
 from notcher.painting.theme import THEMES, Theme
 from notcher.ui.benches.hear.commands import hear_commands
 from notcher.ui.benches.hear.hear_bench import HearBench
+from notcher.ui.benches.ledger.catalogue_panel import CataloguePanel
+from notcher.ui.benches.ledger.commands import catalogue_commands
 from notcher.ui.benches.notch.asking import NotchAsking
 from notcher.ui.benches.notch.commands import notch_commands
 from notcher.ui.benches.notch.notch_bench import NotchBench
@@ -57,7 +61,7 @@ from notcher.ui.state.settings import BY_NAME, Settings
 from notcher.ui.state.shell import Bench
 from notcher.ui.widgets.style import apply_theme
 
-STATE = Path(user_state_dir("notcher"))
+STATE, DATA = Path(user_state_dir("notcher")), Path(user_data_dir("notcher"))
 
 
 class Program:
@@ -71,6 +75,7 @@ class Program:
         guitar: GuitarInput | None = None,
         footswitch: Footswitch | None = None,
         state: Path | None = None,
+        data: Path | None = None,
         window: Window | None = None,
     ) -> None:
         """window: one that is shown already; None makes it."""
@@ -93,6 +98,8 @@ class Program:
         self.meaning = Meaning(self.session, self.jobs, window)
         self.shapes = ShapesBench(self.session, self.meaning)
         self.reel = Reel(self.player, (self.speaker, self.guitar, self.footswitch))
+        data = data or (DATA if state is None else state / "data")
+        self.catalogue = CataloguePanel(self.session, self.jobs, window, data / "ledger.sqlite", window)
         state = state or STATE
         self.autosave = Autosave(self.session, self.jobs, state / "unsaved", window, window)
         self.take_desk = TakeDesk(
@@ -147,6 +154,8 @@ class Program:
             Bench.TEACH: (self.teach, self.teach.board),
         }
         self.window.put_in(benches, self.reel, self.player, self._may_close)
+        self.window.addDockWidget(Qt.DockWidgetArea.RightDockWidgetArea, self.catalogue)
+        self.catalogue.hide()
         self.window.ways_in.show_recent(self.settings.recent)
 
     def _add_commands(self) -> None:
@@ -158,6 +167,7 @@ class Program:
             Scope.PROVE: self.prove,
             Scope.SHAPES: self.shapes,
             Scope.BOARD: self.teach.board_page,
+            Scope.CATALOGUE: self.catalogue,
         }
         everything = (
             file_commands(self.opening, self.saving, self.dialogs, window, needs),
@@ -168,6 +178,7 @@ class Program:
             prove_commands(self.prove),
             shapes_commands(self.shapes, self.meaning),
             teach_commands(self.teach, self.take_desk),
+            catalogue_commands(self.catalogue, needs),
             view_commands(window, self.session, self.dialogs, self.settings, self.apply_settings),
         )
         ids = {command.label: command.id for commands in everything for command in commands}
@@ -214,6 +225,9 @@ class Program:
         self.variants.refused.connect(window.notice)
         self.session.variant_changed.connect(self.notch.tell_again)
         window.bench_shown.connect(self._on_bench_shown)
+        self.catalogue.hear_requested.connect(self.sources.play_scores)
+        self.catalogue.drop_requested.connect(self._drop_in)
+        self.catalogue.open_requested.connect(self.opening.open_at)
         self.meaning.changed.connect(self._show_meaning)
         self.shapes.said.connect(window.notice)
         self.shapes.notes_requested.connect(self._show_notes)
@@ -233,9 +247,9 @@ class Program:
         app = QApplication.instance()
         if isinstance(app, QApplication):
             apply_theme(app, theme, scale)
-        for part in (self.hear, self.notch, self.prove, self.shapes, self.teach, self.reel.strip):
+        for part in (self.hear, self.notch, self.prove, self.shapes, self.teach, self.reel.strip, self.catalogue):
             part.show_theme(theme, scale)
-        for named in (self.hear, self.notch, self.prove, self.shapes, self.teach, self.reel):
+        for named in (self.hear, self.notch, self.prove, self.shapes, self.teach, self.reel, self.catalogue):
             named.set_naming(naming)
         self.notch.set_choices(
             school=settings.get("school"),
@@ -324,6 +338,11 @@ class Program:
         keys = self.commands.keys_shown("shapes.elsewhere")
         return f"again in {many(count, 'other place')}" + (f": {keys} does the same there" if keys else "")
 
+    def _drop_in(self, lick: Score) -> None:
+        """Put a lick of the catalogue into the tab, where it is seen."""
+        self.window.show_bench(Bench.NOTCH)
+        self.notch_asking.drop_in(lick)
+
     def _show_notes(self, first: int, last: int) -> None:
         """Bring the tab to the front with some notes selected, the first of them where the keys act."""
         self.session.select(last)
@@ -374,6 +393,7 @@ class Program:
         self.recorder.cancel()
         self.prove.stop()
         self.meaning.stop()
+        self.catalogue.close_ledger()
         self.jobs.shut_down()
         self.autosave.forget()  # last: nothing that still ran can leave something behind
         self.lock.release()

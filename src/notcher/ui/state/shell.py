@@ -32,6 +32,9 @@ class Shell(Protocol):
     def run_job(self, name: str, work: Work, done: Callable[[Any], None], *, document_id: str | None = None) -> None:
         """Run long work with a progress bar; there is one at a time. document_id: what it is begun for, if anything."""
 
+    def take_keys_back(self) -> bool:
+        """Give the keys to the bench in view; return whether something else had them."""
+
     def seek(self, time_s: float) -> None:
         """Put the playhead at a second of the recording."""
 

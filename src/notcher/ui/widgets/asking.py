@@ -56,6 +56,15 @@ def ask_file_to_open(parent: QWidget, title: str, filters: str, then: Callable[[
     _shown(dialog)
 
 
+def ask_folder(parent: QWidget, title: str, then: Callable[[str], None]) -> None:
+    """Ask for a folder that is there."""
+    dialog = QFileDialog(parent, title)
+    dialog.setFileMode(QFileDialog.FileMode.Directory)
+    dialog.setOption(QFileDialog.Option.ShowDirsOnly)
+    dialog.fileSelected.connect(then)
+    _shown(dialog)
+
+
 def ask_file_to_write(parent: QWidget, title: str, name: str, filters: str, then: Callable[[str], None]) -> None:
     """Ask where to write; before a file that is there is replaced the dialog asks by itself."""
     dialog = QFileDialog(parent, title, "", filters)

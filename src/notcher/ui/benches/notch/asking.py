@@ -2,6 +2,9 @@
 
 from PyQt6.QtWidgets import QWidget
 
+from notcher.core.errors import NotcherError
+from notcher.core.neck import copied, retuned
+from notcher.core.score import Score
 from notcher.core.words import seconds
 from notcher.ui.benches.notch.form_edits import FormEdits
 from notcher.ui.benches.notch.notch_edits import NotchEdits
@@ -114,6 +117,18 @@ class NotchAsking:
 
         ways = list(PASTES)
         ask_choice(self._parent, "Paste moved", "How the copied notes move", ways, ways[0], chosen)
+
+    def drop_in(self, lick: Score) -> None:
+        """Put a lick from elsewhere in at the playhead; on another tuning it is placed anew to sound the same."""
+        tuning = self._session.score.tuning
+        if lick.tuning.open_midi != tuning.open_midi or lick.tuning.capo != tuning.capo:
+            try:
+                lick = retuned(lick, tuning)
+            except NotcherError as problem:
+                self._edits.refused.emit(str(problem))
+                return
+        self._edits.take(copied(lick, range(len(lick.notes))))
+        self._paste()
 
     def paste_here(self) -> None:
         """Paste at the playhead."""

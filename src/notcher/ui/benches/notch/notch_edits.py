@@ -469,6 +469,10 @@ class NotchEdits(QObject):
         self._copied = copied(self.score, indices)
         self._say(f"{many(len(self._copied), 'note')} copied. Paste puts them at the playhead.")
 
+    def take(self, notes: tuple[Note, ...]) -> None:
+        """Have these notes copied, as from elsewhere; their times are from the first one's onset."""
+        self._copied = notes
+
     def copied_need(self) -> str:
         """Why nothing can be pasted; empty when something can."""
         return "" if self._copied else "Nothing was copied yet."
