@@ -89,6 +89,7 @@ class Kept:
         self._lock: BinaryIO | None = None
         self._before: Document | None = None
         self._evidence: object = None
+        self._sound: Clip | None = None  # the recording that was copied
         self._written: set[str] = set()
         self._over = False
 
@@ -115,12 +116,16 @@ class Kept:
         for take in document.takes:
             if take.id not in self._written:
                 self._write_take(take.id, document.take_clips[take.id])
+        before = self._before
+        other_sound = before is not None and before.clip is not document.clip
+        if other_sound:
+            self._evidence = None
+            (self.folder / PITCH).unlink(missing_ok=True)
         if document.track is not self._evidence and document.track.times_s.size:
             with atomic_write(self.folder / PITCH) as stream:
                 stream.write(evidence_bytes(document))
             self._evidence = document.track
-        before = self._before
-        if before is None or not journal.exists() or journal.stat().st_size > LONGEST_JOURNAL:
+        if before is None or other_sound or not journal.exists() or journal.stat().st_size > LONGEST_JOURNAL:
             about = {"title": document.score.title, "path": _text(path), "source": _text(source)}
             with atomic_write(self.folder / ABOUT) as stream:
                 stream.write(json_bytes(about))
@@ -139,11 +144,12 @@ class Kept:
             if self._over:
                 return
             self._begin()
-        if (self.folder / RECORDING).exists():
+        if (self.folder / RECORDING).exists() and self._sound is clip:
             return
         try:
             with atomic_write(self.folder / RECORDING) as stream:
                 write_clip(clip, stream, kind="FLAC")
+            self._sound = clip
         except FileError:
             if not self._over:  # given up meanwhile, folder and all
                 raise

@@ -8,7 +8,7 @@ from notcher.core.proving.correcting import corrected, exclude, taken_in, writte
 from notcher.core.proving.doubts import ListedDoubt, State, doubts
 from notcher.core.proving.landings import histogram, landings
 from notcher.core.proving.latency import LatencyError, calibration_clicks, clap_delay_s, loop_back_delay_s
-from notcher.core.proving.overlaying import LaidOver, laid_over
+from notcher.core.proving.overlaying import LaidOver, laid_over, laid_over_again
 from notcher.core.proving.parting import Parting, where_they_part
 from notcher.core.proving.performer import SKILLS, Skill, performed
 from notcher.core.proving.practice import Mark, Result, Take
@@ -82,6 +82,7 @@ __all__ = [
     "histogram",
     "judged",
     "laid_over",
+    "laid_over_again",
     "landings",
     "loop_back_delay_s",
     "performed",

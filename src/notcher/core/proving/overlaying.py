@@ -30,6 +30,7 @@ from notcher.core.score import BeatMap, Doubt, DoubtKind, Note, Score, retimed, 
 
 REACH_S = 0.6
 LEAST_S, LEAST_FRAMES, NEAR_S = 0.03, 4, 0.045
+SAME_TAKE_S = 0.03  # from the straight line between two transfers of one take
 SHORT_S = 0.15  # a note of which nothing was heard is so long at most
 
 
@@ -47,9 +48,45 @@ class LaidOver:
     unwritten: tuple[Note, ...]
 
 
-def laid_over(written: Score, heard: Draft, *, cancelled: CancelCheck = never_cancelled) -> LaidOver:
+def laid_over_again(score: Score, heard: Draft, *, cancelled: CancelCheck = never_cancelled) -> LaidOver:
+    """Lay a tab with its times over another transfer of the same take: later, slower, at another pitch.
+
+    All its times are moved by one straight line, the median of the slopes and offsets of what was paired; where that
+    does not hold it is another take, and the tab is laid over it note by note, see `laid_over`.
+    Source: H. Theil, "A rank-invariant method of linear and polynomial regression analysis", 1950.
+    Raises: NothingInCommonError; Cancelled.
+    """
+    laid = laid_over(score, heard, timed=True, cancelled=cancelled)
+    now_s = {note.id: note.onset_s for note in laid.score.notes}
+    pairs = [(note.onset_s, now_s[note.id]) for note in score.notes if note.id not in laid.not_found]
+    x, y = (np.array(side) for side in zip(*pairs, strict=True))
+    far = max(1, x.size // 2)
+    slope = float(np.median((y[far:] - y[:-far]) / np.maximum(x[far:] - x[:-far], 1e-3))) if x.size > far else 1.0
+    offset = float(np.median(y - slope * x))
+    off_s = np.abs(y - slope * x - offset)
+    if not 0.5 < slope < 2.0 or np.median(off_s) > SAME_TAKE_S:
+        return laid
+
+    def at(time_s: float) -> float:
+        return slope * time_s + offset
+
+    first_s = min((note.onset_s for note in score.notes), default=0.0)
+    if at(first_s) < 0:
+        return laid
+    anchors = tuple((at(time_s), quarter) for time_s, quarter in score.beat_map.anchors)
+    tuning = laid.score.tuning
+    moved = with_times(replace(score, notes=(), tuning=tuning), at)
+    notes = [retimed(note, at(note.onset_s), at(note.offset_s)) for note in score.notes]
+    straight = replace(moved, beat_map=replace(score.beat_map, anchors=anchors)).with_notes(notes)
+    return replace(laid, score=straight, not_found=())
+
+
+def laid_over(
+    written: Score, heard: Draft, *, timed: bool = False, cancelled: CancelCheck = never_cancelled
+) -> LaidOver:
     """Lay a tab over a recording that was heard. Ids stay; strings and frets stay, and the neck is tuned to the sound.
 
+    timed: the tab's times are in the proportions of a playing, also where it has no beats.
     Raises: NothingInCommonError when the tab is of other music; Cancelled.
     """
     if not written.notes or not heard.score.notes:
@@ -63,7 +100,7 @@ def laid_over(written: Score, heard: Draft, *, cancelled: CancelCheck = never_ca
             raise Cancelled
         costs[shift] = aligned(a, b, shift=shift)[1]
     shift = min(costs, key=lambda shift: (costs[shift], abs(shift)))
-    pairs = _paired(a, b, shift, rhythm=written.beat_map.known)
+    pairs = _paired(a, b, shift, rhythm=timed or written.beat_map.known)
     check_common(a, b, pairs, shift)
     partner = {mine: theirs for mine, theirs in pairs if same_pitch(a, b, (mine, theirs), shift)}
     anchors = anchors_of(a, b, list(partner.items()), shift)

@@ -8,6 +8,7 @@ from PyQt6.QtCore import QObject, QTimer
 from notcher.core.errors import CancelCheck, Progress
 from notcher.core.formats import Kept, Recovery, TakeStream
 from notcher.core.proving import Take
+from notcher.core.sound import Clip
 from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.session import Session
 from notcher.ui.state.shell import Shell
@@ -24,7 +25,8 @@ class Autosave(QObject):
         self.recovery = Recovery(folder)
         self._session, self._jobs, self._shell, self._folder = session, jobs, shell, folder
         self.kept = Kept(folder, session.document.id)
-        self._told, self._sound_kept = False, False
+        self._told = False
+        self._sound_kept: Clip | None = None  # the recording that a copy was made of
         self._wait = QTimer(self)
         self._wait.setSingleShot(True)
         self._wait.setInterval(WAIT_MS)
@@ -36,7 +38,7 @@ class Autosave(QObject):
 
     def _on_opened(self) -> None:
         self.forget()
-        self.kept, self._told, self._sound_kept = Kept(self._folder, self._session.document.id), False, False
+        self.kept, self._told, self._sound_kept = Kept(self._folder, self._session.document.id), False, None
 
     def _on_changed(self) -> None:
         if not self._wait.isActive():
@@ -72,9 +74,9 @@ class Autosave(QObject):
     def _keep_sound(self) -> None:
         """Copy the recording once, where no saved document holds it."""
         clip, kept = self._session.document.clip, self.kept
-        if self._sound_kept or clip is None or self._session.path is not None:
+        if clip is None or self._sound_kept is clip or self._session.sound_saved:
             return
-        self._sound_kept = True
+        self._sound_kept = clip
         self._jobs.start(
             "keep sound",
             lambda _progress, _cancelled: kept.keep_sound(clip),

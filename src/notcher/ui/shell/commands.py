@@ -9,6 +9,7 @@ from notcher.ui.commands.command import Command
 from notcher.ui.commands.needs import Needs
 from notcher.ui.shell.dialogs import Dialogs
 from notcher.ui.shell.opening import Opening
+from notcher.ui.shell.recordings import Recordings
 from notcher.ui.shell.saving import Saving
 from notcher.ui.shell.window import Window
 from notcher.ui.state.session import Session
@@ -16,7 +17,9 @@ from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Bench
 
 
-def file_commands(opening: Opening, saving: Saving, dialogs: Dialogs, window: Window, needs: Needs) -> list[Command]:
+def file_commands(
+    opening: Opening, saving: Saving, recordings: Recordings, dialogs: Dialogs, window: Window, needs: Needs
+) -> list[Command]:
     """Return the File menu."""
     exports = [
         Command(f"export{ending}", f"{name}…", lambda e=ending: saving.ask_export(e), "File/Write as", "",  # type: ignore[misc]
@@ -27,6 +30,11 @@ def file_commands(opening: Opening, saving: Saving, dialogs: Dialogs, window: Wi
         Command("file.open", "Open…", opening.ask, "File", "Ctrl+O", "load recording song audio document import"),
         Command("file.demo", "Open the demo", opening.open_demo, "File", "", "example sample try"),
         Command("file.by_hand", "Write a solo by hand", opening.new_by_hand, "File", "Ctrl+N", "new blank empty"),
+        Command("file.recording", "Lay the tab over a recording, or replace it…", recordings.ask_attach, "File",
+                "Ctrl+Alt+R", "attach sound audio transfer align sync times", needs=(recordings.need_notes,),
+                separated=True),
+        Command("file.no_recording", "Take the recording away", recordings.take_away, "File", "",
+                "remove detach sound audio", needs=(needs.recording,)),
         Command("file.save", "Save", lambda: saving.save(), "File", "Ctrl+S", "store keep write", separated=True),
         Command("file.save_as", "Save as…", lambda: saving.save_as(), "File", "Ctrl+Shift+S", "store copy title name"),
         *exports,

@@ -52,6 +52,7 @@ from notcher.ui.shell.commands import edit_commands, file_commands, view_command
 from notcher.ui.shell.dialogs import Dialogs
 from notcher.ui.shell.old_labels import RENAMED
 from notcher.ui.shell.opening import Opening
+from notcher.ui.shell.recordings import Recordings
 from notcher.ui.shell.saving import Saving
 from notcher.ui.shell.window import Window
 from notcher.ui.state.jobs import Jobs
@@ -127,6 +128,7 @@ class Program:
             window,
             window,
         )
+        self.recordings = Recordings(self.session, window, window)
         self.commands = Registry(settings, window.notice, window.notices.quiet, window)
         self.dialogs = Dialogs(
             self.commands, self.session, settings, window, self._on_settings_changed, self._set_levels, window
@@ -170,7 +172,7 @@ class Program:
             Scope.CATALOGUE: self.catalogue,
         }
         everything = (
-            file_commands(self.opening, self.saving, self.dialogs, window, needs),
+            file_commands(self.opening, self.saving, self.recordings, self.dialogs, window, needs),
             edit_commands(window, self.session, self.dialogs),
             notch_commands(self.notch, self.notch_asking, self.variants, self.player, needs),
             hear_commands(self.hear, self._tap_beat, needs),
@@ -194,6 +196,7 @@ class Program:
         tab, strip = self.notch.tab, self.reel.strip
         session.opened.connect(self._on_opened)
         session.score_changed.connect(self._on_score_changed)
+        session.recording_changed.connect(self._show_recording)
         session.refused.connect(window.notice)
         self.saving.changed.connect(self._show_title)
         window.file_dropped.connect(self.opening.open_path)
@@ -295,9 +298,15 @@ class Program:
 
     # --- what changed ---
     def _on_opened(self) -> None:
+        self.window.nothing_open = False
+        self._show_recording()
+        self._show_title()
+        self.window.show_bench(Bench.NOTCH)  # the tab has the keys, at its first note
+
+    def _show_recording(self) -> None:
+        """Give the parts that play and draw the recording the one that is open."""
         document = self.session.document
         clip = document.clip
-        self.window.nothing_open = False
         self.sources.on_opened()
         self.player.load(clip, document.score.beat_map)
         self.reel.strip.show_sound(
@@ -307,8 +316,6 @@ class Program:
         )
         self.hear.picture.show_sound(None)
         self.analysing.show_focus()
-        self._show_title()
-        self.window.show_bench(Bench.NOTCH)  # the tab has the keys, at its first note
 
     def _on_score_changed(self) -> None:
         self.reel.strip.show_score(self.session.score)

@@ -3,6 +3,7 @@
 from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
 
@@ -10,6 +11,7 @@ from notcher.core.arrays import FloatArray
 from notcher.core.errors import NotcherError
 from notcher.core.formats import Document
 from notcher.core.hearing import (
+    EMPTY_TRACK,
     NOTHING_UNCLAIMED,
     Analysis,
     Draft,
@@ -58,6 +60,22 @@ class EditScore(QUndoCommand):
         self._session.replace(self._before, self._selected_before)
 
 
+class SetRecording(QUndoCommand):
+    """Put another recording under the tab, and the tab at its times; or none."""
+
+    def __init__(self, session: "Session", name: str, after: Document, heard: Draft | None) -> None:
+        super().__init__(name)
+        self._session = session
+        self._before, self._heard_before = session.document, session.heard
+        self._after, self._heard = after, heard
+
+    def redo(self) -> None:
+        self._session.put_recording(self._after, self._heard)
+
+    def undo(self) -> None:
+        self._session.put_recording(self._before, self._heard_before)
+
+
 class SetMarks(QUndoCommand):
     """Put other marks on the rung board."""
 
@@ -82,6 +100,7 @@ class Session(QObject):
     refused = pyqtSignal(str)
     revisions_changed = pyqtSignal()
     practice_changed = pyqtSignal()  # the marks or the takes
+    recording_changed = pyqtSignal()  # another one, or none, under the same tab
     variant_changed = pyqtSignal()  # which variant is in view
 
     def __init__(self, parent: QObject | None = None) -> None:
@@ -252,6 +271,36 @@ class Session(QObject):
         """Take another beat map: what was heard keeps its seconds, what was written by hand its beats."""
         by_hand = self.document.clip is None
         self.edit(name, with_beat_map(self.score, beat_map, keeps_beats=by_hand))
+
+    # --- the recording ---
+    def set_recording(self, name: str, clip: Clip | None, heard: Draft | None, score: Score) -> None:
+        """Put another recording under the tab, as a step that can be undone. heard: what was heard in it.
+
+        clip: None takes the recording away. score: the tab at its times.
+        """
+        self.show_variant("")
+        track = heard.track if heard is not None else EMPTY_TRACK
+        attacks_s = heard.attacks_s if heard is not None else np.zeros(0)
+        after = replace(self.document, score=score, clip=clip, track=track, attacks_s=attacks_s)
+        self.undo_stack.push(SetRecording(self, name, after, heard))
+
+    def put_recording(self, document: Document, heard: Draft | None) -> None:
+        """Put a recording and the tab at its times in place; what undoing and redoing it does."""
+        self._variant_id = ""
+        self.document = replace(
+            self.document,
+            score=document.score, clip=document.clip, track=document.track, attacks_s=document.attacks_s,
+        )  # fmt: skip
+        self.heard = heard
+        self.recording_changed.emit()
+        self.evidence_changed.emit()
+        self.score_changed.emit()
+        self.select(self.selected)
+
+    @property
+    def sound_saved(self) -> bool:
+        """Whether the document's file holds the recording that is open."""
+        return self.path is not None and self.document.clip is self._saved.clip
 
     # --- what is saved ---
     @property
