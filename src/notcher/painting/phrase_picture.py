@@ -30,12 +30,14 @@ def draw_phrase(
     span_s: tuple[float, float] | None = None,
     onsets_s: Sequence[float] = (),
     marked: Container[str] = (),
+    cursor_s: float | None = None,
     naming: Naming = USUAL,
 ) -> None:
     """Draw the notes of a score into a box.
 
     span_s: from when to when; all of it when None. onsets_s: moments that get room however quick they come, the notes'
     own when there are none; what is drawn by the same lies under each other. marked: ids of notes in a frame.
+    cursor_s: a moment that is pointed at.
     """
     painter.save()
     painter.setClipRect(box)
@@ -57,6 +59,10 @@ def draw_phrase(
     def x(time_s: float) -> float:
         return left + float(np.interp(time_s, times_s, places)) * (right - left)
 
+    if cursor_s is not None:
+        painter.fillRect(
+            QRectF(x(cursor_s) - 4 * scale, box.top(), 26 * scale, box.height()), theme.color("accent", 28)
+        )
     painter.setPen(QPen(theme.color("hairline"), 1))
     for string in range(1, strings + 1):
         painter.drawLine(QLineF(left, y(string), right, y(string)))

@@ -35,6 +35,7 @@ from notcher.core.words.shapes import (
 from notcher.core.words.techniques import ATTACKS, ENDS, TONES, technique_name
 from notcher.core.words.times import clock, late_words, seconds
 from notcher.core.words.tunings import evidence_words, tuning_words
+from notcher.core.words.versions import comparison_facts, comparison_words, difference_words
 
 __all__ = [
     "ATTACKS",
@@ -59,8 +60,11 @@ __all__ = [
     "box_words",
     "changed_note_words",
     "clock",
+    "comparison_facts",
+    "comparison_words",
     "count_from_text",
     "count_word",
+    "difference_words",
     "doubt_words",
     "evidence_words",
     "figure",

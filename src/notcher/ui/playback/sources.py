@@ -1,6 +1,7 @@
 """What is played: the recording, the tab as written through a plain amp, or one on each side."""
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
@@ -9,7 +10,7 @@ from notcher.core.arrays import FloatArray
 from notcher.core.errors import CancelCheck, Progress, no_progress
 from notcher.core.proving import coloured, render
 from notcher.core.score import Score, excerpt
-from notcher.core.sound import Clip, beside
+from notcher.core.sound import Clip, beside, resampled
 from notcher.ui.playback.levelled import BESIDE, RECORDING, TAB
 from notcher.ui.playback.player import Player
 from notcher.ui.state.jobs import Jobs, Work
@@ -31,6 +32,16 @@ class Source(StrEnum):
 
 
 SIDES = {Source.RECORDING: RECORDING, Source.TAB: TAB, Source.BOTH: BESIDE}
+
+
+@dataclass(frozen=True, eq=False)
+class Piece:
+    """A stretch of a recording, or of a tab where the recording is None."""
+
+    clip: Clip | None
+    score: Score
+    start_s: float
+    end_s: float
 
 
 class Sources:
@@ -121,6 +132,25 @@ class Sources:
 
         side = TAB if of_tab else RECORDING
         self._start("stretch", work, lambda sound: self._player.play_piece(sound, spans_s[0][0], side))
+
+    def play_pieces(self, pieces: Sequence[Piece], at_s: float) -> None:
+        """Play stretches of recordings, or of tabs where there is none, one after the other, with a breath between."""
+        amp = self._amp
+
+        def work(_progress: Progress, cancelled: CancelCheck) -> Clip:
+            breath = np.zeros((round(BREATH_S * RATE), 2), dtype=np.float32)
+            parts: list[FloatArray] = []
+            for piece in pieces:
+                if piece.clip is not None:
+                    cut = piece.clip.cut(piece.start_s, piece.end_s)
+                    sound = resampled(cut.samples, from_rate=cut.sample_rate, to_rate=RATE)
+                else:
+                    part = excerpt(piece.score, piece.start_s, piece.end_s)
+                    sound = _rendered(part, RATE, piece.end_s - piece.start_s, amp, cancelled).samples
+                parts += [np.repeat(sound, 2, axis=1) if sound.shape[1] == 1 else sound, breath]
+            return Clip(np.concatenate(parts), RATE, "one after the other")
+
+        self._start("stretch", work, lambda sound: self._player.play_piece(sound, at_s, RECORDING))
 
     def play_scores(self, scores: Sequence[Score], at_s: float) -> None:
         """Play short scores one after the other, with a breath between, through the plain amp. at_s: the second of the

@@ -32,7 +32,9 @@ from notcher.ui.benches.notch.variant_desk import VariantDesk
 from notcher.ui.benches.prove.commands import prove_commands
 from notcher.ui.benches.prove.prove_bench import ProveBench
 from notcher.ui.benches.shapes.commands import shapes_commands
+from notcher.ui.benches.shapes.comparing import Comparing
 from notcher.ui.benches.shapes.shapes_bench import ShapesBench
+from notcher.ui.benches.shapes.versions_page import OtherVersion
 from notcher.ui.benches.teach.commands import teach_commands
 from notcher.ui.benches.teach.take_desk import TakeDesk
 from notcher.ui.benches.teach.take_recorder import TakeRecorder
@@ -128,6 +130,7 @@ class Program:
             window,
             window,
         )
+        self.comparing = Comparing(self.session, self.sources, window, self._show_version, window)
         self.recordings = Recordings(self.session, window, window)
         self.commands = Registry(settings, window.notice, window.notices.quiet, window)
         self.dialogs = Dialogs(
@@ -152,7 +155,7 @@ class Program:
             Bench.HEAR: (self.hear, self.hear.focus_box),
             Bench.NOTCH: (self.notch, self.notch.tab),
             Bench.PROVE: (self.prove, self.prove.list),
-            Bench.SHAPES: (self.shapes, self.shapes.view),
+            Bench.SHAPES: (self.shapes, self.shapes.pages),
             Bench.TEACH: (self.teach, self.teach.board),
         }
         self.window.put_in(benches, self.reel, self.player, self._may_close)
@@ -167,7 +170,8 @@ class Program:
             Scope.EVERYWHERE: window,
             Scope.TAB: self.notch.tab,
             Scope.PROVE: self.prove,
-            Scope.SHAPES: self.shapes,
+            Scope.SHAPES: self.shapes.shapes_page,
+            Scope.VERSIONS: self.shapes.versions,
             Scope.BOARD: self.teach.board_page,
             Scope.CATALOGUE: self.catalogue,
         }
@@ -178,7 +182,7 @@ class Program:
             hear_commands(self.hear, self._tap_beat, needs),
             playback_commands(self.player, self.transport, self.sources, needs),
             prove_commands(self.prove),
-            shapes_commands(self.shapes, self.meaning),
+            shapes_commands(self.shapes, self.meaning, self.comparing, needs),
             teach_commands(self.teach, self.take_desk),
             catalogue_commands(self.catalogue, needs),
             view_commands(window, self.session, self.dialogs, self.settings, self.apply_settings),
@@ -235,6 +239,8 @@ class Program:
         self.shapes.said.connect(window.notice)
         self.shapes.notes_requested.connect(self._show_notes)
         self.shapes.both_requested.connect(self.sources.play_in_turn)
+        self.shapes.versions.hear_requested.connect(self.comparing.hear)
+        self.shapes.versions.note_requested.connect(self._show_note)
         self.teach.loop_requested.connect(self.transport.play_at)
         self.hear.tap_requested.connect(self._tap_beat)
         self.hear.picture.seek_requested.connect(window.seek)
@@ -299,6 +305,7 @@ class Program:
     # --- what changed ---
     def _on_opened(self) -> None:
         self.window.nothing_open = False
+        self.shapes.show_shapes()
         self._show_recording()
         self._show_title()
         self.window.show_bench(Bench.NOTCH)  # the tab has the keys, at its first note
@@ -345,10 +352,23 @@ class Program:
         keys = self.commands.keys_shown("shapes.elsewhere")
         return f"again in {many(count, 'other place')}" + (f": {keys} does the same there" if keys else "")
 
+    def _show_version(self, version: OtherVersion) -> None:
+        """Bring another version to the front, beside the open solo."""
+        self.shapes.show_version(version)
+        self.window.show_bench(Bench.SHAPES)
+
     def _drop_in(self, lick: Score) -> None:
         """Put a lick of the catalogue into the tab, where it is seen."""
         self.window.show_bench(Bench.NOTCH)
         self.notch_asking.drop_in(lick)
+
+    def _show_note(self, note_id: str) -> None:
+        """Bring the tab to the front with one note selected; one that is gone by now leaves the selection."""
+        self.session.show_variant("")
+        at = self.session.score.index_of(note_id)
+        if at is not None:
+            self.session.select(at)
+        self.window.show_bench(Bench.NOTCH)
 
     def _show_notes(self, first: int, last: int) -> None:
         """Bring the tab to the front with some notes selected, the first of them where the keys act."""

@@ -22,7 +22,13 @@ class PhraseView(QWidget):
         self._span_s: tuple[float, float] | None = None
         self._onsets_s: Sequence[float] = ()
         self._marked: Container[str] = ()
+        self._cursor_s: float | None = None
         self.setMinimumHeight(round(104 * scale))
+
+    def set_look(self, theme: Theme, scale: float, naming: Naming) -> None:
+        self._theme, self._scale, self._naming = theme, scale, naming
+        self.setMinimumHeight(round(104 * scale))
+        self.update()
 
     def show_phrase(
         self,
@@ -31,8 +37,13 @@ class PhraseView(QWidget):
         *,
         onsets_s: Sequence[float] = (),
         marked: Container[str] = (),
+        cursor_s: float | None = None,
     ) -> None:
-        """span_s: from when to when. onsets_s: moments that get room. marked: ids of notes in a frame."""
+        """span_s: from when to when. onsets_s: moments that get room. marked: ids of notes in a frame.
+
+        cursor_s: a moment that is pointed at.
+        """
+        self._cursor_s = cursor_s
         self._score, self._span_s, self._onsets_s, self._marked = score, span_s, onsets_s, marked
         self.update()
 
@@ -51,5 +62,6 @@ class PhraseView(QWidget):
             span_s=self._span_s,
             onsets_s=self._onsets_s,
             marked=self._marked,
+            cursor_s=self._cursor_s,
             naming=self._naming,
         )

@@ -1,13 +1,16 @@
 """The commands of the Shapes bench."""
 
+from notcher.ui.benches.shapes.comparing import Comparing
 from notcher.ui.benches.shapes.shapes_bench import ShapesBench
 from notcher.ui.commands.command import Command, Scope
+from notcher.ui.commands.needs import Needs
 from notcher.ui.state.meaning import Meaning
 
 
-def shapes_commands(shapes: ShapesBench, meaning: Meaning) -> list[Command]:
-    """Return what is done with a chosen playing, and with a note that comes again."""
-    chosen = (shapes.chosen_need,)
+def shapes_commands(shapes: ShapesBench, meaning: Meaning, comparing: Comparing, needs: Needs) -> list[Command]:
+    """Return what is done with a chosen playing, with a note that comes again, and with another version."""
+    chosen, page = (shapes.chosen_need,), shapes.versions
+    other = (page.need_difference,)
     return [
         Command("shapes.pdf", "Shapes as a PDF…", shapes.ask_pdf, "File/Write as", "",
                 "print pages export what comes again", needs=(shapes.chosen_need,)),
@@ -20,4 +23,20 @@ def shapes_commands(shapes: ShapesBench, meaning: Meaning) -> list[Command]:
         Command("shapes.elsewhere", "Do the same where the lick comes again", meaning.correct_elsewhere, "Note",
                 "Ctrl+Alt+G", "repeat correction fix others copy everywhere", Scope.TAB, (meaning.elsewhere_need,),
                 separated=True),
+        Command("versions.compare", "Compare with another version…", comparing.ask, "Play", "Ctrl+Alt+O",
+                "live record student other recording differences", needs=(needs.notes,)),
+        Command("versions.next", "Next difference", lambda: page.step(1), "", "N", "other version forward",
+                Scope.VERSIONS, other),
+        Command("versions.previous", "Difference before", lambda: page.step(-1), "", "Shift+N", "other version back",
+                Scope.VERSIONS, other),
+        Command("versions.both", "Hear both versions here", page.hear_both, "", "Return", "compare side by side",
+                Scope.VERSIONS, other),
+        Command("versions.here", "Hear the open solo here", page.hear_here, "", "1", "original this", Scope.VERSIONS,
+                other),
+        Command("versions.there", "Hear the other version here", page.hear_there, "", "2", "other", Scope.VERSIONS,
+                other),
+        Command("versions.note", "Show the note at the difference", page.show_note, "", "Ctrl+Return", "go to tab open",
+                Scope.VERSIONS, other),
+        Command("versions.close", "Back to the shapes", shapes.show_shapes, "", "Backspace", "close other version",
+                Scope.VERSIONS),
     ]  # fmt: skip

@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from notcher.core.errors import NotcherError
 from notcher.core.formats import atomic_write
@@ -24,6 +24,7 @@ from notcher.core.words import (
 from notcher.painting.shapes_picture import shapes_pdf
 from notcher.painting.theme import PAPER, Theme
 from notcher.ui.benches.shapes.shapes_view import ShapesView
+from notcher.ui.benches.shapes.versions_page import OtherVersion, VersionsPage
 from notcher.ui.state.meaning import Meaning
 from notcher.ui.state.session import Session
 from notcher.ui.widgets.asking import ask_file_to_write
@@ -45,7 +46,10 @@ class ShapesBench(QWidget):
         self.statement, self.facts, self.chosen = QLabel(), QLabel(), QLabel()
         self.view = ShapesView(self)
         self.notes_button, self.both_button = QPushButton("Show the notes"), QPushButton("Play both")
+        self.versions = VersionsPage()
+        self._look: tuple[Theme, float] = (PAPER, 1.0)
         self._lay_out()
+        self.versions.close_requested.connect(self.show_shapes)
         self.view.chosen_changed.connect(self._show_chosen)
         self.view.notes_requested.connect(self.show_notes)
         self.notes_button.clicked.connect(self.show_notes)
@@ -68,20 +72,46 @@ class ShapesBench(QWidget):
         row.addWidget(self.chosen, 1)
         row.addWidget(self.both_button)
         row.addWidget(self.notes_button)
-        column = QVBoxLayout(self)
+        page = self.shapes_page = QWidget()
+        column = QVBoxLayout(page)
         column.setContentsMargins(14, 8, 14, 8)
         column.setSpacing(6)
         column.addWidget(self.statement)
         column.addWidget(self.facts)
         column.addWidget(self.view, 1)
         column.addWidget(card)
+        self.pages = QStackedWidget()
+        self.pages.addWidget(page)
+        self.pages.addWidget(self.versions)
+        self.pages.setFocusProxy(self.view)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(self.pages)
 
     def show_theme(self, theme: Theme, scale: float) -> None:
         self.view.show_theme(theme, scale)
+        self._look = theme, scale
+        self.versions.show_look(theme, scale, self._naming)
 
     def set_naming(self, naming: Naming) -> None:
         self._naming = naming
+        self.versions.show_look(*self._look, naming)
         self._on_changed()
+
+    # --- pages ---
+    def show_shapes(self) -> None:
+        """Show what comes again."""
+        self._turn_to(self.shapes_page, self.view)
+
+    def show_version(self, version: OtherVersion) -> None:
+        """Show another version beside the open solo."""
+        self.versions.show_version(version)
+        self._turn_to(self.versions, self.versions.list)
+
+    def _turn_to(self, page: QWidget, focused: QWidget) -> None:
+        self.pages.setCurrentWidget(page)
+        self.pages.setFocusProxy(focused)  # what has the keys while this page is in view
+        self.pages.setFocus()
 
     # --- what is shown ---
     def _on_changed(self) -> None:
