@@ -24,6 +24,7 @@ from notcher.ui.state.settings import Settings
 ENDS_IT = {"file.quit"}
 NEEDS_EVIDENCE = {
     *("note.otherwise", "note.otherwise_back", "walk.unclaimed"),
+    *("variant.next", "variant.hear", "variant.put_back"),  # need a variant
     *("view.degrees", "view.licks", "shapes.elsewhere", "section.propose"),  # need chords, or what comes again
 }
 """Have tests of their own."""

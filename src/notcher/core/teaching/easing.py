@@ -86,17 +86,21 @@ def easier(score: Score, phrase: Phrase, level: int, *, refused: Refused = NONE_
 def target_ids(score: Score, phrase: Phrase) -> frozenset[str]:
     """Return the ids of the notes of a phrase that everything leads to.
 
-    Tones of the chord on a beat or where it changes, and the last note; without chords what rings long on a beat.
+    Tones of the chord on a beat or where it changes, and the last note; without chords what rings long on a beat. No
+    garnish is a target.
     """
     inside = score.notes_of(phrase)
-    notes = [score.notes[at] for at in inside]
+    notes = [score.notes[at] for at in inside if not score.notes[at].garnish]
     if not notes:
         return frozenset()
     told = {found.index: found for found in targets(score)}
     chosen = {
         score.notes[at].id
         for at in inside
-        if (found := told.get(at)) is not None and found.in_chord and (found.strong or found.lands_on_change)
+        if (found := told.get(at)) is not None
+        and found.in_chord
+        and (found.strong or found.lands_on_change)
+        and not score.notes[at].garnish
     }
     if not chosen:
         usual_s = float(np.median([note.duration_s for note in notes]))

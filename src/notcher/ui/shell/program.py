@@ -420,8 +420,8 @@ class Program:
         self.recorder.cancel()
         self.prove.stop()
         self.meaning.stop()
-        self.catalogue.close_ledger()
         self.jobs.shut_down()
+        self.catalogue.close_ledger()
         self.autosave.forget()  # last: nothing that still ran can leave something behind
         self.lock.release()
         self.session.undo_stack.blockSignals(True)  # it would tell of its own end

@@ -44,7 +44,6 @@ class CataloguePanel(QDockWidget):
         self.setFeatures(QDockWidget.DockWidgetFeature.DockWidgetClosable)
         self.line, self.said = QLineEdit(), QLabel()
         self.line.setPlaceholderText(HINT)
-        self.line.setClearButtonEnabled(True)
         self.line.setAccessibleName("What to look for, in a guitarist's words")
         self.said.setProperty("soft", True)
         self.said.setWordWrap(True)

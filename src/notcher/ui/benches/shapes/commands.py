@@ -6,6 +6,8 @@ from notcher.ui.commands.command import Command, Scope
 from notcher.ui.commands.needs import Needs
 from notcher.ui.state.meaning import Meaning
 
+OTHER = "Play/Another version"
+
 
 def shapes_commands(shapes: ShapesBench, meaning: Meaning, comparing: Comparing, needs: Needs) -> list[Command]:
     """Return what is done with a chosen playing, with a note that comes again, and with another version."""
@@ -23,20 +25,20 @@ def shapes_commands(shapes: ShapesBench, meaning: Meaning, comparing: Comparing,
         Command("shapes.elsewhere", "Do the same where the lick comes again", meaning.correct_elsewhere, "Note",
                 "Ctrl+Alt+G", "repeat correction fix others copy everywhere", Scope.TAB, (meaning.elsewhere_need,),
                 separated=True),
-        Command("versions.compare", "Compare with another version…", comparing.ask, "Play", "Ctrl+Alt+O",
+        Command("versions.compare", "Compare with another version…", comparing.ask, OTHER, "Ctrl+Alt+O",
                 "live record student other recording differences", needs=(needs.notes,)),
-        Command("versions.next", "Next difference", lambda: page.step(1), "", "N", "other version forward",
+        Command("versions.next", "Next difference", lambda: page.step(1), OTHER, "N", "other version forward",
                 Scope.VERSIONS, other),
-        Command("versions.previous", "Difference before", lambda: page.step(-1), "", "Shift+N", "other version back",
+        Command("versions.previous", "Difference before", lambda: page.step(-1), OTHER, "Shift+N", "other version back",
                 Scope.VERSIONS, other),
-        Command("versions.both", "Hear both versions here", page.hear_both, "", "Return", "compare side by side",
+        Command("versions.both", "Hear both versions here", page.hear_both, OTHER, "Return", "compare side by side",
                 Scope.VERSIONS, other),
-        Command("versions.here", "Hear the open solo here", page.hear_here, "", "1", "original this", Scope.VERSIONS,
+        Command("versions.here", "Hear the open solo here", page.hear_here, OTHER, "1", "original this", Scope.VERSIONS,
                 other),
-        Command("versions.there", "Hear the other version here", page.hear_there, "", "2", "other", Scope.VERSIONS,
+        Command("versions.there", "Hear the other version here", page.hear_there, OTHER, "2", "other", Scope.VERSIONS,
                 other),
-        Command("versions.note", "Show the note at the difference", page.show_note, "", "Ctrl+Return", "go to tab open",
+        Command("versions.note", "Show the note at the difference", page.show_note, OTHER, "Ctrl+Return", "go to tab",
                 Scope.VERSIONS, other),
-        Command("versions.close", "Back to the shapes", shapes.show_shapes, "", "Backspace", "close other version",
+        Command("versions.close", "Back to the shapes", shapes.show_shapes, OTHER, "Backspace", "close other version",
                 Scope.VERSIONS),
     ]  # fmt: skip
