@@ -6,6 +6,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -13,16 +14,20 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QApplication, QWidget
 
+from notcher.core.formats import Document, write_document
 from notcher.core.hearing import Hint
 from notcher.core.proving import Result, Status
 from notcher.core.teaching import with_mark
 from notcher.demo import demo_audio
 from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker
 from notcher.painting.theme import THEMES, load_fonts
+from notcher.ui.benches.notch.variant_dialog import VariantDialog
 from notcher.ui.shell.program import Program
 from notcher.ui.shell.states import StatesDialog
 from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Bench
+from second_composer import second_case
+from version_pairs import version_pair
 
 SPEED = 8.0  # of the simulated devices
 
@@ -72,6 +77,9 @@ def main() -> None:
         picture_of_a_take(app, program, folder, options.theme)
         picture_of_corrections(app, program, folder, options.theme)
         picture_of_doubts(app, program, folder, options.theme)
+        picture_of_variants(app, program, folder, options.theme)
+        picture_of_another_version(app, program, folder, options.theme, Path(scratch))
+        picture_of_the_catalogue(app, program, folder, options.theme, Path(scratch))
         program.session.mark_saved(program.session.document, program.session.undo_stack.index())
         program.opening.open_path(str(demo_audio("mix")))
         wait_until(app, lambda: program.session.analysis is not None and not program.jobs.busy)
@@ -87,6 +95,55 @@ def saved(app: QApplication, widget: QWidget, path: Path) -> None:
         app.processEvents()
         time.sleep(0.005)
     widget.grab().save(str(path))
+
+
+def picture_of_variants(app: QApplication, program: Program, folder: Path, theme: str) -> None:
+    """What would make a phrase easier, and the variant beside the original."""
+    suffix = "" if theme == "paper" else f"-{theme}"
+    program.window.show_bench(Bench.NOTCH)
+    phrase = max(program.session.score.phrases, key=lambda phrase: len(program.session.score.notes_of(phrase)))
+    program.session.select(program.session.score.notes_of(phrase)[0])
+    program.commands.run("variant.ease")
+    dialog = next(widget for widget in app.topLevelWidgets() if isinstance(widget, VariantDialog))
+    dialog.way.setCurrentIndex(1)
+    saved(app, dialog, folder / f"easing{suffix}.png")
+    dialog.make.click()
+    program.window.notices.quiet()
+    program.notch.tab.show_span(phrase.start_s, min(phrase.end_s, phrase.start_s + 6.0))
+    saved(app, program.window, folder / f"variant{suffix}.png")
+    program.session.show_variant("")
+
+
+def picture_of_another_version(app: QApplication, program: Program, folder: Path, theme: str, scratch: Path) -> None:
+    """The demo against a version of it with another tempo, key and some other notes."""
+    suffix = "" if theme == "paper" else f"-{theme}"
+    path = scratch / "Lantern Watch, second night.notch"
+    write_document(Document(version_pair(program.session.document.score, 5).second), path)
+    program.comparing.compare(str(path))
+    wait_until(app, lambda: program.window.bench is Bench.SHAPES and not program.jobs.busy)
+    program.shapes.versions.step(1)
+    saved(app, program.window, folder / f"versions{suffix}.png")
+
+
+def picture_of_the_catalogue(app: QApplication, program: Program, folder: Path, theme: str, scratch: Path) -> None:
+    """Phrases of invented solos, looked for in words."""
+    suffix = "" if theme == "paper" else f"-{theme}"
+    solos = scratch / "solos"
+    solos.mkdir()
+    for seed, title in enumerate(("Fog signal", "Dog watch", "Lamp room", "Slack water", "Riding light")):
+        write_document(Document(replace(second_case(seed).score, title=title)), solos / f"{title}.notch")
+    write_document(Document(program.session.document.score), solos / "Lantern Watch.notch")
+    program.window.show_bench(Bench.NOTCH)
+    program.commands.run("catalogue.show")
+    wait_until(app, lambda: program.catalogue.view is not None and not program.jobs.busy)
+    program.catalogue.gather(str(solos))
+    wait_until(app, lambda: not program.jobs.busy)
+    program.catalogue.line.setText("minor bends")
+    program.catalogue.search()
+    wait_until(app, lambda: not program.jobs.busy)
+    program.window.notices.quiet()
+    saved(app, program.window, folder / f"catalogue{suffix}.png")
+    program.catalogue.hide()
 
 
 def picture_of_corrections(app: QApplication, program: Program, folder: Path, theme: str) -> None:

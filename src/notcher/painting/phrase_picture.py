@@ -18,6 +18,7 @@ MARGIN, HEAD_SHARE = 8.0, 0.22  # pixels at scale 1; of the height, for what is 
 CURVE_SEMITONES = 4.0  # that the room over a string stands for
 LEAST_BEND = 0.25
 LEAST_ROOM = 0.75  # of an even spacing
+SMALLEST = 0.52  # size of a figure that is still read
 
 
 def draw_phrase(
@@ -66,7 +67,10 @@ def draw_phrase(
     painter.setPen(QPen(theme.color("hairline"), 1))
     for string in range(1, strings + 1):
         painter.drawLine(QLineF(left, y(string), right, y(string)))
-    font = figure_font(scale, size=min(0.86, max(0.5, lane / 13 / scale)))
+    size = min(0.86, max(SMALLEST, lane / 13 / scale))
+    room = _least_room([(note.string, x(note.onset_s)) for note in notes])
+    wide = QFontMetricsF(figure_font(scale, size=size)).horizontalAdvance("24") + 3
+    font = figure_font(scale, size=max(SMALLEST, size * min(1.0, room / wide)))
     painter.setFont(font)
     metrics = QFontMetricsF(font)
     for note in notes:
@@ -74,6 +78,17 @@ def draw_phrase(
     for note in notes:
         _draw_fret(painter, note, QPointF(x(note.onset_s), y(note.string)), metrics, theme, framed=note.id in marked)
     painter.restore()
+
+
+def _least_room(places: Sequence[tuple[int, float]]) -> float:
+    """Pixels from a note to the next one on its string, where that is least."""
+    last: dict[int, float] = {}
+    room = 1e9
+    for string, x in places:
+        if string in last:
+            room = min(room, x - last[string])
+        last[string] = x
+    return room
 
 
 def _spaced(onsets_s: Sequence[float], first_s: float, last_s: float) -> tuple[FloatArray, FloatArray]:
