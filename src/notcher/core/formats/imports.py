@@ -1,0 +1,47 @@
+"""Files of others that can be read as a score; the ending says as what."""
+
+import os
+from pathlib import Path
+
+from notcher.core.formats.atomic import FileError
+from notcher.core.formats.events import read_events
+from notcher.core.formats.musicxml_reading import MOST_BYTES, read_musicxml
+from notcher.core.formats.reading import Reading
+from notcher.core.formats.texttab_reading import read_text_tab
+
+TEXT, MUSICXML, EVENTS = (".txt", ".tab"), (".musicxml", ".mxl", ".xml"), (".json",)
+IMPORT_ENDINGS = " ".join(f"*{ending}" for ending in (*TEXT, *MUSICXML))
+
+
+def is_importable(path: str | os.PathLike[str]) -> bool:
+    """Return whether a file's ending is that of a tab or a score of others."""
+    return Path(path).suffix.lower() in (*TEXT, *MUSICXML)
+
+
+def read_import(path: str | os.PathLike[str]) -> Reading:
+    """Read somebody else's file as a score. Raises: FileError that says what is wrong with it."""
+    file = Path(path)
+    ending = file.suffix.lower()
+    if ending in EVENTS:
+        score, _ = read_events(file)
+        return Reading(score, timed=True)
+    if not is_importable(file):
+        raise FileError(
+            f"Notcher cannot read {ending or 'a file without an ending'!r}.",
+            f"Use one of {', '.join((*TEXT, *MUSICXML, '.events.json'))}.",
+        )
+    try:
+        if file.stat().st_size > MOST_BYTES:
+            raise FileError(f"{file.name!r} is of absurd size.", "Choose another file.")
+        data = file.read_bytes()
+    except FileNotFoundError as problem:
+        raise FileError(f"There is no file {file.name!r} at that place.", "Check the name and the folder.") from problem
+    except OSError as problem:
+        raise FileError(f"{file.name!r} cannot be read: {problem.strerror}.", "Check its permissions.") from problem
+    if ending in MUSICXML:
+        return read_musicxml(data, title=file.stem)
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        text = data.decode("cp1252", errors="replace")
+    return read_text_tab(text, title=file.stem)
