@@ -12,7 +12,18 @@ from typing import Any
 import numpy as np
 
 from notcher.core.errors import NotcherError
-from notcher.core.formats import Document, Kept, Recovery, Unsaved, read_document, read_events, write_document
+from notcher.core.formats import (
+    Document,
+    Kept,
+    Recovery,
+    Unsaved,
+    musicxml_text,
+    read_document,
+    read_events,
+    read_import,
+    text_tab,
+    write_document,
+)
 from notcher.core.formats.events import Recording, write_events
 from notcher.core.hearing import PitchTrack
 from notcher.core.proving import Mark, Result, Take
@@ -34,6 +45,7 @@ from notcher.core.score import (
 )
 from notcher.core.score.edits import derived_variant, with_variant
 from notcher.core.sound import Clip, read_clip, write_clip
+from notcher.demo import demo_score
 
 ODD: tuple[Any, ...] = (
     None, True, -1, 0, 0.5, 10**9, -(10**9), 1e300, -1e-300, 10**14, "", "x", "0", "\ud800", "\x00", "é" * 2000,
@@ -91,6 +103,8 @@ def targets(folder: Path, older: Path) -> list[Target]:
         Target("document, version 1", older.read_bytes(), "notch", read_document, archive=True),
         Target("events", (folder / "a.events.json").read_bytes(), "events.json", read_events),
         Target("journal", journal, "jsonl", _read_journal),
+        Target("text tab", text_tab(demo_score()).encode("utf-8"), "txt", read_import),
+        Target("MusicXML", musicxml_text(document.score).encode("utf-8"), "musicxml", read_import),
     ]
     for kind in ("WAV", "FLAC", "OGG"):
         clip = document.clip

@@ -43,6 +43,25 @@ def test_a_recording_is_drafted_to_events_document_and_pitch(lick_file: Path, tm
     assert main(["import", events, "-o", str(tmp_path / "b.notch")]) == 0
 
 
+def test_tabs_of_others_are_imported_and_what_is_not_understood_is_told(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    tab = tmp_path / "lamp.txt"
+    tab.write_text("e|--5--$---|\nB|--7------|\nG|---------|\nD|---------|\nA|---------|\nE|---------|\n")
+    out = tmp_path / "lamp.notch"
+    assert main(["import", str(tab), "-o", str(out)]) == 0
+    assert capsys.readouterr().err == "line 1, column 8: the sign '$'\n"
+    assert [(note.string, note.fret) for note in read_document(out).score.notes] == [(1, 5), (2, 7)]
+    assert main(["export", str(out), str(tmp_path / "again.musicxml")]) == 0
+    assert main(["import", str(tmp_path / "again.musicxml"), "-o", str(out)]) == 0
+    assert [(note.string, note.fret) for note in read_document(out).score.notes] == [(1, 5), (2, 7)]
+    capsys.readouterr()
+    (tmp_path / "letter.txt").write_text("Dear keeper,\n")
+    assert main(["import", str(tmp_path / "letter.txt"), "-o", str(tmp_path / "no.notch")]) == 2
+    assert "There is no tab in this text" in capsys.readouterr().err
+    assert not (tmp_path / "no.notch").exists()
+
+
 def test_a_part_keeps_the_recordings_time(lick_file: Path, tmp_path: Path) -> None:
     out = tmp_path / "a.json"
     assert main(["draft", str(lick_file), "-o", str(out), "--from", "3.2", "--to", "5.5", "--quiet"]) == 0

@@ -16,7 +16,7 @@ COMMANDS = {
     "patterns": "what comes again in a document's solo, and what its notes are to the chords",
     "prove": "hold a document's tab against a recording, worst finding first",
     "export": "write a document as text tab or MusicXML",
-    "import": "make a document of an events.json",
+    "import": "make a document of a text tab, a MusicXML or an events.json",
 }
 HELP = f"""usage: notcher [FILE]
        notcher COMMAND ...

@@ -205,7 +205,10 @@ def _import(options: argparse.Namespace) -> None:
     from dataclasses import replace
     from pathlib import Path
 
-    from notcher.core.formats import Document, read_events, write_document
+    from notcher.core.formats import Document, read_import, write_document
 
-    score, recording = read_events(options.source)
-    write_document(Document(replace(score, title=score.title or Path(recording.file).stem)), options.output)
+    reading = read_import(options.source)
+    for unread in reading.unread:
+        print(unread, file=sys.stderr)
+    title = reading.score.title or Path(options.source).name.split(".")[0]
+    write_document(Document(replace(reading.score, title=title)), options.output)

@@ -337,6 +337,27 @@ def test_a_tab_by_hand_is_laid_over_its_recording_and_proved(program: Program, q
     qtbot.waitUntil(lambda: bool(program.prove.summary.text()) and not program.jobs.busy, timeout=20_000)
 
 
+def test_a_students_text_tab_is_opened_and_laid_over_the_recording(
+    program: Program, qtbot: QtBot, recording: Path, tmp_path: Path
+) -> None:
+    """Written as students write it: no times, letters of their own, and a sign nobody knows."""
+    path = tmp_path / "from a student.txt"
+    path.write_text(
+        "Tune\n\n"
+        "e|-----8-10-12-10-----------------|\nB|-8-10------------10-8-----------|\n"
+        "G|---------------------9-7----7---|\nD|-------------------------10-----|\n"
+        "A|--------------------------------|\nE|------------------------------?-|\n"
+    )
+    press("Ctrl+O")
+    answer(str(path))
+    qtbot.waitUntil(lambda: len(program.session.score.notes) == 12, timeout=10_000)
+    assert "line 8, column 33: the sign '?'" in said(program)
+    laid(program, qtbot, recording)
+    apart = [abs(a.onset_s - b.onset_s) for a, b in zip(program.session.score.notes, tune().notes, strict=True)]
+    assert np.mean(np.array(apart) < 0.05) > 0.9
+    assert program.session.score.beat_map.known
+
+
 def test_another_transfer_takes_the_recordings_place(
     program: Program, qtbot: QtBot, recording: Path, tmp_path: Path
 ) -> None:

@@ -4,26 +4,32 @@ from notcher.core.formats.atomic import FileError, FileStamp, atomic_write, stam
 from notcher.core.formats.document import Document, read_document, read_score, write_document
 from notcher.core.formats.events import read_events, write_events, write_pitch_csv
 from notcher.core.formats.exports import EXPORTS, export
+from notcher.core.formats.imports import IMPORT_ENDINGS, is_importable, read_import
 from notcher.core.formats.meaning import patterns_data, patterns_lines
 from notcher.core.formats.musicxml import musicxml_text
 from notcher.core.formats.open_lock import OpenLock
 from notcher.core.formats.proof import proof_data, proof_lines
+from notcher.core.formats.reading import Reading, Unread
 from notcher.core.formats.recovery import Kept, Recovered, Recovery, TakeStream, Unsaved
 from notcher.core.formats.texttab import text_tab
 
 __all__ = [
     "EXPORTS",
+    "IMPORT_ENDINGS",
     "Document",
     "FileError",
     "FileStamp",
     "Kept",
     "OpenLock",
+    "Reading",
     "Recovered",
     "Recovery",
     "TakeStream",
+    "Unread",
     "Unsaved",
     "atomic_write",
     "export",
+    "is_importable",
     "musicxml_text",
     "patterns_data",
     "patterns_lines",
@@ -31,6 +37,7 @@ __all__ = [
     "proof_lines",
     "read_document",
     "read_events",
+    "read_import",
     "read_score",
     "stamp_of",
     "text_tab",

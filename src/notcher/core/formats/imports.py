@@ -1,6 +1,7 @@
 """Files of others that can be read as a score; the ending says as what."""
 
 import os
+from dataclasses import replace
 from pathlib import Path
 
 from notcher.core.formats.atomic import FileError
@@ -23,8 +24,8 @@ def read_import(path: str | os.PathLike[str]) -> Reading:
     file = Path(path)
     ending = file.suffix.lower()
     if ending in EVENTS:
-        score, _ = read_events(file)
-        return Reading(score, timed=True)
+        score, recording = read_events(file)
+        return Reading(replace(score, title=score.title or Path(recording.file).stem), timed=True)
     if not is_importable(file):
         raise FileError(
             f"Notcher cannot read {ending or 'a file without an ending'!r}.",

@@ -8,7 +8,8 @@ import io
 import zipfile
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
-from xml.etree.ElementTree import Element, ParseError, XMLParser, fromstring
+from xml.etree.ElementTree import Element, TreeBuilder
+from xml.parsers import expat
 
 import numpy as np
 
@@ -90,7 +91,7 @@ def read_musicxml(data: bytes, *, title: str = "", part: str = "") -> Reading:
     said = root.findtext("work/work-title") or root.findtext("movement-title") or title
     score = _score(parts[chosen], said.strip(), unread)
     if len([one for one in parts.values() if one.notes]) > 1:
-        unread.append(Unread(0, 0, f"only the part {names.get(chosen) or chosen!r} is read of several"))
+        unread.append(Unread(1, 1, f"only the part {names.get(chosen) or chosen!r} is read of several"))
     return Reading(score, tuple(unread[:MOST_UNREAD]), timed=True)
 
 
@@ -118,13 +119,38 @@ def _member(archive: zipfile.ZipFile, name: str) -> bytes:
     return archive.read(name)
 
 
+class _Lined(Element):
+    """An element that knows where it stands."""
+
+    line, column = 1, 1
+
+
+def _unread(item: Element, what: str) -> Unread:
+    return Unread(getattr(item, "line", 1), getattr(item, "column", 1), what)
+
+
 def _root(data: bytes) -> Element:
-    if b"<!ENTITY" in data[:100_000] or len(data) > MOST_BYTES:
+    """Parse a document, with the place of each element; entities are refused."""
+    if len(data) > MOST_BYTES:
+        raise FileError("This MusicXML is of absurd size.", "Do not trust this file.")
+    parser = expat.ParserCreate()
+    builder = TreeBuilder(element_factory=_Lined)
+
+    def start(tag: str, attributes: dict[str, str]) -> None:
+        element = builder.start(tag, attributes)
+        if isinstance(element, _Lined):
+            element.line, element.column = parser.CurrentLineNumber, parser.CurrentColumnNumber + 1
+
+    def refuse(*_: object) -> None:
         raise FileError("This MusicXML unfolds into something else.", "Do not trust this file.")
+
+    parser.StartElementHandler, parser.EndElementHandler = start, builder.end
+    parser.CharacterDataHandler, parser.EntityDeclHandler = builder.data, refuse
     try:
-        return fromstring(data, parser=XMLParser())
-    except (ParseError, ValueError, LookupError) as problem:
-        line, column = getattr(problem, "position", (0, 0))
+        parser.Parse(data, True)
+        return builder.close()
+    except (expat.ExpatError, ValueError, LookupError, AssertionError) as problem:
+        line, column = getattr(problem, "lineno", 0), getattr(problem, "offset", 0)
         raise FileError(f"This is no MusicXML: line {line}, column {column + 1}.", "Write it again.") from problem
 
 
@@ -184,14 +210,14 @@ def _part(element: Element, unread: list[Unread]) -> _Part:
                     divisions, Fraction(1, 1000)
                 )
                 if item.find("grace") is not None:
-                    unread.append(Unread(0, 0, f"a grace note in bar {measure.get('number', number + 1)}"))
+                    unread.append(_unread(item, f"a grace note in bar {measure.get('number', number + 1)}"))
                     continue
                 if item.find("chord") is None:
                     onset, now = now, now + length
                 if item.find("pitch") is not None:
                     _take(item, part, onset, length, transpose)
                 elif item.find("unpitched") is not None:
-                    unread.append(Unread(0, 0, f"a note without pitch in bar {measure.get('number', number + 1)}"))
+                    unread.append(_unread(item, f"a note without pitch in bar {measure.get('number', number + 1)}"))
             furthest = max(furthest, now)
         length = Fraction(meter.quarters).limit_denominator(1000)
         if number == 0 and measure.get("implicit") == "yes" and furthest - bar_at < length:
@@ -233,7 +259,7 @@ def _meter(item: Element, before: Meter, at: Fraction, part: _Part, unread: list
             sum(int(beats) for beats in (time.findtext("beats") or "4").split("+")), int(_number(time, "beat-type", 4))
         )
     except ValueError:
-        unread.append(Unread(0, 0, f"the meter {time.findtext('beats')}/{time.findtext('beat-type')}"))
+        unread.append(_unread(item, f"the meter {time.findtext('beats')}/{time.findtext('beat-type')}"))
         return before
     part.meters.append((at, meter))
     return meter
@@ -244,7 +270,7 @@ def _staff(item: Element, part: _Part) -> None:
         part.capo = min(12, max(0, int(_number(details, "capo", part.capo))))
         for tuning in details.findall("staff-tuning"):
             step = tuning.findtext("tuning-step") or ""
-            if step in STEPS and (tuning.get("line") or "").isdigit():
+            if step in STEPS and (tuning.get("line") or "").isdecimal():
                 octave, alter = _number(tuning, "tuning-octave", 4), _number(tuning, "tuning-alter")
                 part.opens[int(tuning.get("line") or 1)] = 12 * (octave + 1) + STEPS[step] + alter
 
@@ -295,9 +321,9 @@ def _played(item: Element, note: _Heard) -> None:
         technical = notations.find("technical")
         if technical is None:
             continue
-        if (string := technical.findtext("string")) and string.strip().isdigit():
+        if (string := technical.findtext("string")) and string.strip().isdecimal():
             note.string = int(string)
-        if (fret := technical.findtext("fret")) and fret.strip().isdigit():
+        if (fret := technical.findtext("fret")) and fret.strip().isdecimal():
             note.fret = int(fret)
         for name, attack in (("hammer-on", Attack.HAMMER), ("pull-off", Attack.PULL)):
             if any(join.get("type") == "stop" for join in technical.findall(name)):
@@ -351,7 +377,7 @@ def _score(part: _Part, title: str, unread: list[Unread]) -> Score:
     try:
         score = placed(score, unplaced, pitches)
     except PlaceError as problem:
-        unread.append(Unread(0, 0, str(problem)))
+        unread.append(Unread(1, 1, str(problem)))
         gone = {key for key, midi in pitches.items() if not 28 <= midi <= 95}
         kept = [note for note in score.notes if note.id not in gone]
         if not kept:

@@ -12,7 +12,7 @@ MOST_UNREAD = 200  # lines about what could not be read; more say nothing new
 
 @dataclass(frozen=True, slots=True)
 class Unread:
-    """Something that could not be read. line, column: from 1; 0 where there is none. what: in one clause."""
+    """Something that could not be read. line, column: from 1. what: in one clause."""
 
     line: int
     column: int

@@ -31,11 +31,15 @@ from notcher.core.score import (
     tuning_from_text,
 )
 
-LABEL = re.compile(r"^\s*(?:(\d)\s*)?([A-Ga-gHh][#b♯♭]?)?(\d)?\s*([|:\]}]?)\s*(?=[-–—·.~=|\d(<xXhpbrts/\\^*\[ ]|$)")
+LABEL = re.compile(
+    r"^\s*(?:(\d)(?=[\s:|A-Ha-h])\s*)?([A-Ga-gHh][#b♯♭]?)?(?:\d(?=\s*[|:]))?\s*[|:\]}]?\s*"
+    r"(?=[-–—·.~=|\d(<xXhpbrts/\\^*\[ ]|$)"
+)
 FILL = "-–—·_=."
 BODY = re.compile(r"^[-–—·_=.|:\d hHpPbBrRsStTvVxX/\\~^()<>\[\]{}*'\"+wW,½¼¾fullFUL]*$")
 LEAST_FILL = 3
-RUN = re.compile(r"[-–—·_=.]{3}|\|[-–—·_=.]{2}")
+DIGITS = frozenset("0123456789")
+RUN = re.compile(r"[-–—·_=.]{2}")
 MOST_SYSTEM, LEAST_SYSTEM = 8, 4
 STEP_S, LEAST_STEP_S = 0.11, 0.12  # seconds a column, and from one moment to the next
 HELD_SHARE, LONGEST_S = 0.92, 2.0
@@ -123,11 +127,15 @@ def _row(line: int, text: str) -> _Row | None:
     label = "".join(part or "" for part in (found.group(1), found.group(2))) if found else ""
     body = stripped[at:]
     fill = sum(char in FILL for char in body)
-    digits = sum(char.isdigit() for char in body)
-    letters = sum(char.isalpha() for char in body)
-    if fill + digits < 3 or fill + digits + body.count("|") < 2 * letters or re.search(r"[A-Za-z]{5,}", body):
+    digits = sum(char in DIGITS for char in body)
+    letters = sum(char.isalpha() for char in body.replace("full", ""))
+    if (
+        fill + digits < 3
+        or fill + digits + body.count("|") < 2 * letters
+        or re.search(r"[A-Za-z]{5,}", body.replace("full", ""))
+    ):
         return None
-    if not RUN.search(body):
+    if not (RUN.search(body) or ("|" in stripped and fill >= 2)):
         return None  # counts with a dot between them are no string
     return _Row(line, at, body, label)
 
@@ -162,7 +170,7 @@ def _split(group: list[_Row]) -> list[list[_Row]]:
 def _highest_first(system: Sequence[_Row]) -> bool:
     """Whether the highest string stands first; it mostly does."""
     labels = [row.label for row in system]
-    numbers = [int(label[0]) for label in labels if label[:1].isdigit()]
+    numbers = [int(label[0]) for label in labels if label[:1] in DIGITS]
     if len(numbers) == len(system):
         return numbers[0] < numbers[-1]
     letters = [label.lstrip("0123456789") for label in labels]
@@ -281,13 +289,21 @@ def _figures(row: _Row, string: int, unread: list[Unread]) -> list[_Token]:
     while at < len(body):
         char = body[at]
         column = row.at + at
-        if char.isdigit():
-            size = 2 if body[at : at + 2].isdigit() and int(body[at : at + 2]) <= LAST_FRET else 1
+        if char in DIGITS:
+            size = (
+                2
+                if set(body[at : at + 2]) <= DIGITS
+                and len(body[at : at + 2]) == 2
+                and int(body[at : at + 2]) <= LAST_FRET
+                else 1
+            )
             target = _bend_target(found, pending, column)
             fret = int(body[at : at + size])
             if target:  # 7b9: bent to what fret 9 sounds like; 7b9r7: and back
                 found[-1].behind += str(fret) + " "
             else:
+                if found and pending.endswith(("/", "\\")):
+                    found[-1].behind = found[-1].behind.rstrip("/\\")  # it leads here, not away
                 bracket = body[at - 1] if at and body[at - 1] in "(<[" else ""
                 found.append(_Token(column, column + size, fret, string, row.line, before=pending, bracket=bracket))
             pending, at = "", at + size
@@ -302,8 +318,8 @@ def _figures(row: _Row, string: int, unread: list[Unread]) -> list[_Token]:
         elif char in "|:":
             pending = "" if char == "|" and not pending.strip("hps/\\") else pending
         elif char in FILL + " ()<>[]{}'\"+,":
-            if char in FILL and pending in ("t",):
-                pending = ""
+            if char in FILL:
+                pending = pending.rstrip("tbr^")  # what they lead to follows at once
         elif body[at : at + 4].lower() == "full":
             if found:
                 found[-1].behind += "b"
@@ -315,7 +331,7 @@ def _figures(row: _Row, string: int, unread: list[Unread]) -> list[_Token]:
 
 
 def _digit_follows(body: str, at: int) -> bool:
-    return body[at + 1 : at + 2].isdigit()
+    return body[at + 1 : at + 2] in DIGITS
 
 
 def _bend_target(found: Sequence[_Token], pending: str, column: int) -> bool:

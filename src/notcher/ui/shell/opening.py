@@ -7,10 +7,20 @@ from pathlib import Path
 from PyQt6.QtWidgets import QMenu, QWidget
 
 from notcher.core.errors import NotcherError
-from notcher.core.formats import Document, OpenLock, Recovered, Unsaved, read_document
+from notcher.core.formats import (
+    IMPORT_ENDINGS,
+    Document,
+    OpenLock,
+    Reading,
+    Recovered,
+    Unsaved,
+    is_importable,
+    read_document,
+    read_import,
+)
 from notcher.core.score import EDGE_S, Score
 from notcher.core.sound import SOUND_ENDINGS
-from notcher.core.words import beat_map_from_text
+from notcher.core.words import beat_map_from_text, many
 from notcher.demo import TITLE, demo_audio
 from notcher.ui.shell.analysing import Analysing, Beginning
 from notcher.ui.shell.autosave import Autosave
@@ -22,8 +32,9 @@ from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Bench, Shell
 from notcher.ui.widgets.asking import ask_file_to_open, ask_text
 
-OPENABLE = f"All that Notcher opens (*.notch {SOUND_ENDINGS})"
-FILTERS = f"{OPENABLE};;{DOCUMENTS};;Recordings ({SOUND_ENDINGS})"
+OPENABLE = f"All that Notcher opens (*.notch {SOUND_ENDINGS} {IMPORT_ENDINGS})"
+FILTERS = f"{OPENABLE};;{DOCUMENTS};;Recordings ({SOUND_ENDINGS});;Text tab and MusicXML ({IMPORT_ENDINGS})"
+TOLD = 2  # things that could not be read are told; the rest is counted
 
 
 class Opening:
@@ -58,6 +69,8 @@ class Opening:
         file = Path(path)
         if file.suffix.lower() == ".notch":
             self._saving.before_leaving(lambda: self._read(file))
+        elif is_importable(file):
+            self._saving.before_leaving(lambda: self._import(file))
         else:
             self._saving.before_leaving(lambda: self._draft(file, None))
 
@@ -84,6 +97,27 @@ class Opening:
                 f"“{file.name}” is open in another window as well: what is saved there and here would overwrite each "
                 "other. Save under another name to go on here."
             )
+
+    def _import(self, file: Path) -> None:
+        """Open somebody else's tab or score as a new document without a recording."""
+
+        def done(reading: Reading) -> None:
+            self._put(lambda: self._show_import(reading, file))
+
+        self._notices.quiet()
+        self._shell.run_job("Reading", lambda _progress, _cancelled: read_import(file), done)
+
+    def _show_import(self, reading: Reading, file: Path) -> None:
+        self._lock.release()
+        score = replace(reading.score, title=reading.score.title or file.stem)
+        self._session.open(Document(score), None)
+        self._settings.add_recent(str(file.absolute()))
+        said = f"{many(len(score.notes), 'note')} read"
+        if reading.unread:
+            first = "; ".join(str(unread) for unread in reading.unread[:TOLD])
+            more = len(reading.unread) - TOLD
+            said += f". Not understood: {first}{f'; {more} more' if more > 0 else ''}"
+        self._shell.notice(f"{said}. File, Lay the tab over a recording, gives the notes their times.")
 
     def _draft(self, file: Path, title: str | None) -> None:
         """Open a recording. title: of what is no file of the user's."""
