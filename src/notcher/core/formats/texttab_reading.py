@@ -361,7 +361,7 @@ def _own_word(word: str) -> str:
     if word in OWN_WORDS:
         return OWN_WORDS[word]
     size = re.fullmatch(r"(up|pre)(−?)([¼½]|[1-3]½?)", word)
-    return f"{size[1]}{size[2]}{SIZES[size[3]]}" if size else ""
+    return f"{size[1]}{size[2]}{SIZES[size[3]]}" if size and size[3] in SIZES else ""
 
 
 # --- notes ---

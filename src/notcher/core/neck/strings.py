@@ -1,8 +1,8 @@
 """What the strings do to the hand: their tension, and how far and how hard one is pushed for a bend.
 
 The vibrating-string law f = sqrt(T / m) / (2 L) (M. Mersenne, "Harmonie universelle", 1636; N. Fletcher and T. Rossing,
-"The Physics of Musical Instruments", 1998, ch. 2.2), Hooke's law for what a longer way does to the tension, and geometry
-for the way: the string is pushed aside at the fret, its ends stay.
+"The Physics of Musical Instruments", 1998, ch. 2.2), Hooke's law for what a longer way does to the tension, and
+geometry for the way: the string is pushed aside at the fret, its ends stay.
 """
 
 import math
@@ -82,8 +82,8 @@ def push_for(
 ) -> Push:
     """Return what it takes to bend a fretted note up.
 
-    The bent string sounds r = 2^(n/12) times higher, so its tension is r² times what it was; the stretch that makes that
-    much more tension is what pushing it aside by some way adds to its length.
+    The bent string sounds r = 2^(n/12) times higher, so its tension is r² times what it was; the stretch that makes
+    that much more tension is what pushing it aside by some way adds to its length.
     Raises: ValueError for a bend downward, or a string that is not there.
     """
     if semitones < 0 or not 1 <= string <= min(tuning.strings, len(strings.gauges)):
