@@ -14,6 +14,7 @@ COMMANDS = {
     "draft": "hear a recording and write what was heard",
     "place": "give string and fret to the notes of an events.json",
     "patterns": "what comes again in a document's solo, and what its notes are to the chords",
+    "plan": "a lesson on a document's solo: what, in which order, how slowly, how often",
     "prove": "hold a document's tab against a recording, worst finding first",
     "export": "write a document as text tab or MusicXML",
     "import": "make a document of a text tab, a MusicXML or an events.json",

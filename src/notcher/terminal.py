@@ -3,6 +3,7 @@
 import argparse
 import sys
 from collections.abc import Callable
+from dataclasses import replace
 
 from notcher.core.errors import NotcherError, Progress
 
@@ -60,6 +61,13 @@ def _parser() -> argparse.ArgumentParser:
     meaning.add_argument("score", metavar="SCORE.notch")
     meaning.add_argument("--json", action="store_true", help="print it as JSON")
     meaning.set_defaults(command=_patterns)
+
+    plan = commands.add_parser("plan")
+    plan.add_argument("score", metavar="SCORE.notch")
+    plan.add_argument("--minutes", type=float, default=30.0, metavar="N", help="how long the lesson is")
+    plan.add_argument("--school", choices=("build-up", "pairs", "from-the-end"), default="build-up")
+    plan.add_argument("--json", action="store_true", help="print it as JSON")
+    plan.set_defaults(command=_plan)
 
     export = commands.add_parser("export")
     export.add_argument("score")
@@ -195,6 +203,25 @@ def _patterns(options: argparse.Namespace) -> None:
         print("\n".join(patterns_lines(score, found)))
 
 
+def _plan(options: argparse.Namespace) -> None:
+    from notcher.core.formats import read_document
+    from notcher.core.formats.atomic import json_bytes
+    from notcher.core.patterns import patterns, phrases_of
+    from notcher.core.score.score import with_derived_ids
+    from notcher.core.teaching import School, plan_data, plan_lesson, plan_lines
+
+    score = read_document(options.score).score
+    if not score.notes:
+        raise UsageError("This document holds no notes.", "Draft the recording, or write the tab first.")
+    if not score.phrases:  # proposed ones have the same ids at every run
+        score = with_derived_ids(replace(score, phrases=phrases_of(score)))
+    made = plan_lesson(score, minutes=options.minutes, school=School(options.school), found=patterns(score))
+    if options.json:
+        sys.stdout.write(json_bytes(plan_data(made)).decode())
+    else:
+        print("\n".join(plan_lines(made)))
+
+
 def _export(options: argparse.Namespace) -> None:
     from notcher.core.formats import export, read_document
 
@@ -202,7 +229,6 @@ def _export(options: argparse.Namespace) -> None:
 
 
 def _import(options: argparse.Namespace) -> None:
-    from dataclasses import replace
     from pathlib import Path
 
     from notcher.core.formats import Document, read_import, write_document

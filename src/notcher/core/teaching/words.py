@@ -1,6 +1,9 @@
 """What the rung board is called and said, and what makes a variant, in words."""
 
+from collections.abc import Sequence
+
 from notcher.core.score import Attack, End, Note, Score, Tone, Tuning
+from notcher.core.teaching.plan import Caution, Later, Plan, Step, Why
 from notcher.core.teaching.rungs import BoardRow
 from notcher.core.teaching.variations import OtherNote, Otherwise, Variation, Vary
 from notcher.core.words import ATTACKS, USUAL, Naming, bend_size, figure, many, place_name
@@ -91,3 +94,70 @@ MARKED = 0.25  # semitones
 
 def _struck(attack: Attack) -> str:
     return ATTACKS[attack]
+
+
+def step_words(step: Step, plan: Plan) -> str:
+    """Return why a step stands in the plan: "Call is new", "the same shape as Call: 5 notes are known"."""
+    names = {phrase.id: phrase.name or "a phrase" for phrase in plan.phrases}
+    if step.why is Why.HEAR_IT:
+        said = f"{names[step.phrases[0]]} once at full speed"
+    elif step.why is Why.SAME_SHAPE:
+        said = f"{names[step.phrases[0]]} is the same shape as {names.get(step.like, 'an earlier phrase')}: "
+        said += f"{many(step.saves, 'note')} are known"
+    elif step.why is Why.PIECE:
+        said = f"a piece of {names[step.phrases[0]]}, which is long"
+    elif step.why is Why.JOIN:
+        said = f"join {_listed([names[name] for name in step.phrases])}"
+    elif step.why is Why.FROM_THE_TOP:
+        said = f"everything so far, from {names[step.phrases[0]]} on"
+    else:
+        said = f"{names[step.phrases[0]]} is new"
+    pause = f"; then a break of {step.break_s:.0f} s" if step.break_s else ""
+    return said + pause
+
+
+def _listed(names: Sequence[str]) -> str:
+    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
+
+
+def later_words(later: Later, plan: Plan) -> str:
+    """Return what is for another day, and why."""
+    names = {phrase.id: phrase.name or "a phrase" for phrase in plan.phrases}
+    listed = _listed([names[name] for name in later.phrases])
+    if later.why is Why.REVIEW:
+        return f"repeat {listed}: what was learned is repeated at growing intervals"
+    return f"{listed}: the minutes do not hold it today"
+
+
+CAUTIONS = {
+    Caution.WARM_UP: "Warm the hands up before the big bends; stop at pain, numbness or tingling, and see a clinician "
+    "if it comes back.",
+    Caution.STRETCH: "Warm up before the wide reach, and do not force it: an easier variant lays it closer.",
+    Caution.BREAKS: "Rest the hands for a minute about every twenty minutes.",
+    Caution.STRINGS: "A bend this wide strains the string: keep your face away, old strings break near the bridge.",
+}
+
+
+def caution_words(caution: Caution) -> str:
+    """Return a caution, plainly, once."""
+    return CAUTIONS[caution]
+
+
+PART_NAMES = {
+    "peak_notes_per_s": "quickest second, notes",
+    "notes_per_s": "notes a second",
+    "shifts_mm_per_s": "hand shifts, mm a second",
+    "stretch_mm": "longest reach, mm beyond easy",
+    "crossings_per_s": "string crossings a second",
+    "skips_per_s": "strings skipped a second",
+    "legato": "share of legato notes",
+    "sweep": "share of swept notes",
+    "tap": "share of tapped notes",
+    "mute": "share of muted notes",
+    "bend_n": "hardest bend, newtons",
+    "bend_mm": "widest bend, mm",
+    "vibrato_on_bends": "share of vibrato on bends",
+    "odd_groups": "share in fives and sevens",
+    "float_ms": "float against the beat, ms",
+}
+"""What the parts of a phrase's difficulty are called, each with its unit."""

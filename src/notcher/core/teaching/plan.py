@@ -1,0 +1,406 @@
+"""A lesson planned: what is played through, practised, joined, in which order, how slowly and how often, to the minute.
+
+The order is the school's: build-up (1, 2, 1+2, 3, 1 to 3 …), pairs and then their joins, or from the end. What the
+minutes do not hold goes into later lessons; what was practised is due again after growing intervals.
+
+Sources: the order and the count of rounds are common practice (no source); reviews at growing intervals as in
+P. Pimsleur, "A memory schedule", The Modern Language Journal 51, 1967 (each a multiple of the one before), in days.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from enum import StrEnum
+from itertools import pairwise
+
+import numpy as np
+
+from notcher.core.errors import NotcherError
+from notcher.core.patterns import Kind, Patterns
+from notcher.core.score import Phrase, Score
+from notcher.core.teaching.difficulty import Difficulty, difficulties
+from notcher.core.teaching.ladder import LEAST_PACE, USUAL_START
+
+MOST_MINUTES = 600.0
+USUAL_BPM = 100.0
+ROUNDS, MOST_ROUNDS, JOIN_ROUNDS = 4, 12, 3
+REST_S, TALK_S, LISTEN_TALK_S = 2.0, 25.0, 10.0  # after each round; once a step; after listening
+MOST_TALK_SHARE = 0.5  # of a step: what a lesson's last minutes may be filled with
+REVIEW_DAYS = (1, 3, 8, 20)
+"""Days until what was practised is repeated: each about two and a half times the one before."""
+NEXT_LESSON_DAYS = 7
+BORDER_NOTES = 2.0  # so far from an even piece a cut may lie for the sake of a border
+RUNG_STEP = 0.1
+LONG_RUN, PIECE_NOTES = 18, 9  # notes: from which a run is cut, and about how long its pieces are
+BREAK_EVERY_MIN, BREAK_S = 20.0, 60.0
+STRAIN_N, STRETCH_MM = 10.0, 15.0  # a bend that asks more wants warm hands
+
+
+class School(StrEnum):
+    """In which order phrases are taught."""
+
+    BUILD_UP = "build-up"
+    PAIRS = "pairs"
+    FROM_THE_END = "from-the-end"
+
+
+class PlanError(NotcherError):
+    """A lesson that cannot be planned."""
+
+
+class Why(StrEnum):
+    """Why a step stands in the plan."""
+
+    HEAR_IT = "hear it"
+    NEW = "new"
+    SAME_SHAPE = "same shape"  # as an earlier phrase, which is known
+    PIECE = "piece"  # of a run too long to be learned at once
+    JOIN = "join"
+    FROM_THE_TOP = "from the top"
+    REVIEW = "review"
+    NO_TIME = "no time"
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """One thing to do. phrases: ids, in order. pace: of the recorded tempo. rounds: times through it.
+
+    seconds: all of it, count-ins, rests and talk too. piece: first and last note, of a part of a phrase. listen: played
+    through once, not practised. like: the phrase it is the same as, moved; saves: notes that are known because of that.
+    break_s: of a break after it.
+    """
+
+    phrases: tuple[str, ...]
+    pace: float
+    bpm: float
+    rounds: int
+    seconds: float
+    why: Why
+    piece: tuple[int, int] | None = None
+    listen: bool = False
+    like: str = ""
+    saves: int = 0
+    break_s: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Later:
+    """What is for another day. days_from_now: when."""
+
+    phrases: tuple[str, ...]
+    days_from_now: int
+    why: Why
+
+
+class Caution(StrEnum):
+    """What is said once, where it applies."""
+
+    WARM_UP = "warm up"
+    STRETCH = "stretch"
+    BREAKS = "breaks"
+    STRINGS = "strings"
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """A lesson. phrases: all that are taught or to come, in the solo's order."""
+
+    school: School
+    minutes: float
+    phrases: tuple[Phrase, ...]
+    difficulty: Mapping[str, Difficulty]
+    steps: tuple[Step, ...]
+    later: tuple[Later, ...]
+    cautions: tuple[Caution, ...]
+
+    @property
+    def planned_minutes(self) -> float:
+        return sum(step.seconds for step in self.steps) / 60.0
+
+
+@dataclass(frozen=True, slots=True)
+class Known:
+    """What is known of the student. clean_rate: notes a second that are clean, None for nothing known.
+
+    paces: of each phrase, by id, what is clean by now. rounds: how many rounds a rung took so far, on the whole.
+    """
+
+    clean_rate: float | None = None
+    paces: Mapping[str, float] = field(default_factory=dict)
+    rounds: float = float(ROUNDS)
+
+
+NOTHING_KNOWN = Known()
+
+
+def plan_lesson(
+    score: Score,
+    *,
+    minutes: float,
+    school: School = School.BUILD_UP,
+    found: Patterns | None = None,
+    known: Known = NOTHING_KNOWN,
+    full_first: bool = True,
+) -> Plan:
+    """Plan a lesson on a solo.
+
+    found: what comes again in it. full_first: each phrase is heard at full speed before it is slowed.
+    Raises: PlanError when there are no phrases with notes, or no minutes.
+    """
+    if not 1.0 <= minutes <= MOST_MINUTES:
+        raise PlanError(
+            f"A lesson of {minutes:g} minutes cannot be planned.", f"Ask for 1 to {MOST_MINUTES:.0f} minutes."
+        )
+    phrases = tuple(phrase for phrase in score.phrases if score.notes_of(phrase))
+    if not phrases:
+        raise PlanError("There are no phrases to teach.", "Mark some, or let Form, Propose phrases find them.")
+    work = _Work(score, phrases, difficulties(score), _like(score, phrases, found), known)
+    rows = _rows(work, school, full_first)
+    steps, rest = _fitted(work, rows, minutes * 60.0)
+    later, cautions = _later(work, steps, rest), _cautions(work, steps, minutes)
+    return Plan(school, minutes, phrases, work.difficulty, tuple(steps), later, cautions)
+
+
+def _like(score: Score, phrases: Sequence[Phrase], found: Patterns | None) -> dict[str, tuple[str, int]]:
+    """Of each phrase that is mostly an earlier one moved: which, and how many notes that saves."""
+    if found is None:
+        return {}
+    home = {at: phrase.id for phrase in phrases for at in score.notes_of(phrase)}
+    told: dict[str, tuple[str, int]] = {}
+    for phrase in phrases:
+        inside = set(score.notes_of(phrase))
+        counts: dict[str, set[int]] = {}
+        for shape in found.shapes:
+            if shape.kind in (Kind.RHYTHM, Kind.CELL, Kind.SEQUENCE):
+                continue
+            for again in shape.occurrences[1:]:
+                for earlier, later in again.pairs:
+                    source = home.get(earlier)
+                    if later in inside and source not in (None, phrase.id):
+                        counts.setdefault(str(source), set()).add(later)
+        best = max(counts.items(), key=lambda row: len(row[1]), default=None)
+        if best is not None and len(best[1]) >= 0.6 * len(inside):
+            told[phrase.id] = best[0], len(best[1])
+    return told
+
+
+@dataclass(frozen=True, eq=False)
+class _Work:
+    score: Score
+    phrases: tuple[Phrase, ...]
+    difficulty: Mapping[str, Difficulty]
+    like: Mapping[str, tuple[str, int]]
+    known: Known
+
+    def bpm(self, phrase: Phrase) -> float:
+        """Full tempo where a phrase begins."""
+        beat_map = self.score.beat_map
+        return float(beat_map.tempo_at(phrase.start_s)) if beat_map.known else USUAL_BPM
+
+    def count_in_s(self, phrase: Phrase, pace: float) -> float:
+        """A bar of clicks at the pace."""
+        beat_map = self.score.beat_map
+        beats = 4.0
+        if beat_map.known:
+            bar = beat_map.bar_at(float(beat_map.quarter_at(np.array([phrase.start_s]))[0]))
+            meter = beat_map.bar_meter(bar)
+            beats = meter.quarters / meter.beat_quarters
+        return beats * 60.0 / (self.bpm(phrase) * pace)
+
+    def start(self, phrase: Phrase) -> float:
+        """The pace to begin at: what is clean already, what the student's rate of notes allows, or half tempo."""
+        if phrase.id in self.known.paces:
+            return _pace(self.known.paces[phrase.id])
+        rate = self.difficulty[phrase.id].parts.peak_notes_per_s
+        if self.known.clean_rate is not None and rate > 0:
+            return _pace(self.known.clean_rate / rate)
+        return USUAL_START
+
+    def seconds(self, phrases: Sequence[Phrase], pace: float, rounds: int, talk_s: float) -> float:
+        """What a step takes."""
+        length_s = (phrases[-1].end_s - phrases[0].start_s) / pace
+        return rounds * (self.count_in_s(phrases[0], pace) + length_s + REST_S) + talk_s
+
+
+def _pace(pace: float) -> float:
+    return float(np.clip(np.floor(pace * 20 + 1e-9) / 20, LEAST_PACE, 1.0))
+
+
+# --- the order ---
+@dataclass(frozen=True, slots=True)
+class _Row:
+    """A step before its minutes are known. new: the phrase that is new in it."""
+
+    phrases: tuple[Phrase, ...]
+    pace: float
+    rounds: int
+    why: Why
+    listen: bool = False
+    piece: tuple[int, int] | None = None
+    like: str = ""
+    saves: int = 0
+    new: str = ""
+
+
+def _rows(work: _Work, school: School, full_first: bool) -> list[_Row]:
+    order = list(work.phrases[::-1] if school is School.FROM_THE_END else work.phrases)
+    rows: list[_Row] = []
+    done: list[Phrase] = []
+    for number, phrase in enumerate(order):
+        if full_first:
+            rows.append(_Row((phrase,), 1.0, 1, Why.HEAR_IT, listen=True, new=phrase.id))
+        rows += _learned(work, phrase)
+        done.append(phrase)
+        if number == 0:
+            continue
+        pace = min(work.start(one) for one in done)
+        if school is School.PAIRS:
+            if number % 2:
+                rows.append(_Row(tuple(order[number - 1 : number + 1]), pace, JOIN_ROUNDS, Why.JOIN, new=phrase.id))
+            if number == len(order) - 1:
+                rows.append(_Row(tuple(order), pace, 2, Why.FROM_THE_TOP, new=phrase.id))
+        else:
+            so_far = tuple(sorted(done, key=lambda one: one.start_s))
+            why = Why.JOIN if school is School.FROM_THE_END else Why.FROM_THE_TOP
+            rows.append(_Row(so_far, pace, JOIN_ROUNDS - 1, why, new=phrase.id))
+    return rows
+
+
+def _learned(work: _Work, phrase: Phrase) -> list[_Row]:
+    """The steps that teach one phrase: its pieces where it is long, then all of it, two rungs."""
+    start = work.start(phrase)
+    rounds = round(float(np.clip(work.known.rounds, 2, MOST_ROUNDS)))
+    like, saves = work.like.get(phrase.id, ("", 0))
+    rows: list[_Row] = []
+    if not like:
+        rows += [
+            _Row((phrase,), start, max(2, rounds // 2), Why.PIECE, piece=piece, new=phrase.id)
+            for piece in pieces(work.score, phrase)
+        ]
+    why = Why.SAME_SHAPE if like else Why.NEW
+    fewer = max(2, rounds // 2) if like else rounds
+    rows.append(_Row((phrase,), start, fewer, why, like=like, saves=saves, new=phrase.id))
+    faster = min(1.0, start + RUNG_STEP)
+    if faster > start:
+        rows.append(_Row((phrase,), round(faster, 2), fewer, why, like=like, saves=saves, new=phrase.id))
+    return rows
+
+
+def pieces(score: Score, phrase: Phrase) -> list[tuple[int, int]]:
+    """Return the pieces of a long run, by first and last note, each beginning with the last note of the one before.
+
+    Cut where the hand moves or the string changes, nearest to even pieces; nothing for a phrase that is short.
+    """
+    inside = score.notes_of(phrase)
+    if len(inside) < LONG_RUN:
+        return []
+    count = max(2, round(len(inside) / PIECE_NOTES))
+    cuts = [inside.start]
+    for number in range(1, count):
+        wanted = inside.start + number * len(inside) / count
+        near = range(max(cuts[-1] + 3, round(wanted) - 3), min(inside.stop - 3, round(wanted) + 4))
+        if near:
+            cuts.append(min(near, key=lambda at: abs(at - wanted) - BORDER_NOTES * _border(score, at)))
+    cuts.append(inside.stop - 1)
+    return [(first, last) for first, last in pairwise(cuts) if last > first]
+
+
+def _border(score: Score, at: int) -> float:
+    """How good a place a note is to cut at, in notes: a shift, another string, a rest before it."""
+    before, note = score.notes[at - 1], score.notes[at]
+    shift = 2.0 if abs(note.fret - before.fret) > 4 else 0.0
+    crossing = 1.0 if note.string != before.string else 0.0
+    return shift + crossing + (2.0 if note.onset_s - before.offset_s > 0.1 else 0.0)
+
+
+# --- minutes ---
+def _fitted(work: _Work, rows: Sequence[_Row], budget_s: float) -> tuple[list[Step], list[_Row]]:
+    """As many steps as the minutes hold, in order; what is left of them goes into rounds, then into talk."""
+    steps: list[Step] = []
+    spent = since_break = 0.0
+    for row in rows:
+        step = _step(work, row)
+        if spent + step.seconds > budget_s and not row.listen:
+            step = _step(work, replace(row, rounds=1))
+        if spent + step.seconds > budget_s:
+            break
+        spent, since_break = spent + step.seconds, since_break + step.seconds
+        if since_break > BREAK_EVERY_MIN * 60 and budget_s - spent > 4 * BREAK_S:
+            step = replace(step, seconds=step.seconds + BREAK_S, break_s=BREAK_S)
+            spent, since_break = spent + BREAK_S, 0.0
+        steps.append(step)
+    while len(steps) > 1 and steps[-1].listen:
+        del steps[-1]  # nothing is heard today that is not practised
+    taken = max(1, len(steps))
+    steps = steps or [_step(work, replace(rows[0], rounds=1))]
+    return _filled(work, steps, budget_s), list(rows[taken:])
+
+
+def _step(work: _Work, row: _Row, *, talk_s: float | None = None) -> Step:
+    usual_s = LISTEN_TALK_S if row.listen else TALK_S
+    talk = usual_s if talk_s is None else talk_s
+    seconds = work.seconds(row.phrases, row.pace, row.rounds, talk)
+    if row.piece is not None:
+        notes = work.score.notes
+        length_s = notes[row.piece[1]].offset_s - notes[row.piece[0]].onset_s
+        seconds = row.rounds * (work.count_in_s(row.phrases[0], row.pace) + length_s / row.pace + REST_S) + talk
+    bpm = work.bpm(row.phrases[0]) * row.pace
+    ids = tuple(phrase.id for phrase in row.phrases)
+    return Step(ids, row.pace, round(bpm, 1), row.rounds, seconds, row.why, row.piece, row.listen, row.like, row.saves)
+
+
+def _filled(work: _Work, steps: list[Step], budget_s: float) -> list[Step]:
+    """Steps with more rounds while there is time for one more of them, then with what is left as talk."""
+    by_id = {phrase.id: phrase for phrase in work.phrases}
+    left = budget_s - sum(step.seconds for step in steps)
+    growing = True
+    while growing and left > 0:
+        growing = False
+        for at, step in enumerate(steps):
+            if step.listen or step.rounds >= MOST_ROUNDS:
+                continue
+            one = _round_s(work, step, by_id)
+            if one <= left:
+                steps[at] = replace(step, rounds=step.rounds + 1, seconds=step.seconds + one)
+                left, growing = left - one, True
+    for at, step in enumerate(steps):
+        if left <= 0:
+            break
+        more = min(left, MOST_TALK_SHARE * step.seconds)
+        steps[at] = replace(step, seconds=step.seconds + more)
+        left -= more
+    return [replace(step, seconds=round(step.seconds, 1)) for step in steps]
+
+
+def _round_s(work: _Work, step: Step, by_id: Mapping[str, Phrase]) -> float:
+    phrases = [by_id[name] for name in step.phrases]
+    length_s = phrases[-1].end_s - phrases[0].start_s
+    if step.piece is not None:
+        notes = work.score.notes
+        length_s = notes[step.piece[1]].offset_s - notes[step.piece[0]].onset_s
+    return work.count_in_s(phrases[0], step.pace) + length_s / step.pace + REST_S
+
+
+# --- what is for later ---
+def _later(work: _Work, steps: Sequence[Step], rest: Sequence[_Row]) -> tuple[Later, ...]:
+    taught = list(dict.fromkeys(name for step in steps if not step.listen for name in step.phrases))
+    found = [Later(tuple(taught), days, Why.REVIEW) for days in REVIEW_DAYS] if taught else []
+    to_come = [phrase.id for phrase in work.phrases if phrase.id not in taught]
+    if to_come:
+        found.append(Later(tuple(to_come), NEXT_LESSON_DAYS, Why.NO_TIME))
+    elif rest:
+        left = dict.fromkeys(phrase.id for row in rest for phrase in row.phrases)
+        found.append(Later(tuple(left), NEXT_LESSON_DAYS, Why.NO_TIME))
+    return tuple(sorted(found, key=lambda later: later.days_from_now))
+
+
+def _cautions(work: _Work, steps: Sequence[Step], minutes: float) -> tuple[Caution, ...]:
+    taught = {name for step in steps for name in step.phrases}
+    parts = [work.difficulty[name].parts for name in taught]
+    found: list[Caution] = []
+    if any(part.bend_n >= STRAIN_N for part in parts):
+        found += [Caution.WARM_UP, Caution.STRINGS]
+    if any(part.stretch_mm >= STRETCH_MM for part in parts):
+        found.append(Caution.STRETCH)
+    if minutes > BREAK_EVERY_MIN:
+        found.append(Caution.BREAKS)
+    return tuple(found)

@@ -1,0 +1,59 @@
+"""A planned lesson as `notcher plan` prints it."""
+
+from typing import Any
+
+from notcher.core.teaching.plan import Plan, Step
+from notcher.core.teaching.words import caution_words, later_words, step_words
+from notcher.core.words import clock
+
+
+def plan_data(plan: Plan) -> dict[str, Any]:
+    """Return what `notcher plan --json` prints; see the schema of the same name."""
+    return {
+        "format": "notcher-plan",
+        "version": 1,
+        "school": str(plan.school),
+        "minutes": plan.minutes,
+        "planned_minutes": plan.planned_minutes,
+        "phrases": [
+            {"id": phrase.id, "start_s": round(phrase.start_s, 4), "end_s": round(phrase.end_s, 4)}
+            for phrase in plan.phrases
+        ],
+        "difficulty": [
+            {
+                "phrase": phrase.id,
+                "score": plan.difficulty[phrase.id].points,
+                "notes_per_second": plan.difficulty[phrase.id].parts.notes_per_s,
+                "parts": plan.difficulty[phrase.id].parts.as_dict(),
+            }
+            for phrase in plan.phrases
+        ],
+        "steps": [_step(step, plan) for step in plan.steps],
+        "later": [
+            {"phrases": list(later.phrases), "days_from_now": later.days_from_now, "why": later_words(later, plan)}
+            for later in plan.later
+        ],
+        "cautions": [caution_words(caution) for caution in plan.cautions],
+    }
+
+
+def _step(step: Step, plan: Plan) -> dict[str, Any]:
+    data: dict[str, Any] = {"phrases": list(step.phrases)}
+    if step.piece is not None:
+        data["piece"] = list(step.piece)
+    if step.listen:
+        data["listen"] = True
+    told = {"pace": step.pace, "bpm": step.bpm, "rounds": step.rounds, "seconds": step.seconds}
+    return data | told | {"why": step_words(step, plan)}
+
+
+def plan_lines(plan: Plan) -> list[str]:
+    """Return a lesson in lines: when, what, how slowly and how often, and why; then what is for later."""
+    lines = [f"{plan.planned_minutes:.0f} minutes, {plan.school}: {len(plan.steps)} steps"]
+    now_s = 0.0
+    for step in plan.steps:
+        how = f"{step.pace * 100:3.0f} %, {step.bpm:.0f} bpm, {step.rounds} times"
+        lines.append(f"{clock(now_s):>8}  {how}: {step_words(step, plan)}")
+        now_s += step.seconds
+    lines += [f"in {later.days_from_now:3d} d  {later_words(later, plan)}" for later in plan.later]
+    return [*lines, *(caution_words(caution) for caution in plan.cautions)]

@@ -1,0 +1,330 @@
+"""Lessons planned, and what their arithmetic rests on.
+
+String tensions against a published table of plain and wound steel strings (pounds, from memory); force and way of a
+bend by the formulas of statics; the staircase against Levitt's table of convergence points (JASA 49, 1971); the power
+law of practice against SciPy's own fit.
+"""
+
+import json
+import math
+from dataclasses import replace
+from itertools import pairwise
+
+import jsonschema
+import numpy as np
+import pytest
+from scipy import optimize
+
+from notcher.core.neck.strings import STRING_SETS, USUAL_SET, push_for, tension_n
+from notcher.core.patterns import patterns
+from notcher.core.proving import Result
+from notcher.core.score import STANDARD, Attack, BeatMap, Note, Phrase, Score, Tone, Vibrato, bent_curve, retimed
+from notcher.core.teaching import (
+    Known,
+    Pass,
+    PlanError,
+    School,
+    Steps,
+    clean_pace,
+    course,
+    difficulties,
+    next_pace,
+    pieces,
+    plan_data,
+    plan_lesson,
+    plan_lines,
+)
+from notcher.core.teaching.ladder import TARGET_SHARE, rungs
+from notcher.demo import demo_score
+
+POUND_N = 4.4482216  # newtons, by definition of the pound-force
+
+
+# --- strings ---
+# A published tension chart for 648 mm (25.5 in) in pounds, from memory; windings differ from maker to maker by some
+# per cent, plain strings are steel wire.
+@pytest.mark.parametrize(
+    ("string", "pounds", "tolerance"),
+    [(1, 16.2, 0.02), (2, 15.4, 0.02), (3, 16.6, 0.02), (4, 18.4, 0.05), (5, 19.5, 0.05), (6, 17.5, 0.07)],
+)
+def test_tension_is_that_of_the_table(string: int, pounds: float, tolerance: float) -> None:
+    found = tension_n(STANDARD.open_midi[string - 1], string, strings=USUAL_SET)
+    assert found / POUND_N == pytest.approx(pounds, rel=tolerance)
+
+
+def test_a_thicker_set_pulls_harder_and_a_lower_tuning_less() -> None:
+    by_set = [tension_n(64, 1, strings=strings) for strings in STRING_SETS.values()]
+    assert by_set == sorted(by_set)
+    assert tension_n(62, 1) / tension_n(64, 1) == pytest.approx(2 ** (-4 / 12)), "T goes with the square of the pitch"
+
+
+def test_a_bend_makes_the_tension_grow_with_the_square_of_the_pitch() -> None:
+    push = push_for(2, 12, 2, STANDARD)
+    at_rest = tension_n(STANDARD.open_midi[1], 2)
+    assert push.tension_n / at_rest == pytest.approx(2 ** (4 / 12))
+    # sideways force of a string pushed aside in its middle: 2 T sin(angle), sin = way / half of the length there
+    half = math.hypot(324.0, push.way_mm)
+    assert push.force_n == pytest.approx(2 * push.tension_n * push.way_mm / half, rel=1e-6)
+    assert 8 < push.way_mm < 20, "about two string spacings of 10 mm for a whole step (common practice, no source)"
+
+
+def test_a_wider_bend_takes_more_force_and_near_the_nut_it_takes_more() -> None:
+    forces = [push_for(2, 12, size, STANDARD).force_n for size in (0, 1, 2, 3, 4)]
+    assert forces == sorted(forces)
+    assert forces[0] == pytest.approx(0.0, abs=0.1)
+    assert push_for(2, 3, 2, STANDARD).force_n > push_for(2, 12, 2, STANDARD).force_n
+    assert push_for(2, 12, 4, STANDARD).tension_n / push_for(2, 12, 0, STANDARD).tension_n > 1.5, (
+        "two steps raise the tension by more than half"
+    )
+    with pytest.raises(ValueError, match="only pushed up"):
+        push_for(2, 12, -1, STANDARD)
+
+
+# --- difficulty ---
+def phrase_of(*notes: Note) -> Score:
+    end_s = max(note.offset_s for note in notes) + 0.1
+    return Score(notes, beat_map=BeatMap.steady(120, 0.0), phrases=(Phrase(0.0, end_s, "One"),))
+
+
+def parts(*notes: Note):  # type: ignore[no-untyped-def]
+    (found,) = difficulties(phrase_of(*notes)).values()
+    return found.parts
+
+
+def test_each_part_is_counted_by_itself() -> None:
+    run = [Note(0.125 * at, 0.125 * at + 0.12, 3, 5 + at % 3) for at in range(9)]
+    assert parts(*run).notes_per_s == pytest.approx(8)  # eight steps in a second
+    assert parts(*run).peak_notes_per_s == pytest.approx(8)
+    assert parts(*run).crossings_per_s == 0
+    skipped = [Note(0.25 * at, 0.25 * at + 0.2, 1 + 2 * (at % 2), 7) for at in range(5)]
+    assert parts(*skipped).skips_per_s == pytest.approx(4)  # four in a second, each over a string
+    assert parts(Note(0, 0.4, 3, 5), Note(0.4, 0.9, 3, 7, Attack.HAMMER)).legato == 0.5
+    assert parts(Note(0, 0.4, 3, 5, tone=Tone.PALM_MUTE)).mute == 1.0
+    swept = [Note(0.1 * at, 0.1 * at + 0.09, 4 - at, 9 - at) for at in range(3)]
+    assert parts(*swept).sweep == 1.0
+    bent = Note(0.0, 0.9, 2, 12, curve=bent_curve(2, 0.9), vibrato=Vibrato(0.3, 5, 30))
+    assert parts(bent).bend_n == pytest.approx(push_for(2, 12, 2, STANDARD).force_n, rel=0.03)
+    assert parts(bent).vibrato_on_bends == 1.0
+    fives = [Note(0.1 * at, 0.1 * at + 0.09, 3, 5 + at) for at in range(5)] + [Note(0.5, 0.9, 3, 9)]
+    assert parts(*fives).odd_groups == pytest.approx(5 / 6, abs=0.01)
+
+
+def test_equal_phrases_get_equal_figures_and_a_quicker_one_more() -> None:
+    lick = [Note(0.25 * at, 0.25 * at + 0.2, 2, 5 + 2 * (at % 4)) for at in range(8)]
+    again = [retimed(note, note.onset_s + 4, note.offset_s + 4) for note in lick]
+    quick = [retimed(note, 8 + note.onset_s / 2, 8 + note.offset_s / 2) for note in lick]
+    score = Score(
+        (*lick, *again, *quick), beat_map=BeatMap.steady(120, 0.0),
+        phrases=(Phrase(0, 2.1, "a"), Phrase(4, 6.1, "b"), Phrase(8, 9.1, "c")),
+    )  # fmt: skip
+    first, second, third = difficulties(score).values()
+    assert first == second
+    assert third.points > first.points
+    assert sum(points for _, points in first.shares()) == pytest.approx(first.points, abs=0.1)
+
+
+# --- the ladder ---
+def test_up_after_three_clean_in_a_row_and_down_after_a_miss() -> None:
+    ladder = (0.5, 0.6, 0.7, 0.8)
+    clean, shaky, missed = (Pass(0.5, result) for result in (Result.CLEAN, Result.SHAKY, Result.MISSED))
+    assert next_pace([], ladder) == 0.5
+    assert next_pace([clean, clean], ladder) == 0.5
+    assert next_pace([clean] * 3, ladder) == 0.6
+    assert next_pace([clean, clean, shaky, clean], ladder) == 0.5, "in a row"
+    assert next_pace([clean] * 3 + [Pass(0.6, Result.MISSED)], ladder) == 0.5
+    assert next_pace([missed], ladder) == 0.5
+    assert next_pace([clean, clean, Pass(0.6, Result.CLEAN)], ladder) == 0.6, "of one rung"
+
+
+# Levitt 1971, table I: three in a row up, one down converges where p = 0.794; two in a row where p = 0.707.
+@pytest.mark.parametrize(("in_a_row", "share"), [(3, 0.794), (2, 0.707)])
+def test_the_staircase_settles_where_the_published_table_says(in_a_row: int, share: float) -> None:
+    assert 0.5 ** (1 / in_a_row) == pytest.approx(share, abs=0.001)
+    dice, middle, width = np.random.default_rng(8), 0.8, 0.08
+    ladder = tuple(np.arange(0.3, 1.3, 0.02))
+    passes: list[Pass] = []
+    for _ in range(4_000):
+        pace = next_pace(passes[-40:] or [Pass(0.8, Result.SHAKY)], ladder, in_a_row=in_a_row)
+        clean = dice.random() < 1 / (1 + np.exp((pace - middle) / width))
+        passes.append(Pass(pace, Result.CLEAN if clean else Result.MISSED))
+    settled = np.mean([one.pace for one in passes[500:]])
+    assert 1 / (1 + np.exp((settled - middle) / width)) == pytest.approx(share, abs=0.04)
+
+
+@pytest.mark.parametrize("true", [0.55, 0.8, 1.0])
+def test_the_clean_pace_is_found_and_grows_surer(true: float) -> None:
+    dice = np.random.default_rng(4)
+    width = 0.06
+    offset = width * np.log(TARGET_SHARE / (1 - TARGET_SHARE))
+    passes: list[Pass] = []
+    spreads = []
+    for _ in range(60):
+        pace = float(np.clip(dice.normal(true, 0.08), 0.3, 1.4))
+        share = 1 / (1 + np.exp((np.log(pace) - np.log(true) - offset) / width))
+        passes.append(Pass(pace, Result.CLEAN if dice.random() < share else Result.MISSED))
+        spreads.append(clean_pace(passes).spread)
+    found = clean_pace(passes)
+    assert found.low < true < found.high
+    assert found.pace == pytest.approx(true, rel=0.06)
+    assert spreads[-1] < spreads[9] < spreads[0]
+
+
+def test_nothing_known_is_what_is_believed() -> None:
+    assert clean_pace([], expected=0.6).pace == pytest.approx(0.6)
+
+
+def test_the_course_over_days_is_scipys_line_where_there_are_many() -> None:
+    """Newell and Rosenbloom 1981: a straight line in logarithms."""
+    dice = np.random.default_rng(6)
+    days = np.arange(1, 200.0)
+    paces = 0.5 * days**0.18 * np.exp(dice.normal(0, 0.05, days.size))
+    (scale, power), _ = optimize.curve_fit(
+        lambda x, a, b: np.log(a) + b * np.log(x), days, np.log(paces), p0=(0.5, 0.2)
+    )
+    found = course(days, paces)
+    assert found is not None
+    assert found.b == pytest.approx(power, abs=0.01)
+    assert found.at(1) == pytest.approx(scale, rel=0.02)
+    early, middle, late = found.until(1.0) or (0, 0, 0)
+    assert early < middle < late
+    assert middle == pytest.approx((1.0 / scale) ** (1 / power), rel=0.1)
+    assert course(np.zeros(0), np.zeros(0)) is None
+
+
+@pytest.mark.parametrize(
+    ("by", "size", "expected"),
+    [
+        (Steps.PERCENT, 10, (0.5, 0.6, 0.7, 0.8, 0.9, 1.0, 1.1)),
+        (Steps.BPM, 12, (0.5, 0.6, 0.7, 0.8, 0.9, 1.0, 1.1)),
+        (Steps.RATIO, 2 ** (1 / 2), (0.5, 0.7071, 1.0, 1.4142)),
+    ],
+)
+def test_rungs_lead_to_full_tempo_and_one_above(by: Steps, size: float, expected: tuple[float, ...]) -> None:
+    assert rungs(0.5, full_bpm=120, by=by, size=size) == pytest.approx(expected, abs=1e-3)
+    with pytest.raises(ValueError, match="goes up"):
+        rungs(0.5, full_bpm=120, by=by, size=0)
+
+
+# --- the plan ---
+@pytest.mark.parametrize("school", School)
+@pytest.mark.parametrize("minutes", [5, 15, 30, 45, 60])
+def test_the_minutes_are_those_that_were_asked_for(school: School, minutes: int) -> None:
+    score = demo_score()
+    plan = plan_lesson(score, minutes=minutes, school=school, found=patterns(score))
+    assert plan.planned_minutes == pytest.approx(minutes, rel=0.05)
+    data = plan_data(plan)
+    from notcher.core.formats.atomic import schema
+
+    jsonschema.validate(data, schema("plan"))
+    assert data["planned_minutes"] == pytest.approx(sum(step["seconds"] for step in data["steps"]) / 60)
+    for step in data["steps"]:
+        first = score.phrase_of(step["phrases"][0])
+        assert first is not None
+        assert step["bpm"] == pytest.approx(step["pace"] * score.beat_map.tempo_at(first.start_s), rel=0.01)
+    assert json.dumps(data)
+    assert plan_lines(plan)
+
+
+def practised(plan) -> list[tuple[str, ...]]:  # type: ignore[no-untyped-def]
+    names = {phrase.id: phrase.name for phrase in plan.phrases}
+    return [
+        tuple(names[name] for name in step.phrases) for step in plan.steps if not step.listen and step.piece is None
+    ]
+
+
+def four() -> Score:
+    """Four phrases of four notes, none like another."""
+    notes, phrases = [], []
+    for number, frets in enumerate(((5, 8, 7, 5), (12, 10, 9, 12), (3, 5, 3, 7), (14, 17, 14, 15))):
+        begin_s = 4.0 * number
+        notes += [
+            Note(begin_s + 0.5 * at, begin_s + 0.5 * at + 0.4, 2 + number % 3, fret) for at, fret in enumerate(frets)
+        ]
+        phrases.append(Phrase(begin_s, begin_s + 3.5, f"P{number + 1}"))
+    return Score(tuple(notes), beat_map=BeatMap.steady(120, 0.0), phrases=tuple(phrases))
+
+
+def unique(rows: list[tuple[str, ...]]) -> list[tuple[str, ...]]:
+    return list(dict.fromkeys(rows))
+
+
+def test_the_orders_of_the_schools() -> None:
+    """Build-up: 1, 2, 1+2, 3, 1+2+3 …; pairs and joins; from the end (common practice, no source)."""
+    score = four()
+    build_up = unique(practised(plan_lesson(score, minutes=60)))
+    assert build_up == [("P1",), ("P2",), ("P1", "P2"), ("P3",), ("P1", "P2", "P3"), ("P4",), ("P1", "P2", "P3", "P4")]
+    pairs = unique(practised(plan_lesson(score, minutes=60, school=School.PAIRS)))
+    assert pairs == [("P1",), ("P2",), ("P1", "P2"), ("P3",), ("P4",), ("P3", "P4"), ("P1", "P2", "P3", "P4")]
+    from_end = unique(practised(plan_lesson(score, minutes=60, school=School.FROM_THE_END)))
+    assert from_end[:3] == [("P4",), ("P3",), ("P3", "P4")]
+
+
+def test_full_speed_first_or_slow_first() -> None:
+    first = plan_lesson(four(), minutes=20).steps[0]
+    assert (first.listen, first.pace, first.rounds) == (True, 1.0, 1)
+    assert not any(step.listen for step in plan_lesson(four(), minutes=20, full_first=False).steps)
+
+
+def test_what_is_the_same_shape_is_taught_shorter_and_said() -> None:
+    score = four()
+    moved = [replace(note, onset_s=note.onset_s + 16, offset_s=note.offset_s + 16, fret=note.fret + 2, id="")
+             for note in score.notes[:4]]  # fmt: skip
+    longer = replace(score, phrases=(*score.phrases, Phrase(16.0, 19.5, "P5"))).with_notes([*score.notes, *moved])
+    found = patterns(longer)
+    plan = plan_lesson(longer, minutes=90, found=found)
+    same = [step for step in plan.steps if step.like]
+    if found.explained:  # four notes may be too few to be told apart from chance
+        assert {step.like for step in same} == {longer.phrases[0].id}
+
+
+def test_a_long_run_is_cut_where_the_hand_moves_and_pieces_share_a_note() -> None:
+    notes = [Note(0.2 * at, 0.2 * at + 0.15, 2, 5 + at % 4 + (7 if at >= 11 else 0)) for at in range(24)]
+    score = Score(tuple(notes), beat_map=BeatMap.steady(120, 0.0), phrases=(Phrase(0.0, 5.0, "Run"),))
+    cut = pieces(score, score.phrases[0])
+    assert cut[0][0] == 0
+    assert cut[-1][1] == 23
+    assert all(a[1] == b[0] for a, b in pairwise(cut)), "each begins with the last note of the one before"
+    assert {first for first, _ in cut} & {10, 11}, "where the hand shifts"
+    assert pieces(four(), four().phrases[0]) == []
+
+
+def test_what_is_known_of_the_student_makes_another_plan() -> None:
+    score = four()
+    slow = plan_lesson(score, minutes=20)
+    known = plan_lesson(score, minutes=20, known=Known(paces={score.phrases[0].id: 0.85}, clean_rate=1.6))
+    paces = [next(step.pace for step in plan.steps if not step.listen) for plan in (slow, known)]
+    assert paces == [0.5, 0.85]
+    other = [step.pace for step in known.steps if not step.listen and step.phrases == (score.phrases[1].id,)]
+    # two notes a second at full tempo, 1.6 of them clean: four fifths
+    assert other[0] == pytest.approx(0.8)
+
+
+def test_what_the_minutes_do_not_hold_comes_later_and_reviews_grow() -> None:
+    plan = plan_lesson(four(), minutes=4)
+    kinds = {str(later.why) for later in plan.later}
+    assert kinds == {"review", "no time"}
+    days = [later.days_from_now for later in plan.later if str(later.why) == "review"]
+    assert days == sorted(days)
+    ratios = [b / a for a, b in pairwise(days)]
+    assert min(ratios) > 2, "each interval a multiple of the one before (Pimsleur 1967)"
+
+
+def test_cautions_where_they_apply_and_once() -> None:
+    wide = phrase_of(Note(0.0, 0.9, 2, 12, curve=bent_curve(4, 0.9)), Note(1.0, 1.4, 2, 12))
+    said = plan_data(plan_lesson(wide, minutes=5))["cautions"]
+    assert any("Warm the hands up" in caution and "clinician" in caution for caution in said)
+    assert len(said) == len(set(said))
+    assert plan_data(plan_lesson(four(), minutes=5))["cautions"] == []
+
+
+@pytest.mark.parametrize("minutes", [0, -3, 10_000])
+def test_minutes_that_are_no_lesson_are_refused(minutes: float) -> None:
+    with pytest.raises(PlanError, match="cannot be planned"):
+        plan_lesson(four(), minutes=minutes)
+
+
+def test_without_phrases_or_beats() -> None:
+    with pytest.raises(PlanError, match="no phrases to teach"):
+        plan_lesson(replace(four(), phrases=()), minutes=20)
+    bare = replace(four(), beat_map=BeatMap())
+    assert plan_lesson(bare, minutes=20).planned_minutes == pytest.approx(20, rel=0.05)
