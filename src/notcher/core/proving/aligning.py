@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from notcher.core.arrays import FloatArray, IntArray
+from notcher.core.errors import CancelCheck, Cancelled, never_cancelled
 from notcher.core.hearing import closest_pairs
 from notcher.core.score import Note, Score
 
@@ -73,6 +74,19 @@ def likely_shifts(first: Tones, second: Tones) -> list[int]:
     }
     ranked = sorted(shared, key=lambda shift: (-shared[shift], abs(shift)))
     return list(dict.fromkeys([*ranked[:CANDIDATES], 0]))
+
+
+def likeliest_shift(first: Tones, second: Tones, *, cancelled: CancelCheck = never_cancelled) -> int:
+    """Return by how many semitones the second lies over the first, so that the notes are paired at the least cost.
+
+    Raises: Cancelled.
+    """
+    costs: dict[int, float] = {}
+    for shift in likely_shifts(first, second):
+        if cancelled():
+            raise Cancelled
+        costs[shift] = aligned(first, second, shift=shift)[1]
+    return min(costs, key=lambda shift: (costs[shift], abs(shift)))
 
 
 def aligned(

@@ -12,7 +12,7 @@ from itertools import pairwise
 import numpy as np
 
 from notcher.core.arrays import FloatArray
-from notcher.core.errors import CancelCheck, Cancelled, never_cancelled
+from notcher.core.errors import CancelCheck, never_cancelled
 from notcher.core.hearing import Draft
 from notcher.core.proving.aligning import (
     SAME_SEMITONES,
@@ -20,7 +20,7 @@ from notcher.core.proving.aligning import (
     TimeMap,
     Tones,
     aligned,
-    likely_shifts,
+    likeliest_shift,
     tones_of,
     with_neighbours,
 )
@@ -94,12 +94,7 @@ def laid_over(
     own = {note.id for note in heard.score.notes}
     heard = _with_restrikes(heard)
     a, b = tones_of(written), tones_of(heard.score)
-    costs: dict[int, float] = {}
-    for shift in likely_shifts(a, b):
-        if cancelled():
-            raise Cancelled
-        costs[shift] = aligned(a, b, shift=shift)[1]
-    shift = min(costs, key=lambda shift: (costs[shift], abs(shift)))
+    shift = likeliest_shift(a, b, cancelled=cancelled)
     pairs = _paired(a, b, shift, rhythm=timed or written.beat_map.known)
     check_common(a, b, pairs, shift)
     partner = {mine: theirs for mine, theirs in pairs if same_pitch(a, b, (mine, theirs), shift)}

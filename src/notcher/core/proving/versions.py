@@ -21,7 +21,7 @@ from notcher.core.proving.aligning import (
     TimeMap,
     Tones,
     aligned,
-    likely_shifts,
+    likeliest_shift,
     tones_of,
     with_neighbours,
 )
@@ -125,7 +125,7 @@ def compared(first: Version, second: Version, *, cancelled: CancelCheck = never_
     a, b = tones_of(first.score), tones_of(second.score)
     if not len(a) or not len(b):
         raise NothingInCommonError
-    shift = _shift(a, b, cancelled)
+    shift = likeliest_shift(a, b, cancelled=cancelled)
     near_s = _warped(first, second, a.onset_s, shift)
     if cancelled():
         raise Cancelled
@@ -143,16 +143,6 @@ def compared(first: Version, second: Version, *, cancelled: CancelCheck = never_
 
 
 # --- laying over ---
-def _shift(a: Tones, b: Tones, cancelled: CancelCheck) -> int:
-    """The key in which the notes are paired at the least cost."""
-    costs: dict[int, float] = {}
-    for shift in likely_shifts(a, b):
-        if cancelled():
-            raise Cancelled
-        costs[shift] = aligned(a, b, shift=shift)[1]
-    return min(costs, key=lambda shift: (costs[shift], abs(shift)))
-
-
 def _warped(first: Version, second: Version, onsets_s: FloatArray, shift: int) -> FloatArray:
     """When each note of the first should come in the second, by its pitch line."""
     lengths_s = [max(note.offset_s for note in version.score.notes) + 0.1 for version in (first, second)]
