@@ -34,7 +34,7 @@ from notcher.core.teaching import (
     plan_lesson,
     plan_lines,
 )
-from notcher.core.teaching.ladder import TARGET_SHARE, rungs
+from notcher.core.teaching.ladder import TARGET_SHARE, rungs, settles_at
 from notcher.demo import demo_score
 
 POUND_N = 4.4482216  # newtons, by definition of the pound-force
@@ -124,31 +124,44 @@ def test_equal_phrases_get_equal_figures_and_a_quicker_one_more() -> None:
 
 
 # --- the ladder ---
-def test_up_after_three_clean_in_a_row_and_down_after_a_miss() -> None:
-    ladder = (0.5, 0.6, 0.7, 0.8)
-    clean, shaky, missed = (Pass(0.5, result) for result in (Result.CLEAN, Result.SHAKY, Result.MISSED))
+def test_up_after_three_clean_in_a_row_and_down_after_two_misses() -> None:
+    ladder = (0.5, 0.6, 0.7, 0.8, 0.9, 1.0)
+    shaky = Pass(0.5, Result.SHAKY)
+    clean, missed = ([Pass(0.6, result)] for result in (Result.CLEAN, Result.MISSED))
     assert next_pace([], ladder) == 0.5
-    assert next_pace([clean, clean], ladder) == 0.5
-    assert next_pace([clean] * 3, ladder) == 0.6
-    assert next_pace([clean, clean, shaky, clean], ladder) == 0.5, "in a row"
-    assert next_pace([clean] * 3 + [Pass(0.6, Result.MISSED)], ladder) == 0.5
-    assert next_pace([missed], ladder) == 0.5
-    assert next_pace([clean, clean, Pass(0.6, Result.CLEAN)], ladder) == 0.6, "of one rung"
+    assert next_pace([shaky, *clean * 2], ladder) == 0.6
+    assert next_pace([shaky, *clean * 3], ladder) == 0.7
+    assert next_pace([*clean * 2, shaky, Pass(0.5, Result.CLEAN)], ladder) == 0.5, "in a row"
+    assert next_pace(missed, ladder) == 0.6
+    assert next_pace(missed * 2, ladder) == 0.5
+    assert next_pace([shaky, *clean * 2, Pass(0.7, Result.CLEAN)], ladder) == 0.7, "of one rung"
+
+
+def test_before_anything_goes_wrong_the_steps_are_large() -> None:
+    ladder = (0.5, 0.6, 0.7, 0.8, 0.9, 1.0)
+    passes: list[Pass] = []
+    for expected in (0.5, 0.7, 1.0):
+        assert next_pace(passes, ladder) == expected
+        passes.append(Pass(expected, Result.CLEAN))
 
 
 # Levitt 1971, table I: three in a row up, one down converges where p = 0.794; two in a row where p = 0.707.
-@pytest.mark.parametrize(("in_a_row", "share"), [(3, 0.794), (2, 0.707)])
-def test_the_staircase_settles_where_the_published_table_says(in_a_row: int, share: float) -> None:
-    assert 0.5 ** (1 / in_a_row) == pytest.approx(share, abs=0.001)
+@pytest.mark.parametrize(("up", "down", "share"), [(3, 1, 0.794), (2, 1, 0.707), (1, 1, 0.5), (2, 2, 0.5)])
+def test_where_the_staircase_settles_is_in_the_published_table(up: int, down: int, share: float) -> None:
+    assert settles_at(up, down) == pytest.approx(share, abs=0.001)
+
+
+@pytest.mark.parametrize(("up", "down"), [(3, 2), (3, 1), (2, 1)])
+def test_a_staircase_that_is_played_settles_there(up: int, down: int) -> None:
     dice, middle, width = np.random.default_rng(8), 0.8, 0.08
     ladder = tuple(np.arange(0.3, 1.3, 0.02))
-    passes: list[Pass] = []
-    for _ in range(4_000):
-        pace = next_pace(passes[-40:] or [Pass(0.8, Result.SHAKY)], ladder, in_a_row=in_a_row)
+    passes: list[Pass] = [Pass(0.8, Result.SHAKY)]
+    for _ in range(3_000):
+        pace = next_pace(passes[-60:], ladder, in_a_row=up, missed_in_a_row=down)
         clean = dice.random() < 1 / (1 + np.exp((pace - middle) / width))
         passes.append(Pass(pace, Result.CLEAN if clean else Result.MISSED))
     settled = np.mean([one.pace for one in passes[500:]])
-    assert 1 / (1 + np.exp((settled - middle) / width)) == pytest.approx(share, abs=0.04)
+    assert 1 / (1 + np.exp((settled - middle) / width)) == pytest.approx(settles_at(up, down), abs=0.05)
 
 
 @pytest.mark.parametrize("true", [0.55, 0.8, 1.0])

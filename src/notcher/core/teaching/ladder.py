@@ -1,8 +1,8 @@
 """The ladder of one phrase: which tempo next, what is played clean by now, and when it will be at full tempo.
 
-- The next rung follows a transformed up-down rule: up after so many clean passes in a row, down after one that was
-  missed; a shaky one stays. With three in a row it settles where a pass is clean with p = 0.5^(1/3) = 79.4 %.
-  Source: H. Levitt, "Transformed up-down methods in psychoacoustics", JASA 49, 1971, table I.
+- The next rung follows a transformed up-down rule: up after three clean passes in a row (common practice, no source),
+  down after two that were missed; a shaky one stays. Source: H. Levitt, "Transformed up-down methods in
+  psychoacoustics", JASA 49, 1971; where such a rule settles is where both runs are equally likely, see `settles_at`.
 - The tempo played clean is the pace at which a logistic curve through the passes crosses that share; its spread comes
   from the curvature of the likelihood (Fisher information).
 - From day to day it follows the power law of practice (A. Newell and P. Rosenbloom, "Mechanisms of skill acquisition
@@ -18,10 +18,10 @@ import numpy as np
 from notcher.core.arrays import FloatArray
 from notcher.core.proving import Result
 
-CLEAN_IN_A_ROW = 3
+CLEAN_IN_A_ROW, MISSED_IN_A_ROW = 3, 2
 USUAL_START = 0.5
 LEAST_PACE, MOST_PACE = 0.25, 1.5
-TARGET_SHARE = 0.5 ** (1 / CLEAN_IN_A_ROW)
+TARGET_SHARE = 0.8  # of the passes, that are clean at the pace that is called clean
 WIDTH = 0.06  # of the logistic curve, in log pace: from half to three quarters clean within 7 % of tempo
 PRIOR_SPREAD = 0.5  # in log pace, of what is known before any pass
 SAFE = 1.28  # standard deviations: eight chances in ten
@@ -67,22 +67,51 @@ def rungs(start: float, *, full_bpm: float, by: Steps = Steps.PERCENT, size: flo
     return tuple(round(pace, 4) for pace in found)
 
 
-def next_pace(passes: Sequence[Pass], ladder: Sequence[float], *, in_a_row: int = CLEAN_IN_A_ROW) -> float:
-    """Return the pace of the next pass: up after clean ones in a row, down after a missed one, else the same.
+def settles_at(up: int, down: int) -> float:
+    """Return the share of clean passes at which so many clean ones in a row are as likely as so many missed ones.
 
-    passes: in the order they were played. ladder: rising.
+    The chance that a run of `up` comes before a run of `down`, p the chance of each clean pass and q = 1 - p:
+    p^(u-1) (1 - q^d) / (p^(u-1) + q^(d-1) - p^(u-1) q^(d-1)) (W. Feller, "An Introduction to Probability Theory",
+    vol. 1, 1968, ch. XIII.8); with one miss it is Levitt's p^u.
     """
-    at, run, before = 0, 0, -1
+    low, high = 0.0, 1.0
+    for _ in range(60):
+        p = (low + high) / 2
+        q = 1.0 - p
+        runs, missed = p ** (up - 1), q ** (down - 1)
+        chance = runs * (1 - q**down) / (runs + missed - runs * missed)
+        low, high = (p, high) if chance < 0.5 else (low, p)
+    return (low + high) / 2
+
+
+def next_pace(
+    passes: Sequence[Pass],
+    ladder: Sequence[float],
+    *,
+    in_a_row: int = CLEAN_IN_A_ROW,
+    missed_in_a_row: int = MISSED_IN_A_ROW,
+) -> float:
+    """Return the pace of the next pass: up after clean ones in a row, down after missed ones, else the same.
+
+    Until the first pass that is not clean one clean pass is enough, and each leads two rungs further: far below what can
+    be played nothing is learned, and a staircase comes near its level in large steps first (Levitt 1971). passes: in the
+    order they were played. ladder: rising.
+    """
+    at, run, before, near, stride, misses = 0, 0, -1, False, 0, 0
     for played in passes:
         at = int(np.argmin(np.abs(np.array(ladder) - played.pace)))
         run, before = (run if at == before else 0), at
         if played.result is Result.CLEAN:
             run += 1
-            if run >= in_a_row:
-                at, run = min(at + 1, len(ladder) - 1), 0
+            stride = 1 if near else stride + 2
+            if run >= (in_a_row if near else 1):
+                at, run = min(at + stride, len(ladder) - 1), 0
+            misses = 0
         else:
-            run = 0
-            at = max(at - 1, 0) if played.result is Result.MISSED else at
+            run, near = 0, True
+            misses = misses + 1 if played.result is Result.MISSED else 0
+            if misses >= missed_in_a_row:
+                at, misses = max(at - 1, 0), 0
     return float(ladder[at])
 
 
