@@ -93,9 +93,9 @@ def next_pace(
 ) -> float:
     """Return the pace of the next pass: up after clean ones in a row, down after missed ones, else the same.
 
-    Until the first pass that is not clean one clean pass is enough, and each leads two rungs further: far below what can
-    be played nothing is learned, and a staircase comes near its level in large steps first (Levitt 1971). passes: in the
-    order they were played. ladder: rising.
+    Until the first pass that is not clean one clean pass is enough, and each leads two rungs further: far below what
+    can be played nothing is learned, and a staircase comes near its level in large steps first (Levitt 1971).
+    passes: in the order they were played. ladder: rising.
     """
     at, run, before, near, stride, misses = 0, 0, -1, False, 0, 0
     for played in passes:
