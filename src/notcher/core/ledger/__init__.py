@@ -2,6 +2,24 @@
 
 from notcher.core.ledger.catalogue import Catalogue, Found, Gathered
 from notcher.core.ledger.query import Query, query_from_text
-from notcher.core.ledger.store import Ledger, LedgerError
+from notcher.core.ledger.record import Estimate, LoggedPass, Record, Request, Student, known_paces
+from notcher.core.ledger.store import Ledger, LedgerError, back_up, backups, restore
 
-__all__ = ["Catalogue", "Found", "Gathered", "Ledger", "LedgerError", "Query", "query_from_text"]
+__all__ = [
+    "Catalogue",
+    "Estimate",
+    "Found",
+    "Gathered",
+    "Ledger",
+    "LedgerError",
+    "LoggedPass",
+    "Query",
+    "Record",
+    "Request",
+    "Student",
+    "back_up",
+    "backups",
+    "known_paces",
+    "query_from_text",
+    "restore",
+]

@@ -1,6 +1,6 @@
 """The tables of the ledger, as the migrations make them: a change here needs one of its own."""
 
-from sqlalchemy import JSON, ForeignKey, LargeBinary, String
+from sqlalchemy import JSON, ForeignKey, Index, LargeBinary, String
 from sqlalchemy.orm import DeclarativeBase, Mapped, deferred, mapped_column, relationship
 
 
@@ -50,5 +50,84 @@ class PhraseRow(Base):
     chords: Mapped[str]
     steps: Mapped[bytes] = mapped_column(LargeBinary)
     lengths: Mapped[bytes] = mapped_column(LargeBinary)
-    music: Mapped[dict] = deferred(mapped_column(JSON))  # type: ignore[type-arg]
+    music: Mapped[dict] = deferred(mapped_column(JSON, nullable=False))  # type: ignore[type-arg]
     source: Mapped[SourceRow] = relationship(back_populates="phrases")
+
+
+class StudentRow(Base):
+    """A student. gone_at: when deleted, ISO 8601; kept until the program ends, so that it can be undone."""
+
+    __tablename__ = "students"
+
+    id: Mapped[str] = mapped_column(String(64), primary_key=True)
+    name: Mapped[str] = mapped_column(String(200))
+    guitar: Mapped[str] = mapped_column(String(200), default="")
+    tuning: Mapped[str] = mapped_column(String(200), default="")
+    string_set: Mapped[str] = mapped_column(String(100), default="")
+    naming: Mapped[str] = mapped_column(String(100), default="")
+    school: Mapped[str] = mapped_column(String(40), default="")
+    notes: Mapped[str] = mapped_column(default="")
+    gone_at: Mapped[str | None] = mapped_column(String(40), default=None)
+
+
+class RequestRow(Base):
+    """A solo that somebody asked for. estimated_h, spent_h: hours. note_count: of the solo, 0 while it is not known."""
+
+    __tablename__ = "requests"
+
+    id: Mapped[str] = mapped_column(String(64), primary_key=True)
+    student_id: Mapped[str] = mapped_column(ForeignKey("students.id", ondelete="CASCADE"))
+    title: Mapped[str] = mapped_column(String(300))
+    version: Mapped[str] = mapped_column(String(300), default="")
+    stretch: Mapped[str] = mapped_column(String(300), default="")
+    sound: Mapped[str] = mapped_column(String(300), default="")
+    asked_at: Mapped[str] = mapped_column(String(40))
+    due: Mapped[str] = mapped_column(String(40), default="")
+    document_id: Mapped[str] = mapped_column(String(64), default="")
+    estimated_h: Mapped[float | None] = mapped_column(default=None)
+    spent_h: Mapped[float] = mapped_column(default=0.0)
+    note_count: Mapped[int] = mapped_column(default=0)
+    done_at: Mapped[str] = mapped_column(String(40), default="")
+
+
+class LessonRow(Base):
+    """A lesson, planned or held. plan: as `notcher plan` prints it. did: what was done, in the instructor's words."""
+
+    __tablename__ = "lessons"
+
+    id: Mapped[str] = mapped_column(String(64), primary_key=True)
+    student_id: Mapped[str] = mapped_column(ForeignKey("students.id", ondelete="CASCADE"))
+    document_id: Mapped[str] = mapped_column(String(64), default="")
+    planned_for: Mapped[str] = mapped_column(String(40), default="")
+    held_at: Mapped[str] = mapped_column(String(40), default="")
+    minutes: Mapped[float] = mapped_column(default=0.0)
+    plan: Mapped[dict] = mapped_column(JSON, default=dict)  # type: ignore[type-arg]
+    did: Mapped[str] = mapped_column(default="")
+
+
+class PassRow(Base):
+    """One pass through a phrase, or a join: how it went at which pace. phrases: ids with a space between."""
+
+    __tablename__ = "passes"
+    __table_args__ = (Index("passes_by_student", "student_id", "document_id", "played_at"),)
+
+    id: Mapped[str] = mapped_column(String(64), primary_key=True)
+    student_id: Mapped[str] = mapped_column(ForeignKey("students.id", ondelete="CASCADE"))
+    lesson_id: Mapped[str | None] = mapped_column(ForeignKey("lessons.id", ondelete="SET NULL"), default=None)
+    document_id: Mapped[str] = mapped_column(String(64))
+    phrases: Mapped[str] = mapped_column(String(2000))
+    pace: Mapped[float]
+    result: Mapped[str] = mapped_column(String(20))
+    played_at: Mapped[str] = mapped_column(String(40))
+    take_id: Mapped[str] = mapped_column(String(64), default="")
+
+
+class RecordingRow(Base):
+    """A recording by its content, so that a moved file is found again."""
+
+    __tablename__ = "recordings"
+
+    sha256: Mapped[str] = mapped_column(String(64), primary_key=True)
+    path: Mapped[str] = mapped_column(String(4096))
+    document_id: Mapped[str] = mapped_column(String(64), default="")
+    seconds: Mapped[float] = mapped_column(default=0.0)

@@ -5,8 +5,11 @@ Sources: SQLAlchemy 2 and Alembic for all access; what SQLite says of a damaged 
 """
 
 import contextlib
+import shutil
 import sqlite3
+import tempfile
 from collections.abc import Iterator
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
@@ -27,6 +30,10 @@ WAIT_S = 3.0  # for another window that is writing
 
 class LedgerError(NotcherError):
     """The ledger cannot be opened or written."""
+
+
+class DamagedLedgerError(LedgerError):
+    """The file is no ledger, or not whole."""
 
 
 class Ledger:
@@ -60,6 +67,8 @@ class Ledger:
             )
         if found is None and tables:
             raise LedgerError(f"{self.path.name!r} is no ledger of Notcher's.", "Move it away; it was left as it is.")
+        if found is not None and found != script.get_current_head():
+            back_up(self.path)  # as it was before this version touched it
         if found != script.get_current_head():
             config = Config()
             config.set_main_option("script_location", str(MIGRATIONS))
@@ -80,6 +89,68 @@ class Ledger:
 
     def close(self) -> None:
         self._engine.dispose()
+
+
+KEEP = 10
+"""Copies of a ledger that are kept."""
+
+
+def back_up(path: Path, *, keep: int = KEEP) -> Path | None:
+    """Copy a ledger beside itself, whole, and forget all but the newest copies; None where there is nothing to copy.
+
+    SQLite's own online backup: another window may write meanwhile. Raises: LedgerError.
+    """
+    if not path.exists() or path.stat().st_size == 0:
+        return None
+    folder = path.parent / "backups"
+    copy = folder / f"{path.stem}-{datetime.now():%Y%m%d-%H%M%S-%f}{path.suffix}"
+    try:
+        folder.mkdir(exist_ok=True)
+    except OSError as problem:
+        raise LedgerError(
+            f"No backup can be made in {path.parent}: {problem.strerror}.", "Check the folder."
+        ) from problem
+    try:
+        _copy(path, copy)
+    except LedgerError:
+        copy.unlink(missing_ok=True)
+        raise
+    for old in backups(path)[keep:]:
+        old.unlink(missing_ok=True)
+    return copy
+
+
+def backups(path: Path) -> list[Path]:
+    """Return the copies of a ledger, the newest first."""
+    return sorted((path.parent / "backups").glob(f"{path.stem}-*{path.suffix}"), reverse=True)
+
+
+def restore(copy: Path, path: Path) -> None:
+    """Put a copy in a ledger's place, after a copy of that was made; a damaged one is kept beside it as ".damaged".
+
+    Raises: LedgerError, with nothing changed.
+    """
+    with tempfile.TemporaryDirectory(dir=path.parent) as folder:
+        fresh = Path(folder) / path.name
+        try:
+            shutil.copyfile(copy, fresh)
+        except OSError as problem:
+            raise LedgerError(f"{copy.name!r} cannot be read: {problem.strerror}.", "Choose another copy.") from problem
+        Ledger(fresh).close()  # refused here, nothing is touched
+        try:
+            back_up(path, keep=KEEP + 1)  # which may not push out the one that is asked for
+        except DamagedLedgerError:
+            path.replace(path.with_suffix(".damaged"))
+        _copy(fresh, path)
+
+
+def _copy(of: Path, to: Path) -> None:
+    with (
+        _told(to),
+        contextlib.closing(sqlite3.connect(of)) as source,
+        contextlib.closing(sqlite3.connect(to)) as target,
+    ):
+        source.backup(target)
 
 
 def _engine(path: Path) -> Engine:
@@ -118,12 +189,16 @@ def _told(path: Path) -> Iterator[None]:
             ) from problem
         if code.startswith(("SQLITE_FULL", "SQLITE_IOERR")):
             raise LedgerError(f"{path.name!r} could not be written.", "Free some space; nothing was lost.") from problem
+        if code.startswith("SQLITE_CONSTRAINT"):
+            raise LedgerError(
+                "Something here belongs to a student or lesson that is not in the ledger.", "Nothing was taken in."
+            ) from problem
         if code.startswith(("SQLITE_CORRUPT", "SQLITE_NOTADB")):
             raise _damaged(path) from problem
         raise LedgerError(f"{path.name!r} cannot be used ({code or problem}).", "It was left as it is.") from problem
 
 
-def _damaged(path: Path) -> LedgerError:
-    return LedgerError(
+def _damaged(path: Path) -> DamagedLedgerError:
+    return DamagedLedgerError(
         f"{path.name!r} is damaged or no ledger.", "Restore it from a copy, or move it away; it was left as it is."
     )
