@@ -208,14 +208,18 @@ def _plan(options: argparse.Namespace) -> None:
     from notcher.core.formats.atomic import json_bytes
     from notcher.core.patterns import patterns, phrases_of
     from notcher.core.score.score import with_derived_ids
-    from notcher.core.teaching import School, plan_data, plan_lesson, plan_lines
+    from notcher.core.teaching import School, known_of, plan_data, plan_lesson, plan_lines
 
-    score = read_document(options.score).score
+    document = read_document(options.score)
+    score = document.score
     if not score.notes:
         raise UsageError("This document holds no notes.", "Draft the recording, or write the tab first.")
     if not score.phrases:  # proposed ones have the same ids at every run
         score = with_derived_ids(replace(score, phrases=phrases_of(score)))
-    made = plan_lesson(score, minutes=options.minutes, school=School(options.school), found=patterns(score))
+    known = known_of(score, document.marks)
+    made = plan_lesson(
+        score, minutes=options.minutes, school=School(options.school), found=patterns(score), known=known
+    )
     if options.json:
         sys.stdout.write(json_bytes(plan_data(made)).decode())
     else:

@@ -168,7 +168,7 @@ def test_a_pass_of_nobody_is_refused(record: Record) -> None:
 TEXT = st.text(st.characters(exclude_categories=("Cs", "Cc")), max_size=20)
 
 
-@settings(suppress_health_check=[HealthCheck.function_scoped_fixture], max_examples=40, deadline=None)
+@settings(suppress_health_check=[HealthCheck.function_scoped_fixture], max_examples=15, deadline=None)
 @given(
     name=TEXT.filter(str.strip), notes=TEXT, hours=st.floats(0, 1e4), paces=st.lists(st.floats(0.25, 1.5), max_size=5)
 )

@@ -17,7 +17,7 @@ from scipy import optimize
 
 from notcher.core.neck.strings import STRING_SETS, USUAL_SET, push_for, tension_n
 from notcher.core.patterns import patterns
-from notcher.core.proving import Result
+from notcher.core.proving import Mark, Result
 from notcher.core.score import STANDARD, Attack, BeatMap, Note, Phrase, Score, Tone, Vibrato, bent_curve, retimed
 from notcher.core.teaching import (
     Known,
@@ -28,6 +28,8 @@ from notcher.core.teaching import (
     clean_pace,
     course,
     difficulties,
+    difficulty_words,
+    known_of,
     next_pace,
     pieces,
     plan_data,
@@ -306,10 +308,43 @@ def test_what_is_known_of_the_student_makes_another_plan() -> None:
     slow = plan_lesson(score, minutes=20)
     known = plan_lesson(score, minutes=20, known=Known(paces={score.phrases[0].id: 0.85}, clean_rate=1.6))
     paces = [next(step.pace for step in plan.steps if not step.listen) for plan in (slow, known)]
-    assert paces == [0.5, 0.85]
+    assert paces == [0.5, 0.8], "the rung of the board below"
     other = [step.pace for step in known.steps if not step.listen and step.phrases == (score.phrases[1].id,)]
     # two notes a second at full tempo, 1.6 of them clean: four fifths
     assert other[0] == pytest.approx(0.8)
+
+
+def test_marks_say_where_to_go_on() -> None:
+    score = four()
+    first, second, third = score.phrases[:3]
+    marks = [
+        Mark((first.id,), 0.5, Result.CLEAN), Mark((first.id,), 0.7, Result.CLEAN),
+        Mark((first.id,), 0.8, Result.MISSED), Mark((second.id,), 0.5, Result.MISSED),
+        Mark((first.id, second.id), 1.0, Result.CLEAN),
+    ]  # fmt: skip
+    known = known_of(score, marks)
+    assert known.paces == pytest.approx({first.id: 0.7, second.id: 0.4})
+    # two notes a second at full tempo, seven tenths of them clean; a join tells of no phrase
+    assert known.clean_rate == pytest.approx(0.7 * difficulties(score)[first.id].parts.peak_notes_per_s)
+    paces = {step.phrases[0]: step.pace for step in plan_lesson(score, minutes=60, known=known).steps[::-1]
+             if not step.listen and len(step.phrases) == 1}  # fmt: skip
+    assert [paces[phrase.id] for phrase in (first, second, third)] == pytest.approx([0.7, 0.4, 0.7])
+    assert known_of(score, []) == Known()
+
+
+def test_each_step_says_why() -> None:
+    said = [step["why"] for step in plan_data(plan_lesson(four(), minutes=20))["steps"]]
+    name = four().phrases[0].name or "a phrase"
+    assert said[:3] == [f"{name} once at full speed", f"{name} is new", f"{name} a rung up"]
+
+
+def test_how_hard_a_phrase_is_is_told_part_by_part() -> None:
+    wide = phrase_of(Note(0.0, 0.9, 2, 12, curve=bent_curve(4, 0.9)), Note(1.0, 1.4, 2, 12))
+    found = difficulties(wide)[wide.phrases[0].id]
+    told = dict(line.split(": ") for line in difficulty_words(found).splitlines()[1:])
+    assert float(told["hardest bend, newtons"]) == pytest.approx(found.parts.bend_n, abs=0.05)
+    assert "share of swept notes" not in told, "what asks nothing is not told"
+    assert difficulty_words(found).startswith(f"{found.points:.0f} points")
 
 
 def test_what_the_minutes_do_not_hold_comes_later_and_reviews_grow() -> None:

@@ -67,6 +67,8 @@ BEFORE = {
     "walk.lower_string": ("Right",),
     "step.longer": ("-",),
     "board.clear": ("C",),
+    "lesson.next": ("P",),
+    "lesson.previous": ("P", "N"),
 }
 """Keys that bring about what a command is for."""
 
@@ -116,6 +118,12 @@ def settled(program: Program) -> tuple[object, ...]:
     raise AssertionError("the window does not come to rest")
 
 
+def computed(program: Program) -> None:
+    """Wait until what a key asks for is computed."""
+    while program.jobs.runs("lesson"):
+        QTest.qWait(5)
+
+
 def asked() -> QDialog | None:
     """What is asked, if anything."""
     QTest.qWait(15)
@@ -130,6 +138,7 @@ def reach(program: Program, name: str) -> None:
     for keys in BEFORE.get(name, ()):
         press(keys)
         QTest.qWait(5)
+        computed(program)
     program.window.notices.quiet()
     assert not program.commands[name].hindrance, f"{name} cannot run: {program.commands[name].hindrance}"
     before = settled(program)
@@ -141,6 +150,7 @@ def reach(program: Program, name: str) -> None:
         with suppress(AssertionError):
             gone(dialog)
         return
+    computed(program)
     assert told(program) != before, f"{name} by {program.commands.keys(name)} does nothing"
 
 

@@ -47,7 +47,7 @@ def test_a_take_is_recorded_along_with_anything_and_marked(teaching: Program, qt
     teach, board = teaching.teach, teaching.teach.board
     teaching.settings.set("latency_ms", 120.0)
     teach.set_along(along)
-    board._go(0, 4)
+    board.go(0, 4)
     recorded(teaching, qtbot)
     assert teach.pages.currentIndex() == TAKES
     take = teach.takes.take
@@ -133,7 +133,7 @@ def test_the_delay_is_measured_and_taken_off(teaching: Program, qtbot: QtBot) ->
 def test_a_take_comes_from_a_file(teaching: Program, qtbot: QtBot, lick: Score, tmp_path: Path) -> None:
     played = performed(excerpt(lick, 0.5, 2.7, pace=0.5), SKILLS["steady hand"], begin_s=1.3)
     write_clip(render(played.score), tmp_path / "take.wav", kind="WAV")
-    teaching.teach.board._go(0, 1)
+    teaching.teach.board.go(0, 1)
     teaching.take_desk.open_take(tmp_path / "take.wav")
     qtbot.waitUntil(lambda: bool(teaching.teach.takes.takes) and not teaching.jobs.busy, timeout=20_000)
     take = teaching.teach.takes.take
@@ -154,7 +154,7 @@ def test_a_take_comes_from_a_file(teaching: Program, qtbot: QtBot, lick: Score, 
 def test_a_take_can_be_ended_early_and_a_lost_input_keeps_it(teaching: Program, qtbot: QtBot) -> None:
     recorder, teach = teaching.recorder, teaching.teach
     teaching.player.speaker._speed = teaching.guitar._speed = 2.0
-    teach.board._go(0, 6)
+    teach.board.go(0, 6)
     qtbot.mouseClick(teach.take_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: recorder.state == "recording", timeout=10_000)
     assert teach.take_button.text() == "End the take"

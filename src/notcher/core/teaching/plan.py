@@ -53,6 +53,7 @@ class Why(StrEnum):
     HEAR_IT = "hear it"
     NEW = "new"
     SAME_SHAPE = "same shape"  # as an earlier phrase, which is known
+    RUNG_UP = "a rung up"
     PIECE = "piece"  # of a run too long to be learned at once
     JOIN = "join"
     FROM_THE_TOP = "from the top"
@@ -222,7 +223,8 @@ class _Work:
 
 
 def _pace(pace: float) -> float:
-    return float(np.clip(np.floor(pace * 20 + 1e-9) / 20, LEAST_PACE, 1.0))
+    """The rung of the board below a pace."""
+    return float(np.clip(round(np.floor(pace / RUNG_STEP + 1e-9) * RUNG_STEP, 2), LEAST_PACE, 1.0))
 
 
 # --- the order ---
@@ -281,7 +283,7 @@ def _learned(work: _Work, phrase: Phrase) -> list[_Row]:
     rows.append(_Row((phrase,), start, fewer, why, like=like, saves=saves, new=phrase.id))
     faster = min(1.0, start + RUNG_STEP)
     if faster > start:
-        rows.append(_Row((phrase,), round(faster, 2), fewer, why, like=like, saves=saves, new=phrase.id))
+        rows.append(_Row((phrase,), round(faster, 2), fewer, Why.RUNG_UP, new=phrase.id))
     return rows
 
 

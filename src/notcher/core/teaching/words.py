@@ -3,10 +3,11 @@
 from collections.abc import Sequence
 
 from notcher.core.score import Attack, End, Note, Score, Tone, Tuning
+from notcher.core.teaching.difficulty import Difficulty
 from notcher.core.teaching.plan import Caution, Later, Plan, Step, Why
 from notcher.core.teaching.rungs import BoardRow
 from notcher.core.teaching.variations import OtherNote, Otherwise, Variation, Vary
-from notcher.core.words import ATTACKS, USUAL, Naming, bend_size, figure, many, place_name
+from notcher.core.words import ATTACKS, USUAL, Naming, bend_size, figure, many, ordinal, place_name
 from notcher.core.words.shapes import many_frets
 
 WHY = {
@@ -105,7 +106,10 @@ def step_words(step: Step, plan: Plan) -> str:
         said = f"{names[step.phrases[0]]} is the same shape as {names.get(step.like, 'an earlier phrase')}: "
         said += f"{many(step.saves, 'note')} are known"
     elif step.why is Why.PIECE:
-        said = f"a piece of {names[step.phrases[0]]}, which is long"
+        pieces = [other for other in plan.steps if other.piece and other.phrases == step.phrases]
+        said = f"the {ordinal(pieces.index(step) + 1)} piece of {names[step.phrases[0]]}, which is long"
+    elif step.why is Why.RUNG_UP:
+        said = f"{names[step.phrases[0]]} a rung up"
     elif step.why is Why.JOIN:
         said = f"join {_listed([names[name] for name in step.phrases])}"
     elif step.why is Why.FROM_THE_TOP:
@@ -161,3 +165,21 @@ PART_NAMES = {
     "float_ms": "float against the beat, ms",
 }
 """What the parts of a phrase's difficulty are called, each with its unit."""
+
+
+def difficulty_words(difficulty: Difficulty, naming: Naming = USUAL) -> str:
+    """Return how hard a phrase is: its points, and each part that asks something, with its unit."""
+    parts = difficulty.parts.as_dict()
+    told = [
+        f"{PART_NAMES[name]}: {_part(name, value, naming)}" for name, value in parts.items() if value >= LEAST[name]
+    ]
+    return "\n".join([f"{figure(difficulty.points, naming=naming)} points of difficulty", *told])
+
+
+SHARES = {name for name, words in PART_NAMES.items() if words.startswith("share")}
+LEAST = {name: 0.005 if name in SHARES else 0.05 for name in PART_NAMES}
+"""Below it a part would read as nothing."""
+
+
+def _part(name: str, value: float, naming: Naming) -> str:
+    return f"{figure(value * 100, naming=naming)} %" if name in SHARES else figure(value, 1, naming=naming)

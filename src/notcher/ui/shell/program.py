@@ -36,6 +36,7 @@ from notcher.ui.benches.shapes.comparing import Comparing
 from notcher.ui.benches.shapes.shapes_bench import ShapesBench
 from notcher.ui.benches.shapes.versions_page import OtherVersion
 from notcher.ui.benches.teach.commands import teach_commands
+from notcher.ui.benches.teach.lesson_desk import LessonDesk
 from notcher.ui.benches.teach.take_desk import TakeDesk
 from notcher.ui.benches.teach.take_recorder import TakeRecorder
 from notcher.ui.benches.teach.teach_bench import TeachBench
@@ -100,6 +101,7 @@ class Program:
         self.prove, self.teach = ProveBench(self.session, self.jobs), TeachBench(self.session, self.recorder)
         self.meaning = Meaning(self.session, self.jobs, window)
         self.shapes = ShapesBench(self.session, self.meaning)
+        self.lesson = LessonDesk(self.session, self.meaning, self.jobs, settings, self.teach.plan, window)
         self.reel = Reel(self.player, (self.speaker, self.guitar, self.footswitch))
         data = data or (DATA if state is None else state / "data")
         self.catalogue = CataloguePanel(self.session, self.jobs, window, data / "ledger.sqlite", window)
@@ -183,7 +185,7 @@ class Program:
             playback_commands(self.player, self.transport, self.sources, needs),
             prove_commands(self.prove),
             shapes_commands(self.shapes, self.meaning, self.comparing, needs),
-            teach_commands(self.teach, self.take_desk),
+            teach_commands(self.teach, self.take_desk, self.lesson),
             catalogue_commands(self.catalogue, needs),
             view_commands(window, self.session, self.dialogs, self.settings, self.apply_settings),
         )
@@ -242,6 +244,7 @@ class Program:
         self.shapes.versions.hear_requested.connect(self.comparing.hear)
         self.shapes.versions.note_requested.connect(self._show_note)
         self.teach.loop_requested.connect(self.transport.play_at)
+        self.lesson.refused.connect(window.notice)
         self.hear.tap_requested.connect(self._tap_beat)
         self.hear.picture.seek_requested.connect(window.seek)
         self.footswitch.attach(window)
@@ -269,6 +272,7 @@ class Program:
             tab.show_strokes(settings.get("show_strokes"))
         self._show_meaning()
         self.teach.set_along(settings.get("along"))
+        self.lesson.show_settings()
         self.notch.set_left_handed(settings.get("left_handed"))
         self.transport.up_after = round(settings.get("up_after"))
         self._set_levels()

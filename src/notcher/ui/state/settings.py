@@ -7,7 +7,7 @@ from typing import Any
 from PyQt6.QtCore import QByteArray, QLocale, QSettings
 
 from notcher.core.proving import COLOURS, SKILLS, Thresholds
-from notcher.core.teaching import ALONG, Levels
+from notcher.core.teaching import ALONG, Levels, School
 from notcher.core.words import BendNames, Naming, NoteNames, StringNames
 from notcher.ui.state.look import GEOMETRY, TEXT_SCALES, THEME_NAMES, recent_of, stored
 
@@ -82,6 +82,9 @@ SETTINGS = (
             5.0, 100.0, unit=" cents"),
     Setting("guitarist", "steady hand", "Simulated guitarist", "Who plays where no guitar is plugged in.",
             choices=tuple(SKILLS)),
+    Setting("lesson_minutes", 30.0, "A lesson", "How long a lesson is that is planned.", 1.0, 600.0, unit=" min"),
+    Setting("lesson_school", "build-up", "Lessons go", "Building up, in pairs that are joined, or from the end.",
+            choices=tuple(School)),
     Setting("switch_1", "play.toggle", "Footswitch 1", "What the first switch does.", is_command=True,
             was=SWITCH_LABELS),
     Setting("switch_2", "take.record", "Footswitch 2", "What the second switch does.", is_command=True,

@@ -1,6 +1,7 @@
-"""The commands of the Teach bench: takes from anywhere, the marks on the rung board."""
+"""The commands of the Teach bench: takes from anywhere, the marks on the rung board, the planned lesson."""
 
 from notcher.core.proving import Result
+from notcher.ui.benches.teach.lesson_desk import LessonDesk
 from notcher.ui.benches.teach.take_desk import TakeDesk
 from notcher.ui.benches.teach.teach_bench import TeachBench
 from notcher.ui.commands.command import Command, Scope
@@ -12,7 +13,7 @@ MARKS = (
 )
 
 
-def teach_commands(teach: TeachBench, desk: TakeDesk) -> list[Command]:
+def teach_commands(teach: TeachBench, desk: TakeDesk, lesson: LessonDesk) -> list[Command]:
     """Return what is recorded and marked."""
     cell = (teach.cell_need,)
     found = [
@@ -30,8 +31,17 @@ def teach_commands(teach: TeachBench, desk: TakeDesk) -> list[Command]:
     for result, keys, words in MARKS:
         found.append(
             Command(f"board.{result}", f"Mark the cell {result}", lambda r=result: teach.mark(r), "Play", keys,  # type: ignore[misc]
-                    f"rung result {words}", Scope.BOARD, cell)
+                    f"rung result {words}", Scope.BOARD, (teach.mark_need,))
         )  # fmt: skip
     clear = Command("board.clear", "Clear the cell's mark", lambda: teach.mark(None), "Play", "Backspace",
                     "rung erase remove", Scope.BOARD, cell)  # fmt: skip
-    return [*found, clear]
+    plan, step = teach.plan, (lesson.step_need,)
+    steps = [
+        Command("lesson.plan", "Plan the lesson", lesson.make, "Play", "P", "minutes school order steps what first",
+                Scope.BOARD, (lesson.need,), separated=True),
+        Command("lesson.next", "Next step of the lesson", lambda: plan.move(1), "Play", "N", "plan forward skip",
+                Scope.BOARD, step, hands_free=True),
+        Command("lesson.previous", "Step of the lesson before", lambda: plan.move(-1), "Play", "Shift+N", "plan back",
+                Scope.BOARD, step, hands_free=True),
+    ]  # fmt: skip
+    return [*found, clear, *steps]

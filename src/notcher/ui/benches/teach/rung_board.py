@@ -32,7 +32,7 @@ class RungBoard(QWidget):
 
     def show_rows(self, rows: tuple[BoardRow, ...], marks: tuple[Mark, ...]) -> None:
         self._rows, self._marks = rows, marks
-        self._go(self.row, self.column)
+        self.go(self.row, self.column)
 
     def set_naming(self, naming: Naming) -> None:
         self._naming = naming
@@ -133,11 +133,12 @@ class RungBoard(QWidget):
     # --- keys and pointer ---
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if (step := grid_step(event)) is not None:
-            self._go(self.row + step[0], self.column + step[1])
+            self.go(self.row + step[0], self.column + step[1])
         else:
             super().keyPressEvent(event)
 
-    def _go(self, row: int, column: int) -> None:
+    def go(self, row: int, column: int) -> None:
+        """Choose a cell."""
         self.row = max(0, min(row, len(self._rows) - 1))
         self.column = max(0, min(column, len(RUNG_PACES) - 1))
         self._first = min(max(self._first, self.row - self._shown + 1), self.row)
@@ -148,7 +149,7 @@ class RungBoard(QWidget):
         for row in range(self._first, min(self._first + self._shown, len(self._rows))):
             for column in range(len(RUNG_PACES)):
                 if self._cell(row, column).contains(event.position()):
-                    self._go(row, column)
+                    self.go(row, column)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         self.play_requested.emit(self.row, self.column)

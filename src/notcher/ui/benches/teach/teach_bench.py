@@ -7,15 +7,27 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QPushButton,
+    QSplitter,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
 from notcher.core.proving import Result
-from notcher.core.teaching import ALONG, RUNG_PACES, BoardRow, board_rows, next_rung, row_name, with_mark
+from notcher.core.teaching import (
+    ALONG,
+    RUNG_PACES,
+    BoardRow,
+    Step,
+    board_rows,
+    difficulty_words,
+    next_rung,
+    row_name,
+    with_mark,
+)
 from notcher.core.words import USUAL, Naming, clock, many, seconds
 from notcher.painting.theme import Theme
+from notcher.ui.benches.teach.plan_panel import PlanPanel
 from notcher.ui.benches.teach.rung_board import SIGNS, RungBoard
 from notcher.ui.benches.teach.take_recorder import TakeRecorder
 from notcher.ui.benches.teach.take_view import TakeView
@@ -49,7 +61,8 @@ class TeachBench(QWidget):
         self.file_button, self.takes_button = QPushButton("Take from a file…"), QPushButton("Show the takes")
         self.level_meter, self.take_words = LevelMeter(), QLabel()
         self.tab = TabView()  # in the board's place while a take is recorded
-        self.board = RungBoard(self)
+        self.board, self.plan = RungBoard(self), PlanPanel(self)
+        self._step: Step | None = None  # of the plan; None while the board's own cell is the chosen one
         self.advice = QLabel()
         self.advice.setWordWrap(True)
         self.advice.setAlignment(Qt.AlignmentFlag.AlignTop)
@@ -60,6 +73,7 @@ class TeachBench(QWidget):
         self._lay_out()
         self.board.play_requested.connect(self.play_cell)
         self.board.cell_changed.connect(self._on_cell_changed)
+        self.plan.step_chosen.connect(self._on_step_chosen)
         session.score_changed.connect(self._on_score_changed)
         session.practice_changed.connect(self._on_score_changed)
         session.opened.connect(self._on_opened)
@@ -94,7 +108,13 @@ class TeachBench(QWidget):
         row = QHBoxLayout(page)
         row.setContentsMargins(0, 0, 0, 0)
         self.left = QStackedWidget()
-        self.left.addWidget(self.board)
+        self.practice = QSplitter(Qt.Orientation.Vertical)
+        for part in (self.board, self.plan):
+            self.practice.addWidget(part)
+            self.practice.setStretchFactor(self.practice.indexOf(part), 1)
+        self.practice.setChildrenCollapsible(False)
+        self.practice.setSizes([330, 300])
+        self.left.addWidget(self.practice)
         self.left.addWidget(self.tab)
         row.addWidget(self.left, 1)
         row.addWidget(card)
@@ -141,12 +161,17 @@ class TeachBench(QWidget):
     def set_naming(self, naming: Naming) -> None:
         self._naming = naming
         self.board.set_naming(naming)
+        self.plan.set_naming(naming)
         self.tab.set_naming(naming)
         self.takes.set_naming(naming)
 
     @property
     def cell(self) -> tuple[BoardRow, float] | None:
-        """The stretch and the pace of the chosen cell."""
+        """The stretch and the pace of the chosen step of the plan, else of the board's chosen cell."""
+        if self._step is not None:
+            by_id = {phrase.id: phrase for phrase in self._session.score.phrases}
+            if all(name in by_id for name in self._step.phrases):
+                return BoardRow(tuple(by_id[name] for name in self._step.phrases)), self._step.pace
         rows = self._rows
         return (rows[self.board.row], RUNG_PACES[self.board.column]) if self.board.row < len(rows) else None
 
@@ -176,7 +201,7 @@ class TeachBench(QWidget):
         shown = self.left.currentWidget() is self.tab
         if wanted == shown:
             return
-        self.left.setCurrentWidget(self.tab if wanted else self.board)
+        self.left.setCurrentWidget(self.tab if wanted else self.practice)
         if wanted and self.cell is not None:
             session, (span, _) = self._session, self.cell
             self.tab.show_measured(session.measured, 0.0)
@@ -190,6 +215,7 @@ class TeachBench(QWidget):
 
     def show_theme(self, theme: Theme, scale: float) -> None:
         self.board.show_theme(theme, scale)
+        self.plan.show_theme(theme, scale)
         self.tab.show_theme(theme, scale)
         self.level_meter.show_theme(theme)
         self.takes.show_theme(theme, scale)
@@ -207,35 +233,66 @@ class TeachBench(QWidget):
         """Why there is no cell to play or mark; empty when there is one."""
         return "" if self.cell is not None else "There is no phrase yet. Open a solo first."
 
+    def mark_need(self) -> str:
+        """Why the chosen cell cannot be marked; empty when it can."""
+        piece = self._step is not None and self._step.piece is not None
+        return "A piece of a phrase is not marked: mark the whole phrase." if piece else self.cell_need()
+
+    @property
+    def _piece_s(self) -> tuple[float, float] | None:
+        """From when to when the piece of a phrase lasts that the step is about; None for whole phrases."""
+        step, notes = self._step, self._session.score.notes
+        if step is None or step.piece is None or step.piece[1] >= len(notes):
+            return None
+        return notes[step.piece[0]].onset_s, notes[step.piece[1]].offset_s
+
     def play_cell(self) -> None:
-        """Ask for the chosen cell to be looped at its pace."""
+        """Ask for the chosen cell to be looped at its pace; of a piece of a phrase, only that."""
         if self.cell is not None:
             span, pace = self.cell
-            self.loop_requested.emit(span.start_s, span.end_s, pace)
+            self.loop_requested.emit(*(self._piece_s or (span.start_s, span.end_s)), pace)
 
     def mark(self, result: Result | None) -> None:
         """Mark how the chosen cell went; None takes the mark away."""
-        if self.cell is None:
+        if self.cell is None or self.mark_need():
             return
         span, pace = self.cell
         self._session.set_marks(with_mark(self._session.document.marks, span, pace, result))
 
-    def _on_cell_changed(self, row: int, column: int) -> None:
+    def _on_step_chosen(self, step: Step) -> None:
+        """Show a step of the plan on the board, where it has a cell."""
         rows = self._rows
-        usable = row < len(rows)
+        at = next((number for number, row in enumerate(rows) if row.ids == step.phrases), None)
+        if at is not None:
+            self.board.go(at, min(range(len(RUNG_PACES)), key=lambda rung: abs(RUNG_PACES[rung] - step.pace)))
+        self._step = step
+        self._tell()
+
+    def _on_cell_changed(self, _row: int, _column: int) -> None:
+        self._step = None
+        self._tell()
+
+    def _tell(self) -> None:
+        """Say what the chosen cell is."""
+        cell = self.cell
         for button in (self.play_button, self.clear_button, *self.mark_buttons.values()):
-            button.setEnabled(usable)
-        if not usable:
+            button.setEnabled(cell is not None)
+        if cell is None:
             self.advice.setText("")
             return
-        span, score = rows[row], self._session.score
-        count = len(score.notes_between(span.start_s, span.end_s))
-        pace = RUNG_PACES[column]
-        self.advice.setText(
-            f"{row_name(span)}\n{clock(span.start_s, self._naming)} to {clock(span.end_s, self._naming)}, "
-            f"{many(count, 'note')}\nAt {pace * 100:.0f} % one round lasts "
-            f"{seconds((span.end_s - span.start_s) / pace, 1, self._naming)}.\n\n"
+        (span, pace), score, naming = cell, self._session.score, self._naming
+        start_s, end_s = self._piece_s or (span.start_s, span.end_s)
+        count = len(score.notes_between(start_s, end_s))
+        told = [
+            f"{row_name(span)}\n{clock(start_s, naming)} to {clock(end_s, naming)}, {many(count, 'note')}\n"
+            f"At {pace * 100:.0f} % one round lasts {seconds((end_s - start_s) / pace, 1, naming)}.",
             f"Next for this row: {next_rung(self._session.document.marks, span) * 100:.0f} %. "
-            "Three clean rounds in a row, then a rung up.\n\n"
-            "Enter loops it; C, S and M mark it clean, shaky or missed; Backspace clears it."
+            "Three clean rounds in a row, then a rung up.",
+        ]
+        if self.plan.plan is not None and not span.is_join and span.ids[0] in self.plan.plan.difficulty:
+            told.append(difficulty_words(self.plan.plan.difficulty[span.ids[0]], naming))
+        told.append(
+            "Enter loops it; C, S and M mark it clean, shaky or missed; Backspace clears it. P plans a lesson; N goes "
+            "to its next step."
         )
+        self.advice.setText("\n\n".join(told))

@@ -1,0 +1,28 @@
+"""What the marks of a rung board tell of a student."""
+
+from collections.abc import Sequence
+
+from notcher.core.proving import Mark, Result
+from notcher.core.score import Score
+from notcher.core.teaching.difficulty import difficulties
+from notcher.core.teaching.plan import Known
+from notcher.core.teaching.rungs import next_rung, results
+
+
+def known_of(score: Score, marks: Sequence[Mark]) -> Known:
+    """Return what the marks say: of each phrase that was tried the pace to go on from, and the clean rate of notes.
+
+    The pace is the fastest clean one, else the rung that comes after what was missed. The rate is the greatest that
+    was clean anywhere, in notes a second of a phrase's quickest second.
+    """
+    told, paces, rate = tuple(marks), {}, 0.0
+    asked = difficulties(score)
+    for phrase in score.phrases:
+        tried = results(told, phrase)
+        clean = [pace for pace, result in tried.items() if result is Result.CLEAN]
+        if clean:
+            paces[phrase.id] = max(clean)
+            rate = max(rate, max(clean) * asked[phrase.id].parts.peak_notes_per_s) if phrase.id in asked else rate
+        elif tried:
+            paces[phrase.id] = next_rung(told, phrase)
+    return Known(rate or None, paces)

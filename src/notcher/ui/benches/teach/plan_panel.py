@@ -1,0 +1,157 @@
+"""The planned lesson beneath the board: its steps with their minutes and reasons, what is for later, the cautions."""
+
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QPushButton,
+    QSpinBox,
+    QTreeWidget,
+    QTreeWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from notcher.core.teaching import Plan, School, Step, caution_words, later_words, step_words
+from notcher.core.teaching.plan import MOST_MINUTES
+from notcher.core.words import USUAL, Naming, figure, many
+from notcher.painting.theme import Theme
+
+SCHOOL_WORDS = {
+    School.BUILD_UP: "building up: 1, 2, 1+2, 3 …",
+    School.PAIRS: "in pairs, then their joins",
+    School.FROM_THE_END: "from the end",
+}
+HEADS = ("At", "What, and why", "Pace", "Tempo", "Rounds", "Minutes")
+WHAT = 1
+
+
+class PlanPanel(QFrame):
+    """Shows one plan; says which step was chosen, and when a plan is asked for."""
+
+    plan_requested = pyqtSignal()
+    step_chosen = pyqtSignal(object)  # Step
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setProperty("card", True)
+        self.plan: Plan | None = None
+        self._naming, self._row_height = USUAL, 23
+        self.minutes, self.school, self.button = QSpinBox(), QComboBox(), QPushButton("Plan the lesson")
+        self.total, self.cautions, self.steps = QLabel(), QLabel(), QTreeWidget()
+        self._lay_out()
+        self.button.clicked.connect(self.plan_requested)
+        self.steps.currentItemChanged.connect(lambda *_: self._tell_step())
+        self.clear("P plans the lesson.")
+
+    def _lay_out(self) -> None:
+        title = QLabel("The lesson")
+        title.setProperty("title", True)
+        self.minutes.setRange(1, round(MOST_MINUTES))
+        self.minutes.setSuffix(" min")
+        self.minutes.setAccessibleName("Minutes of the lesson")
+        self.school.setAccessibleName("In which order phrases are taught")
+        for school, words in SCHOOL_WORDS.items():
+            self.school.addItem(words, str(school))
+        self.total.setProperty("soft", True)
+        self.cautions.setProperty("soft", True)
+        self.cautions.setWordWrap(True)
+        self.steps.setHeaderLabels(HEADS)
+        self.steps.setRootIsDecorated(False)
+        self.steps.setUniformRowHeights(True)
+        self.steps.setAllColumnsShowFocus(True)
+        self.steps.setAccessibleName("Steps of the lesson")
+        head = self.steps.header()
+        if head is not None:
+            head.setStretchLastSection(False)
+            for column in range(len(HEADS)):
+                mode = QHeaderView.ResizeMode.Stretch if column == WHAT else QHeaderView.ResizeMode.ResizeToContents
+                head.setSectionResizeMode(column, mode)
+        row = QHBoxLayout()
+        for widget in (title, self.minutes, self.school, self.button):
+            row.addWidget(widget)
+        row.addWidget(self.total, 1)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(12, 6, 12, 8)
+        whole.addLayout(row)
+        whole.addWidget(self.steps, 1)
+        whole.addWidget(self.cautions)
+
+    def set_naming(self, naming: Naming) -> None:
+        self._naming = naming
+        if self.plan is not None:
+            self.show_plan(self.plan)
+
+    def show_theme(self, _theme: Theme, scale: float) -> None:
+        self._row_height = round(23 * scale)
+        self.steps.setMinimumHeight(round(64 * scale))
+        if self.plan is not None:
+            self.show_plan(self.plan)
+
+    # --- what is shown ---
+    def clear(self, why: str) -> None:
+        """Show no plan, and why."""
+        self.plan = None
+        self.steps.clear()
+        self.total.setText(why)
+        self.cautions.hide()
+
+    def show_plan(self, plan: Plan) -> None:
+        """Show a plan; the step that was chosen in the one before stays chosen by its place."""
+        at = max(0, self.steps.indexOfTopLevelItem(self.steps.currentItem()))
+        self.plan = plan
+        self.steps.clear()
+        now_s = 0.0
+        for step in plan.steps:
+            self.steps.addTopLevelItem(self._item(step, now_s))
+            now_s += step.seconds
+        for later in plan.later:
+            item = QTreeWidgetItem([f"in {many(later.days_from_now, 'day')}", later_words(later, plan)])
+            item.setFlags(Qt.ItemFlag.ItemIsEnabled)
+            item.setToolTip(WHAT, later_words(later, plan))
+            self.steps.addTopLevelItem(item)
+        minutes = figure(plan.planned_minutes, naming=self._naming)
+        self.total.setText(f"{minutes} minutes in {many(len(plan.steps), 'step')}")
+        self.cautions.setText(" ".join(caution_words(caution) for caution in plan.cautions))
+        self.cautions.setVisible(bool(plan.cautions))
+        self.choose(min(at, len(plan.steps) - 1))
+
+    def _item(self, step: Step, at_s: float) -> QTreeWidgetItem:
+        assert self.plan is not None
+        naming, words = self._naming, step_words(step, self.plan)
+        rounds = "once" if step.rounds == 1 else f"{step.rounds} times"
+        cells = (
+            f"{int(at_s) // 60}:{int(at_s) % 60:02d}",
+            words[0].upper() + words[1:],
+            f"{figure(step.pace * 100, naming=naming)} %",
+            f"{figure(step.bpm, naming=naming)} bpm",
+            rounds,
+            f"{figure(step.seconds / 60, 1, naming=naming)}",
+        )
+        item = QTreeWidgetItem(cells)
+        item.setSizeHint(0, QSize(0, self._row_height))
+        item.setToolTip(WHAT, words)
+        return item
+
+    # --- the step ---
+    @property
+    def step(self) -> Step | None:
+        """The chosen step."""
+        at = self.steps.indexOfTopLevelItem(self.steps.currentItem())
+        return self.plan.steps[at] if self.plan is not None and 0 <= at < len(self.plan.steps) else None
+
+    def choose(self, at: int) -> None:
+        self.steps.setCurrentItem(self.steps.topLevelItem(at))
+
+    def move(self, by: int) -> None:
+        """Choose the step after the chosen one, or before."""
+        if self.plan is not None:
+            at = self.steps.indexOfTopLevelItem(self.steps.currentItem()) + by
+            self.choose(max(0, min(at, len(self.plan.steps) - 1)))
+
+    def _tell_step(self) -> None:
+        if self.step is not None:
+            self.step_chosen.emit(self.step)

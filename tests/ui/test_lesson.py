@@ -1,0 +1,157 @@
+"""A lesson planned beside the rung board, walked through and planned anew, by delivered keys and clicks."""
+
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
+
+from hands import press, walk_to
+from notcher.core.formats import Document, read_document, write_document
+from notcher.core.proving import Result
+from notcher.core.score import BeatMap, Note, Phrase, Score
+from notcher.ui.shell.program import Program
+from notcher.ui.state.shell import Bench
+
+NAMES = ("Call", "Answer", "Run")
+
+
+def solo() -> Score:
+    """Three phrases of two bars: two of four notes, and a run of twenty-four that is cut into pieces."""
+    notes: list[Note] = []
+    for number in range(2):
+        notes += [Note(4.0 * number + at, 4.0 * number + at + 0.9, 2 - number, 5 + at) for at in range(4)]
+    places = [(string, fret) for string in (4, 3, 2, 1) for fret in (5, 6, 7, 8, 9, 10)]
+    notes += [Note(8 + 0.16 * at, 8 + 0.16 * at + 0.15, *place) for at, place in enumerate(places)]
+    spans = [Phrase(4.0 * at, 4.0 * at + 3.96, name) for at, name in enumerate(NAMES)]
+    return Score(tuple(notes), beat_map=BeatMap.steady(120, 0.0), phrases=tuple(spans), title="Three")
+
+
+@pytest.fixture
+def teaching(program: Program, qtbot: QtBot) -> Program:
+    program.session.open(Document(solo()), None)
+    qtbot.waitUntil(lambda: QApplication.focusWidget() is not None, timeout=5_000)
+    press("Ctrl+5")
+    assert program.window.bench is Bench.TEACH
+    settled(program, qtbot)
+    return program
+
+
+def settled(program: Program, qtbot: QtBot) -> None:
+    QTest.qWait(150)
+    qtbot.waitUntil(lambda: not program.jobs.busy, timeout=20_000)
+
+
+def planned(program: Program, qtbot: QtBot) -> list[tuple[str, str]]:
+    """Plan, and return what each step is and at which pace."""
+    press("P")
+    settled(program, qtbot)
+    rows = program.teach.plan.steps
+    items = [rows.topLevelItem(at) for at in range(rows.topLevelItemCount())]
+    return [(item.text(1), item.text(2)) for item in items if item is not None and item.text(2)]
+
+
+def minutes(program: Program) -> float:
+    rows = program.teach.plan.steps
+    items = [rows.topLevelItem(at) for at in range(rows.topLevelItemCount())]
+    return sum(float(item.text(5)) for item in items if item is not None and item.text(5))
+
+
+def test_thirty_minutes_are_planned_by_one_key(teaching: Program, qtbot: QtBot) -> None:
+    steps = planned(teaching, qtbot)
+    assert steps[:3] == [("Call once at full speed", "100 %"), ("Call is new", "50 %"), ("Call a rung up", "60 %")]
+    assert ("The 1st piece of Run, which is long", "50 %") in steps
+    assert minutes(teaching) == pytest.approx(30, rel=0.05), "within five per cent of what was asked for"
+    rows = teaching.teach.plan.steps
+    last = rows.topLevelItem(rows.topLevelItemCount() - 1)
+    assert last is not None
+    assert last.text(0) == "in 20 days"
+
+
+def test_the_lesson_is_walked_step_by_step_and_each_is_played(teaching: Program, qtbot: QtBot) -> None:
+    steps = planned(teaching, qtbot)
+    press("N")
+    assert (teaching.teach.board.row, teaching.teach.board.column) == (0, 1), "Call, at half tempo"
+    assert QApplication.focusWidget() is teaching.teach.board
+    press("Return")
+    qtbot.waitUntil(lambda: teaching.player.loop_span is not None, timeout=10_000)
+    phrase = teaching.session.score.phrases[0]
+    assert teaching.player.loop_span == pytest.approx((phrase.start_s, phrase.end_s))
+    assert teaching.player.pace == 0.5
+    piece = next(at for at, (words, _) in enumerate(steps) if "2nd piece of Run" in words)
+    for _ in range(piece - 1):
+        press("N")
+    press("Return")
+    first, last = teaching.teach.plan.plan.steps[piece].piece
+    notes = teaching.session.score.notes
+    qtbot.waitUntil(
+        lambda: teaching.player.loop_span == pytest.approx((notes[first].onset_s, notes[last].offset_s)), timeout=10_000
+    )
+    press("C")
+    assert teaching.session.document.marks == (), "a piece is not the phrase"
+    assert "piece of a phrase is not marked" in teaching.window.notices.label.text()
+    press("Shift+N")
+    press("Shift+N")
+    assert teaching.teach.plan.steps.currentItem().text(1) == steps[piece - 2][0]
+
+
+def test_what_was_clean_makes_another_plan_and_it_lasts(teaching: Program, qtbot: QtBot, tmp_path: Path) -> None:
+    before = planned(teaching, qtbot)
+    press("N")
+    press("N")
+    press("C")  # Call at 60 %
+    assert [(mark.pace, mark.result) for mark in teaching.session.document.marks] == [(0.6, Result.CLEAN)]
+    assert planned(teaching, qtbot) != before
+    assert ("Call is new", "60 %") in planned(teaching, qtbot), "it goes on where it was clean"
+    path = tmp_path / "three.notch"
+    write_document(teaching.session.document, path)
+    assert read_document(path).marks == teaching.session.document.marks
+
+
+def test_minutes_and_school_are_chosen_by_keys_and_remembered(teaching: Program, qtbot: QtBot) -> None:
+    panel = teaching.teach.plan
+    walk_to(panel.minutes)
+    press("Ctrl+A")
+    QTest.keyClicks(QApplication.focusWidget(), "12")
+    press("Tab")
+    assert QApplication.focusWidget() is panel.school
+    press("End")
+    press("Tab")
+    assert QApplication.focusWidget() is panel.button
+    press("Space")
+    settled(teaching, qtbot)
+    assert panel.steps.topLevelItem(1).text(1) == "Run is new" or "piece of Run" in panel.steps.topLevelItem(1).text(1)
+    assert minutes(teaching) == pytest.approx(12, rel=0.05)
+    assert (teaching.settings.get("lesson_minutes"), teaching.settings.get("lesson_school")) == (12.0, "from-the-end")
+
+
+def test_without_a_phrase_one_sentence_says_so(program: Program, qtbot: QtBot) -> None:
+    program.session.open(Document(replace(solo(), phrases=())), None)
+    press("Ctrl+5")
+    press("N")
+    assert "P plans one" in program.window.notices.label.text()
+    press("P")
+    assert "There is no phrase yet" in program.window.notices.label.text()
+    assert program.teach.plan.plan is None
+
+
+def test_other_phrases_ask_for_another_plan(teaching: Program, qtbot: QtBot) -> None:
+    planned(teaching, qtbot)
+    press("Ctrl+2")
+    press("Ctrl+Alt+P")
+    settled(teaching, qtbot)
+    press("Ctrl+5")
+    assert teaching.teach.plan.plan is None
+    assert "P plans the lesson anew" in teaching.teach.plan.total.text()
+    assert planned(teaching, qtbot)
+
+
+def test_the_steps_take_the_arrows_and_nothing_else(teaching: Program, qtbot: QtBot) -> None:
+    planned(teaching, qtbot)
+    walk_to(teaching.teach.plan.steps)
+    press("Down")
+    assert (teaching.teach.board.row, teaching.teach.board.column) == (0, 1)
+    press("C")
+    assert [mark.pace for mark in teaching.session.document.marks] == [0.5]
