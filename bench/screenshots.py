@@ -201,14 +201,14 @@ def picture_of_a_take(app: QApplication, program: Program, folder: Path, theme: 
     """A simulated guitarist whose bends stay short, recorded along with the band."""
     program.window.show_bench(Bench.TEACH)
     board = program.teach.board
-    board._go(2, 4)
+    board.go(2, 4)
     program.teach.set_along("band")
     program.take_desk.record_take()
     wait_until(app, lambda: bool(program.teach.takes.takes) and program.recorder.state == "idle")
     program.window.notices.quiet()
     saved(app, program.window, folder / f"take{'' if theme == 'paper' else f'-{theme}'}.png")
     program.teach.show_takes(False)
-    board._go(0, 1)
+    board.go(0, 1)
 
 
 def picture_of_doubts(app: QApplication, program: Program, folder: Path, theme: str) -> None:
@@ -284,6 +284,9 @@ def take_pictures(app: QApplication, program: Program, folder: Path, theme: str)
     ):
         marks = with_mark(marks, phrase, pace, result)
     program.session.set_marks(marks)
+    program.lesson.make()
+    wait_until(app, lambda: program.teach.plan.plan is not None)
+    program.teach.plan.move(1)
     save(f"teach{suffix}")
     program.window.show_bench(Bench.NOTCH)
     legend = program.dialogs.made_legend()

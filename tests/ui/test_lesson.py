@@ -104,7 +104,7 @@ def test_what_was_clean_makes_another_plan_and_it_lasts(teaching: Program, qtbot
     press("C")  # Call at 60 %
     assert [(mark.pace, mark.result) for mark in teaching.session.document.marks] == [(0.6, Result.CLEAN)]
     assert planned(teaching, qtbot) != before
-    assert ("Call is new", "60 %") in planned(teaching, qtbot), "it goes on where it was clean"
+    assert ("Call goes on where it stood", "60 %") in planned(teaching, qtbot)
     path = tmp_path / "three.notch"
     write_document(teaching.session.document, path)
     assert read_document(path).marks == teaching.session.document.marks

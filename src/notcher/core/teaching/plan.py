@@ -53,6 +53,7 @@ class Why(StrEnum):
     HEAR_IT = "hear it"
     NEW = "new"
     SAME_SHAPE = "same shape"  # as an earlier phrase, which is known
+    GOES_ON = "goes on"  # from where its marks stand
     RUNG_UP = "a rung up"
     PIECE = "piece"  # of a run too long to be learned at once
     JOIN = "join"
@@ -278,7 +279,7 @@ def _learned(work: _Work, phrase: Phrase) -> list[_Row]:
             _Row((phrase,), start, max(2, rounds // 2), Why.PIECE, piece=piece, new=phrase.id)
             for piece in pieces(work.score, phrase)
         ]
-    why = Why.SAME_SHAPE if like else Why.NEW
+    why = Why.GOES_ON if phrase.id in work.known.paces else Why.SAME_SHAPE if like else Why.NEW
     fewer = max(2, rounds // 2) if like else rounds
     rows.append(_Row((phrase,), start, fewer, why, like=like, saves=saves, new=phrase.id))
     faster = min(1.0, start + RUNG_STEP)

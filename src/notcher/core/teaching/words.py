@@ -108,6 +108,8 @@ def step_words(step: Step, plan: Plan) -> str:
     elif step.why is Why.PIECE:
         pieces = [other for other in plan.steps if other.piece and other.phrases == step.phrases]
         said = f"the {ordinal(pieces.index(step) + 1)} piece of {names[step.phrases[0]]}, which is long"
+    elif step.why is Why.GOES_ON:
+        said = f"{names[step.phrases[0]]} goes on where it stood"
     elif step.why is Why.RUNG_UP:
         said = f"{names[step.phrases[0]]} a rung up"
     elif step.why is Why.JOIN:
