@@ -25,6 +25,7 @@ from notcher.core.teaching import (
     PlanError,
     School,
     Steps,
+    Wishes,
     clean_pace,
     course,
     difficulties,
@@ -312,6 +313,40 @@ def test_what_is_known_of_the_student_makes_another_plan() -> None:
     other = [step.pace for step in known.steps if not step.listen and step.phrases == (score.phrases[1].id,)]
     # two notes a second at full tempo, 1.6 of them clean: four fifths
     assert other[0] == pytest.approx(0.8)
+
+
+def test_what_is_wished_of_steps_holds_and_the_rest_is_planned_around_it() -> None:
+    score = four()
+    usual = plan_lesson(score, minutes=20)
+    first, second, third = (step.key for step in usual.steps[:3])
+    wishes = Wishes(frozenset({first}), {third: 9}, (third, second))
+    other = plan_lesson(score, minutes=20, wishes=wishes)
+    assert [step.key for step in other.steps[:2]] == [third, second]
+    assert first not in {step.key for step in other.steps}
+    assert [step.key for step in other.skipped] == [first]
+    assert (other.steps[0].rounds, other.steps[0].locked) == (9, True)
+    assert other.planned_minutes == pytest.approx(20, rel=0.05)
+    assert {step.key for step in usual.steps} - {first} <= {step.key for step in other.steps}
+    everything = frozenset(step.key for step in plan_lesson(score, minutes=600).steps)
+    with pytest.raises(PlanError, match="Every step is skipped"):
+        plan_lesson(score, minutes=20, wishes=Wishes(everything))
+
+
+def test_a_wish_holds_when_the_marks_are_others() -> None:
+    score = four()
+    usual = plan_lesson(score, minutes=20)
+    new = next(step for step in usual.steps if not step.listen)
+    known = Known(paces={score.phrases[0].id: 0.7})
+    other = plan_lesson(score, minutes=20, known=known, wishes=Wishes(rounds={new.key: 7}))
+    again = next(step for step in other.steps if not step.listen)
+    assert (again.pace, again.rounds) == (0.7, 7)
+
+
+def test_rounds_that_do_not_fit_are_for_later_and_not_cut() -> None:
+    score = four()
+    new = next(step for step in plan_lesson(score, minutes=20).steps if not step.listen)
+    short = plan_lesson(score, minutes=1, wishes=Wishes(rounds={new.key: 12}))
+    assert all(step.key != new.key or step.rounds == 12 for step in short.steps)
 
 
 def test_marks_say_where_to_go_on() -> None:

@@ -69,6 +69,13 @@ BEFORE = {
     "board.clear": ("C",),
     "lesson.next": ("P",),
     "lesson.previous": ("P", "N"),
+    "lesson.skip": ("P",),
+    "lesson.more_rounds": ("P", "N"),
+    "lesson.fewer_rounds": ("P", "N"),
+    "lesson.lock": ("P", "N"),
+    "lesson.earlier": ("P", "N"),
+    "lesson.later": ("P",),
+    "lesson.as_proposed": ("P", "X"),
 }
 """Keys that bring about what a command is for."""
 

@@ -8,7 +8,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from hands import press, walk_to
+from hands import drag, press, walk_to
 from notcher.core.formats import Document, read_document, write_document
 from notcher.core.proving import Result
 from notcher.core.score import BeatMap, Note, Phrase, Score
@@ -48,9 +48,7 @@ def planned(program: Program, qtbot: QtBot) -> list[tuple[str, str]]:
     """Plan, and return what each step is and at which pace."""
     press("P")
     settled(program, qtbot)
-    rows = program.teach.plan.steps
-    items = [rows.topLevelItem(at) for at in range(rows.topLevelItemCount())]
-    return [(item.text(1), item.text(2)) for item in items if item is not None and item.text(2)]
+    return shown(program)
 
 
 def minutes(program: Program) -> float:
@@ -155,3 +153,66 @@ def test_the_steps_take_the_arrows_and_nothing_else(teaching: Program, qtbot: Qt
     assert (teaching.teach.board.row, teaching.teach.board.column) == (0, 1)
     press("C")
     assert [mark.pace for mark in teaching.session.document.marks] == [0.5]
+
+
+def rows(program: Program) -> list[str]:
+    steps = program.teach.plan.steps
+    items = [steps.topLevelItem(at) for at in range(steps.topLevelItemCount())]
+    return [f"{item.text(0) if not item.text(2) else ''}{item.text(1)} {item.text(4)}" for item in items if item]
+
+
+def test_steps_are_skipped_lengthened_kept_and_moved_by_keys(teaching: Program, qtbot: QtBot) -> None:
+    proposed = planned(teaching, qtbot)
+    press("X")
+    settled(teaching, qtbot)
+    assert "Call once at full speed" not in [words for words, _ in shown(teaching)]
+    assert any(row.startswith("skippedCall once") for row in rows(teaching)), "what is left out stays in view"
+    assert minutes(teaching) == pytest.approx(30, rel=0.05)
+    before = teaching.teach.plan.step
+    assert before is not None
+    press("+")
+    settled(teaching, qtbot)
+    longer = teaching.teach.plan.step
+    assert longer is not None
+    assert (longer.key, longer.rounds, longer.locked) == (before.key, before.rounds + 1, True)
+    assert f"Call is new {before.rounds + 1} times, kept" in rows(teaching)
+    press("K")
+    settled(teaching, qtbot)
+    assert teaching.teach.plan.step.locked is False
+    press("Alt+Down")
+    settled(teaching, qtbot)
+    assert [words for words, _ in shown(teaching)][:2] == ["Call a rung up", "Call is new"]
+    assert teaching.teach.plan.step.key == before.key, "the step that was moved is still the chosen one"
+    assert minutes(teaching) == pytest.approx(30, rel=0.05)
+    press("Shift+P")
+    settled(teaching, qtbot)
+    assert shown(teaching) == proposed
+
+
+def shown(program: Program) -> list[tuple[str, str]]:
+    steps = program.teach.plan.steps
+    items = [steps.topLevelItem(at) for at in range(steps.topLevelItemCount())]
+    return [(item.text(1), item.text(2)) for item in items if item is not None and item.text(2)]
+
+
+def test_a_skipped_step_is_brought_back_where_it_was(teaching: Program, qtbot: QtBot) -> None:
+    proposed = planned(teaching, qtbot)
+    press("X")
+    settled(teaching, qtbot)
+    walk_to(teaching.teach.plan.steps)
+    for _ in range(len(teaching.teach.plan.plan.steps)):
+        press("Down")
+    press("X")
+    settled(teaching, qtbot)
+    assert shown(teaching) == proposed
+
+
+def test_a_step_is_dragged_to_another_place(teaching: Program, qtbot: QtBot) -> None:
+    proposed = planned(teaching, qtbot)
+    press("N")
+    steps = teaching.teach.plan.steps
+    start, end = (steps.visualItemRect(steps.topLevelItem(at)).center() for at in (1, 3))
+    drag(teaching.window, steps.viewport(), start, end)
+    settled(teaching, qtbot)
+    assert [words for words, _ in shown(teaching)][3] == "Call is new"
+    assert sorted(shown(teaching)) == sorted(proposed), "nothing is lost or doubled"

@@ -16,7 +16,19 @@ from notcher.core.teaching.ladder import (
 from notcher.core.teaching.levels import Levels
 from notcher.core.teaching.loop import Loop, LoopUnderway, Passage, make_loop
 from notcher.core.teaching.moving import Move, moved_lick, over_chord
-from notcher.core.teaching.plan import NOTHING_KNOWN, Known, Plan, PlanError, School, Step, pieces, plan_lesson
+from notcher.core.teaching.plan import (
+    MOST_ROUNDS,
+    NO_WISHES,
+    NOTHING_KNOWN,
+    Known,
+    Plan,
+    PlanError,
+    School,
+    Step,
+    Wishes,
+    pieces,
+    plan_lesson,
+)
 from notcher.core.teaching.plan_data import plan_data, plan_lines
 from notcher.core.teaching.rungs import RUNG_PACES, BoardRow, board_rows, next_rung, results, with_mark
 from notcher.core.teaching.variations import (
@@ -45,8 +57,10 @@ from notcher.core.teaching.words import (
 __all__ = [
     "ALONG",
     "LEVELS",
+    "MOST_ROUNDS",
     "NONE_REFUSED",
     "NOTHING_KNOWN",
+    "NO_WISHES",
     "RUNG_PACES",
     "Accompaniment",
     "BoardRow",
@@ -72,6 +86,7 @@ __all__ = [
     "Variation",
     "Varied",
     "Vary",
+    "Wishes",
     "accompaniment",
     "as_variant",
     "board_rows",

@@ -62,13 +62,32 @@ class Why(StrEnum):
     NO_TIME = "no time"
 
 
+StepKey = tuple[tuple[str, ...], Why, tuple[int, int] | None]
+
+
+def _key(phrases: tuple[str, ...], why: Why, piece: tuple[int, int] | None) -> StepKey:
+    return phrases, Why.NEW if why in (Why.GOES_ON, Why.SAME_SHAPE) else why, piece
+
+
+@dataclass(frozen=True, slots=True)
+class Wishes:
+    """What the instructor wants otherwise: steps left out, how often others go, and in which order.
+
+    Steps that order does not name follow in the school's order.
+    """
+
+    skipped: frozenset[StepKey] = frozenset()
+    rounds: Mapping[StepKey, int] = field(default_factory=dict)
+    order: tuple[StepKey, ...] = ()
+
+
 @dataclass(frozen=True, slots=True)
 class Step:
     """One thing to do. phrases: ids, in order. pace: of the recorded tempo. rounds: times through it.
 
     seconds: all of it, count-ins, rests and talk too. piece: first and last note, of a part of a phrase. listen: played
     through once, not practised. like: the phrase it is the same as, moved; saves: notes that are known because of that.
-    break_s: of a break after it.
+    break_s: of a break after it. locked: its rounds are the instructor's, and stay.
     """
 
     phrases: tuple[str, ...]
@@ -82,6 +101,12 @@ class Step:
     like: str = ""
     saves: int = 0
     break_s: float = 0.0
+    locked: bool = False
+
+    @property
+    def key(self) -> StepKey:
+        """What the step is, whatever its pace: wishes for it hold in the next plan too."""
+        return _key(self.phrases, self.why, self.piece)
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,7 +129,7 @@ class Caution(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Plan:
-    """A lesson. phrases: all that are taught or to come, in the solo's order."""
+    """A lesson. phrases: all that are taught or to come, in the solo's order. skipped: as they would be."""
 
     school: School
     minutes: float
@@ -113,6 +138,7 @@ class Plan:
     steps: tuple[Step, ...]
     later: tuple[Later, ...]
     cautions: tuple[Caution, ...]
+    skipped: tuple[Step, ...] = ()
 
     @property
     def planned_minutes(self) -> float:
@@ -132,6 +158,7 @@ class Known:
 
 
 NOTHING_KNOWN = Known()
+NO_WISHES = Wishes()
 
 
 def plan_lesson(
@@ -142,6 +169,7 @@ def plan_lesson(
     found: Patterns | None = None,
     known: Known = NOTHING_KNOWN,
     full_first: bool = True,
+    wishes: Wishes = NO_WISHES,
 ) -> Plan:
     """Plan a lesson on a solo.
 
@@ -156,10 +184,13 @@ def plan_lesson(
     if not phrases:
         raise PlanError("There are no phrases to teach.", "Mark some, or let Form, Propose phrases find them.")
     work = _Work(score, phrases, difficulties(score), _like(score, phrases, found), known)
-    rows = _rows(work, school, full_first)
+    rows, left_out = _as_wished(_rows(work, school, full_first), wishes)
+    if not rows:
+        raise PlanError("Every step is skipped.", "Bring one back, or plan as proposed.")
     steps, rest = _fitted(work, rows, minutes * 60.0)
     later, cautions = _later(work, steps, rest), _cautions(work, steps, minutes)
-    return Plan(school, minutes, phrases, work.difficulty, tuple(steps), later, cautions)
+    skipped = tuple(_step(work, row) for row in left_out)
+    return Plan(school, minutes, phrases, work.difficulty, tuple(steps), later, cautions, skipped)
 
 
 def _like(score: Score, phrases: Sequence[Phrase], found: Patterns | None) -> dict[str, tuple[str, int]]:
@@ -242,6 +273,11 @@ class _Row:
     like: str = ""
     saves: int = 0
     new: str = ""
+    locked: bool = False
+
+    @property
+    def key(self) -> StepKey:
+        return _key(tuple(phrase.id for phrase in self.phrases), self.why, self.piece)
 
 
 def _rows(work: _Work, school: School, full_first: bool) -> list[_Row]:
@@ -315,6 +351,18 @@ def _border(score: Score, at: int) -> float:
     return shift + crossing + (2.0 if note.onset_s - before.offset_s > 0.1 else 0.0)
 
 
+def _as_wished(rows: Sequence[_Row], wishes: Wishes) -> tuple[list[_Row], list[_Row]]:
+    """The rows in the order and with the rounds that were wished, and those that are left out."""
+    place = {key: at for at, key in enumerate(wishes.order)}
+    kept = sorted(
+        (row for row in rows if row.key not in wishes.skipped), key=lambda row: place.get(row.key, len(place))
+    )
+    kept = [
+        replace(row, rounds=wishes.rounds[row.key], locked=True) if row.key in wishes.rounds else row for row in kept
+    ]
+    return kept, [row for row in rows if row.key in wishes.skipped]
+
+
 # --- minutes ---
 def _fitted(work: _Work, rows: Sequence[_Row], budget_s: float) -> tuple[list[Step], list[_Row]]:
     """As many steps as the minutes hold, in order; what is left of them goes into rounds, then into talk."""
@@ -322,7 +370,7 @@ def _fitted(work: _Work, rows: Sequence[_Row], budget_s: float) -> tuple[list[St
     spent = since_break = 0.0
     for row in rows:
         step = _step(work, row)
-        if spent + step.seconds > budget_s and not row.listen:
+        if spent + step.seconds > budget_s and not row.listen and not row.locked:
             step = _step(work, replace(row, rounds=1))
         if spent + step.seconds > budget_s:
             break
@@ -334,7 +382,7 @@ def _fitted(work: _Work, rows: Sequence[_Row], budget_s: float) -> tuple[list[St
     while len(steps) > 1 and steps[-1].listen:
         del steps[-1]  # nothing is heard today that is not practised
     taken = max(1, len(steps))
-    steps = steps or [_step(work, replace(rows[0], rounds=1))]
+    steps = steps or [_step(work, rows[0] if rows[0].locked else replace(rows[0], rounds=1))]
     return _filled(work, steps, budget_s), list(rows[taken:])
 
 
@@ -348,7 +396,10 @@ def _step(work: _Work, row: _Row, *, talk_s: float | None = None) -> Step:
         seconds = row.rounds * (work.count_in_s(row.phrases[0], row.pace) + length_s / row.pace + REST_S) + talk
     bpm = work.bpm(row.phrases[0]) * row.pace
     ids = tuple(phrase.id for phrase in row.phrases)
-    return Step(ids, row.pace, round(bpm, 1), row.rounds, seconds, row.why, row.piece, row.listen, row.like, row.saves)
+    return Step(
+        ids, row.pace, round(bpm, 1), row.rounds, seconds, row.why, row.piece, row.listen, row.like, row.saves,
+        locked=row.locked,
+    )  # fmt: skip
 
 
 def _filled(work: _Work, steps: list[Step], budget_s: float) -> list[Step]:
@@ -359,7 +410,7 @@ def _filled(work: _Work, steps: list[Step], budget_s: float) -> list[Step]:
     while growing and left > 0:
         growing = False
         for at, step in enumerate(steps):
-            if step.listen or step.rounds >= MOST_ROUNDS:
+            if step.listen or step.locked or step.rounds >= MOST_ROUNDS:
                 continue
             one = _round_s(work, step, by_id)
             if one <= left:

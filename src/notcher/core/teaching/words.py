@@ -105,9 +105,11 @@ def step_words(step: Step, plan: Plan) -> str:
     elif step.why is Why.SAME_SHAPE:
         said = f"{names[step.phrases[0]]} is the same shape as {names.get(step.like, 'an earlier phrase')}: "
         said += f"{many(step.saves, 'note')} are known"
-    elif step.why is Why.PIECE:
-        pieces = [other for other in plan.steps if other.piece and other.phrases == step.phrases]
-        said = f"the {ordinal(pieces.index(step) + 1)} piece of {names[step.phrases[0]]}, which is long"
+    elif step.piece is not None:
+        pieces = sorted(
+            {one.piece for one in (*plan.steps, *plan.skipped) if one.piece and one.phrases == step.phrases}
+        )
+        said = f"the {ordinal(pieces.index(step.piece) + 1)} piece of {names[step.phrases[0]]}, which is long"
     elif step.why is Why.GOES_ON:
         said = f"{names[step.phrases[0]]} goes on where it stood"
     elif step.why is Why.RUNG_UP:
@@ -115,7 +117,7 @@ def step_words(step: Step, plan: Plan) -> str:
     elif step.why is Why.JOIN:
         said = f"join {_listed([names[name] for name in step.phrases])}"
     elif step.why is Why.FROM_THE_TOP:
-        said = f"everything so far, from {names[step.phrases[0]]} on"
+        said = f"everything so far, {names[step.phrases[0]]} to {names[step.phrases[-1]]}"
     else:
         said = f"{names[step.phrases[0]]} is new"
     pause = f"; then a break of {step.break_s:.0f} s" if step.break_s else ""

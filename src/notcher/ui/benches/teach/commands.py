@@ -35,7 +35,7 @@ def teach_commands(teach: TeachBench, desk: TakeDesk, lesson: LessonDesk) -> lis
         )  # fmt: skip
     clear = Command("board.clear", "Clear the cell's mark", lambda: teach.mark(None), "Play", "Backspace",
                     "rung erase remove", Scope.BOARD, cell)  # fmt: skip
-    plan, step = teach.plan, (lesson.step_need,)
+    plan, step, chosen = teach.plan, (lesson.step_need,), (lesson.chosen_need,)
     steps = [
         Command("lesson.plan", "Plan the lesson", lesson.make, "Play", "P", "minutes school order steps what first",
                 Scope.BOARD, (lesson.need,), separated=True),
@@ -43,5 +43,19 @@ def teach_commands(teach: TeachBench, desk: TakeDesk, lesson: LessonDesk) -> lis
                 Scope.BOARD, step, hands_free=True),
         Command("lesson.previous", "Step of the lesson before", lambda: plan.move(-1), "Play", "Shift+N", "plan back",
                 Scope.BOARD, step, hands_free=True),
+        Command("lesson.skip", "Skip the step, or bring it back", lesson.skip, "Play", "X", "plan leave out remove",
+                Scope.BOARD, (lesson.skip_need,)),
+        Command("lesson.more_rounds", "One round more of the step", lambda: lesson.change_rounds(1), "Play", "+",
+                "plan lengthen longer", Scope.BOARD, chosen),
+        Command("lesson.fewer_rounds", "One round less of the step", lambda: lesson.change_rounds(-1), "Play", "-",
+                "plan shorten", Scope.BOARD, chosen),
+        Command("lesson.lock", "Keep the step's rounds, or let them go", lesson.lock, "Play", "K", "plan lock fix",
+                Scope.BOARD, chosen),
+        Command("lesson.earlier", "The step earlier", lambda: lesson.move(-1), "Play", "Alt+Up", "plan order drag",
+                Scope.BOARD, chosen),
+        Command("lesson.later", "The step later", lambda: lesson.move(1), "Play", "Alt+Down", "plan order drag",
+                Scope.BOARD, chosen),
+        Command("lesson.as_proposed", "Plan the lesson as proposed", lesson.as_proposed, "Play", "Shift+P",
+                "plan afresh reset undo", Scope.BOARD, step),
     ]  # fmt: skip
     return [*found, clear, *steps]

@@ -1,9 +1,11 @@
 """Plans the lesson of the open solo, in a job, from its marks and from what comes again in it."""
 
+from dataclasses import replace
+
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from notcher.core.errors import CancelCheck, Progress
-from notcher.core.teaching import Plan, School, known_of, plan_lesson
+from notcher.core.teaching import MOST_ROUNDS, NO_WISHES, Plan, School, Wishes, known_of, plan_lesson
 from notcher.ui.benches.teach.plan_panel import PlanPanel
 from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.meaning import Meaning
@@ -12,7 +14,7 @@ from notcher.ui.state.settings import Settings
 
 
 class LessonDesk(QObject):
-    """Asks for a plan and shows it."""
+    """Asks for a plan and shows it; holds what the instructor wants otherwise while the document is open."""
 
     refused = pyqtSignal(str)
 
@@ -21,9 +23,10 @@ class LessonDesk(QObject):
     ) -> None:
         super().__init__(parent)
         self._session, self._meaning, self._jobs, self._settings = session, meaning, jobs, settings
-        self._panel = panel
+        self._panel, self._wishes = panel, NO_WISHES
         panel.plan_requested.connect(self.make)
-        session.opened.connect(lambda: panel.clear("P plans the lesson."))
+        panel.steps.dragged.connect(self._reorder)
+        session.opened.connect(self._on_opened)
         session.score_changed.connect(self._on_score_changed)
 
     def show_settings(self) -> None:
@@ -40,11 +43,11 @@ class LessonDesk(QObject):
         return "" if self._panel.plan is not None else "No lesson is planned yet: P plans one."
 
     def make(self) -> None:
-        """Plan the lesson as the panel says, and keep that for the next one."""
+        """Plan the lesson as the panel says, and keep that for the next one; what was wished of single steps holds."""
         if why := self.need():
             self.refused.emit(why)
             return
-        session, panel = self._session, self._panel
+        session, panel, wishes = self._session, self._panel, self._wishes
         score, marks = session.score, session.document.marks
         minutes, school = float(panel.minutes.value()), School(panel.school.currentData())
         self._settings.set("lesson_minutes", minutes)
@@ -52,7 +55,8 @@ class LessonDesk(QObject):
         found = self._meaning.patterns if self._meaning.score is score else None
 
         def work(_progress: Progress, _cancelled: CancelCheck) -> Plan:
-            return plan_lesson(score, minutes=minutes, school=school, found=found, known=known_of(score, marks))
+            known = known_of(score, marks)
+            return plan_lesson(score, minutes=minutes, school=school, found=found, known=known, wishes=wishes)
 
         self._jobs.start(
             "lesson",
@@ -61,6 +65,67 @@ class LessonDesk(QObject):
             failed=lambda problem: self.refused.emit(str(problem)),
             document_id=session.document.id,
         )
+
+    # --- what the instructor wants otherwise ---
+    def chosen_need(self) -> str:
+        """Why there is no chosen step; empty when there is one."""
+        return self.step_need() or ("" if self._panel.step is not None else "No step is chosen: N goes to the next.")
+
+    def skip_need(self) -> str:
+        """Why nothing can be skipped or brought back; empty when something can."""
+        chosen = self._panel.step or self._panel.skipped_step
+        if chosen is None or self._panel.plan is None:
+            return self.chosen_need()
+        last = chosen.key not in self._wishes.skipped and len(self._panel.plan.steps) == 1
+        return "It is the only step." if last else ""
+
+    def skip(self) -> None:
+        """Leave the chosen step out, or bring it back."""
+        chosen = self._panel.step or self._panel.skipped_step
+        if chosen is not None:
+            self._wish(replace(self._wishes, skipped=self._wishes.skipped ^ {chosen.key}))
+
+    def change_rounds(self, by: int) -> None:
+        """One round more or less of the chosen step, which keeps them from now on."""
+        step = self._panel.step
+        if step is not None:
+            rounds = {**self._wishes.rounds, step.key: min(MOST_ROUNDS, max(1, step.rounds + by))}
+            self._wish(replace(self._wishes, rounds=rounds))
+
+    def lock(self) -> None:
+        """Keep the chosen step's rounds as they are, or let the plan set them again."""
+        step = self._panel.step
+        if step is not None:
+            others = {key: rounds for key, rounds in self._wishes.rounds.items() if key != step.key}
+            kept = others if step.locked else {**others, step.key: step.rounds}
+            self._wish(replace(self._wishes, rounds=kept))
+
+    def move(self, by: int) -> None:
+        """Do the chosen step earlier or later."""
+        plan, step = self._panel.plan, self._panel.step
+        if plan is not None and step is not None:
+            at = plan.steps.index(step)
+            self._reorder(at, at + by)
+
+    def _reorder(self, source: int, target: int) -> None:
+        plan = self._panel.plan
+        if plan is None or not (0 <= source < len(plan.steps) and 0 <= target < len(plan.steps)):
+            return
+        order = [step.key for step in plan.steps]
+        order.insert(target, order.pop(source))
+        self._wish(replace(self._wishes, order=tuple(order)))
+
+    def as_proposed(self) -> None:
+        """Plan without any of that."""
+        self._wish(NO_WISHES)
+
+    def _wish(self, wishes: Wishes) -> None:
+        self._wishes = wishes
+        self.make()
+
+    def _on_opened(self) -> None:
+        self._wishes = NO_WISHES
+        self._panel.clear("P plans the lesson.")
 
     def _on_score_changed(self) -> None:
         plan = self._panel.plan

@@ -1,6 +1,7 @@
 """The planned lesson beneath the board: its steps with their minutes and reasons, what is for later, the cautions."""
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
@@ -29,6 +30,53 @@ HEADS = ("At", "What, and why", "Pace", "Tempo", "Rounds", "Minutes")
 WHAT = 1
 
 
+class StepList(QTreeWidget):
+    """The steps; one that is dragged to another place says so, and is moved when the plan is made anew."""
+
+    dragged = pyqtSignal(int, int)  # from, to
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._from = self._to = -1  # rows; -1 while nothing is dragged
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        super().mousePressEvent(event)
+        if event is not None and event.button() is Qt.MouseButton.LeftButton:
+            self._from = self._to = self._row(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and self._from >= 0 and (row := self._row(event)) >= 0:
+            self._show_target(row)
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        super().mouseReleaseEvent(event)
+        source, target = self._from, self._to
+        self._from = -1
+        self._show_target(-1)
+        if source >= 0 and target not in (-1, source):
+            self.dragged.emit(source, target)
+
+    def _row(self, event: QMouseEvent) -> int:
+        return self.indexAt(event.position().toPoint()).row()
+
+    def _show_target(self, row: int) -> None:
+        self._to = row
+        viewport = self.viewport()
+        if viewport is not None:
+            moved = row not in (-1, self._from)
+            viewport.setCursor(Qt.CursorShape.ClosedHandCursor if moved else Qt.CursorShape.ArrowCursor)
+            viewport.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        if self._from >= 0 and self._to not in (-1, self._from):
+            box = self.visualItemRect(self.topLevelItem(self._to))
+            y = box.bottom() if self._to > self._from else box.top()
+            painter = QPainter(self.viewport())
+            painter.setPen(QPen(self.palette().highlight().color(), 2))
+            painter.drawLine(0, y, self.width(), y)
+
+
 class PlanPanel(QFrame):
     """Shows one plan; says which step was chosen, and when a plan is asked for."""
 
@@ -41,7 +89,7 @@ class PlanPanel(QFrame):
         self.plan: Plan | None = None
         self._naming, self._row_height = USUAL, 23
         self.minutes, self.school, self.button = QSpinBox(), QComboBox(), QPushButton("Plan the lesson")
-        self.total, self.cautions, self.steps = QLabel(), QLabel(), QTreeWidget()
+        self.total, self.cautions, self.steps = QLabel(), QLabel(), StepList()
         self._lay_out()
         self.button.clicked.connect(self.plan_requested)
         self.steps.currentItemChanged.connect(lambda *_: self._tell_step())
@@ -100,16 +148,19 @@ class PlanPanel(QFrame):
         self.cautions.hide()
 
     def show_plan(self, plan: Plan) -> None:
-        """Show a plan; the step that was chosen in the one before stays chosen by its place."""
+        """Show a plan; the step that was chosen in the one before stays chosen, else its place."""
         at = max(0, self.steps.indexOfTopLevelItem(self.steps.currentItem()))
+        chosen = self.step or self.skipped_step
         self.plan = plan
         self.steps.clear()
         now_s = 0.0
         for step in plan.steps:
             self.steps.addTopLevelItem(self._item(step, now_s))
             now_s += step.seconds
+        for step in plan.skipped:
+            self.steps.addTopLevelItem(QTreeWidgetItem(["skipped", _upper(step_words(step, plan))]))
         for later in plan.later:
-            item = QTreeWidgetItem([f"in {many(later.days_from_now, 'day')}", later_words(later, plan)])
+            item = QTreeWidgetItem([f"in {many(later.days_from_now, 'day')}", _upper(later_words(later, plan))])
             item.setFlags(Qt.ItemFlag.ItemIsEnabled)
             item.setToolTip(WHAT, later_words(later, plan))
             self.steps.addTopLevelItem(item)
@@ -117,15 +168,17 @@ class PlanPanel(QFrame):
         self.total.setText(f"{minutes} minutes in {many(len(plan.steps), 'step')}")
         self.cautions.setText(" ".join(caution_words(caution) for caution in plan.cautions))
         self.cautions.setVisible(bool(plan.cautions))
-        self.choose(min(at, len(plan.steps) - 1))
+        keys = [step.key for step in plan.steps]
+        same = chosen is not None and chosen.key in keys
+        self.choose(keys.index(chosen.key) if same and chosen is not None else min(at, len(plan.steps) - 1))
 
     def _item(self, step: Step, at_s: float) -> QTreeWidgetItem:
         assert self.plan is not None
         naming, words = self._naming, step_words(step, self.plan)
-        rounds = "once" if step.rounds == 1 else f"{step.rounds} times"
+        rounds = ("once" if step.rounds == 1 else f"{step.rounds} times") + (", kept" if step.locked else "")
         cells = (
             f"{int(at_s) // 60}:{int(at_s) % 60:02d}",
-            words[0].upper() + words[1:],
+            _upper(words),
             f"{figure(step.pace * 100, naming=naming)} %",
             f"{figure(step.bpm, naming=naming)} bpm",
             rounds,
@@ -143,6 +196,14 @@ class PlanPanel(QFrame):
         at = self.steps.indexOfTopLevelItem(self.steps.currentItem())
         return self.plan.steps[at] if self.plan is not None and 0 <= at < len(self.plan.steps) else None
 
+    @property
+    def skipped_step(self) -> Step | None:
+        """The step that is left out, where one is chosen."""
+        if self.plan is None:
+            return None
+        at = self.steps.indexOfTopLevelItem(self.steps.currentItem()) - len(self.plan.steps)
+        return self.plan.skipped[at] if 0 <= at < len(self.plan.skipped) else None
+
     def choose(self, at: int) -> None:
         self.steps.setCurrentItem(self.steps.topLevelItem(at))
 
@@ -155,3 +216,7 @@ class PlanPanel(QFrame):
     def _tell_step(self) -> None:
         if self.step is not None:
             self.step_chosen.emit(self.step)
+
+
+def _upper(words: str) -> str:
+    return words[:1].upper() + words[1:]
