@@ -1,20 +1,23 @@
 """The lick catalogue over the benches, and another version beside the solo, by delivered keys and clicks."""
 
 import sqlite3
+from contextlib import closing
 from dataclasses import replace
 from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import QPoint
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
 from hands import answer, choose, click, gone, press, question
 from notcher.core.formats import Document, write_document
+from notcher.core.ledger import backups
 from notcher.core.proving import render
 from notcher.core.score import BeatMap, Note, Phrase, Score, Tuning, with_times
 from notcher.core.sound import write_clip
+from notcher.devices import SimulatedLoudspeaker
 from notcher.ui.shell.program import Program
 from notcher.ui.state.shell import Bench
 
@@ -69,6 +72,23 @@ def gathered(program: Program, qtbot: QtBot, folder: Path) -> None:
 def settled(program: Program, qtbot: QtBot) -> None:
     QTest.qWait(200)
     qtbot.waitUntil(lambda: not program.jobs.busy, timeout=20_000)
+
+
+def test_a_copy_is_made_before_anything_is_written(opened: Program, qtbot: QtBot, folder: Path, tmp_path: Path) -> None:
+    ledger = tmp_path / "state" / "data" / "ledger.sqlite"
+    gathered(opened, qtbot, folder)
+    assert backups(ledger) == [], "there was nothing to copy"
+    opened.catalogue.close_ledger()
+    again = Program(opened.settings, SimulatedLoudspeaker(), state=tmp_path / "state")
+    again.window.show()
+    again.window.activateWindow()
+    qtbot.waitUntil(lambda: QApplication.focusWidget() in again.window.findChildren(QWidget), timeout=5_000)
+    open_catalogue(again, qtbot)
+    (copy,) = backups(ledger)
+    with closing(sqlite3.connect(copy)) as connection:
+        assert connection.execute("PRAGMA integrity_check").fetchall() == [("ok",)]
+        assert connection.execute("SELECT count(*) FROM phrases").fetchone() == (3,)
+    again.window.close()
 
 
 def found(program: Program) -> list[str]:

@@ -126,8 +126,9 @@ class CataloguePanel(QDockWidget):
         self._shell.take_keys_back()
 
     def _opened(self) -> "tuple[Catalogue, int]":
-        from notcher.core.ledger import Catalogue, Ledger  # slow to load, and most sittings need none
+        from notcher.core.ledger import Catalogue, Ledger, back_up  # slow to load, and most sittings need none
 
+        back_up(self._path)  # once a sitting, before anything is written
         catalogue = Catalogue(Ledger(self._path))
         return catalogue, catalogue.size
 
