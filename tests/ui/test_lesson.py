@@ -5,10 +5,10 @@ from pathlib import Path
 
 import pytest
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QDoubleSpinBox
 from pytestqt.qtbot import QtBot
 
-from hands import drag, press, walk_to
+from hands import answer, drag, gone, press, question, walk_to
 from notcher.core.formats import Document, read_document, write_document
 from notcher.core.proving import Result
 from notcher.core.score import BeatMap, Note, Phrase, Score
@@ -216,3 +216,21 @@ def test_a_step_is_dragged_to_another_place(teaching: Program, qtbot: QtBot) -> 
     settled(teaching, qtbot)
     assert [words for words, _ in shown(teaching)][3] == "Call is new"
     assert sorted(shown(teaching)) == sorted(proposed), "nothing is lost or doubled"
+
+
+def test_how_loud_a_lesson_is_is_told_once_it_was_measured(teaching: Program, qtbot: QtBot) -> None:
+    planned(teaching, qtbot)
+    said = teaching.teach.plan.cautions
+    assert "NIOSH" not in said.text()
+    press("Ctrl+Space")
+    finder = question()
+    answer("Settings")
+    gone(finder)
+    dialog = question()
+    walk_to(next(box for box in dialog.findChildren(QDoubleSpinBox) if box.accessibleName() == "How loud a lesson is"))
+    press("Ctrl+A")
+    QTest.keyClicks(QApplication.focusWidget(), "94")
+    press("Return")
+    gone(dialog)
+    assert said.isVisible()
+    assert "30 minutes at 94 dB(A) are 50 % of a day's noise (NIOSH 1998)" in said.text()

@@ -16,6 +16,7 @@ from notcher.core.teaching.ladder import (
 from notcher.core.teaching.levels import Levels
 from notcher.core.teaching.loop import Loop, LoopUnderway, Passage, make_loop
 from notcher.core.teaching.moving import Move, moved_lick, over_chord
+from notcher.core.teaching.noise import allowed_minutes, noise_dose
 from notcher.core.teaching.plan import (
     MOST_ROUNDS,
     NO_WISHES,
@@ -48,6 +49,7 @@ from notcher.core.teaching.words import (
     caution_words,
     difficulty_words,
     later_words,
+    noise_words,
     other_note_words,
     row_name,
     step_words,
@@ -88,6 +90,7 @@ __all__ = [
     "Vary",
     "Wishes",
     "accompaniment",
+    "allowed_minutes",
     "as_variant",
     "board_rows",
     "caution_words",
@@ -104,6 +107,8 @@ __all__ = [
     "moved_lick",
     "next_pace",
     "next_rung",
+    "noise_dose",
+    "noise_words",
     "other_note_words",
     "over_chord",
     "over_easy",

@@ -1,9 +1,11 @@
 """What the rung board is called and said, and what makes a variant, in words."""
 
 from collections.abc import Sequence
+from math import isinf
 
 from notcher.core.score import Attack, End, Note, Score, Tone, Tuning
 from notcher.core.teaching.difficulty import Difficulty
+from notcher.core.teaching.noise import noise_dose
 from notcher.core.teaching.plan import Caution, Later, Plan, Step, Why
 from notcher.core.teaching.rungs import BoardRow
 from notcher.core.teaching.variations import OtherNote, Otherwise, Variation, Vary
@@ -149,6 +151,19 @@ CAUTIONS = {
 def caution_words(caution: Caution) -> str:
     """Return a caution, plainly, once."""
     return CAUTIONS[caution]
+
+
+def noise_words(level_dba: float, minutes: float, naming: Naming = USUAL) -> str:
+    """Return how much of a day's noise a lesson is; empty for a level that is not counted."""
+    dose = noise_dose(level_dba, minutes)
+    if not dose:
+        return ""
+    level = f"{figure(level_dba, naming=naming)} dB(A)"
+    if isinf(dose):
+        return f"{level} are allowed for no time at all (NIOSH 1998): turn it down; local rules go first."
+    share = f"{figure(dose * 100, naming=naming)} % of a day's noise"
+    much = "turn it down or wear protection; " if dose > 1 else ""
+    return f"{figure(minutes, naming=naming)} minutes at {level} are {share} (NIOSH 1998): {much}local rules go first."
 
 
 PART_NAMES = {

@@ -85,6 +85,8 @@ SETTINGS = (
     Setting("lesson_minutes", 30.0, "A lesson", "How long a lesson is that is planned.", 1.0, 600.0, unit=" min"),
     Setting("lesson_school", "build-up", "Lessons go", "Building up, in pairs that are joined, or from the end.",
             choices=tuple(School)),
+    Setting("level_dba", 0.0, "How loud a lesson is", "As a sound level meter shows it where you sit, weighted A.",
+            0.0, 139.0, unit=" dB(A)", low_words="not measured"),
     Setting("switch_1", "play.toggle", "Footswitch 1", "What the first switch does.", is_command=True,
             was=SWITCH_LABELS),
     Setting("switch_2", "take.record", "Footswitch 2", "What the second switch does.", is_command=True,

@@ -31,6 +31,7 @@ class LessonDesk(QObject):
 
     def show_settings(self) -> None:
         panel, settings = self._panel, self._settings
+        panel.set_level(settings.get("level_dba"))
         panel.minutes.setValue(round(settings.get("lesson_minutes")))
         panel.school.setCurrentIndex(panel.school.findData(settings.get("lesson_school")))
 

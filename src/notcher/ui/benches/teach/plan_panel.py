@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from notcher.core.teaching import Plan, School, Step, caution_words, later_words, step_words
+from notcher.core.teaching import Plan, School, Step, caution_words, later_words, noise_words, step_words
 from notcher.core.teaching.plan import MOST_MINUTES
 from notcher.core.words import USUAL, Naming, figure, many
 from notcher.painting.theme import Theme
@@ -87,7 +87,7 @@ class PlanPanel(QFrame):
         super().__init__(parent)
         self.setProperty("card", True)
         self.plan: Plan | None = None
-        self._naming, self._row_height = USUAL, 23
+        self._naming, self._row_height, self._level_dba = USUAL, 23, 0.0
         self.minutes, self.school, self.button = QSpinBox(), QComboBox(), QPushButton("Plan the lesson")
         self.total, self.cautions, self.steps = QLabel(), QLabel(), StepList()
         self._lay_out()
@@ -133,6 +133,12 @@ class PlanPanel(QFrame):
         if self.plan is not None:
             self.show_plan(self.plan)
 
+    def set_level(self, level_dba: float) -> None:
+        """Tell the noise dose of a lesson at a level; 0 where none was measured."""
+        self._level_dba = level_dba
+        if self.plan is not None:
+            self.show_plan(self.plan)
+
     def show_theme(self, _theme: Theme, scale: float) -> None:
         self._row_height = round(23 * scale)
         self.steps.setMinimumHeight(round(64 * scale))
@@ -166,8 +172,10 @@ class PlanPanel(QFrame):
             self.steps.addTopLevelItem(item)
         minutes = figure(plan.planned_minutes, naming=self._naming)
         self.total.setText(f"{minutes} minutes in {many(len(plan.steps), 'step')}")
-        self.cautions.setText(" ".join(caution_words(caution) for caution in plan.cautions))
-        self.cautions.setVisible(bool(plan.cautions))
+        told = [*(caution_words(caution) for caution in plan.cautions)]
+        told += [words] if (words := noise_words(self._level_dba, plan.planned_minutes, self._naming)) else []
+        self.cautions.setText(" ".join(told))
+        self.cautions.setVisible(bool(told))
         keys = [step.key for step in plan.steps]
         same = chosen is not None and chosen.key in keys
         self.choose(keys.index(chosen.key) if same and chosen is not None else min(at, len(plan.steps) - 1))
