@@ -3,9 +3,21 @@
 from collections.abc import Mapping
 from typing import Any
 
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QDialog, QDialogButtonBox, QDoubleSpinBox, QFormLayout, QWidget
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QDialog,
+    QDialogButtonBox,
+    QDoubleSpinBox,
+    QFormLayout,
+    QHBoxLayout,
+    QVBoxLayout,
+    QWidget,
+)
 
 from notcher.ui.state.settings import SETTINGS, VOLUMES, Setting, Settings
+from notcher.ui.widgets.cards import scrolling
 
 
 class SettingsDialog(QDialog):
@@ -18,8 +30,18 @@ class SettingsDialog(QDialog):
         self._settings = settings
         self._fields: dict[str, QWidget] = {}
         self.changed: set[str] = set()  # once it was accepted
-        form = QFormLayout(self)
-        for setting in (setting for setting in SETTINGS if setting.name not in VOLUMES):  # they have their own
+        shown = [setting for setting in SETTINGS if setting.name not in VOLUMES]  # they have their own
+        inside = QWidget()
+        columns = QHBoxLayout(inside)
+        columns.setSpacing(24)
+        forms = QFormLayout(), QFormLayout()
+        for form in forms:
+            form.setHorizontalSpacing(10)
+            form.setVerticalSpacing(6)
+            columns.addLayout(form)
+            columns.setAlignment(form, Qt.AlignmentFlag.AlignTop)
+        for number, setting in enumerate(shown):
+            form = forms[number > len(shown) // 2]
             labels = commands if setting.is_command else setting.labels
             field = _field(setting, labels, settings.get(setting.name))
             field.setToolTip(setting.help)
@@ -30,7 +52,15 @@ class SettingsDialog(QDialog):
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
         buttons.accepted.connect(self._on_accepted)
         buttons.rejected.connect(self.reject)
-        form.addRow(buttons)
+        area = scrolling(inside)
+        wanted = inside.sizeHint()
+        area.setMinimumWidth(wanted.width() + 20)
+        column = QVBoxLayout(self)
+        column.addWidget(area)
+        column.addWidget(buttons)
+        screen = self.screen()
+        room = screen.availableSize().height() - 80 if screen is not None else wanted.height()
+        self.resize(self.sizeHint().width(), min(wanted.height() + buttons.sizeHint().height() + 40, room))
 
     def _on_accepted(self) -> None:
         shown = {name: _value(field) for name, field in self._fields.items()}

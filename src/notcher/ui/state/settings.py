@@ -82,7 +82,7 @@ SETTINGS = (
             5.0, 100.0, unit=" cents"),
     Setting("guitarist", "steady hand", "Simulated guitarist", "Who plays where no guitar is plugged in.",
             choices=tuple(SKILLS)),
-    Setting("lesson_minutes", 30.0, "A lesson", "How long a lesson is that is planned.", 1.0, 600.0, unit=" min"),
+    Setting("lesson_minutes", 30.0, "A lesson lasts", "How long a lesson is that is planned.", 1.0, 600.0, unit=" min"),
     Setting("lesson_school", "build-up", "Lessons go", "Building up, in pairs that are joined, or from the end.",
             choices=tuple(School)),
     Setting("level_dba", 0.0, "How loud a lesson is", "As a sound level meter shows it where you sit, weighted A.",
