@@ -5,7 +5,7 @@ What is asked of it is answered as values; estimates are arithmetic over what wa
 
 import csv
 import io
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
@@ -193,10 +193,11 @@ class Record:
     def passes(self, student_id: str, *, document_id: str = "") -> list[LoggedPass]:
         """Return a student's passes in the order they were played, of one document or of all."""
         with self.ledger.session() as session:
-            asked = select(PassRow).where(PassRow.student_id == student_id)
+            asked = select(_table("passes")).where(PassRow.student_id == student_id)
             if document_id:
                 asked = asked.where(PassRow.document_id == document_id)
-            return [_pass(row) for row in session.scalars(asked.order_by(PassRow.played_at, PassRow.id))]
+            rows = session.execute(asked.order_by(PassRow.played_at, PassRow.id)).mappings()
+            return [_pass(row) for row in rows]
 
     # --- all of it, out and in ---
     def all_data(self) -> dict[str, list[dict[str, Any]]]:
@@ -255,8 +256,8 @@ def _student(row: StudentRow) -> Student:
     return Student(**{name: value for name, value in _columns(row).items() if name != "gone_at"})
 
 
-def _pass(row: PassRow) -> LoggedPass:
-    return LoggedPass(**{**_columns(row), "phrases": tuple(row.phrases.split()), "result": Result(row.result)})
+def _pass(row: Mapping[Any, Any]) -> LoggedPass:
+    return LoggedPass(**{**row, "phrases": tuple(row["phrases"].split()), "result": Result(row["result"])})
 
 
 def known_paces(passes: Sequence[LoggedPass]) -> dict[str, list[LoggedPass]]:
