@@ -217,3 +217,15 @@ def test_patterns_of_what_is_hardly_a_solo(beats: bool, tmp_path: Path, capsys: 
     write_document(Document(Score()), path)
     assert main(["patterns", str(path)]) == 2
     assert "holds no notes" in capsys.readouterr().err
+
+
+def test_a_reader_who_has_seen_enough_is_no_failure(tmp_path: Path) -> None:
+    write_document(Document(demo_score()), path := tmp_path / "solo.notch")
+    plan = subprocess.Popen(
+        [sys.executable, "-m", "notcher", "plan", str(path), "--minutes", "60"],
+        stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
+    )  # fmt: skip
+    assert plan.stdout is not None
+    plan.stdout.close()
+    _, said = plan.communicate(timeout=120)
+    assert (plan.returncode, said) == (0, "")

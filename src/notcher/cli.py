@@ -3,6 +3,7 @@
 Exit 0 done, 2 wrong use or bad input, 3 a check that was asked for did not hold, 1 our fault.
 """
 
+import os
 import sys
 from collections.abc import Sequence
 
@@ -38,7 +39,12 @@ def main(arguments: Sequence[str] | None = None) -> int:
     """Run one command; every failure is one line on stderr."""
     words = list(sys.argv[1:] if arguments is None else arguments)
     try:
-        return _run(words)
+        done = _run(words)
+        sys.stdout.flush()
+        return done
+    except BrokenPipeError:  # who read along has seen enough; as Python's documentation of SIGPIPE says
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
     except NotcherError as problem:
         print(f"notcher: {problem}", file=sys.stderr)
         return WRONG

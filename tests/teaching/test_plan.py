@@ -364,7 +364,19 @@ def test_marks_say_where_to_go_on() -> None:
     paces = {step.phrases[0]: step.pace for step in plan_lesson(score, minutes=60, known=known).steps[::-1]
              if not step.listen and len(step.phrases) == 1}  # fmt: skip
     assert [paces[phrase.id] for phrase in (first, second, third)] == pytest.approx([0.7, 0.4, 0.7])
-    assert known_of(score, []) == Known()
+    assert known_of(score, []) == Known(limited=False)
+
+
+def test_what_was_only_ever_clean_is_no_limit() -> None:
+    score = four()
+    slow = known_of(score, [Mark((score.phrases[0].id,), 0.4, Result.CLEAN)])
+    missed = known_of(score, [Mark((score.phrases[0].id,), 0.4, Result.CLEAN),
+                              Mark((score.phrases[0].id,), 0.5, Result.MISSED)])  # fmt: skip
+    starts = []
+    for known in (slow, missed):
+        steps = plan_lesson(score, minutes=60, known=known).steps
+        starts.append(next(one.pace for one in steps if not one.listen and one.phrases == (score.phrases[1].id,)))
+    assert starts == pytest.approx([0.5, 0.4]), "nobody said that more would be too quick"
 
 
 def test_each_step_says_why() -> None:

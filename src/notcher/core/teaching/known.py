@@ -15,14 +15,16 @@ def known_of(score: Score, marks: Sequence[Mark]) -> Known:
     The pace is the fastest clean one, else the rung that comes after what was missed. The rate is the greatest that
     was clean anywhere, in notes a second of a phrase's quickest second.
     """
-    told, paces, rate = tuple(marks), {}, 0.0
+    told, paces, rate, limited = tuple(marks), {}, 0.0, False
     asked = difficulties(score)
     for phrase in score.phrases:
         tried = results(told, phrase)
+        limited |= any(result is not Result.CLEAN for result in tried.values())
         clean = [pace for pace, result in tried.items() if result is Result.CLEAN]
         if clean:
             paces[phrase.id] = max(clean)
-            rate = max(rate, max(clean) * asked[phrase.id].parts.peak_notes_per_s) if phrase.id in asked else rate
+            if phrase.id in asked:
+                rate = max(rate, paces[phrase.id] * asked[phrase.id].parts.peak_notes_per_s)
         elif tried:
             paces[phrase.id] = next_rung(told, phrase)
-    return Known(rate or None, paces)
+    return Known(rate or None, paces, limited=limited)

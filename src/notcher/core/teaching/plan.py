@@ -149,12 +149,14 @@ class Plan:
 class Known:
     """What is known of the student. clean_rate: notes a second that are clean, None for nothing known.
 
-    paces: of each phrase, by id, what is clean by now. rounds: how many rounds a rung took so far, on the whole.
+    limited: something was not clean yet; else more than the rate may well be clean. paces: of each phrase, by id, what
+    is clean by now. rounds: how many rounds a rung took so far, on the whole.
     """
 
     clean_rate: float | None = None
     paces: Mapping[str, float] = field(default_factory=dict)
     rounds: float = float(ROUNDS)
+    limited: bool = True
 
 
 NOTHING_KNOWN = Known()
@@ -173,8 +175,9 @@ def plan_lesson(
 ) -> Plan:
     """Plan a lesson on a solo.
 
-    found: what comes again in it. full_first: each phrase is heard at full speed before it is slowed.
-    Raises: PlanError when there are no phrases with notes, or no minutes.
+    found: what comes again in it. full_first: each phrase is heard at full speed before it is slowed. wishes: what is
+    wanted otherwise; the rest is planned around it.
+    Raises: PlanError when there are no phrases with notes, no minutes, or when every step is skipped.
     """
     if not 1.0 <= minutes <= MOST_MINUTES:
         raise PlanError(
@@ -245,7 +248,8 @@ class _Work:
             return _pace(self.known.paces[phrase.id])
         rate = self.difficulty[phrase.id].parts.peak_notes_per_s
         if self.known.clean_rate is not None and rate > 0:
-            return _pace(self.known.clean_rate / rate)
+            pace = _pace(self.known.clean_rate / rate)
+            return pace if self.known.limited else max(pace, USUAL_START)
         return USUAL_START
 
     def seconds(self, phrases: Sequence[Phrase], pace: float, rounds: int, talk_s: float) -> float:

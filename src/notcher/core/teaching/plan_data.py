@@ -52,7 +52,7 @@ def plan_lines(plan: Plan) -> list[str]:
     lines = [f"{plan.planned_minutes:.0f} minutes, {plan.school}: {len(plan.steps)} steps"]
     now_s = 0.0
     for step in plan.steps:
-        how = f"{step.pace * 100:3.0f} %, {step.bpm:.0f} bpm, {step.rounds} times"
+        how = f"{step.pace * 100:3.0f} %, {step.bpm:.0f} bpm, {'once' if step.rounds == 1 else f'{step.rounds} times'}"
         lines.append(f"{clock(now_s):>8}  {how}: {step_words(step, plan)}")
         now_s += step.seconds
     lines += [f"in {later.days_from_now:3d} d  {later_words(later, plan)}" for later in plan.later]
