@@ -208,7 +208,7 @@ def _plan(options: argparse.Namespace) -> None:
     from notcher.core.formats.atomic import json_bytes
     from notcher.core.patterns import patterns, phrases_of
     from notcher.core.score.score import with_derived_ids
-    from notcher.core.teaching import School, known_of, plan_data, plan_lesson, plan_lines
+    from notcher.core.teaching import School, difficulties, known_of, plan_data, plan_lesson, plan_lines
 
     document = read_document(options.score)
     score = document.score
@@ -216,9 +216,14 @@ def _plan(options: argparse.Namespace) -> None:
         raise UsageError("This document holds no notes.", "Draft the recording, or write the tab first.")
     if not score.phrases:  # proposed ones have the same ids at every run
         score = with_derived_ids(replace(score, phrases=phrases_of(score)))
-    known = known_of(score, document.marks)
+    asked = difficulties(score)
     made = plan_lesson(
-        score, minutes=options.minutes, school=School(options.school), found=patterns(score), known=known
+        score,
+        minutes=options.minutes,
+        school=School(options.school),
+        found=patterns(score),
+        known=known_of(score, document.marks, asked),
+        asked=asked,
     )
     if options.json:
         sys.stdout.write(json_bytes(plan_data(made)).decode())

@@ -81,7 +81,7 @@ def test_a_copy_is_made_before_anything_is_written(opened: Program, qtbot: QtBot
     opened.catalogue.close_ledger()
     again = Program(opened.settings, SimulatedLoudspeaker(), state=tmp_path / "state")
     again.window.show()
-    again.window.activateWindow()
+    opened.window.close()
     qtbot.waitUntil(lambda: QApplication.focusWidget() in again.window.findChildren(QWidget), timeout=5_000)
     open_catalogue(again, qtbot)
     (copy,) = backups(ledger)
@@ -163,7 +163,7 @@ def test_a_lick_is_dropped_in_at_the_playhead(opened: Program, qtbot: QtBot, fol
     press("Ctrl+Z")
     assert len(opened.session.score.notes) == 8
     opened.player.seek(0.6)  # where notes lie already it is asked
-    opened.catalogue.line.setFocus()
+    click(opened.window, opened.catalogue.line)
     press("Ctrl+Return")
     choose("Keep both")
     assert len(opened.session.score.notes) == 16

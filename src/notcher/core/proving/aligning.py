@@ -138,6 +138,20 @@ def _costs(
     return np.asarray(cost, dtype=np.float32)
 
 
+def apart_where_fretted(first: Tones, mine: int, second: Tones, theirs: IntArray, shift: float) -> FloatArray:
+    """Return how far two notes are from being begun or fretted at one pitch, semitones; shape of theirs.
+
+    mine, theirs: indices into the first and the second. shift: semitones by which the second sounds higher.
+    """
+    begun = np.abs(second.start[theirs] - first.start[mine] - shift)
+    return np.asarray(np.minimum(begun, np.abs(second.unbent[theirs] - first.unbent[mine] - shift)))
+
+
+def same_pitch(first: Tones, second: Tones, pair: Pair, shift: float) -> bool:
+    """Return whether two notes are begun or fretted at one pitch."""
+    return bool(apart_where_fretted(first, pair[0], second, np.array(pair[1]), shift) < SAME_SEMITONES)
+
+
 def with_neighbours(pairs: list[Pair], first: Tones, second: Tones, *, shift: float, near_s: FloatArray) -> list[Pair]:
     """Pair what is left alone on both sides and is the same pitch at nearly the same time: two strings struck together
     may come in either order. See `aligned` for the arguments."""
@@ -146,11 +160,7 @@ def with_neighbours(pairs: list[Pair], first: Tones, second: Tones, *, shift: fl
     candidates: list[tuple[float, int, int]] = []
     for at in mine:
         near = np.abs(second.onset_s[theirs] - near_s[at])
-        same = np.minimum(
-            np.abs(second.start[theirs] - first.start[at] - shift),
-            np.abs(second.unbent[theirs] - first.unbent[at] - shift),
-        )
-        fits = (near < BESIDE_S) & (same < SAME_SEMITONES)
+        fits = (near < BESIDE_S) & (apart_where_fretted(first, at, second, theirs, shift) < SAME_SEMITONES)
         candidates += [(float(near[k]), at, int(theirs[k])) for k in np.flatnonzero(fits)]
     return sorted([*pairs, *closest_pairs(candidates).items()])
 

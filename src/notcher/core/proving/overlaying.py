@@ -14,6 +14,7 @@ import numpy as np
 from notcher.core.arrays import FloatArray
 from notcher.core.errors import CancelCheck, never_cancelled
 from notcher.core.hearing import Draft
+from notcher.core.hearing.contour import runs
 from notcher.core.proving.aligning import (
     SAME_SEMITONES,
     Pair,
@@ -21,11 +22,12 @@ from notcher.core.proving.aligning import (
     Tones,
     aligned,
     likeliest_shift,
+    same_pitch,
     tones_of,
     with_neighbours,
 )
 from notcher.core.proving.flow import LEAST_ANCHORS, Flow
-from notcher.core.proving.versions import NothingInCommonError, anchors_of, check_common, same_pitch
+from notcher.core.proving.versions import NothingInCommonError, anchors_of, check_common
 from notcher.core.score import BeatMap, Doubt, DoubtKind, Note, Score, retimed, with_times
 
 REACH_S = 0.6
@@ -216,10 +218,8 @@ def _measured_s(score: Score, heard: Draft, note: Note, low_s: float, high_s: fl
     found: list[tuple[float, float]] = []
     for track in heard.measured.tracks:
         span = track.span(low_s, high_s)
-        holds = np.concatenate([[False], np.abs(track.midi_at(span) - start) < SAME_SEMITONES, [False]])
-        edges = np.flatnonzero(np.diff(holds.astype(np.int8)))
         times_s = track.times_s[span]
-        for first, last in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True):
+        for first, last in runs(np.abs(track.midi_at(span) - start) < SAME_SEMITONES):
             if last - first >= LEAST_FRAMES:
                 found += _cut_at_attacks(float(times_s[first]), float(times_s[last - 1]), heard.attacks_s)
     return min(found, key=lambda stretch: abs(stretch[0] - note.onset_s), default=None)

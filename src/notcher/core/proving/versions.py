@@ -22,6 +22,7 @@ from notcher.core.proving.aligning import (
     Tones,
     aligned,
     likeliest_shift,
+    same_pitch,
     tones_of,
     with_neighbours,
 )
@@ -156,15 +157,6 @@ def _warped(first: Version, second: Version, onsets_s: FloatArray, shift: int) -
     return np.asarray(np.interp(onsets_s, np.arange(path.size) * frame_s, path * frame_s))
 
 
-def same_pitch(a: Tones, b: Tones, pair: Pair, shift: float) -> bool:
-    """Return whether two notes are begun or fretted at one pitch."""
-    mine, theirs = pair
-    return bool(
-        abs(b.start[theirs] - a.start[mine] - shift) < SAME_SEMITONES
-        or abs(b.unbent[theirs] - a.unbent[mine] - shift) < SAME_SEMITONES
-    )
-
-
 def anchors_of(a: Tones, b: Tones, pairs: Sequence[Pair], shift: float) -> tuple[FloatArray, FloatArray]:
     """Moments that were paired for sure, rising in both; strings struck together are one moment."""
     first_s: list[float] = []
@@ -200,14 +192,14 @@ def _differences(comparison: Comparison, near_s: FloatArray) -> list[Difference]
     first, second = comparison.first, comparison.second
     partner = dict(comparison.pairs)
     found: list[Difference] = []
-    late_s = {mine: second.score.notes[theirs].onset_s - float(near_s[mine]) for mine, theirs in comparison.pairs}
-    paired = sorted(late_s)
+    late_s = [second.score.notes[theirs].onset_s - float(near_s[mine]) for mine, theirs in comparison.pairs]
+    place_of = {mine: place for place, (mine, _) in enumerate(comparison.pairs)}  # pairs rise
     for at in range(len(first.score.notes)):
         if at in partner:
-            place = paired.index(at)
-            beside = [late_s[k] for k in paired[max(0, place - BESIDE) : place + BESIDE + 1] if k != at]
+            place = place_of[at]
+            beside = late_s[max(0, place - BESIDE) : place] + late_s[place + 1 : place + BESIDE + 1]
             usual_s = float(np.median(beside)) if beside else 0.0
-            found += _of_pair(comparison, at, partner[at], late_s[at] - usual_s)
+            found += _of_pair(comparison, at, partner[at], late_s[place] - usual_s)
         elif not _sounds_in(comparison, at, of_first=True):
             sure = _alone_for_sure(comparison, at, of_first=True)
             found.append(Difference(Differs.LEFT_OUT, at, None, certainty=sure))

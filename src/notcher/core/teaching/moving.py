@@ -43,8 +43,13 @@ class Move:
 
 def over_chord(from_chord: str, to_chord: str) -> Move:
     """Return the move from over one chord to over another: the nearest way from root to root. Raises: ChordError."""
+    return Move(_nearest_way(from_chord, to_chord), from_chord, to_chord)
+
+
+def _nearest_way(from_chord: str, to_chord: str) -> int:
+    """From root to root, semitones."""
     apart = (chord_tones(to_chord).root - chord_tones(from_chord).root) % OCTAVE
-    return Move(apart - OCTAVE if apart > OCTAVE // 2 else apart, from_chord, to_chord)
+    return apart - OCTAVE if apart > OCTAVE // 2 else apart
 
 
 def moved_lick(score: Score, phrase: Phrase, move: Move, *, refused: Refused = NONE_REFUSED) -> Varied:
@@ -214,5 +219,4 @@ def chord_from_words(said: str, from_chord: str) -> str:
 
 def semitones_to_key(now: Key, wanted: Key) -> int:
     """Return the nearest way from one key to another, semitones; relative scales count by their tonics."""
-    apart = (chord_tones(wanted.tonic).root - chord_tones(now.tonic).root) % OCTAVE
-    return apart - OCTAVE if apart > OCTAVE // 2 else apart
+    return _nearest_way(now.tonic, wanted.tonic)

@@ -172,11 +172,12 @@ def plan_lesson(
     known: Known = NOTHING_KNOWN,
     full_first: bool = True,
     wishes: Wishes = NO_WISHES,
+    asked: Mapping[str, Difficulty] | None = None,
 ) -> Plan:
     """Plan a lesson on a solo.
 
     found: what comes again in it. full_first: each phrase is heard at full speed before it is slowed. wishes: what is
-    wanted otherwise; the rest is planned around it.
+    wanted otherwise; the rest is planned around it. asked: as `difficulties` tells, where it is known.
     Raises: PlanError when there are no phrases with notes, no minutes, or when every step is skipped.
     """
     if not 1.0 <= minutes <= MOST_MINUTES:
@@ -186,7 +187,8 @@ def plan_lesson(
     phrases = tuple(phrase for phrase in score.phrases if score.notes_of(phrase))
     if not phrases:
         raise PlanError("There are no phrases to teach.", "Mark some, or let Form, Propose phrases find them.")
-    work = _Work(score, phrases, difficulties(score), _like(score, phrases, found), known)
+    asked = difficulties(score) if asked is None else asked
+    work = _Work(score, phrases, asked, _like(score, phrases, found), known)
     rows, left_out = _as_wished(_rows(work, school, full_first), wishes)
     if not rows:
         raise PlanError("Every step is skipped.", "Bring one back, or plan as proposed.")

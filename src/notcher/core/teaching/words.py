@@ -3,13 +3,24 @@
 from collections.abc import Sequence
 from math import isinf
 
-from notcher.core.score import Attack, End, Note, Score, Tone, Tuning
+from notcher.core.score import End, Note, Score, Tone, Tuning
 from notcher.core.teaching.difficulty import Difficulty
 from notcher.core.teaching.noise import noise_dose
 from notcher.core.teaching.plan import Caution, Later, Plan, Step, Why
 from notcher.core.teaching.rungs import BoardRow
 from notcher.core.teaching.variations import OtherNote, Otherwise, Variation, Vary
-from notcher.core.words import ATTACKS, USUAL, Naming, bend_size, figure, many, ordinal, place_name
+from notcher.core.words import (
+    ATTACKS,
+    USUAL,
+    Naming,
+    bend_size,
+    bent_words,
+    figure,
+    half_steps,
+    many,
+    ordinal,
+    place_name,
+)
 from notcher.core.words.shapes import many_frets
 
 WHY = {
@@ -48,16 +59,11 @@ def variation_words(change: Variation, score: Score, tuning: Tuning, naming: Nam
         far = f"{change.amount:.0f} mm beyond an easy reach"
         return f"{there} instead of {here}: {far}" if there else f"{here} left out: {far}"
     if kind is Vary.FITTED:
-        return f"{here} {_steps_words(round(change.amount))}, to stay the same degree of the chord"
+        return f"{here} {half_steps(round(change.amount))}, to stay the same degree of the chord"
     if kind is Vary.PLACED:
         octave = f", an octave {'higher' if change.amount > 0 else 'lower'}" if change.amount else ""
         return f"{there} instead of {here}{octave}"
     return f"{here} left out: {WHY[kind]}"
-
-
-def _steps_words(semitones: int) -> str:
-    size = "a half step" if abs(semitones) == 1 else many(abs(semitones), "half step")
-    return f"{size} {'higher' if semitones > 0 else 'lower'}"
 
 
 def _gone(note: Note, after: Note) -> str:
@@ -80,23 +86,14 @@ def other_note_words(other: OtherNote, score: Score, tuning: Tuning, naming: Nam
     if before is None or after is None:
         return f"{was} is left out" if after is None else f"{now} is new"
     if other.kind is Otherwise.BEND:
-        bends = [note.reading.bend_semitones for note in (before, after)]
-        sizes = ["not bent" if abs(size) < MARKED else f"bent {bend_size(size, naming)}" for size in bends]
-        return f"{now} {sizes[1]}, was {was} {sizes[0]}"
+        return f"{now} {bent_words(after, naming)}, was {was} {bent_words(before, naming)}"
     if other.kind is Otherwise.PLAINER:
         return f"{now} without {_gone(before, after)}"
     if other.kind is Otherwise.STRUCK:
-        return f"{now} {_struck(after.attack)}, was {_struck(before.attack)}"
+        return f"{now} {ATTACKS[after.attack]}, was {ATTACKS[before.attack]}"
     if other.kind is Otherwise.TIME:
         return f"{now} at another time"
     return f"{now}, was {was}"
-
-
-MARKED = 0.25  # semitones
-
-
-def _struck(attack: Attack) -> str:
-    return ATTACKS[attack]
 
 
 def step_words(step: Step, plan: Plan) -> str:

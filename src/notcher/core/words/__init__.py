@@ -1,7 +1,7 @@
 """Notes, places, techniques, doubts and findings in sentences: values in, words out, in the naming chosen."""
 
 from notcher.core.words.advice import advice_words, headline, phrase_figures
-from notcher.core.words.bends import bend_goal, bend_name, bend_size, sounding_fret
+from notcher.core.words.bends import bend_goal, bend_name, bend_size, bent_words, sounding_fret
 from notcher.core.words.changes import changed_note_words
 from notcher.core.words.counts import BeatError, CountError, beat_map_from_text, count_from_text, count_word
 from notcher.core.words.doubts import doubt_words, reason_words
@@ -15,7 +15,7 @@ from notcher.core.words.findings import (
 )
 from notcher.core.words.gesture_text import Gesture, GestureError, gesture_from_text, gesture_words
 from notcher.core.words.naming import USUAL, BendNames, Naming, NoteNames, StringNames
-from notcher.core.words.numbers import figure, many, ordinal
+from notcher.core.words.numbers import figure, half_steps, many, ordinal
 from notcher.core.words.pitches import note_name, open_strings, pitch_class_name, place_name, string_letter, string_name
 from notcher.core.words.readings import reading_words
 from notcher.core.words.shapes import (
@@ -55,6 +55,7 @@ __all__ = [
     "bend_goal",
     "bend_name",
     "bend_size",
+    "bent_words",
     "boundary_reason_words",
     "boundary_words",
     "box_words",
@@ -73,6 +74,7 @@ __all__ = [
     "gesture_words",
     "group_place_words",
     "group_words",
+    "half_steps",
     "headline",
     "key_words",
     "late_words",

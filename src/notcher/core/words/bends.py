@@ -2,7 +2,7 @@
 
 from functools import lru_cache
 
-from notcher.core.score import snapped_bend
+from notcher.core.score import Note, snapped_bend
 from notcher.core.words.naming import USUAL, BendNames, Naming
 
 IN_STEPS: dict[float, str] = {0.5: "¼", 1.0: "½", 2.0: "1", 3.0: "1½", 4.0: "2", 5.0: "2½", 6.0: "3"}
@@ -31,6 +31,15 @@ def bend_size(semitones: float, naming: Naming = USUAL) -> str:
     singular, plural = UNITS[naming.bends]
     whole = 1.0 if naming.bends is BendNames.FRETS else 2.0
     return f"{bend_name(semitones, naming)} {plural if abs(snapped_bend(semitones)) > whole else singular}"
+
+
+MARKED = 0.25  # semitones; less is no bend
+
+
+def bent_words(note: Note, naming: Naming = USUAL) -> str:
+    """Return whether a note is bent, and how far: not bent, bent 1½ steps."""
+    size = note.reading.bend_semitones
+    return "not bent" if abs(size) < MARKED else f"bent {bend_size(size, naming)}"
 
 
 def bend_goal(semitones: float, naming: Naming = USUAL) -> str:

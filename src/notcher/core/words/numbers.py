@@ -9,6 +9,13 @@ def figure(value: float, decimals: int = 0, *, naming: Naming = USUAL, signed: b
     return text.replace(".", naming.decimal_mark)
 
 
+def half_steps(semitones: float) -> str:
+    """Return how far a pitch lies from another one: a half step higher, 3 half steps lower, an octave higher."""
+    count = round(abs(semitones))
+    size = "an octave" if count == 12 else "a half step" if count == 1 else many(count, "half step")
+    return f"{size} {'higher' if semitones > 0 else 'lower'}"
+
+
 def many(count: int, word: str, plural: str = "") -> str:
     """Return a count and its word: 1 note, 2 notes."""
     return f"{count} {word if count == 1 else plural or f'{word}s'}"

@@ -2,13 +2,12 @@
 
 from notcher.core.proving import Comparison, Difference, Differs
 from notcher.core.score import Note, Score
-from notcher.core.words.bends import bend_size
+from notcher.core.words.bends import bent_words
 from notcher.core.words.naming import USUAL, Naming
-from notcher.core.words.numbers import figure, many
+from notcher.core.words.numbers import figure, half_steps, many
 from notcher.core.words.pitches import place_name
 from notcher.core.words.techniques import ATTACKS
 
-MARKED = 0.25  # semitones
 TEMPO_SHARE = 0.01  # less is the same tempo
 
 
@@ -21,9 +20,9 @@ def difference_words(difference: Difference, comparison: Comparison, naming: Nam
     if note is None or other is None:
         return f"{here} is not played there" if other is None else f"{there} is played there as well"
     if difference.kind is Differs.PITCH:
-        return f"{here} here, {_steps(difference.amount)} there ({there})"
+        return f"{here} here, {half_steps(difference.amount)} there ({there})"
     if difference.kind is Differs.BEND:
-        return f"{here} {_bent(note, naming)} here, {_bent(other, naming)} there ({there})"
+        return f"{here} {bent_words(note, naming)} here, {bent_words(other, naming)} there ({there})"
     if difference.kind is Differs.TIME:
         way = "later" if difference.amount > 0 else "earlier"
         return f"{here} comes {figure(abs(1000 * difference.amount))} ms {way} there"
@@ -34,18 +33,6 @@ def difference_words(difference: Difference, comparison: Comparison, naming: Nam
 
 def _place(score: Score, note: Note | None, naming: Naming) -> str:
     return "" if note is None else place_name(score.tuning, note.string, note.fret, naming)
-
-
-def _bent(note: Note, naming: Naming) -> str:
-    size = note.reading.bend_semitones
-    return "not bent" if abs(size) < MARKED else f"bent {bend_size(size, naming)}"
-
-
-def _steps(semitones: float) -> str:
-    """How far a pitch lies from another one."""
-    count = round(abs(semitones))
-    size = "an octave" if count == 12 else "a half step" if count == 1 else many(count, "half step")
-    return f"{size} {'higher' if semitones > 0 else 'lower'}"
 
 
 def comparison_words(comparison: Comparison) -> str:
@@ -60,7 +47,7 @@ def comparison_facts(comparison: Comparison) -> str:
     """Return what else two versions are to each other: how many notes are paired, key and tempo of the other."""
     facts = [f"{many(len(comparison.pairs), 'note')} stand for each other"]
     if comparison.shift:
-        facts.append(f"the other sounds {_steps(comparison.shift)}")
+        facts.append(f"the other sounds {half_steps(comparison.shift)}")
     first_s, second_s = comparison.to_second.first_s, comparison.to_second.second_s
     if first_s.size > 1:
         pace = (first_s[-1] - first_s[0]) / (second_s[-1] - second_s[0])

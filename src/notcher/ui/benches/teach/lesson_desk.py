@@ -5,7 +5,7 @@ from dataclasses import replace
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from notcher.core.errors import CancelCheck, Progress
-from notcher.core.teaching import MOST_ROUNDS, NO_WISHES, Plan, School, Wishes, known_of, plan_lesson
+from notcher.core.teaching import MOST_ROUNDS, NO_WISHES, Plan, School, Wishes, difficulties, known_of, plan_lesson
 from notcher.ui.benches.teach.plan_panel import PlanPanel
 from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.meaning import Meaning
@@ -56,8 +56,11 @@ class LessonDesk(QObject):
         found = self._meaning.patterns if self._meaning.score is score else None
 
         def work(_progress: Progress, _cancelled: CancelCheck) -> Plan:
-            known = known_of(score, marks)
-            return plan_lesson(score, minutes=minutes, school=school, found=found, known=known, wishes=wishes)
+            asked = difficulties(score)
+            known = known_of(score, marks, asked)
+            return plan_lesson(
+                score, minutes=minutes, school=school, found=found, known=known, wishes=wishes, asked=asked
+            )
 
         self._jobs.start(
             "lesson",

@@ -130,22 +130,23 @@ class PlanPanel(QFrame):
 
     def set_naming(self, naming: Naming) -> None:
         self._naming = naming
-        if self.plan is not None:
-            self.show_plan(self.plan)
+        self._show_again()
 
     def set_level(self, level_dba: float) -> None:
         """Tell the noise dose of a lesson at a level; 0 where none was measured."""
         self._level_dba = level_dba
-        if self.plan is not None:
-            self.show_plan(self.plan)
+        self._show_again()
 
     def show_theme(self, _theme: Theme, scale: float) -> None:
         self._row_height = round(23 * scale)
         self.steps.setMinimumHeight(round(64 * scale))
+        self._show_again()
+
+    # --- what is shown ---
+    def _show_again(self) -> None:
         if self.plan is not None:
             self.show_plan(self.plan)
 
-    # --- what is shown ---
     def clear(self, why: str) -> None:
         """Show no plan, and why."""
         self.plan = None
