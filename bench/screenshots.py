@@ -17,7 +17,6 @@ from PyQt6.QtWidgets import QApplication, QWidget
 from notcher.core.formats import Document, write_document
 from notcher.core.hearing import Hint
 from notcher.core.proving import Result, Status
-from notcher.core.teaching import with_mark
 from notcher.demo import demo_audio
 from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker
 from notcher.painting.theme import THEMES, load_fonts

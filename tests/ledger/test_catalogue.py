@@ -17,10 +17,12 @@ from hypothesis import strategies as st
 
 from notcher.core.errors import Cancelled
 from notcher.core.formats import Document, write_document
-from notcher.core.ledger import Catalogue, Ledger, LedgerError, query_from_text
+from notcher.core.ledger import LedgerError
+from notcher.core.ledger.catalogue import Catalogue
 from notcher.core.ledger.features import Line
-from notcher.core.ledger.query import Query
+from notcher.core.ledger.query import Query, query_from_text
 from notcher.core.ledger.similar import ALONE, FAR_STEP, STEP_OFF, distances, shortlist
+from notcher.core.ledger.store import Ledger
 from notcher.core.score import Attack, BeatMap, Chord, Note, Phrase, Score, Tuning, bent_curve, with_times
 from notcher.demo import demo_score
 

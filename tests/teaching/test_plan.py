@@ -358,7 +358,9 @@ def test_marks_say_where_to_go_on() -> None:
         Mark((first.id, second.id), 1.0, Result.CLEAN),
     ]  # fmt: skip
     known = known_of(score, marks)
-    assert known.paces == pytest.approx({first.id: 0.7, second.id: 0.4})
+    assert set(known.paces) == {first.id, second.id}
+    assert known.paces[first.id] == 0.7
+    assert 0.3 < known.paces[second.id] < 0.5
     # two notes a second at full tempo, seven tenths of them clean; a join tells of no phrase
     assert known.clean_rate == pytest.approx(0.7 * difficulties(score)[first.id].parts.peak_notes_per_s)
     paces = {step.phrases[0]: step.pace for step in plan_lesson(score, minutes=60, known=known).steps[::-1]

@@ -1,22 +1,25 @@
 """Loops without a seam, count-ins on the beat, rungs in order."""
 
+import itertools
+
 import numpy as np
 import pytest
 
 from conftest import RATE, sine
-from notcher.core.proving import Result
+from notcher.core.proving import Mark, Result
 from notcher.core.score import BeatMap, Phrase
 from notcher.core.sound import Clip
 from notcher.core.teaching import (
     RUNG_PACES,
+    Ladder,
     LoopUnderway,
     Passage,
+    Steps,
     board_rows,
     make_loop,
     next_rung,
     results,
     row_name,
-    with_mark,
 )
 
 
@@ -110,16 +113,42 @@ def test_a_passage_is_made_while_it_plays(tone: Clip) -> None:
 SPAN = Phrase(0.0, 2.0, "a")
 
 
-# Start at about half tempo, go on when clean (common practice, no source).
-def test_rungs_climb_and_fall_back() -> None:
-    assert next_rung((), SPAN) == 0.5
-    marks = with_mark((), SPAN, 0.5, Result.CLEAN)
-    assert next_rung(marks, SPAN) == 0.6
-    assert next_rung(with_mark((), SPAN, 0.5, Result.MISSED), SPAN) == 0.4
-    assert next_rung(with_mark((), SPAN, 1.0, Result.CLEAN), SPAN) == RUNG_PACES[-1]
-    again = with_mark(marks, SPAN, 0.5, Result.SHAKY)
-    assert results(again, SPAN) == {0.5: Result.SHAKY}
-    assert with_mark(again, SPAN, 0.5, None) == ()
+def passed(*tried: tuple[float, Result]) -> list[Mark]:
+    return [Mark((SPAN.id,), pace, result) for pace, result in tried]
+
+
+# Transformed up-down rule: three clean in a row lead up, two missed in a row down, a shaky one stays; before the first
+# that is not clean the steps are larger and one clean pass is enough (H. Levitt, JASA 49, 1971).
+def test_rungs_climb_and_fall_back_by_the_published_rule() -> None:
+    clean, shaky, missed = Result.CLEAN, Result.SHAKY, Result.MISSED
+    assert next_rung((), SPAN) == 0.5, "about half tempo (common practice, no source)"
+    assert next_rung(passed((0.5, clean)), SPAN) == 0.7
+    assert next_rung(passed((0.5, clean), (0.7, shaky)), SPAN) == 0.7
+    assert next_rung(passed((0.5, clean), (0.7, shaky), (0.7, clean), (0.7, clean)), SPAN) == 0.7
+    assert next_rung(passed((0.7, shaky), *[(0.7, clean)] * 3), SPAN) == 0.8
+    assert next_rung(passed((0.7, missed)), SPAN) == 0.7
+    assert next_rung(passed((0.7, missed), (0.7, missed)), SPAN) == 0.6
+    assert next_rung(passed((1.0, clean)), SPAN) == RUNG_PACES[-1]
+
+
+def test_a_cell_shows_its_last_pass_at_the_nearest_rung() -> None:
+    tried = passed((0.5, Result.MISSED), (0.5, Result.SHAKY), (0.68, Result.CLEAN))
+    other = Mark((SPAN.id, "another"), 0.9, Result.CLEAN)
+    assert results([*tried, other], SPAN) == {0.5: Result.SHAKY, 0.7: Result.CLEAN}
+
+
+@pytest.mark.parametrize("by", list(Steps))
+def test_every_ladder_leads_from_slow_to_one_rung_above_full_tempo(by: Steps) -> None:
+    paces = Ladder(by).paces(120.0)
+    assert paces[0] == 0.4
+    assert paces[-2] == 1.0
+    steps = [round(b - a, 3) for a, b in itertools.pairwise(paces)]
+    if by is Steps.PERCENT:
+        assert set(steps) == {0.1}
+    elif by is Steps.BPM:
+        assert steps[0] * 120 == pytest.approx(8, abs=0.1)
+    else:
+        assert paces[1] / paces[0] == pytest.approx(1.12, abs=0.01)
 
 
 # The build-up: a phrase, the next, then both together (common practice, no source).

@@ -13,7 +13,7 @@ from pytestqt.qtbot import QtBot
 
 from hands import answer, choose, click, gone, press, question
 from notcher.core.formats import Document, write_document
-from notcher.core.ledger import backups
+from notcher.core.ledger.store import backups
 from notcher.core.proving import render
 from notcher.core.score import BeatMap, Note, Phrase, Score, Tuning, with_times
 from notcher.core.sound import write_clip

@@ -144,12 +144,12 @@ def test_one_key_means_what_is_in_view(opened: Program, qtbot: QtBot) -> None:
     press("Ctrl+5")
     assert opened.window.bench is Bench.TEACH
     press("C")
-    assert [str(mark.result) for mark in opened.session.document.marks] == ["clean"]
+    assert [str(mark.result) for mark in opened.practice.passes] == ["clean"]
     assert str(opened.session.score.notes[0].tone) == "normal"
     press("Ctrl+2")
     press("C")
     assert str(opened.session.score.notes[0].tone) == "natural_harmonic"
-    assert len(opened.session.document.marks) == 1
+    assert len(opened.practice.passes) == 1
 
 
 def test_every_key_of_the_tab_reaches_its_command(opened: Program, monkeypatch: pytest.MonkeyPatch) -> None:

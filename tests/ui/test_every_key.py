@@ -107,7 +107,7 @@ def told(program: Program) -> tuple[object, ...]:
     pixels = picture.constBits()
     assert pixels is not None
     return (
-        session.score, session.selection, session.document.marks, session.undo_stack.index(),
+        session.score, session.selection, program.practice.passes, session.undo_stack.index(),
         player.time_s, player.pace, player.count_in, player.loop_span, player.playing or player.preparing,
         program.sources.chosen, program.recorder.state, program.window.bench, program.notch.edits.step_beats,
         bytes(pixels.asarray(picture.sizeInBytes())),

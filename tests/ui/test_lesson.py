@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QApplication, QDoubleSpinBox
 from pytestqt.qtbot import QtBot
 
 from hands import answer, drag, gone, press, question, walk_to
-from notcher.core.formats import Document, read_document, write_document
+from notcher.core.formats import Document
 from notcher.core.proving import Result
 from notcher.core.score import BeatMap, Note, Phrase, Score
 from notcher.ui.shell.program import Program
@@ -88,7 +88,7 @@ def test_the_lesson_is_walked_step_by_step_and_each_is_played(teaching: Program,
         lambda: teaching.player.loop_span == pytest.approx((notes[first].onset_s, notes[last].offset_s)), timeout=10_000
     )
     press("C")
-    assert teaching.session.document.marks == (), "a piece is not the phrase"
+    assert teaching.practice.passes == [], "a piece is not the phrase"
     assert "piece of a phrase is not marked" in teaching.window.notices.label.text()
     press("Shift+N")
     press("Shift+N")
@@ -100,12 +100,9 @@ def test_what_was_clean_makes_another_plan_and_it_lasts(teaching: Program, qtbot
     press("N")
     press("N")
     press("C")  # Call at 60 %
-    assert [(mark.pace, mark.result) for mark in teaching.session.document.marks] == [(0.6, Result.CLEAN)]
+    assert [(mark.pace, mark.result) for mark in teaching.practice.passes] == [(0.6, Result.CLEAN)]
     assert planned(teaching, qtbot) != before
     assert ("Call goes on where it stood", "60 %") in planned(teaching, qtbot)
-    path = tmp_path / "three.notch"
-    write_document(teaching.session.document, path)
-    assert read_document(path).marks == teaching.session.document.marks
 
 
 def test_minutes_and_school_are_chosen_by_keys_and_remembered(teaching: Program, qtbot: QtBot) -> None:
@@ -152,7 +149,7 @@ def test_the_steps_take_the_arrows_and_nothing_else(teaching: Program, qtbot: Qt
     press("Down")
     assert (teaching.teach.board.row, teaching.teach.board.column) == (0, 1)
     press("C")
-    assert [mark.pace for mark in teaching.session.document.marks] == [0.5]
+    assert [mark.pace for mark in teaching.practice.passes] == [0.5]
 
 
 def rows(program: Program) -> list[str]:

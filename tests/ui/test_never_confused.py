@@ -13,9 +13,12 @@ from pytestqt.qtbot import QtBot
 
 from hands import act, answer, choose, press, question
 from notcher.core.formats import Document, read_document, write_document
-from notcher.core.proving import Take
+from notcher.core.ledger import NOBODY_ID
+from notcher.core.ledger.record import Record
+from notcher.core.ledger.store import Ledger
+from notcher.core.proving import Mark, Result, Take
 from notcher.core.score import Chord, Note, Score
-from notcher.core.sound import Clip
+from notcher.core.sound import Clip, read_clip
 from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker
 from notcher.ui.shell import analysing, opening, saving
 from notcher.ui.shell.program import Program
@@ -254,12 +257,12 @@ def test_a_take_of_one_document_never_appears_in_another(
     gate = Gate(monkeypatch, take_recorder, "hear_take")
     qtbot.mouseClick(program.teach.take_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(gate.reached.is_set, timeout=20_000)
-    assert len(program.session.document.takes) == 1, "a take is kept before it is judged"
+    assert len(program.practice.takes) == 1, "a take is kept before it is judged"
     program.session.open(song("B"), paths[1])
     gate.open()
     idle(program, qtbot)
     QTest.qWait(50)
-    assert program.session.document.takes == ()
+    assert program.practice.takes == []
     assert program.teach.takes.takes == []
     assert program.recorder.state == "idle"
 
@@ -292,8 +295,8 @@ def test_hearing_the_rest_keeps_what_was_done_meanwhile(
     assert session.undo_stack.undoText() == "Draft the rest"
 
 
-# --- takes are part of the document ---
-def test_takes_are_saved_asked_about_and_heard_again_when_looked_at(
+# --- takes belong to a student, and no document carries them ---
+def test_a_take_is_kept_in_the_ledger_and_heard_again_when_looked_at(
     program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip, tmp_path: Path
 ) -> None:
     path = tmp_path / "lick.notch"
@@ -303,37 +306,59 @@ def test_takes_are_saved_asked_about_and_heard_again_when_looked_at(
     program.player.speaker._speed = program.guitar._speed = 10.0  # type: ignore[attr-defined]
     qtbot.mouseClick(program.teach.take_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: program.recorder.state == "idle" and not program.jobs.busy, timeout=30_000)
-    assert program.session.unsaved
+    assert not program.session.unsaved, "a take is no part of the document"
+    assert not list((tmp_path / "state").rglob("*.raw")), "what was kept while it was recorded is cleared away"
     program.window.close()
-    choose("Save them")
-    qtbot.waitUntil(lambda: not program.window.isVisible(), timeout=10_000)
-    kept = read_document(path)
-    assert [take.name for take in kept.takes] == ["Take 1"]
-    assert np.abs(kept.take_clips[kept.takes[0].id].samples).max() > 0.01
-
-
-def test_a_kept_take_is_heard_when_somebody_looks_at_it(
-    program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip, tmp_path: Path
-) -> None:
-    phrase = lick.phrases[0]
-    take = Take("t", "Take 4", (phrase.id,), phrase.start_s, phrase.end_s, 1.0, "file")
-    sound = lick_clip.cut(0.0, phrase.end_s + 0.3)
-    write_document(Document(lick, lick_clip, takes=(take,), take_clips={"t": sound}), tmp_path / "lick.notch")
-    opened(program, tmp_path / "lick.notch", qtbot)
-    program.window.show_bench(Bench.TEACH)
-    takes = program.teach.takes
+    again = Program(program.settings, SimulatedLoudspeaker(), state=tmp_path / "state")
+    again.window.show()
+    opened(again, path, qtbot)
+    press("Ctrl+5")
+    qtbot.waitUntil(lambda: [take.name for take in again.practice.takes] == ["Take 1"], timeout=20_000)
+    sound = read_clip(tmp_path / "state" / "data" / "takes" / f"{again.practice.takes[0].id}.flac")
+    assert np.abs(sound.samples).max() > 0.01
+    takes = again.teach.takes
     assert takes.take is not None
     assert takes.take.report is None
+    qtbot.mouseClick(again.teach.takes_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: takes.take is not None and takes.take.report is not None, timeout=20_000)
+    assert "notes played at 50 %" in takes.summary.text()
+    again.window.close()
+
+
+def test_marks_and_takes_of_before_move_into_the_ledger_once(
+    program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip, tmp_path: Path
+) -> None:
+    phrase, path = lick.phrases[0], tmp_path / "lick.notch"
+    take = Take("t", "Take 4", (phrase.id,), phrase.start_s, phrase.end_s, 1.0, "file")
+    sound = lick_clip.cut(0.0, phrase.end_s + 0.3)
+    mark = Mark((phrase.id,), 0.7, Result.CLEAN)
+    write_document(Document(lick, lick_clip, marks=(mark,), takes=(take,), take_clips={"t": sound}), path)
+    opened(program, path, qtbot)
+    qtbot.waitUntil(lambda: "1 mark and 1 take moved" in program.window.notices.label.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: not program.jobs.busy, timeout=20_000)
+    assert [played.student_id for played in program.practice.passes] == [NOBODY_ID]
+    assert [kept.name for kept in program.practice.takes] == ["Take 4"]
+    assert not program.session.unsaved, "to be looked at changes nothing"
+    press("Ctrl+5")
+    takes = program.teach.takes
     qtbot.mouseClick(program.teach.takes_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: takes.take is not None and takes.take.report is not None, timeout=20_000)
     assert "4 of 4 notes" in takes.summary.text()
-    assert not program.session.unsaved, "to be looked at changes nothing"
     qtbot.mouseClick(takes.remove_button, Qt.MouseButton.LeftButton)
-    assert program.session.document.takes == ()
-    assert program.session.unsaved
+    assert program.practice.takes == []
+    qtbot.waitUntil(lambda: not program.jobs.busy, timeout=20_000)
+    opened(program, path, qtbot)  # the file still holds them
+    QTest.qWait(300)
+    qtbot.waitUntil(lambda: not program.jobs.busy, timeout=20_000)
+    assert (len(program.practice.passes), program.practice.takes) == (1, []), "what was thrown away does not come back"
+    press("9")
+    press("Ctrl+S")
+    qtbot.waitUntil(lambda: not program.session.unsaved and not program.jobs.busy, timeout=20_000)
+    given_away = read_document(path)
+    assert (given_away.marks, given_away.takes, given_away.take_clips) == ((), (), {})
 
 
-def test_a_take_being_recorded_is_part_of_the_question(
+def test_a_take_that_is_being_recorded_when_the_window_closes_is_kept(
     program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip, tmp_path: Path
 ) -> None:
     program.session.open(Document(lick, lick_clip), None)
@@ -345,9 +370,11 @@ def test_a_take_being_recorded_is_part_of_the_question(
     qtbot.waitUntil(lambda: raw[0].stat().st_size > 4 * 0.5 * program.guitar.sample_rate, timeout=10_000)
     program.window.close()
     assert program.recorder.state != "recording"
-    assert len(program.session.document.takes) == 1
-    choose("Cancel")
-    assert program.window.isVisible()
+    assert not program.window.isVisible()
+    ledger = Ledger(tmp_path / "state" / "data" / "ledger.sqlite")
+    (kept,) = Record(ledger).read().takes.values()
+    assert Record(ledger).sound(kept.id).duration_s > 0.4
+    ledger.close()
 
 
 # --- marks and undo ---
@@ -356,12 +383,12 @@ def test_a_mark_is_no_edit_of_the_music(program: Program, qtbot: QtBot, lick: Sc
     press("9")
     program.window.show_bench(Bench.TEACH)
     press("C")
-    assert [str(mark.result) for mark in program.session.document.marks] == ["clean"]
+    assert [str(mark.result) for mark in program.practice.passes] == ["clean"]
     press("Ctrl+2")
     press("Ctrl+Z")
     assert program.session.score.notes[0].fret == lick.notes[0].fret, "on the tab undo goes back in the music"
-    assert len(program.session.document.marks) == 1, "and the mark stays"
-    assert program.session.unsaved
+    assert len(program.practice.passes) == 1, "and the mark stays"
+    assert not program.session.unsaved, "a mark is no edit of the document"
 
 
 def test_a_clean_exit_leaves_nothing_to_recover(program: Program, qtbot: QtBot, paths: tuple[Path, Path]) -> None:

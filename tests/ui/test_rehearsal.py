@@ -66,7 +66,7 @@ def test_whatever_was_in_view_the_tab_has_the_keys_once_something_is_open(
     press("Right")
     press("5")
     assert program.session.score.notes[1].fret == 5
-    assert not program.session.document.marks
+    assert not program.practice.passes
 
 
 def test_a_click_on_the_transport_leaves_the_keys_where_they_are(opened: Program) -> None:
@@ -606,18 +606,18 @@ def test_undo_acts_on_what_is_in_view(written: Program) -> None:
     press("5")
     press("Ctrl+5")
     press("C")
-    assert len(written.session.document.marks) == 1
+    assert len(written.practice.passes) == 1
     press("Ctrl+Z")
-    assert written.session.document.marks == ()
+    assert written.practice.passes == []
     assert written.session.score.notes[1].fret == 5, "the music is not in view"
     press("Ctrl+Z")
     assert "nothing to undo here" in written.window.notices.label.text()
     press("Ctrl+Shift+Z")
-    assert len(written.session.document.marks) == 1
+    assert len(written.practice.passes) == 1
     press("Ctrl+2")
     press("Ctrl+Z")
     assert written.session.score.notes[1].fret == 14
-    assert len(written.session.document.marks) == 1
+    assert len(written.practice.passes) == 1
 
 
 def test_the_reel_zooms_by_the_wheel_and_shows_all_by_a_double_click(opened: Program) -> None:

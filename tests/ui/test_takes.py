@@ -62,10 +62,10 @@ def test_a_take_is_recorded_along_with_anything_and_marked(teaching: Program, qt
     heard = teaching.player.speaker.heard()
     assert (np.abs(heard).max() > 0.05) == (along != "silence")
     qtbot.mouseClick(teach.takes.mark_button, Qt.MouseButton.LeftButton)
-    mark = teaching.session.document.marks[0]
+    mark = teaching.practice.passes[0]
     assert (mark.pace, mark.result) == (0.8, phrase_report.verdict)
     assert not teaching.session.undo_stack.canUndo(), "a mark is no edit of the music"
-    assert teaching.session.unsaved
+    assert not teaching.session.unsaved
     qtbot.mouseClick(teach.takes.back_button, Qt.MouseButton.LeftButton)
     assert teach.pages.currentIndex() == BOARD
     qtbot.mouseClick(teach.takes_button, Qt.MouseButton.LeftButton)
@@ -148,7 +148,7 @@ def test_a_take_comes_from_a_file(teaching: Program, qtbot: QtBot, lick: Score, 
         teaching.take_desk.open_take(tmp_path / name)
         qtbot.waitUntil(lambda words=words: words in teaching.window.notices.label.text(), timeout=10_000)
         assert teaching.recorder.state == "idle"
-        assert len(teaching.session.document.takes) == count
+        assert len(teaching.practice.takes) == count
 
 
 def test_a_take_can_be_ended_early_and_a_lost_input_keeps_it(teaching: Program, qtbot: QtBot) -> None:

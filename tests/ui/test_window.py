@@ -139,14 +139,14 @@ def test_the_rung_board_plays_and_marks(opened: Program, qtbot: QtBot) -> None:
     QTest.keyClick(board, Qt.Key.Key_Right)
     assert (board.row, board.column) == (1, 2)
     QTest.keyClick(board, Qt.Key.Key_C)
-    mark = opened.session.document.marks[0]
+    mark = opened.practice.passes[0]
     assert (mark.phrases, mark.pace, mark.result) == ((opened.session.score.phrases[1].id,), 0.6, "clean")
     QTest.keyClick(board, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: opened.player.playing, timeout=20_000)
     assert opened.player.pace == 0.6
     opened.player.stop()
     QTest.keyClick(board, Qt.Key.Key_Backspace)
-    assert opened.session.document.marks == ()
+    assert opened.practice.passes == []
     centre = board.cell_center(0, 0).center().toPoint()
     qtbot.mouseClick(board, Qt.MouseButton.LeftButton, pos=centre)
     assert (board.row, board.column) == (0, 0)

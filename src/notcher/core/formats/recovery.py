@@ -165,6 +165,10 @@ class Kept:
         with atomic_write(self.folder / TAKES / f"{take_id}.flac") as stream:
             write_clip(clip, stream, kind="FLAC")
         self._written.add(take_id)
+        self.take_kept(take_id)
+
+    def take_kept(self, take_id: str) -> None:
+        """A take is kept whole elsewhere: what was written while it was recorded goes."""
         for ending in (".raw", ".json"):
             (self.folder / TAKES / f"{take_id}{ending}").unlink(missing_ok=True)
 

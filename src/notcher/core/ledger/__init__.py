@@ -1,25 +1,52 @@
-"""What is kept beside the documents: the lick catalogue, in one SQLite file that nothing leaves."""
+"""What is kept beside the documents: the lick catalogue and the record of students, in one SQLite file.
 
-from notcher.core.ledger.catalogue import Catalogue, Found, Gathered
-from notcher.core.ledger.query import Query, query_from_text
-from notcher.core.ledger.record import Estimate, LoggedPass, Record, Request, Student, known_paces
-from notcher.core.ledger.store import Ledger, LedgerError, back_up, backups, restore
+Here is what is quick to load: the values. What opens, reads and writes the file is in `store`, `record`, `catalogue`.
+"""
+
+from notcher.core.ledger.book import LEAST_DONE, USUAL_NOTES_AN_HOUR, Book, Estimate
+from notcher.core.ledger.errors import DamagedLedgerError, LedgerError
+from notcher.core.ledger.values import (
+    NOBODY,
+    NOBODY_ID,
+    NOT_SAID,
+    Change,
+    KeptTake,
+    KnownDocument,
+    KnownRecording,
+    Lesson,
+    LoggedPass,
+    Practised,
+    Request,
+    Row,
+    Sent,
+    Student,
+    Wished,
+    columns_of,
+    row_of,
+)
 
 __all__ = [
-    "Catalogue",
+    "LEAST_DONE",
+    "NOBODY",
+    "NOBODY_ID",
+    "NOT_SAID",
+    "USUAL_NOTES_AN_HOUR",
+    "Book",
+    "Change",
+    "DamagedLedgerError",
     "Estimate",
-    "Found",
-    "Gathered",
-    "Ledger",
+    "KeptTake",
+    "KnownDocument",
+    "KnownRecording",
     "LedgerError",
+    "Lesson",
     "LoggedPass",
-    "Query",
-    "Record",
+    "Practised",
     "Request",
+    "Row",
+    "Sent",
     "Student",
-    "back_up",
-    "backups",
-    "known_paces",
-    "query_from_text",
-    "restore",
+    "Wished",
+    "columns_of",
+    "row_of",
 ]

@@ -67,6 +67,7 @@ class StudentRow(Base):
     naming: Mapped[str] = mapped_column(String(100), default="")
     school: Mapped[str] = mapped_column(String(40), default="")
     notes: Mapped[str] = mapped_column(default="")
+    scale_mm: Mapped[float] = mapped_column(default=0.0, server_default="0")
     gone_at: Mapped[str | None] = mapped_column(String(40), default=None)
 
 
@@ -131,3 +132,68 @@ class RecordingRow(Base):
     path: Mapped[str] = mapped_column(String(4096))
     document_id: Mapped[str] = mapped_column(String(64), default="")
     seconds: Mapped[float] = mapped_column(default=0.0)
+    size: Mapped[int] = mapped_column(default=0, server_default="0")
+
+
+class DocumentRow(Base):
+    """A document that was open here. practice_id: under which its practice is kept; phrases: their ids and names."""
+
+    __tablename__ = "documents"
+
+    id: Mapped[str] = mapped_column(String(64), primary_key=True)
+    practice_id: Mapped[str] = mapped_column(String(64), index=True)
+    title: Mapped[str] = mapped_column(String(1000), default="")
+    path: Mapped[str] = mapped_column(String(4096), default="")
+    note_count: Mapped[int] = mapped_column(default=0)
+    phrases: Mapped[list] = mapped_column(JSON, default=list)  # type: ignore[type-arg]
+
+
+class TakeRow(Base):
+    """A take of a student; its sound lies beside the ledger. The rest as in `proving.Take`."""
+
+    __tablename__ = "takes"
+
+    id: Mapped[str] = mapped_column(String(64), primary_key=True)
+    student_id: Mapped[str] = mapped_column(ForeignKey("students.id", ondelete="CASCADE"), index=True)
+    document_id: Mapped[str] = mapped_column(String(64))
+    name: Mapped[str] = mapped_column(String(1000))
+    phrases: Mapped[str] = mapped_column(String(2000))
+    start_s: Mapped[float]
+    end_s: Mapped[float]
+    pace: Mapped[float]
+    along: Mapped[str] = mapped_column(String(40))
+    begin_s: Mapped[float | None] = mapped_column(default=None)
+    made_at: Mapped[str] = mapped_column(String(40), default="")
+    gone_at: Mapped[str | None] = mapped_column(String(40), default=None)
+
+
+class WishRow(Base):
+    """What is wanted otherwise in the lessons of one student on one solo. id: both, with a space between."""
+
+    __tablename__ = "wishes"
+
+    id: Mapped[str] = mapped_column(String(130), primary_key=True)
+    student_id: Mapped[str] = mapped_column(ForeignKey("students.id", ondelete="CASCADE"))
+    document_id: Mapped[str] = mapped_column(String(64))
+    wishes: Mapped[dict] = mapped_column(JSON, default=dict)  # type: ignore[type-arg]
+
+
+class SentRow(Base):
+    """A state of a transcription that a student was given. music: the score, as `formats.models` says it."""
+
+    __tablename__ = "sent"
+
+    id: Mapped[str] = mapped_column(String(64), primary_key=True)
+    student_id: Mapped[str] = mapped_column(ForeignKey("students.id", ondelete="CASCADE"))
+    document_id: Mapped[str] = mapped_column(String(64))
+    title: Mapped[str] = mapped_column(String(1000), default="")
+    sent_at: Mapped[str] = mapped_column(String(40))
+    music: Mapped[dict] = mapped_column(JSON, default=dict)  # type: ignore[type-arg]
+
+
+class MovedRow(Base):
+    """The id of a pass or a take that came in from a document, so that it comes once."""
+
+    __tablename__ = "moved"
+
+    id: Mapped[str] = mapped_column(String(64), primary_key=True)

@@ -1,91 +1,52 @@
-"""The record of students: who they are, what they asked for, what was taught, how every pass went.
+"""The record of students in a ledger: read as a book, changed row by row, given out and taken in again.
 
-What is asked of it is answered as values; estimates are arithmetic over what was done before, and say so.
+The sounds of takes lie in a folder beside the ledger, as FLAC.
 """
 
 import csv
 import io
+import json
+import shutil
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
-from datetime import datetime
+from dataclasses import replace
+from datetime import datetime, timedelta
+from pathlib import Path
 from typing import Any
 
-import numpy as np
-from sqlalchemy import Table, delete, select
+from sqlalchemy import JSON, Column, Float, Integer, String, Table, delete, func, select
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session
 
-from notcher.core.ledger.models import Base, LessonRow, PassRow, RequestRow, StudentRow
-from notcher.core.ledger.store import Ledger, LedgerError
+from notcher.core.formats.atomic import atomic_write
+from notcher.core.ledger.book import Book
+from notcher.core.ledger.errors import LedgerError
+from notcher.core.ledger.models import Base, MovedRow
+from notcher.core.ledger.store import Ledger
+from notcher.core.ledger.values import (
+    KINDS,
+    NOBODY,
+    NOBODY_ID,
+    Change,
+    KeptTake,
+    LoggedPass,
+    Practised,
+    Student,
+    columns_of,
+    row_of,
+)
 from notcher.core.proving import Result
-from notcher.core.score import new_id
+from notcher.core.sound import Clip, read_clip, write_clip
 
-NOT_SAID = "not said"
-"""The student to whom marks belong that nobody said a name for."""
-USUAL_NOTES_AN_HOUR = 120.0  # written and checked, before the record knows better (common practice, no source)
-KEPT_TABLES = ("students", "requests", "lessons", "passes", "recordings")
-
-
-@dataclass(frozen=True, slots=True)
-class Student:
-    """Someone who is taught. string_set, school, naming: by their names; empty where nothing was said."""
-
-    name: str
-    guitar: str = ""
-    tuning: str = ""
-    string_set: str = ""
-    naming: str = ""
-    school: str = ""
-    notes: str = ""
-    id: str = ""
-
-    def __post_init__(self) -> None:
-        if not self.name.strip():
-            raise LedgerError("A student needs a name.", "Type one.")
-
-
-@dataclass(frozen=True, slots=True)
-class Request:
-    """A solo that was asked for. asked_at, due, done_at: ISO 8601, empty where not said or not done."""
-
-    student_id: str
-    title: str
-    version: str = ""
-    stretch: str = ""
-    sound: str = ""
-    asked_at: str = ""
-    due: str = ""
-    document_id: str = ""
-    estimated_h: float | None = None
-    spent_h: float = 0.0
-    note_count: int = 0
-    done_at: str = ""
-    id: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class LoggedPass:
-    """One pass as it is kept. phrases: ids."""
-
-    student_id: str
-    document_id: str
-    phrases: tuple[str, ...]
-    pace: float
-    result: Result
-    played_at: str
-    take_id: str = ""
-    lesson_id: str | None = None
-    id: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class Estimate:
-    """Hours that a request will take: low, likely and high, and on how many requests that rests."""
-
-    low_h: float
-    likely_h: float
-    high_h: float
-    rests_on: int
+TABLES = tuple(KINDS)
+AT_ONCE = tuple(name for name in TABLES if name != LoggedPass.TABLE)
+PASSES = Base.metadata.tables[LoggedPass.TABLE].c
+DAY = func.substr(PASSES.played_at, 1, 10)
+# the last pass of each day: beside a maximum SQLite takes all columns from its row (sqlite.org, "SELECT", 2.5)
+DAYS = select(PASSES.student_id, PASSES.document_id, PASSES.phrases, DAY, PASSES.pace, PASSES.result,
+              func.max(PASSES.played_at)).where(PASSES.played_at != "").group_by(
+                  PASSES.student_id, PASSES.document_id, PASSES.phrases, DAY)  # fmt: skip
+FORGOTTEN_AFTER = timedelta(days=1)  # what a window that was killed had deleted
+NOTHING_TAKEN = "Nothing was taken in."
 
 
 class Record:
@@ -94,176 +55,269 @@ class Record:
     def __init__(self, ledger: Ledger) -> None:
         self.ledger = ledger
 
-    # --- students ---
-    def students(self) -> list[Student]:
-        """Return all students that are not deleted, by name."""
+    # --- reading ---
+    def read(self, *students: str) -> Book:
+        """Return all rows but the passes, and those of some students, by their ids."""
         with self.ledger.session() as session:
-            rows = session.scalars(select(StudentRow).where(StudentRow.gone_at.is_(None)).order_by(StudentRow.name))
-            return [_student(row) for row in rows]
+            found = {name: _rows(session, _table(name)) for name in AT_ONCE}
+            book = Book(**{name: {row.id: row for row in rows} for name, rows in found.items()})  # type: ignore[arg-type]
+            table = _table(LoggedPass.TABLE)
+            for student_id in students:
+                rows = session.execute(select(table).where(table.c.student_id == student_id)).mappings()
+                book = book.with_passes(student_id, (row_of(table.name, row) for row in rows))  # type: ignore[misc]
+            days = tuple(Practised(*row[:2], tuple(row[2].split()), *row[3:5], Result(row[5]))
+                         for row in session.execute(DAYS))  # fmt: skip
+        return replace(book, days=days)
 
-    def put_student(self, student: Student) -> Student:
-        """Keep a student, new or changed, and return it with its id."""
-        kept = student if student.id else replace(student, id=new_id())
+    # --- writing ---
+    def apply(self, changes: Iterable[Change]) -> None:
+        """Put, change and take away rows, all of them or none."""
+        ordered = sorted(changes, key=lambda change: TABLES.index(change.row.TABLE))
         with self.ledger.session() as session:
-            session.merge(StudentRow(**_fields(kept)))
-        return kept
+            for change in ordered:
+                if change.after is not None:
+                    _put(session, _table(change.after.TABLE), columns_of(change.after))
+            for change in reversed(ordered):
+                if change.after is None:
+                    table = _table(change.row.TABLE)
+                    session.execute(delete(table).where(_key(table) == change.row.id))
 
-    def what_goes_with(self, student_id: str) -> dict[str, int]:
-        """Return how many requests, lessons and passes would go with a student."""
-        with self.ledger.session() as session:
-            return {
-                name: len(session.scalars(select(row.id).where(row.student_id == student_id)).all())
-                for name, row in (("requests", RequestRow), ("lessons", LessonRow), ("passes", PassRow))
-            }
+    def put(self, *rows: Any) -> None:
+        """Put rows, new or changed."""
+        self.apply(Change(None, row) for row in rows)
 
-    def delete_student(self, student_id: str) -> None:
-        """Hide a student with all that belongs to it; it can be brought back until the ledger is tidied."""
-        self._mark_gone(student_id, datetime.now().isoformat(timespec="seconds"))
+    def tidy(self, *, gone: Iterable[str] = (), now: datetime | None = None) -> int:
+        """Delete for good what was deleted: rows by their ids, and what nobody has brought back for a day.
 
-    def bring_back(self, student_id: str) -> None:
-        """Undo a deletion."""
-        self._mark_gone(student_id, None)
-
-    def _mark_gone(self, student_id: str, when: str | None) -> None:
-        with self.ledger.session() as session:
-            row = session.get(StudentRow, student_id)
-            if row is None:
-                raise LedgerError("This student is not in the ledger any more.", "Another window has deleted it.")
-            row.gone_at = when
-
-    def tidy(self) -> int:
-        """Delete for good what was deleted; done when the program ends. Returns: how many students."""
-        with self.ledger.session() as session:
-            gone = session.scalars(select(StudentRow.id).where(StudentRow.gone_at.is_not(None))).all()
-            session.execute(delete(StudentRow).where(StudentRow.id.in_(gone)))
-        return len(gone)
-
-    def nobody(self) -> Student:
-        """Return the student "not said", who is made where there is none."""
-        found = next((student for student in self.students() if student.name == NOT_SAID), None)
-        return found or self.put_student(Student(NOT_SAID))
-
-    # --- requests ---
-    def requests(self, *, open_only: bool = True) -> list[Request]:
-        """Return the queue: what is due first before what is due later, then by when it was asked."""
-        with self.ledger.session() as session:
-            asked = select(RequestRow).join(StudentRow, StudentRow.id == RequestRow.student_id)
-            asked = asked.where(StudentRow.gone_at.is_(None))
-            if open_only:
-                asked = asked.where(RequestRow.done_at == "")
-            rows = [Request(**_columns(row)) for row in session.scalars(asked)]
-        return sorted(rows, key=lambda row: (row.due or "9999", row.asked_at))
-
-    def put_request(self, request: Request) -> Request:
-        kept = request if request.id else replace(request, id=new_id())
-        if not kept.asked_at:
-            kept = replace(kept, asked_at=datetime.now().isoformat(timespec="seconds"))
-        with self.ledger.session() as session:
-            session.merge(RequestRow(**_fields(kept)))
-        return kept
-
-    def estimate(self, note_count: int) -> Estimate:
-        """Return how long a solo of so many notes will take, by what the requests that are done have taken.
-
-        The median of the instructor's own notes an hour and its quartiles; a common figure until three are done.
+        Done when the program ends. Returns: how many rows.
         """
-        done = [row for row in self.requests(open_only=False) if row.done_at and row.spent_h > 0 and row.note_count > 0]
-        rates = np.array([row.note_count / row.spent_h for row in done])
-        if rates.size < 3:
-            rates = np.append(rates, [USUAL_NOTES_AN_HOUR] * (3 - rates.size))
-        slow, usual, quick = np.percentile(rates, [25, 50, 75])
-        return Estimate(note_count / quick, note_count / usual, note_count / slow, len(done))
-
-    # --- passes ---
-    def log(self, passes: Iterable[LoggedPass]) -> None:
-        """Keep passes; one with an id that is there already is left as it is, so that nothing is counted twice."""
-        rows = [
-            {**_fields(played), "id": played.id or new_id(), "phrases": " ".join(played.phrases),
-             "result": str(played.result)}
-            for played in passes
-        ]  # fmt: skip
-        if not rows:
-            return
+        before = ((now or datetime.now()) - FORGOTTEN_AFTER).isoformat()
+        mine, count = set(gone), 0
         with self.ledger.session() as session:
-            known = set(session.scalars(select(PassRow.id).where(PassRow.id.in_([row["id"] for row in rows]))))
-            fresh = [row for row in rows if row["id"] not in known]
-            if fresh:
-                session.execute(insert(PassRow), fresh)
+            for name in (KeptTake.TABLE, Student.TABLE):
+                table = _table(name)
+                marked = session.execute(select(table.c.id, table.c.gone_at).where(table.c.gone_at.is_not(None)))
+                ids = [row.id for row in marked if row.id in mine or row.gone_at < before]
+                session.execute(delete(table).where(table.c.id.in_(ids)))
+                count += len(ids)
+            kept = set(session.scalars(select(_table(KeptTake.TABLE).c.id)))
+        for sound in self.sounds.glob("*.flac"):
+            if sound.stem in mine and sound.stem not in kept:
+                sound.unlink(missing_ok=True)
+        return count
 
-    def passes(self, student_id: str, *, document_id: str = "") -> list[LoggedPass]:
-        """Return a student's passes in the order they were played, of one document or of all."""
+    def move_in(
+        self, passes: Sequence[LoggedPass], takes: Sequence[KeptTake], sounds: Mapping[str, Clip]
+    ) -> tuple[int, int]:
+        """Take in the passes and takes that a document held, each once, even if it was thrown away since.
+
+        sounds: of the takes, by id. Returns: how many passes and takes were not here before.
+        """
         with self.ledger.session() as session:
-            asked = select(_table("passes")).where(PassRow.student_id == student_id)
-            if document_id:
-                asked = asked.where(PassRow.document_id == document_id)
-            rows = session.execute(asked.order_by(PassRow.played_at, PassRow.id)).mappings()
-            return [_pass(row) for row in rows]
+            rows: list[LoggedPass | KeptTake] = [*takes, *passes]
+            asked = [row.id for row in rows]
+            known = set(session.scalars(select(MovedRow.id).where(MovedRow.id.in_(asked))))
+            fresh = [row for row in rows if row.id not in known]
+            if any(row.student_id == NOBODY_ID for row in fresh):
+                _put(session, _table(Student.TABLE), columns_of(NOBODY))
+            for row in fresh:
+                if isinstance(row, KeptTake):
+                    self.put_sound(row.id, sounds[row.id])
+                _put(session, _table(row.TABLE), columns_of(row))
+                session.add(MovedRow(id=row.id))
+        count = sum(isinstance(row, KeptTake) for row in fresh)
+        return len(fresh) - count, count
+
+    # --- sounds ---
+    @property
+    def sounds(self) -> Path:
+        """The folder with the sounds of takes."""
+        return self.ledger.path.parent / "takes"
+
+    def put_sound(self, take_id: str, clip: Clip) -> None:
+        """Keep the sound of a take. Raises: FileError."""
+        try:
+            self.sounds.mkdir(exist_ok=True)
+        except OSError as problem:
+            raise LedgerError(
+                f"No folder for takes can be made beside {self.ledger.path.name!r}: {problem.strerror}.",
+                "Check the folder.",
+            ) from problem
+        with atomic_write(self.sounds / f"{take_id}.flac") as stream:
+            write_clip(clip, stream, kind="FLAC")
+
+    def sound(self, take_id: str) -> Clip:
+        """Return the sound of a take. Raises: AudioError."""
+        return read_clip(self.sounds / f"{take_id}.flac")
 
     # --- all of it, out and in ---
     def all_data(self) -> dict[str, list[dict[str, Any]]]:
-        """Return everything but the catalogue as plain values, by table."""
+        """Return everything but the catalogue, which is gathered again, as plain values, by table."""
         with self.ledger.session() as session:
-            return {name: [dict(row._mapping) for row in session.execute(select(_table(name)))] for name in KEPT_TABLES}
+            return {name: [dict(row._mapping) for row in session.execute(select(_table(name)))] for name in TABLES}
 
-    def take_data(self, data: dict[str, list[dict[str, Any]]]) -> int:
+    def take_data(self, data: object) -> int:
         """Take in what `all_data` gave, here or elsewhere; what has a known id is replaced. Returns: rows.
 
         Raises: LedgerError, with nothing taken in, for what is no such data.
         """
-        if not isinstance(data, dict) or not all(isinstance(data.get(name, []), list) for name in KEPT_TABLES):
-            raise LedgerError("This is no record of Notcher's.", f"It has lists named {', '.join(KEPT_TABLES)}.")
+        if not isinstance(data, dict) or not data or not all(isinstance(rows, list) for rows in data.values()):
+            raise LedgerError("This is no record of Notcher's.", f"It has lists named {', '.join(TABLES)}.")
+        if unknown := sorted(set(data) - set(TABLES)):
+            raise LedgerError(f"There is no table {unknown[0]!r}.", f"There are {', '.join(TABLES)}.")
         with self.ledger.session() as session:
-            return sum(_take_row(session, name, row) for name in KEPT_TABLES for row in data.get(name, []))
+            return sum(_take_row(session, name, row) for name in TABLES for row in data.get(name, []))
 
     def csv_of(self, name: str) -> str:
         """Return one table as CSV. Raises: LedgerError for a table that is not there."""
-        if name not in KEPT_TABLES:
-            raise LedgerError(f"There is no table {name!r}.", f"There are {', '.join(KEPT_TABLES)}.")
+        table = _table(name)
         stream = io.StringIO()
-        writer = csv.DictWriter(stream, [column.name for column in _table(name).columns], lineterminator="\n")
+        writer = csv.DictWriter(stream, [column.name for column in table.columns], lineterminator="\n")
         writer.writeheader()
-        writer.writerows(self.all_data()[name])
+        with self.ledger.session() as session:
+            rows = [dict(row._mapping) for row in session.execute(select(table))]
+        for row in rows:
+            writer.writerow({key: _cell(table.c[key], value) for key, value in row.items()})
         return stream.getvalue()
+
+    def take_csv(self, name: str, text: str) -> int:
+        """Take in one table of CSV, as `csv_of` gave it. Returns: rows. Raises: LedgerError, with nothing taken in."""
+        table = _table(name)
+        reader = csv.DictReader(io.StringIO(text, newline=""), strict=True)
+        try:
+            rows = [(reader.line_num, row) for row in reader]
+        except csv.Error as problem:
+            raise LedgerError(f"Line {reader.line_num} is no CSV: {problem}.", NOTHING_TAKEN) from problem
+        return self.take_data({name: [_read_row(table, row, line) for line, row in rows]})
+
+    def give_out(self, folder: Path) -> int:
+        """Write into a folder every table as CSV, all of it as JSON, and the sounds of takes. Returns: rows."""
+        data = self.all_data()
+        try:
+            folder.mkdir(parents=True, exist_ok=True)
+            for name in TABLES:
+                with atomic_write(folder / f"{name}.csv") as stream:
+                    stream.write(self.csv_of(name).encode("utf-8"))
+            with atomic_write(folder / JSON_NAME) as stream:
+                stream.write(json.dumps(data, ensure_ascii=False, indent=1).encode("utf-8"))
+            _copy_sounds(self.sounds, folder / "takes", data)
+        except OSError as problem:
+            raise LedgerError(f"{folder.name!r} cannot be written: {problem.strerror}.", "Choose another.") from problem
+        return sum(len(rows) for rows in data.values())
+
+    def take_file(self, file: Path) -> int:
+        """Take in a JSON file or one table's CSV, whose name is the table's, with the sounds beside it. Returns: rows.
+
+        Raises: LedgerError, with nothing taken in.
+        """
+        try:
+            text = file.read_text("utf-8-sig")
+        except (OSError, UnicodeDecodeError) as problem:
+            raise LedgerError(f"{file.name!r} cannot be read.", "Choose a text file that may be read.") from problem
+        if file.suffix.lower() == ".csv":
+            count = self.take_csv(file.stem, text)
+        else:
+            try:
+                data = json.loads(text)
+            except (ValueError, RecursionError) as problem:
+                raise LedgerError(f"{file.name!r} is no JSON.", NOTHING_TAKEN) from problem
+            count = self.take_data(data)
+        _copy_sounds(file.parent / "takes", self.sounds, self.all_data())
+        return count
+
+
+JSON_NAME = "record.json"
+
+
+def _copy_sounds(source: Path, target: Path, data: Mapping[str, list[dict[str, Any]]]) -> None:
+    """Copy the sounds of takes that are not there yet."""
+    for row in data[KeptTake.TABLE]:
+        sound, copy = source / f"{row['id']}.flac", target / f"{row['id']}.flac"
+        if sound.is_file() and not copy.exists():
+            target.mkdir(exist_ok=True)
+            shutil.copyfile(sound, copy)
+
+
+def _rows(session: Session, table: Table) -> list[Any]:
+    return [row_of(table.name, row) for row in session.execute(select(table)).mappings()]
 
 
 def _table(name: str) -> Table:
+    if name not in TABLES:
+        raise LedgerError(f"There is no table {name!r}.", f"There are {', '.join(TABLES)}.")
     return Base.metadata.tables[name]
+
+
+def _key(table: Table) -> Column[Any]:
+    return next(iter(table.primary_key.columns))
+
+
+def _put(session: Session, table: Table, columns: Mapping[str, Any]) -> None:
+    # replaced in place: deleting a student first would take the passes along
+    session.execute(
+        insert(table).values(columns).on_conflict_do_update(index_elements=[_key(table).name], set_=columns)
+    )
 
 
 def _take_row(session: Session, name: str, row: object) -> int:
     table = _table(name)
     known = {column.name: column for column in table.columns}
     if not isinstance(row, dict) or not set(row) <= set(known):
-        unknown = sorted(set(row) - set(known)) if isinstance(row, dict) else row
-        raise LedgerError(f"This is no row of {name}: {unknown}.", "Nothing was taken in.")
-    if missing := [key for key, column in known.items() if not column.nullable and row.get(key) is None]:
-        raise LedgerError(f"A row of {name} has no {missing[0]}.", "Nothing was taken in.")
-    key = next(iter(table.primary_key.columns)).name
-    # replaced in place: deleting a student first would take the passes along
-    session.execute(insert(table).values(row).on_conflict_do_update(index_elements=[key], set_=row))
+        unknown = sorted(map(str, set(row) - set(known))) if isinstance(row, dict) else row
+        raise LedgerError(f"This is no row of {name}: {unknown}.", NOTHING_TAKEN)
+    defaults = {key: _default(column) for key, column in known.items()}
+    whole = defaults | {key: value for key, value in row.items() if value is not None}
+    if missing := [key for key, column in known.items() if not column.nullable and whole[key] is None]:
+        raise LedgerError(f"A row of {name} has no {missing[0]}.", NOTHING_TAKEN)
+    for key, column in known.items():
+        if whole[key] is not None and not isinstance(whole[key], _types(column)):
+            raise LedgerError(f"A row of {name} has a {key} of the wrong kind: {whole[key]!r}.", NOTHING_TAKEN)
+    try:
+        row_of(name, whole)
+    except LedgerError as problem:
+        raise LedgerError(problem.problem, NOTHING_TAKEN) from problem
+    _put(session, table, whole)
     return 1
 
 
-def _fields(value: Any) -> dict[str, Any]:
-    return {name: getattr(value, name) for name in value.__dataclass_fields__}
+def _types(column: Column[Any]) -> tuple[type, ...]:
+    if isinstance(column.type, JSON):
+        return (dict, list)
+    if isinstance(column.type, Float):
+        return (float, int)
+    return (int,) if isinstance(column.type, Integer) else (str,)
 
 
-def _columns(row: Base) -> dict[str, Any]:
-    return {column.name: getattr(row, column.name) for column in row.__table__.columns}
+def _default(column: Column[Any]) -> Any:
+    if column.default is None:
+        return None
+    value: Any = getattr(column.default, "arg", None)
+    return value(None) if callable(value) else value
 
 
-def _student(row: StudentRow) -> Student:
-    return Student(**{name: value for name, value in _columns(row).items() if name != "gone_at"})
+def _cell(column: Column[Any], value: Any) -> Any:
+    return json.dumps(value, ensure_ascii=False) if isinstance(column.type, JSON) else value
 
 
-def _pass(row: Mapping[Any, Any]) -> LoggedPass:
-    return LoggedPass(**{**row, "phrases": tuple(row["phrases"].split()), "result": Result(row["result"])})
-
-
-def known_paces(passes: Sequence[LoggedPass]) -> dict[str, list[LoggedPass]]:
-    """Return the passes of each single phrase, by its id, in order; joins tell of no phrase alone."""
-    found: dict[str, list[LoggedPass]] = {}
-    for played in passes:
-        if len(played.phrases) == 1:
-            found.setdefault(played.phrases[0], []).append(played)
-    return found
+def _read_row(table: Table, row: Mapping[Any, Any], line: int) -> dict[str, Any]:
+    """The values of one line of CSV; an empty cell is as good as none, where there can be none."""
+    told: dict[str, Any] = {}
+    for key, text in row.items():
+        if key not in table.c or text is None:
+            raise LedgerError(f"Line {line} of {table.name} has {'no' if text is None else 'an unknown'} column {key}.",
+                              NOTHING_TAKEN)  # fmt: skip
+        if text == "" and (table.c[key].nullable or not isinstance(table.c[key].type, String)):
+            continue
+        kind = table.c[key].type
+        try:
+            if isinstance(kind, JSON):
+                told[key] = json.loads(text)
+            elif isinstance(kind, Float):
+                told[key] = float(text)
+            else:
+                told[key] = int(text) if isinstance(kind, Integer) else text
+        except (ValueError, RecursionError) as problem:
+            raise LedgerError(
+                f"Line {line} of {table.name}: {key} cannot be {text[:40]!r}.", NOTHING_TAKEN
+            ) from problem
+    return told

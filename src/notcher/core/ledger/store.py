@@ -21,19 +21,11 @@ from sqlalchemy import Connection, Engine, create_engine, event, inspect, text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
-from notcher.core.errors import NotcherError
+from notcher.core.ledger.errors import DamagedLedgerError, LedgerError
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 HEADER = b"SQLite format 3\0"
 WAIT_S = 3.0  # for another window that is writing
-
-
-class LedgerError(NotcherError):
-    """The ledger cannot be opened or written."""
-
-
-class DamagedLedgerError(LedgerError):
-    """The file is no ledger, or not whole."""
 
 
 class Ledger:

@@ -31,7 +31,7 @@ class Take:
 
     phrases: the ids of what was played. start_s, end_s: the stretch as it was then. pace: of the recorded tempo.
     along: what was played along with. begin_s: when in the take the stretch was due; None without a beat or without a
-    measured delay. made_at: ISO 8601, local time.
+    measured delay. made_at: ISO 8601, local time. student: the id of who played, while it is not in the ledger.
     """
 
     id: str
@@ -43,6 +43,7 @@ class Take:
     along: str
     begin_s: float | None = None
     made_at: str = ""
+    student: str = ""
 
     def __post_init__(self) -> None:
         if not (0 <= self.start_s < self.end_s < 1e6 and 0 < self.pace <= 4):

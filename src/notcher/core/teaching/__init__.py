@@ -1,16 +1,20 @@
 """Lessons by computation: loops with a count-in, the rungs of a phrase."""
 
 from notcher.core.teaching.accompaniment import ALONG, Accompaniment, accompaniment
-from notcher.core.teaching.difficulty import Difficulty, Guitar, difficulties
+from notcher.core.teaching.agenda import Due, Entry, Review, agenda, practised_days, reviews
+from notcher.core.teaching.difficulty import WEIGHTS, Difficulty, Guitar, PartWeights, difficulties
 from notcher.core.teaching.easing import LEVELS, easier, over_easy, target_ids
 from notcher.core.teaching.known import known_of
 from notcher.core.teaching.ladder import (
+    USUAL_LADDER,
     CleanPace,
     Course,
+    Ladder,
     Pass,
     Steps,
     clean_pace,
     course,
+    nearest,
     next_pace,
 )
 from notcher.core.teaching.levels import Levels
@@ -30,8 +34,9 @@ from notcher.core.teaching.plan import (
     pieces,
     plan_lesson,
 )
-from notcher.core.teaching.plan_data import plan_data, plan_lines
-from notcher.core.teaching.rungs import RUNG_PACES, BoardRow, board_rows, next_rung, results, with_mark
+from notcher.core.teaching.plan_data import plan_data, plan_lines, wishes_data, wishes_of
+from notcher.core.teaching.progress import Progress, day_of, gap_days, progress
+from notcher.core.teaching.rungs import RUNG_PACES, BoardRow, Tried, board_rows, next_rung, results, tries_of
 from notcher.core.teaching.variations import (
     NONE_REFUSED,
     OtherNote,
@@ -46,14 +51,20 @@ from notcher.core.teaching.variations import (
     put_back,
 )
 from notcher.core.teaching.words import (
+    PART_NAMES,
     caution_words,
+    clean_words,
+    course_words,
     difficulty_words,
+    full_words,
     later_words,
     noise_words,
     other_note_words,
     row_name,
+    rule_words,
     step_words,
     variation_words,
+    weights_words,
 )
 
 __all__ = [
@@ -63,48 +74,65 @@ __all__ = [
     "NONE_REFUSED",
     "NOTHING_KNOWN",
     "NO_WISHES",
+    "PART_NAMES",
     "RUNG_PACES",
+    "USUAL_LADDER",
+    "WEIGHTS",
     "Accompaniment",
     "BoardRow",
     "CleanPace",
     "Course",
     "Difficulty",
+    "Due",
+    "Entry",
     "Guitar",
     "Known",
+    "Ladder",
     "Levels",
     "Loop",
     "LoopUnderway",
     "Move",
     "OtherNote",
     "Otherwise",
+    "PartWeights",
     "Pass",
     "Passage",
     "Plan",
     "PlanError",
+    "Progress",
     "Refused",
+    "Review",
     "School",
     "Step",
     "Steps",
+    "Tried",
     "Variation",
     "Varied",
     "Vary",
     "Wishes",
     "accompaniment",
+    "agenda",
     "allowed_minutes",
     "as_variant",
     "board_rows",
     "caution_words",
     "clean_pace",
+    "clean_words",
     "course",
+    "course_words",
+    "day_of",
     "derived",
     "differs_from",
     "difficulties",
     "difficulty_words",
     "easier",
+    "full_words",
+    "gap_days",
     "known_of",
     "later_words",
     "make_loop",
     "moved_lick",
+    "nearest",
     "next_pace",
     "next_rung",
     "noise_dose",
@@ -116,11 +144,18 @@ __all__ = [
     "plan_data",
     "plan_lesson",
     "plan_lines",
+    "practised_days",
+    "progress",
     "put_back",
     "results",
+    "reviews",
     "row_name",
+    "rule_words",
     "step_words",
     "target_ids",
+    "tries_of",
     "variation_words",
-    "with_mark",
+    "weights_words",
+    "wishes_data",
+    "wishes_of",
 ]

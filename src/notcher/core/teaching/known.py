@@ -1,31 +1,56 @@
-"""What the marks of a rung board tell of a student."""
+"""What the passes of a student tell before a lesson is planned."""
 
 from collections.abc import Mapping, Sequence
 
-from notcher.core.proving import Mark, Result
+import numpy as np
+
+from notcher.core.proving import Result
 from notcher.core.score import Score
 from notcher.core.teaching.difficulty import Difficulty, difficulties
-from notcher.core.teaching.plan import Known
-from notcher.core.teaching.rungs import next_rung, results
+from notcher.core.teaching.ladder import Pass, clean_pace
+from notcher.core.teaching.plan import MOST_ROUNDS, ROUNDS, Known
+from notcher.core.teaching.rungs import Tried, tries_of
+
+LEAST_ROUNDS = 2
 
 
-def known_of(score: Score, marks: Sequence[Mark], asked: Mapping[str, Difficulty] | None = None) -> Known:
-    """Return what the marks say: of each phrase that was tried the pace to go on from, and the clean rate of notes.
+def known_of(score: Score, tried: Sequence[Tried], asked: Mapping[str, Difficulty] | None = None) -> Known:
+    """Return what the passes say: of each phrase the pace to go on from, the clean rate of notes, rounds a rung.
 
-    The pace is the fastest clean one, else the rung that comes after what was missed. The rate is the greatest that
-    was clean anywhere, in notes a second of a phrase's quickest second. asked: as
+    The pace is the one that is clean by now (`clean_pace`), never above what was clean nor at what was only missed. The
+    rate is the greatest that was clean anywhere, in notes a second of a phrase's quickest second. asked: as
     `difficulties` tells, where it is known.
     """
-    told, paces, rate, limited = tuple(marks), {}, 0.0, False
+    paces, rate, limited, climbed = {}, 0.0, False, []
     asked = difficulties(score) if asked is None else asked
     for phrase in score.phrases:
-        tried = results(told, phrase)
-        limited |= any(result is not Result.CLEAN for result in tried.values())
-        clean = [pace for pace, result in tried.items() if result is Result.CLEAN]
+        passes = tries_of(tried, phrase)
+        if not passes:
+            continue
+        limited |= any(played.result is not Result.CLEAN for played in passes)
+        paces[phrase.id] = going_on(passes)
+        clean = {played.pace for played in passes if played.result is Result.CLEAN}
         if clean:
-            paces[phrase.id] = max(clean)
+            climbed.append(len(passes) / len(clean))
             if phrase.id in asked:
                 rate = max(rate, paces[phrase.id] * asked[phrase.id].parts.peak_notes_per_s)
-        elif tried:
-            paces[phrase.id] = next_rung(told, phrase)
-    return Known(rate or None, paces, limited=limited)
+    # a mark alone is one pass a rung: that tells of no habit
+    rounds = float(np.clip(np.mean(climbed), LEAST_ROUNDS, MOST_ROUNDS)) if climbed and max(climbed) > 1 else ROUNDS
+    return Known(rate or None, paces, rounds=float(rounds), limited=limited)
+
+
+def going_on(passes: Sequence[Pass]) -> float:
+    """Return the pace to go on from after some passes; there is at least one."""
+    estimate = clean_pace(passes).pace
+    clean = [played.pace for played in passes if played.result is Result.CLEAN]
+    amiss = [played.pace for played in passes if played.result is not Result.CLEAN]
+    if not clean:
+        return min(estimate, min(amiss) - 0.01)
+    reached = max(clean)
+    last = next(played for played in reversed(passes) if played.pace == reached)
+    # one clean pass among missed ones is luck; without any that went wrong it is all that is known
+    return (
+        reached
+        if last.result is Result.CLEAN and not [pace for pace in amiss if pace <= reached]
+        else (min(estimate, reached))
+    )

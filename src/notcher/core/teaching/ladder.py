@@ -67,6 +67,29 @@ def rungs(start: float, *, full_bpm: float, by: Steps = Steps.PERCENT, size: flo
     return tuple(round(pace, 4) for pace in found)
 
 
+LOWEST = 0.4  # the board's first rung: for what is too hard at half tempo
+
+
+@dataclass(frozen=True, slots=True)
+class Ladder:
+    """How rungs follow each other. size: see `rungs`; None for the usual."""
+
+    by: Steps = Steps.PERCENT
+    size: float | None = None
+
+    def paces(self, full_bpm: float) -> tuple[float, ...]:
+        """Return the rungs for a solo of a tempo: from 40 percent to full tempo and one above."""
+        return rungs(LOWEST, full_bpm=full_bpm, by=self.by, size=self.size)
+
+
+USUAL_LADDER = Ladder()
+
+
+def nearest(paces: Sequence[float], pace: float) -> float:
+    """Return the rung that is nearest to a pace."""
+    return min(paces, key=lambda rung: abs(rung - pace))
+
+
 def settles_at(up: int, down: int) -> float:
     """Return the share of clean passes at which so many clean ones in a row are as likely as so many missed ones.
 

@@ -18,7 +18,7 @@ from notcher.core.errors import NotcherError
 from notcher.core.patterns import Kind, Patterns
 from notcher.core.score import Phrase, Score
 from notcher.core.teaching.difficulty import Difficulty, difficulties
-from notcher.core.teaching.ladder import LEAST_PACE, USUAL_START
+from notcher.core.teaching.ladder import USUAL_LADDER, USUAL_START, Ladder
 
 MOST_MINUTES = 600.0
 USUAL_BPM = 100.0
@@ -28,8 +28,8 @@ MOST_TALK_SHARE = 0.5  # of a step: what a lesson's last minutes may be filled w
 REVIEW_DAYS = (1, 3, 8, 20)
 """Days until what was practised is repeated: each about two and a half times the one before."""
 NEXT_LESSON_DAYS = 7
+SAME_PACE = 1e-6
 BORDER_NOTES = 2.0  # so far from an even piece a cut may lie for the sake of a border
-RUNG_STEP = 0.1
 LONG_RUN, PIECE_NOTES = 18, 9  # notes: from which a run is cut, and about how long its pieces are
 BREAK_EVERY_MIN, BREAK_S = 20.0, 60.0
 STRAIN_N, STRETCH_MM = 10.0, 15.0  # a bend that asks more wants warm hands
@@ -173,11 +173,13 @@ def plan_lesson(
     full_first: bool = True,
     wishes: Wishes = NO_WISHES,
     asked: Mapping[str, Difficulty] | None = None,
+    ladder: Ladder = USUAL_LADDER,
 ) -> Plan:
     """Plan a lesson on a solo.
 
     found: what comes again in it. full_first: each phrase is heard at full speed before it is slowed. wishes: what is
     wanted otherwise; the rest is planned around it. asked: as `difficulties` tells, where it is known.
+    ladder: how rungs follow each other.
     Raises: PlanError when there are no phrases with notes, no minutes, or when every step is skipped.
     """
     if not 1.0 <= minutes <= MOST_MINUTES:
@@ -188,7 +190,7 @@ def plan_lesson(
     if not phrases:
         raise PlanError("There are no phrases to teach.", "Mark some, or let Form, Propose phrases find them.")
     asked = difficulties(score) if asked is None else asked
-    work = _Work(score, phrases, asked, _like(score, phrases, found), known)
+    work = _Work(score, phrases, asked, _like(score, phrases, found), known, ladder)
     rows, left_out = _as_wished(_rows(work, school, full_first), wishes)
     if not rows:
         raise PlanError("Every step is skipped.", "Bring one back, or plan as proposed.")
@@ -228,6 +230,7 @@ class _Work:
     difficulty: Mapping[str, Difficulty]
     like: Mapping[str, tuple[str, int]]
     known: Known
+    ladder: Ladder
 
     def bpm(self, phrase: Phrase) -> float:
         """Full tempo where a phrase begins."""
@@ -247,22 +250,26 @@ class _Work:
     def start(self, phrase: Phrase) -> float:
         """The pace to begin at: what is clean already, what the student's rate of notes allows, or half tempo."""
         if phrase.id in self.known.paces:
-            return _pace(self.known.paces[phrase.id])
+            return self.rung(phrase, self.known.paces[phrase.id])
         rate = self.difficulty[phrase.id].parts.peak_notes_per_s
         if self.known.clean_rate is not None and rate > 0:
-            pace = _pace(self.known.clean_rate / rate)
-            return pace if self.known.limited else max(pace, USUAL_START)
-        return USUAL_START
+            pace = self.known.clean_rate / rate
+            return self.rung(phrase, pace if self.known.limited else max(pace, USUAL_START))
+        return self.rung(phrase, USUAL_START)
+
+    def rung(self, phrase: Phrase, pace: float) -> float:
+        """The rung at or below a pace, full tempo at most; the lowest where none is."""
+        paces = self.ladder.paces(self.bpm(phrase))
+        return max((rung for rung in paces if rung <= min(pace, 1.0) + SAME_PACE), default=paces[0])
+
+    def above(self, phrase: Phrase, pace: float) -> float | None:
+        """The next rung; the one above full tempo comes after that, and then none."""
+        return min((rung for rung in self.ladder.paces(self.bpm(phrase)) if rung > pace + SAME_PACE), default=None)
 
     def seconds(self, phrases: Sequence[Phrase], pace: float, rounds: int, talk_s: float) -> float:
         """What a step takes."""
         length_s = (phrases[-1].end_s - phrases[0].start_s) / pace
         return rounds * (self.count_in_s(phrases[0], pace) + length_s + REST_S) + talk_s
-
-
-def _pace(pace: float) -> float:
-    """The rung of the board below a pace."""
-    return float(np.clip(round(np.floor(pace / RUNG_STEP + 1e-9) * RUNG_STEP, 2), LEAST_PACE, 1.0))
 
 
 # --- the order ---
@@ -324,9 +331,9 @@ def _learned(work: _Work, phrase: Phrase) -> list[_Row]:
     why = Why.GOES_ON if phrase.id in work.known.paces else Why.SAME_SHAPE if like else Why.NEW
     fewer = max(2, rounds // 2) if like else rounds
     rows.append(_Row((phrase,), start, fewer, why, like=like, saves=saves, new=phrase.id))
-    faster = min(1.0, start + RUNG_STEP)
-    if faster > start:
-        rows.append(_Row((phrase,), round(faster, 2), fewer, Why.RUNG_UP, new=phrase.id))
+    faster = work.above(phrase, start)
+    if faster is not None:
+        rows.append(_Row((phrase,), faster, fewer, Why.RUNG_UP, new=phrase.id))
     return rows
 
 

@@ -1,8 +1,9 @@
 """A planned lesson as `notcher plan` prints it."""
 
+from collections.abc import Mapping
 from typing import Any
 
-from notcher.core.teaching.plan import Plan, Step
+from notcher.core.teaching.plan import Plan, Step, StepKey, Why, Wishes
 from notcher.core.teaching.words import caution_words, later_words, step_words
 from notcher.core.words import clock
 
@@ -57,3 +58,34 @@ def plan_lines(plan: Plan) -> list[str]:
         now_s += step.seconds
     lines += [f"in {later.days_from_now:3d} d  {later_words(later, plan)}" for later in plan.later]
     return [*lines, *(caution_words(caution) for caution in plan.cautions)]
+
+
+def wishes_data(wishes: Wishes) -> dict[str, Any]:
+    """Return wishes as plain JSON values, for the record."""
+    return {
+        "skipped": sorted((_key_data(key) for key in wishes.skipped), key=str),
+        "rounds": [[_key_data(key), rounds] for key, rounds in wishes.rounds.items()],
+        "order": [_key_data(key) for key in wishes.order],
+    }
+
+
+def wishes_of(data: Mapping[str, Any]) -> Wishes:
+    """Return the wishes that `wishes_data` told; what a newer Notcher has put otherwise is as good as no wish."""
+    try:
+        return Wishes(
+            frozenset(_key_of(key) for key in data.get("skipped", ())),
+            {_key_of(key): int(rounds) for key, rounds in data.get("rounds", ())},
+            tuple(_key_of(key) for key in data.get("order", ())),
+        )
+    except (ValueError, TypeError, AttributeError):
+        return Wishes()
+
+
+def _key_data(key: StepKey) -> list[Any]:
+    phrases, why, piece = key
+    return [list(phrases), str(why), None if piece is None else list(piece)]
+
+
+def _key_of(data: Any) -> StepKey:
+    phrases, why, piece = data
+    return tuple(map(str, phrases)), Why(why), None if piece is None else (int(piece[0]), int(piece[1]))

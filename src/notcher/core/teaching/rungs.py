@@ -1,13 +1,18 @@
 """Tempo rungs: each phrase is climbed from slow to full pace, and every try leaves a mark."""
 
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
+from notcher.core.ledger import LoggedPass
 from notcher.core.proving import Mark, Result
 from notcher.core.score import Phrase
+from notcher.core.teaching.ladder import USUAL_START, Pass, nearest, next_pace
+
+Tried = Mark | LoggedPass
+"""One pass through a phrase or a join, with or without when it was."""
 
 RUNG_PACES = (0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0)
 """Starting speed is often half tempo (common practice, no source); a rung below it for what is too hard."""
-START = 0.5
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,31 +39,23 @@ class BoardRow:
         return self.phrases[-1].end_s
 
 
-def with_mark(marks: tuple[Mark, ...], span: BoardRow | Phrase, pace: float, result: Result | None) -> tuple[Mark, ...]:
-    """Return the marks with one cell set, or cleared by None."""
-    kept = tuple(mark for mark in marks if not (mark.phrases == _ids(span) and mark.pace == pace))
-    return kept if result is None else (*kept, Mark(_ids(span), pace, result))
+def tries_of(tried: Iterable[Tried], span: BoardRow | Phrase) -> list[Pass]:
+    """Return the passes through one stretch, in the order they were played."""
+    ids = (span.id,) if isinstance(span, Phrase) else span.ids
+    return [Pass(played.pace, played.result) for played in tried if played.phrases == ids]
 
 
-def results(marks: tuple[Mark, ...], span: BoardRow | Phrase) -> dict[float, Result]:
-    """Return how one stretch went at each pace that was tried."""
-    return {mark.pace: mark.result for mark in marks if mark.phrases == _ids(span)}
+def results(
+    tried: Iterable[Tried], span: BoardRow | Phrase, paces: Sequence[float] = RUNG_PACES
+) -> dict[float, Result]:
+    """Return how one stretch went last at each rung that was tried; a pass at another pace counts for the nearest."""
+    return {nearest(paces, played.pace): played.result for played in tries_of(tried, span)}
 
 
-def _ids(span: BoardRow | Phrase) -> tuple[str, ...]:
-    return (span.id,) if isinstance(span, Phrase) else span.ids
-
-
-def next_rung(marks: tuple[Mark, ...], span: BoardRow | Phrase) -> float:
-    """Return the pace to practise next: above the fastest clean one, below the slowest that was missed."""
-    tried = results(marks, span)
-    clean = [pace for pace, result in tried.items() if result is Result.CLEAN]
-    if clean:
-        return min((pace for pace in RUNG_PACES if pace > max(clean)), default=RUNG_PACES[-1])
-    missed = [pace for pace, result in tried.items() if result is Result.MISSED]
-    if missed:
-        return max((pace for pace in RUNG_PACES if pace < min(missed)), default=RUNG_PACES[0])
-    return START
+def next_rung(tried: Iterable[Tried], span: BoardRow | Phrase, paces: Sequence[float] = RUNG_PACES) -> float:
+    """Return the pace to practise next, see `next_pace`; about half tempo before the first pass."""
+    passes = tries_of(tried, span)
+    return next_pace(passes, paces) if passes else nearest(paces, USUAL_START)
 
 
 def board_rows(phrases: tuple[Phrase, ...]) -> tuple[BoardRow, ...]:

@@ -4,9 +4,11 @@ from collections.abc import Sequence
 from math import isinf
 
 from notcher.core.score import End, Note, Score, Tone, Tuning
-from notcher.core.teaching.difficulty import Difficulty
+from notcher.core.teaching.difficulty import Difficulty, PartWeights
+from notcher.core.teaching.ladder import CLEAN_IN_A_ROW, MISSED_IN_A_ROW, settles_at
 from notcher.core.teaching.noise import noise_dose
 from notcher.core.teaching.plan import Caution, Later, Plan, Step, Why
+from notcher.core.teaching.progress import Progress, gap_days
 from notcher.core.teaching.rungs import BoardRow
 from notcher.core.teaching.variations import OtherNote, Otherwise, Variation, Vary
 from notcher.core.words import (
@@ -15,6 +17,7 @@ from notcher.core.words import (
     Naming,
     bend_size,
     bent_words,
+    day_words,
     figure,
     half_steps,
     many,
@@ -199,3 +202,59 @@ LEAST = {name: 0.005 if name in SHARES else 0.05 for name in PART_NAMES}
 
 def _part(name: str, value: float, naming: Naming) -> str:
     return f"{figure(value * 100, naming=naming)} %" if name in SHARES else figure(value, 1, naming=naming)
+
+
+def rule_words(naming: Naming = USUAL) -> str:
+    """Return by which rule the next rung is found, and who published it."""
+    share = figure(100 * settles_at(CLEAN_IN_A_ROW, MISSED_IN_A_ROW), naming=naming)
+    return (
+        f"Up after {CLEAN_IN_A_ROW} clean passes in a row, down after {MISSED_IN_A_ROW} missed ones, a shaky one "
+        "stays; until the first that is not clean each clean one leads two rungs up. Such a ladder settles where "
+        f"{share} % of the passes are clean (transformed up-down rule, Levitt 1971)."
+    )
+
+
+def clean_words(found: Progress, naming: Naming = USUAL) -> str:
+    """Return what is clean by now, with its range, and when full tempo is likely."""
+    if not found.clean:
+        return "No pass is dated yet."
+    last = found.clean[-1]
+    told = (
+        f"Clean by now: {figure(100 * last.pace, naming=naming)} % "
+        f"({figure(100 * last.low, naming=naming)} to {figure(100 * last.high, naming=naming)} %)."
+    )
+    return f"{told} {full_words(found)}"
+
+
+def full_words(found: Progress) -> str:
+    """Return when full tempo is likely, with its range."""
+    if found.reached:
+        return "Full tempo is clean."
+    if len(found.days) < 2:
+        return "When full tempo comes is told after a second day of practice."
+    if not found.full_on:
+        return "It has not come nearer yet."
+    early, middle, late = ("later than in three years" if day is None else day_words(day) for day in found.full_on)
+    return f"Full tempo is likely on {middle} ({early} to {late})." if found.full_on[1] else f"Full tempo: {middle}."
+
+
+def course_words(found: Progress, naming: Naming = USUAL) -> str:
+    """Return on what the date of full tempo rests."""
+    if found.course is None:
+        return ""
+    return (
+        f"Learning curve: the pace grows as the day of practice to the power "
+        f"{figure(found.course.b, 2, naming=naming)} (power law of practice, Newell and Rosenbloom "
+        f"1981), fitted to {many(len(found.days), 'day')}, "
+        f"{figure(gap_days(found.days), naming=naming)} days apart in the middle; the range holds eight chances in ten."
+    )
+
+
+def weights_words(difficulty: Difficulty, weights: PartWeights, naming: Naming = USUAL) -> str:
+    """Return how a phrase's points come about: each part with its points, the most first."""
+    rows = [f"{PART_NAMES[name]}: {figure(points, 1, naming=naming)} points" for name, points in
+            difficulty.shares(weights) if points >= LEAST_POINTS]  # fmt: skip
+    return "\n".join(rows)
+
+
+LEAST_POINTS = 0.05

@@ -93,6 +93,10 @@ class Autosave(QObject):
         """Begin to keep a take while it is recorded. Raises: FileError."""
         return self.kept.take_stream(take, sample_rate=sample_rate)
 
+    def take_kept(self, take_id: str) -> None:
+        """A take is in the ledger: what was kept of it while it was recorded is not needed any more."""
+        self.kept.take_kept(take_id)
+
     def saved(self) -> None:
         """All is saved: there is nothing to recover."""
         self._jobs.cancel("keep")

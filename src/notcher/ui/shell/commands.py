@@ -12,6 +12,7 @@ from notcher.ui.shell.opening import Opening
 from notcher.ui.shell.recordings import Recordings
 from notcher.ui.shell.saving import Saving
 from notcher.ui.shell.window import Window
+from notcher.ui.state.ledger_state import LedgerState
 from notcher.ui.state.session import Session
 from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Bench
@@ -46,11 +47,11 @@ def file_commands(
     ]  # fmt: skip
 
 
-def edit_commands(window: Window, session: Session, dialogs: Dialogs) -> list[Command]:
-    """Return the Edit menu. What is undone is what is in view: on the Teach bench its marks, else the music."""
+def edit_commands(window: Window, session: Session, ledger: LedgerState, dialogs: Dialogs) -> list[Command]:
+    """Return the Edit menu. What is undone is what is in view: where students are taught the record, else the music."""
 
     def stack() -> QUndoStack:
-        return session.marks_stack if window.bench is Bench.TEACH else session.undo_stack
+        return ledger.undo_stack if window.bench is Bench.TEACH else session.undo_stack
 
     def undo_need() -> str:
         return "" if stack().canUndo() else "There is nothing to undo here."

@@ -59,7 +59,9 @@ from notcher.ui.shell.recordings import Recordings
 from notcher.ui.shell.saving import Saving
 from notcher.ui.shell.window import Window
 from notcher.ui.state.jobs import Jobs
+from notcher.ui.state.ledger_state import LedgerState
 from notcher.ui.state.meaning import Meaning
+from notcher.ui.state.practice import Practice
 from notcher.ui.state.session import Session
 from notcher.ui.state.settings import BY_NAME, Settings
 from notcher.ui.state.shell import Bench
@@ -94,21 +96,27 @@ class Program:
         # first of all: what was begun for another document is stopped before anybody looks at the new one
         self.session.opened.connect(lambda: self.jobs.belong_to(self.session.document.id))
         self.needs = Needs(self.session)
+        data = data or (DATA if state is None else state / "data")
+        state = state or STATE
+        self.ledger = LedgerState(self.jobs, settings, data / "ledger.sqlite", state / "unwritten", window)
+        self.practice = Practice(self.session, self.ledger, window)
         self.sources = Sources(self.session, self.player, self.jobs, settings, window)
         self.recorder = TakeRecorder(self.speaker, self.guitar, self.jobs, window)
         self.hear, self.notch = HearBench(self.session), NotchBench(self.session)
         self.transport = Transport(self.session, self.player, window, self.notch.show_time)
-        self.prove, self.teach = ProveBench(self.session, self.jobs), TeachBench(self.session, self.recorder)
+        self.prove = ProveBench(self.session, self.jobs)
+        self.teach = TeachBench(self.session, self.practice, self.recorder)
         self.meaning = Meaning(self.session, self.jobs, window)
         self.shapes = ShapesBench(self.session, self.meaning)
-        self.lesson = LessonDesk(self.session, self.meaning, self.jobs, settings, self.teach.plan, window)
+        self.lesson = LessonDesk(
+            self.session, self.practice, self.meaning, self.jobs, settings, self.teach.plan, window
+        )
         self.reel = Reel(self.player, (self.speaker, self.guitar, self.footswitch))
-        data = data or (DATA if state is None else state / "data")
-        self.catalogue = CataloguePanel(self.session, self.jobs, window, data / "ledger.sqlite", window)
-        state = state or STATE
+        self.catalogue = CataloguePanel(self.session, self.jobs, window, self.ledger, window)
         self.autosave = Autosave(self.session, self.jobs, state / "unsaved", window, window)
         self.take_desk = TakeDesk(
             self.session,
+            self.practice,
             self.recorder,
             self.teach,
             self.player,
@@ -179,7 +187,7 @@ class Program:
         }
         everything = (
             file_commands(self.opening, self.saving, self.recordings, self.dialogs, window, needs),
-            edit_commands(window, self.session, self.dialogs),
+            edit_commands(window, self.session, self.ledger, self.dialogs),
             notch_commands(self.notch, self.notch_asking, self.variants, self.player, needs),
             hear_commands(self.hear, self._tap_beat, needs),
             playback_commands(self.player, self.transport, self.sources, needs),
@@ -205,6 +213,10 @@ class Program:
         session.recording_changed.connect(self._show_recording)
         session.refused.connect(window.notice)
         self.saving.changed.connect(self._show_title)
+        self.saving.changed.connect(self.practice.note_document)
+        self.practice.said.connect(window.notice)
+        self.practice.take_kept.connect(self.autosave.take_kept)
+        self.ledger.troubled.connect(window.notice)
         window.file_dropped.connect(self.opening.open_path)
         window.closed.connect(self._on_closed)
         player.troubled.connect(window.notice)
@@ -272,6 +284,7 @@ class Program:
             tab.show_strokes(settings.get("show_strokes"))
         self._show_meaning()
         self.teach.set_along(settings.get("along"))
+        self.teach.set_ladder(settings.ladder)
         self.lesson.show_settings()
         self.notch.set_left_handed(settings.get("left_handed"))
         self.transport.up_after = round(settings.get("up_after"))
@@ -305,6 +318,8 @@ class Program:
         """What is held against the recording is the original."""
         if bench in (Bench.HEAR, Bench.PROVE):
             self.session.show_variant("")
+        if bench is Bench.TEACH:
+            self.ledger.read_again()
 
     # --- what changed ---
     def _on_opened(self) -> None:
@@ -426,8 +441,10 @@ class Program:
         self.meaning.stop()
         self.jobs.shut_down()
         self.catalogue.close_ledger()
+        self.ledger.finish()
         self.autosave.forget()  # last: nothing that still ran can leave something behind
         self.lock.release()
-        self.session.undo_stack.blockSignals(True)  # it would tell of its own end
+        for stack in (self.session.undo_stack, self.ledger.undo_stack):
+            stack.blockSignals(True)  # it would tell of its own end
         for device in (self.speaker, self.guitar, self.footswitch):
             device.close()

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from notcher.ui.state.settings import SETTINGS, VOLUMES, Setting, Settings
+from notcher.ui.state.settings import SETTINGS, VOLUMES, WEIGHT_SETTINGS, Setting, Settings
 from notcher.ui.widgets.cards import scrolling
 
 
@@ -30,7 +30,7 @@ class SettingsDialog(QDialog):
         self._settings = settings
         self._fields: dict[str, QWidget] = {}
         self.changed: set[str] = set()  # once it was accepted
-        shown = [setting for setting in SETTINGS if setting.name not in VOLUMES]  # they have their own
+        shown = [setting for setting in SETTINGS if setting.name not in VOLUMES and setting not in WEIGHT_SETTINGS]
         inside = QWidget()
         columns = QHBoxLayout(inside)
         columns.setSpacing(24)

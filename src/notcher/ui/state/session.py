@@ -24,7 +24,6 @@ from notcher.core.hearing import (
     steered,
 )
 from notcher.core.neck import retuned
-from notcher.core.proving import Mark, Take
 from notcher.core.score import EMPTY_SCORE, BeatMap, Note, Phrase, Revision, Score, Tuning, Variant
 from notcher.core.score.edits import unchecked_where_changed, with_beat_map
 from notcher.core.sound import Clip
@@ -76,20 +75,6 @@ class SetRecording(QUndoCommand):
         self._session.put_recording(self._before, self._heard_before)
 
 
-class SetMarks(QUndoCommand):
-    """Put other marks on the rung board."""
-
-    def __init__(self, session: "Session", name: str, after: tuple[Mark, ...]) -> None:
-        super().__init__(name)
-        self._session, self._before, self._after = session, session.document.marks, after
-
-    def redo(self) -> None:
-        self._session.put_marks(self._after)
-
-    def undo(self) -> None:
-        self._session.put_marks(self._before)
-
-
 class Session(QObject):
     """One document at a time; every change of it goes through `edit`."""
 
@@ -99,7 +84,8 @@ class Session(QObject):
     selection_changed = pyqtSignal(int)
     refused = pyqtSignal(str)
     revisions_changed = pyqtSignal()
-    practice_changed = pyqtSignal()  # the marks or the takes
+    practice_changed = pyqtSignal()  # what the document itself still holds of it, or whether that is saved
+    copied = pyqtSignal(str, str)  # the id before, and the copy's
     recording_changed = pyqtSignal()  # another one, or none, under the same tab
     variant_changed = pyqtSignal()  # which variant is in view
 
@@ -110,7 +96,7 @@ class Session(QObject):
         self.source: Path | None = None  # the file that the recording came from
         self.tunings: tuple[TuningProposal, ...] = ()
         self.heard: Draft | None = None
-        self.undo_stack, self.marks_stack = QUndoStack(self), QUndoStack(self)
+        self.undo_stack = QUndoStack(self)
         self._saved = self.document  # as it was opened or saved last
         self._unclaimed: tuple[tuple[object, ...], UnclaimedSounds] = ((), NOTHING_UNCLAIMED)
         self._recovered = False
@@ -201,7 +187,6 @@ class Session(QObject):
         """Put another document in place; its history begins anew. source: the file that its recording came from."""
         self.source = source
         self.undo_stack.clear()
-        self.marks_stack.clear()
         self._saved, self._recovered = document, False
         self.document, self.path, self.tunings, self.heard = document, path, tunings, None
         self._variant_id = ""
@@ -322,32 +307,16 @@ class Session(QObject):
             self.undo_stack.setClean()
         self.practice_changed.emit()
 
-    # --- practice: no edit of the music ---
-    def set_marks(self, marks: tuple[Mark, ...], name: str = "Mark") -> None:
-        """Take other marks of the rung board, as a step of their own history: they are not undone with the music."""
-        if marks != self.document.marks:
-            self.marks_stack.push(SetMarks(self, name, marks))
-
-    def put_marks(self, marks: tuple[Mark, ...]) -> None:
-        """Put marks in place; what undoing and redoing them does."""
-        self.document = replace(self.document, marks=marks)
-        self.practice_changed.emit()
-
-    def add_take(self, take: Take, clip: Clip) -> None:
-        """Keep a take with the document."""
-        clips = {**self.document.take_clips, take.id: clip}
-        self.document = replace(self.document, takes=(*self.document.takes, take), take_clips=clips)
-        self.practice_changed.emit()
-
-    def remove_take(self, take_id: str) -> None:
-        """Throw a take away."""
-        takes = tuple(take for take in self.document.takes if take.id != take_id)
-        clips = {take.id: self.document.take_clips[take.id] for take in takes}
-        self.document = replace(self.document, takes=takes, take_clips=clips)
+    # --- practice of before the ledger ---
+    def practice_moved(self) -> None:
+        """The marks and takes that the document held are in the ledger: it is no other document without them."""
+        nothing: dict[str, object] = {"marks": (), "takes": (), "take_clips": {}}
+        self.document, self._saved = replace(self.document, **nothing), replace(self._saved, **nothing)  # type: ignore[arg-type]
         self.practice_changed.emit()
 
     def renewed(self, document_id: str) -> None:
         """The document was saved as another one: it goes on under the other id."""
+        self.copied.emit(self.document.id, document_id)
         self.document = replace(self.document, id=document_id)
 
     def retune(self, tuning: Tuning, name: str) -> None:

@@ -6,8 +6,11 @@ from typing import Any
 
 from PyQt6.QtCore import QByteArray, QLocale, QSettings
 
+from notcher.core.ledger import NOBODY_ID
+from notcher.core.neck import SCALE_LENGTH_MM
+from notcher.core.neck.strings import STRING_SETS, USUAL_SET
 from notcher.core.proving import COLOURS, SKILLS, Thresholds
-from notcher.core.teaching import ALONG, Levels, School
+from notcher.core.teaching import ALONG, PART_NAMES, WEIGHTS, Ladder, Levels, PartWeights, School, Steps
 from notcher.core.words import BendNames, Naming, NoteNames, StringNames
 from notcher.ui.state.look import GEOMETRY, TEXT_SCALES, THEME_NAMES, recent_of, stored
 
@@ -51,6 +54,14 @@ SWITCH_LABELS = (
 )
 """What a footswitch did was stored by its label once."""
 
+WEIGHTS_PREFIX = "weight_"
+WEIGHT_SETTINGS = tuple(
+    Setting(f"{WEIGHTS_PREFIX}{part}", getattr(WEIGHTS, part), words[:1].upper() + words[1:],
+            "Points that one unit of it is worth.", 0.0, 100.0)
+    for part, words in PART_NAMES.items()
+)  # fmt: skip
+"""How much each part of a phrase's difficulty counts; they have a dialog of their own."""
+
 SETTINGS = (
     Setting("theme", "paper", "Look", "Light for the desk or dark for the stage.", choices=THEME_NAMES),
     Setting("text_scale", 1.0, "Text size", "How large all text is.", *TEXT_SCALES, unit=" ×"),
@@ -85,6 +96,16 @@ SETTINGS = (
     Setting("lesson_minutes", 30.0, "A lesson lasts", "How long a lesson is that is planned.", 1.0, 600.0, unit=" min"),
     Setting("lesson_school", "build-up", "Lessons go", "Building up, in pairs that are joined, or from the end.",
             choices=tuple(School)),
+    Setting("full_first", True, "Heard at full speed first", "Each phrase is played once before it is slowed."),
+    Setting("rungs_by", "fixed percent", "Rungs rise by", "Of full tempo, in beats a minute, or of the rung before.",
+            choices=tuple(Steps)),
+    Setting("rung_percent", 10.0, "A rung: percent", "Of full tempo.", 2.0, 25.0, unit=" %"),
+    Setting("rung_bpm", 8.0, "A rung: beats", "How much faster the next rung is.", 2.0, 40.0, unit=" bpm"),
+    Setting("rung_ratio", 1.12, "A rung: ratio", "How many times as fast the next rung is.", 1.03, 1.5, unit=" ×"),
+    Setting("string_set", USUAL_SET.name, "Strings", "What a bend takes goes by them, where a student has no others.",
+            choices=tuple(STRING_SETS)),
+    Setting("scale_mm", SCALE_LENGTH_MM, "Scale length", "From nut to bridge.", 500.0, 760.0, unit=" mm"),
+    *WEIGHT_SETTINGS,
     Setting("level_dba", 0.0, "How loud a lesson is", "As a sound level meter shows it where you sit, weighted A.",
             0.0, 139.0, unit=" dB(A)", low_words="not measured"),
     Setting("switch_1", "play.toggle", "Footswitch 1", "What the first switch does.", is_command=True,
@@ -186,6 +207,18 @@ class Settings:
         return Levels(*(self.get(name) / 100 for name in VOLUMES))
 
     @property
+    def ladder(self) -> Ladder:
+        """How the rungs of a ladder follow each other."""
+        by = Steps(self.get("rungs_by"))
+        name = {Steps.PERCENT: "rung_percent", Steps.BPM: "rung_bpm", Steps.RATIO: "rung_ratio"}[by]
+        return Ladder(by, self.get(name))
+
+    @property
+    def weights(self) -> PartWeights:
+        """How much each part of a phrase's difficulty counts."""
+        return PartWeights(**{part: self.get(f"{WEIGHTS_PREFIX}{part}") for part in PART_NAMES})
+
+    @property
     def latency_s(self) -> float | None:
         """How late a take arrives; None until it was measured."""
         latency_ms = self.get("latency_ms")
@@ -195,6 +228,14 @@ class Settings:
     def recent(self) -> list[str]:
         """Paths opened lately, newest first."""
         return recent_of(self._store)
+
+    @property
+    def student_id(self) -> str:
+        """Who was taught last; nobody at first."""
+        return str(self._store.value("student", NOBODY_ID))
+
+    def keep_student(self, student_id: str) -> None:
+        self._store.setValue("student", student_id)
 
     def keep_geometry(self, geometry: QByteArray) -> None:
         """Remember where and how the window was left."""

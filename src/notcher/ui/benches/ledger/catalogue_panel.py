@@ -13,12 +13,14 @@ from notcher.core.score import EMPTY_SCORE, Score, excerpt
 from notcher.core.words import Naming, many
 from notcher.painting.theme import Theme
 from notcher.ui.state.jobs import Jobs, Work
+from notcher.ui.state.ledger_state import LedgerState
 from notcher.ui.state.session import Session
 from notcher.ui.state.shell import Shell
 from notcher.ui.widgets.asking import ask_folder
 
 if TYPE_CHECKING:
-    from notcher.core.ledger import Catalogue, Found, Gathered
+    from notcher.core.ledger.catalogue import Catalogue, Found, Gathered
+    from notcher.core.ledger.record import Record
 
 TYPING_MS = 150
 HINT = "A minor pentatonic bends, fast around fret 12, over the fourth …"
@@ -32,10 +34,11 @@ class CataloguePanel(QDockWidget):
     drop_requested = pyqtSignal(object)  # the phrase as a score
     open_requested = pyqtSignal(str, str)  # path, phrase id
 
-    def __init__(self, session: Session, jobs: Jobs, shell: Shell, path: Path, parent: QWidget | None = None) -> None:
-        """path: of the ledger; it is made when the panel is first opened."""
+    def __init__(
+        self, session: Session, jobs: Jobs, shell: Shell, ledger: LedgerState, parent: QWidget | None = None
+    ) -> None:
         super().__init__("Lick catalogue", parent)
-        self._session, self._jobs, self._shell, self._path = session, jobs, shell, path
+        self._session, self._jobs, self._shell, self._ledger = session, jobs, shell, ledger
         self._catalogue: Catalogue | None = None
         self._example: Score | None = None
         self._size = 0
@@ -56,6 +59,7 @@ class CataloguePanel(QDockWidget):
         self._typing.setInterval(TYPING_MS)
         self._typing.timeout.connect(self.search)
         self.view: Any = None
+        self._model: Any = None
         self._inside = QWidget()
         self._column = QVBoxLayout(self._inside)
         self._look: Callable[[], None] = lambda: None
@@ -118,24 +122,23 @@ class CataloguePanel(QDockWidget):
         self.line.selectAll()
         if self._catalogue is None:
             self.said.setText("Opening the catalogue …")
-            self._run(lambda _progress, _cancelled: self._opened(), self._on_opened)
+            self._ledger.ask(_opened, self._on_opened, self._tell)
 
     def leave(self) -> None:
         """Close it, and give the keys back to the bench."""
         self.hide()
         self._shell.take_keys_back()
 
-    def _opened(self) -> "tuple[Catalogue, int]":
-        from notcher.core.ledger import Catalogue, Ledger, back_up  # slow to load, and most sittings need none
-
-        back_up(self._path)  # once a sitting, before anything is written
-        catalogue = Catalogue(Ledger(self._path))
-        return catalogue, catalogue.size
-
     def _on_opened(self, opened: "tuple[Catalogue, int]") -> None:
+        if self._catalogue is not None:  # it was asked for twice
+            return
         from notcher.ui.benches.ledger.found_list import FoundModel, found_view
 
         self._catalogue, self._size = opened
+        if self.view is not None:
+            self._model.forget()
+            self.search()
+            return
         self._model = FoundModel(self._read)
         self.view, self._delegate = found_view(self._model)
         self.view.doubleClicked.connect(lambda _index: self.hear())
@@ -145,10 +148,9 @@ class CataloguePanel(QDockWidget):
         self.search()
 
     def close_ledger(self) -> None:
-        """The window closes."""
+        """The window closes, or another ledger is put in place."""
         self._typing.stop()
-        if self._catalogue is not None:
-            self._catalogue.ledger.close()
+        self._catalogue = None
 
     def _run(self, work: Work, done: Callable[[Any], None]) -> None:
         self._jobs.start("catalogue", work, finished=done, failed=self._tell)
@@ -201,7 +203,7 @@ class CataloguePanel(QDockWidget):
         catalogue = self._catalogue
         if catalogue is None:
             return
-        from notcher.core.ledger import query_from_text
+        from notcher.core.ledger.query import query_from_text
 
         query, example = query_from_text(self.line.text()), self._example
 
@@ -278,3 +280,10 @@ class CataloguePanel(QDockWidget):
             self.view.setFocus()
             return True
         return super().eventFilter(watched, event)
+
+
+def _opened(record: "Record") -> "tuple[Catalogue, int]":
+    from notcher.core.ledger.catalogue import Catalogue
+
+    catalogue = Catalogue(record.ledger)
+    return catalogue, catalogue.size

@@ -5,35 +5,66 @@ from dataclasses import replace
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from notcher.core.errors import CancelCheck, Progress
-from notcher.core.teaching import MOST_ROUNDS, NO_WISHES, Plan, School, Wishes, difficulties, known_of, plan_lesson
+from notcher.core.neck import SCALE_LENGTH_MM
+from notcher.core.neck.strings import STRING_SETS
+from notcher.core.teaching import (
+    MOST_ROUNDS,
+    NO_WISHES,
+    Guitar,
+    Plan,
+    School,
+    Wishes,
+    difficulties,
+    known_of,
+    plan_lesson,
+)
 from notcher.ui.benches.teach.plan_panel import PlanPanel
 from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.meaning import Meaning
+from notcher.ui.state.practice import Practice
 from notcher.ui.state.session import Session
 from notcher.ui.state.settings import Settings
 
 
 class LessonDesk(QObject):
-    """Asks for a plan and shows it; holds what the instructor wants otherwise while the document is open."""
+    """Asks for a plan and shows it; what the instructor wants otherwise is kept in the ledger."""
 
     refused = pyqtSignal(str)
 
     def __init__(
-        self, session: Session, meaning: Meaning, jobs: Jobs, settings: Settings, panel: PlanPanel, parent: QObject
+        self,
+        session: Session,
+        practice: Practice,
+        meaning: Meaning,
+        jobs: Jobs,
+        settings: Settings,
+        panel: PlanPanel,
+        parent: QObject,
     ) -> None:
         super().__init__(parent)
-        self._session, self._meaning, self._jobs, self._settings = session, meaning, jobs, settings
-        self._panel, self._wishes = panel, NO_WISHES
+        self._session, self._practice, self._meaning = session, practice, meaning
+        self._jobs, self._settings, self._panel = jobs, settings, panel
+        self._planned_with: Wishes | None = None  # those of the plan in view
         panel.plan_requested.connect(self.make)
         panel.steps.dragged.connect(self._reorder)
         session.opened.connect(self._on_opened)
         session.score_changed.connect(self._on_score_changed)
+        practice.changed.connect(self._on_practice_changed)
+        practice.ledger.student_changed.connect(self._on_student_changed)
 
     def show_settings(self) -> None:
         panel, settings = self._panel, self._settings
         panel.set_level(settings.get("level_dba"))
         panel.minutes.setValue(round(settings.get("lesson_minutes")))
-        panel.school.setCurrentIndex(panel.school.findData(settings.get("lesson_school")))
+        school = self._practice.ledger.student.school or settings.get("lesson_school")
+        panel.school.setCurrentIndex(panel.school.findData(school))
+
+    @property
+    def guitar(self) -> Guitar:
+        """The student's strings and scale length, else those of the settings."""
+        student, settings = self._practice.ledger.student, self._settings
+        strings = STRING_SETS.get(student.string_set) or STRING_SETS[settings.get("string_set")]
+        return Guitar(strings, student.scale_mm or settings.get("scale_mm") or SCALE_LENGTH_MM)
 
     def need(self) -> str:
         """Why no lesson can be planned; empty when one can."""
@@ -48,18 +79,30 @@ class LessonDesk(QObject):
         if why := self.need():
             self.refused.emit(why)
             return
-        session, panel, wishes = self._session, self._panel, self._wishes
-        score, marks = session.score, session.document.marks
+        session, panel, wishes, settings = self._session, self._panel, self._practice.wishes, self._settings
+        score, passes = session.score, self._practice.passes
         minutes, school = float(panel.minutes.value()), School(panel.school.currentData())
-        self._settings.set("lesson_minutes", minutes)
-        self._settings.set("lesson_school", str(school))
+        settings.set("lesson_minutes", minutes)
+        if school != self._practice.ledger.student.school:
+            settings.set("lesson_school", str(school))
+        weights, guitar, ladder = settings.weights, self.guitar, settings.ladder
+        full_first = settings.get("full_first")
+        self._planned_with = wishes
         found = self._meaning.patterns if self._meaning.score is score else None
 
         def work(_progress: Progress, _cancelled: CancelCheck) -> Plan:
-            asked = difficulties(score)
-            known = known_of(score, marks, asked)
+            asked = difficulties(score, weights=weights, guitar=guitar)
+            known = known_of(score, passes, asked)
             return plan_lesson(
-                score, minutes=minutes, school=school, found=found, known=known, wishes=wishes, asked=asked
+                score,
+                minutes=minutes,
+                school=school,
+                found=found,
+                known=known,
+                full_first=full_first,
+                wishes=wishes,
+                asked=asked,
+                ladder=ladder,
             )
 
         self._jobs.start(
@@ -80,29 +123,31 @@ class LessonDesk(QObject):
         chosen = self._panel.step or self._panel.skipped_step
         if chosen is None or self._panel.plan is None:
             return self.chosen_need()
-        last = chosen.key not in self._wishes.skipped and len(self._panel.plan.steps) == 1
+        last = chosen.key not in self._practice.wishes.skipped and len(self._panel.plan.steps) == 1
         return "It is the only step." if last else ""
 
     def skip(self) -> None:
         """Leave the chosen step out, or bring it back."""
         chosen = self._panel.step or self._panel.skipped_step
         if chosen is not None:
-            self._wish(replace(self._wishes, skipped=self._wishes.skipped ^ {chosen.key}))
+            self._wish(
+                "Skip a step", replace(self._practice.wishes, skipped=self._practice.wishes.skipped ^ {chosen.key})
+            )
 
     def change_rounds(self, by: int) -> None:
         """One round more or less of the chosen step, which keeps them from now on."""
         step = self._panel.step
         if step is not None:
-            rounds = {**self._wishes.rounds, step.key: min(MOST_ROUNDS, max(1, step.rounds + by))}
-            self._wish(replace(self._wishes, rounds=rounds))
+            rounds = {**self._practice.wishes.rounds, step.key: min(MOST_ROUNDS, max(1, step.rounds + by))}
+            self._wish("Rounds of a step", replace(self._practice.wishes, rounds=rounds))
 
     def lock(self) -> None:
         """Keep the chosen step's rounds as they are, or let the plan set them again."""
         step = self._panel.step
         if step is not None:
-            others = {key: rounds for key, rounds in self._wishes.rounds.items() if key != step.key}
+            others = {key: rounds for key, rounds in self._practice.wishes.rounds.items() if key != step.key}
             kept = others if step.locked else {**others, step.key: step.rounds}
-            self._wish(replace(self._wishes, rounds=kept))
+            self._wish("Keep the rounds of a step", replace(self._practice.wishes, rounds=kept))
 
     def move(self, by: int) -> None:
         """Do the chosen step earlier or later."""
@@ -117,18 +162,28 @@ class LessonDesk(QObject):
             return
         order = [step.key for step in plan.steps]
         order.insert(target, order.pop(source))
-        self._wish(replace(self._wishes, order=tuple(order)))
+        self._wish("Move a step", replace(self._practice.wishes, order=tuple(order)))
 
     def as_proposed(self) -> None:
         """Plan without any of that."""
-        self._wish(NO_WISHES)
+        self._wish("Plan as proposed", NO_WISHES)
 
-    def _wish(self, wishes: Wishes) -> None:
-        self._wishes = wishes
-        self.make()
+    def _wish(self, name: str, wishes: Wishes) -> None:
+        if wishes != self._practice.wishes:
+            self._practice.wish(name, wishes)
+        else:
+            self.make()
+
+    def _on_practice_changed(self) -> None:
+        """What is wished is another: plan around it."""
+        if self._panel.plan is not None and self._practice.wishes != self._planned_with:
+            self.make()
+
+    def _on_student_changed(self) -> None:
+        self.show_settings()
+        self._on_opened()
 
     def _on_opened(self) -> None:
-        self._wishes = NO_WISHES
         self._panel.clear("P plans the lesson.")
 
     def _on_score_changed(self) -> None:

@@ -4,8 +4,8 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
-from notcher.core.proving import Mark, Result
-from notcher.core.teaching import RUNG_PACES, BoardRow, next_rung, results, row_name
+from notcher.core.proving import Result
+from notcher.core.teaching import RUNG_PACES, BoardRow, Tried, nearest, next_rung, results, row_name
 from notcher.core.words import USUAL, Naming, clock
 from notcher.painting.theme import PAPER, Theme, figure_font, text_font
 from notcher.ui.widgets.grid_keys import grid_step
@@ -22,7 +22,8 @@ class RungBoard(QWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._rows: tuple[BoardRow, ...] = ()
-        self._marks: tuple[Mark, ...] = ()
+        self._tried: tuple[Tried, ...] = ()
+        self.paces: tuple[float, ...] = RUNG_PACES
         self.row, self.column = 0, 1
         self._first = 0  # top row in view
         self._theme, self._scale, self._naming = PAPER, 1.0, USUAL
@@ -30,9 +31,20 @@ class RungBoard(QWidget):
         self.setMinimumSize(420, 200)
         self.setAccessibleName("Rung board")
 
-    def show_rows(self, rows: tuple[BoardRow, ...], marks: tuple[Mark, ...]) -> None:
-        self._rows, self._marks = rows, marks
-        self.go(self.row, self.column)
+    def show_rows(self, rows: tuple[BoardRow, ...], tried: tuple[Tried, ...], paces: tuple[float, ...]) -> None:
+        """tried: the passes that are marked. paces: the rungs, rising; the chosen one stays so, nearly."""
+        chosen = self.pace
+        self._rows, self._tried, self.paces = rows, tried, paces
+        self.go(self.row, self.column_of(chosen))
+
+    @property
+    def pace(self) -> float:
+        """The rung that is chosen."""
+        return self.paces[self.column]
+
+    def column_of(self, pace: float) -> int:
+        """Return the column whose rung is nearest to a pace."""
+        return self.paces.index(nearest(self.paces, pace))
 
     def set_naming(self, naming: Naming) -> None:
         self._naming = naming
@@ -63,7 +75,7 @@ class RungBoard(QWidget):
         return max(1, int((self.height() - self._head) // self._row_height))
 
     def _cell(self, row: int, column: int) -> QRectF:
-        width = (self.width() - self._name_width - 8) / len(RUNG_PACES)
+        width = (self.width() - self._name_width - 8) / len(self.paces)
         left = self._name_width + column * width
         return QRectF(left, self._head + (row - self._first) * self._row_height, width, self._row_height)
 
@@ -82,7 +94,7 @@ class RungBoard(QWidget):
             return
         painter.setPen(theme.color("soft_ink"))
         painter.setFont(figure_font(self._scale, size=0.9))
-        for column, pace in enumerate(RUNG_PACES):
+        for column, pace in enumerate(self.paces):
             box = self._cell(self._first, column)
             head = QRectF(box.left(), 0, box.width(), self._head)
             painter.drawText(head, Qt.AlignmentFlag.AlignCenter, f"{pace * 100:.0f} %")
@@ -106,9 +118,9 @@ class RungBoard(QWidget):
         painter.drawText(
             times, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, clock(span.start_s, self._naming)
         )
-        tried = results(self._marks, span)
-        suggested = next_rung(self._marks, span)
-        for column, pace in enumerate(RUNG_PACES):
+        tried = results(self._tried, span, self.paces)
+        suggested = next_rung(self._tried, span, self.paces)
+        for column, pace in enumerate(self.paces):
             here = row == self.row and column == self.column
             next_up = pace == suggested and (bool(tried) or row == self.row)
             self._paint_cell(painter, self._cell(row, column), tried.get(pace), next_up=next_up, here=here)
@@ -140,14 +152,14 @@ class RungBoard(QWidget):
     def go(self, row: int, column: int) -> None:
         """Choose a cell."""
         self.row = max(0, min(row, len(self._rows) - 1))
-        self.column = max(0, min(column, len(RUNG_PACES) - 1))
+        self.column = max(0, min(column, len(self.paces) - 1))
         self._first = min(max(self._first, self.row - self._shown + 1), self.row)
         self.update()
         self.cell_changed.emit(self.row, self.column)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         for row in range(self._first, min(self._first + self._shown, len(self._rows))):
-            for column in range(len(RUNG_PACES)):
+            for column in range(len(self.paces)):
                 if self._cell(row, column).contains(event.position()):
                     self.go(row, column)
 

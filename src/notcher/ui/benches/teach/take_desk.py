@@ -8,12 +8,13 @@ from pathlib import Path
 from notcher.core.formats import TakeStream
 from notcher.core.proving import PhraseReport, Take
 from notcher.core.score import new_id
-from notcher.core.sound import SOUND_ENDINGS
-from notcher.core.teaching import BoardRow, with_mark
+from notcher.core.sound import SOUND_ENDINGS, Clip
+from notcher.core.teaching import BoardRow
 from notcher.ui.benches.teach.take_recorder import HeardTake, TakeRecorder
 from notcher.ui.benches.teach.teach_bench import TeachBench
 from notcher.ui.playback.player import Player
 from notcher.ui.playback.sources import Sources
+from notcher.ui.state.practice import Practice
 from notcher.ui.state.session import Session
 from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Bench, Shell
@@ -29,6 +30,7 @@ class TakeDesk:
     def __init__(
         self,
         session: Session,
+        practice: Practice,
         recorder: TakeRecorder,
         teach: TeachBench,
         player: Player,
@@ -38,14 +40,14 @@ class TakeDesk:
         stream: Callable[[Take, int], TakeStream],
     ) -> None:
         self._stream = stream
-        self._session, self._recorder, self._teach = session, recorder, teach
+        self._session, self._practice, self._recorder, self._teach = session, practice, recorder, teach
         self._player, self._sources, self._settings, self._shell = player, sources, settings, shell
-        recorder.recorded.connect(session.add_take)
+        recorder.recorded.connect(self._on_recorded)
         recorder.taken.connect(self._on_taken)
         session.opened.connect(self._on_opened)
-        session.practice_changed.connect(self._show_takes)
+        practice.changed.connect(self._show_takes)
         teach.takes.hearing_requested.connect(self._hear)
-        teach.takes.remove_requested.connect(session.remove_take)
+        teach.takes.remove_requested.connect(practice.remove_take)
         recorder.troubled.connect(shell.notice)
         recorder.delay_measured.connect(self._on_delay_measured)
         teach.take_requested.connect(self.record_take)
@@ -80,10 +82,11 @@ class TakeDesk:
         )
 
     def _new_take(self, row: BoardRow, pace: float, along: str, called: str = "") -> Take:
-        numbers = [int(found[1]) for take in self._session.document.takes if (found := NUMBERED.match(take.name))]
+        numbers = [int(found[1]) for take in self._practice.takes if (found := NUMBERED.match(take.name))]
         name = f"Take {max(numbers, default=0) + 1}" + (f": {called}" if called else "")
         made_at = datetime.now().isoformat(timespec="seconds")
-        return Take(new_id(), name, row.ids, row.start_s, row.end_s, pace, along, made_at=made_at)
+        return Take(new_id(), name, row.ids, row.start_s, row.end_s, pace, along, made_at=made_at,
+                    student=self._practice.ledger.student.id)  # fmt: skip
 
     def ask_take_file(self) -> None:
         ask_file_to_open(
@@ -111,39 +114,43 @@ class TakeDesk:
         if self._recorder.state == "recording":
             self._recorder.end()
 
-    # --- takes of the document ---
+    # --- takes of the student ---
     def _on_opened(self) -> None:
         self._recorder.cancel()
         self._teach.takes.forget()
         self._show_takes()
 
+    def _on_recorded(self, take: Take, clip: Clip) -> None:
+        self._practice.add_take(take, clip)
+
     def _show_takes(self) -> None:
-        document = self._session.document
         known = {shown.take.id: shown for shown in self._teach.takes.takes}
+        score = self._session.document.score
         self._teach.takes.show_takes(
-            [
-                known.get(take.id, HeardTake(take, document.take_clips[take.id], document.score))
-                for take in document.takes
-            ],
+            [known.get(take.id, HeardTake(take, None, score)) for take in self._practice.takes],
             self._settings.thresholds,
         )
 
     def _hear(self, shown: HeardTake) -> None:
         """Hold a take of an earlier day against the tab as it stands now."""
-        score = self._session.score
+        score, document_id = self._session.score, self._session.document.id
         if self._recorder.state != "idle" or all(score.phrase_of(phrase) is None for phrase in shown.take.phrases):
             return
-        self._recorder.hear(
-            shown.take,
-            shown.clip,
-            score,
-            thresholds=self._settings.thresholds,
-            document_id=self._session.document.id,
-        )
+
+        def hear(clip: Clip) -> None:
+            if self._recorder.state == "idle" and self._session.document.id == document_id:
+                self._recorder.hear(
+                    shown.take, clip, score, thresholds=self._settings.thresholds, document_id=document_id
+                )
+
+        self._practice.with_clip(shown.take.id, hear, self._on_unreadable)
+
+    def _on_unreadable(self, problem: Exception) -> None:
+        self._shell.notice(f"The sound of this take cannot be read: {problem}")
 
     def _on_taken(self, heard: HeardTake) -> None:
         take = heard.take
-        if all(take.id != kept.id for kept in self._session.document.takes):
+        if all(take.id != kept.id for kept in self._practice.takes):
             return  # thrown away while it was heard
         self._teach.takes.put(heard)
         self._teach.show_takes(True)
@@ -155,15 +162,19 @@ class TakeDesk:
 
     def _on_take_marked(self, heard: HeardTake, phrase_report: PhraseReport) -> None:
         take, phrase, verdict = heard.take, phrase_report.phrase, phrase_report.verdict
-        self._session.set_marks(with_mark(self._session.document.marks, phrase, take.pace, verdict))
+        self._practice.log((phrase.id,), take.pace, verdict, take_id=take.id)
         self._shell.notice(f"“{phrase.name}” is marked {verdict} at {take.pace * 100:.0f} %.")
 
     def play_take(self, heard: HeardTake, beside_tab: bool) -> None:
         """Play a take at full pace, or with the tab as it should have been on the other side."""
         aligned = heard.report.aligned if heard.report is not None else None
         first_s = min((note.onset_s for note in aligned.notes), default=0.0) if aligned is not None else 0.0
-        begin_s = max(0.0, first_s - LEAD_S)
-        self._sources.play_take(heard.clip, aligned if beside_tab else None, begin_s, heard.take.start_s)
+        begin_s, tab = max(0.0, first_s - LEAD_S), aligned if beside_tab else None
+
+        def play(clip: Clip) -> None:
+            self._sources.play_take(clip, tab, begin_s, heard.take.start_s)
+
+        self._practice.with_clip(heard.take.id, play, self._on_unreadable)
 
     def measure_delay(self, *, claps: bool) -> None:
         """Measure how late the input is, with a cable or by claps."""

@@ -33,10 +33,10 @@ KEEP_S = 0.3
 
 @dataclass(frozen=True, eq=False)
 class HeardTake:
-    """A take of a document and what is said of it. score: the tab as it was then. report: None until it was heard."""
+    """A take and what is said of it. score: the tab as it was then. clip, report: None until it was heard."""
 
     take: Take
-    clip: Clip
+    clip: Clip | None
     score: Score
     report: TakeReport | None = None
 

@@ -184,7 +184,7 @@ class TakeView(QWidget):
                 self.hearing_requested.emit(take)
             return
         self.summary.setText(headline(take.report))
-        self.tab.show_measured(take.report.heard.measured, take.clip.duration_s)
+        self.tab.show_measured(take.report.heard.measured, 0.0 if take.clip is None else take.clip.duration_s)
         self.tab.show_score(marked(take), -1)
         chosen = max(0, self.phrase_list.currentRow())
         self.phrase_list.clear()

@@ -16,21 +16,26 @@ from PyQt6.QtWidgets import (
 from notcher.core.proving import Result
 from notcher.core.teaching import (
     ALONG,
-    RUNG_PACES,
+    USUAL_LADDER,
     BoardRow,
+    Ladder,
+    Progress,
     Step,
     board_rows,
+    clean_words,
     difficulty_words,
     next_rung,
+    progress,
     row_name,
-    with_mark,
 )
 from notcher.core.words import USUAL, Naming, clock, many, seconds
 from notcher.painting.theme import Theme
+from notcher.ui.benches.teach.ladder_view import LadderView
 from notcher.ui.benches.teach.plan_panel import PlanPanel
 from notcher.ui.benches.teach.rung_board import SIGNS, RungBoard
 from notcher.ui.benches.teach.take_recorder import TakeRecorder
 from notcher.ui.benches.teach.take_view import TakeView
+from notcher.ui.state.practice import Practice
 from notcher.ui.state.session import NOTHING, Session
 from notcher.ui.tab.tab_view import TabView
 from notcher.ui.widgets.cards import scrolling
@@ -43,6 +48,7 @@ ALONG_WORDS = {
     "nothing": "nothing",
 }
 BOARD, TAKES = range(2)
+USUAL_BPM = 100.0  # of a solo without beats: only rungs by beats a minute go by it
 
 
 class TeachBench(QWidget):
@@ -52,9 +58,14 @@ class TeachBench(QWidget):
     take_requested = pyqtSignal()
     file_requested = pyqtSignal()
 
-    def __init__(self, session: Session, recorder: TakeRecorder, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, session: Session, practice: Practice, recorder: TakeRecorder, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
-        self._session, self._recorder = session, recorder
+        self._session, self._practice, self._recorder = session, practice, recorder
+        self._ladder = USUAL_LADDER
+        self._paces = USUAL_LADDER.paces(USUAL_BPM)
+        self.student_box, self.ladder_view = QComboBox(), LadderView()
         self._naming = USUAL
         self.pages, self.takes = QStackedWidget(), TakeView()
         self.along_box, self.take_button = QComboBox(), QPushButton()
@@ -69,13 +80,15 @@ class TeachBench(QWidget):
         self.play_button = QPushButton("Loop this cell")
         self.play_button.clicked.connect(self.play_cell)
         self.mark_buttons = {result: QPushButton(words.capitalize()) for result, words in SIGNS.items()}
-        self.clear_button = QPushButton("Clear mark")
+        self.clear_button = QPushButton("Take the mark back")
         self._lay_out()
         self.board.play_requested.connect(self.play_cell)
         self.board.cell_changed.connect(self._on_cell_changed)
         self.plan.step_chosen.connect(self._on_step_chosen)
         session.score_changed.connect(self._on_score_changed)
-        session.practice_changed.connect(self._on_score_changed)
+        practice.changed.connect(self._on_practice_changed)
+        practice.ledger.changed.connect(self._show_students)
+        self.student_box.activated.connect(self._on_student_chosen)
         session.opened.connect(self._on_opened)
         recorder.state_changed.connect(self._on_recorder)
         self.takes.back_requested.connect(lambda: self.show_takes(False))
@@ -85,12 +98,19 @@ class TeachBench(QWidget):
         card = QFrame()
         card.setProperty("card", True)
         column = QVBoxLayout(card)
+        self.student_box.setAccessibleName("Who is taught")
+        self.student_box.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        who = QHBoxLayout()
+        who.addWidget(QLabel("Student"))
+        who.addWidget(self.student_box, 1)
+        column.addLayout(who)
         title = QLabel("This rung")
         title.setProperty("title", True)
         column.addWidget(title)
         scroll = scrolling(self.advice)
         scroll.setMinimumHeight(40)
         column.addWidget(scroll, 1)
+        column.addWidget(self.ladder_view)
         column.addWidget(self.play_button)
         marks = QHBoxLayout()
         marks.setSpacing(4)
@@ -161,6 +181,7 @@ class TeachBench(QWidget):
     def set_naming(self, naming: Naming) -> None:
         self._naming = naming
         self.board.set_naming(naming)
+        self.ladder_view.set_naming(naming)
         self.plan.set_naming(naming)
         self.tab.set_naming(naming)
         self.takes.set_naming(naming)
@@ -173,7 +194,7 @@ class TeachBench(QWidget):
             if all(name in by_id for name in self._step.phrases):
                 return BoardRow(tuple(by_id[name] for name in self._step.phrases)), self._step.pace
         rows = self._rows
-        return (rows[self.board.row], RUNG_PACES[self.board.column]) if self.board.row < len(rows) else None
+        return (rows[self.board.row], self.board.pace) if self.board.row < len(rows) else None
 
     def _on_opened(self) -> None:
         self.show_takes(False)
@@ -194,7 +215,7 @@ class TeachBench(QWidget):
         }
         self.take_words.setText(words[recorder.state])
         self.file_button.setEnabled(idle)
-        self.takes_button.setEnabled(bool(self._session.document.takes))
+        self.takes_button.setEnabled(bool(self._practice.takes))
 
     def _show_played(self, wanted: bool) -> None:
         """Show the tab of what is played while a take is recorded, else the board."""
@@ -218,6 +239,7 @@ class TeachBench(QWidget):
         self.plan.show_theme(theme, scale)
         self.tab.show_theme(theme, scale)
         self.level_meter.show_theme(theme)
+        self.ladder_view.show_theme(theme, scale)
         self.takes.show_theme(theme, scale)
         self._card.setFixedWidth(round(160 + 130 * scale))
 
@@ -226,8 +248,40 @@ class TeachBench(QWidget):
         return board_rows(self._session.score.phrases)
 
     def _on_score_changed(self) -> None:
-        self.takes_button.setEnabled(bool(self._session.document.takes))
-        self.board.show_rows(self._rows, self._session.document.marks)
+        beat_map = self._session.score.beat_map
+        bpm = float(beat_map.tempo_at(self._rows[0].start_s)) if self._rows and beat_map.known else USUAL_BPM
+        self._paces = self._ladder.paces(bpm)
+        self._on_practice_changed()
+
+    def _on_practice_changed(self) -> None:
+        self.takes_button.setEnabled(bool(self._practice.takes))
+        self.board.show_rows(self._rows, tuple(self._practice.passes), self._paces)
+
+    def set_ladder(self, ladder: Ladder) -> None:
+        """Take how rungs follow each other."""
+        if ladder != self._ladder:
+            self._ladder = ladder
+            self._on_score_changed()
+
+    # --- who is taught ---
+    def _show_students(self) -> None:
+        """Show all students, and who is chosen."""
+        ledger, box = self._practice.ledger, self.student_box
+        rows = [(student.name, student.id) for student in ledger.book.present]
+        if rows != [(box.itemText(at), box.itemData(at)) for at in range(box.count())]:
+            box.clear()
+            for name, student_id in rows:
+                box.addItem(name, student_id)
+        box.setCurrentIndex(box.findData(ledger.student.id))
+
+    def _on_student_chosen(self, _at: int) -> None:
+        self._practice.ledger.choose(str(self.student_box.currentData()))
+
+    @property
+    def progress(self) -> Progress:
+        """How the chosen student came on with the chosen row."""
+        span = self.cell[0] if self.cell is not None else None
+        return progress([played for played in self._practice.passes if span is not None and played.phrases == span.ids])
 
     def cell_need(self) -> str:
         """Why there is no cell to play or mark; empty when there is one."""
@@ -257,14 +311,18 @@ class TeachBench(QWidget):
         if self.cell is None or self.mark_need():
             return
         span, pace = self.cell
-        self._session.set_marks(with_mark(self._session.document.marks, span, pace, result))
+        if result is None:
+            column = self.board.column_of(pace)
+            self._practice.take_back(span.ids, lambda played: self.board.column_of(played) == column)
+        else:
+            self._practice.log(span.ids, pace, result)
 
     def _on_step_chosen(self, step: Step) -> None:
         """Show a step of the plan on the board, where it has a cell."""
         rows = self._rows
         at = next((number for number, row in enumerate(rows) if row.ids == step.phrases), None)
         if at is not None:
-            self.board.go(at, min(range(len(RUNG_PACES)), key=lambda rung: abs(RUNG_PACES[rung] - step.pace)))
+            self.board.go(at, self.board.column_of(step.pace))
         self._step = step
         self._tell()
 
@@ -279,6 +337,7 @@ class TeachBench(QWidget):
             button.setEnabled(cell is not None)
         if cell is None:
             self.advice.setText("")
+            self.ladder_view.show_progress(None)
             return
         (span, pace), score, naming = cell, self._session.score, self._naming
         start_s, end_s = self._piece_s or (span.start_s, span.end_s)
@@ -286,13 +345,16 @@ class TeachBench(QWidget):
         told = [
             f"{row_name(span)}\n{clock(start_s, naming)} to {clock(end_s, naming)}, {many(count, 'note')}\n"
             f"At {pace * 100:.0f} % one round lasts {seconds((end_s - start_s) / pace, 1, naming)}.",
-            f"Next for this row: {next_rung(self._session.document.marks, span) * 100:.0f} %. "
-            "Three clean rounds in a row, then a rung up.",
+            f"Next for this row: {next_rung(self._practice.passes, span, self._paces) * 100:.0f} %.",
         ]
+        found = self.progress
+        self.ladder_view.show_progress(found)
+        if found.clean:
+            told.append(clean_words(found, naming))
         if self.plan.plan is not None and not span.is_join and span.ids[0] in self.plan.plan.difficulty:
             told.append(difficulty_words(self.plan.plan.difficulty[span.ids[0]], naming))
         told.append(
-            "Enter loops it; C, S and M mark it clean, shaky or missed; Backspace clears it. P plans a lesson; N goes "
-            "to its next step."
+            "Enter loops it; C, S and M mark a pass clean, shaky or missed; Backspace takes it back. P plans a lesson; "
+            "N goes to its next step. W says why."
         )
         self.advice.setText("\n\n".join(told))

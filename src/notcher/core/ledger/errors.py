@@ -1,0 +1,11 @@
+"""What can go wrong with the ledger."""
+
+from notcher.core.errors import NotcherError
+
+
+class LedgerError(NotcherError):
+    """The ledger cannot be opened or written."""
+
+
+class DamagedLedgerError(LedgerError):
+    """The file is no ledger, or not whole."""

@@ -1,0 +1,201 @@
+"""What the chosen student has done of the open document: passes, takes, and what is wanted otherwise in its lessons."""
+
+from collections.abc import Callable
+from dataclasses import replace
+from datetime import datetime
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from notcher.core.ledger import NOBODY_ID, Change, KeptTake, KnownDocument, LoggedPass, Wished
+from notcher.core.proving import Result, Take
+from notcher.core.score import derived_id
+from notcher.core.sound import Clip
+from notcher.core.teaching import Wishes, wishes_data, wishes_of
+from notcher.core.words import many
+from notcher.ui.state.ledger_state import LedgerState
+from notcher.ui.state.session import Session
+
+
+def now() -> str:
+    """Return this moment as it is kept: local time, to the millisecond, so that passes keep their order."""
+    return datetime.now().isoformat(timespec="milliseconds")
+
+
+class Practice(QObject):
+    """Stands between the open document and the ledger."""
+
+    changed = pyqtSignal()
+    said = pyqtSignal(str)
+    take_kept = pyqtSignal(str)  # a take, with its sound, is in the ledger
+
+    def __init__(self, session: Session, ledger: LedgerState, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._session, self.ledger = session, ledger
+        self._clips: dict[str, Clip] = {}  # the sounds of takes that were made or heard in this sitting
+        self._shown: tuple[object, ...] = ()
+        ledger.changed.connect(self._on_ledger_changed)
+        ledger.opened.connect(self._on_ledger_opened)
+        session.opened.connect(self._on_opened)
+        session.copied.connect(self._on_copied)
+
+    # --- what there is ---
+    @property
+    def _document_id(self) -> str:
+        """Under which the practice of the open document is kept."""
+        return self.ledger.book.practice_id(self._session.document.id)
+
+    @property
+    def passes(self) -> list[LoggedPass]:
+        """The chosen student's passes through the open solo, in the order they were played."""
+        return self.ledger.book.passes_of(self.ledger.student.id, self._session.document.id)
+
+    @property
+    def takes(self) -> list[Take]:
+        """The chosen student's takes of the open solo."""
+        return [kept.take for kept in self.ledger.book.takes_of(self.ledger.student.id, self._session.document.id)]
+
+    @property
+    def wishes(self) -> Wishes:
+        return wishes_of(self.ledger.book.wishes_of(self.ledger.student.id, self._session.document.id).wishes)
+
+    def _on_ledger_changed(self) -> None:
+        now_shown = (self.ledger.student.id, self._document_id, self.ledger.book.passes, self.ledger.book.takes,
+                     self.ledger.book.wishes)  # fmt: skip
+        known, self._shown = self._shown, now_shown
+        if len(known) != len(now_shown) or any(a is not b and a != b for a, b in zip(known, now_shown, strict=True)):
+            self.changed.emit()
+
+    # --- what is done ---
+    def log(self, phrases: tuple[str, ...], pace: float, result: Result, *, take_id: str = "") -> None:
+        """Keep how a pass went."""
+        played = LoggedPass(
+            self.ledger.student.id, self._document_id, phrases, pace, result, now(), take_id, self.lesson_id
+        )
+        self.ledger.edit(f"Mark {result}", Change(None, played))
+
+    @property
+    def lesson_id(self) -> str | None:
+        """The lesson of today that is planned on the open solo, for the chosen student."""
+        today = now()[:10]
+        found = [
+            lesson.id
+            for lesson in self.ledger.book.lessons_of(self.ledger.student.id)
+            if today in (lesson.planned_for[:10], lesson.held_at[:10])
+            and self.ledger.book.practice_id(lesson.document_id) == self._document_id
+        ]
+        return found[-1] if found else None
+
+    def take_back(self, phrases: tuple[str, ...], paces: Callable[[float], bool]) -> None:
+        """Take the last pass through a stretch away. paces: which ones its cell is about."""
+        found = [played for played in self.passes if played.phrases == phrases and paces(played.pace)]
+        if found:
+            self.ledger.edit("Take back a mark", Change(found[-1], None))
+
+    def add_take(self, take: Take, clip: Clip) -> None:
+        """Keep a take with its sound."""
+        self._clips[take.id] = clip
+        kept = KeptTake(self.ledger.student.id, self._document_id, replace(take, student=""))
+        self.ledger.edit(f"Keep {take.name}", Change(None, kept), sounds={take.id: clip})
+
+        def kept_now(_told: object) -> None:
+            if self.ledger.holds_sound(take.id):
+                self.take_kept.emit(take.id)
+
+        self.ledger.ask(lambda _record: None, kept_now, kept_now)  # in its turn: after the take itself
+
+    def remove_take(self, take_id: str) -> None:
+        """Throw a take away; until the program ends it can be brought back."""
+        kept = self.ledger.book.takes.get(take_id)
+        if kept is not None:
+            self.ledger.edit(f"Throw {kept.take.name} away", Change(kept, replace(kept, gone_at=now())))
+
+    def with_clip(self, take_id: str, then: Callable[[Clip], None], failed: Callable[[Exception], None]) -> None:
+        """Go on with the sound of a take, once it was read. failed: told why it cannot be read."""
+        if take_id in self._clips:
+            then(self._clips[take_id])
+            return
+
+        def done(clip: Clip) -> None:
+            self._clips[take_id] = clip
+            then(clip)
+
+        self.ledger.ask(lambda record: record.sound(take_id), done, failed)
+
+    def wish(self, name: str, wishes: Wishes) -> None:
+        """Want steps of the lesson otherwise, as a step that can be undone."""
+        self.ledger.put(name, Wished(self.ledger.student.id, self._document_id, wishes_data(wishes)))
+
+    # --- documents ---
+    def _on_opened(self) -> None:
+        self._clips.clear()
+        if self._session.document.marks or self._session.document.takes:
+            self.ledger.open()
+        if self.ledger.ledger is not None:
+            self._on_ledger_opened()
+        self._on_ledger_changed()
+
+    def _on_ledger_opened(self) -> None:
+        """Choose who practised the open solo last; take in what it still holds itself."""
+        session, book = self._session, self.ledger.book
+        if session.score.notes:
+            self.note_document()
+            if student_id := book.last_student(session.document.id):
+                self.ledger.choose(student_id)
+        self._move_in()
+
+    def note_document(self) -> None:
+        """Keep what the open document is called and where it lies; nothing while the ledger is not open."""
+        session, score = self._session, self._session.document.score
+        if self.ledger.ledger is None or not score.notes:
+            return
+        known = score.beat_map.known
+        phrases = tuple(
+            {
+                "id": phrase.id,
+                "name": phrase.name,
+                "bpm": round(float(score.beat_map.tempo_at(phrase.start_s)), 1) if known else None,
+            }
+            for phrase in score.phrases
+        )
+        path = "" if session.path is None else str(session.path.absolute())
+        known_as = KnownDocument(session.document.id, self._document_id, score.title, path, len(score.notes), phrases)
+        self.ledger.note(known_as)
+
+    def _move_in(self) -> None:
+        """Move the marks and takes that the document holds itself into the ledger, each once."""
+        document = self._session.document
+        if not document.marks and not document.takes:
+            return
+        present, home = {student.id for student in self.ledger.book.present}, self._document_id
+        passes = [
+            LoggedPass(NOBODY_ID, home, mark.phrases, mark.pace, mark.result, "",
+                       id=derived_id(document.id, *mark.phrases, mark.pace, mark.result))
+            for mark in document.marks
+        ]  # fmt: skip
+        takes = [
+            KeptTake(take.student if take.student in present else NOBODY_ID, home, replace(take, student=""))
+            for take in document.takes
+        ]
+        clips = dict(document.take_clips)
+
+        def done(count: tuple[int, int]) -> None:
+            if self._session.document.id != document.id:
+                return
+            self._clips |= clips
+            self._session.practice_moved()
+            self.ledger.read_again()
+            told = [many(number, word) for number, word in zip(count, ("mark", "take"), strict=True) if number]
+            if told:
+                self.said.emit(f"{' and '.join(told)} moved from the document into the ledger.")
+
+        self.ledger.ask(lambda record: record.move_in(passes, takes, clips), done)
+
+    def _on_copied(self, before: str, after: str) -> None:
+        """A copy is practised as what it is a copy of."""
+        score = self._session.document.score
+
+        def note(_none: object) -> None:
+            home = self.ledger.book.practice_id(before)
+            self.ledger.note(KnownDocument(after, home, score.title, "", len(score.notes)))
+
+        self.ledger.ask(lambda _record: None, note)
