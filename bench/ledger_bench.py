@@ -8,8 +8,11 @@ from pathlib import Path
 
 import numpy as np
 
-from notcher.core.ledger import Ledger, LoggedPass, Record, Request, Student, back_up
+from notcher.core.ledger import Lesson, LoggedPass, Request, Student
+from notcher.core.ledger.record import Record
+from notcher.core.ledger.store import Ledger, back_up
 from notcher.core.proving import Result
+from notcher.core.teaching import agenda, progress
 
 PAGE = Path(__file__).parent.parent / "docs" / "benchmarks" / "ledger.md"
 YEARS, LESSONS_A_WEEK, PASSES_A_LESSON, STUDENTS = 5, 4, 45, 12
@@ -21,7 +24,8 @@ def filled(path: Path) -> list[Student]:
     rng = np.random.default_rng(5)
     ledger = Ledger(path)
     record = Record(ledger)
-    students = [record.put_student(Student(f"Student {at + 1}")) for at in range(STUDENTS)]
+    students = [Student(f"Student {at + 1}") for at in range(STUDENTS)]
+    record.put(*students)
     begun = datetime(2021, 1, 4, 17)
     results = list(Result)
     for lesson in range(YEARS * 52 * LESSONS_A_WEEK):
@@ -30,13 +34,14 @@ def filled(path: Path) -> list[Student]:
         day = begun + timedelta(weeks=week, days=place)
         solo = f"solo {lesson // 40}"
         if not lesson % 20:
-            record.put_request(Request(student.id, solo, note_count=300, spent_h=3.0, done_at=day.isoformat()))
-        record.log(
-            LoggedPass(
+            record.put(Request(student.id, solo, note_count=300, spent_h=3.0, done_at=day.isoformat()))
+        record.put(
+            Lesson(student.id, solo, day.isoformat(), day.isoformat(), 30.0),
+            *(LoggedPass(
                 student.id, solo, (f"phrase {at % 9}",), float(rng.choice((0.5, 0.6, 0.7, 0.8, 0.9, 1.0))),
                 results[int(rng.integers(len(results)))], (day + timedelta(minutes=at)).isoformat(),
             )
-            for at in range(PASSES_A_LESSON)
+            for at in range(PASSES_A_LESSON)),
         )  # fmt: skip
     ledger.close()
     return students
@@ -59,24 +64,25 @@ def main() -> None:
 
         def opened() -> None:
             ledger = Ledger(path)
-            record = Record(ledger)
-            record.students()
-            record.requests()
-            record.passes(students[0].id)
+            Record(ledger).read(students[0].id)
             ledger.close()
 
         ledger = Ledger(path)
         record = Record(ledger)
+        book = record.read(students[0].id)
         figures = {
-            f"opened, with the students, the queue and one student's passes (asked: {ASKED_S} s)": took(opened),
-            "all passes of one student": took(lambda: record.passes(students[0].id)),
+            f"opened, with all of the book and one student's passes (asked: {ASKED_S} s)": took(opened),
+            "what is due, for everybody": took(lambda: agenda(book)),
+            "one student's plots": took(lambda: progress(book.passes_of(students[0].id))),
             "a lesson's passes kept": took(
-                lambda: record.log(
-                    LoggedPass(students[0].id, "solo", ("phrase",), 0.5, Result.CLEAN, "2026-01-05T17:00:00")
-                    for _ in range(PASSES_A_LESSON)
+                lambda: record.put(
+                    *(
+                        LoggedPass(students[0].id, "solo", ("phrase",), 0.5, Result.CLEAN, "2026-01-05T17:00:00")
+                        for _ in range(PASSES_A_LESSON)
+                    )
                 )
             ),
-            "an estimate": took(lambda: record.estimate(300)),
+            "an estimate": took(lambda: book.estimate(300)),
             "everything given out": took(record.all_data),
             "a copy made": took(lambda: back_up(path)),
             "a sum of a million numbers, for comparison": took(lambda: sum(range(1_000_000))),

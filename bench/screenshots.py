@@ -7,6 +7,7 @@ import tempfile
 import time
 from collections.abc import Callable
 from dataclasses import replace
+from datetime import date, datetime
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -16,7 +17,7 @@ from PyQt6.QtWidgets import QApplication, QWidget
 
 from notcher.core.formats import Document, write_document
 from notcher.core.hearing import Hint
-from notcher.core.proving import Result, Status
+from notcher.core.proving import Status
 from notcher.demo import demo_audio
 from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker
 from notcher.painting.theme import THEMES, load_fonts
@@ -25,9 +26,11 @@ from notcher.ui.shell.program import Program
 from notcher.ui.shell.states import StatesDialog
 from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Bench
+from sample_record import sample_rows
 from second_composer import second_case
 from version_pairs import version_pair
 
+TODAY = date(2026, 3, 12)  # so that every picture tells the same days
 SPEED = 8.0  # of the simulated devices
 
 
@@ -66,6 +69,7 @@ def main() -> None:
             guitar=SimulatedGuitarist(speed=SPEED),
             footswitch=KeyFootswitch(),
             state=Path(scratch) / "state",
+            now=lambda: datetime.combine(TODAY, datetime.now().time()),
         )
         program.window.resize(*(int(part) for part in options.size.split("x")))
         program.window.show()
@@ -274,19 +278,20 @@ def take_pictures(app: QApplication, program: Program, folder: Path, theme: str)
     program.notch.tab.show_span(0.0, 18.0)
     save(f"hear{suffix}")
     program.window.show_bench(Bench.TEACH)
-    phrases, marks = score.phrases, program.session.document.marks
-    for phrase, pace, result in (
-        (phrases[0], 0.5, Result.CLEAN),
-        (phrases[0], 0.6, Result.CLEAN),
-        (phrases[0], 0.7, Result.SHAKY),
-        (phrases[1], 0.5, Result.MISSED),
-    ):
-        marks = with_mark(marks, phrase, pace, result)
-    program.session.set_marks(marks)
+    state = program.ledger
+    rows = sample_rows(score, program.session.document.id, TODAY)
+    state.ask(lambda record: record.put(*rows), lambda _none: state.read_again())
+    wait_until(app, lambda: "sample-1" in state.book.students)
+    state.choose("sample-1")
+    wait_until(app, lambda: "sample-1" in state.book.read_of and bool(program.practice.passes))
     program.lesson.make()
     wait_until(app, lambda: program.teach.plan.plan is not None)
     program.teach.plan.move(1)
     save(f"teach{suffix}")
+    program.window.show_bench(Bench.LEDGER)
+    for page, name in ((0, "today"), (1, "queue"), (3, "progress")):
+        program.record.show_page(page)
+        save(f"ledger-{name}{suffix}")
     program.window.show_bench(Bench.NOTCH)
     legend = program.dialogs.made_legend()
     legend.show()

@@ -2,10 +2,15 @@
 
 import argparse
 import sys
-from collections.abc import Callable
-from dataclasses import replace
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
 
 from notcher.core.errors import NotcherError, Progress
+
+if TYPE_CHECKING:
+    from notcher.core.ledger import LoggedPass
+    from notcher.core.teaching import Guitar, Wishes
 
 NOT_HELD = 3
 
@@ -65,7 +70,8 @@ def _parser() -> argparse.ArgumentParser:
     plan = commands.add_parser("plan")
     plan.add_argument("score", metavar="SCORE.notch")
     plan.add_argument("--minutes", type=float, default=30.0, metavar="N", help="how long the lesson is")
-    plan.add_argument("--school", choices=("build-up", "pairs", "from-the-end"), default="build-up")
+    plan.add_argument("--school", choices=("build-up", "pairs", "from-the-end"), help="build-up where nothing is said")
+    plan.add_argument("--student", metavar="NAME", help="whose passes in the ledger the plan goes by")
     plan.add_argument("--json", action="store_true", help="print it as JSON")
     plan.set_defaults(command=_plan)
 
@@ -208,7 +214,16 @@ def _plan(options: argparse.Namespace) -> None:
     from notcher.core.formats.atomic import json_bytes
     from notcher.core.patterns import patterns, phrases_of
     from notcher.core.score.score import with_derived_ids
-    from notcher.core.teaching import School, difficulties, known_of, plan_data, plan_lesson, plan_lines
+    from notcher.core.teaching import (
+        NO_WISHES,
+        Guitar,
+        School,
+        difficulties,
+        known_of,
+        plan_data,
+        plan_lesson,
+        plan_lines,
+    )
 
     document = read_document(options.score)
     score = document.score
@@ -216,19 +231,65 @@ def _plan(options: argparse.Namespace) -> None:
         raise UsageError("This document holds no notes.", "Draft the recording, or write the tab first.")
     if not score.phrases:  # proposed ones have the same ids at every run
         score = with_derived_ids(replace(score, phrases=phrases_of(score)))
-    asked = difficulties(score)
+    told = _told_of(options.student, document.id) if options.student else None
+    asked = difficulties(score, guitar=Guitar() if told is None else told.guitar)
     made = plan_lesson(
         score,
         minutes=options.minutes,
-        school=School(options.school),
+        school=School(options.school or (told.school if told is not None else "") or School.BUILD_UP),
         found=patterns(score),
-        known=known_of(score, document.marks, asked),
+        known=known_of(score, document.marks if told is None else told.passes, asked),
+        wishes=NO_WISHES if told is None else told.wishes,
         asked=asked,
     )
     if options.json:
         sys.stdout.write(json_bytes(plan_data(made)).decode())
     else:
         print("\n".join(plan_lines(made)))
+
+
+@dataclass(frozen=True)
+class _Told:
+    """What the ledger tells of a student before a lesson on one solo."""
+
+    school: str
+    guitar: "Guitar"
+    passes: "Sequence[LoggedPass]"
+    wishes: "Wishes"
+
+
+def _told_of(name: str, document_id: str) -> _Told:
+    """Read the ledger; nothing is written into it, and it is not made where there is none. Raises: NotcherError."""
+    from pathlib import Path
+
+    from platformdirs import user_data_dir
+
+    from notcher.core.ledger.record import Record
+    from notcher.core.ledger.store import Ledger
+    from notcher.core.neck import SCALE_LENGTH_MM
+    from notcher.core.neck.strings import STRING_SETS, USUAL_SET
+    from notcher.core.teaching import Guitar, wishes_of
+
+    path = Path(user_data_dir("notcher")) / "ledger.sqlite"
+    if not path.exists():
+        raise UsageError("There is no ledger yet.", "Note the student on the Ledger bench first.")
+    ledger = Ledger(path)
+    try:
+        record = Record(ledger)
+        book = record.read()
+        found = [student for student in book.present if student.name.casefold() == name.casefold()]
+        if not found:
+            there = ", ".join(student.name for student in book.present) or "nobody"
+            raise UsageError(f"There is no student {name!r} in the ledger.", f"There is {there}.")
+        if len(found) > 1:
+            raise UsageError(f"There are {len(found)} students called {name!r}.", "Rename one of them in the Ledger.")
+        (student,) = found
+        book = record.read(student.id)
+    finally:
+        ledger.close()
+    guitar = Guitar(STRING_SETS.get(student.string_set, USUAL_SET), student.scale_mm or SCALE_LENGTH_MM)
+    wishes = wishes_of(book.wishes_of(student.id, document_id).wishes)
+    return _Told(student.school, guitar, book.passes_of(student.id, document_id), wishes)
 
 
 def _export(options: argparse.Namespace) -> None:

@@ -25,6 +25,7 @@ ENDS_IT = {"file.quit"}
 NEEDS_EVIDENCE = {
     *("note.otherwise", "note.otherwise_back", "walk.unclaimed"),
     *("variant.next", "variant.hear", "variant.put_back"),  # need a variant
+    *("ledger.student", "take.verdict"),  # need students, or a take
     *("view.degrees", "view.licks", "shapes.elsewhere", "section.propose"),  # need chords, or what comes again
 }
 """Have tests of their own."""
@@ -76,6 +77,8 @@ BEFORE = {
     "lesson.earlier": ("P", "N"),
     "lesson.later": ("P",),
     "lesson.as_proposed": ("P", "X"),
+    "lesson.keep": ("P",),
+    "lesson.understood": ("P",),
 }
 """Keys that bring about what a command is for."""
 
@@ -107,7 +110,7 @@ def told(program: Program) -> tuple[object, ...]:
     pixels = picture.constBits()
     assert pixels is not None
     return (
-        session.score, session.selection, program.practice.passes, session.undo_stack.index(),
+        session.score, session.selection, program.ledger.book, session.undo_stack.index(),
         player.time_s, player.pace, player.count_in, player.loop_span, player.playing or player.preparing,
         program.sources.chosen, program.recorder.state, program.window.bench, program.notch.edits.step_beats,
         bytes(pixels.asarray(picture.sizeInBytes())),
@@ -127,7 +130,7 @@ def settled(program: Program) -> tuple[object, ...]:
 
 def computed(program: Program) -> None:
     """Wait until what a key asks for is computed."""
-    while program.jobs.runs("lesson"):
+    while any(program.jobs.runs(kind) for kind in ("lesson", "ledger", "ledger open")):
         QTest.qWait(5)
 
 

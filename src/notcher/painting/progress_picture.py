@@ -13,9 +13,8 @@ from notcher.painting.theme import Theme, figure_font, text_font
 
 LOWEST, HIGHEST = 0.35, 1.2  # paces at the foot and at the top
 LINES = (0.5, 0.75, 1.0)
-AHEAD_DAYS = 240  # that are drawn at most of what is to come
+AHEAD_SHARE, LEAST_AHEAD = 1.0, 28  # of the days so far, that are drawn of what is to come; days
 LEAST_DAYS = 14
-SAME_DAY_PX = 3.5  # passes of one day stand side by side
 
 
 def draw_progress(
@@ -67,6 +66,11 @@ def draw_progress(
         painter.setPen(theme.color("soft_ink"))
         at = QRectF(box.left() + 4, y(pace) - line / 2, wide - 4, line)
         painter.drawText(at, Qt.AlignmentFlag.AlignRight, f"{figure(pace * 100, naming=naming)} %")
+    if found.full_on and (found.full_on[1] is None or found.full_on[1] > last):
+        words = "full tempo later" if found.full_on[1] is None else f"full tempo {day_words(found.full_on[1])} →"
+        painter.setPen(theme.color("ink"))
+        above = QRectF(inner.left(), y(1.0) - line - 1, inner.width(), line)
+        painter.drawText(above, Qt.AlignmentFlag.AlignRight, words)
     _draw_days(painter, found, x, y, theme, scale)
     _draw_ahead(painter, found, x, y, theme, scale)
     _draw_passes(painter, found, x, y, theme, scale)
@@ -83,7 +87,8 @@ def draw_progress(
 def _last_day(found: Progress) -> date:
     """The last day that is drawn: the late end of what is foretold, as far as it is not too far."""
     ahead = [day for day in found.full_on if day is not None]
-    furthest = found.days[-1] + timedelta(days=AHEAD_DAYS)
+    so_far = (found.days[-1] - found.days[0]).days
+    furthest = found.days[-1] + timedelta(days=max(LEAST_AHEAD, round(AHEAD_SHARE * so_far)))
     return min(max([found.days[-1], *ahead]), furthest)
 
 
@@ -120,7 +125,7 @@ def _draw_ahead(painter: QPainter, found: Progress, x: Callable[[date], float], 
     painter.setPen(QPen(theme.color("accent"), 1.4 * scale, Qt.PenStyle.DashLine))
     painter.drawPath(path)
     early, middle, late = found.full_on
-    if early is not None:
+    if early is not None and early < end:
         painter.setPen(QPen(theme.color("accent"), 4 * scale))
         painter.drawLine(QLineF(x(min(early, end)), y(1.0), x(min(late or end, end)), y(1.0)))
     if middle is not None and middle <= end:
@@ -130,13 +135,11 @@ def _draw_ahead(painter: QPainter, found: Progress, x: Callable[[date], float], 
 
 def _draw_passes(painter: QPainter, found: Progress, x: Callable[[date], float], y: Callable[[float], float],
                  theme: Theme, scale: float) -> None:  # fmt: skip
-    """Every pass by its form: a full dot clean, a ring shaky, a cross missed."""
-    told: dict[tuple[date, float], int] = {}
-    size = 2.6 * scale
-    for day, played in found.passes:
-        before = told.get((day, played.pace), 0)
-        told[day, played.pace] = before + 1
-        at = QPointF(x(day) + before * SAME_DAY_PX * scale, y(played.pace))
+    """How each pace went last on each day, by its form: a full dot clean, a ring shaky, a cross missed."""
+    size = 2.8 * scale
+    last = {(day, played.pace): played for day, played in found.passes}  # of several that day at a pace the last
+    for (day, pace), played in last.items():
+        at = QPointF(x(day), y(pace))
         painter.setBrush(theme.color("ink") if played.result is Result.CLEAN else Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(theme.color("ink"), 1.2 * scale))
         if played.result is Result.MISSED:

@@ -46,17 +46,42 @@ class Advice:
     drift: Drift | None = None
 
 
+MOST_TOLD = 3
+"""A student keeps so much of what is said after a take in mind (common practice, no source)."""
+
+
 def advice(
     phrase_report: PhraseReport, score: Score, *, pace: float, thresholds: Thresholds | None = None
 ) -> tuple[Advice, ...]:
-    """Return what to tell the student of one phrase, the weightiest first; praise where there is nothing to mend."""
+    """Return what to tell the student of one phrase: three things at most, the most useful first; else praise."""
     told = [
         *_of_notes(phrase_report, pace),
         *_of_bends(phrase_report),
         *_of_time(phrase_report, thresholds or Thresholds()),
         *_of_vibrato(phrase_report, score),
     ]
-    return tuple(told) or (Advice(Matter.CLEAN),)
+    count = max(1, len(phrase_report.notes))
+    told.sort(key=lambda found: -_weight(found, count))  # stable: notes before bends before time before vibrato
+    return tuple(told[:MOST_TOLD]) or (Advice(Matter.CLEAN),)
+
+
+WHOLE = {
+    Matter.MISSING: 0.12, Matter.WRONG: 0.12, Matter.EXTRA: 0.2,  # shares of the notes
+    Matter.BEND: 40.0, Matter.DRIFT: 0.06, Matter.BIAS: 60.0, Matter.SCATTER: 50.0,
+}  # fmt: skip
+"""How much of each is as useful to say: about where it disturbs a listener (common practice, no source)."""
+OF_VIBRATO = 0.6  # how the ornament is played comes after the notes and their time
+
+
+def _weight(found: Advice, count: int) -> float:
+    """How useful it is to say, 1 where it disturbs. count: notes of the phrase."""
+    if found.matter is Matter.NOTHING_HEARD:
+        return float("inf")
+    if found.matter in (Matter.MISSING, Matter.WRONG):
+        return len(found.notes) / count / WHOLE[found.matter]
+    if found.matter is Matter.EXTRA:
+        return found.amount / count / WHOLE[found.matter]
+    return abs(found.amount) / WHOLE[found.matter] if found.matter in WHOLE else OF_VIBRATO
 
 
 def _of_notes(phrase_report: PhraseReport, pace: float) -> list[Advice]:

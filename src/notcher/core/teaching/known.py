@@ -12,6 +12,7 @@ from notcher.core.teaching.plan import MOST_ROUNDS, ROUNDS, Known
 from notcher.core.teaching.rungs import Tried, tries_of
 
 LEAST_ROUNDS = 2
+RECENT = 10  # passes: what came before tells of somebody who had practised less
 
 
 def known_of(score: Score, tried: Sequence[Tried], asked: Mapping[str, Difficulty] | None = None) -> Known:
@@ -41,6 +42,7 @@ def known_of(score: Score, tried: Sequence[Tried], asked: Mapping[str, Difficult
 
 def going_on(passes: Sequence[Pass]) -> float:
     """Return the pace to go on from after some passes; there is at least one."""
+    passes = passes[-RECENT:]
     estimate = clean_pace(passes).pace
     clean = [played.pace for played in passes if played.result is Result.CLEAN]
     amiss = [played.pace for played in passes if played.result is not Result.CLEAN]

@@ -4,10 +4,20 @@ from collections.abc import Sequence
 from math import isinf
 
 from notcher.core.score import End, Note, Score, Tone, Tuning
-from notcher.core.teaching.difficulty import Difficulty, PartWeights
+from notcher.core.teaching.difficulty import Difficulty, Guitar, PartWeights
 from notcher.core.teaching.ladder import CLEAN_IN_A_ROW, MISSED_IN_A_ROW, settles_at
 from notcher.core.teaching.noise import noise_dose
-from notcher.core.teaching.plan import Caution, Later, Plan, Step, Why
+from notcher.core.teaching.plan import (
+    BREAK_EVERY_MIN,
+    REST_S,
+    REVIEW_DAYS,
+    TALK_S,
+    Caution,
+    Later,
+    Plan,
+    Step,
+    Why,
+)
 from notcher.core.teaching.progress import Progress, gap_days
 from notcher.core.teaching.rungs import BoardRow
 from notcher.core.teaching.variations import OtherNote, Otherwise, Variation, Vary
@@ -258,3 +268,26 @@ def weights_words(difficulty: Difficulty, weights: PartWeights, naming: Naming =
 
 
 LEAST_POINTS = 0.05
+
+
+def plan_reasons(plan: Plan, naming: Naming = USUAL) -> list[str]:
+    """Return on what a plan's minutes, paces and reviews rest, a paragraph each."""
+    rest, talk, apart = (figure(value, naming=naming) for value in (REST_S, TALK_S, BREAK_EVERY_MIN))
+    days = f"{', '.join(map(str, REVIEW_DAYS[:-1]))} and {REVIEW_DAYS[-1]} days"
+    return [
+        f"Minutes: a round is a bar of count-in, the stretch at its pace and {rest} s of rest; a step has {talk} s of "
+        f"talk; what is left goes into more rounds. After {apart} minutes comes a break.",
+        "Start: the pace that is clean by now; else what the clean notes a second allow in the phrase's quickest "
+        "second; else half tempo, when nothing is known.",
+        f"Later: reviews after {days}, at growing intervals (Pimsleur 1967).",
+    ]
+
+
+def bend_reason(guitar: Guitar, naming: Naming = USUAL) -> str:
+    """Return how the force of a bend is found."""
+    length = figure(guitar.scale_length_mm, naming=naming)
+    return (
+        f"Newtons of a bend: strings {guitar.strings.name}, scale length {length} mm. Tension is unit weight times the "
+        "square of twice the length times the pitch (Mersenne's law); the sideways force follows from the way the "
+        "string is pushed aside."
+    )

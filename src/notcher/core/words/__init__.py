@@ -33,7 +33,7 @@ from notcher.core.words.shapes import (
     statement,
 )
 from notcher.core.words.techniques import ATTACKS, ENDS, TONES, technique_name
-from notcher.core.words.times import clock, day_words, hours, late_words, seconds
+from notcher.core.words.times import DayError, clock, day_from_text, day_words, hours, late_words, seconds
 from notcher.core.words.tunings import evidence_words, tuning_words
 from notcher.core.words.versions import comparison_facts, comparison_words, difference_words
 
@@ -45,6 +45,7 @@ __all__ = [
     "BeatError",
     "BendNames",
     "CountError",
+    "DayError",
     "Gesture",
     "GestureError",
     "Naming",
@@ -65,6 +66,7 @@ __all__ = [
     "comparison_words",
     "count_from_text",
     "count_word",
+    "day_from_text",
     "day_words",
     "difference_words",
     "doubt_words",

@@ -18,6 +18,8 @@ class Scope(StrEnum):
     BOARD = "the rung board"
     CATALOGUE = "the lick catalogue"
     VERSIONS = "another version"
+    LEDGER = "the Ledger bench"
+    TAKES = "the takes"
 
 
 @dataclass(frozen=True)

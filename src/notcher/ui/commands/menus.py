@@ -1,3 +1,3 @@
 """The menus of the window, left to right."""
 
-MENUS = ("&File", "&Edit", "&Walk", "&Place", "&Time", "F&orm", "&Note", "&Curve", "&Play", "&View", "&Help")
+MENUS = ("&File", "&Edit", "&Walk", "&Place", "&Time", "F&orm", "&Note", "&Curve", "&Play", "&Ledger", "&View", "&Help")

@@ -51,7 +51,7 @@ def edit_commands(window: Window, session: Session, ledger: LedgerState, dialogs
     """Return the Edit menu. What is undone is what is in view: where students are taught the record, else the music."""
 
     def stack() -> QUndoStack:
-        return ledger.undo_stack if window.bench is Bench.TEACH else session.undo_stack
+        return ledger.undo_stack if window.bench in (Bench.TEACH, Bench.LEDGER) else session.undo_stack
 
     def undo_need() -> str:
         return "" if stack().canUndo() else "There is nothing to undo here."
@@ -90,7 +90,7 @@ def view_commands(
     benches = [
         Command(f"bench.{bench}", f"{bench.capitalize()} bench", lambda b=bench: window.show_bench(b), "View",  # type: ignore[misc]
                 f"Ctrl+{number}", "show go page view", checked=lambda b=bench: window.bench is b)  # type: ignore[misc]
-        for number, bench in enumerate(Bench, start=1)
+        for number, bench in zip((1, 2, 3, 4, 5, 7), Bench, strict=True)
     ]  # fmt: skip
     return [
         *benches,
@@ -110,6 +110,8 @@ def view_commands(
                 "dark light theme colours look night"),
         Command("play.volumes", "Volumes…", dialogs.volumes, "Play", "Ctrl+Alt+V",
                 "loud quiet mix level recording tab band click metronome", separated=True),
+        Command("lesson.weights", "What makes a phrase hard…", dialogs.weights, "Play", "",
+                "difficulty weights points parts adjust"),
         Command("help.legend", "Legend and keys", dialogs.legend, "Help", "F1", "help marks symbols shortcuts"),
         Command("help.about", "About Notcher", dialogs.about, "Help", "", "version licence"),
     ]  # fmt: skip

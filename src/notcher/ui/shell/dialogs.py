@@ -16,7 +16,7 @@ from notcher.ui.shell.legend import LegendDialog
 from notcher.ui.shell.settings_dialog import SettingsDialog
 from notcher.ui.shell.states import StatesDialog
 from notcher.ui.state.session import Session
-from notcher.ui.state.settings import Settings
+from notcher.ui.state.settings import WEIGHT_SETTINGS, Settings
 from notcher.ui.state.shell import Shell
 from notcher.ui.widgets.asking import ask_text, tell
 
@@ -56,6 +56,13 @@ class Dialogs:
     def settings(self) -> None:
         by_foot = {command.id: command.label for command in self._registry if command.hands_free}
         dialog = SettingsDialog(self._settings, by_foot, self._parent)
+        dialog.accepted.connect(lambda: self._settings_changed(dialog.changed))
+        dialog.open()
+
+    def weights(self) -> None:
+        """How much each part of a phrase's difficulty counts."""
+        title = "What makes a phrase hard"
+        dialog = SettingsDialog(self._settings, {}, self._parent, title=title, rows=WEIGHT_SETTINGS)
         dialog.accepted.connect(lambda: self._settings_changed(dialog.changed))
         dialog.open()
 

@@ -1,6 +1,8 @@
 """The composition root: builds every part, gives each what it needs, and connects them."""
 
 import time
+from collections.abc import Callable
+from datetime import date, datetime
 from pathlib import Path
 
 from platformdirs import user_data_dir, user_state_dir
@@ -24,7 +26,10 @@ from notcher.painting.theme import THEMES, Theme
 from notcher.ui.benches.hear.commands import hear_commands
 from notcher.ui.benches.hear.hear_bench import HearBench
 from notcher.ui.benches.ledger.catalogue_panel import CataloguePanel
-from notcher.ui.benches.ledger.commands import catalogue_commands
+from notcher.ui.benches.ledger.commands import catalogue_commands, ledger_commands
+from notcher.ui.benches.ledger.ledger_bench import LedgerBench
+from notcher.ui.benches.ledger.ledger_desk import LedgerDesk
+from notcher.ui.benches.ledger.student_choice import StudentChoice
 from notcher.ui.benches.notch.asking import NotchAsking
 from notcher.ui.benches.notch.commands import notch_commands
 from notcher.ui.benches.notch.notch_bench import NotchBench
@@ -83,8 +88,13 @@ class Program:
         state: Path | None = None,
         data: Path | None = None,
         window: Window | None = None,
+        now: Callable[[], datetime] = datetime.now,
     ) -> None:
-        """window: one that is shown already; None makes it."""
+        """window: one that is shown already; None makes it. now: what the clock says."""
+
+        def today() -> date:
+            return now().date()
+
         self.settings = settings
         self.window = window = window or Window(Jobs())
         self.session, self.jobs = Session(), window.jobs
@@ -99,7 +109,7 @@ class Program:
         data = data or (DATA if state is None else state / "data")
         state = state or STATE
         self.ledger = LedgerState(self.jobs, settings, data / "ledger.sqlite", state / "unwritten", window)
-        self.practice = Practice(self.session, self.ledger, window)
+        self.practice = Practice(self.session, self.ledger, now, window)
         self.sources = Sources(self.session, self.player, self.jobs, settings, window)
         self.recorder = TakeRecorder(self.speaker, self.guitar, self.jobs, window)
         self.hear, self.notch = HearBench(self.session), NotchBench(self.session)
@@ -109,9 +119,12 @@ class Program:
         self.meaning = Meaning(self.session, self.jobs, window)
         self.shapes = ShapesBench(self.session, self.meaning)
         self.lesson = LessonDesk(
-            self.session, self.practice, self.meaning, self.jobs, settings, self.teach.plan, window
+            self.session, self.practice, self.meaning, self.jobs, settings, self.teach, today, window
         )
         self.reel = Reel(self.player, (self.speaker, self.guitar, self.footswitch))
+        self.record = LedgerBench(self.session, self.ledger, today)
+        self.record_desk = LedgerDesk(self.session, self.ledger, self.record, settings, window, today, window)
+        self.students = StudentChoice(self.ledger, window, window)
         self.catalogue = CataloguePanel(self.session, self.jobs, window, self.ledger, window)
         self.autosave = Autosave(self.session, self.jobs, state / "unsaved", window, window)
         self.take_desk = TakeDesk(
@@ -167,6 +180,7 @@ class Program:
             Bench.PROVE: (self.prove, self.prove.list),
             Bench.SHAPES: (self.shapes, self.shapes.pages),
             Bench.TEACH: (self.teach, self.teach.board),
+            Bench.LEDGER: (self.record, self.record),
         }
         self.window.put_in(benches, self.reel, self.player, self._may_close)
         self.window.addDockWidget(Qt.DockWidgetArea.RightDockWidgetArea, self.catalogue)
@@ -184,6 +198,8 @@ class Program:
             Scope.VERSIONS: self.shapes.versions,
             Scope.BOARD: self.teach.board_page,
             Scope.CATALOGUE: self.catalogue,
+            Scope.LEDGER: self.record,
+            Scope.TAKES: self.teach.takes,
         }
         everything = (
             file_commands(self.opening, self.saving, self.recordings, self.dialogs, window, needs),
@@ -194,6 +210,7 @@ class Program:
             prove_commands(self.prove),
             shapes_commands(self.shapes, self.meaning, self.comparing, needs),
             teach_commands(self.teach, self.take_desk, self.lesson),
+            ledger_commands(self.record, self.record_desk, self.students),
             catalogue_commands(self.catalogue, needs),
             view_commands(window, self.session, self.dialogs, self.settings, self.apply_settings),
         )
@@ -201,6 +218,7 @@ class Program:
         self.settings.rename_keys(ids | RENAMED)
         for commands in everything:
             self.commands.add(commands, owners)
+        self.record.name_acts({command.id: command.label for commands in everything for command in commands})
         bar = window.menuBar()
         if bar is not None:
             self.menus = MenuBar(bar, self.commands, {"file.open": ("File/Open recent", self.opening.fill_recent)})
@@ -209,6 +227,7 @@ class Program:
         session, player, window = self.session, self.player, self.window
         tab, strip = self.notch.tab, self.reel.strip
         session.opened.connect(self._on_opened)
+        session.opened.connect(self.record_desk.go_on)  # after the tab was brought to the front
         session.score_changed.connect(self._on_score_changed)
         session.recording_changed.connect(self._show_recording)
         session.refused.connect(window.notice)
@@ -249,6 +268,10 @@ class Program:
         self.catalogue.hear_requested.connect(self.sources.play_scores)
         self.catalogue.drop_requested.connect(self._drop_in)
         self.catalogue.open_requested.connect(self.opening.open_at)
+        self.record.command_requested.connect(self.commands.run)
+        self.record_desk.open_requested.connect(self.opening.open_at)
+        self.record_desk.recording_requested.connect(self.opening.open_path)
+        self.record_desk.replaced.connect(self.catalogue.close_ledger)
         self.meaning.changed.connect(self._show_meaning)
         self.shapes.said.connect(window.notice)
         self.shapes.notes_requested.connect(self._show_notes)
@@ -271,9 +294,11 @@ class Program:
         app = QApplication.instance()
         if isinstance(app, QApplication):
             apply_theme(app, theme, scale)
-        for part in (self.hear, self.notch, self.prove, self.shapes, self.teach, self.reel.strip, self.catalogue):
+        for part in (self.hear, self.notch, self.prove, self.shapes, self.teach, self.reel.strip, self.record,
+                     self.catalogue):  # fmt: skip
             part.show_theme(theme, scale)
-        for named in (self.hear, self.notch, self.prove, self.shapes, self.teach, self.reel, self.catalogue):
+        for named in (self.hear, self.notch, self.prove, self.shapes, self.teach, self.reel, self.record,
+                      self.catalogue):  # fmt: skip
             named.set_naming(naming)
         self.notch.set_choices(
             school=settings.get("school"),
@@ -318,7 +343,7 @@ class Program:
         """What is held against the recording is the original."""
         if bench in (Bench.HEAR, Bench.PROVE):
             self.session.show_variant("")
-        if bench is Bench.TEACH:
+        if bench in (Bench.TEACH, Bench.LEDGER):
             self.ledger.read_again()
 
     # --- what changed ---

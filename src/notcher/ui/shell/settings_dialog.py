@@ -1,6 +1,6 @@
 """The settings, one row each, made from their table."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from PyQt6.QtCore import Qt
@@ -19,18 +19,29 @@ from PyQt6.QtWidgets import (
 from notcher.ui.state.settings import SETTINGS, VOLUMES, WEIGHT_SETTINGS, Setting, Settings
 from notcher.ui.widgets.cards import scrolling
 
+USUAL_ROWS = tuple(setting for setting in SETTINGS if setting.name not in VOLUMES and setting not in WEIGHT_SETTINGS)
+"""What has no dialog of its own."""
+
 
 class SettingsDialog(QDialog):
     """One row a setting, made from the table."""
 
-    def __init__(self, settings: Settings, commands: Mapping[str, str], parent: QWidget | None = None) -> None:
+    def __init__(
+        self,
+        settings: Settings,
+        commands: Mapping[str, str],
+        parent: QWidget | None = None,
+        *,
+        title: str = "Settings",
+        rows: Sequence[Setting] = USUAL_ROWS,
+    ) -> None:
         """commands: the label of every command that a foot may choose, by its id."""
         super().__init__(parent)
-        self.setWindowTitle("Settings")
+        self.setWindowTitle(title)
         self._settings = settings
         self._fields: dict[str, QWidget] = {}
         self.changed: set[str] = set()  # once it was accepted
-        shown = [setting for setting in SETTINGS if setting.name not in VOLUMES and setting not in WEIGHT_SETTINGS]
+        shown = list(rows)
         inside = QWidget()
         columns = QHBoxLayout(inside)
         columns.setSpacing(24)

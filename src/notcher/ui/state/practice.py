@@ -6,7 +6,8 @@ from datetime import datetime
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from notcher.core.ledger import NOBODY_ID, Change, KeptTake, KnownDocument, LoggedPass, Wished
+from notcher.core.ledger import NOBODY_ID, Change, KeptTake, KnownDocument, KnownRecording, LoggedPass, Wished
+from notcher.core.ledger.files import content_id
 from notcher.core.proving import Result, Take
 from notcher.core.score import derived_id
 from notcher.core.sound import Clip
@@ -16,11 +17,6 @@ from notcher.ui.state.ledger_state import LedgerState
 from notcher.ui.state.session import Session
 
 
-def now() -> str:
-    """Return this moment as it is kept: local time, to the millisecond, so that passes keep their order."""
-    return datetime.now().isoformat(timespec="milliseconds")
-
-
 class Practice(QObject):
     """Stands between the open document and the ledger."""
 
@@ -28,15 +24,23 @@ class Practice(QObject):
     said = pyqtSignal(str)
     take_kept = pyqtSignal(str)  # a take, with its sound, is in the ledger
 
-    def __init__(self, session: Session, ledger: LedgerState, parent: QObject | None = None) -> None:
+    def __init__(
+        self, session: Session, ledger: LedgerState, clock: Callable[[], datetime], parent: QObject | None = None
+    ) -> None:
+        """clock: what the time is."""
         super().__init__(parent)
-        self._session, self.ledger = session, ledger
+        self._session, self.ledger, self._clock = session, ledger, clock
         self._clips: dict[str, Clip] = {}  # the sounds of takes that were made or heard in this sitting
         self._shown: tuple[object, ...] = ()
         ledger.changed.connect(self._on_ledger_changed)
         ledger.opened.connect(self._on_ledger_opened)
         session.opened.connect(self._on_opened)
         session.copied.connect(self._on_copied)
+
+    @property
+    def now(self) -> str:
+        """This moment as it is kept: local time, to the millisecond, so that passes keep their order."""
+        return self._clock().isoformat(timespec="milliseconds")
 
     # --- what there is ---
     @property
@@ -69,14 +73,14 @@ class Practice(QObject):
     def log(self, phrases: tuple[str, ...], pace: float, result: Result, *, take_id: str = "") -> None:
         """Keep how a pass went."""
         played = LoggedPass(
-            self.ledger.student.id, self._document_id, phrases, pace, result, now(), take_id, self.lesson_id
+            self.ledger.student.id, self._document_id, phrases, pace, result, self.now, take_id, self.lesson_id
         )
         self.ledger.edit(f"Mark {result}", Change(None, played))
 
     @property
     def lesson_id(self) -> str | None:
         """The lesson of today that is planned on the open solo, for the chosen student."""
-        today = now()[:10]
+        today = self.now[:10]
         found = [
             lesson.id
             for lesson in self.ledger.book.lessons_of(self.ledger.student.id)
@@ -107,7 +111,7 @@ class Practice(QObject):
         """Throw a take away; until the program ends it can be brought back."""
         kept = self.ledger.book.takes.get(take_id)
         if kept is not None:
-            self.ledger.edit(f"Throw {kept.take.name} away", Change(kept, replace(kept, gone_at=now())))
+            self.ledger.edit(f"Throw {kept.take.name} away", Change(kept, replace(kept, gone_at=self.now)))
 
     def with_clip(self, take_id: str, then: Callable[[Clip], None], failed: Callable[[Exception], None]) -> None:
         """Go on with the sound of a take, once it was read. failed: told why it cannot be read."""
@@ -139,6 +143,7 @@ class Practice(QObject):
         session, book = self._session, self.ledger.book
         if session.score.notes:
             self.note_document()
+            self._note_recording()
             if student_id := book.last_student(session.document.id):
                 self.ledger.choose(student_id)
         self._move_in()
@@ -160,6 +165,26 @@ class Practice(QObject):
         path = "" if session.path is None else str(session.path.absolute())
         known_as = KnownDocument(session.document.id, self._document_id, score.title, path, len(score.notes), phrases)
         self.ledger.note(known_as)
+
+    def _note_recording(self) -> None:
+        """Keep by its content which recording the open document was heard from; say so if it is another one's too."""
+        session = self._session
+        source, clip, home, document_id = session.source, session.document.clip, self._document_id, session.document.id
+        if source is None or clip is None:
+            return
+
+        def work(_record: object) -> KnownRecording:
+            return KnownRecording(content_id(source), str(source), home, clip.duration_s, source.stat().st_size)
+
+        def done(found: KnownRecording) -> None:
+            known = self.ledger.book.recordings.get(found.id)
+            solo = None if known is None else self.ledger.book.solo(known.document_id)
+            if solo is not None and solo.path and solo.practice_id != home and session.document.id == document_id:
+                self.said.emit(f"This recording was written down before, as “{solo.title or 'Untitled'}”: {solo.path}")
+                return  # it stays that one's
+            self.ledger.note(found)
+
+        self.ledger.ask(work, done, lambda _problem: None)  # a file that is gone by now is no news
 
     def _move_in(self) -> None:
         """Move the marks and takes that the document holds itself into the ledger, each once."""

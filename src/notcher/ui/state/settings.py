@@ -1,6 +1,6 @@
 """Every setting in one table: name, default, bounds, words. The dialog, the checks and the defaults read it."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -236,6 +236,18 @@ class Settings:
 
     def keep_student(self, student_id: str) -> None:
         self._store.setValue("student", student_id)
+
+    def told_cautions(self, day: str) -> list[str]:
+        """The cautions that were understood on a day, ISO 8601."""
+        known = str(self._store.value("cautions/day", ""))
+        told = self._store.value("cautions/told", "")
+        return str(told).split("|") if known == day else []
+
+    def tell_cautions(self, day: str, cautions: Iterable[str]) -> None:
+        """Remember that cautions were understood."""
+        told = dict.fromkeys([*self.told_cautions(day), *cautions])
+        self._store.setValue("cautions/day", day)
+        self._store.setValue("cautions/told", "|".join(told))
 
     def keep_geometry(self, geometry: QByteArray) -> None:
         """Remember where and how the window was left."""

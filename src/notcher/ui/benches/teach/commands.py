@@ -33,7 +33,7 @@ def teach_commands(teach: TeachBench, desk: TakeDesk, lesson: LessonDesk) -> lis
             Command(f"board.{result}", f"Mark the cell {result}", lambda r=result: teach.mark(r), "Play", keys,  # type: ignore[misc]
                     f"rung result {words}", Scope.BOARD, (teach.mark_need,))
         )  # fmt: skip
-    clear = Command("board.clear", "Clear the cell's mark", lambda: teach.mark(None), "Play", "Backspace",
+    clear = Command("board.clear", "Take the cell's last mark back", lambda: teach.mark(None), "Play", "Backspace",
                     "rung erase remove", Scope.BOARD, cell)  # fmt: skip
     plan, step, chosen = teach.plan, (lesson.step_need,), (lesson.chosen_need,)
     steps = [
@@ -58,4 +58,18 @@ def teach_commands(teach: TeachBench, desk: TakeDesk, lesson: LessonDesk) -> lis
         Command("lesson.as_proposed", "Plan the lesson as proposed", lesson.as_proposed, "Play", "Shift+P",
                 "plan afresh reset undo", Scope.BOARD, step),
     ]  # fmt: skip
-    return [*found, clear, *steps]
+    lessons = [
+        Command("take.verdict", "Put the take's verdict on the board", teach.takes.put_verdict, "Play", "V",
+                "mark result ladder", Scope.TAKES, (teach.takes.verdict_need,)),
+        Command("lesson.keep", "Keep the planned lesson in the ledger…", lesson.keep, "Play", "G", "plan date save",
+                Scope.BOARD, step),
+        Command("lesson.held", "The lesson was held…", lesson.held, "Play", "Shift+G", "did taught done notes",
+                Scope.BOARD, (lesson.need,)),
+        Command("lesson.why", "Why these figures?", lesson.why, "Play", "W",
+                "reason explain difficulty ladder rule source", Scope.BOARD, cell),
+        Command("lesson.understood", "Put the cautions away for today", lesson.understood, "Play", "U", "read ok seen",
+                Scope.BOARD, (lesson.caution_need,)),
+        Command("lesson.cautions", "Read the cautions", lesson.read_cautions, "Help", "",
+                "warm up pain break noise hands strings health"),
+    ]  # fmt: skip
+    return [*found, clear, *steps, *lessons]

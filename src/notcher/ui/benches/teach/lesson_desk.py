@@ -1,29 +1,49 @@
 """Plans the lesson of the open solo, in a job, from its marks and from what comes again in it."""
 
+from collections.abc import Callable
 from dataclasses import replace
+from datetime import date
 
 from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtWidgets import QWidget
 
 from notcher.core.errors import CancelCheck, Progress
+from notcher.core.ledger import Lesson
 from notcher.core.neck import SCALE_LENGTH_MM
 from notcher.core.neck.strings import STRING_SETS
 from notcher.core.teaching import (
     MOST_ROUNDS,
     NO_WISHES,
+    Caution,
     Guitar,
     Plan,
     School,
     Wishes,
+    bend_reason,
+    caution_words,
+    clean_words,
+    course_words,
     difficulties,
     known_of,
+    noise_words,
+    plan_data,
     plan_lesson,
+    plan_reasons,
+    row_name,
+    rule_words,
+    weights_words,
+    who_words,
 )
-from notcher.ui.benches.teach.plan_panel import PlanPanel
+from notcher.ui.benches.teach.teach_bench import TeachBench
 from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.meaning import Meaning
 from notcher.ui.state.practice import Practice
 from notcher.ui.state.session import Session
 from notcher.ui.state.settings import Settings
+from notcher.ui.widgets.asking import tell
+from notcher.ui.widgets.lesson_forms import ask_held, ask_lesson
+
+NOISE_UNKNOWN = "How loud a lesson is was not measured yet: Settings takes the figure of a sound level meter, in dB(A)."
 
 
 class LessonDesk(QObject):
@@ -38,12 +58,16 @@ class LessonDesk(QObject):
         meaning: Meaning,
         jobs: Jobs,
         settings: Settings,
-        panel: PlanPanel,
-        parent: QObject,
+        teach: TeachBench,
+        today: Callable[[], date],
+        parent: QWidget,
     ) -> None:
         super().__init__(parent)
+        panel = teach.plan
+        self._teach, self._today, self._parent = teach, today, parent
         self._session, self._practice, self._meaning = session, practice, meaning
         self._jobs, self._settings, self._panel = jobs, settings, panel
+        panel.understood_requested.connect(self.understood)
         self._planned_with: Wishes | None = None  # those of the plan in view
         panel.plan_requested.connect(self.make)
         panel.steps.dragged.connect(self._reorder)
@@ -108,7 +132,7 @@ class LessonDesk(QObject):
         self._jobs.start(
             "lesson",
             work,
-            finished=panel.show_plan,
+            finished=lambda plan: panel.show_plan(plan, self._untold(plan)),
             failed=lambda problem: self.refused.emit(str(problem)),
             document_id=session.document.id,
         )
@@ -173,6 +197,67 @@ class LessonDesk(QObject):
             self._practice.wish(name, wishes)
         else:
             self.make()
+
+    # --- the lesson in the ledger ---
+    def _lesson(self) -> Lesson:
+        """The lesson of today on this solo, else a new one, with the plan in view."""
+        ledger, plan = self._practice.ledger, self._panel.plan
+        known = ledger.book.lessons.get(self._practice.lesson_id or "")
+        lesson = known or Lesson(ledger.student.id, self._session.document.id, self._today().isoformat())
+        if plan is not None:
+            return replace(lesson, plan=plan_data(plan), minutes=plan.minutes)
+        return replace(lesson, minutes=lesson.minutes or self._settings.get("lesson_minutes"))
+
+    def keep(self) -> None:
+        """Keep the plan as a lesson of a day."""
+
+        def kept(lesson: Lesson) -> None:
+            who = who_words(self._practice.ledger.book, lesson.student_id)
+            self.refused.emit(f"The lesson for {who} is in the ledger.")
+
+        ask_lesson(self._parent, self._practice.ledger, self._lesson(), self._today(), kept)
+
+    def held(self) -> None:
+        """Ask what was done, and keep the lesson as held."""
+        ask_held(self._parent, self._practice.ledger, self._lesson(), self._today(), self._settings.naming)
+
+    # --- why ---
+    def why(self) -> None:
+        """Say on what the figures of the chosen row rest."""
+        teach, plan, naming = self._teach, self._panel.plan, self._settings.naming
+        cell = teach.cell
+        if cell is None:
+            return
+        told = [rule_words(naming), f"{clean_words(teach.progress, naming)} {course_words(teach.progress, naming)}"]
+        if plan is not None:
+            told += plan_reasons(plan, naming)
+            if not cell[0].is_join and cell[0].ids[0] in plan.difficulty:
+                found = plan.difficulty[cell[0].ids[0]]
+                told.append(f"{row_name(cell[0])}:\n{weights_words(found, self._settings.weights, naming)}")
+                told.append(bend_reason(self.guitar, naming))
+        tell(self._parent, f"Why: {row_name(cell[0])}", "\n\n".join(words for words in told if words.strip()))
+
+    # --- cautions ---
+    def _untold(self, plan: Plan) -> tuple[Caution, ...]:
+        """What was not understood today yet: each is said once a day."""
+        told = self._settings.told_cautions(self._today().isoformat())
+        return tuple(caution for caution in plan.cautions if str(caution) not in told)
+
+    def caution_need(self) -> str:
+        return "" if self._panel.has_cautions else "No caution stands there: Help, Read the cautions tells them all."
+
+    def understood(self) -> None:
+        """The cautions in view were read: they are not said again today."""
+        if self._panel.plan is not None:
+            self._settings.tell_cautions(self._today().isoformat(), [str(one) for one in self._panel.plan.cautions])
+            self._panel.show_plan(self._panel.plan, ())
+
+    def read_cautions(self) -> None:
+        """Tell all cautions, whether they apply now or not."""
+        minutes = float(self._panel.minutes.value())
+        words = [caution_words(caution) for caution in Caution]
+        noise = noise_words(self._settings.get("level_dba"), minutes, self._settings.naming)
+        tell(self._parent, "Cautions", "\n\n".join([*words, noise or NOISE_UNKNOWN]))
 
     def _on_practice_changed(self) -> None:
         """What is wished is another: plan around it."""

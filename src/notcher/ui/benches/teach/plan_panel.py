@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from notcher.core.teaching import Plan, School, Step, caution_words, later_words, noise_words, step_words
+from notcher.core.teaching import Caution, Plan, School, Step, caution_words, later_words, noise_words, step_words
 from notcher.core.teaching.plan import MOST_MINUTES
 from notcher.core.words import USUAL, Naming, figure, many
 from notcher.painting.theme import Theme
@@ -82,6 +82,7 @@ class PlanPanel(QFrame):
 
     plan_requested = pyqtSignal()
     step_chosen = pyqtSignal(object)  # Step
+    understood_requested = pyqtSignal()
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -90,6 +91,8 @@ class PlanPanel(QFrame):
         self._naming, self._row_height, self._level_dba = USUAL, 23, 0.0
         self.minutes, self.school, self.button = QSpinBox(), QComboBox(), QPushButton("Plan the lesson")
         self.total, self.cautions, self.steps = QLabel(), QLabel(), StepList()
+        self.understood = QPushButton("Understood")
+        self._untold: tuple[Caution, ...] = ()
         self._lay_out()
         self.button.clicked.connect(self.plan_requested)
         self.steps.currentItemChanged.connect(lambda *_: self._tell_step())
@@ -126,7 +129,13 @@ class PlanPanel(QFrame):
         whole.setContentsMargins(12, 6, 12, 8)
         whole.addLayout(row)
         whole.addWidget(self.steps, 1)
-        whole.addWidget(self.cautions)
+        below = QHBoxLayout()
+        below.addWidget(self.cautions, 1)
+        below.addWidget(self.understood, 0, Qt.AlignmentFlag.AlignBottom)
+        whole.addLayout(below)
+        self.understood.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.understood.setToolTip("They are not said again today; Help, Read the cautions tells them any time.")
+        self.understood.clicked.connect(self.understood_requested)
 
     def set_naming(self, naming: Naming) -> None:
         self._naming = naming
@@ -145,20 +154,24 @@ class PlanPanel(QFrame):
     # --- what is shown ---
     def _show_again(self) -> None:
         if self.plan is not None:
-            self.show_plan(self.plan)
+            self.show_plan(self.plan, self._untold)
 
     def clear(self, why: str) -> None:
         """Show no plan, and why."""
         self.plan = None
         self.steps.clear()
         self.total.setText(why)
-        self.cautions.hide()
+        self._untold = ()
+        self._show_cautions(0.0)
 
-    def show_plan(self, plan: Plan) -> None:
-        """Show a plan; the step that was chosen in the one before stays chosen, else its place."""
+    def show_plan(self, plan: Plan, untold: tuple[Caution, ...]) -> None:
+        """Show a plan; the step that was chosen in the one before stays chosen, else its place.
+
+        untold: the cautions that are said beneath it.
+        """
         at = max(0, self.steps.indexOfTopLevelItem(self.steps.currentItem()))
         chosen = self.step or self.skipped_step
-        self.plan = plan
+        self.plan, self._untold = plan, untold
         self.steps.clear()
         now_s = 0.0
         for step in plan.steps:
@@ -173,13 +186,22 @@ class PlanPanel(QFrame):
             self.steps.addTopLevelItem(item)
         minutes = figure(plan.planned_minutes, naming=self._naming)
         self.total.setText(f"{minutes} minutes in {many(len(plan.steps), 'step')}")
-        told = [*(caution_words(caution) for caution in plan.cautions)]
-        told += [words] if (words := noise_words(self._level_dba, plan.planned_minutes, self._naming)) else []
-        self.cautions.setText(" ".join(told))
-        self.cautions.setVisible(bool(told))
+        self._show_cautions(plan.planned_minutes)
         keys = [step.key for step in plan.steps]
         same = chosen is not None and chosen.key in keys
         self.choose(keys.index(chosen.key) if same and chosen is not None else min(at, len(plan.steps) - 1))
+
+    def _show_cautions(self, minutes: float) -> None:
+        told = [caution_words(caution) for caution in self._untold]
+        told += [words] if (words := noise_words(self._level_dba, minutes, self._naming)) else []
+        self.cautions.setText(" ".join(told))
+        self.cautions.setVisible(bool(told))
+        self.understood.setVisible(self.has_cautions)
+
+    @property
+    def has_cautions(self) -> bool:
+        """Whether a caution stands there that was not understood yet."""
+        return bool(self._untold)
 
     def _item(self, step: Step, at_s: float) -> QTreeWidgetItem:
         assert self.plan is not None

@@ -56,7 +56,7 @@ class TakeView(QWidget):
         self.back_button.clicked.connect(self.back_requested)
         self.play_button.clicked.connect(lambda: self._ask_to_play(False))
         self.both_button.clicked.connect(lambda: self._ask_to_play(True))
-        self.mark_button.clicked.connect(self._on_mark)
+        self.mark_button.clicked.connect(self.put_verdict)
         self.remove_button.clicked.connect(self._on_remove)
         self.tab.show_strokes(False)
         self.tab.setAccessibleName("The take over the tab")
@@ -224,7 +224,12 @@ class TakeView(QWidget):
         if self.take is not None:
             self.remove_requested.emit(self.take.take.id)
 
-    def _on_mark(self) -> None:
+    def verdict_need(self) -> str:
+        """Why no verdict can be put on the board; empty when one can."""
+        return "" if self.phrase is not None else "No phrase of a take that was heard is chosen."
+
+    def put_verdict(self) -> None:
+        """Ask for the chosen phrase's verdict to be put on the board."""
         if self.take is not None and self.phrase is not None:
             self.mark_requested.emit(self.take, self.phrase)
 

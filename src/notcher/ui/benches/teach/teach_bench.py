@@ -69,7 +69,7 @@ class TeachBench(QWidget):
         self._naming = USUAL
         self.pages, self.takes = QStackedWidget(), TakeView()
         self.along_box, self.take_button = QComboBox(), QPushButton()
-        self.file_button, self.takes_button = QPushButton("Take from a file…"), QPushButton("Show the takes")
+        self.file_button, self.takes_button = QPushButton("From a file…"), QPushButton("Show the takes")
         self.level_meter, self.take_words = LevelMeter(), QLabel()
         self.tab = TabView()  # in the board's place while a take is recorded
         self.board, self.plan = RungBoard(self), PlanPanel(self)
@@ -77,10 +77,10 @@ class TeachBench(QWidget):
         self.advice = QLabel()
         self.advice.setWordWrap(True)
         self.advice.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.play_button = QPushButton("Loop this cell")
+        self.play_button = QPushButton("Loop it")
         self.play_button.clicked.connect(self.play_cell)
         self.mark_buttons = {result: QPushButton(words.capitalize()) for result, words in SIGNS.items()}
-        self.clear_button = QPushButton("Take the mark back")
+        self.clear_button = QPushButton("Unmark")
         self._lay_out()
         self.board.play_requested.connect(self.play_cell)
         self.board.cell_changed.connect(self._on_cell_changed)
@@ -111,7 +111,11 @@ class TeachBench(QWidget):
         scroll.setMinimumHeight(40)
         column.addWidget(scroll, 1)
         column.addWidget(self.ladder_view)
-        column.addWidget(self.play_button)
+        acts = QHBoxLayout()
+        acts.setSpacing(4)
+        acts.addWidget(self.play_button)
+        acts.addWidget(self.clear_button)
+        column.addLayout(acts)
         marks = QHBoxLayout()
         marks.setSpacing(4)
         for result, button in self.mark_buttons.items():
@@ -119,8 +123,6 @@ class TeachBench(QWidget):
             marks.addWidget(button)
         column.addLayout(marks)
         self.clear_button.clicked.connect(lambda: self.mark(None))
-        column.addWidget(self.clear_button)
-        column.addSpacing(8)
         self._lay_out_takes(column)
         card.setFixedWidth(280)
         self._card = card
@@ -158,7 +160,12 @@ class TeachBench(QWidget):
         self.level_meter.setAccessibleName("How loud the guitar is")
         self.take_words.setWordWrap(True)
         self.take_words.setProperty("soft", True)
-        for widget in (self.take_button, self.level_meter, self.take_words, self.file_button, self.takes_button):
+        record = QHBoxLayout()
+        record.setSpacing(4)
+        record.addWidget(self.take_button, 1)
+        record.addWidget(self.file_button)
+        column.addLayout(record)
+        for widget in (self.level_meter, self.take_words, self.takes_button):
             column.addWidget(widget)
         self.take_button.clicked.connect(self.take_requested)
         self.file_button.clicked.connect(self.file_requested)
@@ -342,13 +349,13 @@ class TeachBench(QWidget):
         (span, pace), score, naming = cell, self._session.score, self._naming
         start_s, end_s = self._piece_s or (span.start_s, span.end_s)
         count = len(score.notes_between(start_s, end_s))
-        told = [
-            f"{row_name(span)}\n{clock(start_s, naming)} to {clock(end_s, naming)}, {many(count, 'note')}\n"
-            f"At {pace * 100:.0f} % one round lasts {seconds((end_s - start_s) / pace, 1, naming)}.",
-            f"Next for this row: {next_rung(self._practice.passes, span, self._paces) * 100:.0f} %.",
-        ]
         found = self.progress
         self.ladder_view.show_progress(found)
+        told = [
+            f"{row_name(span)}, {clock(start_s, naming)} to {clock(end_s, naming)}, {many(count, 'note')}\n"
+            f"At {pace * 100:.0f} % one round lasts {seconds((end_s - start_s) / pace, 1, naming)}. "
+            f"Next for this row: {next_rung(self._practice.passes, span, self._paces) * 100:.0f} %.",
+        ]
         if found.clean:
             told.append(clean_words(found, naming))
         if self.plan.plan is not None and not span.is_join and span.ids[0] in self.plan.plan.difficulty:
@@ -357,4 +364,4 @@ class TeachBench(QWidget):
             "Enter loops it; C, S and M mark a pass clean, shaky or missed; Backspace takes it back. P plans a lesson; "
             "N goes to its next step. W says why."
         )
-        self.advice.setText("\n\n".join(told))
+        self.advice.setText("\n".join(told))

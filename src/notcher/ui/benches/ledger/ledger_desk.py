@@ -1,0 +1,468 @@
+"""What is done with the record: students, requests, lessons and what was given out; all of it out and in again."""
+
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import replace
+from datetime import date, datetime
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtCore import QMarginsF, QObject, pyqtSignal
+from PyQt6.QtGui import QPageLayout, QPageSize, QPdfWriter, QTextDocument
+from PyQt6.QtWidgets import QWidget
+
+from notcher.core.errors import CancelCheck, NotcherError, Progress
+from notcher.core.formats import atomic_write
+from notcher.core.formats.models import to_data
+from notcher.core.ledger import (
+    NOBODY_ID,
+    Change,
+    KnownDocument,
+    KnownRecording,
+    Lesson,
+    Request,
+    Sent,
+    Student,
+)
+from notcher.core.ledger.files import find_document, find_recording
+from notcher.core.neck.strings import STRING_SETS
+from notcher.core.teaching import (
+    INTERVALS,
+    Entry,
+    School,
+    accuracy_words,
+    done_requests,
+    estimate_reason,
+    rule_words,
+    sheet_html,
+    sheet_lines,
+    sheet_text,
+    solo_words,
+    who_words,
+)
+from notcher.core.words import Naming, StringNames, day_words, many
+from notcher.ui.benches.ledger.ledger_bench import PAGES, LedgerBench
+from notcher.ui.state.ledger_state import LedgerState
+from notcher.ui.state.session import Session
+from notcher.ui.state.settings import Settings
+from notcher.ui.state.shell import Bench, Shell
+from notcher.ui.widgets.asking import (
+    ask_choice,
+    ask_file_to_open,
+    ask_file_to_write,
+    ask_folder,
+    ask_what_to_do,
+    tell,
+)
+from notcher.ui.widgets.form import Field, ask_form
+from notcher.ui.widgets.lesson_forms import ask_held, ask_lesson
+
+AS_SET = ("as in the settings", "")
+
+
+class LedgerDesk(QObject):
+    """Asks, and changes the record; each change can be undone there."""
+
+    open_requested = pyqtSignal(str, str)  # a document's path, a phrase's id
+    recording_requested = pyqtSignal(str)  # a recording's path
+    replaced = pyqtSignal()  # another ledger is in place
+
+    def __init__(
+        self, session: Session, ledger: LedgerState, bench: LedgerBench, settings: Settings, shell: Shell,
+        today: Callable[[], date], parent: QWidget,
+    ) -> None:  # fmt: skip
+        super().__init__(parent)
+        self._session, self._ledger, self._bench, self._settings = session, ledger, bench, settings
+        self._shell, self._today, self._parent = shell, today, parent
+        self._wanted: Entry | Request | Lesson | Sent | None = None  # its solo is being opened
+        bench.solo_requested.connect(self._open_solo)
+
+    # --- what can be done ---
+    @property
+    def _row(self) -> Request | Lesson | Sent | None:
+        """The row of the record that is chosen, straight or in what is due."""
+        chosen, book = self._bench.chosen, self._ledger.book
+        if isinstance(chosen, Entry):
+            return book.requests.get(chosen.row_id) or book.lessons.get(chosen.row_id)
+        return chosen if isinstance(chosen, Request | Lesson | Sent) else None
+
+    def student_need(self) -> str:
+        chosen = self._ledger.student.id
+        return "" if chosen != NOBODY_ID else "This is no student: choose one, or S makes one."
+
+    def row_need(self) -> str:
+        return "" if self._row is not None else "No request, lesson or sheet is chosen here."
+
+    def solo_need(self) -> str:
+        return "" if getattr(self._bench.chosen, "document_id", "") else "The chosen row is about no solo yet."
+
+    def request_need(self) -> str:
+        return "" if isinstance(self._row, Request) else "No request is chosen: 2 shows the queue."
+
+    def lesson_need(self) -> str:
+        return "" if isinstance(self._row, Lesson) else "No lesson is chosen: 1 and 3 show those that are planned."
+
+    def open_need(self) -> str:
+        return "" if self._session.score.notes else "No solo is open."
+
+    # --- students ---
+    def new_student(self) -> None:
+        self._ask_student(Student("new"), "A new student", new=True)
+
+    def change_student(self) -> None:
+        self._ask_student(self._ledger.student, "About the student", new=False)
+
+    def _ask_student(self, student: Student, title: str, *, new: bool) -> None:
+        def then(values: Mapping[str, Any]) -> None:
+            made = replace(student, **values)
+            self._ledger.put("New student" if new else "Change the student", made)
+            if new:
+                self._ledger.choose(made.id)
+
+        fields = (
+            Field("name", "Name", "" if new else student.name, hint="as you call them"),
+            Field("guitar", "Guitar", student.guitar, hint="solid body, seven strings …"),
+            Field("tuning", "Tuning", student.tuning, hint="standard, half a step down …"),
+            Field("string_set", "Strings", student.string_set, "choice", _choices(STRING_SETS)),
+            Field("scale_mm", "Scale length", student.scale_mm, "number", high=800, unit=" mm", low_words=AS_SET[0]),
+            Field("naming", "Strings are called by", student.naming, "choice", _choices(StringNames)),
+            Field("school", "Lessons go", student.school, "choice", _choices(School)),
+            Field("notes", "Notes", student.notes, "long"),
+        )  # fmt: skip
+        ask_form(self._parent, title, fields, then, self._today())
+
+    def delete_student(self) -> None:
+        """Say what goes with the student; it comes back by undo until the program ends."""
+        student, book = self._ledger.student, self._ledger.book
+        counts = book.what_goes_with(student.id)
+        words = {"requests": "request", "lessons": "lesson", "passes": "pass", "takes": "take", "sent": "sheet"}
+        plurals = {"passes": "passes"}
+        told = [many(count, words[name], plurals.get(name, "")) for name, count in counts.items() if count]
+        goes = f"{', '.join(told)} will go with {student.name}. " if told else ""
+
+        def delete() -> None:
+            gone = replace(student, gone_at=datetime.now().isoformat(timespec="seconds"))
+            self._ledger.edit(f"Delete {student.name}", Change(student, gone))
+            self._ledger.choose(NOBODY_ID)
+
+        ask_what_to_do(
+            self._parent, "Delete the student", f"{goes}Until Notcher ends, undo in the Ledger brings all of it back.",
+            ((f"Delete {student.name}", delete),),
+        )  # fmt: skip
+
+    # --- requests ---
+    def new_request(self) -> None:
+        student_id = self._ledger.student.id
+        open_id = self._session.document.id if self._session.score.notes else ""
+        self._ask_request(Request(student_id, "new"), "A request", open_id, new=True)
+
+    def _ask_request(self, request: Request, title: str, open_id: str, *, new: bool) -> None:
+        book, score = self._ledger.book, self._session.document.score
+        students = [(student.name, student.id) for student in book.present]
+        solos = [("not open yet", "")]
+        if open_id:
+            solos.append((f"the one that is open: {score.title or 'Untitled'}", open_id))
+        if request.document_id and request.document_id != open_id:
+            solos.append((solo_words(book, request.document_id), request.document_id))
+        facts = score.facts
+
+        def then(values: Mapping[str, Any]) -> None:
+            made = replace(request, **{**values, "note_count": round(values["note_count"])})
+            if not made.asked_at:
+                made = replace(made, asked_at=datetime.now().isoformat(timespec="seconds"))
+            self._ledger.put("Note a request" if new else "Change a request", self._with_estimate(made))
+
+        fields = (
+            Field("title", "Solo", "" if new else request.title, hint="what was asked for"),
+            Field("student_id", "For", request.student_id, "choice", students),
+            Field("version", "Version", facts.version if new and open_id else request.version, hint="studio, live …"),
+            Field("stretch", "Stretch", request.stretch, hint="all, from 2:10 to 2:55 …"),
+            Field("sound", "Pickup and effects", facts.pickup if new and open_id else request.sound),
+            Field("due", "Due", request.due, "day"),
+            Field("document_id", "Its solo", request.document_id, "choice", solos),
+            Field("note_count", "Notes, about", request.note_count, "number", low_words="not known"),
+        )
+        ask_form(self._parent, title, fields, then, self._today())
+
+    def _with_estimate(self, request: Request) -> Request:
+        """The request with the hours it will take, as they were estimated when its notes were first known."""
+        known = self._ledger.book.notes_of(request)
+        if request.document_id == self._session.document.id:
+            known = len(self._session.document.score.notes)
+        if known and not request.note_count:
+            request = replace(request, note_count=known)
+        if request.estimated_h is None and known:
+            request = replace(request, estimated_h=round(self._ledger.book.estimate(known).likely_h, 2))
+        return request
+
+    def link(self) -> None:
+        """Say that the request is about the solo that is open."""
+        row = self._row
+        if isinstance(row, Request):
+            linked = self._with_estimate(replace(row, document_id=self._session.document.id))
+            self._ledger.put("Link a request to the solo", linked)
+
+    def add_hours(self) -> None:
+        row = self._row
+        if not isinstance(row, Request):
+            return
+
+        def then(values: Mapping[str, Any]) -> None:
+            self._ledger.put("Add hours", replace(row, spent_h=round(row.spent_h + values["more_h"], 2)))
+
+        more = Field("more_h", "Hours more", 0.5, "number", low=0.05, high=1000, decimals=2, unit=" h")
+        ask_form(self._parent, f"Hours spent on {row.title}", (more,), then)
+
+    def done(self) -> None:
+        """The request is done: ask for the hours it took."""
+        row = self._row
+        if not isinstance(row, Request):
+            return
+
+        def then(values: Mapping[str, Any]) -> None:
+            count = round(values["note_count"])
+            made = replace(row, spent_h=values["spent_h"], note_count=count, done_at=values["done_at"])
+            self._ledger.put("A request is done", made)
+
+        fields = (
+            Field("done_at", "Done on", self._today().isoformat(), "day"),
+            Field("spent_h", "Hours it took", row.spent_h, "number", high=1000, decimals=2, unit=" h"),
+            Field("note_count", "Notes", self._ledger.book.notes_of(row), "number"),
+        )
+        ask_form(self._parent, f"{row.title} is done", fields, then, self._today())
+
+    # --- lessons ---
+    def plan_lesson(self) -> None:
+        """Put a lesson of the chosen student on a day."""
+        solo = self._session.document.id if self._session.score.notes else ""
+        lesson = Lesson(
+            self._ledger.student.id, solo, self._today().isoformat(), minutes=self._settings.get("lesson_minutes")
+        )
+        ask_lesson(self._parent, self._ledger, lesson, self._today())
+
+    def held(self) -> None:
+        row = self._row
+        if isinstance(row, Lesson):
+            ask_held(self._parent, self._ledger, row, self._today(), self._settings.naming)
+
+    def change_row(self) -> None:
+        """Change the chosen request or lesson."""
+        row = self._row
+        if isinstance(row, Request):
+            open_id = self._session.document.id if self._session.score.notes else ""
+            self._ask_request(row, "The request", open_id, new=False)
+        elif isinstance(row, Lesson):
+            ask_lesson(self._parent, self._ledger, row, self._today())
+        else:
+            self._shell.notice("What was given out stays as it was: Del takes it off the list.")
+
+    def take_away(self) -> None:
+        """Take the chosen request, lesson or sheet off the record."""
+        row = self._row
+        if row is not None:
+            called = {Request: "request", Lesson: "lesson", Sent: "sheet"}[type(row)]
+            self._ledger.edit(f"Take a {called} away", Change(row, None))
+            self._shell.notice(f"The {called} is off the record. Undo in the Ledger brings it back.")
+
+    # --- what is given out ---
+    def give_state(self) -> None:
+        """Note that the chosen student was given the open solo as it is now."""
+        session, ledger = self._session, self._ledger
+        title = session.document.score.title or "Untitled"
+        music = to_data(replace(session.document.score, variants=()))
+        now = datetime.now().isoformat(timespec="seconds")
+        ledger.put("Give a state out", Sent(ledger.student.id, session.document.id, title, now, music))
+        who = who_words(ledger.book, ledger.student.id)
+        self._shell.notice(
+            f"“{title}” as it is now is noted as given to {who}. The Ledger tells what changes from here on."
+        )
+
+    # --- opening its solo ---
+    def open_solo(self) -> None:
+        self._open_solo(self._bench.chosen)
+
+    def _open_solo(self, chosen: Any) -> None:
+        """Open what a row is about, for its student; a file that was moved is looked for."""
+        document_id, book = getattr(chosen, "document_id", ""), self._ledger.book
+        if not document_id:
+            self._shell.notice(self.solo_need())
+            return
+        self._wanted = chosen
+        if book.practice_id(self._session.document.id) == book.practice_id(document_id):
+            self.go_on()
+            return
+        known = book.documents.get(document_id) or book.solo(document_id)
+        home = book.practice_id(document_id)
+        recording = next((row for row in book.recordings.values() if row.document_id == home), None)
+        if known is not None and known.path:
+            self._find(known)
+        elif recording is not None:
+            self._find(recording)
+        else:
+            self._shell.notice("Where this solo lies is not known: open it once, and the Ledger knows it again.")
+
+    def _find(self, known: KnownDocument | KnownRecording) -> None:
+        old, phrase = Path(known.path), next(iter(getattr(self._wanted, "phrases", ())), "")
+        folders = self._folders(old)
+
+        def work(_progress: Progress, cancelled: CancelCheck) -> Path | None:
+            if isinstance(known, KnownDocument):
+                return find_document(known, folders, cancelled=cancelled)
+            return find_recording(known, folders, cancelled=cancelled)
+
+        def done(path: Path | None) -> None:
+            if path is None:
+                self._wanted = None
+                self._shell.notice(f"“{old.name}” is not in {old.parent} any more, nor near it: open it once by hand.")
+                return
+            if path != old:
+                self._ledger.note(replace(known, path=str(path)))
+                self._shell.notice(f"“{old.name}” was moved; it was found again as “{path}”.")
+            if isinstance(known, KnownDocument):
+                self.open_requested.emit(str(path), phrase)
+            else:
+                self.recording_requested.emit(str(path))
+
+        self._shell.run_job(f"Looking for {old.name}", work, done)
+
+    def _folders(self, old: Path) -> list[Path]:
+        """Where a moved file may lie: near where it was, and where others lie."""
+        known = [Path(row.path).parent for row in self._ledger.book.documents.values() if row.path]
+        recent = [Path(path).parent for path in self._settings.recent]
+        near = [
+            place for place in (old.parent, old.parent.parent) if place != place.parent and place != Path.home().parent
+        ]
+        return list(dict.fromkeys(place for place in (*near, *known, *recent) if place.is_dir()))
+
+    def go_on(self) -> None:
+        """What was wanted is open now: teach it to its student."""
+        wanted, self._wanted = self._wanted, None
+        if wanted is not None:
+            self._ledger.choose(wanted.student_id)
+            self._shell.show_bench(Bench.TEACH)
+
+    # --- out and in ---
+    def ask_give_out(self) -> None:
+        ask_folder(self._parent, "Give the whole record out into", self._give_out)
+
+    def _give_out(self, folder: str) -> None:
+        place = Path(folder) / f"notcher-record-{self._today().isoformat()}"
+
+        def done(count: int) -> None:
+            self._shell.notice(
+                f"{many(count, 'row')} and the takes were written into “{place.name}” in {place.parent}."
+            )
+
+        self._ledger.ask(lambda record: record.give_out(place), done, self._shell.tell_failure)
+
+    def ask_take_in(self) -> None:
+        filters = "The record (*.json *.csv)"
+        ask_file_to_open(self._parent, "Take a record in", filters, lambda path: self._take_in(Path(path)))
+
+    def _take_in(self, file: Path) -> None:
+        def done(count: int) -> None:
+            self._ledger.undo_stack.clear()  # what it would undo may be another row by now
+            self._ledger.read_again()
+            self._shell.notice(f"{many(count, 'row')} taken in from “{file.name}”.")
+
+        self._ledger.ask(lambda record: record.take_file(file), done, self._shell.tell_failure)
+
+    def ask_restore(self) -> None:
+        """Offer the copies that were made."""
+        from notcher.core.ledger.store import backups
+
+        copies = backups(self._ledger.path)
+        if not copies:
+            self._shell.notice("There is no copy yet: one is made at each start, before anything is written.")
+            return
+        names = {_copy_name(copy): copy for copy in copies}
+        ask_choice(
+            self._parent, "Go back to a copy", "The ledger as it is now is kept as a copy before. Go back to that of",
+            list(names), next(iter(names)), lambda name: self._restore(names[name]),
+        )  # fmt: skip
+
+    def _restore(self, copy: Path) -> None:
+        from notcher.core.ledger.store import restore
+
+        def work(_progress: Progress, _cancelled: CancelCheck) -> None:
+            restore(copy, self._ledger.path)
+
+        def done(_none: object) -> None:
+            self.replaced.emit()
+            self._ledger.reopen()
+            self._shell.notice(f"The ledger is that of {_copy_name(copy)} again.")
+
+        self._ledger.close()
+        self._shell.run_job("Going back", work, done)
+
+    # --- the sheet ---
+    def ask_sheet(self) -> None:
+        """Ask where to write what we did, as a page or as text."""
+        name = f"{self._ledger.student.name}, what we did.pdf"
+        ask_file_to_write(self._parent, "Write what we did", name, "A page (*.pdf);;Text (*.txt)", self._write_sheet)
+
+    def _write_sheet(self, path: str) -> None:
+        file, naming = Path(path), self._naming
+        lines = sheet_lines(self._ledger.book, self._ledger.student.id, naming)
+        try:
+            if file.suffix.lower() == ".txt":
+                with atomic_write(file) as stream:
+                    stream.write(sheet_text(lines).encode("utf-8"))
+            else:
+                file = file if file.suffix.lower() == ".pdf" else file.with_name(f"{file.name}.pdf")
+                _write_page(file, sheet_html(lines))
+        except NotcherError as problem:
+            self._shell.tell_failure(problem)
+            return
+        self._shell.notice(f"“{file.name}” was written in {file.parent}.")
+
+    @property
+    def _naming(self) -> Naming:
+        """How things are called for the chosen student."""
+        naming, called = self._settings.naming, self._ledger.student.naming
+        return replace(naming, strings=StringNames(called)) if called else naming
+
+    # --- why ---
+    def why(self) -> None:
+        """Say on what the figures of the page in view rest."""
+        book, naming = self._ledger.book, self._settings.naming
+        told = {
+            "Today": INTERVALS,
+            "Queue": estimate_reason(book, naming),
+            "Due": INTERVALS,
+            "Progress": f"{rule_words(naming)}\n\n{self._bench.progress.more.text()}",
+            "What we did": "Each line is what was marked on the rung board that day, or what you wrote of the lesson.",
+            "Hours": f"{accuracy_words(done_requests(book), naming)}\n\n{estimate_reason(book, naming)}",
+            "Given out": "Notes are paired by their identity; what is not the same any more is a change.",
+        }[PAGES[self._bench.page]]
+        tell(self._parent, f"Why: {PAGES[self._bench.page]}", told)
+
+
+def _choices(names: Iterable[str]) -> list[tuple[str, str]]:
+    return [AS_SET, *((str(name), str(name)) for name in names)]
+
+
+def _copy_name(copy: Path) -> str:
+    """The moment of a copy, as its name tells it."""
+    try:
+        made = datetime.strptime(copy.stem.split("-", 1)[1], "%Y%m%d-%H%M%S-%f")
+    except (ValueError, IndexError):
+        return copy.name
+    return f"{day_words(made.date())}, {made:%H:%M:%S}"
+
+
+def _write_page(file: Path, html: str) -> None:
+    """Write rich text as PDF. Raises: FileError."""
+    with atomic_write(file) as stream:
+        from PyQt6.QtCore import QBuffer, QByteArray, QIODevice
+
+        data = QByteArray()
+        buffer = QBuffer(data)
+        buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+        writer = QPdfWriter(buffer)
+        writer.setPageLayout(QPageLayout(QPageSize(QPageSize.PageSizeId.A4), QPageLayout.Orientation.Portrait,
+                                         QMarginsF(18, 18, 18, 18), QPageLayout.Unit.Millimeter))  # fmt: skip
+        page = QTextDocument()
+        page.setHtml(html)
+        page.print(writer)
+        buffer.close()
+        stream.write(bytes(data.data()))

@@ -1,0 +1,233 @@
+"""The pages of the Ledger bench that are lists: what is due, the queue, what was given out."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+from typing import Any
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QHeaderView, QLabel, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+
+from notcher.core.formats.models import score_from_data
+from notcher.core.ledger import Book
+from notcher.core.score import Score, changes
+from notcher.core.teaching import (
+    INTERVALS,
+    Due,
+    Entry,
+    agenda,
+    day_of,
+    due_words,
+    entry_words,
+    estimate_reason,
+    estimate_words,
+    solo_words,
+    who_words,
+)
+from notcher.core.words import Naming, changed_note_words, day_words, hours, many
+from notcher.ui.widgets.tables import as_list
+
+SOON_DAYS = 7  # that stand on the page of today beside what is due
+
+
+@dataclass(frozen=True)
+class Line:
+    """One row of a list: its cells, and what it stands for."""
+
+    cells: tuple[str, ...]
+    stands_for: Any
+
+
+@dataclass(frozen=True)
+class Listing:
+    """A list: its heads, its rows, what is said over it, or where it is empty. wide: the column with room."""
+
+    heads: tuple[str, ...]
+    lines: Sequence[Line]
+    said: str
+    empty: str
+    wide: int
+
+
+@dataclass(frozen=True)
+class Seen:
+    """What the pages are made from. open_score: of the document that is open, under its id."""
+
+    book: Book
+    student_id: str
+    today: date
+    naming: Naming
+    open_id: str = ""
+    open_score: Score | None = None
+
+
+Make = Callable[[Seen], Listing]
+
+
+def today_list(seen: Seen) -> Listing:
+    """Return what is due today or late, of all students, and what is due within a week."""
+    entries = agenda(seen.book, until=seen.today + timedelta(days=SOON_DAYS))
+    now = [entry for entry in entries if entry.due <= seen.today]
+    soon = [entry for entry in entries if entry.due > seen.today and entry.kind is not Due.REVIEW]
+    lines = [_entry_line(seen, entry) for entry in (*now, *soon)]
+    said = f"{day_words(seen.today)}: {many(len(now), 'thing')} due, {many(len(soon), 'thing')} within a week."
+    empty = "Nothing is due today. R notes a request, G on the Teach bench keeps a planned lesson."
+    return Listing(("Due", "Who", "What"), lines, said, empty, 2)
+
+
+def due_list(seen: Seen) -> Listing:
+    """Return all that is to come for the chosen student."""
+    lines = [_entry_line(seen, entry) for entry in agenda(seen.book, student_id=seen.student_id)]
+    said = f"{who_words(seen.book, seen.student_id)}: {many(len(lines), 'thing')} to come. {INTERVALS}"
+    empty = f"Nothing is to come. {INTERVALS}"
+    return Listing(("Due", "Who", "What"), lines, said, empty, 2)
+
+
+def _entry_line(seen: Seen, entry: Entry) -> Line:
+    due = f"{day_words(entry.due)}, {due_words(entry.due, seen.today)}"
+    return Line((due, who_words(seen.book, entry.student_id), entry_words(entry, seen.book)), entry)
+
+
+def queue_list(seen: Seen) -> Listing:
+    """Return what was asked for and is not done, with the hours it will take."""
+    book, naming = seen.book, seen.naming
+    lines, low, high = [], 0.0, 0.0
+    for request in book.queue():
+        notes = book.notes_of(request)
+        estimate = book.estimate(notes)
+        low, high = low + estimate.low_h, high + estimate.high_h
+        due = day_of(request.due)
+        lines.append(
+            Line(
+                (
+                    "" if due is None else f"{day_words(due)}, {due_words(due, seen.today)}",
+                    who_words(book, request.student_id),
+                    ", ".join(
+                        part for part in (request.title, request.version, request.stretch, request.sound) if part
+                    ),
+                    many(notes, "note") if notes else "not open yet",
+                    estimate_words(estimate, naming) if notes else "not known",
+                    hours(request.spent_h, naming) if request.spent_h else "",
+                ),
+                request,
+            )
+        )
+    whole = f"{hours(low, naming)} to {hours(high, naming)} in all. " if high else ""
+    said = f"{many(len(lines), 'request')}: {whole}{estimate_reason(book, naming)}"
+    empty = "Nobody waits for a solo. R notes a request."
+    return Listing(("Due", "Who", "What", "Notes", "Hours", "Spent"), lines, said, empty, 2)
+
+
+def sent_list(seen: Seen) -> Listing:
+    """Return what the chosen student was given, and what has changed in the open solo since."""
+    lines = []
+    for sent in seen.book.sent_to(seen.student_id):
+        day = day_of(sent.sent_at)
+        found = changed_since(seen, sent)
+        told = "open it to see" if found is None else many(len(found), "change") if found else "nothing"
+        lines.append(Line(("" if day is None else day_words(day), sent.title or "Untitled", told), sent))
+    who = who_words(seen.book, seen.student_id)
+    said = f"{who} was given {many(len(lines), 'state')}. What has changed since is told of the solo that is open."
+    empty = f"{who} was given nothing yet: Ctrl+Alt+E notes that the open solo was handed out."
+    return Listing(("Given on", "Solo", "Changed since"), lines, said, empty, 1)
+
+
+def changed_since(seen: Seen, sent: Any) -> list[str] | None:
+    """Return what has changed since a state was given out, in words; None while its solo is not open."""
+    if seen.open_score is None or seen.book.practice_id(seen.open_id) != seen.book.practice_id(sent.document_id):
+        return None
+    before, after = score_from_data(dict(sent.music)), seen.open_score
+    return [
+        f"{change.kind}: {changed_note_words(change.before, change, before.tuning, seen.naming)}"
+        f" → {changed_note_words(change.after, change, after.tuning, seen.naming)}"
+        for change in changes(before, after)
+    ]
+
+
+class ListPage(QWidget):
+    """One list with what is said over it and, under it, more about the chosen row."""
+
+    opened = pyqtSignal(object)  # what the row stands for, of the one that was double-clicked
+
+    def __init__(self, make: Make, name: str, more: Callable[[Seen, Any], str], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._make, self._more = make, more
+        self._seen: Seen | None = None
+        self._lines: Sequence[Line] = ()
+        self.said, self.list, self.more = QLabel(), QTableWidget(0, 1), QLabel()
+        self.focus: QWidget = self.list
+        self.said.setWordWrap(True)
+        self.said.setProperty("soft", True)
+        self.more.setWordWrap(True)
+        self.more.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.list.setAccessibleName(name)
+        self.list.setTabKeyNavigation(False)
+        self.list.setWordWrap(False)
+        self.list.currentCellChanged.connect(lambda *_: self._tell())
+        self.list.cellDoubleClicked.connect(lambda *_: self.opened.emit(self.chosen))
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.said)
+        column.addWidget(self.list, 1)
+        column.addWidget(self.more)
+
+    def show_theme(self, scale: float) -> None:
+        rows = self.list.verticalHeader()
+        if rows is not None:
+            rows.setDefaultSectionSize(round(27 * scale))
+
+    @property
+    def chosen(self) -> Any:
+        """What the chosen row stands for; None where there is none."""
+        row = self.list.currentRow()
+        return self._lines[row].stands_for if 0 <= row < len(self._lines) else None
+
+    def show_book(self, seen: Seen) -> None:
+        listing, before = self._make(seen), self._key(self.chosen)
+        self._seen, self._lines = seen, listing.lines
+        self.said.setText(listing.said if listing.lines else listing.empty)
+        table = self.list
+        table.blockSignals(True)
+        table.setColumnCount(len(listing.heads))
+        table.setRowCount(len(listing.lines))
+        as_list(table, stretched=listing.wide)
+        table.setHorizontalHeaderLabels(listing.heads)
+        heads = table.horizontalHeader()
+        if heads is not None:
+            heads.show()
+            heads.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
+            for column in range(len(listing.heads)):
+                wide = column == listing.wide
+                mode = QHeaderView.ResizeMode.Stretch if wide else QHeaderView.ResizeMode.ResizeToContents
+                heads.setSectionResizeMode(column, mode)
+        for row, line in enumerate(listing.lines):
+            for column, words in enumerate(line.cells):
+                item = QTableWidgetItem(words)
+                item.setToolTip(words)
+                table.setItem(row, column, item)
+        keys = [self._key(line.stands_for) for line in listing.lines]
+        table.blockSignals(False)
+        if keys:
+            table.setCurrentCell(keys.index(before) if before in keys else 0, 0)
+        self._tell()
+
+    @staticmethod
+    def _key(stands_for: Any) -> object:
+        return getattr(stands_for, "row_id", "") or getattr(stands_for, "id", None) or stands_for
+
+    def _tell(self) -> None:
+        words = self._more(self._seen, self.chosen) if self._seen is not None and self.chosen is not None else ""
+        self.more.setText(words)
+        self.more.setVisible(bool(words))
+
+
+def solo_of(seen: Seen, row: Any) -> str:
+    """Return what is known of the solo that a row is about, under its list."""
+    document_id = getattr(row, "document_id", "")
+    if not document_id:
+        return "Ctrl+L says that it is the solo that is open." if hasattr(row, "title") else ""
+    solo = seen.book.documents.get(document_id) or seen.book.solo(document_id)
+    if solo is None:
+        return solo_words(seen.book, document_id)
+    place = solo.path or "not saved yet"
+    return f"{solo_words(seen.book, document_id)}, {many(solo.note_count, 'note')}: {place}"

@@ -1,0 +1,141 @@
+"""A dialog of labelled fields, made from a table; what is wrong is told in it, and it stays open."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date
+from typing import Any
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QDialogButtonBox,
+    QDoubleSpinBox,
+    QFormLayout,
+    QLabel,
+    QLineEdit,
+    QPlainTextEdit,
+    QWidget,
+)
+
+from notcher.core.errors import NotcherError
+from notcher.core.words import day_from_text, day_words
+
+DAY_HINT = "5 Mar, tomorrow, in 7 days …"
+
+
+@dataclass(frozen=True)
+class Field:
+    """One field. value: a text, a number, or a day as ISO 8601, by its kind; empty where there is none.
+
+    kind: "text", "long", "number", "day" or "choice". choices: of the last, (words, value). hint: shown while it is
+    empty. low, high, decimals, unit: of a number; low_words: what the lowest one means.
+    """
+
+    name: str
+    label: str
+    value: Any = ""
+    kind: str = "text"
+    choices: Sequence[tuple[str, Any]] = ()
+    hint: str = ""
+    low: float = 0.0
+    high: float = 100_000.0
+    decimals: int = 0
+    unit: str = ""
+    low_words: str = ""
+
+
+class Form(QDialog):
+    """Asks for several things at once. then: given their values by name in the end; may raise NotcherError."""
+
+    def __init__(
+        self,
+        parent: QWidget,
+        title: str,
+        fields: Sequence[Field],
+        then: Callable[[Mapping[str, Any]], None],
+        today: date | None = None,
+    ) -> None:
+        """today: from which days are told; None for what it is."""
+        super().__init__(parent)
+        self.setWindowTitle(title)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self._today, self._kinds = today or date.today(), {field.name: field.kind for field in fields}
+        self._then, self.fields = then, {field.name: _widget(field) for field in fields}
+        form = QFormLayout(self)
+        form.setHorizontalSpacing(12)
+        for field in fields:
+            widget = self.fields[field.name]
+            widget.setAccessibleName(field.label)
+            form.addRow(field.label, widget)
+        self.trouble = QLabel()
+        self.trouble.setWordWrap(True)
+        self.trouble.hide()
+        form.addRow(self.trouble)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
+        buttons.accepted.connect(self._on_accepted)
+        buttons.rejected.connect(self.reject)
+        form.addRow(buttons)
+        self.setMinimumWidth(440)
+
+    def _on_accepted(self) -> None:
+        try:
+            kinds = self._kinds
+            self._then({name: _value(widget, kinds[name], self._today) for name, widget in self.fields.items()})
+        except NotcherError as problem:
+            self.trouble.setText(str(problem))
+            self.trouble.show()
+            return
+        self.accept()
+
+
+def ask_form(
+    parent: QWidget,
+    title: str,
+    fields: Sequence[Field],
+    then: Callable[[Mapping[str, Any]], None],
+    today: date | None = None,
+) -> None:
+    """Ask for several things at once."""
+    Form(parent, title, fields, then, today).open()
+
+
+def _widget(field: Field) -> QWidget:
+    if field.kind == "choice":
+        box = QComboBox()
+        for words, value in field.choices:
+            box.addItem(words, value)
+        box.setCurrentIndex(max(0, box.findData(field.value)))
+        return box
+    if field.kind == "number":
+        number = QDoubleSpinBox()
+        number.setRange(field.low, field.high)
+        number.setDecimals(field.decimals)
+        number.setSuffix(field.unit)
+        number.setSpecialValueText(field.low_words)
+        number.setValue(float(field.value or 0.0))
+        return number
+    if field.kind == "long":
+        text = QPlainTextEdit(str(field.value))
+        text.setTabChangesFocus(True)
+        text.setFixedHeight(text.fontMetrics().lineSpacing() * 4 + 14)
+        return text
+    day = field.kind == "day"
+    line = QLineEdit(day_words(date.fromisoformat(field.value[:10])) if day and field.value else str(field.value))
+    line.setPlaceholderText(DAY_HINT if day else field.hint)
+    return line
+
+
+def _value(widget: QWidget, kind: str, today: date) -> Any:
+    """What a field holds. Raises: DayError for words that are no day."""
+    if isinstance(widget, QComboBox):
+        return widget.currentData()
+    if isinstance(widget, QDoubleSpinBox):
+        return widget.value()
+    if isinstance(widget, QPlainTextEdit):
+        return widget.toPlainText().strip()
+    text = widget.text().strip() if isinstance(widget, QLineEdit) else ""
+    if kind == "day":
+        day = day_from_text(text, today)
+        return "" if day is None else day.isoformat()
+    return text
