@@ -16,6 +16,10 @@ from notcher.cli import COMMANDS, main
 from notcher.core.formats import Document, read_document, write_document
 from notcher.core.formats.atomic import schema
 from notcher.core.hearing import SURE_OF_TUNING
+from notcher.core.ledger import LoggedPass, Student
+from notcher.core.ledger.record import Record
+from notcher.core.ledger.store import Ledger
+from notcher.core.proving import Result
 from notcher.core.score import BeatMap, Chord, Note, Score
 from notcher.demo import demo_score
 
@@ -229,3 +233,44 @@ def test_a_reader_who_has_seen_enough_is_no_failure(tmp_path: Path) -> None:
     plan.stdout.close()
     _, said = plan.communicate(timeout=120)
     assert (plan.returncode, said) == (0, "")
+
+
+def test_a_lesson_for_a_student_of_the_ledger(tmp_path: Path) -> None:
+    """What the ledger tells of a student makes another plan than nothing known; names that are not there are told."""
+    score = demo_score()
+    document = Document(score)
+    write_document(document, path := tmp_path / "solo.notch")
+    solo, data = read_document(path).id, tmp_path / "notcher" / "ledger.sqlite"
+    at_home = {"XDG_DATA_HOME": str(tmp_path)}
+    nobody = run("plan", str(path), "--student", "Marit", **at_home)
+    assert (nobody.returncode, nobody.stderr) == (
+        2, "notcher: There is no ledger yet. Note the student on the Ledger bench first.\n"
+    )  # fmt: skip
+    assert not data.exists(), "to ask makes nothing"
+    ledger = Ledger(data)
+    student = Student("Marit", school="from-the-end")
+    first = score.phrases[-1].id
+    Record(ledger).put(
+        student, Student("Bo"), Student("bo"),
+        *(LoggedPass(student.id, solo, (first,), 0.8, Result.CLEAN, f"2026-03-01T18:0{at}:00") for at in range(5)),
+    )  # fmt: skip
+    ledger.close()
+    told = run("plan", str(path), "--student", "marit", "--minutes", "25", "--json", **at_home)
+    assert told.returncode == 0, told.stderr
+    plan = json.loads(told.stdout)
+    jsonschema.validate(plan, schema("plan"))
+    assert plan["school"] == "from-the-end", "the student's own"
+    steps = [step for step in plan["steps"] if not step.get("listen")]
+    assert (steps[0]["phrases"], steps[0]["pace"]) == ([first], 0.8)
+    assert "goes on where it stood" in steps[0]["why"]
+    assert plan["planned_minutes"] == pytest.approx(25, rel=0.05)
+    other = run("plan", str(path), "--student", "Marit", "--school", "pairs", "--json", **at_home)
+    assert json.loads(other.stdout)["school"] == "pairs", "unless another is asked for"
+    for name, said in (("Olly", "There is Bo, bo, Marit."), ("BO", "There are 2 students called 'BO'.")):
+        refused = run("plan", str(path), "--student", name, **at_home)
+        assert refused.returncode == 2
+        assert said in refused.stderr
+    data.write_bytes(b"no ledger" * 500)
+    damaged = run("plan", str(path), "--student", "Marit", **at_home)
+    assert damaged.returncode == 2
+    assert "damaged or no ledger" in damaged.stderr

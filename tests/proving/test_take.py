@@ -1,5 +1,7 @@
 """A take against the tab: players with known faults, and dynamic time warping held against librosa's."""
 
+from dataclasses import replace
+
 import librosa
 import numpy as np
 import pytest
@@ -8,12 +10,15 @@ from lead_cases import make_case, render_case
 from notcher.core.hearing import draft
 from notcher.core.proving import (
     SKILLS,
+    Matter,
     PhraseReport,
     Result,
     Skill,
+    Status,
     TakeError,
     TakeReport,
     Thresholds,
+    Unwritten,
     advice,
     hear_take,
     histogram,
@@ -237,3 +242,21 @@ def test_players_are_seeded_and_keep_what_they_did() -> None:
         if source is not None:
             assert note.string == written.notes[source].string
             assert abs(note.fret - written.notes[source].fret) <= 1
+
+
+def test_three_things_at_most_are_told_and_the_most_useful_comes_first() -> None:
+    """An onset a fifth of a second off disturbs more than a note too many, and vibrato comes last (common practice)."""
+    found = taken(SKILLS["steady hand"])
+    report, score = found.phrases[0], song()
+    missing = replace(report.notes[0].finding, status=Status.MISSING)
+    notes = (replace(report.notes[0], finding=missing), *report.notes[1:])
+    extra = tuple(Unwritten(0.1, 64.0, 0.5) for _ in range(1))
+    late = replace(report, notes=notes, extra=extra, bias_ms=200.0, spread_ms=45.0, verdict=Result.SHAKY)
+    matters = [one.matter for one in advice(late, score, pace=PACE)]
+    assert len(matters) == 3
+    assert matters[0] is Matter.BIAS
+    few = replace(late, bias_ms=16.0, spread_ms=26.0)
+    assert advice(few, score, pace=PACE)[0].matter is Matter.MISSING, "a missing note of a few weighs more than 16 ms"
+    gone = tuple(replace(one, finding=missing) for one in report.notes)
+    silent = replace(report, notes=gone, bias_ms=None, spread_ms=None, verdict=Result.MISSED)
+    assert [one.matter for one in advice(silent, score, pace=PACE)] == [Matter.NOTHING_HEARD]

@@ -41,7 +41,7 @@ class Estimate:
 class Book:
     """The rows of each table, by their ids.
 
-    passes: of the students in read_of alone; there are many. days: of practice, of all, when it was read.
+    passes: of the students in read_of alone; there are many. days: of practice, of all, in the last half year.
     """
 
     students: Mapping[str, Student] = field(default_factory=dict)

@@ -40,10 +40,12 @@ from notcher.core.sound import Clip, read_clip, write_clip
 TABLES = tuple(KINDS)
 AT_ONCE = tuple(name for name in TABLES if name != LoggedPass.TABLE)
 PASSES = Base.metadata.tables[LoggedPass.TABLE].c
+NEWEST = select(func.max(PASSES.played_at)).scalar_subquery()
+LIVE_DAYS = 180  # before the newest pass: what was not touched for longer is taught anew rather than repeated
 DAY = func.substr(PASSES.played_at, 1, 10)
 # the last pass of each day: beside a maximum SQLite takes all columns from its row (sqlite.org, "SELECT", 2.5)
 DAYS = select(PASSES.student_id, PASSES.document_id, PASSES.phrases, DAY, PASSES.pace, PASSES.result,
-              func.max(PASSES.played_at)).where(PASSES.played_at != "").group_by(
+              func.max(PASSES.played_at)).where(PASSES.played_at >= func.date(NEWEST, f"-{LIVE_DAYS} days")).group_by(
                   PASSES.student_id, PASSES.document_id, PASSES.phrases, DAY)  # fmt: skip
 FORGOTTEN_AFTER = timedelta(days=1)  # what a window that was killed had deleted
 NOTHING_TAKEN = "Nothing was taken in."

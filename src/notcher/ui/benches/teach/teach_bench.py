@@ -213,6 +213,7 @@ class TeachBench(QWidget):
         idle, recording = recorder.state == "idle", recorder.state == "recording"
         self.take_button.setText("Record a take" if idle else "End the take" if recording else "Cancel")
         self.level_meter.show_level(recorder.level)
+        self.level_meter.setVisible(not idle)  # in silence there is nothing to be seen of it
         self._show_played(recorder.state in ("getting ready", "recording"))
         words = {
             "idle": recorder.guitar.description if recorder.guitar.simulated else "",
