@@ -23,7 +23,6 @@ from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspea
 from notcher.painting.theme import THEMES, load_fonts
 from notcher.ui.benches.notch.variant_dialog import VariantDialog
 from notcher.ui.shell.program import Program
-from notcher.ui.shell.states import StatesDialog
 from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Bench
 from sample_record import sample_rows
@@ -109,7 +108,6 @@ def picture_of_variants(app: QApplication, program: Program, folder: Path, theme
     program.commands.run("variant.ease")
     dialog = next(widget for widget in app.topLevelWidgets() if isinstance(widget, VariantDialog))
     dialog.way.setCurrentIndex(1)
-    saved(app, dialog, folder / f"easing{suffix}.png")
     dialog.make.click()
     program.window.notices.quiet()
     program.notch.tab.show_span(phrase.start_s, min(phrase.end_s, phrase.start_s + 6.0))
@@ -171,10 +169,6 @@ def picture_of_corrections(app: QApplication, program: Program, folder: Path, th
     edits.step(1, extend=True)
     program.notch.tab.show_span(0.3, 6.5)
     saved(app, program.window, folder / f"notch-edited{suffix}.png")
-    states = StatesDialog(session, program.settings.naming, program.window)
-    states.show()
-    saved(app, states, folder / f"states{suffix}.png")
-    states.close()
     program.session.mark_saved(program.session.document, program.session.undo_stack.index())
     session.forget_state(0)
     program.commands.run("view.strokes")
@@ -289,7 +283,7 @@ def take_pictures(app: QApplication, program: Program, folder: Path, theme: str)
     program.teach.plan.move(1)
     save(f"teach{suffix}")
     program.window.show_bench(Bench.LEDGER)
-    for page, name in ((0, "today"), (1, "queue"), (3, "progress")):
+    for page, name in ((1, "queue"), (3, "progress")):
         program.record.show_page(page)
         save(f"ledger-{name}{suffix}")
     program.window.show_bench(Bench.NOTCH)

@@ -251,7 +251,7 @@ def test_a_lesson_for_a_student_of_the_ledger(tmp_path: Path) -> None:
     student = Student("Marit", school="from-the-end")
     first = score.phrases[-1].id
     Record(ledger).put(
-        student, Student("Bo"), Student("bo"),
+        student, Student("Bo", id="a"), Student("bo", id="b"),
         *(LoggedPass(student.id, solo, (first,), 0.8, Result.CLEAN, f"2026-03-01T18:0{at}:00") for at in range(5)),
     )  # fmt: skip
     ledger.close()

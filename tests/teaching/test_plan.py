@@ -411,7 +411,22 @@ def test_cautions_where_they_apply_and_once() -> None:
     said = plan_data(plan_lesson(wide, minutes=5))["cautions"]
     assert any("Warm the hands up" in caution and "clinician" in caution for caution in said)
     assert len(said) == len(set(said))
+    # pitch goes with the root of the tension: two steps are 2^(4/6) = 1.587 times as much (from Mersenne's law)
+    assert any("tension by 59 %" in caution for caution in said)
+    step = phrase_of(Note(0.0, 0.9, 2, 12, curve=bent_curve(2, 0.9)), Note(1.0, 1.4, 2, 12))
+    assert not any("tension" in caution for caution in plan_data(plan_lesson(step, minutes=5))["cautions"])
     assert plan_data(plan_lesson(four(), minutes=5))["cautions"] == []
+
+
+def test_strained_playing_gets_its_breaks_sooner() -> None:
+    easy = four()
+    wide = tuple(replace(note, fret=12, curve=bent_curve(4, 0.5)) for note in easy.notes)
+    strained = replace(easy, notes=tuple(replace(note, string=2) for note in wide))
+    pauses = [
+        [step.break_s for step in plan_lesson(score, minutes=40).steps if step.break_s] for score in (easy, strained)
+    ]
+    assert len(pauses[1]) > len(pauses[0]) > 0
+    assert plan_lesson(strained, minutes=40).planned_minutes == pytest.approx(40, rel=0.05)
 
 
 @pytest.mark.parametrize("minutes", [0, -3, 10_000])

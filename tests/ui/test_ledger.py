@@ -26,6 +26,7 @@ from notcher.core.ledger.record import JSON_NAME, Record
 from notcher.core.ledger.store import Ledger, backups
 from notcher.core.proving import Result
 from notcher.core.score import BeatMap, Note, Phrase, Score
+from notcher.core.sound import Clip
 from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker
 from notcher.painting.theme import load_fonts
 from notcher.ui.shell.program import Program
@@ -666,3 +667,61 @@ def test_settings_of_before_are_no_trouble(tmp_path: Path) -> None:
     assert settings.ladder.paces(120.0)[0] == 0.4
     assert settings.weights.sweep == 10.0
     assert settings.get("string_set") == "10 to 46"
+
+
+def test_what_nobody_was_named_for_is_given_to_a_student(program: Program, qtbot: QtBot) -> None:
+    press("Ctrl+5")
+    settled(program, qtbot)
+    for key in ("C", "S"):
+        press(key)
+    to_ledger(program, qtbot)
+    new_student(program, qtbot, "Marit")
+    assert program.practice.passes == []
+    press("G")
+    settled(program, qtbot)
+    assert [str(played.result) for played in program.practice.passes] == ["clean", "shaky"]
+    press("Ctrl+Z")
+    settled(program, qtbot)
+    assert program.practice.passes == []
+    program.ledger.choose(NOBODY_ID)
+    settled(program, qtbot)
+    assert len(program.practice.passes) == 2
+
+
+def test_a_recording_that_was_written_down_before_is_known_by_what_it_holds(
+    program: Program, qtbot: QtBot, tmp_path: Path, lick_file: Path
+) -> None:
+    program.opening.open_path(str(lick_file))
+    qtbot.waitUntil(lambda: program.session.source is not None and not program.jobs.busy, timeout=60_000)
+    to_ledger(program, qtbot)
+    qtbot.waitUntil(lambda: bool(program.ledger.book.recordings), timeout=10_000)
+    press("Ctrl+S")
+    answer(str(tmp_path / "lick.notch"))
+    settled(program, qtbot)
+    other = tmp_path / "another name.wav"
+    other.write_bytes(lick_file.read_bytes())
+    program.opening.open_path(str(other))
+    qtbot.waitUntil(lambda: program.session.source == other and not program.jobs.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: "written down before" in program.window.notices.label.text(), timeout=10_000)
+    assert "lick.notch" in program.window.notices.label.text()
+
+
+def test_the_foot_marks_a_pass(program: Program, qtbot: QtBot) -> None:
+    press("Ctrl+5")
+    settled(program, qtbot)
+    program.settings.set("switch_1", "board.clean")
+    press("F9")
+    assert [str(played.result) for played in program.practice.passes] == ["clean"]
+
+
+def test_a_verdict_goes_to_the_board_by_one_key(program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip) -> None:
+    program.session.open(Document(lick, lick_clip), None)
+    press("Ctrl+5")
+    settled(program, qtbot)
+    program.player.speaker._speed = program.guitar._speed = 10.0  # type: ignore[attr-defined]
+    press("F8")
+    qtbot.waitUntil(lambda: bool(program.teach.takes.takes) and program.recorder.state == "idle", timeout=30_000)
+    verdict = program.teach.takes.take.report.phrases[0].verdict
+    press("V")
+    (kept,) = program.practice.passes
+    assert (kept.result, kept.take_id) == (verdict, program.practice.takes[0].id)

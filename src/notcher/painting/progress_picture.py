@@ -67,7 +67,11 @@ def draw_progress(
         at = QRectF(box.left() + 4, y(pace) - line / 2, wide - 4, line)
         painter.drawText(at, Qt.AlignmentFlag.AlignRight, f"{figure(pace * 100, naming=naming)} %")
     if found.full_on and (found.full_on[1] is None or found.full_on[1] > last):
-        words = "full tempo later" if found.full_on[1] is None else f"full tempo {day_words(found.full_on[1])} →"
+        words = (
+            "full tempo not within 3 years"
+            if found.full_on[1] is None
+            else f"full tempo {day_words(found.full_on[1])} →"
+        )
         painter.setPen(theme.color("ink"))
         above = QRectF(inner.left(), y(1.0) - line - 1, inner.width(), line)
         painter.drawText(above, Qt.AlignmentFlag.AlignRight, words)

@@ -7,7 +7,7 @@ Sources: the order and the count of rounds are common practice (no source); revi
 P. Pimsleur, "A memory schedule", The Modern Language Journal 51, 1967 (each a multiple of the one before), in days.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from itertools import pairwise
@@ -31,8 +31,10 @@ NEXT_LESSON_DAYS = 7
 SAME_PACE = 1e-6
 BORDER_NOTES = 2.0  # so far from an even piece a cut may lie for the sake of a border
 LONG_RUN, PIECE_NOTES = 18, 9  # notes: from which a run is cut, and about how long its pieces are
-BREAK_EVERY_MIN, BREAK_S = 20.0, 60.0
+BREAK_EVERY_MIN, STRAIN_EVERY_MIN, BREAK_S = 20.0, 8.0, 60.0
+"""A break after so much of a lesson, or after so much strained playing in it (common practice, no source)."""
 STRAIN_N, STRETCH_MM = 10.0, 15.0  # a bend that asks more wants warm hands
+EXTREME_RISE = 0.5  # of a string's tension: such bends break strings (common practice, no source)
 
 
 class School(StrEnum):
@@ -129,7 +131,10 @@ class Caution(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Plan:
-    """A lesson. phrases: all that are taught or to come, in the solo's order. skipped: as they would be."""
+    """A lesson. phrases: all that are taught or to come, in the solo's order. skipped: as they would be.
+
+    tension_rise: see `tension_rise`, of what is taught.
+    """
 
     school: School
     minutes: float
@@ -139,6 +144,7 @@ class Plan:
     later: tuple[Later, ...]
     cautions: tuple[Caution, ...]
     skipped: tuple[Step, ...] = ()
+    tension_rise: float = 0.0
 
     @property
     def planned_minutes(self) -> float:
@@ -197,7 +203,8 @@ def plan_lesson(
     steps, rest = _fitted(work, rows, minutes * 60.0)
     later, cautions = _later(work, steps, rest), _cautions(work, steps, minutes)
     skipped = tuple(_step(work, row) for row in left_out)
-    return Plan(school, minutes, phrases, work.difficulty, tuple(steps), later, cautions, skipped)
+    rise = tension_rise(score, {name for step in steps for name in step.phrases})
+    return Plan(school, minutes, phrases, work.difficulty, tuple(steps), later, cautions, skipped, rise)
 
 
 def _like(score: Score, phrases: Sequence[Phrase], found: Patterns | None) -> dict[str, tuple[str, int]]:
@@ -256,6 +263,11 @@ class _Work:
             pace = self.known.clean_rate / rate
             return self.rung(phrase, pace if self.known.limited else max(pace, USUAL_START))
         return self.rung(phrase, USUAL_START)
+
+    def strains(self, names: Sequence[str]) -> bool:
+        """Whether any of these phrases has a bend or a stretch that strains the hand."""
+        parts = [self.difficulty[name].parts for name in names]
+        return any(part.bend_n >= STRAIN_N or part.stretch_mm >= STRETCH_MM for part in parts)
 
     def rung(self, phrase: Phrase, pace: float) -> float:
         """The rung at or below a pace, full tempo at most; the lowest where none is."""
@@ -378,25 +390,55 @@ def _as_wished(rows: Sequence[_Row], wishes: Wishes) -> tuple[list[_Row], list[_
 
 # --- minutes ---
 def _fitted(work: _Work, rows: Sequence[_Row], budget_s: float) -> tuple[list[Step], list[_Row]]:
-    """As many steps as the minutes hold, in order; what is left of them goes into rounds, then into talk."""
+    """As many steps as the minutes hold, in order, with their breaks; what is left goes into rounds, then into talk."""
+    kept_s = 0.0  # for breaks: how many there are shows once the steps are full
+    for _ in range(MOST_TRIES):
+        steps, rest = _chosen(work, rows, budget_s - kept_s)
+        paused = _with_breaks(work, steps)
+        needed_s = sum(step.break_s for step in paused)
+        if needed_s <= kept_s:
+            break
+        kept_s = needed_s
+    return _talked(paused, budget_s), rest
+
+
+MOST_TRIES = 6
+
+
+def _chosen(work: _Work, rows: Sequence[_Row], budget_s: float) -> tuple[list[Step], list[_Row]]:
+    """As many steps as the seconds hold, filled up with rounds, and what is left for later."""
     steps: list[Step] = []
-    spent = since_break = 0.0
+    spent = 0.0
     for row in rows:
         step = _step(work, row)
         if spent + step.seconds > budget_s and not row.listen and not row.locked:
             step = _step(work, replace(row, rounds=1))
         if spent + step.seconds > budget_s:
             break
-        spent, since_break = spent + step.seconds, since_break + step.seconds
-        if since_break > BREAK_EVERY_MIN * 60 and budget_s - spent > 4 * BREAK_S:
-            step = replace(step, seconds=step.seconds + BREAK_S, break_s=BREAK_S)
-            spent, since_break = spent + BREAK_S, 0.0
+        spent += step.seconds
         steps.append(step)
     while len(steps) > 1 and steps[-1].listen:
         del steps[-1]  # nothing is heard today that is not practised
     taken = max(1, len(steps))
     steps = steps or [_step(work, rows[0] if rows[0].locked else replace(rows[0], rounds=1))]
     return _filled(work, steps, budget_s), list(rows[taken:])
+
+
+def _with_breaks(work: _Work, steps: Sequence[Step]) -> list[Step]:
+    """The steps, with a break after so much of the lesson, or of strained playing; none at the end."""
+    found: list[Step] = []
+    since_break = strained = 0.0
+    left = sum(step.seconds for step in steps)
+    for step in steps:
+        left -= step.seconds
+        since_break += step.seconds
+        strained += step.seconds if not step.listen and work.strains(step.phrases) else 0.0
+        tired = since_break >= BREAK_EVERY_MIN * 60 or strained >= STRAIN_EVERY_MIN * 60
+        if tired and left > 2 * BREAK_S:
+            step = replace(step, seconds=step.seconds + BREAK_S, break_s=BREAK_S)
+            since_break = strained = 0.0
+        found.append(step)
+    return found
 
 
 def _step(work: _Work, row: _Row, *, talk_s: float | None = None) -> Step:
@@ -416,7 +458,7 @@ def _step(work: _Work, row: _Row, *, talk_s: float | None = None) -> Step:
 
 
 def _filled(work: _Work, steps: list[Step], budget_s: float) -> list[Step]:
-    """Steps with more rounds while there is time for one more of them, then with what is left as talk."""
+    """Steps with more rounds, while there is time for one more of any."""
     by_id = {phrase.id: phrase for phrase in work.phrases}
     left = budget_s - sum(step.seconds for step in steps)
     growing = True
@@ -429,6 +471,12 @@ def _filled(work: _Work, steps: list[Step], budget_s: float) -> list[Step]:
             if one <= left:
                 steps[at] = replace(step, rounds=step.rounds + 1, seconds=step.seconds + one)
                 left, growing = left - one, True
+    return steps
+
+
+def _talked(steps: list[Step], budget_s: float) -> list[Step]:
+    """Steps with talk for what is left of the time."""
+    left = budget_s - sum(step.seconds for step in steps)
     for at, step in enumerate(steps):
         if left <= 0:
             break
@@ -460,14 +508,29 @@ def _later(work: _Work, steps: Sequence[Step], rest: Sequence[_Row]) -> tuple[La
     return tuple(sorted(found, key=lambda later: later.days_from_now))
 
 
+def tension_rise(score: Score, phrases: Container[str]) -> float:
+    """Return by which share the widest bend of some phrases raises its string's tension: 0.5 is half as much again.
+
+    The pitch goes with the square root of the tension (Mersenne's law), so n semitones raise it by 2^(n/6) - 1.
+    """
+    bends = [
+        score.notes[at].reading.bend_semitones
+        for phrase in score.phrases if phrase.id in phrases
+        for at in score.notes_of(phrase)
+    ]  # fmt: skip
+    return float(2.0 ** (max([0.0, *bends]) / 6) - 1)
+
+
 def _cautions(work: _Work, steps: Sequence[Step], minutes: float) -> tuple[Caution, ...]:
     taught = {name for step in steps for name in step.phrases}
     parts = [work.difficulty[name].parts for name in taught]
     found: list[Caution] = []
     if any(part.bend_n >= STRAIN_N for part in parts):
-        found += [Caution.WARM_UP, Caution.STRINGS]
+        found.append(Caution.WARM_UP)
+    if tension_rise(work.score, taught) >= EXTREME_RISE:
+        found.append(Caution.STRINGS)
     if any(part.stretch_mm >= STRETCH_MM for part in parts):
         found.append(Caution.STRETCH)
-    if minutes > BREAK_EVERY_MIN:
+    if minutes > BREAK_EVERY_MIN or any(step.break_s for step in steps):
         found.append(Caution.BREAKS)
     return tuple(found)

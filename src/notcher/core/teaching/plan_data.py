@@ -34,7 +34,7 @@ def plan_data(plan: Plan) -> dict[str, Any]:
             {"phrases": list(later.phrases), "days_from_now": later.days_from_now, "why": later_words(later, plan)}
             for later in plan.later
         ],
-        "cautions": [caution_words(caution) for caution in plan.cautions],
+        "cautions": [caution_words(caution, plan) for caution in plan.cautions],
     }
 
 
@@ -57,7 +57,7 @@ def plan_lines(plan: Plan) -> list[str]:
         lines.append(f"{clock(now_s):>8}  {how}: {step_words(step, plan)}")
         now_s += step.seconds
     lines += [f"in {later.days_from_now:3d} d  {later_words(later, plan)}" for later in plan.later]
-    return [*lines, *(caution_words(caution) for caution in plan.cautions)]
+    return [*lines, *(caution_words(caution, plan) for caution in plan.cautions)]
 
 
 def wishes_data(wishes: Wishes) -> dict[str, Any]:

@@ -11,6 +11,7 @@ from notcher.core.teaching.plan import (
     BREAK_EVERY_MIN,
     REST_S,
     REVIEW_DAYS,
+    STRAIN_EVERY_MIN,
     TALK_S,
     Caution,
     Later,
@@ -153,14 +154,22 @@ CAUTIONS = {
     Caution.WARM_UP: "Warm the hands up before the big bends; stop at pain, numbness or tingling, and see a clinician "
     "if it comes back.",
     Caution.STRETCH: "Warm up before the wide reach, and do not force it: an easier variant lays it closer.",
-    Caution.BREAKS: "Rest the hands for a minute about every twenty minutes.",
-    Caution.STRINGS: "A bend this wide strains the string: keep your face away, old strings break near the bridge.",
+    Caution.BREAKS: "Rest the hands for a minute about every twenty minutes, and after eight of big bends or "
+    "stretches.",
+    Caution.STRINGS: "Keep your face away from very wide bends: old strings break near the bridge, and whip.",
 }
 
 
-def caution_words(caution: Caution) -> str:
-    """Return a caution, plainly, once."""
+def caution_words(caution: Caution, plan: Plan | None = None, naming: Naming = USUAL) -> str:
+    """Return a caution, plainly; with the figure of a plan that it is said for."""
+    if caution is Caution.STRINGS and plan is not None:
+        rise = f"{figure(100 * plan.tension_rise, naming=naming)} %"
+        return f"The widest bend here raises its string's tension by {rise}: {_lower(CAUTIONS[caution])}"
     return CAUTIONS[caution]
+
+
+def _lower(words: str) -> str:
+    return words[:1].lower() + words[1:]
 
 
 def noise_words(level_dba: float, minutes: float, naming: Naming = USUAL) -> str:
@@ -272,11 +281,13 @@ LEAST_POINTS = 0.05
 
 def plan_reasons(plan: Plan, naming: Naming = USUAL) -> list[str]:
     """Return on what a plan's minutes, paces and reviews rest, a paragraph each."""
-    rest, talk, apart = (figure(value, naming=naming) for value in (REST_S, TALK_S, BREAK_EVERY_MIN))
+    values = (REST_S, TALK_S, BREAK_EVERY_MIN, STRAIN_EVERY_MIN)
+    rest, talk, apart, strain = (figure(value, naming=naming) for value in values)
     days = f"{', '.join(map(str, REVIEW_DAYS[:-1]))} and {REVIEW_DAYS[-1]} days"
     return [
         f"Minutes: a round is a bar of count-in, the stretch at its pace and {rest} s of rest; a step has {talk} s of "
-        f"talk; what is left goes into more rounds. After {apart} minutes comes a break.",
+        "talk; what is left goes into more rounds. A break comes after "
+        f"{apart} minutes, or {strain} of strained playing.",
         "Start: the pace that is clean by now; else what the clean notes a second allow in the phrase's quickest "
         "second; else half tempo, when nothing is known.",
         f"Later: reviews after {days}, at growing intervals (Pimsleur 1967).",

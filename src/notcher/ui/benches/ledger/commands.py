@@ -55,6 +55,8 @@ def ledger_commands(bench: LedgerBench, desk: LedgerDesk, students: StudentChoic
                 "guitar strings naming school edit", Scope.LEDGER, (desk.student_need,)),
         Command("student.delete", "Delete the student…", desk.delete_student, LEDGER_MENU, "Shift+Del", "remove",
                 Scope.LEDGER, (desk.student_need,)),
+        Command("student.adopt", "Give the student what nobody was named for", desk.adopt, LEDGER_MENU, "G",
+                "move marks takes not said assign", Scope.LEDGER, (desk.adopt_need,)),
         Command("request.new", "Note a request…", desk.new_request, LEDGER_MENU, "R", "asked solo queue add due",
                 Scope.LEDGER, separated=True),
         Command("request.link", "The request is about the open solo", desk.link, LEDGER_MENU, "Ctrl+L",

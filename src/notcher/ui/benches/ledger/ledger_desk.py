@@ -15,10 +15,13 @@ from notcher.core.formats import atomic_write
 from notcher.core.formats.models import to_data
 from notcher.core.ledger import (
     NOBODY_ID,
+    Book,
     Change,
+    KeptTake,
     KnownDocument,
     KnownRecording,
     Lesson,
+    LoggedPass,
     Request,
     Sent,
     Student,
@@ -148,6 +151,27 @@ class LedgerDesk(QObject):
             self._parent, "Delete the student", f"{goes}Until Notcher ends, undo in the Ledger brings all of it back.",
             ((f"Delete {student.name}", delete),),
         )  # fmt: skip
+
+    def adopt_need(self) -> str:
+        return self.student_need() or self.open_need()
+
+    def adopt(self) -> None:
+        """Give the chosen student what was marked and taken on the open solo before anybody was chosen."""
+        ledger, document_id = self._ledger, self._session.document.id
+
+        def done(book: Book) -> None:
+            student = ledger.student
+            rows: list[LoggedPass | KeptTake] = [
+                *book.passes_of(NOBODY_ID, document_id), *book.takes_of(NOBODY_ID, document_id)
+            ]  # fmt: skip
+            changes = [Change(row, replace(row, student_id=student.id)) for row in rows]
+            if not changes:
+                self._shell.notice("Nothing on this solo belongs to nobody.")
+                return
+            ledger.edit(f"Give marks to {student.name}", *changes)
+            self._shell.notice(f"{many(len(changes), 'mark or take', 'marks and takes')} belong to {student.name} now.")
+
+        ledger.ask(lambda record: record.read(NOBODY_ID), done)
 
     # --- requests ---
     def new_request(self) -> None:

@@ -31,7 +31,7 @@ def teach_commands(teach: TeachBench, desk: TakeDesk, lesson: LessonDesk) -> lis
     for result, keys, words in MARKS:
         found.append(
             Command(f"board.{result}", f"Mark the cell {result}", lambda r=result: teach.mark(r), "Play", keys,  # type: ignore[misc]
-                    f"rung result {words}", Scope.BOARD, (teach.mark_need,))
+                    f"rung result {words}", Scope.BOARD, (teach.mark_need,), hands_free=True)
         )  # fmt: skip
     clear = Command("board.clear", "Take the cell's last mark back", lambda: teach.mark(None), "Play", "Backspace",
                     "rung erase remove", Scope.BOARD, cell)  # fmt: skip

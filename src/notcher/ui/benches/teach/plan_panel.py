@@ -192,7 +192,7 @@ class PlanPanel(QFrame):
         self.choose(keys.index(chosen.key) if same and chosen is not None else min(at, len(plan.steps) - 1))
 
     def _show_cautions(self, minutes: float) -> None:
-        told = [caution_words(caution) for caution in self._untold]
+        told = [caution_words(caution, self.plan, self._naming) for caution in self._untold]
         told += [words] if (words := noise_words(self._level_dba, minutes, self._naming)) else []
         self.cautions.setText(" ".join(told))
         self.cautions.setVisible(bool(told))
