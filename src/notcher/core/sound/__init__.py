@@ -1,6 +1,6 @@
 """Recordings: decoding, choosing channels, overviews for drawing, slowing down."""
 
-from notcher.core.sound.clip import Clip, beside, peak_dbfs, peak_level
+from notcher.core.sound.clip import Clip, LaidClip, beside, peak_dbfs, peak_level
 from notcher.core.sound.decode import SOUND_ENDINGS, AudioError, read_clip, resampled, write_clip
 from notcher.core.sound.focus import FOCUSES, banded, focused, is_wide
 from notcher.core.sound.overview import Overview
@@ -12,6 +12,7 @@ __all__ = [
     "SOUND_ENDINGS",
     "AudioError",
     "Clip",
+    "LaidClip",
     "Overview",
     "Spectrogram",
     "banded",

@@ -12,13 +12,13 @@ class Clip:
     """Sound as it was recorded, never altered.
 
     samples: shape (n_samples, n_channels), float32, full scale ±1. sample_rate: hertz.
-    name: the file's name without its folder. apart: the channels are sounds of their own, not one picture.
+    name: the file's name without its folder. groups: of how many channels each picture is, where they are several.
     """
 
     samples: FloatArray
     sample_rate: int
     name: str = ""
-    apart: bool = False
+    groups: tuple[int, ...] = ()
 
     def __post_init__(self) -> None:
         if self.samples.ndim != 2 or self.sample_rate <= 0:
@@ -36,7 +36,24 @@ class Clip:
         """Return the part between two times, clipped to what there is; the samples are shared, not copied."""
         first = max(0, round(start_s * self.sample_rate))
         last = max(first, round(end_s * self.sample_rate))
-        return Clip(self.samples[first:last], self.sample_rate, self.name, self.apart)
+        return Clip(self.samples[first:last], self.sample_rate, self.name, self.groups)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class LaidClip(Clip):
+    """A part of a recording, at its place in it. begin_s: the second of the recording where it begins."""
+
+    begin_s: float = 0.0
+
+    @property
+    def duration_s(self) -> float:
+        """When in the recording it ends."""
+        return self.begin_s + float(self.samples.shape[0] / self.sample_rate)
+
+    def cut(self, start_s: float, end_s: float) -> Clip:
+        """Return the part between two seconds of the recording."""
+        plain = Clip(self.samples, self.sample_rate, self.name, self.groups)
+        return plain.cut(start_s - self.begin_s, end_s - self.begin_s)
 
 
 def beside(left: Clip, right: Clip) -> Clip:
@@ -50,7 +67,7 @@ def beside(left: Clip, right: Clip) -> Clip:
     for channel, clip in enumerate((left, right)):
         part = clip.samples[: samples.shape[0]].mean(axis=1)
         samples[: part.size, channel] = part
-    return Clip(samples, left.sample_rate, left.name, apart=True)
+    return Clip(samples, left.sample_rate, left.name, (1, 1))
 
 
 def peak_level(samples: FloatArray) -> float:

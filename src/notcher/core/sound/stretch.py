@@ -1,4 +1,4 @@
-"""Another pace at the same pitch."""
+"""Another pace at the same pitch, or another pitch at the same pace."""
 
 import numpy as np
 import pedalboard
@@ -18,25 +18,26 @@ def stretched(
     clip: Clip,
     pace: float,
     *,
+    semitones: float = 0.0,
     into: FloatArray | None = None,
     progress: Progress = no_progress,
     cancelled: CancelCheck = never_cancelled,
 ) -> Clip:
-    """Return the clip at `pace` times its speed, pitch kept; its length is exactly samples / pace, rounded.
+    """Return the clip at `pace` times its speed, its pitch moved; its length is exactly samples / pace, rounded.
 
     into: an array of that length to fill from the front, for one who listens while the rest is made.
     Raises: ValueError outside 0.25..1.5; Cancelled.
     """
     if not SLOWEST <= pace <= FASTEST:
         raise ValueError(f"pace must lie between {SLOWEST:.0%} and {FASTEST:.0%}")
-    if clip.samples.shape[0] == 0 or (pace == 1.0 and into is None):
+    if clip.samples.shape[0] == 0 or (pace == 1.0 and not semitones and into is None):
         return clip
     total = round(clip.samples.shape[0] / pace)
     result = np.zeros((total, clip.channels), dtype=np.float32) if into is None else into
-    if pace == 1.0:  # faded across itself it would swell at every seam
+    if pace == 1.0 and not semitones:  # faded across itself it would swell at every seam
         result[:] = clip.samples
         progress(1.0)
-        return Clip(result, clip.sample_rate, clip.name, clip.apart)
+        return Clip(result, clip.sample_rate, clip.name, clip.groups)
     fade = round(FADE_S * clip.sample_rate)
     segment_s, stop = SEGMENT_S if into is None else FIRST_S, 0
     while stop < clip.samples.shape[0]:
@@ -46,22 +47,29 @@ def stretched(
         segment_s = min(2 * segment_s, SEGMENT_S)
         lead_in = min(first, fade)
         piece = clip.samples[first - lead_in : stop + fade]
-        slow = _stretched_piece(piece, clip.sample_rate, pace, apart=clip.apart)
+        slow = _stretched_piece(piece, clip.sample_rate, pace, semitones, clip.groups)
         _cross_fade_in(result, slow, at=round((first - lead_in) / pace), fade=round(lead_in / pace))
         progress(min(1.0, stop / clip.samples.shape[0]))
-    return Clip(result, clip.sample_rate, clip.name, clip.apart)
+    return Clip(result, clip.sample_rate, clip.name, clip.groups)
 
 
-def _stretched_piece(piece: FloatArray, sample_rate: int, pace: float, *, apart: bool) -> FloatArray:
-    """One piece at the pace. apart: channel by channel, for together a side's pitch pulls at the other's (measured: a
-    semitone apart, each ends up 14 cents nearer)."""
-    if pace == 1.0:
-        return piece
-    if apart and piece.shape[1] > 1:
-        sides = [_stretched_piece(piece[:, [side]], sample_rate, pace, apart=False) for side in range(piece.shape[1])]
-        return np.concatenate(sides, axis=1)
+def _stretched_piece(
+    piece: FloatArray, sample_rate: int, pace: float, semitones: float, groups: tuple[int, ...]
+) -> FloatArray:
+    """One piece at the pace. groups: of channels that are one picture, for together a sound's pitch pulls at another's
+    (measured: a semitone apart, each ends up 14 cents nearer)."""
+    if len(groups) > 1:
+        ends = np.cumsum(groups)
+        pictures = [piece[:, end - count : end] for count, end in zip(groups, ends, strict=True)]
+        return np.concatenate(
+            [_stretched_piece(picture, sample_rate, pace, semitones, ()) for picture in pictures], axis=1
+        )
     slow = pedalboard.time_stretch(
-        np.ascontiguousarray(piece.T), float(sample_rate), stretch_factor=pace, high_quality=True
+        np.ascontiguousarray(piece.T),
+        float(sample_rate),
+        stretch_factor=pace,
+        pitch_shift_in_semitones=semitones,
+        high_quality=True,
     ).T
     wanted = round(piece.shape[0] / pace)
     if slow.shape[0] < wanted:

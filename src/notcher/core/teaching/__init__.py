@@ -17,8 +17,9 @@ from notcher.core.teaching.ladder import (
     nearest,
     next_pace,
 )
-from notcher.core.teaching.levels import Levels
-from notcher.core.teaching.loop import Loop, LoopUnderway, Passage, make_loop
+from notcher.core.teaching.levels import Levels, Places
+from notcher.core.teaching.loop import Gapped, Loop, LoopUnderway, Passage, make_loop
+from notcher.core.teaching.mix import Channel, matrix, mixed, of_recording
 from notcher.core.teaching.moving import Move, moved_lick, over_chord
 from notcher.core.teaching.noise import allowed_minutes, noise_dose
 from notcher.core.teaching.plan import (
@@ -103,12 +104,14 @@ __all__ = [
     "Accompaniment",
     "BoardRow",
     "Caution",
+    "Channel",
     "CleanPace",
     "Course",
     "Difficulty",
     "Done",
     "Due",
     "Entry",
+    "Gapped",
     "Guitar",
     "Known",
     "Ladder",
@@ -121,6 +124,7 @@ __all__ = [
     "PartWeights",
     "Pass",
     "Passage",
+    "Places",
     "Plan",
     "PlanError",
     "Progress",
@@ -163,12 +167,15 @@ __all__ = [
     "known_of",
     "later_words",
     "make_loop",
+    "matrix",
+    "mixed",
     "moved_lick",
     "nearest",
     "next_pace",
     "next_rung",
     "noise_dose",
     "noise_words",
+    "of_recording",
     "other_note_words",
     "over_chord",
     "over_easy",

@@ -19,8 +19,9 @@ COUNT_WITHOUT_BEATS = (4, 0.6)  # clicks, seconds apart at full pace
 class Loop:
     """What a loudspeaker plays: a count-in once, then the body again and again.
 
-    count_in, body: shape (n, 2), float32. entry: the body's first samples on the first pass, faded in; after that the
-    body's own first samples carry on from its last. start_s, end_s: in the recording.
+    count_in: shape (n, 2), float32; body: as many channels as the clip has, two at least. entry: the body's first
+    samples on the first pass, faded in; after that the body's own first samples carry on from its last. start_s, end_s:
+    in the recording.
     """
 
     count_in: FloatArray
@@ -32,23 +33,25 @@ class Loop:
     pace: float
 
     def read(self, first: int, count: int) -> FloatArray:
-        """Return samples first..first+count of the endless sound, shape (count, 2)."""
-        result = np.empty((count, 2), dtype=np.float32)
-        done = 0
+        """Return samples first..first+count of the endless sound with its count-in, shape (count, 2)."""
+        result = _stereo(self.parts(first, count)).copy()
+        lead = self.count_in[first : first + count]
+        result[: lead.shape[0]] = lead
+        return result
+
+    def parts(self, first: int, count: int) -> FloatArray:
+        """Return the same channel by channel, silent where it is counted in; shape (count, channels)."""
+        result = np.zeros((count, self.body.shape[1]), dtype=np.float32)
+        done = max(0, min(count, self.count_in.shape[0] - first))
         while done < count:
-            part = self._from(first + done)[: count - done]
+            part = self._from(first + done - self.count_in.shape[0])[: count - done]
             result[done : done + part.shape[0]] = part
             done += part.shape[0]
         return result
 
-    def _from(self, position: int) -> FloatArray:
-        """The samples from a position up to the end of the piece it lies in."""
-        lead = self.count_in.shape[0]
-        if position < lead:
-            return self.count_in[position:]
-        if position - lead < self.entry.shape[0]:
-            return self.entry[position - lead :]
-        return self.body[(position - lead) % self.body.shape[0] :]
+    def _from(self, since: int) -> FloatArray:
+        """The samples from a position after the count-in up to the end of the piece it lies in."""
+        return self.entry[since:] if since < self.entry.shape[0] else self.body[since % self.body.shape[0] :]
 
     def time_at(self, position: int) -> float:
         """Return the second of the recording that sounds at a sample; before the start during the count-in."""
@@ -74,7 +77,10 @@ class LoopUnderway:
     from the start to the entry. at_s: the second of the recording where it is entered.
     """
 
-    def __init__(self, clip: Clip, start_s: float, end_s: float, *, pace: float, at_s: float) -> None:
+    def __init__(
+        self, clip: Clip, start_s: float, end_s: float, *, pace: float, at_s: float, semitones: float = 0.0
+    ) -> None:
+        self._semitones = semitones
         start_s, end_s = max(start_s, 0.0), min(end_s, clip.duration_s)
         self.sample_rate, self.start_s, self.end_s, self.pace = clip.sample_rate, start_s, end_s, pace
         at_s = min(max(at_s, start_s), end_s - SEAM_S)
@@ -99,7 +105,9 @@ class LoopUnderway:
                 self._after[: self._fade] *= rise
             progress(0.5 * share)
 
-        stretched(self._parts[0], self.pace, into=self._after, progress=begun, cancelled=cancelled)
+        stretched(
+            self._parts[0], self.pace, semitones=self._semitones, into=self._after, progress=begun, cancelled=cancelled
+        )
         over_end = self._after[self.length - self.entry :][: self._fade]
         if self.entry == 0:
             self._join(self._after, entered[0], over_end, rise)
@@ -113,7 +121,14 @@ class LoopUnderway:
                 self._join(self._before, self._before[: self._fade].copy(), over_end, rise)
             progress(0.5 + 0.5 * share)
 
-        stretched(self._parts[1], self.pace, into=self._before, progress=goes_on, cancelled=cancelled)
+        stretched(
+            self._parts[1],
+            self.pace,
+            semitones=self._semitones,
+            into=self._before,
+            progress=goes_on,
+            cancelled=cancelled,
+        )
         self._join(self._after, entered[0], self._before[self.entry :][: self._fade], rise)
 
     def _join(self, part: FloatArray, own: FloatArray, over_end: FloatArray, rise: FloatArray) -> None:
@@ -124,7 +139,11 @@ class LoopUnderway:
 
     def read(self, first: int, count: int) -> FloatArray:
         """Return samples first..first+count of the endless sound, shape (count, 2)."""
-        result = np.zeros((count, 2), dtype=np.float32)
+        return _stereo(self.parts(first, count))
+
+    def parts(self, first: int, count: int) -> FloatArray:
+        """Return the same channel by channel, shape (count, channels)."""
+        result = np.zeros((count, self._after.shape[1]), dtype=np.float32)
         done = 0
         while done < count:
             at = (first + done) % self.length
@@ -134,7 +153,7 @@ class LoopUnderway:
             if part.shape[0] == 0:  # rounding left the recording's end a sample short
                 done += 1
                 continue
-            result[done : done + part.shape[0]] = _stereo(part)
+            result[done : done + part.shape[0]] = part
             done += part.shape[0]
         return result
 
@@ -158,7 +177,10 @@ class Passage:
     clip begins, when it is a piece of it.
     """
 
-    def __init__(self, clip: Clip, start_s: float, pace: float, *, origin_s: float = 0.0) -> None:
+    def __init__(
+        self, clip: Clip, start_s: float, pace: float, *, origin_s: float = 0.0, semitones: float = 0.0
+    ) -> None:
+        self._semitones = semitones
         self._part = clip.cut(start_s, clip.duration_s)
         self.sample_rate, self.start_s, self.pace = clip.sample_rate, origin_s + start_s, pace
         length = round(self._part.samples.shape[0] / pace)
@@ -166,11 +188,17 @@ class Passage:
 
     def prepare(self, progress: Progress = no_progress, cancelled: CancelCheck = never_cancelled) -> None:
         """Fill the passage from its beginning. Raises: Cancelled."""
-        stretched(self._part, self.pace, into=self._sound, progress=progress, cancelled=cancelled)
+        stretched(
+            self._part, self.pace, semitones=self._semitones, into=self._sound, progress=progress, cancelled=cancelled
+        )
 
     def read(self, first: int, count: int) -> FloatArray:
         """Return samples first..first+count, silent past the end, shape (count, 2)."""
-        part = _stereo(self._sound[first : first + count])
+        return _stereo(self.parts(first, count))
+
+    def parts(self, first: int, count: int) -> FloatArray:
+        """Return the same channel by channel, shape (count, channels)."""
+        part = self._sound[first : first + count]
         return np.pad(part, ((0, count - part.shape[0]), (0, 0)))
 
     def time_at(self, position: int) -> float:
@@ -181,6 +209,72 @@ class Passage:
         return position >= len(self._sound)
 
 
+class Gapped:
+    """A loop with a rest after each round. gap_s: seconds of silence."""
+
+    def __init__(self, loop: Loop | LoopUnderway, gap_s: float) -> None:
+        self.loop, self.sample_rate = loop, loop.sample_rate
+        self.count_in = np.zeros((0, 2), np.float32) if isinstance(loop, LoopUnderway) else loop.count_in
+        self._entry = loop.entry if isinstance(loop, LoopUnderway) else 0
+        self._length = loop.length if isinstance(loop, LoopUnderway) else loop.body.shape[0]
+        self._gap = round(gap_s * loop.sample_rate)
+        self._fade = min(round(SEAM_S * loop.sample_rate), self._length // 2)
+
+    def _place(self, position: int) -> tuple[int, int]:
+        """Of a position after the count-in: the round, from 0, and how far it is in it, with its rest."""
+        turn, into = divmod(position - self.count_in.shape[0] + self._entry, self._length + self._gap)
+        return int(turn), int(into)
+
+    def parts(self, first: int, count: int) -> FloatArray:
+        """Return samples channel by channel, shape (count, channels)."""
+        pieces: list[FloatArray] = []
+        at, end, lead = first, first + count, self.count_in.shape[0]
+        while at < end:
+            if at < lead:
+                take = min(end, lead) - at
+                pieces.append(self.loop.parts(at, take))
+                at += take
+                continue
+            turn, into = self._place(at)
+            if into < self._length:
+                take = min(end - at, self._length - into)
+                inside = lead + turn * self._length + into - self._entry
+                piece = self.loop.parts(inside, take).copy()
+                places = np.arange(into, into + take)
+                out = np.clip((self._length - places) / max(1, self._fade), 0, 1)
+                rise = np.clip(places / max(1, self._fade), 0, 1) if turn else np.ones(take)
+                pieces.append((piece * (out * rise)[:, None]).astype(np.float32))
+            else:
+                take = min(end - at, self._length + self._gap - into)
+                pieces.append(
+                    np.zeros((take, pieces[-1].shape[1] if pieces else self.loop.parts(0, 1).shape[1]), np.float32)
+                )
+            at += take
+        return np.concatenate(pieces) if pieces else self.loop.parts(first, 0)
+
+    def read(self, first: int, count: int) -> FloatArray:
+        """Return samples with the count-in, shape (count, 2)."""
+        result = _stereo(self.parts(first, count)).copy()
+        lead = self.count_in[first : first + count]
+        result[: lead.shape[0]] = lead
+        return result
+
+    def time_at(self, position: int) -> float:
+        """Return the second of the recording that sounds at a sample; during a rest the end."""
+        if position < self.count_in.shape[0]:
+            return self.loop.time_at(position)
+        _, into = self._place(position)
+        return self.loop.start_s + min(into, self._length) / self.sample_rate * self.loop.pace
+
+    def ended_at(self, position: int) -> bool:
+        """Never: a loop goes on."""
+        return False
+
+    def pass_at(self, position: int) -> int:
+        """Return how often the loop has begun, 0 during the count-in; a rest belongs to the round before."""
+        return 0 if position < self.count_in.shape[0] else self._place(position)[0] + 1
+
+
 def make_loop(
     clip: Clip,
     start_s: float,
@@ -189,6 +283,7 @@ def make_loop(
     pace: float = 1.0,
     beat_map: BeatMap | None = None,
     count_in: bool = True,
+    semitones: float = 0.0,
     progress: Progress = no_progress,
     cancelled: CancelCheck = never_cancelled,
 ) -> Loop:
@@ -202,15 +297,17 @@ def make_loop(
         raise ValueError("a loop needs at least 50 ms")
     # what follows the end is needed once more: it fades out while the start fades in, so the seam is a cross-fade
     reach_s = SEAM_S * pace
-    slow = stretched(clip.cut(start_s, end_s + reach_s), pace, progress=progress, cancelled=cancelled)
-    sound = _stereo(slow.samples)
+    slow = stretched(
+        clip.cut(start_s, end_s + reach_s), pace, semitones=semitones, progress=progress, cancelled=cancelled
+    )
+    sound = slow.samples if slow.channels > 2 else _stereo(slow.samples)
     length = round((end_s - start_s) / pace * clip.sample_rate)
     length = min(length, sound.shape[0])
     fade = min(round(SEAM_S * clip.sample_rate), length // 2)
     body = sound[:length].copy()
     rise = np.linspace(0, 1, fade, endpoint=False, dtype=np.float32)[:, None]
     entry = body[:fade] * rise
-    tail = np.zeros((fade, 2), dtype=np.float32)
+    tail = np.zeros((fade, sound.shape[1]), dtype=np.float32)
     after = sound[length : length + fade]
     tail[: after.shape[0]] = after
     if after.shape[0] < fade:  # the recording ends here: fade the last moment out instead

@@ -15,7 +15,7 @@ from notcher.core.words.findings import (
 )
 from notcher.core.words.gesture_text import Gesture, GestureError, gesture_from_text, gesture_words
 from notcher.core.words.naming import USUAL, BendNames, Naming, NoteNames, StringNames
-from notcher.core.words.numbers import figure, half_steps, many, ordinal
+from notcher.core.words.numbers import figure, half_steps, many, ordinal, pitch_words
 from notcher.core.words.pitches import note_name, open_strings, pitch_class_name, place_name, string_letter, string_name
 from notcher.core.words.readings import reading_words
 from notcher.core.words.shapes import (
@@ -91,6 +91,7 @@ __all__ = [
     "outside_words",
     "phrase_figures",
     "pitch_class_name",
+    "pitch_words",
     "place_name",
     "reading_words",
     "reason_words",

@@ -25,3 +25,14 @@ def ordinal(number: int) -> str:
     """Return a place in a row: 1st, 2nd, 3rd, 11th."""
     ending = {1: "st", 2: "nd", 3: "rd"}.get(number % 10, "th") if number % 100 not in (11, 12, 13) else "th"
     return f"{number}{ending}"
+
+
+def pitch_words(semitones: float, naming: Naming = USUAL) -> str:
+    """Return how far a sound was moved: sounds as recorded; sounds half a step and 5 cents higher."""
+    cents = round(100 * semitones)
+    if not cents:
+        return "It sounds as recorded."
+    steps, rest = divmod(abs(cents), 100)
+    told = [many(steps, "half step")] if steps else []
+    told += [f"{rest} cents"] if rest else []
+    return f"It sounds {' and '.join(told)} {'higher' if cents > 0 else 'lower'} than recorded."

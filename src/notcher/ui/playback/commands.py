@@ -12,6 +12,7 @@ SOURCES = (
     (Source.RECORDING, "Play the recording", "F5", "hear original sound"),
     (Source.TAB, "Play the tab", "F6", "hear notes synthesizer midi sound"),
     (Source.BOTH, "Play the recording left, the tab right", "F7", "hear both compare stereo sides"),
+    (Source.MIX, "Play all that is not silent together", "F4", "mix band click recording tab play along volumes"),
 )
 
 
@@ -27,6 +28,16 @@ def playback_commands(player: Player, transport: Transport, sources: Sources, ne
                 "tempo speed up pace", hands_free=True),
         Command("count_in.toggle", "Count-in", lambda: player.set_count_in(not player.count_in), "Play", "Ctrl+E",
                 "metronome click lead in", checked=lambda: player.count_in),
+        Command("pitch.higher", "Sound half a step higher", lambda: transport.move_pitch(1.0),
+                "Play/Pitch of the sound", "Ctrl+F6", "transpose tune up capo"),
+        Command("pitch.lower", "Sound half a step lower", lambda: transport.move_pitch(-1.0), "Play/Pitch of the sound",
+                "Ctrl+F5", "transpose tune down"),
+        Command("pitch.finer_higher", "Sound five cents higher", lambda: transport.move_pitch(0.05),
+                "Play/Pitch of the sound", "Shift+F6", "fine tune up"),
+        Command("pitch.finer_lower", "Sound five cents lower", lambda: transport.move_pitch(-0.05),
+                "Play/Pitch of the sound", "Shift+F5", "fine tune down"),
+        Command("pitch.meet", "Let the sound meet a guitar in standard tuning, or as recorded", transport.meet_guitar,
+                "Play/Pitch of the sound", "Ctrl+F7", "concert pitch cents tape off half step down student"),
         Command("play.seek_note", "Playhead to the selected note", transport.seek_note, "Play", "Return",
                 "go to position cursor", Scope.TAB, (needs.note,)),
         Command("play.selection", "Play the selected notes", sources.play_selection, "Play", "Shift+Space",
@@ -35,7 +46,7 @@ def playback_commands(player: Player, transport: Transport, sources: Sources, ne
     found += _playhead(transport, needs)
     for source, label, keys, words in SOURCES:
         choose, chosen = sources.choosing(source)
-        needed = () if source is Source.TAB else (needs.recording,)
+        needed = () if source in (Source.TAB, Source.MIX) else (needs.recording,)
         command = Command(
             f"source.{source}", label, choose, "Play", keys, words, needs=needed, checked=chosen,
             separated=source is Source.RECORDING,

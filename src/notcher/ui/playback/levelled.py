@@ -1,25 +1,29 @@
-"""A sound as loud as it is wanted, each side by itself, heard at once when that changes."""
+"""A sound mixed as it is wanted, each part as loud and where it shall be, heard at once when that changes."""
 
 from collections.abc import Callable
 
 import numpy as np
 
 from notcher.core.arrays import FloatArray
-from notcher.core.teaching import Levels, Loop, LoopUnderway, Passage
+from notcher.core.teaching import Channel, Gapped, Levels, Loop, LoopUnderway, Passage, matrix
 
-Stream = Loop | LoopUnderway | Passage
-Sides = tuple[str, str]
-"""Of which of `Levels` each side is."""
-RECORDING: Sides = ("recording", "recording")
-TAB: Sides = ("tab", "tab")
-BESIDE: Sides = ("recording", "tab")
+Stream = Loop | LoopUnderway | Passage | Gapped
+Channels = tuple[Channel, ...]
+RECORDING: Channels = (Channel("recording", -1), Channel("recording", 1))
+TAB: Channels = (Channel("tab"),)
+BESIDE: Channels = (Channel("recording", -1), Channel("tab", 1))
+CLICK: Channels = (Channel("click"),)
+Monitor = Callable[[int], FloatArray]
+"""Given a count, the student's newest samples; shape (count,), silent where there are none."""
 
 
 class Levelled:
-    """What the loudspeaker reads. levels: asked for at each reading."""
+    """What the loudspeaker reads. levels: asked for at each reading, as is what the student plays."""
 
-    def __init__(self, stream: Stream, sides: Sides, levels: Callable[[], Levels]) -> None:
-        self._stream, self._sides, self._levels = stream, sides, levels
+    def __init__(
+        self, stream: Stream, channels: Channels, levels: Callable[[], Levels], monitor: Monitor | None = None
+    ) -> None:
+        self._stream, self._channels, self._levels, self._monitor = stream, channels, levels, monitor
 
     @property
     def sample_rate(self) -> int:
@@ -28,9 +32,13 @@ class Levelled:
     def read(self, first: int, count: int) -> FloatArray:
         """Return samples first..first+count, shape (count, 2), never past full scale."""
         levels = self._levels()
-        sound = self._stream.read(first, count).astype(np.float32, copy=True)
-        lead = self._stream.count_in.shape[0] if isinstance(self._stream, Loop) else 0
-        clicks = min(max(0, lead - first), count)
-        sound[:clicks] *= levels.click
-        sound[clicks:] *= np.array([getattr(levels, side) for side in self._sides], dtype=np.float32)
-        return np.clip(sound, -1.0, 1.0)
+        parts, channels = self._stream.parts(first, count), self._channels
+        if parts.shape[1] != len(channels):  # one channel stands for all of its part
+            channels = (Channel(channels[0].part),) if parts.shape[1] == 1 else channels * parts.shape[1]
+        sound = parts @ matrix(channels[: parts.shape[1]], levels)
+        if not isinstance(self._stream, Passage | LoopUnderway):
+            clicks = self._stream.count_in[first : first + count].mean(axis=1, keepdims=True)
+            sound[: clicks.shape[0]] += clicks @ matrix(CLICK, levels)
+        if self._monitor is not None and levels.guitar > 0:
+            sound += self._monitor(count)[:, None] @ matrix((Channel("guitar"),), levels)
+        return np.clip(sound, -1.0, 1.0).astype(np.float32)

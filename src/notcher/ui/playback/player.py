@@ -8,9 +8,9 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from notcher.core.errors import CancelCheck, Progress
 from notcher.core.score import BeatMap
 from notcher.core.sound import Clip
-from notcher.core.teaching import Levels, Loop, LoopUnderway, Passage, make_loop
+from notcher.core.teaching import Gapped, Levels, Loop, LoopUnderway, Passage, make_loop
 from notcher.devices import Loudspeaker
-from notcher.ui.playback.levelled import RECORDING, Levelled, Sides, Stream
+from notcher.ui.playback.levelled import RECORDING, Channels, Levelled, Monitor, Stream
 from notcher.ui.state.jobs import Jobs, Work
 
 FRAME_MS = 16
@@ -39,12 +39,14 @@ class Player(QObject):
         self.time_s = 0.0
         self.preparing = False
         self._until_s: float | None = None
-        self._piece: tuple[Clip, float, Sides] | None = None  # what is played of its own
+        self._piece: tuple[Clip, float, Channels] | None = None  # what is played of its own
         self.stream: Stream | None = None
         self._passes = 0
         self.levels = Levels()
-        self._sides = RECORDING
-        self._made: dict[tuple[Span, float, bool, BeatMap], Loop] = {}
+        self._channels = RECORDING
+        self.semitones, self.gap_s = 0.0, 0.0
+        self.monitor: Monitor | None = None
+        self._made: dict[tuple[Span, float, float, bool, BeatMap], Loop] = {}
         self._frames = QTimer(self)
         self._frames.setInterval(FRAME_MS)
         self._frames.timeout.connect(self._on_frame)
@@ -57,17 +59,17 @@ class Player(QObject):
     def load(self, clip: Clip | None, beat_map: BeatMap) -> None:
         """Take another recording; falls silent."""
         self.stop()
-        self.clip, self.beat_map, self.loop_span, self._sides = clip, beat_map, None, RECORDING
+        self.clip, self.beat_map, self.loop_span, self._channels = clip, beat_map, None, RECORDING
         self._made.clear()
         self.seek(0.0)
         self.state_changed.emit()
 
-    def replace_sound(self, clip: Clip | None, sides: Sides = RECORDING) -> None:
+    def replace_sound(self, clip: Clip | None, channels: Channels = RECORDING) -> None:
         """Play another sound of the same recording, from where it is: the part listened to, or all of it.
 
-        sides: what each side is, so that it is as loud as that shall be.
+        channels: what each channel is, so that it is as loud as that shall be.
         """
-        self.clip, self._sides = clip, sides
+        self.clip, self._channels = clip, channels
         self._made.clear()
         if self._piece is None:  # a piece that is played goes on
             self._refresh()
@@ -101,11 +103,30 @@ class Player(QObject):
             return
         at_s = self.time_s + ENTRY_S * self.pace
         self.pace = pace
-        inside = isinstance(self.stream, Loop | LoopUnderway) and self.stream.pass_at(self.speaker.position) > 0
+        self._go_on_at(at_s)
+
+    def set_pitch(self, semitones: float) -> None:
+        """Move the pitch of what is heard; a loop goes on from where it is."""
+        if semitones == self.semitones:
+            return
+        self.semitones = semitones
+        self._made.clear()
+        self._go_on_at(self.time_s + ENTRY_S * self.pace)
+
+    def set_gap(self, gap_s: float) -> None:
+        """Rest so long after each round of a loop, from the next loop on."""
+        self.gap_s = gap_s
+
+    def _go_on_at(self, at_s: float) -> None:
+        inside = (
+            isinstance(self.stream, Loop | LoopUnderway | Gapped) and self.stream.pass_at(self.speaker.position) > 0
+        )
         if inside and self.loop_span is not None and self.clip is not None:
             start_s, end_s = self.loop_span
             at_s = at_s if at_s < end_s else start_s + at_s - end_s
-            self._play_made(LoopUnderway(self.clip, start_s, end_s, pace=pace, at_s=at_s))
+            self._play_made(
+                LoopUnderway(self.clip, start_s, end_s, pace=self.pace, at_s=at_s, semitones=self.semitones)
+            )
         else:
             self._refresh()
 
@@ -148,11 +169,11 @@ class Player(QObject):
         self._until_s = end_s
         self._play_on(self.clip)
 
-    def play_piece(self, piece: Clip, origin_s: float, sides: Sides = RECORDING) -> None:
-        """Play a sound of its own once, at the pace. origin_s: where in the recording it lies. sides: what each is."""
+    def play_piece(self, piece: Clip, origin_s: float, channels: Channels = RECORDING) -> None:
+        """Play a sound of its own once, at the pace. origin_s: where in the recording it lies."""
         self.stop()
-        self.time_s, self._piece = origin_s, (piece, origin_s, sides)
-        self._play_made(Passage(piece, 0.0, self.pace, origin_s=origin_s), sides)
+        self.time_s, self._piece = origin_s, (piece, origin_s, channels)
+        self._play_made(Passage(piece, 0.0, self.pace, origin_s=origin_s, semitones=self.semitones), channels)
 
     def stop(self) -> None:
         """Fall silent; the playhead stays."""
@@ -164,15 +185,22 @@ class Player(QObject):
         self.state_changed.emit()
 
     def _play_loop(self, clip: Clip, span: Span) -> None:
-        key = (span, self.pace, self.count_in, self.beat_map)
+        key = (span, self.pace, self.semitones, self.count_in, self.beat_map)
         if key in self._made:
             self._begin(self._made[key])
             return
-        pace, beat_map, count_in = self.pace, self.beat_map, self.count_in
+        pace, beat_map, count_in, semitones = self.pace, self.beat_map, self.count_in, self.semitones
 
         def work(progress: Progress, cancelled: CancelCheck) -> Loop:
             return make_loop(
-                clip, *span, pace=pace, beat_map=beat_map, count_in=count_in, progress=progress, cancelled=cancelled
+                clip,
+                *span,
+                pace=pace,
+                beat_map=beat_map,
+                count_in=count_in,
+                semitones=semitones,
+                progress=progress,
+                cancelled=cancelled,
             )
 
         def done(loop: Loop) -> None:
@@ -185,17 +213,17 @@ class Player(QObject):
 
     def _play_on(self, clip: Clip) -> None:
         start_s = 0.0 if self.time_s >= clip.duration_s - 0.05 else self.time_s
-        self._play_made(Passage(clip, start_s, self.pace))
+        self._play_made(Passage(clip, start_s, self.pace, semitones=self.semitones))
 
-    def _play_made(self, stream: Passage | LoopUnderway, sides: Sides | None = None) -> None:
+    def _play_made(self, stream: Passage | LoopUnderway, channels: Channels | None = None) -> None:
         """Play what is heard while it is still being made."""
 
         def work(progress: Progress, cancelled: CancelCheck) -> None:
             stream.prepare(progress, cancelled)
 
         def ready(_share: float) -> None:
-            if self.stream is not stream:
-                self._begin(stream, sides)
+            if self.stream is not stream and getattr(self.stream, "loop", None) is not stream:
+                self._begin(stream, channels)
 
         self._prepare(work, lambda _none: ready(1.0), progressed=ready)
 
@@ -206,9 +234,11 @@ class Player(QObject):
         self._jobs.start("sound", work, finished=done, failed=self._on_failed, progressed=progressed)
         self.state_changed.emit()
 
-    def _begin(self, stream: Stream, sides: Sides | None = None) -> None:
+    def _begin(self, stream: Stream, channels: Channels | None = None) -> None:
+        if self.gap_s and isinstance(stream, Loop | LoopUnderway):
+            stream = Gapped(stream, self.gap_s)
         self.stream, self.preparing, self._passes = stream, False, 1
-        self.speaker.play(Levelled(stream, sides or self._sides, lambda: self.levels))
+        self.speaker.play(Levelled(stream, channels or self._channels, lambda: self.levels, self.monitor))
         self._frames.start()
         self.state_changed.emit()
 

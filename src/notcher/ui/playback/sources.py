@@ -11,7 +11,8 @@ from notcher.core.errors import CancelCheck, Progress, no_progress
 from notcher.core.proving import coloured, render
 from notcher.core.score import Score, excerpt
 from notcher.core.sound import Clip, beside, resampled
-from notcher.ui.playback.levelled import BESIDE, RECORDING, TAB
+from notcher.core.teaching import Levels, mixed
+from notcher.ui.playback.levelled import BESIDE, RECORDING, TAB, Channels
 from notcher.ui.playback.player import Player
 from notcher.ui.state.jobs import Jobs, Work
 from notcher.ui.state.session import Session
@@ -29,9 +30,12 @@ class Source(StrEnum):
     RECORDING = "recording"
     TAB = "tab"
     BOTH = "both"  # the recording on the left, the tab on the right
+    MIX = "mix"  # all parts that are not silent
 
 
-SIDES = {Source.RECORDING: RECORDING, Source.TAB: TAB, Source.BOTH: BESIDE}
+CHANNELS = {Source.RECORDING: RECORDING, Source.TAB: TAB, Source.BOTH: BESIDE, Source.MIX: RECORDING}
+LONGEST_MIX_S = 150.0  # made as a whole; of a longer recording only around what is played
+AROUND_S = (5.0, 60.0)  # before and after the playhead, where nothing loops
 
 
 @dataclass(frozen=True, eq=False)
@@ -51,6 +55,7 @@ class Sources:
         self._session, self._player, self._jobs = session, player, jobs
         self._settings, self._shell = settings, shell
         self.chosen = self._stretch = Source.RECORDING
+        self._mixed: tuple[tuple[float, float], tuple[bool, ...]] = ((0.0, 0.0), ())
         self._recording: Clip | None = None  # what of the recording is played: all of it, or what is analysed
 
     def on_opened(self) -> None:
@@ -76,6 +81,9 @@ class Sources:
     def refresh(self) -> None:
         """Make what is played fit the source and the score as it is now."""
         source, score, clip = self.chosen, self._session.score, self._session.document.clip
+        if source is Source.MIX:
+            self._refresh_mix()
+            return
         if source is Source.RECORDING or not score.notes:
             if self._player.clip is not self._recording:
                 self._player.replace_sound(self._recording)
@@ -87,8 +95,52 @@ class Sources:
             tab = _rendered(score, rate, length_s, amp, cancelled, progress=progress)
             return beside(clip, tab) if source is Source.BOTH and clip is not None else tab
 
-        sides = BESIDE if source is Source.BOTH and clip is not None else TAB
-        self._start("source", work, lambda sound: self._player.replace_sound(sound, sides))
+        channels = BESIDE if source is Source.BOTH and clip is not None else TAB
+        self._start("source", work, lambda sound: self._player.replace_sound(sound, channels))
+
+    def _refresh_mix(self) -> None:
+        """Make the mix of what is looped, or of all of a short recording."""
+        score, clip, levels, amp = self._session.score, self._session.document.clip, self._settings.levels, self._amp
+        end_s = clip.duration_s if clip is not None else max((note.offset_s for note in score.notes), default=1.0) + 0.5
+        span, made_of = self._mix_span(end_s), self._made_of(levels)
+
+        def work(_progress: Progress, cancelled: CancelCheck) -> tuple[Clip, Channels]:
+            return mixed(clip, score, *span, levels=levels, amp=amp, cancelled=cancelled)
+
+        def done(made: tuple[Clip, Channels]) -> None:
+            self._mixed = (span, made_of)
+            self._player.replace_sound(*made)
+
+        document_id = self._session.document.id
+        self._jobs.start("source", work, finished=done, failed=self._shell.tell_failure, document_id=document_id)
+
+    def _mix_span(self, end_s: float) -> tuple[float, float]:
+        loop = self._player.loop_span
+        if end_s <= LONGEST_MIX_S:
+            return 0.0, end_s
+        if loop is not None:
+            return max(0.0, loop[0] - 1.0), min(end_s, loop[1] + 1.0)
+        return max(0.0, self._player.time_s - AROUND_S[0]), min(end_s, self._player.time_s + AROUND_S[1])
+
+    @staticmethod
+    def _made_of(levels: Levels) -> tuple[bool, ...]:
+        """Which parts a mix has, and whether its lead is by itself."""
+        heard = (levels.recording, levels.tab, levels.band, levels.click)
+        return *(level > 0 for level in heard), levels.lead != 1.0
+
+    def on_levels_changed(self) -> None:
+        """Another volume is heard at once; a part that was silent has to be made first."""
+        if self.chosen is Source.MIX and self._mixed[1] != self._made_of(self._settings.levels):
+            self.refresh()
+
+    def on_loop_changed(self) -> None:
+        """Of a long recording the mix is made where it is played."""
+        clip, loop = self._session.document.clip, self._player.loop_span
+        if self.chosen is not Source.MIX or clip is None or loop is None or clip.duration_s <= LONGEST_MIX_S:
+            return
+        start_s, end_s = self._mixed[0]
+        if not start_s <= loop[0] < loop[1] <= end_s:
+            self.refresh()
 
     def play_stretch(self, start_s: float, end_s: float, source: Source | None) -> None:
         """Play a short stretch once at the pace; None for the same source again."""
@@ -99,14 +151,14 @@ class Sources:
         piece = clip.cut(start_s, end_s)
 
         def work(_progress: Progress, cancelled: CancelCheck) -> Clip:
-            if source is Source.RECORDING:
+            if source in (Source.RECORDING, Source.MIX):
                 return piece
             part = excerpt(score, start_s, end_s)
             tab = _rendered(part, clip.sample_rate, piece.duration_s, amp, cancelled)
             return beside(piece, tab) if source is Source.BOTH else tab
 
         def done(sound: Clip) -> None:
-            self._player.play_piece(sound, start_s, SIDES[source])
+            self._player.play_piece(sound, start_s, CHANNELS[source])
 
         self._start("stretch", work, done)
 

@@ -4,12 +4,15 @@ from collections.abc import Callable
 
 import numpy as np
 
+from notcher.core.score import STANDARD
 from notcher.core.teaching import RUNG_PACES
+from notcher.core.words import pitch_words
 from notcher.ui.playback.player import Player
 from notcher.ui.state.session import Session
 from notcher.ui.state.shell import Shell
 
 SLOWEST, FASTEST, STEP = 0.25, 1.5, 0.05
+MOST_SEMITONES = 6.0
 SAME_S = 0.005  # the playhead stands on what is nearer
 
 
@@ -18,6 +21,7 @@ class Transport:
 
     def __init__(self, session: Session, player: Player, shell: Shell, show_time: Callable[[float], None]) -> None:
         self._session, self._player, self._shell, self._show_time = session, player, shell, show_time
+        self.rungs: tuple[float, ...] = RUNG_PACES
         self._rounds, self.up_after = 0, 0  # of the loop at this pace; rounds until it goes faster, 0 for never
         player.went_round.connect(self._on_round)
 
@@ -43,7 +47,7 @@ class Transport:
     def _on_round(self) -> None:
         """Go a rung faster by itself after so many rounds, up to the recorded tempo."""
         self._rounds += 1
-        above = [pace for pace in RUNG_PACES if pace > self._player.pace + 0.001]
+        above = [pace for pace in self.rungs if pace > self._player.pace + 0.001]
         if self.up_after and self._rounds >= self.up_after and above:
             self._rounds = 0
             self._player.set_pace(above[0])
@@ -66,6 +70,21 @@ class Transport:
         note = self._session.note
         if note is not None:
             self._player.seek(note.onset_s)
+
+    # --- the pitch of what is heard ---
+    def move_pitch(self, semitones: float) -> None:
+        """Let all that is heard sound higher or lower."""
+        moved = round(self._player.semitones + semitones, 2)
+        self._player.set_pitch(min(MOST_SEMITONES, max(-MOST_SEMITONES, moved)))
+        self._shell.notice(pitch_words(self._player.semitones))
+
+    def meet_guitar(self) -> None:
+        """Move the sound so that a guitar in standard tuning fits it, as if it were retuned; or back."""
+        tuning = self._session.score.tuning
+        off = STANDARD.open_midi[0] - tuning.open_midi[0] - tuning.offset_cents / 100
+        off = round(min(MOST_SEMITONES, max(-MOST_SEMITONES, off)), 2)
+        self._player.set_pitch(0.0 if self._player.semitones == off else off)
+        self._shell.notice(pitch_words(self._player.semitones))
 
     # --- the playhead ---
     def move(self, by_s: float) -> None:

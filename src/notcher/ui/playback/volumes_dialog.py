@@ -1,4 +1,4 @@
-"""How loud the recording, the tab, the band and the clicks are; heard while the slider moves."""
+"""How loud each part is and where it stands; heard while the slider moves."""
 
 from collections.abc import Callable
 from functools import partial
@@ -6,13 +6,13 @@ from functools import partial
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QGridLayout, QLabel, QSlider, QWidget
 
-from notcher.ui.state.settings import BY_NAME, VOLUMES, Settings
+from notcher.ui.state.settings import BY_NAME, PARTS, Settings
 
 STEP = 5
 
 
 class VolumesDialog(QDialog):
-    """One slider each. changed: called at each step, once the setting is stored."""
+    """Two sliders each. changed: called at each step, once the setting is stored."""
 
     def __init__(self, settings: Settings, changed: Callable[[], None], parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -21,24 +21,28 @@ class VolumesDialog(QDialog):
         grid = QGridLayout(self)
         self.sliders: dict[str, QSlider] = {}
         self._shown: dict[str, QLabel] = {}
-        for row, name in enumerate(VOLUMES):
-            setting = BY_NAME[name]
-            slider = QSlider(Qt.Orientation.Horizontal)
-            slider.setRange(round(setting.low), round(setting.high))
-            slider.setSingleStep(STEP)
-            slider.setPageStep(4 * STEP)
-            slider.setMinimumWidth(240)
-            slider.setAccessibleName(setting.label)
-            slider.setValue(round(settings.get(name)))
-            slider.valueChanged.connect(partial(self._on_moved, name))
-            self.sliders[name], self._shown[name] = slider, QLabel()
-            self._shown[name].setMinimumWidth(56)
-            for column, widget in enumerate((QLabel(setting.label), slider, self._shown[name])):
-                grid.addWidget(widget, row, column)
-            self._show(name)
+        for column, words in ((1, "How loud"), (3, "Where: left to right")):
+            grid.addWidget(QLabel(words), 0, column)
+        for row, (part, words) in enumerate(PARTS.items(), start=1):
+            grid.addWidget(QLabel(words), row, 0)
+            for column, name, width in ((1, f"volume_{part}", 220), (3, f"side_{part}", 120)):
+                setting = BY_NAME[name]
+                slider = QSlider(Qt.Orientation.Horizontal)
+                slider.setRange(round(setting.low), round(setting.high))
+                slider.setSingleStep(STEP)
+                slider.setPageStep(4 * STEP)
+                slider.setMinimumWidth(width)
+                slider.setAccessibleName(setting.label)
+                slider.setValue(round(settings.get(name)))
+                slider.valueChanged.connect(partial(self._on_moved, name))
+                self.sliders[name], self._shown[name] = slider, QLabel()
+                self._shown[name].setMinimumWidth(64)
+                grid.addWidget(slider, row, column)
+                grid.addWidget(self._shown[name], row, column + 1)
+                self._show(name)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
         buttons.rejected.connect(self.reject)
-        grid.addWidget(buttons, len(VOLUMES), 0, 1, 3)
+        grid.addWidget(buttons, len(PARTS) + 1, 0, 1, 5)
 
     def _on_moved(self, name: str, percent: int) -> None:
         self._settings.set(name, float(percent))
@@ -46,4 +50,6 @@ class VolumesDialog(QDialog):
         self._changed()
 
     def _show(self, name: str) -> None:
-        self._shown[name].setText(f"{self.sliders[name].value()} %")
+        value = self.sliders[name].value()
+        side = "middle" if not value else f"{abs(value)} % {'right' if value > 0 else 'left'}"
+        self._shown[name].setText(side if name.startswith("side_") else f"{value} %")

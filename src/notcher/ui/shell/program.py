@@ -241,6 +241,7 @@ class Program:
         player.troubled.connect(window.notice)
         player.moved.connect(self._show_time)
         player.state_changed.connect(lambda: tab.show_loop(player.loop_span))
+        player.state_changed.connect(self.sources.on_loop_changed)
         self.recorder.moved.connect(self._show_time)
         self.recorder.moved.connect(self.reel.show_time)
         self.recorder.moved.connect(self.teach.show_time)
@@ -313,11 +314,13 @@ class Program:
         self.lesson.show_settings()
         self.notch.set_left_handed(settings.get("left_handed"))
         self.transport.up_after = round(settings.get("up_after"))
+        self.player.set_gap(settings.get("loop_gap"))
         self._set_levels()
         self.recorder.play_as(settings.get("guitarist"))
 
     def _set_levels(self) -> None:
         self.player.levels = self.recorder.levels = self.settings.levels
+        self.sources.on_levels_changed()
 
     def _on_settings_changed(self, names: set[str]) -> None:
         """Take what was changed; what was set for this sitting stays where its setting was not touched."""

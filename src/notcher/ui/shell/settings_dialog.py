@@ -16,10 +16,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from notcher.ui.state.settings import SETTINGS, VOLUMES, WEIGHT_SETTINGS, Setting, Settings
+from notcher.ui.state.settings import SETTINGS, SIDE_SETTINGS, VOLUMES, WEIGHT_SETTINGS, Setting, Settings
 from notcher.ui.widgets.cards import scrolling
 
-USUAL_ROWS = tuple(setting for setting in SETTINGS if setting.name not in VOLUMES and setting not in WEIGHT_SETTINGS)
+USUAL_ROWS = tuple(
+    setting for setting in SETTINGS if setting.name not in VOLUMES and setting not in (*WEIGHT_SETTINGS, *SIDE_SETTINGS)
+)
 """What has no dialog of its own."""
 
 

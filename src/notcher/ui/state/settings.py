@@ -10,7 +10,7 @@ from notcher.core.ledger import NOBODY_ID
 from notcher.core.neck import SCALE_LENGTH_MM
 from notcher.core.neck.strings import STRING_SETS, USUAL_SET
 from notcher.core.proving import COLOURS, SKILLS, Thresholds
-from notcher.core.teaching import ALONG, PART_NAMES, WEIGHTS, Ladder, Levels, PartWeights, School, Steps
+from notcher.core.teaching import ALONG, PART_NAMES, WEIGHTS, Ladder, Levels, PartWeights, Places, School, Steps
 from notcher.core.words import BendNames, Naming, NoteNames, StringNames
 from notcher.ui.state.look import GEOMETRY, TEXT_SCALES, THEME_NAMES, recent_of, stored
 
@@ -54,6 +54,13 @@ SWITCH_LABELS = (
 )
 """What a footswitch did was stored by its label once."""
 
+PARTS = {"recording": "The recording", "lead": "The lead in it", "tab": "The tab", "band": "The band",
+         "click": "The clicks", "guitar": "The student"}  # fmt: skip
+SIDE_SETTINGS = tuple(
+    Setting(f"side_{part}", 0.0, f"{words}: side", "Left, right, or in the middle.", -100.0, 100.0)
+    for part, words in PARTS.items()
+)
+"""Where each part stands; beside the volumes."""
 WEIGHTS_PREFIX = "weight_"
 WEIGHT_SETTINGS = tuple(
     Setting(f"{WEIGHTS_PREFIX}{part}", getattr(WEIGHTS, part), words[:1].upper() + words[1:],
@@ -72,6 +79,12 @@ SETTINGS = (
     Setting("volume_tab", 100.0, "The tab", "How loud the tab is, as it is written.", 0.0, 200.0, unit=" %"),
     Setting("volume_band", 100.0, "The band", "How loud the chords' band is.", 0.0, 200.0, unit=" %"),
     Setting("volume_click", 100.0, "The clicks", "How loud clicks and count-ins are.", 0.0, 200.0, unit=" %"),
+    Setting("volume_lead", 100.0, "The lead in it", "The middle of the recording, in the mix; softer, and the student "
+            "plays it.", 0.0, 200.0, unit=" %"),
+    Setting("volume_guitar", 0.0, "The student", "How loud the input is in the loudspeaker.", 0.0, 200.0, unit=" %"),
+    *SIDE_SETTINGS,
+    Setting("loop_gap", 0.0, "Rest between rounds", "Silence after each round of a loop.", 0.0, 15.0, unit=" s",
+            low_words="none"),
     Setting("count_in", True, "Count-in", "A bar of clicks before a loop."),
     Setting("left_handed", False, "Left-handed neck", "The neck map as a left-handed player sees it."),
     Setting("show_strokes", False, "Show pick strokes", "Draw over each note which way the pick goes."),
@@ -130,7 +143,7 @@ SETTINGS = (
         choices=("alternate", "economy", "sweep"),
     ),
 )  # fmt: skip
-VOLUMES = ("volume_recording", "volume_tab", "volume_band", "volume_click")
+VOLUMES = ("volume_recording", "volume_lead", "volume_tab", "volume_band", "volume_click", "volume_guitar")
 BY_NAME = {setting.name: setting for setting in SETTINGS}
 
 
@@ -204,7 +217,8 @@ class Settings:
     @property
     def levels(self) -> Levels:
         """How loud what plays together is."""
-        return Levels(*(self.get(name) / 100 for name in VOLUMES))
+        places = Places(**{part: self.get(f"side_{part}") / 100 for part in PARTS})
+        return Levels(places=places, **{part: self.get(f"volume_{part}") / 100 for part in PARTS})
 
     @property
     def ladder(self) -> Ladder:
