@@ -7,19 +7,24 @@ import pytest
 
 from conftest import RATE, sine
 from notcher.core.proving import Mark, Result
-from notcher.core.score import BeatMap, Phrase
+from notcher.core.score import BeatMap, Note, Phrase, Score
 from notcher.core.sound import Clip
 from notcher.core.teaching import (
     RUNG_PACES,
     Ladder,
     LoopUnderway,
     Passage,
+    Phase,
+    Running,
+    School,
     Steps,
     board_rows,
     make_loop,
     next_rung,
+    plan_lesson,
     results,
     row_name,
+    running_words,
 )
 
 
@@ -151,8 +156,75 @@ def test_every_ladder_leads_from_slow_to_one_rung_above_full_tempo(by: Steps) ->
         assert paces[1] / paces[0] == pytest.approx(1.12, abs=0.01)
 
 
-# The build-up: a phrase, the next, then both together (common practice, no source).
-def test_the_board_holds_phrases_and_joins() -> None:
-    rows = board_rows((SPAN, Phrase(2, 4, "b"), Phrase(4, 9, "c")))
-    assert [row_name(row) for row in rows] == ["a", "b", "a + b", "c", "b + c"]
-    assert (rows[2].start_s, rows[2].end_s) == (0.0, 4.0)
+# The schools: building up, in pairs that are joined, from the end (common practice, no source).
+@pytest.mark.parametrize(
+    ("school", "names"),
+    [
+        (School.BUILD_UP, ["a", "b", "a + b", "c", "a to c", "d", "a to d"]),
+        (School.PAIRS, ["a", "b", "a + b", "c", "d", "c + d", "a to d"]),
+        (School.FROM_THE_END, ["d", "c", "c + d", "b", "b to d", "a", "a to d"]),
+    ],
+)
+def test_the_board_holds_phrases_and_joins_in_teaching_order(school: School, names: list[str]) -> None:
+    notes = tuple(Note(2.0 * at, 2.0 * at + 1, 2, 5) for at in range(4))
+    spans = tuple(Phrase(2.0 * at, 2.0 * at + 2, name, id=name) for at, name in enumerate("abcd"))
+    score = Score(notes, phrases=spans)
+    rows = board_rows(score, school)
+    assert [row_name(row) for row in rows] == names
+    assert (rows[2].start_s, rows[2].end_s) == ((4.0, 8.0) if school is School.FROM_THE_END else (0.0, 4.0))
+    before = Mark((spans[1].id, spans[2].id), 0.5, Result.CLEAN)
+    assert row_name(board_rows(score, school, [before])[-1]) == "b + c", "what was practised keeps its row"
+
+
+def test_a_long_phrase_has_a_row_for_each_piece() -> None:
+    notes = tuple(Note(0.2 * at, 0.2 * at + 0.15, 1 + at % 3, 5 + at % 4) for at in range(27))
+    score = Score(notes, phrases=(Phrase(0.0, 6.0, "Run"),))
+    rows = board_rows(score)
+    assert [row_name(row) for row in rows] == ["Run, 1st piece", "Run, 2nd piece", "Run, 3rd piece", "Run"]
+    assert rows[0].ids != rows[1].ids != rows[3].ids
+    assert rows[1].start_s == score.notes[rows[0].piece[1]].onset_s, "pieces share a note"
+
+
+# --- a lesson that runs by itself ---
+def running() -> Running:
+    notes = tuple(Note(0.5 * at, 0.5 * at + 0.4, 2, 5) for at in range(16))
+    spans = (Phrase(0.0, 4.0, "a"), Phrase(4.0, 8.0, "b"))
+    return Running(plan_lesson(Score(notes, beat_map=BeatMap.steady(120, 0.0), phrases=spans), minutes=10))
+
+
+def test_a_lesson_walks_through_its_steps_and_takes_the_time_that_was_planned() -> None:
+    now, clock_s, played = running(), 0.0, 0.0
+    seen: list[int] = []
+    while now.phase is not Phase.OVER:
+        seen.append(now.at)
+        now, clock_s, played = now.passed(0.25), clock_s + 0.25, played + 0.25
+        if now.phase is Phase.PLAY and played >= 4.0:
+            now, played = now.went_round(), 0.0
+    assert list(dict.fromkeys(seen)) == list(range(len(now.plan.steps)))
+    assert [done.rounds for done in now.done] == [step.rounds for step in now.plan.steps]
+    assert clock_s == pytest.approx(60 * now.plan.planned_minutes, rel=0.15)
+    assert now.in_all_s == pytest.approx(clock_s)
+    assert "Done" in running_words(now)
+
+
+def test_steps_are_skipped_repeated_and_lengthened_and_what_was_done_is_kept() -> None:
+    now = running().went_on()
+    step = now.step
+    for _ in range(step.rounds):
+        now = now.passed(1.0).went_round()
+    assert now.phase is Phase.TALK
+    longer = now.extended()
+    assert (longer.phase, longer.wanted_rounds) == (Phase.PLAY, step.rounds + 1)
+    again = now.again()
+    assert (again.rounds, again.in_step_s, again.phase) == (0, 0.0, Phase.PLAY)
+    assert again.done_of(1)[0] == step.rounds, "what was played of it counts"
+    ended = again.went_round().ended()
+    assert ended.phase is Phase.OVER
+    assert ended.done_of(1)[0] == step.rounds + 1
+    assert ended.passed(100.0) == ended.went_round() == ended.went_on() == ended.extended() == ended
+
+
+def test_rounds_are_not_cut_off_by_the_clock() -> None:
+    now = running().went_on().passed(10_000.0)
+    assert (now.at, now.phase) == (1, Phase.PLAY)
+    assert "round 1 of" in running_words(now)

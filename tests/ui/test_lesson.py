@@ -1,5 +1,6 @@
 """A lesson planned beside the rung board, walked through and planned anew, by delivered keys and clicks."""
 
+import time
 from dataclasses import replace
 from pathlib import Path
 
@@ -88,8 +89,9 @@ def test_the_lesson_is_walked_step_by_step_and_each_is_played(teaching: Program,
         lambda: teaching.player.loop_span == pytest.approx((notes[first].onset_s, notes[last].offset_s)), timeout=10_000
     )
     press("C")
-    assert teaching.practice.passes == [], "a piece is not the phrase"
-    assert "piece of a phrase is not marked" in teaching.window.notices.label.text()
+    (kept,) = teaching.practice.passes
+    assert kept.phrases != (teaching.session.score.phrases[2].id,), "a piece is not the phrase"
+    assert teaching.teach.board._rows[teaching.teach.board.row].ids == kept.phrases, "it has a row of its own"
     press("Shift+N")
     press("Shift+N")
     assert teaching.teach.plan.steps.currentItem().text(1) == steps[piece - 2][0]
@@ -231,3 +233,61 @@ def test_how_loud_a_lesson_is_is_told_once_it_was_measured(teaching: Program, qt
     gone(dialog)
     assert said.isVisible()
     assert "30 minutes at 94 dB(A) are 50 % of a day's noise (NIOSH 1998)" in said.text()
+
+
+SPEED = 80.0  # of the loudspeaker and of the lesson's clock
+
+
+def quick(program: Program) -> None:
+    """Let time pass quickly, for the sound and for the clock alike."""
+    program.player.speaker._speed = SPEED  # type: ignore[attr-defined]
+    program.runner._clock = lambda: SPEED * time.monotonic()
+
+
+def test_thirty_minutes_run_by_the_footswitch_alone(teaching: Program, qtbot: QtBot) -> None:
+    """One foot starts it; every step comes by itself, its rounds are played, and what was done stands there."""
+    quick(teaching)
+    teaching.settings.set("switch_1", "lesson.run")
+    teaching.settings.set("switch_2", "board.clean")
+    planned(teaching, qtbot)
+    plan = teaching.teach.plan.plan
+    press("F9")
+    qtbot.waitUntil(lambda: teaching.runner.running is not None and teaching.runner.running.at == 1, timeout=20_000)
+    assert teaching.teach.plan.step == plan.steps[1], "the board shows where it is"
+    qtbot.waitUntil(lambda: teaching.player.playing, timeout=10_000)
+    assert teaching.player.pace == plan.steps[1].pace
+    press("F10")
+    assert [played.phrases for played in teaching.practice.passes] == [plan.steps[1].phrases]
+    qtbot.waitUntil(lambda: not teaching.runner.runs, timeout=120_000)
+    done = teaching.runner.running
+    assert [one.at for one in done.done] == list(range(len(plan.steps)))
+    assert all(one.rounds >= plan.steps[one.at].rounds for one in done.done)
+    said = teaching.window.notices.label.text()
+    assert f"Done: {len(plan.steps)} of {len(plan.steps)} steps" in said
+    assert "planned were 30.0" in said
+    row = teaching.teach.plan.steps.topLevelItem(1)
+    assert row.text(4) == f"{plan.steps[1].rounds} of {plan.steps[1].rounds}"
+    assert " of " in row.text(5), "minutes done beside minutes planned"
+
+
+def test_a_lesson_that_runs_is_skipped_repeated_lengthened_and_ended(teaching: Program, qtbot: QtBot) -> None:
+    planned(teaching, qtbot)
+    plan = teaching.teach.plan.plan
+    press("R")
+    assert "No lesson runs" in teaching.window.notices.label.text()
+    press("Shift+Return")
+    running = teaching.runner
+    assert running.running.at == 0
+    press("N")
+    assert running.running.at == 1
+    press("E")
+    assert running.running.wanted_rounds == plan.steps[1].rounds + 1
+    press("R")
+    assert (running.running.at, running.running.wanted_rounds) == (1, plan.steps[1].rounds)
+    press("Shift+N")
+    assert running.running.at == 0
+    qtbot.waitUntil(lambda: teaching.player.playing, timeout=10_000)
+    assert "step 1 of" in teaching.teach.plan.total.text()
+    press("Shift+Return")
+    assert not teaching.player.playing
+    assert "Done: " in teaching.window.notices.label.text()

@@ -2,6 +2,7 @@
 
 from notcher.core.teaching.accompaniment import ALONG, Accompaniment, accompaniment
 from notcher.core.teaching.agenda import Due, Entry, Review, agenda, practised_days, reviews
+from notcher.core.teaching.board import board_rows
 from notcher.core.teaching.difficulty import WEIGHTS, Difficulty, Guitar, PartWeights, difficulties
 from notcher.core.teaching.easing import LEVELS, easier, over_easy, target_ids
 from notcher.core.teaching.known import known_of
@@ -56,7 +57,8 @@ from notcher.core.teaching.record_words import (
     stretch_words,
     who_words,
 )
-from notcher.core.teaching.rungs import RUNG_PACES, BoardRow, Tried, board_rows, next_rung, results, tries_of
+from notcher.core.teaching.rungs import RUNG_PACES, BoardRow, Tried, next_rung, results, tries_of
+from notcher.core.teaching.running import Phase, Running, StepDone
 from notcher.core.teaching.variations import (
     NONE_REFUSED,
     OtherNote,
@@ -84,6 +86,7 @@ from notcher.core.teaching.words import (
     plan_reasons,
     row_name,
     rule_words,
+    running_words,
     step_words,
     variation_words,
     weights_words,
@@ -124,14 +127,17 @@ __all__ = [
     "PartWeights",
     "Pass",
     "Passage",
+    "Phase",
     "Places",
     "Plan",
     "PlanError",
     "Progress",
     "Refused",
     "Review",
+    "Running",
     "School",
     "Step",
+    "StepDone",
     "Steps",
     "Tried",
     "Variation",
@@ -192,6 +198,7 @@ __all__ = [
     "reviews",
     "row_name",
     "rule_words",
+    "running_words",
     "sheet_html",
     "sheet_lines",
     "sheet_text",

@@ -17,9 +17,16 @@ RUNG_PACES = (0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0)
 
 @dataclass(frozen=True, slots=True)
 class BoardRow:
-    """What a row of the rung board is learned of: one phrase, or the join of two that follow each other."""
+    """What a row of the rung board is learned of: a phrase, a piece of one that is long, or phrases joined.
+
+    piece: first and last note, of a piece. piece_id: what it is called in the record. number: which piece, from 1.
+    """
 
     phrases: tuple[Phrase, ...]
+    piece: tuple[int, int] | None = None
+    piece_id: str = ""
+    number: int = 0
+    span_s: tuple[float, float] | None = None
 
     @property
     def is_join(self) -> bool:
@@ -27,16 +34,18 @@ class BoardRow:
 
     @property
     def ids(self) -> tuple[str, ...]:
-        """The ids of its phrases."""
+        """What passes through it are kept under: the ids of its phrases, or its own as a piece."""
+        if self.piece is not None:
+            return (self.piece_id,)
         return tuple(phrase.id for phrase in self.phrases)
 
     @property
     def start_s(self) -> float:
-        return self.phrases[0].start_s
+        return self.phrases[0].start_s if self.span_s is None else self.span_s[0]
 
     @property
     def end_s(self) -> float:
-        return self.phrases[-1].end_s
+        return self.phrases[-1].end_s if self.span_s is None else self.span_s[1]
 
 
 def tries_of(tried: Iterable[Tried], span: BoardRow | Phrase) -> list[Pass]:
@@ -56,13 +65,3 @@ def next_rung(tried: Iterable[Tried], span: BoardRow | Phrase, paces: Sequence[f
     """Return the pace to practise next, see `next_pace`; about half tempo before the first pass."""
     passes = tries_of(tried, span)
     return next_pace(passes, paces) if passes else nearest(paces, USUAL_START)
-
-
-def board_rows(phrases: tuple[Phrase, ...]) -> tuple[BoardRow, ...]:
-    """Return what is learned in order: each phrase, and after each but the first its join with the one before."""
-    rows: list[BoardRow] = []
-    for number, phrase in enumerate(phrases):
-        rows.append(BoardRow((phrase,)))
-        if number:
-            rows.append(BoardRow((phrases[number - 1], phrase)))
-    return tuple(rows)

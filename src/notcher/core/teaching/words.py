@@ -21,6 +21,7 @@ from notcher.core.teaching.plan import (
 )
 from notcher.core.teaching.progress import Progress, gap_days
 from notcher.core.teaching.rungs import BoardRow
+from notcher.core.teaching.running import Phase, Running
 from notcher.core.teaching.variations import OtherNote, Otherwise, Variation, Vary
 from notcher.core.words import (
     ATTACKS,
@@ -45,6 +46,10 @@ WHY = {
 
 def row_name(row: BoardRow) -> str:
     """Return a row's name: the phrase's, or both of a join."""
+    if row.piece is not None:
+        return f"{row.phrases[0].name}, {ordinal(row.number)} piece"
+    if len(row.phrases) > 2:
+        return f"{row.phrases[0].name} to {row.phrases[-1].name}"
     return " + ".join(phrase.name for phrase in row.phrases)
 
 
@@ -302,3 +307,26 @@ def bend_reason(guitar: Guitar, naming: Naming = USUAL) -> str:
         "square of twice the length times the pitch (Mersenne's law); the sideways force follows from the way the "
         "string is pushed aside."
     )
+
+
+def running_words(now: Running, naming: Naming = USUAL) -> str:
+    """Return where a lesson that runs is: "3:20 of 30:00, step 2 of 18, round 3 of 9"."""
+    clock_words = f"{_minutes(now.in_all_s)} of {_minutes(60 * now.plan.planned_minutes)}"
+    if now.phase is Phase.OVER:
+        count = len({done.at for done in now.done if done.rounds})
+        return (
+            f"Done: {count} of {many(len(now.plan.steps), 'step')} in {figure(now.in_all_s / 60, 1, naming=naming)} "
+            f"minutes; planned were {figure(now.plan.planned_minutes, 1, naming=naming)}."
+        )
+    told = f"{clock_words}, step {now.at + 1} of {len(now.plan.steps)}"
+    if now.phase is Phase.BREAK:
+        return f"{told}: a break, rest the hands"
+    if now.phase is Phase.TALK:
+        return (
+            f"{told}: {many(now.rounds, 'round')} played, {_minutes(max(0.0, now.step.seconds - now.in_step_s))} left"
+        )
+    return f"{told}, round {now.rounds + 1} of {now.wanted_rounds}"
+
+
+def _minutes(seconds: float) -> str:
+    return f"{int(seconds) // 60}:{int(seconds) % 60:02d}"

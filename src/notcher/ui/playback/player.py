@@ -247,9 +247,12 @@ class Player(QObject):
             return
         position = self.speaker.position
         ended = self.stream.ended_at(position)
-        if not isinstance(self.stream, Passage) and self.stream.pass_at(position) > self._passes:
-            self._passes = self.stream.pass_at(position)
+        stream = self.stream
+        while not isinstance(stream, Passage) and stream.pass_at(position) > self._passes:
+            self._passes += 1
             self.went_round.emit()
+            if self.stream is not stream:  # who heard of it plays something else now, or nothing
+                return
         time_s = max(self.stream.time_at(position), 0.0)
         if ended or (self._until_s is not None and time_s >= self._until_s):
             self.stop()

@@ -42,6 +42,7 @@ from notcher.ui.benches.shapes.shapes_bench import ShapesBench
 from notcher.ui.benches.shapes.versions_page import OtherVersion
 from notcher.ui.benches.teach.commands import teach_commands
 from notcher.ui.benches.teach.lesson_desk import LessonDesk
+from notcher.ui.benches.teach.lesson_runner import LessonRunner
 from notcher.ui.benches.teach.take_desk import TakeDesk
 from notcher.ui.benches.teach.take_recorder import TakeRecorder
 from notcher.ui.benches.teach.teach_bench import TeachBench
@@ -89,8 +90,12 @@ class Program:
         data: Path | None = None,
         window: Window | None = None,
         now: Callable[[], datetime] = datetime.now,
+        clock: Callable[[], float] = time.monotonic,
     ) -> None:
-        """window: one that is shown already; None makes it. now: what the clock says."""
+        """window: one that is shown already; None makes it. now: what the clock on the wall says.
+
+        clock: seconds that rise, for a lesson that runs.
+        """
 
         def today() -> date:
             return now().date()
@@ -121,6 +126,7 @@ class Program:
         self.lesson = LessonDesk(
             self.session, self.practice, self.meaning, self.jobs, settings, self.teach, today, window
         )
+        self.runner = LessonRunner(self.teach, self.player, settings, window, clock, window)
         self.reel = Reel(self.player, (self.speaker, self.guitar, self.footswitch))
         self.record = LedgerBench(self.session, self.ledger, today)
         self.record_desk = LedgerDesk(self.session, self.ledger, self.record, settings, window, today, window)
@@ -209,7 +215,7 @@ class Program:
             playback_commands(self.player, self.transport, self.sources, needs),
             prove_commands(self.prove),
             shapes_commands(self.shapes, self.meaning, self.comparing, needs),
-            teach_commands(self.teach, self.take_desk, self.lesson),
+            teach_commands(self.teach, self.take_desk, self.lesson, self.runner),
             ledger_commands(self.record, self.record_desk, self.students),
             catalogue_commands(self.catalogue, needs),
             view_commands(window, self.session, self.dialogs, self.settings, self.apply_settings),

@@ -11,7 +11,7 @@ from notcher.core.ledger.files import content_id
 from notcher.core.proving import Result, Take
 from notcher.core.score import derived_id
 from notcher.core.sound import Clip
-from notcher.core.teaching import Wishes, wishes_data, wishes_of
+from notcher.core.teaching import Wishes, practised_days, reviews, wishes_data, wishes_of
 from notcher.core.words import many
 from notcher.ui.state.ledger_state import LedgerState
 from notcher.ui.state.session import Session
@@ -57,6 +57,13 @@ class Practice(QObject):
     def takes(self) -> list[Take]:
         """The chosen student's takes of the open solo."""
         return [kept.take for kept in self.ledger.book.takes_of(self.ledger.student.id, self._session.document.id)]
+
+    @property
+    def due(self) -> dict[str, float]:
+        """What of the open solo is to be repeated by today: the pace it was played at last, by the phrase's id."""
+        today = self._clock().date()
+        found = reviews(practised_days(self.passes))
+        return {review.phrases[0]: review.pace for review in found if review.due <= today}
 
     @property
     def wishes(self) -> Wishes:

@@ -2,6 +2,7 @@
 
 from notcher.core.proving import Result
 from notcher.ui.benches.teach.lesson_desk import LessonDesk
+from notcher.ui.benches.teach.lesson_runner import LessonRunner
 from notcher.ui.benches.teach.take_desk import TakeDesk
 from notcher.ui.benches.teach.teach_bench import TeachBench
 from notcher.ui.commands.command import Command, Scope
@@ -13,7 +14,7 @@ MARKS = (
 )
 
 
-def teach_commands(teach: TeachBench, desk: TakeDesk, lesson: LessonDesk) -> list[Command]:
+def teach_commands(teach: TeachBench, desk: TakeDesk, lesson: LessonDesk, runner: LessonRunner) -> list[Command]:
     """Return what is recorded and marked."""
     cell = (teach.cell_need,)
     found = [
@@ -31,17 +32,23 @@ def teach_commands(teach: TeachBench, desk: TakeDesk, lesson: LessonDesk) -> lis
     for result, keys, words in MARKS:
         found.append(
             Command(f"board.{result}", f"Mark the cell {result}", lambda r=result: teach.mark(r), "Play", keys,  # type: ignore[misc]
-                    f"rung result {words}", Scope.BOARD, (teach.mark_need,), hands_free=True)
+                    f"rung result {words}", Scope.BOARD, cell, hands_free=True)
         )  # fmt: skip
     clear = Command("board.clear", "Take the cell's last mark back", lambda: teach.mark(None), "Play", "Backspace",
                     "rung erase remove", Scope.BOARD, cell)  # fmt: skip
-    plan, step, chosen = teach.plan, (lesson.step_need,), (lesson.chosen_need,)
+    step, chosen = (lesson.step_need,), (lesson.chosen_need,)
     steps = [
         Command("lesson.plan", "Plan the lesson", lesson.make, "Play", "P", "minutes school order steps what first",
                 Scope.BOARD, (lesson.need,), separated=True),
-        Command("lesson.next", "Next step of the lesson", lambda: plan.move(1), "Play", "N", "plan forward skip",
+        Command("lesson.run", "Start the lesson, or end it", runner.toggle, "Play", "Shift+Return",
+                "run begin clock by itself stop", Scope.BOARD, (lesson.need,), hands_free=True),
+        Command("lesson.again", "The step once more from its beginning", runner.again, "Play", "R", "repeat redo",
+                Scope.BOARD, (runner.need,), hands_free=True),
+        Command("lesson.extend", "One round more of the step that runs", runner.extend, "Play", "E", "longer lengthen",
+                Scope.BOARD, (runner.need,), hands_free=True),
+        Command("lesson.next", "Next step of the lesson", lambda: runner.step(1), "Play", "N", "plan forward skip",
                 Scope.BOARD, step, hands_free=True),
-        Command("lesson.previous", "Step of the lesson before", lambda: plan.move(-1), "Play", "Shift+N", "plan back",
+        Command("lesson.previous", "Step of the lesson before", lambda: runner.step(-1), "Play", "Shift+N", "plan back",
                 Scope.BOARD, step, hands_free=True),
         Command("lesson.skip", "Skip the step, or bring it back", lesson.skip, "Play", "X", "plan leave out remove",
                 Scope.BOARD, (lesson.skip_need,)),

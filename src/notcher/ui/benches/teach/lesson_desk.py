@@ -82,6 +82,7 @@ class LessonDesk(QObject):
         panel.minutes.setValue(round(settings.get("lesson_minutes")))
         school = self._practice.ledger.student.school or settings.get("lesson_school")
         panel.school.setCurrentIndex(panel.school.findData(school))
+        self._teach.set_school(School(school))
 
     @property
     def guitar(self) -> Guitar:
@@ -107,6 +108,7 @@ class LessonDesk(QObject):
         score, passes = session.score, self._practice.passes
         minutes, school = float(panel.minutes.value()), School(panel.school.currentData())
         settings.set("lesson_minutes", minutes)
+        self._teach.set_school(school)
         if school != self._practice.ledger.student.school:
             settings.set("lesson_school", str(school))
         weights, guitar, ladder = settings.weights, self.guitar, settings.ladder

@@ -16,7 +16,18 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from notcher.core.teaching import Caution, Plan, School, Step, caution_words, later_words, noise_words, step_words
+from notcher.core.teaching import (
+    Caution,
+    Plan,
+    Running,
+    School,
+    Step,
+    caution_words,
+    later_words,
+    noise_words,
+    running_words,
+    step_words,
+)
 from notcher.core.teaching.plan import MOST_MINUTES
 from notcher.core.words import USUAL, Naming, figure, many
 from notcher.painting.theme import Theme
@@ -27,7 +38,7 @@ SCHOOL_WORDS = {
     School.FROM_THE_END: "from the end",
 }
 HEADS = ("At", "What, and why", "Pace", "Tempo", "Rounds", "Minutes")
-WHAT = 1
+WHAT, ROUNDS, MINUTES = 1, 4, 5
 
 
 class StepList(QTreeWidget):
@@ -83,6 +94,7 @@ class PlanPanel(QFrame):
     plan_requested = pyqtSignal()
     step_chosen = pyqtSignal(object)  # Step
     understood_requested = pyqtSignal()
+    cleared = pyqtSignal()  # another plan, or none
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -159,6 +171,7 @@ class PlanPanel(QFrame):
     def clear(self, why: str) -> None:
         """Show no plan, and why."""
         self.plan = None
+        self.cleared.emit()
         self.steps.clear()
         self.total.setText(why)
         self._untold = ()
@@ -171,6 +184,8 @@ class PlanPanel(QFrame):
         """
         at = max(0, self.steps.indexOfTopLevelItem(self.steps.currentItem()))
         chosen = self.step or self.skipped_step
+        if plan is not self.plan:
+            self.cleared.emit()
         self.plan, self._untold = plan, untold
         self.steps.clear()
         now_s = 0.0
@@ -190,6 +205,17 @@ class PlanPanel(QFrame):
         keys = [step.key for step in plan.steps]
         same = chosen is not None and chosen.key in keys
         self.choose(keys.index(chosen.key) if same and chosen is not None else min(at, len(plan.steps) - 1))
+
+    def show_running(self, running: Running) -> None:
+        """Show where a lesson that runs is, and of each step what was done beside what was planned."""
+        self.total.setText(running_words(running, self._naming))
+        for at, step in enumerate(running.plan.steps):
+            rounds, seconds = running.done_of(at)
+            item = self.steps.topLevelItem(at)
+            if item is not None and (rounds or seconds):
+                item.setText(ROUNDS, f"{rounds} of {step.rounds}")
+                told = (figure(value / 60, 1, naming=self._naming) for value in (seconds, step.seconds))
+                item.setText(MINUTES, " of ".join(told))
 
     def _show_cautions(self, minutes: float) -> None:
         told = [caution_words(caution, self.plan, self._naming) for caution in self._untold]

@@ -1,7 +1,18 @@
 """The rung board: phrases and their joins go down, tempo rungs across."""
 
-from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from collections.abc import Mapping
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import (
+    QFontMetricsF,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QWheelEvent,
+)
 from PyQt6.QtWidgets import QWidget
 
 from notcher.core.proving import Result
@@ -25,16 +36,26 @@ class RungBoard(QWidget):
         self._tried: tuple[Tried, ...] = ()
         self.paces: tuple[float, ...] = RUNG_PACES
         self.row, self.column = 0, 1
+        self._due: Mapping[str, float] = {}
         self._first = 0  # top row in view
         self._theme, self._scale, self._naming = PAPER, 1.0, USUAL
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(420, 200)
         self.setAccessibleName("Rung board")
 
-    def show_rows(self, rows: tuple[BoardRow, ...], tried: tuple[Tried, ...], paces: tuple[float, ...]) -> None:
-        """tried: the passes that are marked. paces: the rungs, rising; the chosen one stays so, nearly."""
+    def show_rows(
+        self,
+        rows: tuple[BoardRow, ...],
+        tried: tuple[Tried, ...],
+        paces: tuple[float, ...],
+        due: Mapping[str, float],
+    ) -> None:
+        """tried: the passes that are marked. paces: the rungs, rising; the chosen one stays so, nearly.
+
+        due: of each phrase that is to be repeated by today the pace it was played at last, by its id.
+        """
         chosen = self.pace
-        self._rows, self._tried, self.paces = rows, tried, paces
+        self._rows, self._tried, self.paces, self._due = rows, tried, paces, due
         self.go(self.row, self.column_of(chosen))
 
     @property
@@ -103,7 +124,7 @@ class RungBoard(QWidget):
 
     def _paint_row(self, painter: QPainter, row: int) -> None:
         theme, span = self._theme, self._rows[row]
-        join = span.is_join
+        join = span.is_join or span.piece is not None
         font = text_font(self._scale, bold=not join)
         painter.setFont(font)
         painter.setPen(theme.color("soft_ink" if join else "ink"))
@@ -122,10 +143,13 @@ class RungBoard(QWidget):
         suggested = next_rung(self._tried, span, self.paces)
         for column, pace in enumerate(self.paces):
             here = row == self.row and column == self.column
+            due = span.ids[0] in self._due and not join and nearest(self.paces, self._due[span.ids[0]]) == pace
             next_up = pace == suggested and (bool(tried) or row == self.row)
-            self._paint_cell(painter, self._cell(row, column), tried.get(pace), next_up=next_up, here=here)
+            self._paint_cell(painter, self._cell(row, column), tried.get(pace), next_up=next_up, here=here, due=due)
 
-    def _paint_cell(self, painter: QPainter, box: QRectF, result: Result | None, *, next_up: bool, here: bool) -> None:
+    def _paint_cell(
+        self, painter: QPainter, box: QRectF, result: Result | None, *, next_up: bool, here: bool, due: bool
+    ) -> None:
         theme = self._theme
         inner = box.adjusted(3, 3, -3, -3)
         fills = {Result.CLEAN: ("good", 255), Result.SHAKY: ("claim", 90), Result.MISSED: ("lane", 255)}
@@ -137,6 +161,13 @@ class RungBoard(QWidget):
         painter.setPen(edge)
         painter.drawRect(inner)
         words = SIGNS[result] if result is not None else "next" if next_up else ""
+        if due:  # a folded corner, and the word
+            corner = min(inner.height(), inner.width()) * 0.42
+            painter.setBrush(theme.color("doubt"))
+            fold = [inner.topRight(), inner.topRight() - QPointF(corner, 0), inner.topRight() + QPointF(0, corner)]
+            painter.drawPolygon(QPolygonF(fold))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            words = f"{words}, due" if words else "due"
         painter.setFont(text_font(self._scale, size=0.9))
         ink = theme.color("panel" if result is Result.CLEAN else "ink" if result is not None else "soft_ink")
         painter.setPen(ink)

@@ -85,7 +85,8 @@ class TakeDesk:
         numbers = [int(found[1]) for take in self._practice.takes if (found := NUMBERED.match(take.name))]
         name = f"Take {max(numbers, default=0) + 1}" + (f": {called}" if called else "")
         made_at = datetime.now().isoformat(timespec="seconds")
-        return Take(new_id(), name, row.ids, row.start_s, row.end_s, pace, along, made_at=made_at,
+        phrases = tuple(phrase.id for phrase in row.phrases)
+        return Take(new_id(), name, phrases, row.start_s, row.end_s, pace, along, made_at=made_at,
                     student=self._practice.ledger.student.id)  # fmt: skip
 
     def ask_take_file(self) -> None:

@@ -20,6 +20,7 @@ from notcher.core.teaching import (
     BoardRow,
     Ladder,
     Progress,
+    School,
     Step,
     board_rows,
     clean_words,
@@ -63,7 +64,8 @@ class TeachBench(QWidget):
     ) -> None:
         super().__init__(parent)
         self._session, self._practice, self._recorder = session, practice, recorder
-        self._ladder = USUAL_LADDER
+        self._ladder, self._school = USUAL_LADDER, School.BUILD_UP
+        self._rows: tuple[BoardRow, ...] = ()
         self._paces = USUAL_LADDER.paces(USUAL_BPM)
         self.student_box, self.ladder_view = QComboBox(), LadderView()
         self._naming = USUAL
@@ -196,12 +198,19 @@ class TeachBench(QWidget):
     @property
     def cell(self) -> tuple[BoardRow, float] | None:
         """The stretch and the pace of the chosen step of the plan, else of the board's chosen cell."""
-        if self._step is not None:
-            by_id = {phrase.id: phrase for phrase in self._session.score.phrases}
-            if all(name in by_id for name in self._step.phrases):
-                return BoardRow(tuple(by_id[name] for name in self._step.phrases)), self._step.pace
+        if self._step is not None and (row := self._row_of(self._step)) is not None:
+            return row, self._step.pace
         rows = self._rows
         return (rows[self.board.row], self.board.pace) if self.board.row < len(rows) else None
+
+    def _row_of(self, step: Step) -> BoardRow | None:
+        """The row that a step is about; one of its own where the board has none."""
+        by_id = {phrase.id: phrase for phrase in self._session.score.phrases}
+        if not all(name in by_id for name in step.phrases):
+            return None
+        mine = tuple(by_id[name] for name in step.phrases)
+        same = (row for row in self._rows if row.phrases == mine and row.piece == step.piece)
+        return next(same, BoardRow(mine) if step.piece is None else None)
 
     def _on_opened(self) -> None:
         self.show_takes(False)
@@ -251,19 +260,27 @@ class TeachBench(QWidget):
         self.takes.show_theme(theme, scale)
         self._card.setFixedWidth(round(160 + 130 * scale))
 
-    @property
-    def _rows(self) -> tuple[BoardRow, ...]:
-        return board_rows(self._session.score.phrases)
+    def set_school(self, school: School) -> None:
+        """Take the order in which phrases are taught."""
+        if school != self._school:
+            self._school = school
+            self._on_score_changed()
 
     def _on_score_changed(self) -> None:
-        beat_map = self._session.score.beat_map
-        bpm = float(beat_map.tempo_at(self._rows[0].start_s)) if self._rows and beat_map.known else USUAL_BPM
+        score = self._session.score
+        self._rows = board_rows(score, self._school, self._practice.passes)
+        known = self._rows and score.beat_map.known
+        bpm = float(score.beat_map.tempo_at(self._rows[0].start_s)) if known else USUAL_BPM
         self._paces = self._ladder.paces(bpm)
         self._on_practice_changed()
 
     def _on_practice_changed(self) -> None:
         self.takes_button.setEnabled(bool(self._practice.takes))
-        self.board.show_rows(self._rows, tuple(self._practice.passes), self._paces)
+        passes = tuple(self._practice.passes)
+        there = {row.ids for row in self._rows}
+        if any(played.phrases not in there for played in passes):
+            self._rows = board_rows(self._session.score, self._school, passes)
+        self.board.show_rows(self._rows, passes, self._paces, self._practice.due)
 
     def set_ladder(self, ladder: Ladder) -> None:
         """Take how rungs follow each other."""
@@ -295,28 +312,15 @@ class TeachBench(QWidget):
         """Why there is no cell to play or mark; empty when there is one."""
         return "" if self.cell is not None else "There is no phrase yet. Open a solo first."
 
-    def mark_need(self) -> str:
-        """Why the chosen cell cannot be marked; empty when it can."""
-        piece = self._step is not None and self._step.piece is not None
-        return "A piece of a phrase is not marked: mark the whole phrase." if piece else self.cell_need()
-
-    @property
-    def _piece_s(self) -> tuple[float, float] | None:
-        """From when to when the piece of a phrase lasts that the step is about; None for whole phrases."""
-        step, notes = self._step, self._session.score.notes
-        if step is None or step.piece is None or step.piece[1] >= len(notes):
-            return None
-        return notes[step.piece[0]].onset_s, notes[step.piece[1]].offset_s
-
     def play_cell(self) -> None:
-        """Ask for the chosen cell to be looped at its pace; of a piece of a phrase, only that."""
+        """Ask for the chosen cell to be looped at its pace."""
         if self.cell is not None:
             span, pace = self.cell
-            self.loop_requested.emit(*(self._piece_s or (span.start_s, span.end_s)), pace)
+            self.loop_requested.emit(span.start_s, span.end_s, pace)
 
     def mark(self, result: Result | None) -> None:
         """Mark how the chosen cell went; None takes the mark away."""
-        if self.cell is None or self.mark_need():
+        if self.cell is None:
             return
         span, pace = self.cell
         if result is None:
@@ -327,10 +331,9 @@ class TeachBench(QWidget):
 
     def _on_step_chosen(self, step: Step) -> None:
         """Show a step of the plan on the board, where it has a cell."""
-        rows = self._rows
-        at = next((number for number, row in enumerate(rows) if row.ids == step.phrases), None)
-        if at is not None:
-            self.board.go(at, self.board.column_of(step.pace))
+        row = self._row_of(step)
+        if row in self._rows:
+            self.board.go(self._rows.index(row), self.board.column_of(step.pace))
         self._step = step
         self._tell()
 
@@ -348,7 +351,7 @@ class TeachBench(QWidget):
             self.ladder_view.show_progress(None)
             return
         (span, pace), score, naming = cell, self._session.score, self._naming
-        start_s, end_s = self._piece_s or (span.start_s, span.end_s)
+        start_s, end_s = span.start_s, span.end_s
         count = len(score.notes_between(start_s, end_s))
         found = self.progress
         self.ladder_view.show_progress(found)
@@ -359,7 +362,7 @@ class TeachBench(QWidget):
         ]
         if found.clean:
             told.append(clean_words(found, naming))
-        if self.plan.plan is not None and not span.is_join and span.ids[0] in self.plan.plan.difficulty:
+        if self.plan.plan is not None and span.ids[0] in self.plan.plan.difficulty and not span.is_join:
             told.append(difficulty_words(self.plan.plan.difficulty[span.ids[0]], naming))
         told.append(
             "Enter loops it; C, S and M mark a pass clean, shaky or missed; Backspace takes it back. P plans a lesson; "
