@@ -18,7 +18,7 @@ from pytestqt.qtbot import QtBot
 from notcher.core.proving import render
 from notcher.core.score import Attack, BeatMap, Note, Phrase, Score, Vibrato, bent_curve
 from notcher.core.sound import Clip, write_clip
-from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker
+from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker, WrittenVoice
 from notcher.painting.theme import load_fonts
 from notcher.ui.shell.program import Program
 from notcher.ui.state.settings import Settings
@@ -62,7 +62,7 @@ def settings(tmp_path: Path) -> Settings:
 def program(qtbot: QtBot, settings: Settings, tmp_path: Path) -> Iterator[Program]:
     """The whole program in its real window, simulated devices, nothing open; nothing is left running after it."""
     load_fonts()
-    devices = {"guitar": SimulatedGuitarist(), "footswitch": KeyFootswitch()}
+    devices = {"guitar": SimulatedGuitarist(), "footswitch": KeyFootswitch(), "voice": WrittenVoice()}
     made = Program(settings, SimulatedLoudspeaker(), state=tmp_path / "state", **devices)
 
     def give_up(_window: object = None) -> None:

@@ -15,7 +15,7 @@ from hands import gone, press
 from notcher.core.formats import Document
 from notcher.core.score import BY_HAND, Score, Section
 from notcher.core.sound import Clip
-from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker
+from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker, WrittenVoice
 from notcher.painting.theme import load_fonts
 from notcher.ui.commands.command import Scope
 from notcher.ui.shell.program import Program
@@ -94,6 +94,7 @@ def running(tmp_path_factory: pytest.TempPathFactory, qapp: QApplication) -> Ite
         SimulatedLoudspeaker(),
         guitar=SimulatedGuitarist(),
         footswitch=KeyFootswitch(),
+        voice=WrittenVoice(),
         state=folder / "state",
     )
     program.window.show()

@@ -1,4 +1,4 @@
-"""Loudspeaker, guitar input and footswitch: each a real one and a simulated one behind the same small interface."""
+"""Loudspeaker, guitar input, footswitch, voice: each a real one and a simulated one behind one small interface."""
 
 from notcher.devices.choice import find_guitar_input, find_loudspeaker
 from notcher.devices.footswitch import Footswitch, KeyFootswitch, MidiFootswitch, find_footswitch
@@ -8,6 +8,7 @@ from notcher.devices.qt_guitar_input import QtGuitarInput
 from notcher.devices.qt_loudspeaker import QtLoudspeaker
 from notcher.devices.simulated_guitarist import SimulatedGuitarist
 from notcher.devices.simulated_loudspeaker import SimulatedLoudspeaker
+from notcher.devices.voice import Voice, WrittenVoice, find_voice, wake_voice
 
 __all__ = [
     "Footswitch",
@@ -20,7 +21,11 @@ __all__ = [
     "SimulatedGuitarist",
     "SimulatedLoudspeaker",
     "Source",
+    "Voice",
+    "WrittenVoice",
     "find_footswitch",
     "find_guitar_input",
     "find_loudspeaker",
+    "find_voice",
+    "wake_voice",
 ]

@@ -18,6 +18,7 @@ MARGIN, HEAD_SHARE = 8.0, 0.22  # pixels at scale 1; of the height, for what is 
 CURVE_SEMITONES = 4.0  # that the room over a string stands for
 LEAST_BEND = 0.25
 LEAST_ROOM = 0.75  # of an even spacing
+THIN = 4.0  # pixels at scale 1: what is pointed at is a line
 SMALLEST = 0.52  # size of a figure that is still read
 
 
@@ -32,13 +33,14 @@ def draw_phrase(
     onsets_s: Sequence[float] = (),
     marked: Container[str] = (),
     cursor_s: float | None = None,
+    cursor_wide: float = 26.0,
     naming: Naming = USUAL,
 ) -> None:
     """Draw the notes of a score into a box.
 
     span_s: from when to when; all of it when None. onsets_s: moments that get room however quick they come, the notes'
     own when there are none; what is drawn by the same lies under each other. marked: ids of notes in a frame.
-    cursor_s: a moment that is pointed at.
+    cursor_s: a moment that is pointed at, by a band or, where that is thin, a line.
     """
     painter.save()
     painter.setClipRect(box)
@@ -55,14 +57,15 @@ def draw_phrase(
         return box.top() + box.height() * HEAD_SHARE + (string - 0.5) * lane
 
     notes = [note for note in score.notes if first_s - EDGE_S <= note.onset_s < last_s]
-    times_s, places = _spaced(onsets_s or [note.onset_s for note in notes], first_s, last_s)
+    times_s, places = spaced(onsets_s or [note.onset_s for note in notes], first_s, last_s)
 
     def x(time_s: float) -> float:
         return left + float(np.interp(time_s, times_s, places)) * (right - left)
 
     if cursor_s is not None:
+        alpha = 28 if cursor_wide > THIN else 190
         painter.fillRect(
-            QRectF(x(cursor_s) - 4 * scale, box.top(), 26 * scale, box.height()), theme.color("accent", 28)
+            QRectF(x(cursor_s) - 4 * scale, box.top(), cursor_wide * scale, box.height()), theme.color("accent", alpha)
         )
     painter.setPen(QPen(theme.color("hairline"), 1))
     for string in range(1, strings + 1):
@@ -91,7 +94,7 @@ def _least_room(places: Sequence[tuple[int, float]]) -> float:
     return room
 
 
-def _spaced(onsets_s: Sequence[float], first_s: float, last_s: float) -> tuple[FloatArray, FloatArray]:
+def spaced(onsets_s: Sequence[float], first_s: float, last_s: float) -> tuple[FloatArray, FloatArray]:
     """Moments and where they lie, 0..1: by time, but none closer to the next than a share of an even spacing."""
     inside = sorted({onset_s for onset_s in onsets_s if first_s < onset_s < last_s})
     kept = [first_s]

@@ -59,6 +59,7 @@ from notcher.core.teaching.record_words import (
 )
 from notcher.core.teaching.rungs import RUNG_PACES, BoardRow, Tried, next_rung, results, tries_of
 from notcher.core.teaching.running import Phase, Running, StepDone
+from notcher.core.teaching.stand import StandLine, line_at, place_words, stand_lines
 from notcher.core.teaching.variations import (
     NONE_REFUSED,
     OtherNote,
@@ -136,6 +137,7 @@ __all__ = [
     "Review",
     "Running",
     "School",
+    "StandLine",
     "Step",
     "StepDone",
     "Steps",
@@ -172,6 +174,7 @@ __all__ = [
     "gap_days",
     "known_of",
     "later_words",
+    "line_at",
     "make_loop",
     "matrix",
     "mixed",
@@ -186,6 +189,7 @@ __all__ = [
     "over_chord",
     "over_easy",
     "pieces",
+    "place_words",
     "plan_data",
     "plan_lesson",
     "plan_lines",
@@ -203,6 +207,7 @@ __all__ = [
     "sheet_lines",
     "sheet_text",
     "solo_words",
+    "stand_lines",
     "step_words",
     "stretch_words",
     "target_ids",

@@ -32,6 +32,7 @@ from notcher.core.words.shapes import (
     shape_words,
     statement,
 )
+from notcher.core.words.spoken import bend_said, fret_said, note_said, phrase_said, place_said, string_said
 from notcher.core.words.techniques import ATTACKS, ENDS, TONES, technique_name
 from notcher.core.words.times import DayError, clock, day_from_text, day_words, hours, late_words, seconds
 from notcher.core.words.tunings import evidence_words, tuning_words
@@ -55,6 +56,7 @@ __all__ = [
     "beat_map_from_text",
     "bend_goal",
     "bend_name",
+    "bend_said",
     "bend_size",
     "bent_words",
     "boundary_reason_words",
@@ -73,6 +75,7 @@ __all__ = [
     "evidence_words",
     "figure",
     "finding_facts",
+    "fret_said",
     "gesture_from_text",
     "gesture_words",
     "group_place_words",
@@ -86,13 +89,16 @@ __all__ = [
     "many",
     "moved_words",
     "note_name",
+    "note_said",
     "open_strings",
     "ordinal",
     "outside_words",
     "phrase_figures",
+    "phrase_said",
     "pitch_class_name",
     "pitch_words",
     "place_name",
+    "place_said",
     "reading_words",
     "reason_words",
     "row_place",
@@ -104,6 +110,7 @@ __all__ = [
     "statement",
     "string_letter",
     "string_name",
+    "string_said",
     "technique_name",
     "tuning_words",
     "unwritten_words",

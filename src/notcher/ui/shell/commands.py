@@ -84,7 +84,9 @@ def view_commands(
         changed()
 
     def back() -> None:
-        if not window.take_keys_back() and not session.select_one():
+        if window.on_stand:
+            window.toggle_stand()
+        elif not window.take_keys_back() and not session.select_one():
             window.notices.quiet()
 
     benches = [
@@ -96,6 +98,8 @@ def view_commands(
         *benches,
         Command("view.back", "Back to the bench, to one note, or close what is said", back, "View", "Esc",
                 "escape leave field cancel selection notice close"),
+        Command("view.stand", "The stand: two lines on the whole screen", window.toggle_stand, "View", "F11",
+                "full screen large read far music stand lesson", checked=lambda: window.on_stand, hands_free=True),
         Command("view.strokes", "Show or hide pick strokes",
                 lambda: switched("show_strokes", not settings.get("show_strokes")), "View", "Ctrl+Shift+Y",
                 "picking draw", checked=lambda: bool(settings.get("show_strokes")), separated=True),

@@ -12,11 +12,13 @@ from PyQt6.QtWidgets import QApplication
 from notcher.core.formats import OpenLock
 from notcher.core.score import Score
 from notcher.core.sound import Overview
+from notcher.core.teaching import running_words, step_words
 from notcher.core.words import Naming, many
 from notcher.devices import (
     Footswitch,
     GuitarInput,
     Loudspeaker,
+    Voice,
     find_footswitch,
     find_guitar_input,
     find_loudspeaker,
@@ -43,9 +45,11 @@ from notcher.ui.benches.shapes.versions_page import OtherVersion
 from notcher.ui.benches.teach.commands import teach_commands
 from notcher.ui.benches.teach.lesson_desk import LessonDesk
 from notcher.ui.benches.teach.lesson_runner import LessonRunner
+from notcher.ui.benches.teach.stand_view import StandView
 from notcher.ui.benches.teach.take_desk import TakeDesk
 from notcher.ui.benches.teach.take_recorder import TakeRecorder
 from notcher.ui.benches.teach.teach_bench import TeachBench
+from notcher.ui.benches.teach.walk_desk import WalkDesk
 from notcher.ui.commands.command import Scope
 from notcher.ui.commands.menu_bar import MenuBar
 from notcher.ui.commands.needs import Needs
@@ -86,6 +90,7 @@ class Program:
         *,
         guitar: GuitarInput | None = None,
         footswitch: Footswitch | None = None,
+        voice: Voice | None = None,
         state: Path | None = None,
         data: Path | None = None,
         window: Window | None = None,
@@ -127,6 +132,8 @@ class Program:
             self.session, self.practice, self.meaning, self.jobs, settings, self.teach, today, window
         )
         self.runner = LessonRunner(self.teach, self.player, settings, window, clock, window)
+        self.stand = StandView()
+        self.walk = WalkDesk(self.session, self.teach, self.player, self.jobs, settings, window, voice, window)
         self.reel = Reel(self.player, (self.speaker, self.guitar, self.footswitch))
         self.record = LedgerBench(self.session, self.ledger, today)
         self.record_desk = LedgerDesk(self.session, self.ledger, self.record, settings, window, today, window)
@@ -189,6 +196,7 @@ class Program:
             Bench.LEDGER: (self.record, self.record),
         }
         self.window.put_in(benches, self.reel, self.player, self._may_close)
+        self.window.put_in_stand(self.stand)
         self.window.addDockWidget(Qt.DockWidgetArea.RightDockWidgetArea, self.catalogue)
         self.catalogue.hide()
         self.window.ways_in.show_recent(self.settings.recent)
@@ -215,7 +223,7 @@ class Program:
             playback_commands(self.player, self.transport, self.sources, needs),
             prove_commands(self.prove),
             shapes_commands(self.shapes, self.meaning, self.comparing, needs),
-            teach_commands(self.teach, self.take_desk, self.lesson, self.runner),
+            teach_commands(self.teach, self.take_desk, self.lesson, self.runner, self.walk),
             ledger_commands(self.record, self.record_desk, self.students),
             catalogue_commands(self.catalogue, needs),
             view_commands(window, self.session, self.dialogs, self.settings, self.apply_settings),
@@ -251,6 +259,8 @@ class Program:
         self.recorder.moved.connect(self._show_time)
         self.recorder.moved.connect(self.reel.show_time)
         self.recorder.moved.connect(self.teach.show_time)
+        self.recorder.moved.connect(self.stand.show_time)
+        self.runner.changed.connect(self._say_lesson)
         self.notch.refused.connect(window.notice)
         self.notch.edits.phrase_stepped.connect(self.transport.follow_phrase)
         self.reel.volumes_requested.connect(self.dialogs.volumes)
@@ -301,11 +311,10 @@ class Program:
         app = QApplication.instance()
         if isinstance(app, QApplication):
             apply_theme(app, theme, scale)
-        for part in (self.hear, self.notch, self.prove, self.shapes, self.teach, self.reel.strip, self.record,
-                     self.catalogue):  # fmt: skip
+        benches = (self.hear, self.notch, self.prove, self.shapes, self.teach, self.record, self.stand, self.catalogue)
+        for part in (*benches, self.reel.strip):
             part.show_theme(theme, scale)
-        for named in (self.hear, self.notch, self.prove, self.shapes, self.teach, self.reel, self.record,
-                      self.catalogue):  # fmt: skip
+        for named in (*benches, self.reel):
             named.set_naming(naming)
         self.notch.set_choices(
             school=settings.get("school"),
@@ -379,6 +388,7 @@ class Program:
 
     def _on_score_changed(self) -> None:
         self.reel.strip.show_score(self.session.score)
+        self.stand.show_score(self.session.score)
         self.player.set_beat_map(self.session.score.beat_map)
         self._show_title()
         self.sources.on_score_changed()
@@ -432,7 +442,15 @@ class Program:
     def _show_time(self, time_s: float) -> None:
         """Put the playhead of every bench at a time."""
         self.notch.tab.show_playhead(time_s, follow=self.player.playing)
+        self.stand.show_time(time_s)
         self.hear.picture.show_playhead(time_s)
+
+    def _say_lesson(self) -> None:
+        """Let the stand tell where the lesson is."""
+        running, plan = self.runner.running, self.teach.plan.plan
+        if running is not None and plan is not None:
+            about = f"{step_words(running.step, plan)}: " if self.runner.runs else ""
+            self.stand.say(f"{about}{running_words(running, self.settings.naming)}")
 
     def _on_view_changed(self, start_s: float, end_s: float) -> None:
         self.reel.strip.show_view(start_s, end_s)
@@ -477,6 +495,7 @@ class Program:
         self.catalogue.close_ledger()
         self.ledger.finish()
         self.autosave.forget()  # last: nothing that still ran can leave something behind
+        self.walk.close()
         self.lock.release()
         for stack in (self.session.undo_stack, self.ledger.undo_stack):
             stack.blockSignals(True)  # it would tell of its own end

@@ -56,7 +56,7 @@ class Window(QMainWindow):
         self._stack = QStackedWidget()
         self._focus: dict[Bench, QWidget] = {}
         self._may_close: Callable[[], bool] = lambda: True
-        self._painted = False
+        self._painted = self._was_full = False
         self.waiting = Waiting()
         self.bench, self.nothing_open = Bench.NOTCH, True
         self.bench_buttons: dict[Bench, QToolButton] = {}
@@ -89,6 +89,8 @@ class Window(QMainWindow):
             self.bench_buttons[bench] = button
         heads.addStretch(1)
         heads.addWidget(self._title)
+        self._around: list[QWidget] = [*self.bench_buttons.values(), self._title]  # what the stand covers
+        self._stand: QWidget | None = None
         self._stack.addWidget(self.ways_in)
         self._strip = QFrame()
         self._strip.setProperty("card", True)
@@ -119,8 +121,39 @@ class Window(QMainWindow):
             self._focus[bench] = focused
             self._stack.addWidget(widget)
         self._column.replaceWidget(self._strip, reel)
+        self._around.append(reel)
         self._strip.hide()
         self._strip.deleteLater()
+
+    def put_in_stand(self, stand: QWidget) -> None:
+        """Take in what may have the whole screen."""
+        self._stand = stand
+        self._stack.addWidget(stand)
+
+    @property
+    def on_stand(self) -> bool:
+        """Whether the stand has the whole screen."""
+        return self._stand is not None and self._stack.currentWidget() is self._stand
+
+    def toggle_stand(self) -> None:
+        """Give the whole screen to the stand, or take it back for the bench that was in view."""
+        if self._stand is None:
+            return
+        wanted = not self.on_stand
+        bar = self.menuBar()
+        for part in (bar, *self._around):
+            if part is not None:
+                part.setVisible(not wanted)
+        if wanted:
+            self._was_full = self.isFullScreen()
+            self._stack.setCurrentWidget(self._stand)
+            self._stand.setFocus()
+            self.showFullScreen()
+        else:
+            if not self._was_full:
+                self.showNormal()
+            self._stack.setCurrentIndex(1)  # the stand is not in view any more
+            self.show_bench(self.bench)
 
     def show_title(self, title: str, facts: str) -> None:
         """Name what is open, in the frame and beside the benches."""
@@ -146,6 +179,8 @@ class Window(QMainWindow):
         if not self._focus:
             self.waiting.act(lambda: self.show_bench(bench))
             return
+        if self.on_stand:
+            self.toggle_stand()
         self.bench = bench
         offers = self.nothing_open and bench is Bench.NOTCH
         self._stack.setCurrentIndex(0 if offers else 1 + list(Bench).index(bench))
@@ -157,7 +192,10 @@ class Window(QMainWindow):
     @property
     def _main_widget(self) -> QWidget:
         """What has the keys in the bench in view."""
-        return self.ways_in if self._stack.currentWidget() is self.ways_in else self._focus[self.bench]
+        shown = self._stack.currentWidget()
+        if self._stand is not None and shown is self._stand:
+            return self._stand
+        return self.ways_in if shown is self.ways_in else self._focus[self.bench]
 
     def take_keys_back(self) -> bool:
         """Give the keys to the bench in view; return whether something else had them."""

@@ -6,12 +6,10 @@ from datetime import date, datetime
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import QMarginsF, QObject, pyqtSignal
-from PyQt6.QtGui import QPageLayout, QPageSize, QPdfWriter, QTextDocument
+from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
-from notcher.core.errors import CancelCheck, NotcherError, Progress
-from notcher.core.formats import atomic_write
+from notcher.core.errors import CancelCheck, Progress
 from notcher.core.formats.models import to_data
 from notcher.core.ledger import (
     NOBODY_ID,
@@ -36,9 +34,7 @@ from notcher.core.teaching import (
     done_requests,
     estimate_reason,
     rule_words,
-    sheet_html,
     sheet_lines,
-    sheet_text,
     solo_words,
     who_words,
 )
@@ -58,6 +54,7 @@ from notcher.ui.widgets.asking import (
 )
 from notcher.ui.widgets.form import Field, ask_form
 from notcher.ui.widgets.lesson_forms import ask_held, ask_lesson
+from notcher.ui.widgets.pages import write_page
 
 AS_SET = ("as in the settings", "")
 
@@ -425,19 +422,8 @@ class LedgerDesk(QObject):
         ask_file_to_write(self._parent, "Write what we did", name, "A page (*.pdf);;Text (*.txt)", self._write_sheet)
 
     def _write_sheet(self, path: str) -> None:
-        file, naming = Path(path), self._naming
-        lines = sheet_lines(self._ledger.book, self._ledger.student.id, naming)
-        try:
-            if file.suffix.lower() == ".txt":
-                with atomic_write(file) as stream:
-                    stream.write(sheet_text(lines).encode("utf-8"))
-            else:
-                file = file if file.suffix.lower() == ".pdf" else file.with_name(f"{file.name}.pdf")
-                _write_page(file, sheet_html(lines))
-        except NotcherError as problem:
-            self._shell.tell_failure(problem)
-            return
-        self._shell.notice(f"“{file.name}” was written in {file.parent}.")
+        lines = sheet_lines(self._ledger.book, self._ledger.student.id, self._naming)
+        write_page(path, lines, self._shell)
 
     @property
     def _naming(self) -> Naming:
@@ -472,21 +458,3 @@ def _copy_name(copy: Path) -> str:
     except (ValueError, IndexError):
         return copy.name
     return f"{day_words(made.date())}, {made:%H:%M:%S}"
-
-
-def _write_page(file: Path, html: str) -> None:
-    """Write rich text as PDF. Raises: FileError."""
-    with atomic_write(file) as stream:
-        from PyQt6.QtCore import QBuffer, QByteArray, QIODevice
-
-        data = QByteArray()
-        buffer = QBuffer(data)
-        buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-        writer = QPdfWriter(buffer)
-        writer.setPageLayout(QPageLayout(QPageSize(QPageSize.PageSizeId.A4), QPageLayout.Orientation.Portrait,
-                                         QMarginsF(18, 18, 18, 18), QPageLayout.Unit.Millimeter))  # fmt: skip
-        page = QTextDocument()
-        page.setHtml(html)
-        page.print(writer)
-        buffer.close()
-        stream.write(bytes(data.data()))

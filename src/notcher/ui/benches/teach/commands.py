@@ -5,6 +5,7 @@ from notcher.ui.benches.teach.lesson_desk import LessonDesk
 from notcher.ui.benches.teach.lesson_runner import LessonRunner
 from notcher.ui.benches.teach.take_desk import TakeDesk
 from notcher.ui.benches.teach.teach_bench import TeachBench
+from notcher.ui.benches.teach.walk_desk import WalkDesk
 from notcher.ui.commands.command import Command, Scope
 
 MARKS = (
@@ -14,7 +15,9 @@ MARKS = (
 )
 
 
-def teach_commands(teach: TeachBench, desk: TakeDesk, lesson: LessonDesk, runner: LessonRunner) -> list[Command]:
+def teach_commands(
+    teach: TeachBench, desk: TakeDesk, lesson: LessonDesk, runner: LessonRunner, walk: WalkDesk
+) -> list[Command]:
     """Return what is recorded and marked."""
     cell = (teach.cell_need,)
     found = [
@@ -79,4 +82,17 @@ def teach_commands(teach: TeachBench, desk: TakeDesk, lesson: LessonDesk, runner
         Command("lesson.cautions", "Read the cautions", lesson.read_cautions, "Help", "",
                 "warm up pain break noise hands strings health"),
     ]  # fmt: skip
-    return [*found, clear, *steps, *lessons]
+    walked = (walk.need,)
+    in_words = [
+        Command("walk_words.next", "Say and sound the next note", lambda: walk.step(1), "Play/In words", "T",
+                "voice speak walk through fret string", Scope.BOARD, walked, hands_free=True),
+        Command("walk_words.previous", "Say and sound the note before", lambda: walk.step(-1), "Play/In words",
+                "Shift+T", "voice speak back", Scope.BOARD, walked, hands_free=True),
+        Command("walk_words.again", "Say and sound the note again", walk.say_again, "Play/In words", "A",
+                "voice speak repeat", Scope.BOARD, walked, hands_free=True),
+        Command("walk_words.phrase", "Say the whole phrase", walk.say_phrase, "Play/In words", "Y",
+                "voice speak all grouped", Scope.BOARD, walked, hands_free=True),
+        Command("walk_words.script", "The phrase in words…", walk.script, "Play/In words", "Shift+Y",
+                "voice text copy print script", Scope.BOARD, walked),
+    ]  # fmt: skip
+    return [*found, clear, *steps, *lessons, *in_words]

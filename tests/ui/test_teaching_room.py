@@ -1,0 +1,194 @@
+"""The stand, the walk in words, the mix: by delivered keys, with a guitar in both hands."""
+
+import pytest
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QImage, QPainter
+from PyQt6.QtPdf import QPdfDocument
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
+
+from hands import answer, choose, press, question
+from notcher.core.formats import Document
+from notcher.core.score import BeatMap, Chord, Note, Phrase, Score
+from notcher.core.sound import Clip
+from notcher.core.teaching import line_at, place_words, stand_lines
+from notcher.devices import Voice
+from notcher.painting.stand_picture import draw_stand
+from notcher.painting.theme import PAPER, STAGE, Theme, load_fonts
+from notcher.ui.playback.sources import Source
+from notcher.ui.shell.program import Program
+from notcher.ui.state.shell import Bench
+
+
+def long_solo(count: int = 30) -> Score:
+    notes = tuple(Note(0.5 * at, 0.5 * at + 0.45, 1 + at % 4, 5 + at % 8) for at in range(count))
+    phrases = (Phrase(0.0, 0.5 * count, "Swell"),)
+    return Score(
+        notes, beat_map=BeatMap.steady(120, 0.0), chords=(Chord(0.0, "Am"), Chord(4.0, "Dm7")), phrases=phrases
+    )
+
+
+@pytest.fixture
+def teaching(program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip) -> Program:
+    program.session.open(Document(lick, lick_clip), None)
+    qtbot.waitUntil(lambda: QApplication.focusWidget() is not None, timeout=5_000)
+    press("Ctrl+5")
+    settled(program, qtbot)
+    return program
+
+
+def settled(program: Program, qtbot: QtBot) -> None:
+    QTest.qWait(80)
+    qtbot.waitUntil(lambda: not program.jobs.busy, timeout=30_000)
+
+
+# --- the stand ---
+def test_lines_hold_every_note_once_and_are_cut_at_bars() -> None:
+    score = long_solo()
+    lines = stand_lines(score)
+    assert [(line.number, line.count) for line in lines] == [(1, 3), (2, 3), (3, 3)]
+    held = [at for line in lines for at in score.notes_between(line.start_s, line.end_s)]
+    assert held == list(range(30))
+    assert all(line.start_s % 2.0 == 0 for line in lines), "four quarters at 120 are two seconds"
+    assert [line_at(lines, time_s) for time_s in (0.0, lines[1].start_s, 99.0)] == [0, 1, 2]
+    bare = Score(score.notes)
+    assert [at for line in stand_lines(bare) for at in bare.notes_between(line.start_s, line.end_s)] == list(range(30))
+    assert stand_lines(Score()) == []
+
+
+def test_chord_bar_and_count_are_those_that_sound() -> None:
+    score = long_solo()
+    assert place_words(score, 0.0) == ("Am", "1", "1")
+    assert place_words(score, 4.6) == ("Dm7", "3", "2")
+    assert place_words(Score(), 1.0) == ("", "", "")
+
+
+@pytest.mark.parametrize("size", [(1280, 800), (1920, 1080), (1024, 768)])
+@pytest.mark.parametrize("theme", [PAPER, STAGE])
+def test_figures_on_the_stand_are_a_thirtieth_of_its_height(
+    qapp: QApplication, size: tuple[int, int], theme: Theme
+) -> None:
+    """A lone 8 on this line and one on the next: how high their ink is."""
+    load_fonts()
+    notes = (Note(0.5, 0.9, 6, 8), Note(4.5, 4.9, 6, 8))
+    score = Score(notes, phrases=(Phrase(0.0, 2.0, "a"), Phrase(4.0, 6.0, "b")))
+    image = QImage(*size, QImage.Format.Format_RGB32)
+    painter = QPainter(image)
+    draw_stand(painter, QRectF(0, 0, *size), score, stand_lines(score), 1.5, theme)
+    painter.end()
+    ink, ground = theme.color("ink").lightness(), theme.color("panel").lightness()
+    for top, bottom in ((0.45, 0.58), (0.84, 0.915)):
+        rows = [
+            y for y in range(round(top * size[1]), round(bottom * size[1]))
+            if any(abs(image.pixelColor(x, y).lightness() - ink) < abs(ground - ink) / 3
+                   for x in range(round(0.1 * size[0]), round(0.5 * size[0])))
+        ]  # fmt: skip
+        assert len(rows) >= size[1] / 30, f"{len(rows)} pixels of {size[1]}"
+
+
+def test_the_stand_takes_the_screen_by_one_key_and_gives_it_back(teaching: Program, qtbot: QtBot) -> None:
+    press("F11")
+    assert teaching.stand.isVisible()
+    assert not teaching.reel.isVisible()
+    before = teaching.stand.grab().toImage()
+    press("L")
+    press("Space")
+    qtbot.waitUntil(lambda: teaching.player.playing and teaching.player.time_s > 1.5, timeout=20_000)
+    assert teaching.stand.grab().toImage() != before, "the playhead moves"
+    press("Space")
+    press("Esc")
+    assert not teaching.stand.isVisible()
+    assert teaching.reel.isVisible()
+    assert teaching.window.bench is Bench.TEACH
+    assert QApplication.focusWidget() is teaching.teach.board
+    press("F11")
+    press("F11")
+    assert not teaching.stand.isVisible()
+
+
+# --- in words ---
+def test_one_key_sounds_a_note_and_says_it(teaching: Program, qtbot: QtBot) -> None:
+    voice, notes = teaching.walk.voice, teaching.session.score.notes
+    press("T")
+    assert voice.said[-1] == "third string, twelve"
+    qtbot.waitUntil(lambda: teaching.player.playing, timeout=10_000)
+    assert teaching.player.pace == 0.5
+    assert teaching.player.time_s == pytest.approx(notes[0].onset_s, abs=0.3)
+    press("T")
+    assert voice.said[-1] == "third string, fourteen, bend a whole step, let it down"
+    assert teaching.session.selected == 1
+    press("A")
+    assert voice.said[-1] == voice.said[-2]
+    press("Shift+T")
+    assert voice.said[-1] == "third string, twelve"
+    assert teaching.window.notices.label.text() == voice.said[-1], "what is not heard is read"
+    press("Down")
+    press("T")
+    assert voice.said[-1].startswith("third string, nine"), "another row begins anew"
+
+
+def test_the_whole_phrase_is_said_copied_and_printed(teaching: Program, qtbot: QtBot, tmp_path: object) -> None:
+    press("Y")
+    script = "Twelve; then fourteen, bend a whole step, let it down on the third string; twelve, hammer on to fifteen"
+    assert teaching.walk.voice.said[-1].startswith(script)
+    press("Shift+Y")
+    assert question().text().startswith(script)  # type: ignore[attr-defined]
+    choose("Copy it")
+    assert QApplication.clipboard().text().startswith(script)
+    press("Shift+Y")
+    choose("Write it as a page…")
+    answer(str(tmp_path / "ask.pdf"))  # type: ignore[operator]
+    page = QPdfDocument(None)
+    assert page.load(str(tmp_path / "ask.pdf")) is QPdfDocument.Error.None_  # type: ignore[operator]
+    assert "let it down on the third string" in page.getAllText(0).text()
+
+
+def test_the_foot_walks_and_the_naming_is_the_one_chosen(teaching: Program) -> None:
+    teaching.settings.set("switch_1", "walk_words.next")
+    teaching.settings.set("string_names", "letters")
+    press("F9")
+    assert teaching.walk.voice.said[-1] == "G string, twelve"
+
+
+def test_a_voice_that_goes_away_is_told_and_goes_on_in_writing(teaching: Program) -> None:
+    press("T")
+    gone: Voice = teaching.walk.voice
+    gone.lost.emit("The voice went away.")
+    assert "went away" in teaching.window.notices.label.text()
+    press("T")
+    assert teaching.walk.voice is not gone
+    assert "fourteen" in teaching.window.notices.label.text()
+
+
+# --- the mix ---
+def test_all_parts_play_together_and_each_follows_its_volume(teaching: Program, qtbot: QtBot) -> None:
+    press("F4")
+    settled(teaching, qtbot)
+    assert teaching.sources.chosen is Source.MIX
+    assert teaching.player.clip.channels == 5, "the recording, the tab, the band on two sides, the clicks"
+    press("Ctrl+Alt+V")
+    dialog = question()
+    slider = dialog.sliders["volume_recording"]  # type: ignore[attr-defined]
+    slider.setFocus(Qt.FocusReason.TabFocusReason)
+    press("Home")
+    press("Esc")
+    settled(teaching, qtbot)
+    assert teaching.player.levels.recording == 0.0
+    assert teaching.player.clip.channels == 4, "what is silent is not made"
+
+
+def test_the_sound_is_moved_to_meet_a_guitar(teaching: Program, qtbot: QtBot) -> None:
+    press("Ctrl+F6")
+    assert teaching.player.semitones == 1.0
+    assert "1 half step higher" in teaching.window.notices.label.text()
+    press("Shift+F5")
+    assert teaching.player.semitones == pytest.approx(0.95)
+    press("Ctrl+F7")
+    assert teaching.player.semitones == 0.0, "it stands in standard tuning already"
+    press("L")
+    press("Space")
+    qtbot.waitUntil(lambda: teaching.player.playing, timeout=20_000)
+    press("Ctrl+F5")
+    qtbot.waitUntil(lambda: teaching.player.playing and not teaching.jobs.busy, timeout=20_000)
+    assert teaching.player.semitones == -1.0
