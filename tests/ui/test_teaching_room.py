@@ -1,5 +1,6 @@
 """The stand, the walk in words, the mix: by delivered keys, with a guitar in both hands."""
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter
@@ -10,7 +11,7 @@ from pytestqt.qtbot import QtBot
 
 from hands import answer, choose, press, question
 from notcher.core.formats import Document
-from notcher.core.score import BeatMap, Chord, Note, Phrase, Score
+from notcher.core.score import BeatMap, Chord, Note, Phrase, Score, bent_curve
 from notcher.core.sound import Clip
 from notcher.core.teaching import line_at, place_words, stand_lines
 from notcher.devices import Voice
@@ -78,7 +79,7 @@ def test_figures_on_the_stand_are_a_thirtieth_of_its_height(
     draw_stand(painter, QRectF(0, 0, *size), score, stand_lines(score), 1.5, theme)
     painter.end()
     ink, ground = theme.color("ink").lightness(), theme.color("panel").lightness()
-    for top, bottom in ((0.45, 0.58), (0.84, 0.915)):
+    for top, bottom in ((0.42, 0.565), (0.84, 0.925)):
         rows = [
             y for y in range(round(top * size[1]), round(bottom * size[1]))
             if any(abs(image.pixelColor(x, y).lightness() - ink) < abs(ground - ink) / 3
@@ -192,3 +193,73 @@ def test_the_sound_is_moved_to_meet_a_guitar(teaching: Program, qtbot: QtBot) ->
     press("Ctrl+F5")
     qtbot.waitUntil(lambda: teaching.player.playing and not teaching.jobs.busy, timeout=20_000)
     assert teaching.player.semitones == -1.0
+
+
+# --- the mirror ---
+def bent_solo() -> Score:
+    notes = tuple(Note(1.5 * at, 1.5 * at + 1.3, 2, 12, curve=bent_curve(2, 1.3, rise_s=0.25)) for at in range(3))
+    return Score(notes, beat_map=BeatMap.steady(120, 0.0), phrases=(Phrase(0.0, 4.4, "Push"),))
+
+
+@pytest.mark.parametrize(("skill", "low", "high"), [("steady hand", -15.0, 15.0), ("short of the top", -75.0, -20.0)])
+def test_the_mirror_shows_how_far_known_bends_are_from_their_target(
+    program: Program, qtbot: QtBot, skill: str, low: float, high: float
+) -> None:
+    """A simulated guitarist whose bends are known, heard block by block while he plays."""
+    program.session.open(Document(bent_solo()), None)
+    press("Ctrl+5")
+    settled(program, qtbot)
+    program.recorder.play_as(skill)
+    program.settings.set("latency_ms", 0.0)
+    program.guitar.latency_s = 0.0  # type: ignore[attr-defined]
+    program.player.set_pace(1.0)
+    press("J")
+    assert program.teach.mirror.isVisible()
+    seen: list[float] = []
+
+    def look() -> bool:
+        found = program.teach.mirror.mirror.off_cents(program.session.score)
+        if found is not None and program.teach.mirror.mirror.trace[-1][0] - found[0].onset_s > 0.6:
+            seen.append(found[1])
+        return len(seen) > 20
+
+    qtbot.waitUntil(look, timeout=20_000)
+    middle = sorted(seen)[len(seen) // 2]
+    assert low < middle < high
+    press("J")
+    assert not program.teach.mirror.isVisible()
+    assert not program.guitar.recording
+
+
+def test_the_gym_asks_and_shows_how_bends_landed(program: Program, qtbot: QtBot) -> None:
+    program.session.open(Document(bent_solo()), None)
+    press("Ctrl+5")
+    settled(program, qtbot)
+    program.guitar.latency_s = 0.0  # type: ignore[attr-defined]
+    press("Shift+J")
+    qtbot.waitUntil(lambda: program.teach.mirror.gym is not None and len(program.teach.mirror.gym.landed) >= 2,
+                    timeout=25_000)  # fmt: skip
+    assert all(abs(one.cents) < 40 for one in program.teach.mirror.gym.landed)
+    press("Shift+J")
+    assert program.teach.mirror.gym is None
+
+
+def test_a_take_has_the_input_before_the_mirror(teaching: Program, qtbot: QtBot) -> None:
+    press("J")
+    settled(teaching, qtbot)
+    press("F8")
+    qtbot.waitUntil(lambda: teaching.recorder.state == "recording", timeout=10_000)
+    assert not teaching.mirror.on
+    teaching.recorder.cancel()
+
+
+def test_an_input_that_is_too_quiet_is_told_once(teaching: Program, qtbot: QtBot) -> None:
+    press("J")
+    settled(teaching, qtbot)
+    now = [0.0]
+    teaching.mirror.clock = lambda: now[0]
+    teaching.guitar._sound = np.zeros(0, np.float32)  # type: ignore[attr-defined]
+    teaching.mirror._begin()
+    now[0] = 9.0
+    qtbot.waitUntil(lambda: "No pitch is heard" in teaching.window.notices.label.text(), timeout=5_000)
+    press("J")

@@ -1,9 +1,5 @@
 """A voice that says what is to be played: the machine's, or one that only writes what it would say."""
 
-import contextlib
-import shutil
-import subprocess
-
 from PyQt6.QtCore import QObject, pyqtSignal
 
 
@@ -39,26 +35,3 @@ class WrittenVoice(Voice):
     def say(self, words: str) -> None:
         self.said = [*self.said[-self.MOST_KEPT :], words]
         self.written.emit(words)
-
-
-def wake_voice() -> None:
-    """Start the machine's speech service where there is one; takes seconds, and may be done in any thread."""
-    service = shutil.which("speech-dispatcher")
-    if service is not None:
-        with contextlib.suppress(OSError, subprocess.SubprocessError):
-            subprocess.run([service, "--spawn"], timeout=WAKE_S, capture_output=True, check=False)
-
-
-WAKE_S = 8.0
-
-
-def find_voice(parent: QObject | None = None) -> Voice:
-    """Return the machine's voice where it has one, else one that writes; see `wake_voice` for what takes long."""
-    from notcher.devices.qt_voice import QtVoice, engines  # slow to load, and most sittings need none
-
-    for engine in engines():
-        voice = QtVoice(engine, parent)
-        if voice.ready:
-            return voice
-        voice.deleteLater()
-    return WrittenVoice(parent)

@@ -9,7 +9,7 @@ from notcher.core.words import USUAL, Naming
 from notcher.painting.phrase_picture import HEAD_SHARE, draw_phrase
 from notcher.painting.theme import BASE_POINTS, Theme, figure_font, text_font
 
-HEAD, THIS, NEXT, FOOT = 0.14, 0.44, 0.33, 0.09  # of the height
+HEAD, THIS, NEXT, FOOT = 0.13, 0.43, 0.36, 0.08  # of the height
 MARGIN = 0.02  # of the width
 THIS_FIGURE, NEXT_FIGURE = 0.74, 0.9  # of a lane's height: how high a figure stands in it
 PLAYHEAD = 2.0

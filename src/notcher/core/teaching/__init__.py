@@ -20,6 +20,16 @@ from notcher.core.teaching.ladder import (
 )
 from notcher.core.teaching.levels import Levels, Places
 from notcher.core.teaching.loop import Gapped, Loop, LoopUnderway, Passage, make_loop
+from notcher.core.teaching.mirror import (
+    LANDED_CENTS,
+    LAST_BENDS,
+    BendGym,
+    Landing,
+    Mirror,
+    limen_cents,
+    target_midi,
+    written_at,
+)
 from notcher.core.teaching.mix import Channel, matrix, mixed, of_recording
 from notcher.core.teaching.moving import Move, moved_lick, over_chord
 from notcher.core.teaching.noise import allowed_minutes, noise_dose
@@ -96,6 +106,8 @@ from notcher.core.teaching.words import (
 __all__ = [
     "ALONG",
     "INTERVALS",
+    "LANDED_CENTS",
+    "LAST_BENDS",
     "LEVELS",
     "MOST_ROUNDS",
     "NONE_REFUSED",
@@ -106,6 +118,7 @@ __all__ = [
     "USUAL_LADDER",
     "WEIGHTS",
     "Accompaniment",
+    "BendGym",
     "BoardRow",
     "Caution",
     "Channel",
@@ -119,9 +132,11 @@ __all__ = [
     "Guitar",
     "Known",
     "Ladder",
+    "Landing",
     "Levels",
     "Loop",
     "LoopUnderway",
+    "Mirror",
     "Move",
     "OtherNote",
     "Otherwise",
@@ -174,6 +189,7 @@ __all__ = [
     "gap_days",
     "known_of",
     "later_words",
+    "limen_cents",
     "line_at",
     "make_loop",
     "matrix",
@@ -211,10 +227,12 @@ __all__ = [
     "step_words",
     "stretch_words",
     "target_ids",
+    "target_midi",
     "tries_of",
     "variation_words",
     "weights_words",
     "who_words",
     "wishes_data",
     "wishes_of",
+    "written_at",
 ]

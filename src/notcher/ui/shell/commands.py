@@ -11,6 +11,7 @@ from notcher.ui.shell.dialogs import Dialogs
 from notcher.ui.shell.opening import Opening
 from notcher.ui.shell.recordings import Recordings
 from notcher.ui.shell.saving import Saving
+from notcher.ui.shell.whole_screen import WholeScreen
 from notcher.ui.shell.window import Window
 from notcher.ui.state.ledger_state import LedgerState
 from notcher.ui.state.session import Session
@@ -75,7 +76,12 @@ def edit_commands(window: Window, session: Session, ledger: LedgerState, dialogs
 
 
 def view_commands(
-    window: Window, session: Session, dialogs: Dialogs, settings: Settings, changed: Callable[[], None]
+    window: Window,
+    session: Session,
+    dialogs: Dialogs,
+    settings: Settings,
+    whole_screen: WholeScreen,
+    changed: Callable[[], None],
 ) -> list[Command]:
     """Return the benches, the looks and the help. changed: called once a setting is another."""
 
@@ -84,8 +90,8 @@ def view_commands(
         changed()
 
     def back() -> None:
-        if window.on_stand:
-            window.toggle_stand()
+        if whole_screen.on:
+            whole_screen.toggle()
         elif not window.take_keys_back() and not session.select_one():
             window.notices.quiet()
 
@@ -98,8 +104,9 @@ def view_commands(
         *benches,
         Command("view.back", "Back to the bench, to one note, or close what is said", back, "View", "Esc",
                 "escape leave field cancel selection notice close"),
-        Command("view.stand", "The stand: two lines on the whole screen", window.toggle_stand, "View", "F11",
-                "full screen large read far music stand lesson", checked=lambda: window.on_stand, hands_free=True),
+        Command("view.stand", "The stand: two lines on the whole screen", whole_screen.toggle, "View", "F11",
+                "full screen large read far music stand lesson", checked=lambda: whole_screen.on,
+                hands_free=True),
         Command("view.strokes", "Show or hide pick strokes",
                 lambda: switched("show_strokes", not settings.get("show_strokes")), "View", "Ctrl+Shift+Y",
                 "picking draw", checked=lambda: bool(settings.get("show_strokes")), separated=True),

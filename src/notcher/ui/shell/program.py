@@ -45,6 +45,7 @@ from notcher.ui.benches.shapes.versions_page import OtherVersion
 from notcher.ui.benches.teach.commands import teach_commands
 from notcher.ui.benches.teach.lesson_desk import LessonDesk
 from notcher.ui.benches.teach.lesson_runner import LessonRunner
+from notcher.ui.benches.teach.mirror_desk import MirrorDesk
 from notcher.ui.benches.teach.stand_view import StandView
 from notcher.ui.benches.teach.take_desk import TakeDesk
 from notcher.ui.benches.teach.take_recorder import TakeRecorder
@@ -67,6 +68,7 @@ from notcher.ui.shell.old_labels import RENAMED
 from notcher.ui.shell.opening import Opening
 from notcher.ui.shell.recordings import Recordings
 from notcher.ui.shell.saving import Saving
+from notcher.ui.shell.whole_screen import WholeScreen
 from notcher.ui.shell.window import Window
 from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.ledger_state import LedgerState
@@ -133,6 +135,10 @@ class Program:
         )
         self.runner = LessonRunner(self.teach, self.player, settings, window, clock, window)
         self.stand = StandView()
+        self.mirror = MirrorDesk(
+            self.session, self.teach, self.teach.mirror, self.guitar, self.recorder, self.player, self.jobs, settings,
+            window, window,
+        )  # fmt: skip
         self.walk = WalkDesk(self.session, self.teach, self.player, self.jobs, settings, window, voice, window)
         self.reel = Reel(self.player, (self.speaker, self.guitar, self.footswitch))
         self.record = LedgerBench(self.session, self.ledger, today)
@@ -196,7 +202,8 @@ class Program:
             Bench.LEDGER: (self.record, self.record),
         }
         self.window.put_in(benches, self.reel, self.player, self._may_close)
-        self.window.put_in_stand(self.stand)
+        around = [*self.window.bench_buttons.values(), self.window.title, self.reel]
+        self.whole_screen = WholeScreen(self.window, self.window.stack, self.stand, around)
         self.window.addDockWidget(Qt.DockWidgetArea.RightDockWidgetArea, self.catalogue)
         self.catalogue.hide()
         self.window.ways_in.show_recent(self.settings.recent)
@@ -223,10 +230,10 @@ class Program:
             playback_commands(self.player, self.transport, self.sources, needs),
             prove_commands(self.prove),
             shapes_commands(self.shapes, self.meaning, self.comparing, needs),
-            teach_commands(self.teach, self.take_desk, self.lesson, self.runner, self.walk),
+            teach_commands(self.teach, self.take_desk, self.lesson, self.runner, self.walk, self.mirror),
             ledger_commands(self.record, self.record_desk, self.students),
             catalogue_commands(self.catalogue, needs),
-            view_commands(window, self.session, self.dialogs, self.settings, self.apply_settings),
+            view_commands(window, self.session, self.dialogs, self.settings, self.whole_screen, self.apply_settings),
         )
         ids = {command.label: command.id for commands in everything for command in commands}
         self.settings.rename_keys(ids | RENAMED)
@@ -282,6 +289,8 @@ class Program:
         self.variants.refused.connect(window.notice)
         self.session.variant_changed.connect(self.notch.tell_again)
         window.bench_shown.connect(self._on_bench_shown)
+        self.whole_screen.left.connect(lambda: window.show_bench(window.bench))
+        window.bench_shown.connect(lambda _bench: self.whole_screen.leave())
         self.catalogue.hear_requested.connect(self.sources.play_scores)
         self.catalogue.drop_requested.connect(self._drop_in)
         self.catalogue.open_requested.connect(self.opening.open_at)
@@ -488,6 +497,7 @@ class Program:
     def _on_closed(self) -> None:
         self.settings.keep_geometry(self.window.saveGeometry())
         self.player.stop()
+        self.mirror.stop()
         self.recorder.cancel()
         self.prove.stop()
         self.meaning.stop()

@@ -53,10 +53,10 @@ class Window(QMainWindow):
         super().__init__()
         self.jobs = jobs
         self._player: Player | None = None
-        self._stack = QStackedWidget()
+        self.stack = QStackedWidget()
         self._focus: dict[Bench, QWidget] = {}
         self._may_close: Callable[[], bool] = lambda: True
-        self._painted = self._was_full = False
+        self._painted = False
         self.waiting = Waiting()
         self.bench, self.nothing_open = Bench.NOTCH, True
         self.bench_buttons: dict[Bench, QToolButton] = {}
@@ -64,8 +64,8 @@ class Window(QMainWindow):
         self.work_strip.cancel_requested.connect(lambda: self.jobs.cancel("document"))
         self.ways_in.chosen.connect(self.waiting.run)
         self.ways_in.file_chosen.connect(self._take_file)
-        self._title = QLabel()
-        self._title.setProperty("soft", True)
+        self.title = QLabel()
+        self.title.setProperty("soft", True)
         self.setWindowTitle("Notcher")
         self.setAcceptDrops(True)
         self.resize(*SIZE)
@@ -88,10 +88,8 @@ class Window(QMainWindow):
             heads.addWidget(button)
             self.bench_buttons[bench] = button
         heads.addStretch(1)
-        heads.addWidget(self._title)
-        self._around: list[QWidget] = [*self.bench_buttons.values(), self._title]  # what the stand covers
-        self._stand: QWidget | None = None
-        self._stack.addWidget(self.ways_in)
+        heads.addWidget(self.title)
+        self.stack.addWidget(self.ways_in)
         self._strip = QFrame()
         self._strip.setProperty("card", True)
         self._strip.setFixedHeight(STRIP_PX)
@@ -100,7 +98,7 @@ class Window(QMainWindow):
         self._column.setSpacing(0)
         self._column.addLayout(heads)
         self._column.addWidget(self.notices)
-        self._column.addWidget(self._stack, 1)
+        self._column.addWidget(self.stack, 1)
         self._column.addWidget(self.work_strip)
         self._column.addWidget(self._strip)
         centre = QWidget()
@@ -119,46 +117,15 @@ class Window(QMainWindow):
         self._may_close, self._player = may_close, player
         for bench, (widget, focused) in benches.items():
             self._focus[bench] = focused
-            self._stack.addWidget(widget)
+            self.stack.addWidget(widget)
         self._column.replaceWidget(self._strip, reel)
-        self._around.append(reel)
         self._strip.hide()
         self._strip.deleteLater()
-
-    def put_in_stand(self, stand: QWidget) -> None:
-        """Take in what may have the whole screen."""
-        self._stand = stand
-        self._stack.addWidget(stand)
-
-    @property
-    def on_stand(self) -> bool:
-        """Whether the stand has the whole screen."""
-        return self._stand is not None and self._stack.currentWidget() is self._stand
-
-    def toggle_stand(self) -> None:
-        """Give the whole screen to the stand, or take it back for the bench that was in view."""
-        if self._stand is None:
-            return
-        wanted = not self.on_stand
-        bar = self.menuBar()
-        for part in (bar, *self._around):
-            if part is not None:
-                part.setVisible(not wanted)
-        if wanted:
-            self._was_full = self.isFullScreen()
-            self._stack.setCurrentWidget(self._stand)
-            self._stand.setFocus()
-            self.showFullScreen()
-        else:
-            if not self._was_full:
-                self.showNormal()
-            self._stack.setCurrentIndex(1)  # the stand is not in view any more
-            self.show_bench(self.bench)
 
     def show_title(self, title: str, facts: str) -> None:
         """Name what is open, in the frame and beside the benches."""
         self.setWindowTitle(f"{title} – Notcher")
-        self._title.setText(f"{title}: {facts}")
+        self.title.setText(f"{title}: {facts}")
 
     # --- what parts may ask ---
     def notice(self, sentence: str) -> None:
@@ -179,11 +146,9 @@ class Window(QMainWindow):
         if not self._focus:
             self.waiting.act(lambda: self.show_bench(bench))
             return
-        if self.on_stand:
-            self.toggle_stand()
         self.bench = bench
         offers = self.nothing_open and bench is Bench.NOTCH
-        self._stack.setCurrentIndex(0 if offers else 1 + list(Bench).index(bench))
+        self.stack.setCurrentIndex(0 if offers else 1 + list(Bench).index(bench))
         for name, button in self.bench_buttons.items():
             button.setChecked(name is bench)
         self._main_widget.setFocus()
@@ -192,10 +157,8 @@ class Window(QMainWindow):
     @property
     def _main_widget(self) -> QWidget:
         """What has the keys in the bench in view."""
-        shown = self._stack.currentWidget()
-        if self._stand is not None and shown is self._stand:
-            return self._stand
-        return self.ways_in if shown is self.ways_in else self._focus[self.bench]
+        shown, benches = self.stack.currentWidget(), range(1, 1 + len(Bench))
+        return self._focus[self.bench] if shown is None or self.stack.currentIndex() in benches else shown
 
     def take_keys_back(self) -> bool:
         """Give the keys to the bench in view; return whether something else had them."""

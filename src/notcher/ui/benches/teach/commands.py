@@ -3,6 +3,7 @@
 from notcher.core.proving import Result
 from notcher.ui.benches.teach.lesson_desk import LessonDesk
 from notcher.ui.benches.teach.lesson_runner import LessonRunner
+from notcher.ui.benches.teach.mirror_desk import MirrorDesk
 from notcher.ui.benches.teach.take_desk import TakeDesk
 from notcher.ui.benches.teach.teach_bench import TeachBench
 from notcher.ui.benches.teach.walk_desk import WalkDesk
@@ -16,7 +17,7 @@ MARKS = (
 
 
 def teach_commands(
-    teach: TeachBench, desk: TakeDesk, lesson: LessonDesk, runner: LessonRunner, walk: WalkDesk
+    teach: TeachBench, desk: TakeDesk, lesson: LessonDesk, runner: LessonRunner, walk: WalkDesk, mirror: MirrorDesk
 ) -> list[Command]:
     """Return what is recorded and marked."""
     cell = (teach.cell_need,)
@@ -95,4 +96,11 @@ def teach_commands(
         Command("walk_words.script", "The phrase in words…", walk.script, "Play/In words", "Shift+Y",
                 "voice text copy print script", Scope.BOARD, walked),
     ]  # fmt: skip
-    return [*found, clear, *steps, *lessons, *in_words]
+    mirrors = [
+        Command("mirror.toggle", "Mirror: what is played over what is written", mirror.toggle, "Play", "J",
+                "live pitch tuner cents bend input", Scope.BOARD, cell, checked=lambda: mirror.on, separated=True,
+                hands_free=True),
+        Command("mirror.gym", "Bend gym at the selected note's place", mirror.toggle_gym, "Play", "Shift+J",
+                "train bends sizes landed exercise", Scope.BOARD, hands_free=True),
+    ]  # fmt: skip
+    return [*found, clear, *steps, *lessons, *in_words, *mirrors]

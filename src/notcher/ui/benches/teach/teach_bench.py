@@ -19,6 +19,7 @@ from notcher.core.teaching import (
     USUAL_LADDER,
     BoardRow,
     Ladder,
+    Mirror,
     Progress,
     School,
     Step,
@@ -32,6 +33,7 @@ from notcher.core.teaching import (
 from notcher.core.words import USUAL, Naming, clock, many, seconds
 from notcher.painting.theme import Theme
 from notcher.ui.benches.teach.ladder_view import LadderView
+from notcher.ui.benches.teach.mirror_view import MirrorView
 from notcher.ui.benches.teach.plan_panel import PlanPanel
 from notcher.ui.benches.teach.rung_board import SIGNS, RungBoard
 from notcher.ui.benches.teach.take_recorder import TakeRecorder
@@ -75,6 +77,7 @@ class TeachBench(QWidget):
         self.level_meter, self.take_words = LevelMeter(), QLabel()
         self.tab = TabView()  # in the board's place while a take is recorded
         self.board, self.plan = RungBoard(self), PlanPanel(self)
+        self.mirror = MirrorView(Mirror())
         self._step: Step | None = None  # of the plan; None while the board's own cell is the chosen one
         self.advice = QLabel()
         self.advice.setWordWrap(True)
@@ -140,6 +143,7 @@ class TeachBench(QWidget):
         self.practice.setSizes([330, 300])
         self.left.addWidget(self.practice)
         self.left.addWidget(self.tab)
+        self.left.addWidget(self.mirror)
         row.addWidget(self.left, 1)
         row.addWidget(card)
         self.pages.addWidget(page)
@@ -193,6 +197,7 @@ class TeachBench(QWidget):
         self.ladder_view.set_naming(naming)
         self.plan.set_naming(naming)
         self.tab.set_naming(naming)
+        self.mirror.set_naming(naming)
         self.takes.set_naming(naming)
 
     @property
@@ -246,6 +251,12 @@ class TeachBench(QWidget):
             self.tab.show_score(session.score, NOTHING)
             self.tab.show_span(span.start_s, span.end_s)
 
+    def show_mirror(self, wanted: bool) -> None:
+        """Show the mirror in the board's place, or the board again; the keys stay where they were."""
+        self.left.setCurrentWidget(self.mirror if wanted else self.practice)
+        if self.isVisible():
+            (self.mirror if wanted else self.board).setFocus()
+
     def show_time(self, time_s: float) -> None:
         """Put the playhead of the tab that is played at a time."""
         if self.left.currentWidget() is self.tab:
@@ -255,6 +266,7 @@ class TeachBench(QWidget):
         self.board.show_theme(theme, scale)
         self.plan.show_theme(theme, scale)
         self.tab.show_theme(theme, scale)
+        self.mirror.show_theme(theme, scale)
         self.level_meter.show_theme(theme)
         self.ladder_view.show_theme(theme, scale)
         self.takes.show_theme(theme, scale)
