@@ -135,7 +135,7 @@ def test_what_is_heard_follows_the_levels_while_it_plays() -> None:
     levels = [Levels(click=0.5)]
     clip = Clip(np.column_stack([sine(440, 2.0), sine(440, 2.0)]), RATE)
     loop = make_loop(clip, 0.0, 1.0, beat_map=BeatMap.steady(120, 0.0))
-    played = Levelled(loop, RECORDING, lambda: levels[0], lambda count: np.full(count, 0.2, np.float32))
+    played = Levelled(loop, RECORDING, lambda: levels[0], lambda count, _rate: np.full(count, 0.2, np.float32))
     lead = loop.count_in.shape[0]
     assert np.allclose(played.read(0, lead), 0.5 * loop.count_in, atol=1e-6)
     levels[0] = Levels(recording=0.0, guitar=1.0, places=Places(guitar=1.0))

@@ -110,24 +110,24 @@ def test_other_thresholds_judge_takes_again_without_hearing_them(teaching: Progr
 
 
 def test_the_delay_is_measured_and_taken_off(teaching: Program, qtbot: QtBot) -> None:
-    assert teaching.settings.latency_s is None
+    assert teaching.settings.latency_s(teaching.guitar.description) is None
     teaching.player.speaker._speed = teaching.guitar._speed = 3.0
     act(teaching, "delay.cable")
-    qtbot.waitUntil(lambda: teaching.settings.latency_s is not None, timeout=30_000)
+    qtbot.waitUntil(lambda: teaching.settings.latency_s(teaching.guitar.description) is not None, timeout=30_000)
     # the simulated room is 120 ms late; its clock ticks every 20 ms, three times as fast
-    assert teaching.settings.latency_s == pytest.approx(0.12, abs=0.07)
+    assert teaching.settings.latency_s(teaching.guitar.description) == pytest.approx(0.12, abs=0.07)
     assert "ms late" in teaching.window.notices.label.text()
     recorded(teaching, qtbot)
     phrase_report = teaching.teach.takes.take.report.phrases[0]
     assert phrase_report.bias_ms is not None
     assert abs(phrase_report.bias_ms) < 70
     # a guitarist is no clap: what cannot be measured is said, and the old figure stays
-    before = teaching.settings.latency_s
+    before = teaching.settings.latency_s(teaching.guitar.description)
     teaching.guitar.expect_sound = lambda *_: None
     teaching.guitar._sound = np.zeros(44_100 * 10, dtype=np.float32)
     act(teaching, "delay.claps")
     qtbot.waitUntil(lambda: "Too few claps" in teaching.window.notices.label.text(), timeout=30_000)
-    assert teaching.settings.latency_s == before
+    assert teaching.settings.latency_s(teaching.guitar.description) == before
 
 
 def test_a_take_comes_from_a_file(teaching: Program, qtbot: QtBot, lick: Score, tmp_path: Path) -> None:

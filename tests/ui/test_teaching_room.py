@@ -14,9 +14,10 @@ from notcher.core.formats import Document
 from notcher.core.score import BeatMap, Chord, Note, Phrase, Score, bent_curve
 from notcher.core.sound import Clip
 from notcher.core.teaching import line_at, place_words, stand_lines
-from notcher.devices import Voice
+from notcher.devices import SimulatedGuitarist, Voice
 from notcher.painting.stand_picture import draw_stand
 from notcher.painting.theme import PAPER, STAGE, Theme, load_fonts
+from notcher.ui.playback.monitor import InputMonitor
 from notcher.ui.playback.sources import Source
 from notcher.ui.shell.program import Program
 from notcher.ui.state.shell import Bench
@@ -263,3 +264,126 @@ def test_an_input_that_is_too_quiet_is_told_once(teaching: Program, qtbot: QtBot
     now[0] = 9.0
     qtbot.waitUntil(lambda: "No pitch is heard" in teaching.window.notices.label.text(), timeout=5_000)
     press("J")
+
+
+def test_the_delay_is_kept_for_each_device(teaching: Program) -> None:
+    settings = teaching.settings
+    settings.keep_latency("Interface A", 31.0)
+    settings.keep_latency("Interface B", 12.0)
+    assert [settings.latency_s(name) for name in ("Interface A", "Interface B")] == [0.031, 0.012]
+    assert settings.latency_s("never seen") == 0.012, "the one measured last stands for it"
+    settings.keep_latency("simulated guitarist: steady hand", 120.0)
+    assert settings.latency_s("simulated guitarist: rushes") == 0.12
+
+
+class Playing(SimulatedGuitarist):
+    """A guitar whose sound has come in up to a sample."""
+
+    at = 0
+
+    @property
+    def position(self) -> int:
+        return self.at
+
+
+def test_the_students_input_is_handed_on_without_a_gap() -> None:
+    guitar = Playing()
+    monitor = InputMonitor(guitar)
+    assert not monitor(100, 44_100).any(), "nothing is kept yet"
+    guitar._sound = np.arange(4_000, dtype=np.float32) / 4_000
+    guitar.start()
+    told = []
+    for guitar.at in range(500, 3_500, 500):
+        told.append(monitor(500, 44_100))
+    heard = np.concatenate(told)
+    assert np.allclose(heard, guitar._sound[: heard.size]), "every sample once, in order"
+    guitar.at = 3_999
+    assert monitor(100, 48_000).shape == (100,), "at another rate as well"
+
+
+# --- the ladder leads ---
+def test_the_ladder_leads_by_itself_where_that_is_wanted(teaching: Program, qtbot: QtBot) -> None:
+    teaching.settings.set("climbs", True)
+    teaching.apply_settings()
+    press("Return")
+    qtbot.waitUntil(lambda: teaching.player.playing, timeout=20_000)
+    assert teaching.player.pace == 0.5
+    press("C")
+    assert teaching.teach.board.pace == 0.7, (
+        "before anything went wrong one clean pass leads two rungs up (Levitt 1971)"
+    )
+    assert teaching.player.pace == 0.7
+    press("M")
+    press("M")
+    assert teaching.player.pace == pytest.approx(0.6)
+    for _ in range(3):
+        press("C")
+    assert teaching.player.pace == pytest.approx(0.7)
+
+
+# --- what can be amiss ---
+@pytest.mark.parametrize("length_s", [0.1, 240.0])
+def test_a_phrase_of_a_moment_or_of_minutes_is_taught_all_the_same(
+    program: Program, qtbot: QtBot, length_s: float
+) -> None:
+    count = 1 if length_s < 1 else 400
+    notes = tuple(Note(length_s * at / count, length_s * (at + 0.9) / count, 2, 5 + at % 7) for at in range(count))
+    score = Score(notes, beat_map=BeatMap.steady(120, 0.0), phrases=(Phrase(0.0, length_s, "Odd"),))
+    program.session.open(Document(score), None)
+    press("Ctrl+5")
+    settled(program, qtbot)
+    press("P")
+    settled(program, qtbot)
+    assert program.teach.plan.plan is not None
+    press("T")
+    assert program.walk.voice.said[-1] == "second string, five"  # type: ignore[union-attr]
+    press("F11")
+    program.stand.grab()
+    press("Esc")
+    press("Return")
+    qtbot.waitUntil(
+        lambda: program.player.playing or "could not" in program.window.notices.label.text(), timeout=60_000
+    )
+    press("Space")
+
+
+def test_without_phrases_each_asks_for_one_in_a_sentence(program: Program, qtbot: QtBot) -> None:
+    program.session.open(Document(Score()), None)
+    press("Ctrl+5")
+    settled(program, qtbot)
+    said = program.window.notices.label
+    for keys, words in (("T", "no phrase with notes"), ("J", "no phrase yet"), ("Shift+Return", "no phrase yet")):
+        press(keys)
+        assert words in said.text().casefold() or words in said.text()
+    press("F11")
+    program.stand.grab()
+    press("F11")
+
+
+@pytest.mark.parametrize(("keys", "bound"), [("Ctrl+Down", 0.25), ("Ctrl+Up", 1.5)])
+def test_the_pace_stops_at_its_bounds_and_plays_there(teaching: Program, qtbot: QtBot, keys: str, bound: float) -> None:
+    for _ in range(30):
+        press(keys)
+    assert teaching.player.pace == bound
+    press("L")
+    press("Space")
+    qtbot.waitUntil(lambda: teaching.player.playing, timeout=30_000)
+
+
+def test_an_input_that_is_too_hot_is_told(teaching: Program, qtbot: QtBot) -> None:
+    press("J")
+    settled(teaching, qtbot)
+    teaching.guitar._sound = np.ones(400_000, np.float32)  # type: ignore[attr-defined]
+    qtbot.waitUntil(lambda: "too hot" in teaching.window.notices.label.text(), timeout=5_000)
+    press("J")
+
+
+def test_an_input_that_goes_away_is_told_and_the_loop_goes_on(teaching: Program, qtbot: QtBot) -> None:
+    press("Return")
+    qtbot.waitUntil(lambda: teaching.player.playing, timeout=20_000)
+    press("J")
+    settled(teaching, qtbot)
+    teaching.guitar.lost.emit("The guitar input went away.")
+    assert "went away" in teaching.window.notices.label.text()
+    assert not teaching.mirror.on
+    assert teaching.player.playing

@@ -13,8 +13,8 @@ RECORDING: Channels = (Channel("recording", -1), Channel("recording", 1))
 TAB: Channels = (Channel("tab"),)
 BESIDE: Channels = (Channel("recording", -1), Channel("tab", 1))
 CLICK: Channels = (Channel("click"),)
-Monitor = Callable[[int], FloatArray]
-"""Given a count, the student's newest samples; shape (count,), silent where there are none."""
+Monitor = Callable[[int, int], FloatArray]
+"""Given a count and a rate, the student's newest samples; shape (count,), silent where there are none."""
 
 
 class Levelled:
@@ -40,5 +40,5 @@ class Levelled:
             clicks = self._stream.count_in[first : first + count].mean(axis=1, keepdims=True)
             sound[: clicks.shape[0]] += clicks @ matrix(CLICK, levels)
         if self._monitor is not None and levels.guitar > 0:
-            sound += self._monitor(count)[:, None] @ matrix((Channel("guitar"),), levels)
+            sound += self._monitor(count, self.sample_rate)[:, None] @ matrix((Channel("guitar"),), levels)
         return np.clip(sound, -1.0, 1.0).astype(np.float32)

@@ -44,6 +44,12 @@ class Transport:
         self._rounds = 0
         self._player.set_pace(min(FASTEST, max(SLOWEST, round(self._player.pace + steps * STEP, 2))))
 
+    def climb(self, pace: float) -> None:
+        """Go on at the rung that the ladder names, if something goes round."""
+        if self._player.playing and self._player.loop_span is not None:
+            self._rounds = 0
+            self._player.set_pace(pace)
+
     def _on_round(self) -> None:
         """Go a rung faster by itself after so many rounds, up to the recorded tempo."""
         self._rounds += 1

@@ -56,6 +56,7 @@ from notcher.ui.commands.menu_bar import MenuBar
 from notcher.ui.commands.needs import Needs
 from notcher.ui.commands.registry import Registry
 from notcher.ui.playback.commands import playback_commands
+from notcher.ui.playback.monitor import InputMonitor
 from notcher.ui.playback.player import Player
 from notcher.ui.playback.sources import Sources
 from notcher.ui.playback.transport import Transport
@@ -79,6 +80,7 @@ from notcher.ui.state.settings import BY_NAME, Settings
 from notcher.ui.state.shell import Bench
 from notcher.ui.widgets.style import apply_theme
 
+USUAL_BPM = 100.0  # of a solo without beats
 STATE, DATA = Path(user_state_dir("notcher")), Path(user_data_dir("notcher"))
 
 
@@ -113,6 +115,7 @@ class Program:
         self.speaker, self.guitar = speaker or find_loudspeaker(), guitar or find_guitar_input()
         self.footswitch = footswitch or find_footswitch()
         self.player = Player(self.speaker, self.jobs)
+        self.player.monitor = InputMonitor(self.guitar)
         for part in (self.session, self.jobs, self.player):
             part.setParent(window)
         # first of all: what was begun for another document is stopped before anybody looks at the new one
@@ -305,6 +308,7 @@ class Program:
         self.shapes.versions.hear_requested.connect(self.comparing.hear)
         self.shapes.versions.note_requested.connect(self._show_note)
         self.teach.loop_requested.connect(self.transport.play_at)
+        self.teach.pace_changed.connect(self.transport.climb)
         self.lesson.refused.connect(window.notice)
         self.hear.tap_requested.connect(self._tap_beat)
         self.hear.picture.seek_requested.connect(window.seek)
@@ -335,6 +339,8 @@ class Program:
         self._show_meaning()
         self.teach.set_along(settings.get("along"))
         self.teach.set_ladder(settings.ladder)
+        self.teach.climbs = settings.get("climbs")
+        self._show_rungs()
         self.lesson.show_settings()
         self.notch.set_left_handed(settings.get("left_handed"))
         self.transport.up_after = round(settings.get("up_after"))
@@ -399,8 +405,14 @@ class Program:
         self.reel.strip.show_score(self.session.score)
         self.stand.show_score(self.session.score)
         self.player.set_beat_map(self.session.score.beat_map)
+        self._show_rungs()
         self._show_title()
         self.sources.on_score_changed()
+
+    def _show_rungs(self) -> None:
+        """Let a loop that goes faster by itself climb the board's rungs."""
+        tempo = self.session.score.beat_map.tempo_bpm
+        self.transport.rungs = self.settings.ladder.paces(tempo or USUAL_BPM)
 
     def _show_meaning(self) -> None:
         """Give the tab the layers that are switched on, and the reel its marks."""

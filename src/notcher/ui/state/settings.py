@@ -75,13 +75,14 @@ SETTINGS = (
     Setting("pace", 0.5, "Pace at start", "How fast a loop begins, of the recorded tempo.", 0.25, 1.5, unit=" ×"),
     Setting("up_after", 0.0, "Faster by itself after", "After so many rounds of a loop it goes a rung faster.",
             0.0, 50.0, unit=" rounds", low_words="never"),
+    Setting("climbs", False, "The ladder leads by itself", "After a mark the board goes to the rung that comes next."),
     Setting("volume_recording", 100.0, "The recording", "How loud the recording is.", 0.0, 200.0, unit=" %"),
     Setting("volume_tab", 100.0, "The tab", "How loud the tab is, as it is written.", 0.0, 200.0, unit=" %"),
     Setting("volume_band", 100.0, "The band", "How loud the chords' band is.", 0.0, 200.0, unit=" %"),
     Setting("volume_click", 100.0, "The clicks", "How loud clicks and count-ins are.", 0.0, 200.0, unit=" %"),
     Setting("volume_lead", 100.0, "The lead in it", "The middle of the recording, in the mix; softer, and the student "
             "plays it.", 0.0, 200.0, unit=" %"),
-    Setting("volume_guitar", 0.0, "The student", "How loud the input is in the loudspeaker.", 0.0, 200.0, unit=" %"),
+    Setting("volume_guitar", 0.0, "The student", "The input through the loudspeaker.", 0.0, 200.0, unit=" %"),
     *SIDE_SETTINGS,
     Setting("loop_gap", 0.0, "Rest between rounds", "Silence after each round of a loop.", 0.0, 15.0, unit=" s",
             low_words="none"),
@@ -232,11 +233,21 @@ class Settings:
         """How much each part of a phrase's difficulty counts."""
         return PartWeights(**{part: self.get(f"{WEIGHTS_PREFIX}{part}") for part in PART_NAMES})
 
-    @property
-    def latency_s(self) -> float | None:
-        """How late a take arrives; None until it was measured."""
-        latency_ms = self.get("latency_ms")
+    def latency_s(self, device: str) -> float | None:
+        """How late a device's sound arrives, by its description; what is set for all where it was not measured itself.
+
+        None until either is known.
+        """
+        try:
+            latency_ms = float(self._store.value(_latency_key(device), self.get("latency_ms")))
+        except (TypeError, ValueError):
+            latency_ms = self.get("latency_ms")
         return None if latency_ms < 0 else latency_ms / 1000
+
+    def keep_latency(self, device: str, latency_ms: float) -> None:
+        """Remember how late a device's sound arrives, and take that for others until they are measured."""
+        self._store.setValue(_latency_key(device), latency_ms)
+        self.set("latency_ms", latency_ms)
 
     @property
     def recent(self) -> list[str]:
@@ -269,3 +280,8 @@ class Settings:
 
     def add_recent(self, path: str) -> None:
         self._store.setValue("recent", [path, *(old for old in self.recent if old != path)][:MOST_RECENT])
+
+
+def _latency_key(device: str) -> str:
+    """A simulated guitarist is one device, however he plays."""
+    return f"latency/{device.partition(':')[0].replace('/', ' ')}"

@@ -165,7 +165,7 @@ class MirrorDesk(QObject):
         self._buffer = np.concatenate([self._buffer, fresh])[-samples_needed(rate) :]
         found = live_pitch(self._buffer, rate)
         self._tell_level(fresh, found is not None)
-        latency_s = self._settings.latency_s or 0.0
+        latency_s = self._settings.latency_s(self._guitar.description) or 0.0
         gym = self._view.gym
         if gym is not None:
             now_s = self._read / rate

@@ -1,5 +1,7 @@
 """The mirror: what is played now, drawn over the written curve of the stretch that goes round."""
 
+from collections.abc import Callable
+
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
@@ -12,7 +14,9 @@ from notcher.painting.theme import PAPER, Theme, text_font
 
 AROUND = 1.6  # semitones over and under what is written
 STEP_S = 0.01
-GAP_S = 0.06  # a longer silence breaks the line
+GAP_S, LEAP = 0.06, 2.5  # a longer silence, or a leap of so many semitones, breaks the line
+LEAST_POINTS = 4  # of a line: less is a pick's noise
+SHOWN_S = 3.0  # of what was played lately, in the gym
 
 
 class MirrorView(QWidget):
@@ -87,30 +91,39 @@ class MirrorView(QWidget):
             curve = score.sounding_midi(note) + note.curve.at(times)
             painter.drawPolyline(QPolygonF([QPointF(x(note.onset_s + at), y(float(midi))) for at, midi in
                                             zip(times, curve, strict=True)]))  # fmt: skip
+        painter.setPen(theme.color("soft_ink"))
+        painter.setFont(text_font(self._scale))
+        for note in notes:
+            at = QPointF(x(note.onset_s) - 4, y(score.sounding_midi(note)) + band / 2 + 16 * self._scale)
+            painter.drawText(at, f"{note.fret}")
         painter.setPen(QPen(theme.color("measured"), 2.2 * self._scale))
-        self._draw_trace(painter, x, y, fold=(low, high))
+        self._draw_trace(painter, x, y, since_s=start_s - 1.0, fold=(low - 4, high + 4))
         if self.mirror.trace:
             now = x(self.mirror.trace[-1][0])
             painter.setPen(QPen(theme.color("line"), 1))
             painter.drawLine(QLineF(now, box.top(), now, box.bottom()))
 
-    def _draw_trace(self, painter: QPainter, x, y, *, fold: tuple[float, float]) -> None:  # type: ignore[no-untyped-def]
+    def _draw_trace(
+        self, painter: QPainter, x: Callable[[float], float], y: Callable[[float], float],
+        *, since_s: float, fold: tuple[float, float],
+    ) -> None:  # fmt: skip
+        """The pitch that was played since a time. fold: an octave off is drawn where it is meant."""
         line: list[QPointF] = []
-        last_s = -1.0
-        for time_s, midi in self.mirror.trace:
-            broken = np.isnan(midi) or time_s - last_s > GAP_S
-            if broken and len(line) > 1:
+        last_s = last = np.nan
+        for time_s, sounded in self.mirror.trace:
+            if time_s < since_s:
+                continue
+            octaves = 0 if np.isnan(sounded) else _octaves_off(sounded, fold)
+            midi = sounded - 12 * octaves
+            jumps = np.isnan(midi) or time_s - last_s > GAP_S or abs(midi - last) > LEAP
+            if jumps and len(line) >= LEAST_POINTS:
                 painter.drawPolyline(QPolygonF(line))
-            if broken:
+            if jumps:
                 line = []
             if not np.isnan(midi):
-                while midi > fold[1] + 6:
-                    midi -= 12
-                while midi < fold[0] - 6:
-                    midi += 12
-                line.append(QPointF(x(time_s), y(midi)))
-            last_s = time_s
-        if len(line) > 1:
+                line.append(QPointF(x(time_s), y(float(midi))))
+            last_s, last = time_s, midi
+        if len(line) >= LEAST_POINTS:
             painter.drawPolyline(QPolygonF(line))
 
     # --- the gym ---
@@ -134,9 +147,12 @@ class MirrorView(QWidget):
         if self.mirror.trace:
             end_s = self.mirror.trace[-1][0]
             self._draw_trace(
-                painter, lambda at: box.left() + wide * (1 - (end_s - at) / 3.0) if at > end_s - 3 else box.left(),
-                lambda midi: y(midi - gym.base_midi), fold=(gym.base_midi - 6, gym.base_midi + 12),
-            )  # fmt: skip
+                painter,
+                lambda at: box.left() + wide * (1 - (end_s - at) / SHOWN_S),
+                lambda midi: y(midi - gym.base_midi),
+                since_s=end_s - SHOWN_S,
+                fold=(gym.base_midi - 4, gym.base_midi + 8),
+            )
         self._draw_landings(painter, QRectF(box.left() + wide + 30, box.top(), box.width() - wide - 30, box.height()))
 
     def _draw_landings(self, painter: QPainter, box: QRectF) -> None:
@@ -195,3 +211,10 @@ class MirrorView(QWidget):
             f"There: within ±{LANDED_CENTS:.0f} cents (common practice); ears tell pure tones "
             f"{limen_cents(hertz):.0f} cents apart here (Wier and others 1977).",
         )  # fmt: skip
+
+
+def _octaves_off(midi: float, reach: tuple[float, float]) -> int:
+    """How many octaves a pitch lies above what can be meant; below it is negative."""
+    if midi > reach[1]:
+        return int(np.ceil((midi - reach[1]) / 12))
+    return -int(np.ceil((reach[0] - midi) / 12)) if midi < reach[0] else 0

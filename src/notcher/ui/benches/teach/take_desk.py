@@ -75,7 +75,7 @@ class TakeDesk:
             self._session.score,
             clip,
             self._new_take(*cell, along),
-            latency_s=self._settings.latency_s if along != "nothing" else None,
+            latency_s=self._settings.latency_s(self._recorder.guitar.description) if along != "nothing" else None,
             thresholds=self._settings.thresholds,
             document_id=self._session.document.id,
             stream=self._stream,
@@ -187,5 +187,5 @@ class TakeDesk:
         self._recorder.measure_delay(claps=claps)
 
     def _on_delay_measured(self, delay_s: float) -> None:
-        self._settings.set("latency_ms", max(0.0, round(1000 * delay_s, 1)))
+        self._settings.keep_latency(self._recorder.guitar.description, max(0.0, round(1000 * delay_s, 1)))
         self._shell.notice(f"A take arrives {1000 * delay_s:.0f} ms late; from now on that is taken off.")

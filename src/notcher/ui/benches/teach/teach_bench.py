@@ -60,12 +60,14 @@ class TeachBench(QWidget):
     loop_requested = pyqtSignal(float, float, float)
     take_requested = pyqtSignal()
     file_requested = pyqtSignal()
+    pace_changed = pyqtSignal(float)  # the ladder leads to another rung
 
     def __init__(
         self, session: Session, practice: Practice, recorder: TakeRecorder, parent: QWidget | None = None
     ) -> None:
         super().__init__(parent)
         self._session, self._practice, self._recorder = session, practice, recorder
+        self.climbs = False  # to the next rung by itself
         self._ladder, self._school = USUAL_LADDER, School.BUILD_UP
         self._rows: tuple[BoardRow, ...] = ()
         self._paces = USUAL_LADDER.paces(USUAL_BPM)
@@ -340,6 +342,14 @@ class TeachBench(QWidget):
             self._practice.take_back(span.ids, lambda played: self.board.column_of(played) == column)
         else:
             self._practice.log(span.ids, pace, result)
+            self._climb(span, pace)
+
+    def _climb(self, span: BoardRow, pace: float) -> None:
+        """Go to the rung that the ladder names after a mark, where that is wanted; a loop that plays goes along."""
+        upwards = next_rung(self._practice.passes, span, self._paces)
+        if self.climbs and self._step is None and upwards != pace:
+            self.board.go(self.board.row, self.board.column_of(upwards))
+            self.pace_changed.emit(upwards)
 
     def _on_step_chosen(self, step: Step) -> None:
         """Show a step of the plan on the board, where it has a cell."""
