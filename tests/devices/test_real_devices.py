@@ -18,7 +18,7 @@ SOUND_SERVER = shutil.which("pulseaudio")
 
 
 @pytest.mark.skipif(SOUND_SERVER is None, reason="no sound server on this machine")
-@pytest.mark.parametrize("script", ["play_through_server.py", "take_through_server.py"])
+@pytest.mark.parametrize("script", ["play_through_server.py", "take_through_server.py", "loop_through_server.py"])
 def test_through_a_sound_server(script: str, tmp_path: Path) -> None:
     said = []
     for attempt in range(5):

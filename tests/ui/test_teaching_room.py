@@ -14,7 +14,7 @@ from notcher.core.formats import Document
 from notcher.core.score import BeatMap, Chord, Note, Phrase, Score, bent_curve
 from notcher.core.sound import Clip
 from notcher.core.teaching import line_at, place_words, stand_lines
-from notcher.devices import SimulatedGuitarist, Voice
+from notcher.devices import SimulatedGuitarist, SimulatedLoudspeaker, Voice
 from notcher.painting.stand_picture import draw_stand
 from notcher.painting.theme import PAPER, STAGE, Theme, load_fonts
 from notcher.ui.playback.monitor import InputMonitor
@@ -387,3 +387,22 @@ def test_an_input_that_goes_away_is_told_and_the_loop_goes_on(teaching: Program,
     assert "went away" in teaching.window.notices.label.text()
     assert not teaching.mirror.on
     assert teaching.player.playing
+
+
+class GoesAway(SimulatedLoudspeaker):
+    """A loudspeaker that is a real one until it is unplugged."""
+
+    simulated = False
+
+
+def test_a_loudspeaker_that_goes_away_is_told_and_the_playhead_goes_on(teaching: Program, qtbot: QtBot) -> None:
+    gone = GoesAway()
+    teaching.player.use(gone)
+    teaching.recorder.use(gone)
+    press("Return")
+    qtbot.waitUntil(lambda: teaching.player.playing, timeout=20_000)
+    gone.lost.emit("The loudspeaker went away.")
+    assert "goes on without it" in teaching.window.notices.label.text()
+    assert teaching.player.speaker is not gone
+    qtbot.waitUntil(lambda: teaching.player.playing, timeout=20_000)
+    assert "loudspeaker" in teaching.reel.device_label.text() or "all devices" in teaching.reel.device_label.text()

@@ -28,6 +28,7 @@ class Player(QObject):
     state_changed = pyqtSignal()
     went_round = pyqtSignal()  # a loop has come to its end and begins again
     troubled = pyqtSignal(str)
+    speaker_changed = pyqtSignal(object)  # the one that was there is gone
 
     def __init__(self, speaker: Loudspeaker, jobs: Jobs, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -46,6 +47,7 @@ class Player(QObject):
         self._channels = RECORDING
         self.semitones, self.gap_s = 0.0, 0.0
         self.monitor: Monitor | None = None
+        self.spare: Callable[[], Loudspeaker] | None = None  # what is left when the loudspeaker goes away
         self._made: dict[tuple[Span, float, float, bool, BeatMap], Loop] = {}
         self._frames = QTimer(self)
         self._frames.setInterval(FRAME_MS)
@@ -265,5 +267,23 @@ class Player(QObject):
         self.troubled.emit(f"This loop could not be prepared: {problem}.")
 
     def _on_lost(self, sentence: str) -> None:
+        """Say so, and go on with what is left, if anything is."""
+        went_on, at_s = self.playing or self.preparing, self.time_s
         self.stop()
-        self.troubled.emit(sentence)
+        spare = self.spare() if self.spare is not None and not self.speaker.simulated else None
+        if spare is None:
+            self.troubled.emit(sentence)
+            return
+        self.use(spare)
+        self.speaker_changed.emit(spare)
+        self.troubled.emit(f"{sentence} The playhead goes on without it; start Notcher again once it is back.")
+        if went_on:
+            self.seek(at_s)
+            self.play()
+
+    def use(self, speaker: Loudspeaker) -> None:
+        """Play through another loudspeaker."""
+        self.speaker.lost.disconnect(self._on_lost)
+        self.speaker.close()
+        self.speaker = speaker
+        speaker.lost.connect(self._on_lost)

@@ -51,7 +51,7 @@ class Reel(QWidget):
         self.device_label.setProperty("soft", True)
         for widget in (self.play_button, self.loop_button, self.pace_slider, self.count_in_box, self.volumes_button):
             widget.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # a click leaves the keys where they are
-        self._tell_devices(devices)
+        self.tell_devices(devices)
         self._lay_out()
         player.state_changed.connect(self._on_state)
         player.moved.connect(self.show_time)
@@ -76,7 +76,7 @@ class Reel(QWidget):
         column.addWidget(self.strip)
         column.addLayout(row)
 
-    def _tell_devices(self, devices: Sequence[Device]) -> None:
+    def tell_devices(self, devices: Sequence[Device]) -> None:
         """Say which devices are not there and what stands in for them."""
         simulated = [name for name, device in zip(DEVICE_NAMES, devices, strict=True) if device.simulated]
         named = "all devices" if len(simulated) == len(DEVICE_NAMES) else ", ".join(simulated)

@@ -18,6 +18,7 @@ from notcher.devices import (
     Footswitch,
     GuitarInput,
     Loudspeaker,
+    SimulatedLoudspeaker,
     Voice,
     find_footswitch,
     find_guitar_input,
@@ -116,6 +117,7 @@ class Program:
         self.footswitch = footswitch or find_footswitch()
         self.player = Player(self.speaker, self.jobs)
         self.player.monitor = InputMonitor(self.guitar)
+        self.player.spare = SimulatedLoudspeaker
         for part in (self.session, self.jobs, self.player):
             part.setParent(window)
         # first of all: what was begun for another document is stopped before anybody looks at the new one
@@ -263,6 +265,7 @@ class Program:
         window.file_dropped.connect(self.opening.open_path)
         window.closed.connect(self._on_closed)
         player.troubled.connect(window.notice)
+        player.speaker_changed.connect(self._on_speaker_changed)
         player.moved.connect(self._show_time)
         player.state_changed.connect(lambda: tab.show_loop(player.loop_span))
         player.state_changed.connect(self.sources.on_loop_changed)
@@ -465,6 +468,11 @@ class Program:
         self.notch.tab.show_playhead(time_s, follow=self.player.playing)
         self.stand.show_time(time_s)
         self.hear.picture.show_playhead(time_s)
+
+    def _on_speaker_changed(self, speaker: Loudspeaker) -> None:
+        self.speaker = speaker
+        self.recorder.use(speaker)
+        self.reel.tell_devices((self.speaker, self.guitar, self.footswitch))
 
     def _say_lesson(self) -> None:
         """Let the stand tell where the lesson is."""

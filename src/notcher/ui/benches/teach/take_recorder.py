@@ -81,6 +81,12 @@ class TakeRecorder(QObject):
         """
         return statistics.median(self._offsets_s) if self._offsets_s else 0.0
 
+    def use(self, speaker: Loudspeaker) -> None:
+        """Play along through another loudspeaker."""
+        self._speaker.lost.disconnect(self._on_speaker_lost)
+        self._speaker = speaker
+        speaker.lost.connect(self._on_speaker_lost)
+
     def play_as(self, skill: str) -> None:
         """Choose how a simulated guitarist plays."""
         self.guitar.play_as(skill)
