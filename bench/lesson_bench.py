@@ -101,11 +101,13 @@ def mirror_error() -> tuple[float, float]:
     return float(np.median(off)), float(np.percentile(off, 90))
 
 
-def another_pace() -> tuple[float, float, float]:
+def another_pace(groups: tuple[int, ...] = (2,)) -> tuple[float, float, float]:
     """Milliseconds until another pace can be heard, cents its pitch is off, seconds until all of it is there."""
     times = np.arange(8 * RATE) / RATE
     tones = sum(0.2 / n * np.sin(2 * np.pi * 220 * n * times) for n in (1, 2, 3)).astype(np.float32)
-    loop = LoopUnderway(Clip(np.column_stack([tones, tones]), RATE), 0.0, 8.0, pace=0.6, at_s=3.0)
+    loop = LoopUnderway(
+        Clip(np.repeat(tones[:, None], sum(groups), axis=1), RATE, "", groups), 0.0, 8.0, pace=0.6, at_s=3.0
+    )
     heard: list[float] = []
     begun = time.perf_counter()
     loop.prepare(lambda _share: heard.append(time.perf_counter() - begun))
@@ -139,6 +141,7 @@ def main() -> None:
         program.window.close()
     middle, worst = mirror_error()
     heard_ms, cents, whole_s = another_pace()
+    mixed_ms, _, mixed_s = another_pace((1, 1, 2, 1))
     rows = [
         (
             f"a block of input to the finished picture of the mirror, middle (asked: {ASKED_MS} ms)",
@@ -152,6 +155,8 @@ def main() -> None:
         (f"until another pace is heard (asked: {ASKED_HEARD_MS} ms)", heard_ms, "ms"),
         (f"its pitch off (asked: {ASKED_CENTS})", cents, "cents"),
         (f"until all of an eight-second loop at 60 % is there (asked: {ASKED_WHOLE_S} s)", whole_s, "s"),
+        ("until another pace of a mix of four parts is heard", mixed_ms, "ms"),
+        ("until all of that is there; it sounds as it stays from the first", mixed_s, "s"),
         (f"a picture of the stand, middle of {len(stand)}", np.median(stand), "ms"),
         ("lines of the demo on the stand", float(len(stand_lines(demo_score()))), ""),
     ]

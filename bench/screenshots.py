@@ -77,7 +77,7 @@ def main() -> None:
         wait_until(app, lambda: program.session.score.notes != () and not program.jobs.busy)
         take_pictures(app, program, folder, options.theme)
         picture_of_a_take(app, program, folder, options.theme)
-        picture_of_corrections(app, program, folder, options.theme)
+        picture_of_the_mirror(app, program, folder, options.theme)
         picture_of_doubts(app, program, folder, options.theme)
         picture_of_variants(app, program, folder, options.theme)
         picture_of_another_version(app, program, folder, options.theme, Path(scratch))
@@ -147,33 +147,6 @@ def picture_of_the_catalogue(app: QApplication, program: Program, folder: Path, 
     program.catalogue.hide()
 
 
-def picture_of_corrections(app: QApplication, program: Program, folder: Path, theme: str) -> None:
-    """A phrase with strokes, chords, a slip, a remark, several notes selected; what changed since a kept state."""
-    suffix = "" if theme == "paper" else f"-{theme}"
-    session, edits = program.session, program.notch.edits
-    program.window.show_bench(Bench.NOTCH)
-    program.commands.run("view.strokes")
-    session.keep_state("as heard", "2026-11-20T18:30:00")
-    session.select(1)
-    edits.bend_by(1)
-    session.select(3)
-    edits.toggle("slip", "Slip")
-    session.select(8)
-    edits.remark("late on purpose")
-    edits.chord(session.score.notes[0].onset_s, "Em7")
-    edits.chord(session.score.notes[5].onset_s, "A7")
-    session.select(10)
-    edits.delete()
-    session.select(4)
-    edits.step(1, extend=True)
-    edits.step(1, extend=True)
-    program.notch.tab.show_span(0.3, 6.5)
-    saved(app, program.window, folder / f"notch-edited{suffix}.png")
-    program.session.mark_saved(program.session.document, program.session.undo_stack.index())
-    session.forget_state(0)
-    program.commands.run("view.strokes")
-
-
 def picture_of_shapes(app: QApplication, program: Program, folder: Path, theme: str) -> None:
     """What comes again in the solo, with one playing chosen; then degrees and licks over the tab."""
     suffix = "" if theme == "paper" else f"-{theme}"
@@ -206,6 +179,25 @@ def picture_of_a_take(app: QApplication, program: Program, folder: Path, theme: 
     saved(app, program.window, folder / f"take{'' if theme == 'paper' else f'-{theme}'}.png")
     program.teach.show_takes(False)
     board.go(0, 1)
+
+
+def picture_of_the_mirror(app: QApplication, program: Program, folder: Path, theme: str) -> None:
+    """A simulated guitarist whose bends stay short, seen while he plays."""
+    guitar = program.guitar
+    guitar._speed = 1.0  # type: ignore[attr-defined]  # pitch is heard in real time
+    guitar.latency_s = 0.0  # type: ignore[attr-defined]
+    program.window.show_bench(Bench.TEACH)
+    program.teach.board.go(0, 6)
+    program.player.set_pace(1.0)
+    program.mirror.toggle()
+    wait_until(app, lambda: guitar.recording)
+    until = time.monotonic() + 3.2
+    wait_until(app, lambda: time.monotonic() > until)
+    program.window.notices.quiet()
+    saved(app, program.window, folder / f"mirror{'' if theme == 'paper' else f'-{theme}'}.png")
+    program.mirror.stop()
+    guitar._speed, guitar.latency_s = SPEED, 0.12  # type: ignore[attr-defined]
+    program.player.set_pace(0.5)
 
 
 def picture_of_doubts(app: QApplication, program: Program, folder: Path, theme: str) -> None:
@@ -282,6 +274,10 @@ def take_pictures(app: QApplication, program: Program, folder: Path, theme: str)
     wait_until(app, lambda: program.teach.plan.plan is not None)
     program.teach.plan.move(1)
     save(f"teach{suffix}")
+    program.whole_screen.toggle()
+    program.window.showNormal()
+    program.player.seek(score.notes[12].onset_s)
+    save(f"stand{suffix}")
     program.window.show_bench(Bench.LEDGER)
     for page, name in ((1, "queue"), (3, "progress")):
         program.record.show_page(page)

@@ -1,5 +1,7 @@
 """The stand, the walk in words, the mix: by delivered keys, with a guitar in both hands."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from PyQt6.QtCore import QRectF, Qt
@@ -11,7 +13,7 @@ from pytestqt.qtbot import QtBot
 
 from hands import answer, choose, press, question
 from notcher.core.formats import Document
-from notcher.core.score import BeatMap, Chord, Note, Phrase, Score, bent_curve
+from notcher.core.score import STANDARD, BeatMap, Chord, Note, Phrase, Score, bent_curve
 from notcher.core.sound import Clip
 from notcher.core.teaching import line_at, place_words, stand_lines
 from notcher.devices import SimulatedGuitarist, SimulatedLoudspeaker, Voice
@@ -202,12 +204,16 @@ def bent_solo() -> Score:
     return Score(notes, beat_map=BeatMap.steady(120, 0.0), phrases=(Phrase(0.0, 4.4, "Push"),))
 
 
-@pytest.mark.parametrize(("skill", "low", "high"), [("steady hand", -15.0, 15.0), ("short of the top", -75.0, -20.0)])
+@pytest.mark.parametrize(
+    ("skill", "offset_cents", "low", "high"),
+    [("steady hand", 0.0, -15.0, 15.0), ("steady hand", -35.0, -15.0, 15.0), ("short of the top", 0.0, -75.0, -20.0)],
+)
 def test_the_mirror_shows_how_far_known_bends_are_from_their_target(
-    program: Program, qtbot: QtBot, skill: str, low: float, high: float
+    program: Program, qtbot: QtBot, skill: str, offset_cents: float, low: float, high: float
 ) -> None:
     """A simulated guitarist whose bends are known, heard block by block while he plays."""
-    program.session.open(Document(bent_solo()), None)
+    tuned = replace(STANDARD, offset_cents=offset_cents)  # the student tunes to the recording
+    program.session.open(Document(replace(bent_solo(), tuning=tuned)), None)
     press("Ctrl+5")
     settled(program, qtbot)
     program.recorder.play_as(skill)

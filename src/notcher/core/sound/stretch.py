@@ -1,5 +1,7 @@
 """Another pace at the same pitch, or another pitch at the same pace."""
 
+from concurrent.futures import ThreadPoolExecutor
+
 import numpy as np
 import pedalboard
 
@@ -61,9 +63,9 @@ def _stretched_piece(
     if len(groups) > 1:
         ends = np.cumsum(groups)
         pictures = [piece[:, end - count : end] for count, end in zip(groups, ends, strict=True)]
-        return np.concatenate(
-            [_stretched_piece(picture, sample_rate, pace, semitones, ()) for picture in pictures], axis=1
-        )
+        with ThreadPoolExecutor(len(pictures)) as pool:  # the stretcher lets other threads run
+            sides = pool.map(lambda picture: _stretched_piece(picture, sample_rate, pace, semitones, ()), pictures)
+        return np.concatenate(list(sides), axis=1)
     slow = pedalboard.time_stretch(
         np.ascontiguousarray(piece.T),
         float(sample_rate),

@@ -176,7 +176,9 @@ class MirrorDesk(QObject):
             now_s = (
                 self._span[0] + self._read / rate * self._player.pace - (latency_s if not self._guitar.simulated else 0)
             )
-        self._view.mirror.hear(now_s, None if found is None else found.midi)
+        # who plays along is tuned to what is heard: off concert pitch as the recording is, or as the sound was moved
+        tuned = 0.0 if gym is not None else self._session.score.tuning.offset_cents / 100 + self._player.semitones
+        self._view.mirror.hear(now_s, None if found is None else found.midi - tuned)
         self._view.update()
         if self.clock() - self._begun_s > FRESH_S and not self._player.playing and not self._guitar.simulated:
             self._begin()
