@@ -16,7 +16,6 @@ from notcher.core.score import Note, Score
 
 LANDED_CENTS = 15.0
 """Listeners accept a bend within 10 to 15 cents (common practice, no source)."""
-ORDER_MS = 20.0
 HELD_S, STILL_CENTS = 0.22, 30.0  # a plateau: so long, within so much
 VIBRATO_S = 0.7  # over which its width is taken
 LEAST_BEND = 0.35  # semitones above the fret, from which a push is one

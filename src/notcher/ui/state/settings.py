@@ -101,9 +101,11 @@ SETTINGS = (
             0.0, 50.0, unit=" %"),
     Setting("take_missed_share", 25.0, "Missed: notes amiss", "From more than so many missed or wrong notes on.",
             5.0, 100.0, unit=" %"),
-    Setting("take_spread_ms", 35.0, "Clean: unevenness", "How far onsets may scatter around the player's own flow.",
+    Setting("take_spread_ms", 35.0, "Clean: unevenness", "Around the player's own flow. Ears tell the order of two "
+            "from about 20 ms on (Hirsh 1959).",
             5.0, 150.0, unit=" ms"),
-    Setting("take_bend_cents", 25.0, "Clean: bends", "How far off the middle one of a phrase's bends may land.",
+    Setting("take_bend_cents", 25.0, "Clean: bends", "How far the middle one of a phrase may be off. Ears tell "
+            "4 to 6 cents (Wier and others 1977).",
             5.0, 100.0, unit=" cents"),
     Setting("guitarist", "steady hand", "Simulated guitarist", "Who plays where no guitar is plugged in.",
             choices=tuple(SKILLS)),

@@ -138,8 +138,9 @@ class MirrorDesk(QObject):
             self._show_stretch()
 
     def _on_round(self) -> None:
-        """The loop begins again, and the student with it."""
-        if self.on and self._view.gym is None:
+        """The loop begins again; a real input is begun anew only now and then, for that may cost a second of it."""
+        old = self._read > FRESH_S * self._guitar.sample_rate
+        if self.on and self._view.gym is None and (self._guitar.simulated or old):
             self._begin()
 
     def _on_recorder(self) -> None:

@@ -160,14 +160,14 @@ class RungBoard(QWidget):
             edge.setStyle(Qt.PenStyle.DashLine)
         painter.setPen(edge)
         painter.drawRect(inner)
-        words = SIGNS[result] if result is not None else "next" if next_up else ""
+        words = SIGNS[result] if result is not None else "next" if next_up else "–"  # untried
         if due:  # a folded corner, and the word
             corner = min(inner.height(), inner.width()) * 0.42
             painter.setBrush(theme.color("doubt"))
             fold = [inner.topRight(), inner.topRight() - QPointF(corner, 0), inner.topRight() + QPointF(0, corner)]
             painter.drawPolygon(QPolygonF(fold))
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            words = f"{words}, due" if words else "due"
+            words = f"{words}, due" if result is not None else "due"
         painter.setFont(text_font(self._scale, size=0.9))
         ink = theme.color("panel" if result is Result.CLEAN else "ink" if result is not None else "soft_ink")
         painter.setPen(ink)

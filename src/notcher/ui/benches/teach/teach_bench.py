@@ -26,8 +26,10 @@ from notcher.core.teaching import (
     board_rows,
     clean_words,
     difficulty_words,
+    nearest,
     next_rung,
     progress,
+    results,
     row_name,
 )
 from notcher.core.words import USUAL, Naming, clock, many, seconds
@@ -375,11 +377,13 @@ class TeachBench(QWidget):
         (span, pace), score, naming = cell, self._session.score, self._naming
         start_s, end_s = span.start_s, span.end_s
         count = len(score.notes_between(start_s, end_s))
+        state = results(self._practice.passes, span, self._paces).get(nearest(self._paces, pace))
         found = self.progress
         self.ladder_view.show_progress(found)
         told = [
-            f"{row_name(span)}, {clock(start_s, naming)} to {clock(end_s, naming)}, {many(count, 'note')}\n"
-            f"At {pace * 100:.0f} % one round lasts {seconds((end_s - start_s) / pace, 1, naming)}. "
+            f"{row_name(span)} at {pace * 100:.0f} %: {SIGNS[state] if state is not None else 'untried'}",
+            f"{clock(start_s, naming)} to {clock(end_s, naming)}, {many(count, 'note')}\n"
+            f"One round lasts {seconds((end_s - start_s) / pace, 1, naming)}. "
             f"Next for this row: {next_rung(self._practice.passes, span, self._paces) * 100:.0f} %.",
         ]
         if found.clean:
