@@ -18,6 +18,7 @@ MARGIN, HEAD_SHARE = 8.0, 0.22  # pixels at scale 1; of the height, for what is 
 CURVE_SEMITONES = 4.0  # that the room over a string stands for
 LEAST_BEND = 0.25
 LEAST_ROOM = 0.75  # of an even spacing
+FAR = 1.9  # above this scale it is read from afar: strings are drawn to be seen from there
 THIN = 4.0  # pixels at scale 1: what is pointed at is a line
 SMALLEST = 0.52  # size of a figure that is still read
 
@@ -67,7 +68,7 @@ def draw_phrase(
         painter.fillRect(
             QRectF(x(cursor_s) - 4 * scale, box.top(), cursor_wide * scale, box.height()), theme.color("accent", alpha)
         )
-    painter.setPen(QPen(theme.color("hairline"), 1))
+    painter.setPen(QPen(theme.color("line" if scale > FAR else "hairline"), max(1.0, 0.5 * scale)))
     for string in range(1, strings + 1):
         painter.drawLine(QLineF(left, y(string), right, y(string)))
     size = min(0.86, max(SMALLEST, lane / 13 / scale))
@@ -76,10 +77,13 @@ def draw_phrase(
     font = figure_font(scale, size=max(SMALLEST, size * min(1.0, room / wide)))
     painter.setFont(font)
     metrics = QFontMetricsF(font)
-    for note in notes:
-        _draw_curve(painter, note, x, y(note.string), lane, theme, naming)
+    tops = [_draw_curve(painter, note, x, y(note.string), lane, theme, scale) for note in notes]
     for note in notes:
         _draw_fret(painter, note, QPointF(x(note.onset_s), y(note.string)), metrics, theme, framed=note.id in marked)
+    painter.setPen(theme.color("ink"))
+    for note, top in zip(notes, tops, strict=True):  # over the figures, which stand on a ground of their own
+        if top is not None:
+            painter.drawText(top + QPointF(2, -1), bend_name(note.reading.bend_semitones, naming))
     painter.restore()
 
 
@@ -114,20 +118,17 @@ def _draw_curve(
     y: float,
     lane: float,
     theme: Theme,
-    naming: Naming,
-) -> None:
-    """How a note is bent, over its string, and by how much."""
-    size = note.reading.bend_semitones
-    if abs(size) < LEAST_BEND:
-        return
+    scale: float,
+) -> QPointF | None:
+    """How a note is bent, over its string; return where its size is written, None for one that is not bent."""
+    if abs(note.reading.bend_semitones) < LEAST_BEND:
+        return None
     rise = 0.9 * lane / CURVE_SEMITONES
     points = [QPointF(x(note.onset_s + time_s), y - bend * rise) for time_s, bend in note.curve.points]
     points.append(QPointF(x(note.offset_s), points[-1].y()))
-    painter.setPen(QPen(theme.color("claim"), 1.6))
+    painter.setPen(QPen(theme.color("claim"), 1.6 * max(1.0, 0.6 * scale)))
     painter.drawPolyline(QPolygonF(points))
-    top = min(points, key=lambda point: point.y())
-    painter.setPen(theme.color("ink"))
-    painter.drawText(top + QPointF(2, -1), bend_name(size, naming))
+    return min(points, key=lambda point: point.y())
 
 
 def _draw_fret(
