@@ -1,20 +1,15 @@
 """Plays a counted-in loop through a sound server with a silent sink, by the player itself, and checks what arrives."""
 
-import os
-import subprocess
 import sys
 import time
-from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QCoreApplication
-from sound_server import started
+from sound_server import RATE, heard_at, recorded_sink
 
 from notcher.core.score import BeatMap
 from notcher.core.sound import Clip
 from notcher.core.teaching import Levels
-
-RATE = 44_100
 
 
 def heard_after(sound: np.ndarray) -> float:
@@ -31,12 +26,7 @@ def heard_after(sound: np.ndarray) -> float:
 
 
 def main() -> int:
-    server = started(f"module-null-sink sink_name=nul rate={RATE} channels=2")
-    take = Path(os.environ["XDG_RUNTIME_DIR"]) / "loop.raw"
-    record = ["parecord", "--raw", "--format=float32le", f"--rate={RATE}", "--channels=2", "--latency-msec=20", "-d",
-              "nul.monitor", str(take)]  # fmt: skip
-    recorder = subprocess.Popen(record)
-    try:
+    with recorded_sink() as take:
         app = QCoreApplication(sys.argv)
         from notcher.devices import find_loudspeaker
         from notcher.ui.playback.player import Player
@@ -65,13 +55,7 @@ def main() -> int:
         player.stop()
         jobs.shut_down()
         speaker.close()
-    finally:
-        recorder.terminate()
-        recorder.wait()
-        server.terminate()
-        server.wait()
-    raw = take.read_bytes()
-    heard = np.frombuffer(raw[: len(raw) // 8 * 8], dtype=np.float32).reshape(-1, 2)[:, 0]
+    heard = heard_at(take)
     block = RATE // 100
     loud = np.abs(heard[: heard.size // block * block]).reshape(-1, block).max(axis=1) > 0.05
     begins = np.flatnonzero(loud & ~np.concatenate([[False], loud[:-1]])) / 100

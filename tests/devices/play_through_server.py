@@ -1,18 +1,13 @@
 """Starts a sound server with a silent sink, plays a tone through QtLoudspeaker, records what arrives, checks it."""
 
-import os
-import subprocess
 import sys
 import time
-from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QCoreApplication
-from sound_server import started
+from sound_server import RATE, heard_at, recorded_sink
 
 from notcher.core.arrays import FloatArray
-
-RATE = 44_100
 
 
 class Tone:
@@ -24,21 +19,7 @@ class Tone:
 
 
 def main() -> int:
-    server = started(f"module-null-sink sink_name=nul rate={RATE} channels=2")
-    take = Path(os.environ["XDG_RUNTIME_DIR"]) / "take.raw"
-    record = [
-        "parecord",
-        "--raw",
-        "--format=float32le",
-        f"--rate={RATE}",
-        "--channels=2",
-        "--latency-msec=20",
-        "-d",
-        "nul.monitor",
-        str(take),
-    ]
-    recorder = subprocess.Popen(record)
-    try:
+    with recorded_sink() as take:
         app = QCoreApplication(sys.argv)
         from notcher.devices import find_loudspeaker
 
@@ -51,13 +32,7 @@ def main() -> int:
             time.sleep(0.005)
         assert speaker.position > RATE, f"only {speaker.position} samples in 12 s"
         speaker.close()
-    finally:
-        recorder.terminate()
-        recorder.wait()
-        server.terminate()
-        server.wait()
-    raw = take.read_bytes()
-    heard = np.frombuffer(raw[: len(raw) // 8 * 8], dtype=np.float32).reshape(-1, 2)[:, 0]
+    heard = heard_at(take)
     loud = heard[np.flatnonzero(np.abs(heard) > 0.01)[0] :][: 2 * RATE]
     # 441 Hz at 0.5: no step from sample to sample is larger than 2 pi f / rate times the level
     assert np.abs(np.diff(loud)).max() < 1.2 * 0.5 * 2 * np.pi * 441 / RATE

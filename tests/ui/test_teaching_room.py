@@ -4,14 +4,14 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtPdf import QPdfDocument
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from hands import answer, choose, press, question
+from hands import answer, choose, press, question, walk_to
 from notcher.core.formats import Document
 from notcher.core.score import STANDARD, BeatMap, Chord, Note, Phrase, Score, bent_curve
 from notcher.core.sound import Clip
@@ -174,7 +174,7 @@ def test_all_parts_play_together_and_each_follows_its_volume(teaching: Program, 
     press("Ctrl+Alt+V")
     dialog = question()
     slider = dialog.sliders["volume_recording"]  # type: ignore[attr-defined]
-    slider.setFocus(Qt.FocusReason.TabFocusReason)
+    walk_to(slider)
     press("Home")
     press("Esc")
     settled(teaching, qtbot)

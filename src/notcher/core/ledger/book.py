@@ -159,6 +159,10 @@ class Book:
         copies = [row for row in self.documents.values() if row.practice_id == practice_id]
         return max(copies, key=lambda row: (bool(row.path), row.id == practice_id), default=None)
 
+    def known(self, document_id: str) -> KnownDocument | None:
+        """Return a document by its own id, or else by the one its practice is kept under."""
+        return self.documents.get(document_id) or self.solo(document_id)
+
     def phrase_names(self, practice_id: str) -> dict[str, str]:
         """Return what the phrases of a solo are called, by id."""
         solo = self.solo(practice_id)

@@ -156,7 +156,7 @@ class Record:
     def all_data(self) -> dict[str, list[dict[str, Any]]]:
         """Return everything but the catalogue, which is gathered again, as plain values, by table."""
         with self.ledger.session() as session:
-            return {name: [dict(row._mapping) for row in session.execute(select(_table(name)))] for name in TABLES}
+            return {name: _plain_rows(session, _table(name)) for name in TABLES}
 
     def take_data(self, data: object) -> int:
         """Take in what `all_data` gave, here or elsewhere; what has a known id is replaced. Returns: rows.
@@ -173,14 +173,8 @@ class Record:
     def csv_of(self, name: str) -> str:
         """Return one table as CSV. Raises: LedgerError for a table that is not there."""
         table = _table(name)
-        stream = io.StringIO()
-        writer = csv.DictWriter(stream, [column.name for column in table.columns], lineterminator="\n")
-        writer.writeheader()
         with self.ledger.session() as session:
-            rows = [dict(row._mapping) for row in session.execute(select(table))]
-        for row in rows:
-            writer.writerow({key: _cell(table.c[key], value) for key, value in row.items()})
-        return stream.getvalue()
+            return _csv(table, _plain_rows(session, table))
 
     def take_csv(self, name: str, text: str) -> int:
         """Take in one table of CSV, as `csv_of` gave it. Returns: rows. Raises: LedgerError, with nothing taken in."""
@@ -199,10 +193,10 @@ class Record:
             folder.mkdir(parents=True, exist_ok=True)
             for name in TABLES:
                 with atomic_write(folder / f"{name}.csv") as stream:
-                    stream.write(self.csv_of(name).encode("utf-8"))
+                    stream.write(_csv(_table(name), data[name]).encode("utf-8"))
             with atomic_write(folder / JSON_NAME) as stream:
                 stream.write(json.dumps(data, ensure_ascii=False, indent=1).encode("utf-8"))
-            _copy_sounds(self.sounds, folder / "takes", data)
+            _copy_sounds(self.sounds, folder / "takes", [row["id"] for row in data[KeptTake.TABLE]])
         except OSError as problem:
             raise LedgerError(f"{folder.name!r} cannot be written: {problem.strerror}.", "Choose another.") from problem
         return sum(len(rows) for rows in data.values())
@@ -224,17 +218,19 @@ class Record:
             except (ValueError, RecursionError) as problem:
                 raise LedgerError(f"{file.name!r} is no JSON.", NOTHING_TAKEN) from problem
             count = self.take_data(data)
-        _copy_sounds(file.parent / "takes", self.sounds, self.all_data())
+        with self.ledger.session() as session:
+            takes = session.scalars(select(_table(KeptTake.TABLE).c.id)).all()
+        _copy_sounds(file.parent / "takes", self.sounds, takes)
         return count
 
 
 JSON_NAME = "record.json"
 
 
-def _copy_sounds(source: Path, target: Path, data: Mapping[str, list[dict[str, Any]]]) -> None:
+def _copy_sounds(source: Path, target: Path, take_ids: Iterable[str]) -> None:
     """Copy the sounds of takes that are not there yet."""
-    for row in data[KeptTake.TABLE]:
-        sound, copy = source / f"{row['id']}.flac", target / f"{row['id']}.flac"
+    for take_id in take_ids:
+        sound, copy = source / f"{take_id}.flac", target / f"{take_id}.flac"
         if sound.is_file() and not copy.exists():
             target.mkdir(exist_ok=True)
             shutil.copyfile(sound, copy)
@@ -242,6 +238,19 @@ def _copy_sounds(source: Path, target: Path, data: Mapping[str, list[dict[str, A
 
 def _rows(session: Session, table: Table) -> list[Any]:
     return [row_of(table.name, row) for row in session.execute(select(table)).mappings()]
+
+
+def _plain_rows(session: Session, table: Table) -> list[dict[str, Any]]:
+    return [dict(row) for row in session.execute(select(table)).mappings()]
+
+
+def _csv(table: Table, rows: Iterable[Mapping[str, Any]]) -> str:
+    stream = io.StringIO()
+    writer = csv.DictWriter(stream, [column.name for column in table.columns], lineterminator="\n")
+    writer.writeheader()
+    for row in rows:
+        writer.writerow({key: _cell(table.c[key], value) for key, value in row.items()})
+    return stream.getvalue()
 
 
 def _table(name: str) -> Table:

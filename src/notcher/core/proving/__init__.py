@@ -1,7 +1,7 @@
 """Tab to sound, so that a claim can be heard beside the recording; the claim held against what was heard; and a
 student's take held against the claim."""
 
-from notcher.core.proving.advice import Advice, Matter, advice
+from notcher.core.proving.advice import LANDED_CENTS, Advice, Matter, advice
 from notcher.core.proving.amp import COLOURS, coloured, driven
 from notcher.core.proving.backing import PARTS, backing, click
 from notcher.core.proving.correcting import corrected, exclude, taken_in, written_in
@@ -36,6 +36,7 @@ from notcher.core.proving.versions import (
 
 __all__ = [
     "COLOURS",
+    "LANDED_CENTS",
     "PARTS",
     "SKILLS",
     "Advice",

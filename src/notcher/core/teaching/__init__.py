@@ -21,7 +21,6 @@ from notcher.core.teaching.ladder import (
 from notcher.core.teaching.levels import Levels, Places
 from notcher.core.teaching.loop import Gapped, Loop, LoopUnderway, Passage, make_loop
 from notcher.core.teaching.mirror import (
-    LANDED_CENTS,
     LAST_BENDS,
     BendGym,
     Landing,
@@ -37,6 +36,7 @@ from notcher.core.teaching.plan import (
     MOST_ROUNDS,
     NO_WISHES,
     NOTHING_KNOWN,
+    USUAL_BPM,
     Caution,
     Known,
     Plan,
@@ -48,7 +48,7 @@ from notcher.core.teaching.plan import (
     plan_lesson,
 )
 from notcher.core.teaching.plan_data import plan_data, plan_lines, wishes_data, wishes_of
-from notcher.core.teaching.progress import Progress, day_of, gap_days, progress
+from notcher.core.teaching.progress import Progress, by_stretch, day_of, gap_days, progress
 from notcher.core.teaching.record_words import (
     INTERVALS,
     Done,
@@ -59,7 +59,6 @@ from notcher.core.teaching.record_words import (
     entry_words,
     estimate_reason,
     estimate_words,
-    review_words,
     sheet_html,
     sheet_lines,
     sheet_text,
@@ -106,7 +105,6 @@ from notcher.core.teaching.words import (
 __all__ = [
     "ALONG",
     "INTERVALS",
-    "LANDED_CENTS",
     "LAST_BENDS",
     "LEVELS",
     "MOST_ROUNDS",
@@ -115,6 +113,7 @@ __all__ = [
     "NO_WISHES",
     "PART_NAMES",
     "RUNG_PACES",
+    "USUAL_BPM",
     "USUAL_LADDER",
     "WEIGHTS",
     "Accompaniment",
@@ -168,6 +167,7 @@ __all__ = [
     "as_variant",
     "bend_reason",
     "board_rows",
+    "by_stretch",
     "caution_words",
     "clean_pace",
     "clean_words",
@@ -214,7 +214,6 @@ __all__ = [
     "progress",
     "put_back",
     "results",
-    "review_words",
     "reviews",
     "row_name",
     "rule_words",

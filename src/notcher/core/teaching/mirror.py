@@ -14,8 +14,6 @@ import numpy as np
 
 from notcher.core.score import Note, Score
 
-LANDED_CENTS = 15.0
-"""Listeners accept a bend within 10 to 15 cents (common practice, no source)."""
 HELD_S, STILL_CENTS = 0.22, 30.0  # a plateau: so long, within so much
 VIBRATO_S = 0.7  # over which its width is taken
 LEAST_BEND = 0.35  # semitones above the fret, from which a push is one
@@ -108,13 +106,17 @@ class BendGym:
         self._lately: deque[tuple[float, float]] = deque()
         self._over = False  # this bend was taken: it is let down first
 
+    def ask_next(self) -> None:
+        """Ask for another size, in the gym's own order."""
+        self.size = float(self._dice.choice([size for size in self._sizes if size != self.size] or [self.size]))
+
     def hear(self, time_s: float, midi: float | None) -> Landing | None:
         """Take what sounds at a time; return how a bend landed, once it is held."""
         bent = None if midi is None else midi - self.base_midi
         if bent is None or bent < LEAST_BEND:
             if self._over:
                 self._over = False
-                self.size = float(self._dice.choice([size for size in self._sizes if size != self.size] or [self.size]))
+                self.ask_next()
             self._lately.clear()
             return None
         self._lately.append((time_s, bent))

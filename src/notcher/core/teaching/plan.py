@@ -21,7 +21,7 @@ from notcher.core.teaching.difficulty import Difficulty, difficulties
 from notcher.core.teaching.ladder import USUAL_LADDER, USUAL_START, Ladder
 
 MOST_MINUTES = 600.0
-USUAL_BPM = 100.0
+USUAL_BPM = 100.0  # of a solo without beats
 ROUNDS, MOST_ROUNDS, JOIN_ROUNDS = 4, 12, 3
 REST_S, TALK_S, LISTEN_TALK_S = 2.0, 25.0, 10.0  # after each round; once a step; after listening
 MOST_TALK_SHARE = 0.5  # of a step: what a lesson's last minutes may be filled with

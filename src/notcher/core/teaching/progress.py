@@ -1,6 +1,6 @@
 """How a student comes on with one phrase: what is clean on each day of practice, and when it will be at full tempo."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from itertools import pairwise
@@ -41,6 +41,14 @@ def day_of(moment: str) -> date | None:
         return date.fromisoformat(moment[:10])
     except ValueError:
         return None
+
+
+def by_stretch(passes: Iterable[LoggedPass]) -> dict[tuple[str, tuple[str, ...]], list[LoggedPass]]:
+    """Return passes by (id of the solo, phrases), stretches and passes in the order they came."""
+    found: dict[tuple[str, tuple[str, ...]], list[LoggedPass]] = {}
+    for played in passes:
+        found.setdefault((played.document_id, played.phrases), []).append(played)
+    return found
 
 
 def progress(passes: Sequence[LoggedPass]) -> Progress:

@@ -7,11 +7,11 @@ from html import escape
 
 import numpy as np
 
-from notcher.core.ledger import Book, Estimate, Lesson, LoggedPass, Request
+from notcher.core.ledger import LEAST_DONE, Book, Estimate, Lesson, LoggedPass, Request
 from notcher.core.proving import Result
-from notcher.core.teaching.agenda import Due, Entry, Review, practised_days, reviews
+from notcher.core.teaching.agenda import Due, Entry, practised_days, reviews
 from notcher.core.teaching.plan import REVIEW_DAYS
-from notcher.core.teaching.progress import day_of
+from notcher.core.teaching.progress import by_stretch, day_of
 from notcher.core.words import USUAL, Naming, day_words, figure, hours, many
 
 
@@ -30,7 +30,7 @@ def who_words(book: Book, student_id: str) -> str:
 
 def solo_words(book: Book, document_id: str) -> str:
     """Return what a solo is called."""
-    known = book.documents.get(document_id) or book.solo(document_id)
+    known = book.known(document_id)
     return (known.title or "Untitled") if known is not None else "a solo that was not open here yet"
 
 
@@ -51,12 +51,6 @@ def entry_words(entry: Entry, book: Book) -> str:
         return f"A lesson of {many(round(lesson.minutes), 'minute')}{about}" if lesson.minutes else f"A lesson{about}"
     names = [stretch_words(book, entry.document_id, [phrase]) for phrase in entry.phrases]
     return f"Repeat {', '.join(names)} of {solo_words(book, entry.document_id)}"
-
-
-def review_words(review: Review, naming: Naming = USUAL) -> str:
-    """Return why something is to be repeated on its day."""
-    went = f"{many(review.stage, 'review')} went well" if review.stage else "the first review"
-    return f"last on {day_words(review.last)} at {figure(100 * review.pace, naming=naming)} %, {went}"
 
 
 INTERVALS = (
@@ -86,7 +80,9 @@ def estimate_reason(book: Book, naming: Naming = USUAL) -> str:
     if not one.rests_on:
         return f"Estimates go by {rates}: a common figure, until the hours of a few solos are noted."
     rests = f"from {many(one.rests_on, 'solo')} that are done"
-    return f"Estimates go by {rates}: {rests}{', with a common figure beside them' if one.rests_on < 3 else ''}."
+    return (
+        f"Estimates go by {rates}: {rests}{', with a common figure beside them' if one.rests_on < LEAST_DONE else ''}."
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,11 +114,8 @@ def accuracy_words(rows: Sequence[Done], naming: Naming = USUAL) -> str:
 # --- what was done ---
 def did_words(book: Book, passes: Sequence[LoggedPass], naming: Naming = USUAL) -> str:
     """Return how far each stretch came, in the order of the passes: "Call clean at 60 %, Answer not clean yet"."""
-    told: dict[tuple[str, tuple[str, ...]], list[LoggedPass]] = {}
-    for played in passes:
-        told.setdefault((played.document_id, played.phrases), []).append(played)
     rows = []
-    for (document_id, phrases), tried in told.items():
+    for (document_id, phrases), tried in by_stretch(passes).items():
         clean = [played.pace for played in tried if played.result is Result.CLEAN]
         how = f"clean at {figure(100 * max(clean), naming=naming)} %" if clean else "not clean yet"
         rows.append(f"{stretch_words(book, document_id, phrases)} {how}")

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QApplication
 from notcher.core.formats import OpenLock
 from notcher.core.score import Score
 from notcher.core.sound import Overview
-from notcher.core.teaching import running_words, step_words
+from notcher.core.teaching import USUAL_BPM, running_words, step_words
 from notcher.core.words import Naming, many
 from notcher.devices import (
     Footswitch,
@@ -81,7 +81,6 @@ from notcher.ui.state.settings import BY_NAME, Settings
 from notcher.ui.state.shell import Bench
 from notcher.ui.widgets.style import apply_theme
 
-USUAL_BPM = 100.0  # of a solo without beats
 STATE, DATA = Path(user_state_dir("notcher")), Path(user_data_dir("notcher"))
 
 

@@ -104,18 +104,15 @@ class LedgerState(QObject):
     def _take(self, book: Book) -> None:
         """Take a book that was read; rows that are noted and not written yet stay."""
         students = {NOBODY_ID: NOBODY, **book.students}
-        fresh = replace(book, students=students)
-        for changes in self._pending:
-            fresh = fresh.changed(changes)
-        self.book = fresh
+        self.book = self._with_pending(replace(book, students=students))
         if self.student.id != self._student_id:
             self._student_id = self.student.id
             self.student_changed.emit()
         self.changed.emit()
 
-    @property
-    def _pending(self) -> list[Sequence[Change]]:
-        return [task.changes for task, _done, _failed in self._tasks if isinstance(task, _Write)]
+    def _with_pending(self, book: Book) -> Book:
+        pending = (task.changes for task, _done, _failed in self._tasks if isinstance(task, _Write))
+        return book.changed(change for changes in pending for change in changes)
 
     def read_again(self) -> None:
         """Read what another window may have written, once all of ours is."""
@@ -154,10 +151,7 @@ class LedgerState(QObject):
             return
 
         def done(book: Book) -> None:
-            fresh = self.book.with_passes(student_id, book.passes.values())
-            for changes in self._pending:  # what was noted while it was read
-                fresh = fresh.changed(changes)
-            self.book = fresh
+            self.book = self._with_pending(self.book.with_passes(student_id, book.passes.values()))
             self.changed.emit()
 
         self.ask(lambda record: record.read(student_id), done)
@@ -214,6 +208,10 @@ class LedgerState(QObject):
         self.open()
         self._go_on()
 
+    def in_turn(self, then: Callable[[], None]) -> None:
+        """Go on once all that was asked before is done, or the ledger cannot be opened."""
+        self.ask(lambda _record: None, lambda _none: then(), lambda _problem: then())
+
     def _go_on(self) -> None:
         """Do the next task, if none is being done."""
         if self._running or self.ledger is None or not self._tasks:
@@ -245,6 +243,8 @@ class LedgerState(QObject):
     # --- the end ---
     def finish(self) -> None:
         """The program ends: write what still waits, throw away for good what was deleted, and close."""
+        if self.ledger is None and not self._tasks:
+            return  # it was not needed, and is slow to load
         from notcher.core.ledger.record import Record
 
         record = None if self.ledger is None else Record(self.ledger)

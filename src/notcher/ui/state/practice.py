@@ -108,11 +108,11 @@ class Practice(QObject):
         kept = KeptTake(self.ledger.student.id, self._document_id, replace(take, student=""))
         self.ledger.edit(f"Keep {take.name}", Change(None, kept), sounds={take.id: clip})
 
-        def kept_now(_told: object) -> None:
+        def kept_now() -> None:
             if self.ledger.holds_sound(take.id):
                 self.take_kept.emit(take.id)
 
-        self.ledger.ask(lambda _record: None, kept_now, kept_now)  # in its turn: after the take itself
+        self.ledger.in_turn(kept_now)  # after the take itself
 
     def remove_take(self, take_id: str) -> None:
         """Throw a take away; until the program ends it can be brought back."""

@@ -91,9 +91,9 @@ class LedgerBench(QWidget):
         self._naming = USUAL
         self._acts: dict[str, QPushButton] = {}
         self.students, self.about, self.pages = QListWidget(), QLabel(), QStackedWidget()
-        lists = ((today_list, solo_of), (queue_list, solo_of), (due_list, solo_of))
+        makes = (today_list, queue_list, due_list)
         self.today, self.queue, self.due = (
-            ListPage(make, name, more) for (make, more), name in zip(lists, PAGES, strict=False)
+            ListPage(make, name, solo_of) for make, name in zip(makes, PAGES, strict=False)
         )
         self.progress, self.sheet, self.hours = ProgressPage(), SheetPage(), HoursPage()
         self.sent = ListPage(sent_list, PAGES[-1], _changes_told)

@@ -311,7 +311,7 @@ class LedgerDesk(QObject):
         if book.practice_id(self._session.document.id) == book.practice_id(document_id):
             self.go_on()
             return
-        known = book.documents.get(document_id) or book.solo(document_id)
+        known = book.known(document_id)
         home = book.practice_id(document_id)
         recording = next((row for row in book.recordings.values() if row.document_id == home), None)
         if known is not None and known.path:

@@ -226,7 +226,7 @@ def solo_of(seen: Seen, row: Any) -> str:
     document_id = getattr(row, "document_id", "")
     if not document_id:
         return "Ctrl+L says that it is the solo that is open." if hasattr(row, "title") else ""
-    solo = seen.book.documents.get(document_id) or seen.book.solo(document_id)
+    solo = seen.book.known(document_id)
     if solo is None:
         return solo_words(seen.book, document_id)
     place = solo.path or "not saved yet"

@@ -8,6 +8,7 @@ from notcher.core.teaching import (
     Done,
     Progress,
     accuracy_words,
+    by_stretch,
     clean_words,
     course_words,
     done_requests,
@@ -125,22 +126,18 @@ class ProgressPage(QWidget):
 
     def show_book(self, seen: Seen) -> None:
         book, self._naming = seen.book, seen.naming
-        by_stretch: dict[tuple[str, tuple[str, ...]], list[object]] = {}
-        passes = book.passes_of(seen.student_id)
-        for played in passes:
-            by_stretch.setdefault((played.document_id, played.phrases), []).append(played)
+        tried = by_stretch(book.passes_of(seen.student_id))
         order = {
             (solo.practice_id, phrase["id"]): at
             for solo in book.documents.values() for at, phrase in enumerate(solo.phrases)
         }  # fmt: skip
-        stretches = sorted(by_stretch, key=lambda key: (key[0], order.get((key[0], key[1][0]), 0), len(key[1])))
+        stretches = sorted(tried, key=lambda key: (key[0], order.get((key[0], key[1][0]), 0), len(key[1])))
         solos = {key[0] for key in stretches}
         plots = []
         for solo, phrases in stretches:
             name = stretch_words(book, solo, phrases)
             named = f"{name}, {solo_words(book, solo)}" if len(solos) > 1 else name
-            mine = [played for played in passes if (played.document_id, played.phrases) == (solo, phrases)]
-            plots.append((named, progress(mine)))
+            plots.append((named, progress(tried[solo, phrases])))
         self.grid.show_plots(plots, seen.naming)
         who = who_words(book, seen.student_id)
         told = f"{who}: {many(len(plots), 'stretch', 'stretches')} practised. {LEGEND}"

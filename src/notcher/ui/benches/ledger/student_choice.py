@@ -14,7 +14,7 @@ class StudentChoice:
         self._ledger, self._shell, self._parent = ledger, shell, parent
 
     def ask(self) -> None:
-        self._ledger.ask(lambda _record: None, lambda _none: self._ask(), lambda _problem: self._ask())
+        self._ledger.in_turn(self._ask)
 
     def _ask(self) -> None:
         students = self._ledger.book.present

@@ -6,12 +6,11 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
-from notcher.core.proving import histogram
+from notcher.core.proving import LANDED_CENTS, histogram
 from notcher.core.words import USUAL, Naming, bend_name
 from notcher.painting.theme import PAPER, Theme, figure_font, text_font
 
 REACH_CENTS, TICK_CENTS = 90.0, 30
-GOOD_CENTS = 15.0
 
 
 class LandingView(QWidget):
@@ -56,7 +55,7 @@ class LandingView(QWidget):
         def x(cents: float) -> float:
             return box.center().x() + cents / REACH_CENTS * box.width() / 2
 
-        good = QRectF(x(-GOOD_CENTS), box.top(), x(GOOD_CENTS) - x(-GOOD_CENTS), box.height())
+        good = QRectF(x(-LANDED_CENTS), box.top(), x(LANDED_CENTS) - x(-LANDED_CENTS), box.height())
         painter.fillRect(good, theme.color("good", 40))
         painter.setFont(small)
         for cents in range(-int(REACH_CENTS), int(REACH_CENTS) + 1, TICK_CENTS):

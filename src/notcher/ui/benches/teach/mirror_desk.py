@@ -144,11 +144,8 @@ class MirrorDesk(QObject):
             self._begin()
 
     def _on_recorder(self) -> None:
-        if self.on and self._recorder.state != "idle":
-            self.on = False  # the take has the input now
-            self._ticks.stop()
-            self._view.show_gym(None)
-            self._teach.show_mirror(False)
+        if self._recorder.state != "idle":
+            self.stop()  # the take has the input now
 
     def _on_lost(self, _sentence: str) -> None:
         if self.on:
@@ -201,14 +198,11 @@ class MirrorDesk(QObject):
 
 def _gym_score(gym: BendGym, score: Score) -> Score:
     """What a simulated guitarist plays when bends are asked: each size in turn, let down before the next."""
-    dice, size, notes = BendGym(gym.base_midi, SIZES), gym.size, []
+    ahead, notes = BendGym(gym.base_midi, SIZES), []
     string = 2
     for at in range(40):
-        curve = bent_curve(size, GYM_BEND_S, rise_s=0.3)
+        curve = bent_curve(ahead.size, GYM_BEND_S, rise_s=0.3)
         notes.append(Note(0.5 + GYM_ROUND_S * at, 0.5 + GYM_ROUND_S * at + GYM_BEND_S, string,
                           max(0, round(gym.base_midi - score.tuning.open_midi[string - 1])), curve=curve))  # fmt: skip
-        dice.size = size
-        dice._over = True
-        dice.hear(0.0, None)
-        size = dice.size
+        ahead.ask_next()
     return Score(tuple(notes), tuning=score.tuning)

@@ -7,8 +7,9 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
+from notcher.core.proving import LANDED_CENTS
 from notcher.core.score import EMPTY_SCORE, Score
-from notcher.core.teaching import LANDED_CENTS, BendGym, Mirror, limen_cents, target_midi
+from notcher.core.teaching import BendGym, Mirror, limen_cents, target_midi
 from notcher.core.words import USUAL, Naming, bend_said, fret_said, note_said
 from notcher.painting.theme import PAPER, Theme, text_font
 

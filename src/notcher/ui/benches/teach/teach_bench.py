@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
 from notcher.core.proving import Result
 from notcher.core.teaching import (
     ALONG,
+    USUAL_BPM,
     USUAL_LADDER,
     BoardRow,
     Ladder,
@@ -53,7 +54,6 @@ ALONG_WORDS = {
     "nothing": "nothing",
 }
 BOARD, TAKES = range(2)
-USUAL_BPM = 100.0  # of a solo without beats: only rungs by beats a minute go by it
 
 
 class TeachBench(QWidget):
