@@ -199,8 +199,10 @@ def test_the_sound_is_moved_to_meet_a_guitar(teaching: Program, qtbot: QtBot) ->
 
 
 # --- the mirror ---
-def bent_solo() -> Score:
-    notes = tuple(Note(1.5 * at, 1.5 * at + 1.3, 2, 12, curve=bent_curve(2, 1.3, rise_s=0.25)) for at in range(3))
+def bent_solo(string: int = 2, fret: int = 12) -> Score:
+    notes = tuple(
+        Note(1.5 * at, 1.5 * at + 1.3, string, fret, curve=bent_curve(2, 1.3, rise_s=0.25)) for at in range(3)
+    )
     return Score(notes, beat_map=BeatMap.steady(120, 0.0), phrases=(Phrase(0.0, 4.4, "Push"),))
 
 
@@ -238,8 +240,11 @@ def test_the_mirror_shows_how_far_known_bends_are_from_their_target(
     assert not program.guitar.recording
 
 
-def test_the_gym_asks_and_shows_how_bends_landed(program: Program, qtbot: QtBot) -> None:
-    program.session.open(Document(bent_solo()), None)
+@pytest.mark.parametrize(("string", "fret"), [(2, 12), (4, 7)])
+def test_the_gym_asks_and_shows_how_bends_landed(program: Program, qtbot: QtBot, string: int, fret: int) -> None:
+    program.session.open(Document(bent_solo(string, fret)), None)
+    press("Right")
+    assert program.session.note is not None
     press("Ctrl+5")
     settled(program, qtbot)
     program.guitar.latency_s = 0.0  # type: ignore[attr-defined]

@@ -115,7 +115,9 @@ class MirrorDesk(QObject):
             return
         gym, (start_s, end_s), pace = self._view.gym, self._span, self._player.pace
         score = self._session.score
-        expected = _gym_score(gym, score) if gym is not None else excerpt(score, start_s, end_s, pace=pace)
+        expected = (
+            _gym_score(gym, self._view.place, score) if gym is not None else excerpt(score, start_s, end_s, pace=pace)
+        )
 
         def work(_progress: Progress, _cancelled: CancelCheck) -> None:
             self._guitar.expect(expected, 0.0)
@@ -196,13 +198,12 @@ class MirrorDesk(QObject):
             self._shell.notice(told)
 
 
-def _gym_score(gym: BendGym, score: Score) -> Score:
+def _gym_score(gym: BendGym, place: tuple[int, int], score: Score) -> Score:
     """What a simulated guitarist plays when bends are asked: each size in turn, let down before the next."""
     ahead, notes = BendGym(gym.base_midi, SIZES), []
-    string = 2
     for at in range(40):
         curve = bent_curve(ahead.size, GYM_BEND_S, rise_s=0.3)
-        notes.append(Note(0.5 + GYM_ROUND_S * at, 0.5 + GYM_ROUND_S * at + GYM_BEND_S, string,
-                          max(0, round(gym.base_midi - score.tuning.open_midi[string - 1])), curve=curve))  # fmt: skip
+        begin_s = 0.5 + GYM_ROUND_S * at
+        notes.append(Note(begin_s, begin_s + GYM_BEND_S, *place, curve=curve))
         ahead.ask_next()
     return Score(tuple(notes), tuning=score.tuning)

@@ -30,7 +30,7 @@ class MirrorView(QWidget):
         self._score: Score = EMPTY_SCORE
         self._span_s = (0.0, 1.0)
         self._theme, self._scale, self._naming = PAPER, 1.0, USUAL
-        self._place = (2, 12)
+        self.place = (2, 12)
         self.setMinimumSize(300, 160)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("What is played over what is written")
@@ -51,7 +51,7 @@ class MirrorView(QWidget):
         self.update()
 
     def show_gym(self, gym: BendGym | None, place: tuple[int, int] = (2, 12)) -> None:
-        self.gym, self._place = gym, place
+        self.gym, self.place = gym, place
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -184,7 +184,7 @@ class MirrorView(QWidget):
         painter.setPen(theme.color("ink"))
         painter.setFont(text_font(1.7 * self._scale, bold=True))
         if self.gym is not None:
-            string, fret = self._place
+            string, fret = self.place
             asked = f"String {string}, fret {fret_said(fret)}: bend {bend_said(self.gym.size, self._naming)}"
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, asked)
             return
