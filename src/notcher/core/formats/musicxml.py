@@ -3,17 +3,16 @@
 Source: W3C Music Notation Community Group, "MusicXML 4.0", 2021 (element order and meaning as in its schema).
 """
 
-from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from fractions import Fraction
-from itertools import pairwise
 from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
 import numpy as np
 
 from notcher.core.score import LEGATO_ATTACKS, LINK_S, Attack, BeatMap, Meter, Note, Score, Tone, techniques
 from notcher.core.score.beat_map import SLACK
-from notcher.core.score.rhythm import TICKS, WrittenTime, written_times
+from notcher.core.score.notation import Piece, value_of, written_bars
+from notcher.core.score.rhythm import TICKS
 from notcher.core.theory import spelled
 
 HEADER = (
@@ -21,27 +20,6 @@ HEADER = (
     '<!DOCTYPE score-partwise PUBLIC "-//Recordare//DTD MusicXML 4.0 Partwise//EN" '
     '"http://www.musicxml.org/dtds/partwise.dtd">\n'
 )
-PLAIN, TRIPLET, QUINTUPLET, SEPTUPLET, FIVE_IN_THREE = (1, 1), (3, 2), (5, 4), (7, 4), (5, 3)
-SEVEN_IN_SIX = (7, 6)
-Value = tuple[str, int, tuple[int, int]]
-"""Note value, dots, how many stand in the time of how many."""
-NAMES = ("whole", "half", "quarter", "eighth", "16th", "32nd", "64th", "128th")
-
-
-def _values_by_length() -> dict[int, Value]:
-    """Every length in ticks of a quarter that is one note value; plain ones before tuplets of the same length."""
-    values: dict[int, Value] = {}
-    for kind in (PLAIN, TRIPLET, QUINTUPLET, FIVE_IN_THREE, SEPTUPLET, SEVEN_IN_SIX):
-        for number, name in enumerate(NAMES):
-            for dots in (0, 1):
-                length = 4 * TICKS / 2**number * (1.5 if dots else 1) * kind[1] / kind[0]
-                if length == round(length) and (kind == PLAIN or (dots == 0 and number > 0)):
-                    values.setdefault(round(length), (name, dots, kind))
-    return values
-
-
-VALUES = _values_by_length()
-PLAIN_STEP = TICKS // 4
 MODES = {
     "major": "major",
     "natural minor": "minor",
@@ -53,21 +31,6 @@ MODES = {
     "mixolydian": "mixolydian",
     "locrian": "locrian",
 }
-SMALLEST: Value = ("256th", 0, TRIPLET)
-"""How what no value fills is drawn; its length is told exactly all the same."""
-FAMILIES = (
-    (105, PLAIN), (70, TRIPLET), (84, QUINTUPLET), (63, FIVE_IN_THREE), (60, SEPTUPLET), (90, SEVEN_IN_SIX),
-)  # fmt: skip
-"""Smallest length of each kind, in ticks."""
-
-
-@dataclass(slots=True)
-class _Stroke:
-    """Notes that begin together, their written onset and length, their indices in the score."""
-
-    onset: int
-    length: int
-    indices: list[int] = field(default_factory=list)
 
 
 def musicxml_text(score: Score) -> str:
@@ -80,40 +43,24 @@ def musicxml_text(score: Score) -> str:
     part_list = SubElement(root, "part-list")
     SubElement(SubElement(part_list, "score-part", id="P1"), "part-name").text = "Lead guitar"
     part = SubElement(root, "part", id="P1")
-    beat_map, strokes = timed.beat_map, _strokes(written_times(timed))
-    first = beat_map.bar_at(min((stroke.onset for stroke in strokes), default=0) / TICKS)
-    first = min(first, 0) if beat_map.pickup else first
-    last = max((stroke.onset + stroke.length for stroke in strokes), default=1)
-    bar, meter, pickup = first, None, round(beat_map.pickup * TICKS)
-    while bar == first or round(beat_map.bar_start(bar) * TICKS) < last:
-        start, end = (round(beat_map.bar_start(at) * TICKS) for at in (bar, bar + 1))
-        measure = SubElement(part, "measure", number=str(bar))
-        if bar == first == 0 and beat_map.pickup and (not strokes or strokes[0].onset >= end - pickup):
-            measure.set("implicit", "yes")  # an incomplete bar that is not counted
-            start = end - pickup
-        if bar == first:
+    beat_map, meter = timed.beat_map, None
+    bars = written_bars(timed, voices=False)
+    for bar in bars:
+        measure = SubElement(part, "measure", number=str(bar.number))
+        if bar.implicit:
+            measure.set("implicit", "yes")
+        if bar is bars[0]:
             _attributes(measure, timed)
-        elif beat_map.bar_meter(bar) != meter:
-            _time(SubElement(measure, "attributes"), beat_map.bar_meter(bar))
-        meter = beat_map.bar_meter(bar)
-        if bar == first and score.beat_map.known:
+        elif bar.meter != meter:
+            _time(SubElement(measure, "attributes"), bar.meter)
+        meter = bar.meter
+        if bar is bars[0] and score.beat_map.known:
             _tempo(measure, beat_map)
-        _swing(measure, beat_map, start / TICKS, end / TICKS)
-        _fill(measure, timed, strokes, _Bar(start, end, round(meter.beat_quarters * TICKS)))
-        bar += 1
+        _swing(measure, beat_map, bar.start / TICKS, bar.end / TICKS)
+        for piece in bar.pieces:
+            _sign(measure, timed, piece)
     indent(root, " ")
     return HEADER + tostring(root, encoding="unicode") + "\n"
-
-
-def _strokes(times: Sequence[WrittenTime]) -> list[_Stroke]:
-    strokes: list[_Stroke] = []
-    for index, time in enumerate(times):
-        if strokes and strokes[-1].onset == time.onset:
-            strokes[-1].length = max(strokes[-1].length, time.length)
-        else:
-            strokes.append(_Stroke(time.onset, time.length))
-        strokes[-1].indices.append(index)
-    return strokes
 
 
 def _attributes(measure: Element, score: Score) -> None:
@@ -154,9 +101,9 @@ def _tempo(measure: Element, beat_map: BeatMap) -> None:
     tempo_bpm, felt = beat_map.tempo_bpm or 60.0, beat_map.meter.beat_quarters
     direction = SubElement(measure, "direction", placement="above")
     metronome = SubElement(SubElement(direction, "direction-type"), "metronome")
-    name, dots, _ = VALUES[round(felt * TICKS)]
-    SubElement(metronome, "beat-unit").text = name
-    for _ in range(dots):
+    value = value_of(round(felt * TICKS))
+    SubElement(metronome, "beat-unit").text = value.name
+    for _ in range(value.dots):
         SubElement(metronome, "beat-unit-dot")
     SubElement(metronome, "per-minute").text = f"{tempo_bpm:.0f}"
     SubElement(direction, "sound", tempo=f"{tempo_bpm * felt:.2f}")
@@ -179,70 +126,22 @@ def _swing(measure: Element, beat_map: BeatMap, start: float, end: float) -> Non
         SubElement(told, "swing-type").text = "eighth"
 
 
-@dataclass(frozen=True, slots=True)
-class _Bar:
-    """Where a bar begins and ends and how long its felt beat is, in ticks."""
-
-    start: int
-    end: int
-    beat: int
-
-
-def _fill(measure: Element, score: Score, strokes: list[_Stroke], bar: _Bar) -> None:
-    """Write one bar: notes cut at its lines, rests between them."""
-    now = bar.start
-    for stroke in strokes:
-        first, last = max(stroke.onset, bar.start), min(stroke.onset + stroke.length, bar.end)
-        if first >= last:
-            continue
-        _rest(measure, now, first, bar)
-        pieces = _pieces(first, last, bar)
-        for number, (at, length) in enumerate(pieces):
-            tied_from = at > stroke.onset
-            tied_to = number + 1 < len(pieces) or stroke.onset + stroke.length > last
-            for position, index in enumerate(stroke.indices):
-                _note(measure, score, index, length, chord=position > 0, tied_from=tied_from, tied_to=tied_to)
-        now = last
-    _rest(measure, now, bar.end, bar)
-
-
-def _pieces(first: int, last: int, bar: _Bar) -> list[tuple[int, int]]:
-    """Split a length into writable values; what is no plain value is cut at the beats first."""
-    if (first - bar.start) % PLAIN_STEP == 0 and (last - bar.start) % PLAIN_STEP == 0:
-        return _values(first, last)
-    next_beat = bar.start + ((first - bar.start) // bar.beat + 1) * bar.beat
-    last_beat = bar.start + (last - bar.start) // bar.beat * bar.beat
-    cuts = sorted(
-        {first, *([next_beat] if first < next_beat < last else []), *([last_beat] if first < last_beat else []), last}
-    )
-    return [piece for a, b in pairwise(cuts) for piece in _values(a, b)]
-
-
-def _values(first: int, last: int) -> list[tuple[int, int]]:
-    """Values of one kind that fill a length, longest first; of any kind where none does."""
-    length = last - first
-    kind = next((kind for step, kind in FAMILIES if length % step == 0), None)
-    pieces = []
-    while first < last:
-        kinds = {kind} if kind is not None and last - first < TICKS else {kind, PLAIN}
-        fits = [v for v, (_, _, of) in VALUES.items() if v <= last - first and (kind is None or of in kinds)]
-        longest = max(fits, default=last - first)
-        pieces.append((first, longest))
-        first += longest
-    return pieces
-
-
-def _rest(measure: Element, first: int, last: int, bar: _Bar) -> None:
-    if (first, last) == (bar.start, bar.end):
-        note = SubElement(measure, "note")
+def _sign(measure: Element, score: Score, piece: Piece) -> None:
+    """Write a rest, or the notes that begin together."""
+    for position, index in enumerate(piece.indices):
+        _note(
+            measure, score, index, piece.length, chord=position > 0, tied_from=piece.tied_from, tied_to=piece.tied_to
+        )
+    if not piece.rest:
+        return
+    note = SubElement(measure, "note")
+    if piece.whole_bar:
         SubElement(note, "rest", measure="yes")
-        SubElement(note, "duration").text = str(last - first)
+        SubElement(note, "duration").text = str(piece.length)
         SubElement(note, "voice").text = "1"
         return
-    for _, piece in _pieces(first, last, bar):
-        note = SubElement(measure, "note")
-        SubElement(note, "rest")
-        _value(note, piece)
+    SubElement(note, "rest")
+    _value(note, piece.length)
 
 
 def _value(note: Element, length: int) -> None:
@@ -252,9 +151,10 @@ def _value(note: Element, length: int) -> None:
 
 
 def _value_type(note: Element, length: int) -> None:
-    name, dots, (actual, normal) = VALUES.get(length, SMALLEST)
-    SubElement(note, "type").text = name
-    for _ in range(dots):
+    value = value_of(length)
+    actual, normal = value.kind
+    SubElement(note, "type").text = value.name
+    for _ in range(value.dots):
         SubElement(note, "dot")
     if actual != normal:
         change = SubElement(note, "time-modification")

@@ -90,7 +90,10 @@ AROUND_NOTES = 24
 @dataclass(frozen=True, slots=True)
 class WrittenTime:
     """Where a note is written: onset in ticks of a quarter from bar 1 on (negative before), length in ticks; its bar,
-    its felt beat in the bar (from 1), the part of that beat, and the grid of the beat."""
+    its felt beat in the bar (from 1), the part of that beat, and the grid of the beat.
+
+    held: the length in ticks as it sounds on while others begin; as `length` where it does not.
+    """
 
     onset: int
     length: int
@@ -99,6 +102,7 @@ class WrittenTime:
     part: int = 0
     grid: Grid = GRIDS[0]
     compound: bool = False
+    held: int = 0
 
     @property
     def quarter(self) -> float:
@@ -128,12 +132,13 @@ def written_times(score: Score) -> list[WrittenTime]:
     lengths = _lengths(places, ends, grids)
     bars, beats = beat_map.places_of_felt(np.floor(places / DIVISIONS))
     starts, stops = _ticks(beat_map, places), _ticks(beat_map, places + lengths)
+    held = _ticks(beat_map, places + _held(score, places, ends, lengths))
     result = []
     for index, start in enumerate(starts.tolist()):
         length = max(1, int(stops[index]) - start)
         compound = beat_map.meter_at(start / TICKS).compound
-        part = int(places[index] % DIVISIONS)
-        result.append(WrittenTime(start, length, int(bars[index]), int(beats[index]), part, grids[index], compound))
+        part, last = int(places[index] % DIVISIONS), max(length, int(held[index]) - start)
+        result.append(WrittenTime(start, length, int(bars[index]), int(beats[index]), part, grids[index], compound, last))
     return result
 
 
@@ -152,6 +157,23 @@ def _lengths(places: IntArray, ends: FloatArray, grids: list[Grid]) -> IntArray:
     rest = room - own
     short = (room > SHORT_VALUE) & (rest >= LEAST_REST) & (rest >= REST_SHARE * own)
     return np.where(short, own, room)
+
+
+def _held(score: Score, places: IntArray, ends: FloatArray, lengths: IntArray) -> IntArray:
+    """How long each note is written when it sounds on past the next stroke, in parts of a felt beat.
+
+    It ends with the stroke that is nearest to its end, at the latest where its own string is struck again.
+    """
+    begun, held = np.unique(places), lengths.copy()
+    following: dict[int, int] = {}
+    for index in range(len(score.notes) - 1, -1, -1):
+        string = score.notes[index].string
+        limit = following.get(string, int(begun[-1]))
+        following[string] = int(places[index])
+        after = begun[(begun > places[index] + lengths[index]) & (begun <= limit)]
+        if after.size and ends[index] - places[index] - lengths[index] >= SHORT_VALUE:
+            held[index] = int(after[np.abs(after - ends[index]).argmin()]) - int(places[index])
+    return held
 
 
 def _ticks(beat_map: BeatMap, places: IntArray) -> IntArray:

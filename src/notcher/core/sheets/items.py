@@ -1,0 +1,175 @@
+"""What lies on a page: words, signs, lines and shapes, each with the box its ink fills. Millimetres, y down."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+from notcher.core.sheets.smufl import CODE_POINTS
+from notcher.core.sheets.typeface import SPACES_PER_EM, Face, extent
+
+Point = tuple[float, float]
+
+
+@dataclass(frozen=True, slots=True)
+class Box:
+    """A rectangle; empty where it has no ink."""
+
+    left: float
+    top: float
+    right: float
+    bottom: float
+
+    def overlaps(self, other: "Box", slack: float = 0.0) -> bool:
+        """Whether two boxes share more than their edges; slack: by how much they may."""
+        across = min(self.right, other.right) - max(self.left, other.left)
+        return across > slack and min(self.bottom, other.bottom) - max(self.top, other.top) > slack
+
+    def moved(self, x: float, y: float) -> "Box":
+        return Box(self.left + x, self.top + y, self.right + x, self.bottom + y)
+
+    def grown(self, by: float) -> "Box":
+        return Box(self.left - by, self.top - by, self.right + by, self.bottom + by)
+
+
+class Ink(StrEnum):
+    """How heavy something is printed."""
+
+    FULL = "full"
+    SOFT = "soft"  # garnish, reminders, what only helps
+    HAIR = "hair"  # the lines of the staff
+
+
+@dataclass(frozen=True, slots=True)
+class Item:
+    """Anything on a page. kind: what it is. group: what belongs together and may touch; "" for the ground, the lines
+    that everything lies on."""
+
+    kind: str
+    group: str
+    ink: Ink
+    box: Box
+
+
+@dataclass(frozen=True, slots=True)
+class Words(Item):
+    """A text or a sign of the music font. x, y: its origin on the baseline. size: of an em. advance: its width. plate:
+    a lighter ground under it, so that lines do not cross it."""
+
+    text: str
+    face: Face
+    size: float
+    x: float
+    y: float
+    advance: float
+    plate: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Stroke(Item):
+    """A line through points. dash: drawn and left out, in widths; () for an unbroken one."""
+
+    points: tuple[Point, ...]
+    width: float
+    dash: tuple[float, float] | tuple[()] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Fill(Item):
+    """A filled polygon."""
+
+    points: tuple[Point, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Arc(Item):
+    """A tie: two cubic curves from end to end, thick in the middle. bulge: how far it bows, down where positive."""
+
+    start: Point
+    end: Point
+    bulge: float
+    thickness: float
+
+
+def words(
+    kind: str,
+    text: str,
+    x: float,
+    y: float,
+    *,
+    face: Face,
+    size: float,
+    group: str,
+    anchor: float = 0.0,
+    ink: Ink = Ink.FULL,
+    plate: bool = False,
+) -> Words:
+    """Return a text with its baseline at y. anchor: which part of its ink lies at x: 0 left, 0.5 middle, 1 right."""
+    room = extent(text, face, size)
+    origin = x - room.left - anchor * (room.right - room.left)
+    box = Box(origin + room.left, y + room.top, origin + room.right, y + room.bottom)
+    return Words(kind, group, ink, box, text, face, size, origin, y, room.advance, plate)
+
+
+def sign(
+    kind: str, name: str, x: float, y: float, *, space: float, group: str, anchor: float | None = None,
+    ink: Ink = Ink.FULL,
+) -> Words:  # fmt: skip
+    """Return a sign of the music font with its origin at (x, y). anchor: as for words; None lays the origin itself."""
+    text, size = chr(CODE_POINTS[name]), SPACES_PER_EM * space
+    room = extent(text, Face.MUSIC, size)
+    origin = x if anchor is None else x - room.left - anchor * (room.right - room.left)
+    box = Box(origin + room.left, y + room.top, origin + room.right, y + room.bottom)
+    return Words(kind, group, ink, box, text, Face.MUSIC, size, origin, y, room.advance)
+
+
+def stroke(
+    kind: str,
+    points: Sequence[Point],
+    width: float,
+    *,
+    group: str,
+    ink: Ink = Ink.FULL,
+    dash: tuple[float, float] | tuple[()] = (),
+) -> Stroke:
+    """Return a line; its ends and corners are cut flat, so that its ink keeps within half a width of the points."""
+    return Stroke(kind, group, ink, _around(points, width / 2), tuple(points), width, dash)
+
+
+def fill(kind: str, points: Sequence[Point], *, group: str, ink: Ink = Ink.FULL) -> Fill:
+    return Fill(kind, group, ink, _around(points, 0.0), tuple(points))
+
+
+def bar_fill(kind: str, box: Box, *, group: str, ink: Ink = Ink.FULL) -> Fill:
+    """Return a filled rectangle."""
+    corners = ((box.left, box.top), (box.right, box.top), (box.right, box.bottom), (box.left, box.bottom))
+    return Fill(kind, group, ink, box, corners)
+
+
+def arc(
+    kind: str, start: Point, end: Point, *, bulge: float, thickness: float, group: str, ink: Ink = Ink.FULL
+) -> Arc:
+    """Return a tie between two points of one height. A cubic curve with both handles at a height comes to three
+    quarters of it."""
+    far = 0.75 * (bulge + (thickness / 2 if bulge > 0 else -thickness / 2))
+    y = start[1]
+    box = Box(start[0], min(y, y + far), end[0], max(y, y + far))
+    return Arc(kind, group, ink, box, start, end, bulge, thickness)
+
+
+def _around(points: Sequence[Point], by: float) -> Box:
+    xs, ys = [x for x, _ in points], [y for _, y in points]
+    # a level or upright line has ink to its sides only
+    flat_x = by if max(xs) - min(xs) < 1e-9 or max(ys) - min(ys) > 1e-9 else 0.0
+    flat_y = by if max(ys) - min(ys) < 1e-9 or max(xs) - min(xs) > 1e-9 else 0.0
+    return Box(min(xs) - flat_x, min(ys) - flat_y, max(xs) + flat_x, max(ys) + flat_y)
+
+
+def bounds(items: Iterable[Item]) -> Box:
+    """Return the box around all items; an empty one at 0 for none."""
+    boxes = [item.box for item in items]
+    if not boxes:
+        return Box(0.0, 0.0, 0.0, 0.0)
+    return Box(
+        min(box.left for box in boxes), min(box.top for box in boxes),
+        max(box.right for box in boxes), max(box.bottom for box in boxes),
+    )  # fmt: skip
