@@ -83,7 +83,7 @@ def draw_phrase(
     painter.setPen(theme.color("ink"))
     for note, top in zip(notes, tops, strict=True):  # over the figures, which stand on a ground of their own
         if top is not None:
-            painter.drawText(top + QPointF(2, -1), bend_name(note.reading.bend_semitones, naming))
+            painter.drawText(top + QPointF(2, -1), bend_name(note.reading.bend_semitones, naming, fret=note.fret))
     painter.restore()
 
 

@@ -1,7 +1,7 @@
 """What lies on a page: words, signs, lines and shapes, each with the box its ink fills. Millimetres, y down."""
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from notcher.core.sheets.smufl import CODE_POINTS
@@ -173,3 +173,16 @@ def bounds(items: Iterable[Item]) -> Box:
         min(box.left for box in boxes), min(box.top for box in boxes),
         max(box.right for box in boxes), max(box.bottom for box in boxes),
     )  # fmt: skip
+
+
+def moved(item: Item, y: float, x: float = 0.0) -> Item:
+    """Return an item further down, and further to the right."""
+    box = item.box.moved(x, y)
+    if isinstance(item, Words):
+        return replace(item, box=box, x=item.x + x, y=item.y + y)
+    if isinstance(item, Stroke | Fill):
+        return replace(item, box=box, points=tuple((a + x, b + y) for a, b in item.points))
+    if isinstance(item, Arc):
+        (a, b), (c, d) = item.start, item.end
+        return replace(item, box=box, start=(a + x, b + y), end=(c + x, d + y))
+    raise TypeError(f"nothing is known of {item!r}")

@@ -1,6 +1,6 @@
 """What the names of music stand for: chord symbols and their tones, scales, how a pitch is spelled in a key."""
 
-from notcher.core.theory.chord_symbol import ChordError, ChordTones, chord_tones
+from notcher.core.theory.chord_symbol import ChordError, ChordTones, chord_tones, moved_chord
 from notcher.core.theory.keys import Outside, outside_notes, ranked_keys, scale_of
 from notcher.core.theory.scale import STEPS, LikelyScale, likely_scales
 from notcher.core.theory.spelling import named_key, spelled, spelled_name
@@ -18,6 +18,7 @@ __all__ = [
     "chord_tones",
     "degree",
     "likely_scales",
+    "moved_chord",
     "named_key",
     "outside_notes",
     "ranked_keys",

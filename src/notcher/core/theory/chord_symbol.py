@@ -4,6 +4,8 @@ import re
 from dataclasses import dataclass
 
 from notcher.core.errors import NotcherError
+from notcher.core.score import Key
+from notcher.core.theory.spelling import spelled_name
 
 LETTERS = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
 QUALITIES: dict[str, tuple[int, ...]] = {
@@ -128,6 +130,19 @@ def _with_changes(tones: set[int], changes: str) -> set[int] | None:
             if degree == 9 and sign:
                 tones |= {other for other in (13, 15) if f"{'b' if other == 13 else '#'}9" in changes}
     return tones
+
+
+def moved_chord(name: str, semitones: int, key: Key | None = None) -> str:
+    """Return a chord symbol on another pitch, root and bass spelled as in a key; what nobody can read stays as it is."""
+    if semitones % 12 == 0:
+        return name
+    upper, slash, lower = name.partition("/") if "6/9" not in name else (name, "", "")
+    try:
+        parts = [_pitch_class(part, name) for part in ([upper, lower] if slash else [upper])]
+    except ChordError:
+        return name
+    moved = [spelled_name((pitch + semitones) % 12 + 60, key) + rest for pitch, rest in parts]
+    return slash.join(moved)
 
 
 def _pitch_class(text: str, name: str) -> tuple[int, str]:

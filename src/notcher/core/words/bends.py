@@ -11,25 +11,34 @@ UNITS = {
     BendNames.STEPS: ("step", "steps"),
     BendNames.TONES: ("tone", "tones"),
     BendNames.FRETS: ("fret", "frets"),
+    BendNames.SOUNDS: ("fret", "frets"),
 }
 GOALS = {
     BendNames.STEPS: {0.5: "the quarter bend", 1.0: "the half step", 2.0: "the whole step", 3.0: "the step and a half"},
     BendNames.TONES: {0.5: "the quarter tone", 1.0: "the half tone", 2.0: "the whole tone", 3.0: "the tone and a half"},
     BendNames.FRETS: {0.5: "half a fret", 1.0: "the one fret", 2.0: "the two frets", 3.0: "the three frets"},
 }
+GOALS[BendNames.SOUNDS] = GOALS[BendNames.FRETS]
+IN_FRETS_FOR = (BendNames.FRETS, BendNames.SOUNDS)
 
 
 @lru_cache(maxsize=4_096)  # a drawing asks for each at every frame
-def bend_name(semitones: float, naming: Naming = USUAL) -> str:
-    """Return a size as it is written beside a note: ¼ ½ 1 1½ 2 …; a minus for what falls below the fret."""
-    sizes = IN_FRETS if naming.bends is BendNames.FRETS else IN_STEPS
+def bend_name(semitones: float, naming: Naming = USUAL, *, fret: int | None = None) -> str:
+    """Return a size as it is written beside a note: ¼ ½ 1 1½ 2 …; a minus for what falls below the fret.
+
+    fret: of the note, for a naming that tells which fret the top sounds like: =15, =12½ for a quarter step over 12.
+    """
+    if naming.bends is BendNames.SOUNDS and fret is not None and semitones > 0:
+        halves = round(2 * (fret + snapped_bend(semitones)))
+        return f"={halves // 2}{'½' if halves % 2 else ''}"
+    sizes = IN_FRETS if naming.bends in IN_FRETS_FOR else IN_STEPS
     return ("−" if semitones < 0 else "") + sizes[abs(snapped_bend(semitones))]
 
 
 def bend_size(semitones: float, naming: Naming = USUAL) -> str:
     """Return a size with its unit: 1½ steps, ½ tone, 2 frets."""
     singular, plural = UNITS[naming.bends]
-    whole = 1.0 if naming.bends is BendNames.FRETS else 2.0
+    whole = 1.0 if naming.bends in IN_FRETS_FOR else 2.0
     return f"{bend_name(semitones, naming)} {plural if abs(snapped_bend(semitones)) > whole else singular}"
 
 

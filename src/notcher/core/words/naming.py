@@ -25,6 +25,7 @@ class BendNames(StrEnum):
     STEPS = "steps"  # a whole step is two frets
     TONES = "tones"  # the same size by another word
     FRETS = "frets"
+    SOUNDS = "sounds like fret"  # the fret on the same string that its top sounds like
 
 
 @dataclass(frozen=True, slots=True)

@@ -52,7 +52,7 @@ def string_said(score: Score, string: int, naming: Naming = USUAL) -> str:
 def bend_said(semitones: float, naming: Naming = USUAL) -> str:
     """Return the size of a bend as it is said: a whole step, one and a half tones, three frets."""
     size = abs(snapped_bend(semitones))
-    if naming.bends is BendNames.FRETS:
+    if naming.bends in (BendNames.FRETS, BendNames.SOUNDS):
         return IN_FRETS.get(size, f"{fret_said(round(size))} frets")
     singular, plural = UNITS[naming.bends]
     return f"{SIZES[size]} {singular if size <= 2.0 else plural}"

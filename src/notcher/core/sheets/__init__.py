@@ -1,0 +1,50 @@
+"""The pages that a student keeps: engraved tab and staff, in that student's choices; geometry only."""
+
+from notcher.core.sheets.choices import (
+    CHOICES,
+    Choice,
+    ChoiceError,
+    Easier,
+    Lines,
+    Names,
+    Paper,
+    Repeats,
+    Sheet,
+    SheetChoices,
+    Size,
+    choices_from,
+    told_choices,
+)
+from notcher.core.sheets.items import Arc, Box, Fill, Ink, Item, Stroke, Words
+from notcher.core.sheets.pages import Block, NothingToPrintError, Page, PageMaker, page_items
+from notcher.core.sheets.typeface import Face, FontMissingError
+
+__all__ = [
+    "CHOICES",
+    "Arc",
+    "Block",
+    "Box",
+    "Choice",
+    "ChoiceError",
+    "Easier",
+    "Face",
+    "Fill",
+    "FontMissingError",
+    "Ink",
+    "Item",
+    "Lines",
+    "Names",
+    "NothingToPrintError",
+    "Page",
+    "PageMaker",
+    "Paper",
+    "Repeats",
+    "Sheet",
+    "SheetChoices",
+    "Size",
+    "Stroke",
+    "Words",
+    "choices_from",
+    "page_items",
+    "told_choices",
+]

@@ -1,0 +1,407 @@
+"""The staff of notes over the strings: heads, accidentals by the bar, stems, beams, rests, ties, tuplets.
+
+Written an octave above what sounds, under a clef that says so. Positions count steps of the staff from its middle line,
+up positive. Sources: E. Gould, "Behind Bars", 2011; T. Ross, "The Art of Music Engraving and Processing", 1970 (both
+from memory); where signs join by SMuFL's anchors.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import TYPE_CHECKING
+
+from notcher.core.score import Tone
+from notcher.core.score.notation import Piece
+from notcher.core.sheets.beams import LEAST_STEM_SPACES, STEM_SPACES, beam_line, beam_runs, slant
+from notcher.core.sheets.engraver import Engraver
+from notcher.core.sheets.heads import Head
+from notcher.core.sheets.items import Box, Item, arc, bar_fill, fill, sign, stroke
+from notcher.core.sheets.marks import ink_of
+from notcher.core.sheets.smufl import anchor, default
+from notcher.core.sheets.typeface import sign_extent
+
+if TYPE_CHECKING:
+    from notcher.core.sheets.flow import Column
+
+REST_NAMES = {"whole": "Whole", "half": "Half", "quarter": "Quarter", "eighth": "8th"}
+FLAG_NAMES = {"eighth": "8th"}
+STAFF_HEIGHT = 4.0
+
+
+# --- room ---
+def head_sign(engraver: Engraver, index: int, piece: Piece) -> str:
+    tone, name = engraver.note(index).tone, piece.value.name
+    length = {"whole": "Whole", "half": "Half"}.get(name, "Black")
+    if tone is Tone.DEAD:
+        return f"noteheadX{length}"
+    if tone in (Tone.NATURAL_HARMONIC, Tone.TAPPED_HARMONIC, Tone.SQUEAL_HARMONIC):
+        return f"noteheadDiamond{length}"
+    return f"notehead{length}"
+
+
+def staff_room(engraver: Engraver, column: "Column") -> tuple[float, float]:
+    """Return what a column's heads, accidentals and dots need left and right of its middle."""
+    space = engraver.style.space
+    heads = [engraver.heads[index] for index in column.indices]
+    signs = sum(1 for head in heads if head.accidental)
+    dots = max((piece.value.dots for _, piece in column.pieces), default=0)
+    flags = any(piece.beam < 0 and piece.value.beams and not piece.rest for _, piece in column.pieces)
+    steps = sorted(head.step for head in heads)
+    seconds = any(b - a <= 1 for a, b in pairwise(steps))
+    wide = 0.65 + (1.2 if seconds else 0.0)
+    left = wide + (0.2 + 1.1 * _sign_columns(heads) if signs else 0.0)
+    return left * space, (wide + 0.7 * dots + (1.0 if flags and not dots else 0.0)) * space
+
+
+def _sign_columns(heads: Sequence[Head]) -> int:
+    return 1 + max((at for _, at in _stacked(heads)), default=0)
+
+
+def _stacked(heads: Sequence[Head]) -> list[tuple[Head, int]]:
+    """Each accidental's head and its place, 0 next to the heads: nearer than a sixth they stand beside each other."""
+    lowest: list[int] = []
+    result = []
+    for head in sorted((head for head in heads if head.accidental), key=lambda head: -head.step):
+        at = next((at for at, step in enumerate(lowest) if step - head.step >= 6), len(lowest))
+        if at == len(lowest):
+            lowest.append(head.step)
+        else:
+            lowest[at] = head.step
+        result.append((head, at))
+    return result
+
+
+# --- drawing ---
+def staff_y(engraver: Engraver, step: float) -> float:
+    """Where a step lies below the staff's top line."""
+    return (2.0 - step / 2) * engraver.style.space
+
+
+def draw_staff(
+    engraver: Engraver, columns: Sequence["Column"], xs: Sequence[float], start: float, end: float
+) -> list[Item]:
+    """Return the notes, rests, beams, ties and tuplets of one line; y = 0 is the staff's top line."""
+    drawn: list[Item] = []
+    signs: list[_Sign] = []
+    for column, x in zip(columns, xs, strict=True):
+        heads: list[Head] = []
+        for voice, piece in column.pieces:
+            if piece.rest:
+                drawn.append(_rest(engraver, column, piece, x, voice, start, end))
+                continue
+            mine = sorted((engraver.heads[index] for index in piece.indices), key=lambda head: head.step)
+            heads += [head for head in mine if not piece.tied_from]
+            signs.append(_Sign(column.bar, voice, piece, x, mine))
+        drawn += _accidentals(engraver, column, heads, x)
+    _clear_voices(engraver, signs)
+    groups: dict[tuple[int, int], list[_Sign]] = {}
+    for each in signs:
+        if each.piece.beam >= 0:
+            groups.setdefault((each.bar, each.piece.beam), []).append(each)
+    beamed = [group for group in groups.values() if len(group) > 1]
+    for each in (each for group in beamed for each in group):
+        each.joined = True
+    for each in signs:
+        each.up = _stem_up(each.piece, [head.step for head in each.heads])
+    for group in beamed:
+        outer = [head.step for each in group for head in each.heads]
+        up = _stem_up(group[0].piece, outer)
+        for each in group:
+            each.up = up
+    for each in signs:
+        drawn += _heads(engraver, each)
+        if not each.joined:
+            drawn += _stem(engraver, each)
+    for group in beamed:
+        drawn += _beamed(engraver, group)
+    drawn += _ties(engraver, signs, start, end)
+    return [*drawn, *_tuplets(engraver, columns, xs, signs, drawn)]
+
+
+@dataclass(slots=True)
+class _Sign:
+    """A piece on the staff: its place across, its heads from the lowest, its stem."""
+
+    bar: int
+    voice: int
+    piece: Piece
+    x: float
+    heads: list[Head]
+    up: bool = True
+    tip: float = 0.0
+
+    joined: bool = False
+
+    @property
+    def group(self) -> str:
+        """What it may touch: its own parts, and the beam that joins it to others."""
+        if self.joined:
+            return f"beam {self.bar} {self.piece.beam}"
+        return f"staff {self.bar} {self.voice} {self.piece.start}"
+
+
+def _stem_up(piece: Piece, steps: Sequence[int]) -> bool:
+    """The note farthest from the middle line decides; on it, and between two as far, the stem goes down."""
+    if piece.up is not None:
+        return piece.up
+    return -min(steps) > max(steps)
+
+
+def _clear_voices(engraver: Engraver, signs: Sequence[_Sign]) -> None:
+    """Where two voices would lie on each other the second steps aside."""
+    by_start: dict[tuple[int, int], list[_Sign]] = {}
+    for each in signs:
+        by_start.setdefault((each.bar, each.piece.start), []).append(each)
+    for together in by_start.values():
+        if len(together) == 2:
+            upper, lower = sorted(together, key=lambda each: -max(head.step for head in each.heads))
+            if min(head.step for head in upper.heads) - max(head.step for head in lower.heads) <= 1:
+                lower.x += 1.25 * engraver.style.space
+
+
+def _heads(engraver: Engraver, each: _Sign) -> list[Item]:
+    space, drawn = engraver.style.space, []
+    displaced = _displaced(each)
+    dots_at = set()
+    for head in each.heads:
+        name = head_sign(engraver, head.index, each.piece)
+        wide = sign_extent(name, space)
+        shift = 0.0
+        if head in displaced:
+            shift = (wide.right - wide.left) * (1 if each.up else -1) * 0.96
+        x, y = each.x + shift, staff_y(engraver, head.step)
+        drawn.append(sign("head", name, x, y, space=space, group=each.group, anchor=0.5,
+                          ink=ink_of(engraver.note(head.index))))  # fmt: skip
+        drawn += _ledgers(engraver, head.step, x, (wide.right - wide.left) / 2)
+        between = head.step if head.step % 2 else head.step + 1
+        if between not in dots_at:
+            dots_at.add(between)
+            for dot in range(each.piece.value.dots):
+                at = each.x + (0.95 + 0.7 * dot) * space + (0.6 * space if displaced and each.up else 0.0)
+                drawn.append(sign("dot", "augmentationDot", at, staff_y(engraver, between), space=space,
+                                  group=each.group))  # fmt: skip
+    return drawn
+
+
+def _displaced(each: _Sign) -> list[Head]:
+    """Heads that step to the other side of the stem because the next one is a second away."""
+    heads = each.heads if each.up else each.heads[::-1]
+    result: list[Head] = []
+    for before, head in pairwise(heads):
+        if abs(head.step - before.step) <= 1 and before not in result:
+            result.append(head)
+    return result
+
+
+def _ledgers(engraver: Engraver, step: int, x: float, half: float) -> list[Item]:
+    style = engraver.style
+    long = half + default("legerLineExtension") * style.space
+    lines = range(6, step + 1, 2) if step > 0 else range(-6, step - 1, -2)
+    width = default("legerLineThickness") * style.space
+    return [
+        stroke("ledger", [(x - long, staff_y(engraver, at)), (x + long, staff_y(engraver, at))], width, group="")
+        for at in lines
+    ]
+
+
+def _accidentals(engraver: Engraver, column: "Column", heads: Sequence[Head], x: float) -> list[Item]:
+    space = engraver.style.space
+    steps = sorted(head.step for head in heads)
+    close = any(b - a <= 1 for a, b in pairwise(steps))
+    nearest = x - (0.65 + (1.15 if close else 0.0) + 0.2) * space
+    return [
+        sign("accidental", head.accidental, nearest - 1.1 * at * space, staff_y(engraver, head.step), space=space,
+             group=f"staff {column.bar} {column.start}", anchor=1.0)
+        for head, at in _stacked(heads)
+    ]  # fmt: skip
+
+
+def _stem_x(engraver: Engraver, each: _Sign) -> float:
+    """Where a stem stands: by the anchor of its head."""
+    style = engraver.style
+    name = head_sign(engraver, each.heads[0].index, each.piece)
+    wide = sign_extent(name, style.space)
+    left = each.x - (wide.right + wide.left) / 2
+    at = anchor(name, "stemUpSE" if each.up else "stemDownNW")[0] * style.space
+    return left + at + (-style.stem / 2 if each.up else style.stem / 2)
+
+
+def _near_far(engraver: Engraver, each: _Sign) -> tuple[float, float]:
+    """Where a stem begins, at the far head, and the head next to its tip; y."""
+    ys = [staff_y(engraver, head.step) for head in each.heads]
+    return (max(ys), min(ys)) if each.up else (min(ys), max(ys))
+
+
+def _stem(engraver: Engraver, each: _Sign) -> list[Item]:
+    value, style = each.piece.value, engraver.style
+    begin, near = _near_far(engraver, each)
+    length = STEM_SPACES * style.space + max(0, value.beams - 2) * style.beam_step
+    tip = near - length if each.up else near + length
+    middle = staff_y(engraver, 0)
+    tip = min(tip, middle) if each.up else max(tip, middle)  # a stem from ledger lines reaches the middle line
+    each.tip = tip
+    if value.name == "whole":
+        each.tip = near
+        return []
+    x = _stem_x(engraver, each)
+    drawn: list[Item] = [_upright(engraver, x, begin, tip, each.group)]
+    if value.beams:
+        way = "Up" if each.up else "Down"
+        name = f"flag{FLAG_NAMES.get(value.name, value.name)}{way}"
+        dx, dy = anchor(name, "stemUpNW" if each.up else "stemDownSW")
+        left = x - style.stem / 2
+        drawn.append(sign("flag", name, left - dx * style.space, tip + dy * style.space, space=style.space,
+                          group=each.group))  # fmt: skip
+    return drawn
+
+
+def _upright(engraver: Engraver, x: float, a: float, b: float, group: str) -> Item:
+    half = engraver.style.stem / 2
+    return bar_fill("stem", Box(x - half, min(a, b), x + half, max(a, b)), group=group)
+
+
+def _beamed(engraver: Engraver, group: Sequence[_Sign]) -> list[Item]:
+    style, up = engraver.style, group[0].up
+    sign_of = -1.0 if up else 1.0
+    xs = [_stem_x(engraver, each) for each in group]
+    nears = [_near_far(engraver, each)[1] for each in group]
+    counts = [each.piece.value.beams for each in group]
+    extra = [max(0, count - 2) * style.beam_step for count in counts]
+    tips = [near + sign_of * (STEM_SPACES * style.space + more) for near, more in zip(nears, extra, strict=True)]
+    least = [
+        near + sign_of * (LEAST_STEM_SPACES * style.space + (count - 1) * style.beam_step)
+        for near, count in zip(nears, counts, strict=True)
+    ]
+    middle = staff_y(engraver, 0)
+    least = [min(end, middle) if up else max(end, middle) for end in least]
+    steps = [max(head.step for head in each.heads) if up else min(head.step for head in each.heads) for each in group]
+    rise = slant(steps, (xs[-1] - xs[0]) / style.space) * style.space
+    at, slope = beam_line(tips, xs, rise, up=up, least=least)
+    drawn: list[Item] = []
+    name = f"beam {group[0].bar} {group[0].piece.beam}"
+    for each, x in zip(group, xs, strict=True):
+        each.tip = at + slope * (x - xs[0])
+        drawn.append(_upright(engraver, x, _near_far(engraver, each)[0], each.tip, name))
+    return [*drawn, *beam_items(engraver, xs, counts, at, slope, towards=-sign_of, group=name)]
+
+
+def beam_items(
+    engraver: Engraver, xs: Sequence[float], counts: Sequence[int], at: float, slope: float, *, towards: float,
+    group: str,
+) -> list[Item]:  # fmt: skip
+    """Return a group's beams. at, slope: of the outermost edge. towards: 1 where further beams lie below it, else -1."""
+    style, half, drawn = engraver.style, engraver.style.stem / 2, []
+    for run in beam_runs(counts):
+        first, last = xs[run.first] - half, xs[run.last] + half
+        if run.first == run.last:
+            stub = 1.1 * style.space
+            if run.first:
+                stub = min(stub, 0.6 * (xs[run.first] - xs[run.first - 1]))
+                first = xs[run.first] - stub
+            else:
+                last = xs[run.first] + min(stub, 0.6 * (xs[1] - xs[0]) if len(xs) > 1 else stub)
+        edge = at + towards * run.level * style.beam_step
+        thick = towards * style.beam
+        corners = [(x, edge + slope * (x - xs[0])) for x in (first, last)]
+        drawn.append(fill("beam", [*corners, *((x, y + thick) for x, y in corners[::-1])], group=group))
+    return drawn
+
+
+def _rest(
+    engraver: Engraver, column: "Column", piece: Piece, x: float, voice: int, start: float, end: float
+) -> Item:
+    space, name = engraver.style.space, piece.value.name
+    group = f"staff {column.bar} {voice} {piece.start}"
+    if piece.whole_bar:
+        return sign("rest", "restWhole", x, 1.0 * space, space=space, group=group, anchor=0.5)
+    y = 1.0 if name == "whole" else 2.0
+    if piece.up is not None:
+        y += -2.0 if piece.up else 2.0
+    return sign("rest", f"rest{REST_NAMES.get(name, name)}", x, y * space, space=space, group=group, anchor=0.5)
+
+
+def _ties(engraver: Engraver, signs: Sequence[_Sign], start: float, end: float) -> list[Item]:
+    """Ties bow away from the stems; over the end of a line they are drawn to it, and on from its beginning."""
+    space, drawn = engraver.style.space, []
+    by_voice: dict[int, list[_Sign]] = {}
+    for each in signs:
+        by_voice.setdefault(each.voice, []).append(each)
+    for voice in by_voice.values():
+        for before, after in pairwise([None, *voice, None]):
+            tied = (before is not None and before.piece.tied_to) or (after is not None and after.piece.tied_from)
+            shown = before if before is not None and before.piece.tied_to else after
+            if not tied or shown is None:
+                continue
+            for head in shown.heads:
+                left = before.x + 0.75 * space if before is not None and before.piece.tied_to else start
+                right = after.x - 0.75 * space if after is not None and after.piece.tied_from else end
+                if right - left < 0.4 * space:
+                    continue
+                below = shown.up if len(shown.heads) == 1 else head.step <= shown.heads[0].step
+                y = staff_y(engraver, head.step) + (0.55 if below else -0.55) * space
+                bulge = min(1.1, 0.35 + 0.09 * (right - left) / space) * space * (1 if below else -1)
+                drawn.append(tie(engraver, left, right, y, bulge, f"tie {shown.bar} {shown.piece.start}"))
+    return drawn
+
+
+def tie(engraver: Engraver, left: float, right: float, y: float, bulge: float, group: str) -> Item:
+    return arc("tie", (left, y), (right, y), bulge=bulge, group=group,
+               thickness=default("tieMidpointThickness") * engraver.style.space)  # fmt: skip
+
+
+def _tuplets(
+    engraver: Engraver, columns: Sequence["Column"], xs: Sequence[float], signs: Sequence[_Sign], drawn: Sequence[Item]
+) -> list[Item]:
+    """A tuplet's figure at its stems' side, under a bracket where no beam holds it together."""
+    space, result = engraver.style.space, []
+    by_piece = {(each.bar, each.voice, each.piece.start): each for each in signs}
+    for bar, number, members in tuplets_in(engraver, columns, xs):
+        mine = [by_piece.get((bar, voice, piece.start)) for voice, piece, _ in members]
+        own = [each for each in mine if each is not None]
+        if not own:
+            continue
+        up = own[0].up
+        left, right = members[0][2] - 0.6 * space, members[-1][2] + 0.6 * space
+        near = [item.box for item in drawn if item.group and item.box.right > left and item.box.left < right]
+        edge = min([box.top for box in near] + [0.0]) if up else max([box.bottom for box in near] + [4 * space])
+        beamed = all(each is not None and each.piece.beam >= 0 for each in mine)
+        one = beamed and len({each.piece.beam for each in own}) == 1
+        result += tuplet_mark(engraver, number, left, right, edge, up=up, bracket=not one,
+                              group=f"tuplet {bar} {members[0][1].tuplet}")  # fmt: skip
+    return result
+
+
+def tuplets_in(
+    engraver: Engraver, columns: Sequence["Column"], xs: Sequence[float]
+) -> list[tuple[int, int, list[tuple[int, Piece, float]]]]:
+    """Return the tuplets of a line: the bar, the figure, and each member's voice, piece and place across."""
+    found: dict[tuple[int, int], list[tuple[int, Piece, float]]] = {}
+    for column, x in zip(columns, xs, strict=True):
+        for voice, piece in column.pieces:
+            if piece.tuplet >= 0:
+                found.setdefault((column.bar, piece.tuplet), []).append((voice, piece, x))
+    return [
+        (bar, engraver.printed[bar].bar.tuplets[tuplet], members) for (bar, tuplet), members in found.items()
+    ]
+
+
+def tuplet_mark(
+    engraver: Engraver, number: int, left: float, right: float, edge: float, *, up: bool, bracket: bool, group: str
+) -> list[Item]:
+    """Return a tuplet's figure and bracket beyond an edge."""
+    style = engraver.style
+    small = 0.62 * style.space
+    name = f"tuplet{number}"
+    size = sign_extent(name, small)
+    high = size.bottom - size.top
+    y = edge - 0.35 * style.space if up else edge + 0.35 * style.space + high
+    figure = sign("tuplet", name, (left + right) / 2, y, space=small, group=group, anchor=0.5)
+    drawn: list[Item] = [figure]
+    if bracket:
+        pen = default("tupletBracketThickness") * style.space
+        middle, hook = y - high / 2, 0.5 * high if up else -0.5 * high
+        for ends in ((left, figure.box.left - 0.25 * style.space), (right, figure.box.right + 0.25 * style.space)):
+            points = [(ends[0], middle + hook), (ends[0], middle), (ends[1], middle)]
+            if abs(ends[1] - ends[0]) > 0.2 * style.space:
+                drawn.append(stroke("bracket", points, pen, group=group))
+    return drawn
