@@ -71,6 +71,11 @@ class Engraver:
         return firsts
 
     @property
+    def staff(self) -> bool:
+        """Whether there is a staff over the strings; without a beat nothing can be written on it."""
+        return self.choices.staff and bool(self.bars)
+
+    @property
     def strings(self) -> int:
         return self.score.tuning.strings
 

@@ -4,7 +4,7 @@ Where no beat is known there are no bars: the notes follow each other by the sec
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
 import numpy as np
@@ -16,6 +16,7 @@ from notcher.core.sheets.again import Printed
 from notcher.core.sheets.breaking import FORBIDDEN
 from notcher.core.sheets.choices import Lines
 from notcher.core.sheets.engraver import Engraver
+from notcher.core.sheets.lead import lead_width
 from notcher.core.sheets.marks import after_room, left_room, right_room
 from notcher.core.sheets.spacing import Gap, spring_of
 from notcher.core.sheets.staff import staff_room
@@ -34,7 +35,8 @@ class Column:
     """Things that stand above each other, or a bar line. Extents are from its middle, millimetres.
 
     start: ticks, or microseconds where no beat is known. voices: the signs that begin here, a list a voice. quarters:
-    to the next column. after: room that gestures need behind it. meter: a meter written here. time_s: in the recording.
+    to the next column. extra: notes that are written on the place of the column before, on the same string; they have
+    no rhythm of their own. after: room that gestures need behind it. meter: a meter written here. time_s: in the recording.
     """
 
     start: int
@@ -48,6 +50,7 @@ class Column:
     left: float = 0.0
     right: float = 0.0
     after: float = 0.0
+    extra: bool = False
     penalty: float = FORBIDDEN
     phrase: Phrase | None = None
     says: str = ""
@@ -118,13 +121,34 @@ def _in_bar(engraver: Engraver, bar: Bar, at: int, says: str) -> list[Column]:
     made = []
     for start, following in pairwise([*starts, bar.end]):
         pieces = [(n, piece) for n, voice in enumerate(bar.voices) for piece in voice if piece.start == start]
-        made.append(Column(start, (following - start) / TICKS, at, engraver.time_of(start), pieces))
-        whole = made[-1].pieces[0][1].whole_bar
-        if whole:
-            made[-1].quarters = 1.0
+        quarters = (following - start) / TICKS if not pieces[0][1].whole_bar else 1.0
+        for number, layer in enumerate(_layers(engraver, pieces)):
+            made.append(Column(start, quarters if number == 0 else 0.0, at, engraver.time_of(start), layer))
+            made[-1].extra = number > 0
+        made[-1].quarters = quarters
     if made:
         made[0].says = says
     return made
+
+
+def _layers(engraver: Engraver, pieces: list[tuple[int, Piece]]) -> list[list[tuple[int, Piece]]]:
+    """The signs of one place, parted where one string is struck twice on it: what came first stands first."""
+    layers: list[list[tuple[int, Piece]]] = [[]]
+    taken: list[set[int]] = [set()]
+    for voice, piece in pieces:
+        placed: dict[int, list[int]] = {}
+        for index in piece.indices:
+            string = engraver.note(index).string
+            at = next((at for at, strings in enumerate(taken) if string not in strings), len(taken))
+            if at == len(taken):
+                taken.append(set())
+                layers.append([])
+            taken[at].add(string)
+            placed.setdefault(at, []).append(index)
+        for at, indices in sorted(placed.items()) or [(0, [])]:
+            alone = replace(piece, indices=tuple(indices), tuplet=-1, beam=-1) if at else piece
+            layers[at].append((voice, replace(alone, indices=tuple(indices))))
+    return layers
 
 
 def _unbarred(engraver: Engraver) -> list[Column]:
@@ -176,7 +200,7 @@ def _measure(engraver: Engraver, column: Column) -> None:
         column.left = column.right = half + style.gap
     else:
         left, right = left_room(engraver, column), right_room(engraver, column)
-        if engraver.choices.staff:
+        if engraver.staff:
             other = staff_room(engraver, column)
             left, right = max(left, other[0]), max(right, other[1])
         column.left, column.right, column.after = left, right, after_room(engraver, column)
@@ -195,16 +219,17 @@ def _set_penalties(engraver: Engraver, made: Sequence[Column]) -> None:
     by_phrase = engraver.choices.lines is Lines.PHRASES
     phrases = bool(engraver.score.phrases)
     rods: dict[int, float] = {}
+    free = engraver.line_width - lead_width(engraver, 0.0, first=True) - 3 * engraver.style.space
     for column, gap in zip(made, gaps(engraver, made), strict=True):
         rods[column.bar] = rods.get(column.bar, 0.0) + gap.rod
     for at, column in enumerate(made):
         following = next((other for other in made[at + 1 : at + 4] if other.pieces or other.folded), None)
         new = following is not None and following.phrase is not None
-        too_long = column.bar < 0 or rods[column.bar] > engraver.line_width
+        too_long = column.bar < 0 or rods[column.bar] > free
         if column.line in ("bar", "end", "final"):
             column.penalty = AT_PHRASE if new and by_phrase else IN_PHRASE if by_phrase and phrases else AT_BAR
         elif (column.pieces or column.folded) and new and by_phrase and following is made[at + 1]:
             column.penalty = AT_PHRASE
-        elif column.pieces and too_long and at + 1 < len(made) and made[at + 1].pieces:
+        elif column.pieces and too_long and at + 1 < len(made) and made[at + 1].pieces and not made[at + 1].extra:
             on_beat = column.bar >= 0 and engraver.on_beat(made[at + 1].start)
             column.penalty = AT_BAR + 20 if column.bar < 0 else AT_BEAT if on_beat else IN_BAR

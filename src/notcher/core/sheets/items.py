@@ -3,11 +3,14 @@
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from itertools import pairwise
 
 from notcher.core.sheets.smufl import CODE_POINTS
 from notcher.core.sheets.typeface import SPACES_PER_EM, Face, extent
 
 Point = tuple[float, float]
+SLICES = 8
+"""Into how many boxes something slanted is cut."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,6 +53,12 @@ class Item:
     box: Box
 
 
+    @property
+    def parts(self) -> tuple[Box, ...]:
+        """Boxes that together hold its ink more closely than `box`, where it is slanted or bowed."""
+        return (self.box,)
+
+
 @dataclass(frozen=True, slots=True)
 class Words(Item):
     """A text or a sign of the music font. x, y: its origin on the baseline. size: of an em. advance: its width. plate:
@@ -72,12 +81,29 @@ class Stroke(Item):
     width: float
     dash: tuple[float, float] | tuple[()] = ()
 
+    @property
+    def parts(self) -> tuple[Box, ...]:
+        boxes: list[Box] = []
+        for a, b in pairwise(self.points):
+            level = abs(a[0] - b[0]) < 1e-9 or abs(a[1] - b[1]) < 1e-9
+            boxes += [_around(part, self.width / 2) for part in ([(a, b)] if level else _cut(a, b))]
+        return tuple(boxes)
+
 
 @dataclass(frozen=True, slots=True)
 class Fill(Item):
     """A filled polygon."""
 
     points: tuple[Point, ...]
+
+    @property
+    def parts(self) -> tuple[Box, ...]:
+        """Of a slanted beam, whose corners run along one edge and back along the other, its slices."""
+        if len(self.points) != 4 or self.points[0][1] == self.points[1][1]:
+            return (self.box,)
+        a, b, c, d = self.points
+        there, back = _cut(a, b), _cut(d, c)
+        return tuple(_around((*one, *other), 0.0) for one, other in zip(there, back, strict=True))
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,6 +114,18 @@ class Arc(Item):
     end: Point
     bulge: float
     thickness: float
+
+    @property
+    def parts(self) -> tuple[Box, ...]:
+        """Slices: at a share t of its length a bow with handles at a height h stands 3 t (1 - t) h away."""
+        (x, y), (end, _) = self.start, self.end
+        half = self.thickness / 2
+        boxes = []
+        for t, later in pairwise(at / SLICES for at in range(SLICES + 1)):
+            highs = [3 * s * (1 - s) for s in (t, later, *([0.5] if t < 0.5 < later else []))]
+            ys = [y + high * (self.bulge + side) for high in highs for side in (-half, half)]
+            boxes.append(Box(x + (end - x) * t, min(ys), x + (end - x) * later, max(ys)))
+        return tuple(boxes)
 
 
 def words(
@@ -154,6 +192,14 @@ def arc(
     y = start[1]
     box = Box(start[0], min(y, y + far), end[0], max(y, y + far))
     return Arc(kind, group, ink, box, start, end, bulge, thickness)
+
+
+def _cut(a: Point, b: Point) -> list[tuple[Point, Point]]:
+    """A slanted line in pieces."""
+    spots = [
+        (a[0] + (b[0] - a[0]) * at / SLICES, a[1] + (b[1] - a[1]) * at / SLICES) for at in range(SLICES + 1)
+    ]
+    return list(pairwise(spots))
 
 
 def _around(points: Sequence[Point], by: float) -> Box:

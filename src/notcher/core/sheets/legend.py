@@ -65,21 +65,21 @@ def used_marks(engraver: Engraver) -> list[str]:
     return [name for name in TELLS if name in used]
 
 
-def legend(engraver: Engraver, names: Sequence[str], width: float) -> tuple[list[Item], float]:
-    """Return the legend in columns and its height; y = 0 is its top."""
+def legend(engraver: Engraver, names: Sequence[str], width: float) -> list[tuple[list[Item], float]]:
+    """Return the legend row by row, each with its height; y = 0 is a row's top."""
     style = engraver.style
-    count = max(1, int(width // (52 * style.space)))
-    column = width / count
-    drawn: list[Item] = [
-        words("legend title", "Marks", 0.0, 1.2 * style.text, face=Face.TEXT_BOLD, size=style.text, group="legend")
-    ]
-    tops = [2.2 * style.text] * count
-    for name in names:
-        at = tops.index(min(tops))
-        items, height = _entry(engraver, name, column)
-        drawn += [_put(item, at * column, tops[at]) for item in items]
-        tops[at] += height
-    return drawn, max(tops)
+    count = max(1, int(width // (50 * style.space)))
+    title = words("legend title", "Marks", 0.0, 0.9 * style.text, face=Face.TEXT_BOLD, size=style.text, group="legend")
+    rows: list[tuple[list[Item], float]] = []
+    for first in range(0, len(names), count):
+        entries = [_entry(engraver, name, width / count) for name in names[first : first + count]]
+        high = max(height for _, height in entries)
+        top = 1.3 * style.text if not rows else 0.0
+        drawn: list[Item] = [title] if not rows else []
+        for at, (items, height) in enumerate(entries):
+            drawn += [_put(item, at * width / count, top + (high - height) / 2) for item in items]
+        rows.append((drawn, top + high))
+    return rows
 
 
 def _entry(engraver: Engraver, name: str, width: float) -> tuple[list[Item], float]:

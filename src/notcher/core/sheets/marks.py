@@ -18,7 +18,7 @@ from notcher.core.words import bend_name
 if TYPE_CHECKING:
     from notcher.core.sheets.flow import Column
 
-WEDGE, TAPS, STAIRS, FROM, RING, SWELL, RAKE, AWAY, CHOKE, TRAIL = 0.75, 1.5, 1.5, 1.3, 0.75, 1.2, 1.5, 1.4, 0.55, 1.1
+WEDGE, TAPS, STAIRS, FROM, RING, SWELL, RAKE, AWAY, CHOKE, TRAIL = 0.9, 1.75, 1.6, 1.4, 0.85, 1.2, 1.5, 1.4, 0.55, 1.2
 """Widths of the marks, staff spaces."""
 APART = 0.18  # between marks
 CURVE_ROOM, RELEASE_ROOM, WAVE_ROOM, HOOK_ROOM = 2.1, 1.5, 2.0, 1.1
@@ -54,7 +54,15 @@ def right_room(engraver: Engraver, column: "Column") -> float:
 
 def after_room(engraver: Engraver, column: "Column") -> float:
     """Return what pitch curves need between a column and the next."""
-    return max((_curve_width(engraver, index) for index in column.indices), default=0.0) * engraver.style.space
+    bent = [index for index in column.indices if shaped(engraver, index)]
+    rooms = [_curve_width(engraver, index) + 0.8 * (len(bent) - 1) for index in bent]
+    hooks = HOOK_ROOM if any(curled(engraver, index) for index in column.indices) else 0.0
+    return (max(rooms, default=0.0) + hooks) * engraver.style.space
+
+
+def curled(engraver: Engraver, index: int) -> bool:
+    """Whether a note has the small hook of a curl, and no larger curve."""
+    return "curl" in engraver.names[index] and not shaped(engraver, index)
 
 
 def figure_text(note: Note) -> str:
@@ -65,8 +73,9 @@ def figure_half(engraver: Engraver, index: int) -> float:
     """Half the width of a fret's figure, with the plate of a harmonic around it."""
     note = engraver.note(index)
     room = extent(figure_text(note), _face(note), engraver.style.figure)
-    plate = 0.45 * engraver.style.space if harmonic(note) else 0.0
-    return (room.right - room.left) / 2 + plate
+    plate = 0.45 if harmonic(note) else 0.0
+    struck = 0.35 if note.slip else 0.0
+    return (room.right - room.left) / 2 + max(plate, struck) * engraver.style.space
 
 
 def _held_half(engraver: Engraver, index: int) -> float:
@@ -137,11 +146,14 @@ def _behind_width(engraver: Engraver, index: int) -> float:
 
 def _curve_width(engraver: Engraver, index: int) -> float:
     names = engraver.names[index]
-    if shaped(engraver, index):
-        ends = sum(width + APART for _, width in behind(engraver, index))
-        width = CURVE_ROOM + ends + (RELEASE_ROOM if "release" in names else 0.0)
-        return width + (WAVE_ROOM if "vibrato" in names else 0.0)
-    return HOOK_ROOM if "curl" in names else 0.0
+    width = CURVE_ROOM + ends_width(engraver, index) + (RELEASE_ROOM if "release" in names else 0.0)
+    foot = 2 * FOOT if "prebend" in names else 0.0
+    return width + foot + (WAVE_ROOM if "vibrato" in names else 0.0)
+
+
+def ends_width(engraver: Engraver, index: int) -> float:
+    """How much room the marks behind a note take at the end of its curve, staff spaces."""
+    return sum(width + 0.5 for _, width in behind(engraver, index))
 
 
 # --- a note ---
@@ -169,7 +181,8 @@ def figure(engraver: Engraver, index: int, x: float, group: str) -> list[Item]:
 def _plate(engraver: Engraver, index: int, x: float, group: str) -> Item:
     """A tag around a harmonic's figure, as in the tab on the screen: a point at its right, two for a squeal."""
     note, style = engraver.note(index), engraver.style
-    half, y, high = figure_half(engraver, index) - 0.25 * style.space, engraver.string_y(note.string), 0.44 * style.tab
+    room = extent(figure_text(note), _face(note), style.figure)
+    half, y, high = (room.right - room.left) / 2 + 0.2 * style.space, engraver.string_y(note.string), 0.44 * style.tab
     right, tip = x + half, x + half + 0.25 * style.space
     side: list[Point] = [(right, y - high), (tip, y), (right, y + high)]
     if note.tone is Tone.SQUEAL_HARMONIC:
@@ -216,9 +229,9 @@ def _from_below(engraver: Engraver, index: int) -> bool:
 def mark(name: str, x: float, y: float, engraver: Engraver, note: Note, group: str, *, up: bool) -> list[Item]:
     """Return one mark with its left edge at x, on a string at y."""
     space, pen, ink = engraver.style.space, engraver.style.mark, ink_of(note)
-    tall = 0.36 * engraver.style.tab
+    tall = 0.42 * engraver.style.tab
     if name in ("hammer", "pull", "tap"):
-        tips = (0.0, 0.75) if name == "tap" else (0.0,)
+        tips = (0.0, 0.85) if name == "tap" else (0.0,)
         half = (WEDGE - 2 * APART / 2) * space / 2
         high = -tall if name != "pull" else tall
         return [
@@ -353,7 +366,12 @@ def drawn_curve(curve: Curve, group: str) -> list[Item]:
         foot = FOOT * style.space
         drawn.append(stroke("prebend", [(points[0][0] - foot, points[0][1]), (points[0][0] + foot, points[0][1])],
                             style.mark, group=group, ink=ink))  # fmt: skip
-    drawn.append(stroke("curve", points, style.mark, group=group, ink=ink))
+    # the way up and the way on, each with a box of its own
+    top = next(at for at, point in enumerate(points) if point == curve.tip)
+    top = min(max(1, top), len(points) - 1)
+    for part in (points[: top + 1], points[top:]):
+        if len(part) > 1:
+            drawn.append(stroke("curve", part, style.mark, group=group, ink=ink))
     head = HEAD * style.space
     if not curve.down:
         x, y = curve.tip if not prebent else points[1]
@@ -367,7 +385,7 @@ def drawn_curve(curve: Curve, group: str) -> list[Item]:
     if marks:
         x, y = points[-1]
         for name, _ in marks:
-            drawn += mark(name, x + APART * style.space, y, engraver, curve.note, group, up=False)
+            drawn += mark(name, x + 0.45 * style.space, y, engraver, curve.note, group, up=False)
     return drawn
 
 

@@ -30,7 +30,7 @@ def draw_over(line: Line, over: Skyline) -> list[Item]:
 
     def lay(items: Sequence[Item]) -> None:
         for item in items:
-            over.add(item.box)
+            over.add(item)
         drawn.extend(items)
 
     for column, x in zip(line.columns, line.xs, strict=True):
@@ -99,7 +99,7 @@ def draw_titles(line: Line, over: Skyline) -> list[Item]:
 
     def lay(items: Sequence[Item]) -> None:
         for item in items:
-            over.add(item.box)
+            over.add(item)
         drawn.extend(items)
 
     for rows in (_bar_numbers, _chords, _said, _phrases):
@@ -188,10 +188,10 @@ def _said(line: Line, over: Skyline) -> list[Item]:
             y = over.edge(x, x + wide) - 0.45 * style.space - room.bottom
             drawn.append(words("same", text, x, y, face=Face.TEXT, size=style.text, group=f"says {column.start}",
                                ink=Ink.FULL if right_side else Ink.SOFT))  # fmt: skip
-            over.add(drawn[-1].box)
+            over.add(drawn[-1])
     marks = tempo_mark(line, over)
     for item in marks:
-        over.add(item.box)
+        over.add(item)
     return [*drawn, *marks]
 
 
@@ -210,7 +210,7 @@ def _phrases(line: Line, over: Skyline) -> list[Item]:
         x = min(line.begin_of(at), engraver.line_width - wide)
         y = over.edge(x, x + wide) - 0.6 * style.space - room.bottom
         drawn.append(words("phrase", text, x, y, face=Face.TEXT_BOLD, size=style.text, group=f"phrase {column.start}"))
-        over.add(drawn[-1].box)
+        over.add(drawn[-1])
     return drawn
 
 
@@ -253,16 +253,18 @@ def draw_under(line: Line, under: Skyline) -> list[Item]:
         (choices.counts and bool(engraver.bars), "count", _count),
     ]
     for wanted, name, told in rows:
+        if not wanted:
+            continue
         row = [(at, told(line, column)) for at, column in enumerate(line.columns) if column.indices]
         row = [(at, text) for at, text in row if text]
-        if wanted and row:
+        if row:
             items = _row(line, under, name, row)
             for item in items:
-                under.add(item.box)
+                under.add(item)
             drawn += items
     if choices.remarks:
         for item in _remarks(line, under):
-            under.add(item.box)
+            under.add(item)
             drawn.append(item)
     return drawn
 
@@ -330,7 +332,7 @@ def _remarks(line: Line, under: Skyline) -> list[Item]:
         x = max(line.begin, min(line.begin_of(at), engraver.line_width - wide))
         y = under.edge(x - 0.5 * style.space, x + wide + 0.5 * style.space) + 0.5 * style.space - room.top
         drawn.append(words("remark", text, x, y, face=Face.TEXT, size=style.text, group=f"remark {column.start}"))
-        under.add(drawn[-1].box)
+        under.add(drawn[-1])
     return drawn
 
 

@@ -11,9 +11,10 @@ from notcher.core.sheets.engraver import Engraver
 from notcher.core.sheets.flow import Column, columns, gaps
 from notcher.core.sheets.footnotes import footnotes, letter
 from notcher.core.sheets.items import Ink, Item, bounds, moved, stroke, words
+from notcher.core.sheets.lead import lead_width
 from notcher.core.sheets.legend import legend, used_marks
 from notcher.core.sheets.style import SPACE_MM, Style
-from notcher.core.sheets.system import System, build_system, lead_width
+from notcher.core.sheets.system import System, build_system
 from notcher.core.sheets.typeface import Face, extent, fitted, wrapped
 from notcher.core.words import USUAL, Naming, figure, many, open_strings
 
@@ -117,10 +118,9 @@ class PageMaker:
                 rows += self._variant_rows(score, variant, choices, naming, frame)
         progress(0.8)
         notes = engraver.told
-        tail = []
+        tail: list[_Row] = []
         if choices.legend and (names := used_marks(engraver)):
-            items, height = legend(engraver, names, frame.width)
-            tail.append(_Row(tuple(items), 0.0, height))
+            tail = [_Row(tuple(items), 0.0, height) for items, height in legend(engraver, names, frame.width)]
         head = heading(score, choices, engraver, frame, student=student, left_out=len(score.notes) - len(shown.notes))
         made = filled_pages(frame, head, [*rows, *tail], notes, engraver, title=score.title)
         progress(1.0)
@@ -138,9 +138,9 @@ class PageMaker:
         """Break columns into lines and draw them. first: whether the sheet begins with them."""
         if not flow:
             return []
-        lead = [lead_width(engraver, column, first=False) - column.left for column in flow]
-        lead = [width + column.left for width, column in zip(lead, flow, strict=True)]
-        wider = lead_width(engraver, flow[0], first=True) - lead[0] if first else 0.0
+        lead = [lead_width(engraver, column.time_s, first=False) + column.left for column in flow]
+        begins_s = flow[0].time_s
+        wider = lead_width(engraver, begins_s, first=True) - lead_width(engraver, begins_s, first=False) if first else 0.0
         ends = line_breaks(
             gaps(engraver, flow), [column.penalty for column in flow], first_width=engraver.line_width - wider,
             width=engraver.line_width, lead=lead,

@@ -14,7 +14,7 @@ from notcher.core.sheets.smufl import anchor
 from notcher.core.sheets.staff import FLAG_NAMES, REST_NAMES, beam_items, tie, tuplet_mark, tuplets_in
 from notcher.core.sheets.typeface import sign_extent
 
-FREE, LONG, ROW = 1.0, 2.9, 4.5
+FREE, LONG, ROW = 1.0, 2.9, 5.9
 """Staff spaces: from the lowest string's figures to a stem, a stem's length, from row to row."""
 FLAG_SCALE, REST_SCALE = 0.72, 0.85
 
@@ -48,7 +48,7 @@ def _row(line: Line, voice: int, row: int) -> list[Item]:
         (column, piece, x)
         for column, x in zip(line.columns, line.xs, strict=True)
         for own, piece in column.pieces
-        if own == voice
+        if own == voice and not column.extra
     ]
     drawn: list[Item] = []
     groups: dict[tuple[int, int], list[tuple[Piece, float]]] = {}

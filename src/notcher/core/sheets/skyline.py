@@ -1,6 +1,6 @@
 """Where there is room above or below what was drawn: the outline of a line of music from one side."""
 
-from notcher.core.sheets.items import Box
+from notcher.core.sheets.items import Item
 
 
 class Skyline:
@@ -13,10 +13,11 @@ class Skyline:
         self.up, self.ground, self.apart = up, ground, apart
         self._boxes: list[tuple[float, float, float]] = []
 
-    def add(self, box: Box) -> None:
-        edge = box.top if self.up else box.bottom
-        if edge < self.ground if self.up else edge > self.ground:
-            self._boxes.append((box.left, box.right, edge))
+    def add(self, item: Item) -> None:
+        for box in item.parts:
+            edge = box.top if self.up else box.bottom
+            if edge < self.ground if self.up else edge > self.ground:
+                self._boxes.append((box.left, box.right, edge))
 
     def edge(self, left: float, right: float) -> float:
         """Return how far what stands over a stretch reaches."""

@@ -26,6 +26,8 @@ if TYPE_CHECKING:
 REST_NAMES = {"whole": "Whole", "half": "Half", "quarter": "Quarter", "eighth": "8th"}
 FLAG_NAMES = {"eighth": "8th"}
 STAFF_HEIGHT = 4.0
+TIE_OUT = (0.0, 0.5, 1.0, 1.5, 2.2, 3.0, 4.0, 5.0, 6.5)
+"""How far out a tie may step when something stands in its way, staff spaces."""
 
 
 # --- room ---
@@ -48,9 +50,16 @@ def staff_room(engraver: Engraver, column: "Column") -> tuple[float, float]:
     flags = any(piece.beam < 0 and piece.value.beams and not piece.rest for _, piece in column.pieces)
     steps = sorted(head.step for head in heads)
     seconds = any(b - a <= 1 for a, b in pairwise(steps))
+    voices = len({voice for voice, piece in column.pieces if not piece.rest}) > 1
     wide = 0.65 + (1.2 if seconds else 0.0)
-    left = wide + (0.2 + 1.1 * _sign_columns(heads) if signs else 0.0)
-    return left * space, (wide + 0.7 * dots + (1.0 if flags and not dots else 0.0)) * space
+    left = wide + (0.2 + _sign_width(heads) * _sign_columns(heads) if signs else 0.0)
+    return left * space, (wide + (2.6 if voices else 0.0) + 0.7 * dots + (1.0 if flags and not dots else 0.0)) * space
+
+
+def _sign_width(heads: Sequence[Head]) -> float:
+    """From accidental to accidental, staff spaces."""
+    rooms = [sign_extent(head.accidental, 1.0) for head in heads if head.accidental]
+    return 0.1 + max((room.right - room.left for room in rooms), default=0.0)
 
 
 def _sign_columns(heads: Sequence[Head]) -> int:
@@ -78,14 +87,22 @@ def staff_y(engraver: Engraver, step: float) -> float:
 
 
 def draw_staff(
-    engraver: Engraver, columns: Sequence["Column"], xs: Sequence[float], start: float, end: float
-) -> list[Item]:
-    """Return the notes, rests, beams, ties and tuplets of one line; y = 0 is the staff's top line."""
+    engraver: Engraver, columns: Sequence["Column"], xs: Sequence[float], start: float, end: float,
+    also: Sequence[Item] = (),
+) -> list[Item]:  # fmt: skip
+    """Return the notes, rests, beams, ties and tuplets of one line; y = 0 is the staff's top line.
+
+    start, end: where ties from the line before begin and those to the next end. also: what else stands on the staff.
+    """
     drawn: list[Item] = []
     signs: list[_Sign] = []
     for column, x in zip(columns, xs, strict=True):
         heads: list[Head] = []
         for voice, piece in column.pieces:
+            if column.extra:
+                drawn += _extra(engraver, column, piece, x)
+                heads += [engraver.heads[index] for index in piece.indices]
+                continue
             if piece.rest:
                 drawn.append(_rest(engraver, column, piece, x, voice, start, end))
                 continue
@@ -105,7 +122,8 @@ def draw_staff(
         each.up = _stem_up(each.piece, [head.step for head in each.heads])
     for group in beamed:
         outer = [head.step for each in group for head in each.heads]
-        up = _stem_up(group[0].piece, outer)
+        told = next((each.piece for each in group if each.piece.up is not None), group[0].piece)
+        up = _stem_up(told, outer)
         for each in group:
             each.up = up
     for each in signs:
@@ -113,8 +131,10 @@ def draw_staff(
         if not each.joined:
             drawn += _stem(engraver, each)
     for group in beamed:
-        drawn += _beamed(engraver, group)
-    drawn += _ties(engraver, signs, start, end)
+        name = group[0].group
+        obstacles = [item.box for item in drawn if item.group != name and item.kind in ("accidental", "head", "dot")]
+        drawn += _beamed(engraver, group, obstacles)
+    drawn += _ties(engraver, signs, start, end, [*drawn, *also])
     return [*drawn, *_tuplets(engraver, columns, xs, signs, drawn)]
 
 
@@ -147,6 +167,18 @@ def _stem_up(piece: Piece, steps: Sequence[int]) -> bool:
     return -min(steps) > max(steps)
 
 
+def _extra(engraver: Engraver, column: "Column", piece: Piece, x: float) -> list[Item]:
+    """Heads without a rhythm of their own."""
+    drawn: list[Item] = []
+    for index in piece.indices:
+        step, small = engraver.heads[index].step, 0.7 * engraver.style.space
+        name = head_sign(engraver, index, piece).replace("Whole", "Black").replace("Half", "Black")
+        drawn.append(sign("head", name, x, staff_y(engraver, step), space=small, anchor=0.5,
+                          group=f"extra {column.bar} {index}"))  # fmt: skip
+        drawn += _ledgers(engraver, step, x, 0.45 * engraver.style.space)
+    return drawn
+
+
 def _clear_voices(engraver: Engraver, signs: Sequence[_Sign]) -> None:
     """Where two voices would lie on each other the second steps aside."""
     by_start: dict[tuple[int, int], list[_Sign]] = {}
@@ -154,9 +186,10 @@ def _clear_voices(engraver: Engraver, signs: Sequence[_Sign]) -> None:
         by_start.setdefault((each.bar, each.piece.start), []).append(each)
     for together in by_start.values():
         if len(together) == 2:
-            upper, lower = sorted(together, key=lambda each: -max(head.step for head in each.heads))
+            upper, lower = sorted(together, key=lambda each: (each.piece.up is not True, each.voice))
             if min(head.step for head in upper.heads) - max(head.step for head in lower.heads) <= 1:
-                lower.x += 1.25 * engraver.style.space
+                flag = upper.piece.value.beams and upper.piece.beam < 0
+                lower.x += (2.6 if flag else 1.5) * engraver.style.space
 
 
 def _heads(engraver: Engraver, each: _Sign) -> list[Item]:
@@ -210,7 +243,7 @@ def _accidentals(engraver: Engraver, column: "Column", heads: Sequence[Head], x:
     close = any(b - a <= 1 for a, b in pairwise(steps))
     nearest = x - (0.65 + (1.15 if close else 0.0) + 0.2) * space
     return [
-        sign("accidental", head.accidental, nearest - 1.1 * at * space, staff_y(engraver, head.step), space=space,
+        sign("accidental", head.accidental, nearest - _sign_width(heads) * at * space, staff_y(engraver, head.step), space=space,
              group=f"staff {column.bar} {column.start}", anchor=1.0)
         for head, at in _stacked(heads)
     ]  # fmt: skip
@@ -260,7 +293,25 @@ def _upright(engraver: Engraver, x: float, a: float, b: float, group: str) -> It
     return bar_fill("stem", Box(x - half, min(a, b), x + half, max(a, b)), group=group)
 
 
-def _beamed(engraver: Engraver, group: Sequence[_Sign]) -> list[Item]:
+def _clear_of(
+    obstacles: Sequence[Box], at: float, slope: float, span: tuple[float, float], deep: float, gap: float, *, up: bool
+) -> float:
+    """A beam's height moved outwards until it clears what stands in its way. deep: of all beams together."""
+    moved = True
+    while moved:
+        moved = False
+        for box in obstacles:
+            if box.right < span[0] or box.left > span[1]:
+                continue
+            edges = [at + slope * (min(max(x, span[0]), span[1]) - span[0]) for x in (box.left, box.right)]
+            top, bottom = (min(edges), max(edges) + deep) if up else (min(edges) - deep, max(edges))
+            if box.bottom > top - gap and box.top < bottom + gap:
+                by = box.top - gap - bottom if up else box.bottom + gap - top
+                at, moved = at + by + (-1e-6 if up else 1e-6), True
+    return at
+
+
+def _beamed(engraver: Engraver, group: Sequence[_Sign], obstacles: Sequence[Box]) -> list[Item]:
     style, up = engraver.style, group[0].up
     sign_of = -1.0 if up else 1.0
     xs = [_stem_x(engraver, each) for each in group]
@@ -277,6 +328,8 @@ def _beamed(engraver: Engraver, group: Sequence[_Sign]) -> list[Item]:
     steps = [max(head.step for head in each.heads) if up else min(head.step for head in each.heads) for each in group]
     rise = slant(steps, (xs[-1] - xs[0]) / style.space) * style.space
     at, slope = beam_line(tips, xs, rise, up=up, least=least)
+    deep = (max(counts) - 1) * style.beam_step + style.beam
+    at = _clear_of(obstacles, at, slope, (xs[0], xs[-1]), deep, 0.25 * style.space, up=up)
     drawn: list[Item] = []
     name = f"beam {group[0].bar} {group[0].piece.beam}"
     for each, x in zip(group, xs, strict=True):
@@ -313,14 +366,23 @@ def _rest(
     space, name = engraver.style.space, piece.value.name
     group = f"staff {column.bar} {voice} {piece.start}"
     if piece.whole_bar:
-        return sign("rest", "restWhole", x, 1.0 * space, space=space, group=group, anchor=0.5)
+        name = "whole"
     y = 1.0 if name == "whole" else 2.0
-    if piece.up is not None:
-        y += -2.0 if piece.up else 2.0
+    others = [other for own, other in column.pieces if own != voice and not other.rest]
+    if others:  # out of the way of the voice that sounds
+        steps = [engraver.heads[index].step for other in others for index in other.indices]
+        signed = any(engraver.heads[index].accidental for other in others for index in other.indices)
+        away = 3.6 if signed else 2.6
+        if others[0].up is False:
+            y = min(y, staff_y(engraver, max(steps)) / space - away)
+        else:
+            y = max(y, staff_y(engraver, min(steps)) / space + away)
     return sign("rest", f"rest{REST_NAMES.get(name, name)}", x, y * space, space=space, group=group, anchor=0.5)
 
 
-def _ties(engraver: Engraver, signs: Sequence[_Sign], start: float, end: float) -> list[Item]:
+def _ties(
+    engraver: Engraver, signs: Sequence[_Sign], start: float, end: float, others: Sequence[Item]
+) -> list[Item]:
     """Ties bow away from the stems; over the end of a line they are drawn to it, and on from its beginning."""
     space, drawn = engraver.style.space, []
     by_voice: dict[int, list[_Sign]] = {}
@@ -333,15 +395,33 @@ def _ties(engraver: Engraver, signs: Sequence[_Sign], start: float, end: float) 
             if not tied or shown is None:
                 continue
             for head in shown.heads:
-                left = before.x + 0.75 * space if before is not None and before.piece.tied_to else start
+                left = start
+                if before is not None and before.piece.tied_to:
+                    left = before.x + (0.75 + (0.75 if before.piece.value.dots else 0.0)) * space
                 right = after.x - 0.75 * space if after is not None and after.piece.tied_from else end
                 if right - left < 0.4 * space:
                     continue
                 below = shown.up if len(shown.heads) == 1 else head.step <= shown.heads[0].step
-                y = staff_y(engraver, head.step) + (0.55 if below else -0.55) * space
-                bulge = min(1.1, 0.35 + 0.09 * (right - left) / space) * space * (1 if below else -1)
-                drawn.append(tie(engraver, left, right, y, bulge, f"tie {shown.bar} {shown.piece.start}"))
+                if shown.piece.up is not None:  # two voices: away from the other
+                    below = not shown.piece.up
+                high = min(1.1, 0.35 + 0.09 * (right - left) / space) * space
+                name = f"tie {shown.bar} {shown.piece.start} {head.index}"
+                y = staff_y(engraver, head.step)
+                spots = [(side, 0.55 + away) for side in ((1, -1) if below else (-1, 1)) for away in TIE_OUT]
+                tried = (tie(engraver, left, right, y + side * out * space, side * high, name) for side, out in spots)
+                drawn.append(_first_free([*tried], [*others, *drawn]))
     return drawn
+
+
+def _first_free(tried: Sequence[Item], others: Sequence[Item]) -> Item:
+    """The first of several ways to draw something that meets nothing; the first of all where each does."""
+    left, right = tried[0].box.left, tried[0].box.right
+    parts = [part for item in others if item.group and item.box.right > left and item.box.left < right
+             for part in item.parts]  # fmt: skip
+    for item in tried:
+        if not any(mine.overlaps(other) for mine in item.parts for other in parts):
+            return item
+    return tried[0]
 
 
 def tie(engraver: Engraver, left: float, right: float, y: float, bulge: float, group: str) -> Item:
@@ -362,7 +442,7 @@ def _tuplets(
             continue
         up = own[0].up
         left, right = members[0][2] - 0.6 * space, members[-1][2] + 0.6 * space
-        near = [item.box for item in drawn if item.group and item.box.right > left and item.box.left < right]
+        near = [item.box for item in (*drawn, *result) if item.group and item.box.right > left and item.box.left < right]
         edge = min([box.top for box in near] + [0.0]) if up else max([box.bottom for box in near] + [4 * space])
         beamed = all(each is not None and each.piece.beam >= 0 for each in mine)
         one = beamed and len({each.piece.beam for each in own}) == 1

@@ -8,12 +8,16 @@ from notcher.core.sheets.engraver import Engraver
 from notcher.core.sheets.flow import METER_SCALE, Column, gaps
 from notcher.core.sheets.heads import key_signs
 from notcher.core.sheets.items import Box, Ink, Item, bar_fill, bounds, moved, sign, stroke, words
+from notcher.core.sheets.lead import CLEF_GAP, KEY_SIGN, LABEL, clef_width, lead_width, tab_clef
 from notcher.core.sheets.line import Line
 from notcher.core.sheets.marks import (
     FOOT,
+    HOOK_ROOM,
     Curve,
     beside,
+    curled,
     drawn_curve,
+    ends_width,
     figure,
     held_figure,
     hook,
@@ -30,11 +34,8 @@ from notcher.core.sheets.staff import STAFF_HEIGHT, draw_staff, staff_y
 from notcher.core.sheets.typeface import Face, sign_extent
 from notcher.core.words import StringNames, string_letter
 
-LABEL, CLEF_GAP, KEY_SIGN = 1.7, 0.6, 1.05
-"""Staff spaces: room of the strings' names, around a clef, of each sign of a key."""
 STAFF_APART = 1.6
 """Least room between staff and strings."""
-BEFORE_FIRST = 0.7
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,34 +53,9 @@ class System:
         return self.bottom - self.top
 
 
-def lead_width(engraver: Engraver, column: Column, *, first: bool) -> float:
-    """Return what stands before the first column of a line takes, that column's own left side with it."""
-    space = engraver.style.space
-    width = LABEL * space
-    if first or engraver.choices.staff:
-        width += _clef_width(engraver) + 2 * CLEF_GAP * space
-    if engraver.choices.staff:
-        width += len(key_signs(engraver.written_key(column.time_s))) * KEY_SIGN * space
-    return width + BEFORE_FIRST * space + column.left
-
-
-def _clef_width(engraver: Engraver) -> float:
-    space = engraver.style.space
-    name, size = _tab_clef(engraver)
-    tab = sign_extent(name, size).advance
-    return max(tab, sign_extent("gClef8vb", space).right) if engraver.choices.staff else tab
-
-
-def _tab_clef(engraver: Engraver) -> tuple[str, float]:
-    """The clef of the strings, and the staff space at which it fills three quarters of their height."""
-    name = "4stringTabClef" if engraver.strings <= 4 else "6stringTabClef"
-    one = sign_extent(name, 1.0)
-    return name, 0.78 * engraver.tab_height / (one.bottom - one.top)
-
-
 def build_system(engraver: Engraver, columns: Sequence[Column], *, first: bool) -> System:
     """Draw one line. first: of the sheet, so that it has a clef."""
-    lead = lead_width(engraver, columns[0], first=first)
+    lead = lead_width(engraver, columns[0].time_s, first=first) + columns[0].left
     xs, end = _places(engraver, columns, lead)
     line = Line(engraver, columns, xs, LABEL * engraver.style.space, end)
     items = [*_lines(line), *_labels(line), *_clef(line, first=first)]
@@ -89,21 +65,21 @@ def build_system(engraver: Engraver, columns: Sequence[Column], *, first: bool) 
     over = Skyline(up=True, ground=-0.5 * engraver.style.tab, apart=engraver.style.gap)
     items += notes
     for item in items:
-        over.add(item.box)
+        over.add(item)
     items += _gestures(line, over)
     items += draw_over(line, over)
     under = Skyline(up=False, ground=engraver.tab_height + 0.5 * engraver.style.tab, apart=engraver.style.gap)
     for item in items:
-        under.add(item.box)
-    if engraver.choices.staff:
+        under.add(item)
+    if engraver.staff:
         staff = _staff(line, over, first=first)
         for item in staff:
-            over.add(item.box)
+            over.add(item)
         items += staff
     elif engraver.choices.rhythm and engraver.bars:
         rows = draw_rhythm(line)
         for item in rows:
-            under.add(item.box)
+            under.add(item)
         items += rows
     items += draw_titles(line, over)
     items += draw_under(line, under)
@@ -154,9 +130,9 @@ def _labels(line: Line) -> list[Item]:
 
 def _clef(line: Line, *, first: bool) -> list[Item]:
     engraver, style = line.engraver, line.engraver.style
-    if not (first or engraver.choices.staff):
+    if not (first or engraver.staff):
         return []
-    name, size = _tab_clef(engraver)
+    name, size = tab_clef(engraver)
     one = sign_extent(name, size)
     middle = engraver.tab_height / 2 - (one.bottom + one.top) / 2
     return [sign("clef", name, line.begin + CLEF_GAP * style.space, middle, space=size, group="clef", anchor=0.0)]
@@ -238,12 +214,15 @@ def _gestures(line: Line, over: Skyline) -> list[Item]:
     for at, column in enumerate(line.columns):
         bent = [index for index in column.indices if shaped(engraver, index)]
         begin, near = line.xs[at] + column.right + 0.2 * style.space, line.free_until(at)
+        if any(curled(engraver, index) for index in column.indices):
+            begin += HOOK_ROOM * style.space
         bent.sort(key=lambda index: -engraver.note(index).string)
         for place, index in enumerate(bent):
             foot = FOOT * style.space if "prebend" in engraver.names[index] else 0.0
             start = begin + foot + 0.8 * place * style.space
-            end = _end_of(line, at, index, near)
-            curve = Curve(engraver, index, start, max(end, start + 0.5 * style.space), near)
+            ends = ends_width(engraver, index) * style.space
+            end = _end_of(line, at, index, near) - ends
+            curve = Curve(engraver, index, start, max(end, start + 0.5 * style.space), near - ends)
             curve.top -= 1.7 * (len(bent) - 1 - place) * style.space
             curves.append((curve, f"curve {column.bar} {column.start}"))
             if "vibrato" in engraver.names[index]:
@@ -252,7 +231,7 @@ def _gestures(line: Line, over: Skyline) -> list[Item]:
             names = engraver.names[index]
             if index in bent:
                 continue
-            if "curl" in names:
+            if curled(engraver, index):
                 half = column.right + 0.15 * style.space
                 drawn.append(hook(engraver, index, line.xs[at] + half, f"note {index}"))
             if "vibrato" in names:
@@ -260,17 +239,18 @@ def _gestures(line: Line, over: Skyline) -> list[Item]:
     for curve, group in curves:
         drawn += drawn_curve(curve, group)
     for item in drawn:
-        over.add(item.box)
+        over.add(item)
+    waves.sort(key=lambda told: told[0] < 0 or not _on_curve(line, curves[told[0]][0], told[2]))  # these have their place
     for number, start, end in waves:
         item = _wave(line, over, curves, number, start, end)
         drawn.append(item)
-        over.add(item.box)
+        over.add(item)
     for curve, group in curves:
         size = size_words(curve, 0.0, group)
         edge = over.edge(size.box.left, size.box.right)
         size = size_words(curve, min(edge, curve.tip[1]) - 0.35 * style.space, group)
         drawn.append(size)
-        over.add(size.box)
+        over.add(size)
     return drawn
 
 
@@ -292,6 +272,13 @@ def _end_of(line: Line, at: int, index: int, near: float) -> float:
     return max(near, min(line.x_at(note.offset_s), line.free_until(inside[-1])))
 
 
+def _on_curve(line: Line, curve: Curve, end: float) -> bool:
+    """Whether a vibrato has room behind the end of a curve, over the strings."""
+    style = line.engraver.style
+    x, y = curve.points()[-1]
+    return end - x > 1.3 * style.space and y <= -0.5 * style.tab - wave_height(line.engraver, curve.note) / 2
+
+
 def _wave(
     line: Line, over: Skyline, curves: Sequence[tuple[Curve, str]], number: int, start: float, end: float
 ) -> Item:
@@ -303,9 +290,8 @@ def _wave(
     high = wave_height(engraver, note)
     if number >= 0:
         curve, group = curves[number]
-        x, y = curve.points()[-1]
-        room = end - x
-        if room > 1.3 * style.space and curve.points()[-1][1] <= -0.5 * style.tab - high / 2:
+        if _on_curve(line, curve, end):
+            x, y = curve.points()[-1]
             return wave(engraver, note, x, end, y, group)
     share = 0.0 if vibrato is None else min(vibrato.from_s / max(note.duration_s, 1e-6), 1.0)
     left = min(start + share * (end - start), end - 1.6 * style.space)
@@ -320,7 +306,13 @@ def _staff(line: Line, over: Skyline, *, first: bool) -> list[Item]:
     """The staff of notes, as near over the strings as nothing touches."""
     engraver, style = line.engraver, line.engraver.style
     space = style.space
-    drawn = draw_staff(engraver, line.columns, line.xs, line.begin + space, line.end)
+    drawn: list[Item] = []
+    for column, across in zip(line.columns, line.xs, strict=True):
+        if column.line:
+            drawn += _bar_line(engraver, column.line, across, 0.0, STAFF_HEIGHT * space, 0.5 * space)
+        elif column.meter is not None:
+            drawn += _meter(engraver, column.meter, across, 2 * space, space, f"staff meter {column.start}")
+    drawn += draw_staff(engraver, line.columns, line.xs, line.begin_of(0) - 0.6 * space, line.end, drawn)
     for y in range(5):
         drawn.append(stroke("staff", [(line.begin, y * space), (line.end, y * space)], style.line, group="",
                             ink=Ink.HAIR))  # fmt: skip
@@ -328,15 +320,10 @@ def _staff(line: Line, over: Skyline, *, first: bool) -> list[Item]:
                                          4 * space + style.line / 2), group=""))  # fmt: skip
     x = line.begin + CLEF_GAP * space
     drawn.append(sign("clef", "gClef8vb", x, 3 * space, space=space, group="clef", anchor=0.0))
-    x += _clef_width(engraver) + CLEF_GAP * space
+    x += clef_width(engraver) + CLEF_GAP * space
     for number, (name, step) in enumerate(key_signs(engraver.written_key(line.columns[0].time_s))):
         drawn.append(sign("key", name, x + number * KEY_SIGN * space, staff_y(engraver, step), space=space,
                           group="key", anchor=0.0))  # fmt: skip
-    for column, across in zip(line.columns, line.xs, strict=True):
-        if column.line:
-            drawn += _bar_line(engraver, column.line, across, 0.0, STAFF_HEIGHT * space, 0.5 * space)
-        elif column.meter is not None:
-            drawn += _meter(engraver, column.meter, across, 2 * space, space, "staff meter")
     drop = 0.0
     for item in drawn:  # how far up it has to be
         if item.kind != "barline":
