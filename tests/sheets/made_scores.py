@@ -1,6 +1,7 @@
 """Scores for pages: seeded solos that hold whatever a note can be, and a few hard cases made on purpose."""
 
 from dataclasses import replace
+from itertools import pairwise
 
 import numpy as np
 
@@ -55,7 +56,7 @@ def any_score(seed: int, *, count: int = 60, beat: bool = True) -> Score:
     notes = _alone(sorted(notes, key=lambda note: (note.onset_s, note.string)))
     end_s = notes[-1].offset_s
     edges = np.unique(np.round(np.linspace(notes[0].onset_s, end_s, 2 + count // 12), 3))
-    phrases = tuple(Phrase(float(a), float(b), f"Phrase {at}") for at, (a, b) in enumerate(zip(edges, edges[1:])))
+    phrases = tuple(Phrase(float(a), float(b), f"Phrase {at}") for at, (a, b) in enumerate(pairwise(edges)))
     sections = (Section(phrases[0].start_s, phrases[-1].end_s, "Middle watch"),)
     names = ("Em", "C#m7b5", "Gmaj7", "B7#9", "D/F#", "A")
     times = np.arange(notes[0].onset_s, end_s, 1.7)
@@ -66,9 +67,7 @@ def any_score(seed: int, *, count: int = 60, beat: bool = True) -> Score:
     )  # fmt: skip
 
 
-def _struck(
-    dice: np.random.Generator, beats: BeatMap, neck: Tuning, quarter: float, length: float
-) -> list[Note]:
+def _struck(dice: np.random.Generator, beats: BeatMap, neck: Tuning, quarter: float, length: float) -> list[Note]:
     start_s, end_s = (float(at) for at in beats.time_at(np.array([quarter, quarter + length])))
     many = int(dice.choice([1, 1, 1, 1, 1, 2, 2, neck.strings]))
     strings = sorted(dice.choice(neck.strings, many, replace=False) + 1)

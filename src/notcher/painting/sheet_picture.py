@@ -3,10 +3,11 @@
 Text is drawn unkerned and unhinted at a size of its own and scaled, so that it takes the room it was given everywhere.
 """
 
-import os
 from collections.abc import Callable, Sequence
-from functools import lru_cache
+from functools import lru_cache, partial
 from importlib.resources import files
+from os import PathLike
+from pathlib import Path
 
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QMarginsF, QPointF, QRectF, QSize, QSizeF, Qt
 from PyQt6.QtGui import (
@@ -174,7 +175,7 @@ def pdf_bytes(pages: Sequence[Page], title: str = "") -> bytes:
         painter.restore()
     painter.end()
     buffer.close()
-    return bytes(data)
+    return data.data()
 
 
 def _layout(page: Page) -> QPageLayout:
@@ -199,7 +200,7 @@ def svg_bytes(page: Page, title: str = "") -> bytes:
     paint_page(painter, page, outlines=True)
     painter.end()
     buffer.close()
-    return bytes(data)
+    return data.data()
 
 
 def png_bytes(page: Page, dots_per_inch: float = 150.0) -> bytes:
@@ -209,26 +210,31 @@ def png_bytes(page: Page, dots_per_inch: float = 150.0) -> bytes:
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
     page_image(page, dots_per_inch).save(buffer, "PNG")
     buffer.close()
-    return bytes(data)
+    return data.data()
 
 
-def sheet_files(pages: Sequence[Page], path: str | os.PathLike[str], title: str = "") -> list[tuple[str, Callable[[], bytes]]]:
+def sheet_files(
+    pages: Sequence[Page], path: str | PathLike[str], title: str = ""
+) -> list[tuple[Path, Callable[[], bytes]]]:
     """Return the files that a sheet is written to, each with what makes its bytes.
 
     Several pages as SVG or PNG are OUT-1, OUT-2 … Raises: ValueError for another ending.
     """
-    name = os.fspath(path)
-    stem, ending = os.path.splitext(name)
-    if ending.lower() == ".pdf":
-        return [(name, lambda: pdf_bytes(pages, title))]
+    target = Path(path)
+    ending = target.suffix.lower()
+    if ending == ".pdf":
+        return [(target, lambda: pdf_bytes(pages, title))]
     makers: dict[str, Callable[[Page], bytes]] = {".svg": lambda page: svg_bytes(page, title), ".png": png_bytes}
-    make = makers[ending.lower()]
+    if ending not in makers:
+        raise ValueError(f"a sheet is no {target.suffix!r} file")
+    make = makers[ending]
     if len(pages) == 1:
-        return [(name, lambda: make(pages[0]))]
-    return [(f"{stem}-{number}{ending}", lambda page=page: make(page)) for number, page in enumerate(pages, 1)]  # type: ignore[misc]
+        return [(target, partial(make, pages[0]))]
+    names = (target.with_name(f"{target.stem}-{number}{target.suffix}") for number in range(1, len(pages) + 1))
+    return [(name, partial(make, page)) for name, page in zip(names, pages, strict=True)]
 
 
-def write_sheet(pages: Sequence[Page], path: str | os.PathLike[str], title: str = "") -> list[str]:
+def write_sheet(pages: Sequence[Page], path: str | PathLike[str], title: str = "") -> list[Path]:
     """Write pages as PDF, SVG or PNG, by the file's ending; return what was written.
 
     Everything is made before anything is written. Raises: FileError where it cannot be written; ValueError for another

@@ -376,7 +376,9 @@ def _draw_size(painter: QPainter, note: Note, frame: TabFrame, theme: Theme, nam
     painter.setPen(theme.color("accent"))
     x = frame.x(note.onset_s + time_s)
     box = QRectF(x, frame.y(note.string, size) - 17 * frame.scale, 40 * frame.scale, 14 * frame.scale)
-    painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom, bend_name(size, naming, fret=note.fret))
+    painter.drawText(
+        box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom, bend_name(size, naming, fret=note.fret)
+    )
 
 
 def _draw_end(painter: QPainter, note: Note, x: float, y: float, frame: TabFrame, theme: Theme) -> None:

@@ -129,9 +129,7 @@ def _swing(measure: Element, beat_map: BeatMap, start: float, end: float) -> Non
 def _sign(measure: Element, score: Score, piece: Piece) -> None:
     """Write a rest, or the notes that begin together."""
     for position, index in enumerate(piece.indices):
-        _note(
-            measure, score, index, piece.length, chord=position > 0, tied_from=piece.tied_from, tied_to=piece.tied_to
-        )
+        _note(measure, score, index, piece.length, chord=position > 0, tied_from=piece.tied_from, tied_to=piece.tied_to)
     if not piece.rest:
         return
     note = SubElement(measure, "note")

@@ -259,7 +259,9 @@ def _values(first: int, last: int) -> list[tuple[int, int]]:
     pieces = []
     while first < last:
         kinds = {kind} if kind is not None and last - first < TICKS else {kind, PLAIN}
-        fits = [size for size, value in VALUES.items() if size <= last - first and (kind is None or value.kind in kinds)]
+        fits = [
+            size for size, value in VALUES.items() if size <= last - first and (kind is None or value.kind in kinds)
+        ]
         longest = max(fits, default=last - first)
         pieces.append((first, longest))
         first += longest
@@ -305,7 +307,9 @@ def _beamed(bar: Bar, pieces: Sequence[Piece], first: int) -> list[Piece]:
         return int(np.searchsorted(edges, piece.start - bar.origin, side="right"))
 
     result: list[Piece] = []
-    for (_, beamed), group in groupby(pieces, key=lambda piece: (home(piece), not piece.rest and piece.value.beams > 0)):
+    for (_, beamed), group in groupby(
+        pieces, key=lambda piece: (home(piece), not piece.rest and piece.value.beams > 0)
+    ):
         together = list(group)
         if beamed and len(together) > 1:
             together = [replace(piece, beam=first) for piece in together]

@@ -138,7 +138,9 @@ def written_times(score: Score) -> list[WrittenTime]:
         length = max(1, int(stops[index]) - start)
         compound = beat_map.meter_at(start / TICKS).compound
         part, last = int(places[index] % DIVISIONS), max(length, int(held[index]) - start)
-        result.append(WrittenTime(start, length, int(bars[index]), int(beats[index]), part, grids[index], compound, last))
+        result.append(
+            WrittenTime(start, length, int(bars[index]), int(beats[index]), part, grids[index], compound, last)
+        )
     return result
 
 

@@ -15,8 +15,10 @@ from notcher.core.sheets.choices import (
     choices_from,
     told_choices,
 )
+from notcher.core.sheets.errors import NothingToPrintError
 from notcher.core.sheets.items import Arc, Box, Fill, Ink, Item, Stroke, Words
-from notcher.core.sheets.pages import Block, NothingToPrintError, Page, PageMaker, page_items
+from notcher.core.sheets.page import Block, Page, page_items
+from notcher.core.sheets.pages import PageMaker
 from notcher.core.sheets.typeface import Face, FontMissingError
 
 __all__ = [

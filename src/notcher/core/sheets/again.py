@@ -91,7 +91,9 @@ def printed_bars(
             continue
         length, told = _seen(bars, signs, at)
         if length and repeats is Repeats.FOLDED and told:
-            name = f"bar {bars[at].number}" if length == 1 else f"bars {bars[at].number} to {bars[at + length - 1].number}"
+            name = (
+                f"bar {bars[at].number}" if length == 1 else f"bars {bars[at].number} to {bars[at + length - 1].number}"
+            )
             result.append(Printed(_spanning(bars[at : at + length]), folded=f"{name}: {told}"))
             at += length
         else:

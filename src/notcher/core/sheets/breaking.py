@@ -8,7 +8,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from notcher.core.sheets.spacing import LOOSEST, Gap
+from notcher.core.sheets.spacing import GOOD_STRETCH, Gap
 
 FORBIDDEN = 10_000.0
 """A penalty that no line takes (Knuth and Plass: infinity)."""
@@ -74,7 +74,7 @@ def line_breaks(
         if least > room:
             return None if last > first + 1 else 1e12 * (least / room)  # it is wider than a line: alone, and pressed
         diff = room - rest
-        ratio = diff / max((LOOSEST - 1) * drawn, 1e-6) if diff > 0 else diff / max(rest - least, 1e-6)
+        ratio = diff / max(GOOD_STRETCH * drawn, 1e-6) if diff > 0 else diff / max(rest - least, 1e-6)
         if b == len(gaps) and ratio > 0:
             return demerits(min(ratio, 0.3), 0.0)  # the last line may stay short
         return demerits(ratio, penalties[b - 1])

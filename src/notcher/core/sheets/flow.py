@@ -34,9 +34,10 @@ QUARTERS_PER_S = 2.0
 class Column:
     """Things that stand above each other, or a bar line. Extents are from its middle, millimetres.
 
-    start: ticks, or microseconds where no beat is known. voices: the signs that begin here, a list a voice. quarters:
-    to the next column. extra: notes that are written on the place of the column before, on the same string; they have
-    no rhythm of their own. after: room that gestures need behind it. meter: a meter written here. time_s: in the recording.
+    start: ticks, or microseconds where no beat is known. quarters: to the next column. pieces: the signs that begin
+    here, each with its voice. extra: notes that are written on the place of the column before, on the same string; they
+    have no rhythm of their own. after: room that gestures need behind it. meter: a meter written here. time_s: in the
+    recording.
     """
 
     start: int
@@ -116,6 +117,16 @@ def _barred(engraver: Engraver, printed: Sequence[Printed]) -> list[Column]:
     return made
 
 
+def meter_column(engraver: Engraver, before: Column) -> list[Column]:
+    """Return a column that tells the meter again before another one; none where that does or no beat is known."""
+    if before.bar < 0 or before.meter is not None:
+        return []
+    meter = engraver.printed[before.bar].bar.meter
+    made = Column(before.start, 0.0, before.bar, before.time_s, meter=meter)
+    _measure(engraver, made)
+    return [made]
+
+
 def _in_bar(engraver: Engraver, bar: Bar, at: int, says: str) -> list[Column]:
     starts = sorted({piece.start for voice in bar.voices for piece in voice})
     made = []
@@ -184,7 +195,9 @@ def _begin_phrases(engraver: Engraver, made: Sequence[Column]) -> None:
         begun = [firsts[index] for index in column.indices if index in firsts]
         if column.folded:
             end = column.start + column.quarters * TICKS
-            begun = [firsts[index] for index, start in starts.items() if column.start <= start < end and index in firsts]
+            begun = [
+                firsts[index] for index, start in starts.items() if column.start <= start < end and index in firsts
+            ]
         column.phrase = begun[0] if begun else None
 
 

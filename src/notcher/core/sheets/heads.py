@@ -61,7 +61,7 @@ def heads_of(score: Score, bars: Sequence[Bar], *, sounding: bool) -> dict[int, 
 def _signature(key: Key | None) -> dict[str, int]:
     fifths = 0 if key is None else key.fifths
     order = "FCGDAEB" if fifths > 0 else "BEADGCF"
-    return {letter: 1 if fifths > 0 else -1 for letter in order[: abs(fifths)]}
+    return dict.fromkeys(order[: abs(fifths)], 1 if fifths > 0 else -1)
 
 
 def _key(score: Score, time_s: float, sounding: bool) -> Key | None:

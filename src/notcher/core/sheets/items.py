@@ -52,7 +52,6 @@ class Item:
     ink: Ink
     box: Box
 
-
     @property
     def parts(self) -> tuple[Box, ...]:
         """Boxes that together hold its ink more closely than `box`, where it is slanted or bowed."""
@@ -183,9 +182,7 @@ def bar_fill(kind: str, box: Box, *, group: str, ink: Ink = Ink.FULL) -> Fill:
     return Fill(kind, group, ink, box, corners)
 
 
-def arc(
-    kind: str, start: Point, end: Point, *, bulge: float, thickness: float, group: str, ink: Ink = Ink.FULL
-) -> Arc:
+def arc(kind: str, start: Point, end: Point, *, bulge: float, thickness: float, group: str, ink: Ink = Ink.FULL) -> Arc:
     """Return a tie between two points of one height. A cubic curve with both handles at a height comes to three
     quarters of it."""
     far = 0.75 * (bulge + (thickness / 2 if bulge > 0 else -thickness / 2))
@@ -196,9 +193,7 @@ def arc(
 
 def _cut(a: Point, b: Point) -> list[tuple[Point, Point]]:
     """A slanted line in pieces."""
-    spots = [
-        (a[0] + (b[0] - a[0]) * at / SLICES, a[1] + (b[1] - a[1]) * at / SLICES) for at in range(SLICES + 1)
-    ]
+    spots = [(a[0] + (b[0] - a[0]) * at / SLICES, a[1] + (b[1] - a[1]) * at / SLICES) for at in range(SLICES + 1)]
     return list(pairwise(spots))
 
 

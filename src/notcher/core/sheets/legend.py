@@ -65,17 +65,19 @@ def used_marks(engraver: Engraver) -> list[str]:
     return [name for name in TELLS if name in used]
 
 
-def legend(engraver: Engraver, names: Sequence[str], width: float) -> list[tuple[list[Item], float]]:
+def legend(
+    engraver: Engraver, names: Sequence[str], width: float, *, titled: bool = True
+) -> list[tuple[list[Item], float]]:
     """Return the legend row by row, each with its height; y = 0 is a row's top."""
     style = engraver.style
-    count = max(1, int(width // (50 * style.space)))
+    count = max(1, int(width // (40 * style.space)))
     title = words("legend title", "Marks", 0.0, 0.9 * style.text, face=Face.TEXT_BOLD, size=style.text, group="legend")
     rows: list[tuple[list[Item], float]] = []
     for first in range(0, len(names), count):
         entries = [_entry(engraver, name, width / count) for name in names[first : first + count]]
         high = max(height for _, height in entries)
-        top = 1.3 * style.text if not rows else 0.0
-        drawn: list[Item] = [title] if not rows else []
+        top = 1.3 * style.text if titled and not rows else 0.0
+        drawn: list[Item] = [title] if titled and not rows else []
         for at, (items, height) in enumerate(entries):
             drawn += [_put(item, at * width / count, top + (high - height) / 2) for item in items]
         rows.append((drawn, top + high))

@@ -165,7 +165,9 @@ def figure(engraver: Engraver, index: int, x: float, group: str) -> list[Item]:
     digit = extent("8", face, style.figure)
     base = y + (digit.bottom - digit.top) / 2 - digit.bottom
     drawn: list[Item] = [
-        words("fret", text, x, base, face=face, size=style.figure, group=group, anchor=0.5, ink=ink_of(note), plate=True)
+        words(
+            "fret", text, x, base, face=face, size=style.figure, group=group, anchor=0.5, ink=ink_of(note), plate=True
+        )
     ]
     if harmonic(note):
         drawn.append(_plate(engraver, index, x, group))
@@ -353,7 +355,11 @@ class Curve:
     def tip(self) -> Point:
         """Where the top is reached; with the bar, the lowest point."""
         points = self.points()
-        return max(points, key=lambda point: point[1]) if self.down else min(points, key=lambda point: (point[1], point[0]))
+        return (
+            max(points, key=lambda point: point[1])
+            if self.down
+            else min(points, key=lambda point: (point[1], point[0]))
+        )
 
 
 def drawn_curve(curve: Curve, group: str) -> list[Item]:

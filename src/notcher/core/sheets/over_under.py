@@ -7,7 +7,6 @@ from collections.abc import Callable, Sequence
 from itertools import groupby
 
 from notcher.core.score import Stroke as PickStroke
-from notcher.core.score import Tone
 from notcher.core.sheets.flow import Column
 from notcher.core.sheets.items import Ink, Item, fill, sign, stroke, words
 from notcher.core.sheets.line import Line
@@ -93,7 +92,7 @@ def _trill(line: Line, left: float, right: float, bottom: float, group: str) -> 
 
 
 # --- titles ---
-def draw_titles(line: Line, over: Skyline) -> list[Item]:
+def draw_titles(line: Line, over: Skyline, *, sections: bool = True) -> list[Item]:
     """Return what stands over everything: bar numbers, chords, what a bar is the same as, phrases, sections."""
     drawn: list[Item] = []
 
@@ -104,8 +103,9 @@ def draw_titles(line: Line, over: Skyline) -> list[Item]:
 
     for rows in (_bar_numbers, _chords, _said, _phrases):
         lay(rows(line, over))
-    for item in _sections(line, over):
-        lay(item)
+    if sections:
+        for titled in _sections(line, over):
+            lay(titled)
     return drawn
 
 
@@ -221,8 +221,8 @@ def _sections(line: Line, over: Skyline) -> list[list[Item]]:
     for section in engraver.score.sections:
         firsts = engraver.section_starts.get(section.id)
         at = next(
-            (at for at, column in enumerate(line.columns) if firsts is not None and firsts in column.indices
-             or column.folded and section.holds(column.time_s) and column.phrase is not None), None
+            (at for at, column in enumerate(line.columns) if (firsts is not None and firsts in column.indices)
+             or (column.folded and section.holds(column.time_s) and column.phrase is not None)), None
         )  # fmt: skip
         if at is None:
             continue

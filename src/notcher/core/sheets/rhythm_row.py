@@ -60,10 +60,9 @@ def _row(line: Line, voice: int, row: int) -> list[Item]:
         if piece.rest:
             drawn.append(_rest(line, column, piece, x, voice, row))
         else:
-            group = f"row {row} {column.bar} {piece.start}"
-            if id(piece) in joined:
-                group = f"row {row} {column.bar} beam {piece.beam}"
-            drawn += _stem(line, piece, x, top, group, beamed=id(piece) in joined)
+            beamed = id(piece) in joined
+            name = f"beam {piece.beam}" if beamed else str(piece.start)
+            drawn += _stem(line, piece, x, top, f"row {row} {column.bar} {name}", beamed=beamed)
     for (bar, beam), group in groups.items():
         if len(group) > 1:
             counts = [piece.value.beams for piece, _ in group]
@@ -76,7 +75,7 @@ def _row(line: Line, voice: int, row: int) -> list[Item]:
         beams = {piece.beam for _, piece, _ in members}
         one = len(beams) == 1 and -1 not in beams
         drawn += tuplet_mark(engraver, number, members[0][2] - 0.5 * space, members[-1][2] + 0.5 * space, bottom,
-                             up=False, bracket=not one, group=f"row {row} {bar} tuplet {members[0][1].tuplet}")  # fmt: skip
+                             up=False, bracket=not one, group=f"row {row} {bar} {members[0][1].tuplet}")  # fmt: skip
     return drawn
 
 

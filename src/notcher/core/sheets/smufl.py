@@ -45,7 +45,9 @@ CODE_POINTS = {
     "metNote8thUp": 0xECA7,
     "metNote16thUp": 0xECA9,
     "metAugmentationDot": 0xECB7,
-} | {f"timeSig{digit}": 0xE080 + digit for digit in range(10)} | {f"tuplet{digit}": 0xE880 + digit for digit in range(10)} | {
+} | {f"timeSig{digit}": 0xE080 + digit for digit in range(10)} | {
+    f"tuplet{digit}": 0xE880 + digit for digit in range(10)
+} | {
     f"flag{name}{way}": 0xE240 + 2 * at + (way == "Down")
     for at, name in enumerate(("8th", "16th", "32nd", "64th", "128th", "256th"))
     for way in ("Up", "Down")

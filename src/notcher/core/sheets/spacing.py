@@ -18,8 +18,10 @@ QUARTER_SPACES = 5.0
 GROWTH = 0.5
 """Exponent of length: the square root, so that twice as long takes 1.41 times as much."""
 LEAST_QUARTERS, MOST_QUARTERS = 1 / 32, 8.0
-LOOSEST = 1.7
-"""How far a line's springs may be drawn out; what would be looser stays short of the margin."""
+GOOD_STRETCH = 0.7
+"""By how much of themselves a line's springs may be drawn out and still look well."""
+LOOSEST = 2.6
+"""How far they are drawn out at most; what would be looser stays short of the margin."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,7 +38,7 @@ class Gap:
 
 def spring_of(quarters: float, space: float) -> float:
     """Return the room of a length at rest. quarters: of a note's time. space: a staff space."""
-    return QUARTER_SPACES * space * float(np.clip(quarters, LEAST_QUARTERS, MOST_QUARTERS)) ** GROWTH
+    return float(QUARTER_SPACES * space * np.clip(quarters, LEAST_QUARTERS, MOST_QUARTERS) ** GROWTH)
 
 
 def spaced(gaps: Sequence[Gap], width: float) -> FloatArray:
@@ -54,7 +56,7 @@ def spaced(gaps: Sequence[Gap], width: float) -> FloatArray:
 
 
 def _force(rods: FloatArray, springs: FloatArray, width: float) -> float:
-    """By how much the springs are drawn out or pressed to fill a width: the one force at which all lengths sum to it."""
+    """By how much the springs are drawn out or pressed: the one force at which all lengths sum to a width."""
     if rods.sum() >= width or springs.sum() <= 0:
         return 0.0
     with np.errstate(divide="ignore", invalid="ignore"):

@@ -193,7 +193,8 @@ def _clear_voices(engraver: Engraver, signs: Sequence[_Sign]) -> None:
 
 
 def _heads(engraver: Engraver, each: _Sign) -> list[Item]:
-    space, drawn = engraver.style.space, []
+    space = engraver.style.space
+    drawn: list[Item] = []
     displaced = _displaced(each)
     dots_at = set()
     for head in each.heads:
@@ -243,8 +244,8 @@ def _accidentals(engraver: Engraver, column: "Column", heads: Sequence[Head], x:
     close = any(b - a <= 1 for a, b in pairwise(steps))
     nearest = x - (0.65 + (1.15 if close else 0.0) + 0.2) * space
     return [
-        sign("accidental", head.accidental, nearest - _sign_width(heads) * at * space, staff_y(engraver, head.step), space=space,
-             group=f"staff {column.bar} {column.start}", anchor=1.0)
+        sign("accidental", head.accidental, nearest - _sign_width(heads) * at * space, staff_y(engraver, head.step),
+             space=space, group=f"staff {column.bar} {column.start}", anchor=1.0)
         for head, at in _stacked(heads)
     ]  # fmt: skip
 
@@ -342,8 +343,9 @@ def beam_items(
     engraver: Engraver, xs: Sequence[float], counts: Sequence[int], at: float, slope: float, *, towards: float,
     group: str,
 ) -> list[Item]:  # fmt: skip
-    """Return a group's beams. at, slope: of the outermost edge. towards: 1 where further beams lie below it, else -1."""
-    style, half, drawn = engraver.style, engraver.style.stem / 2, []
+    """Return a group's beams. at, slope: of the outermost edge. towards: 1 where others lie under it, else -1."""
+    style, half = engraver.style, engraver.style.stem / 2
+    drawn: list[Item] = []
     for run in beam_runs(counts):
         first, last = xs[run.first] - half, xs[run.last] + half
         if run.first == run.last:
@@ -360,9 +362,7 @@ def beam_items(
     return drawn
 
 
-def _rest(
-    engraver: Engraver, column: "Column", piece: Piece, x: float, voice: int, start: float, end: float
-) -> Item:
+def _rest(engraver: Engraver, column: "Column", piece: Piece, x: float, voice: int, start: float, end: float) -> Item:
     space, name = engraver.style.space, piece.value.name
     group = f"staff {column.bar} {voice} {piece.start}"
     if piece.whole_bar:
@@ -380,11 +380,10 @@ def _rest(
     return sign("rest", f"rest{REST_NAMES.get(name, name)}", x, y * space, space=space, group=group, anchor=0.5)
 
 
-def _ties(
-    engraver: Engraver, signs: Sequence[_Sign], start: float, end: float, others: Sequence[Item]
-) -> list[Item]:
+def _ties(engraver: Engraver, signs: Sequence[_Sign], start: float, end: float, others: Sequence[Item]) -> list[Item]:
     """Ties bow away from the stems; over the end of a line they are drawn to it, and on from its beginning."""
-    space, drawn = engraver.style.space, []
+    space = engraver.style.space
+    drawn: list[Item] = []
     by_voice: dict[int, list[_Sign]] = {}
     for each in signs:
         by_voice.setdefault(each.voice, []).append(each)
@@ -433,7 +432,8 @@ def _tuplets(
     engraver: Engraver, columns: Sequence["Column"], xs: Sequence[float], signs: Sequence[_Sign], drawn: Sequence[Item]
 ) -> list[Item]:
     """A tuplet's figure at its stems' side, under a bracket where no beam holds it together."""
-    space, result = engraver.style.space, []
+    space = engraver.style.space
+    result: list[Item] = []
     by_piece = {(each.bar, each.voice, each.piece.start): each for each in signs}
     for bar, number, members in tuplets_in(engraver, columns, xs):
         mine = [by_piece.get((bar, voice, piece.start)) for voice, piece, _ in members]
@@ -442,7 +442,9 @@ def _tuplets(
             continue
         up = own[0].up
         left, right = members[0][2] - 0.6 * space, members[-1][2] + 0.6 * space
-        near = [item.box for item in (*drawn, *result) if item.group and item.box.right > left and item.box.left < right]
+        near = [
+            item.box for item in (*drawn, *result) if item.group and item.box.right > left and item.box.left < right
+        ]
         edge = min([box.top for box in near] + [0.0]) if up else max([box.bottom for box in near] + [4 * space])
         beamed = all(each is not None and each.piece.beam >= 0 for each in mine)
         one = beamed and len({each.piece.beam for each in own}) == 1
@@ -460,9 +462,7 @@ def tuplets_in(
         for voice, piece in column.pieces:
             if piece.tuplet >= 0:
                 found.setdefault((column.bar, piece.tuplet), []).append((voice, piece, x))
-    return [
-        (bar, engraver.printed[bar].bar.tuplets[tuplet], members) for (bar, tuplet), members in found.items()
-    ]
+    return [(bar, engraver.printed[bar].bar.tuplets[tuplet], members) for (bar, tuplet), members in found.items()]
 
 
 def tuplet_mark(

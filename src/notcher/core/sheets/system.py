@@ -53,8 +53,8 @@ class System:
         return self.bottom - self.top
 
 
-def build_system(engraver: Engraver, columns: Sequence[Column], *, first: bool) -> System:
-    """Draw one line. first: of the sheet, so that it has a clef."""
+def build_system(engraver: Engraver, columns: Sequence[Column], *, first: bool, sections: bool = True) -> System:
+    """Draw one line. first: of the sheet, so that it has a clef. sections: whether they are named."""
     lead = lead_width(engraver, columns[0].time_s, first=first) + columns[0].left
     xs, end = _places(engraver, columns, lead)
     line = Line(engraver, columns, xs, LABEL * engraver.style.space, end)
@@ -81,7 +81,7 @@ def build_system(engraver: Engraver, columns: Sequence[Column], *, first: bool) 
         for item in rows:
             under.add(item)
         items += rows
-    items += draw_titles(line, over)
+    items += draw_titles(line, over, sections=sections)
     items += draw_under(line, under)
     box = bounds(items)
     indices = tuple(dict.fromkeys(index for column in columns for index in column.indices))
@@ -240,7 +240,9 @@ def _gestures(line: Line, over: Skyline) -> list[Item]:
         drawn += drawn_curve(curve, group)
     for item in drawn:
         over.add(item)
-    waves.sort(key=lambda told: told[0] < 0 or not _on_curve(line, curves[told[0]][0], told[2]))  # these have their place
+    waves.sort(
+        key=lambda told: told[0] < 0 or not _on_curve(line, curves[told[0]][0], told[2])
+    )  # these have their place
     for number, start, end in waves:
         item = _wave(line, over, curves, number, start, end)
         drawn.append(item)

@@ -133,7 +133,7 @@ def _with_changes(tones: set[int], changes: str) -> set[int] | None:
 
 
 def moved_chord(name: str, semitones: int, key: Key | None = None) -> str:
-    """Return a chord symbol on another pitch, root and bass spelled as in a key; what nobody can read stays as it is."""
+    """Return a chord symbol on another pitch, spelled as in a key; what nobody can read stays as it is."""
     if semitones % 12 == 0:
         return name
     upper, slash, lower = name.partition("/") if "6/9" not in name else (name, "", "")
