@@ -5,6 +5,7 @@ Whatever writes rhythm, a page or a file, reads it here; nothing of it is guesse
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from itertools import groupby, pairwise
 
 import numpy as np
@@ -138,13 +139,13 @@ class _Stroke:
     up: bool | None = None
 
 
-def written_bars(score: Score, *, voices: bool = True) -> tuple[Bar, ...]:
+def written_bars(score: Score, *, voices: bool = True, times: Sequence[WrittenTime] | None = None) -> tuple[Bar, ...]:
     """Write a score in note values, bar by bar, from its first to its last.
 
-    voices: whether a note that is held while others begin is written in a voice of its own; else it ends where the
+    times: of its notes, where they are known already. voices: whether a note that is held while others begin is written in a voice of its own; else it ends where the
     next begins. Raises: ValueError when the score has no beat map.
     """
-    beat_map, times = score.beat_map, written_times(score)
+    beat_map, times = score.beat_map, written_times(score) if times is None else times
     main, second = _voices(score, times) if voices else (_strokes(range(len(times)), times), [])
     first = beat_map.bar_at(min((time.onset for time in times), default=0) / TICKS)
     first = min(first, 0) if beat_map.pickup else first
@@ -222,13 +223,12 @@ def _filled(bar: Bar, strokes: Iterable[_Stroke]) -> list[Piece]:
 def _cut(bar: Bar, stroke: _Stroke) -> list[Piece]:
     """What of a stroke lies in a bar, as values that are tied."""
     first, last = max(stroke.onset, bar.start), min(stroke.onset + stroke.length, bar.end)
-    pieces = _pieces(bar, first, last)
     return [
         Piece(
             start, length, stroke.indices, tied_from=start > stroke.onset,
             tied_to=start + length < stroke.onset + stroke.length, up=stroke.up,
         )
-        for start, length in pieces
+        for start, length in _pieces(bar, first, last)
     ]  # fmt: skip
 
 
@@ -240,16 +240,22 @@ def _rests(bar: Bar, first: int, last: int) -> list[Piece]:
 
 def _pieces(bar: Bar, first: int, last: int) -> list[tuple[int, int]]:
     """Split a length into writable values; what is no plain value is cut at the beats first."""
+    origin = bar.origin
+    return [(origin + start, length) for start, length in _split(first - origin, last - origin, bar.beat)]
+
+
+@lru_cache(maxsize=4_096)  # the same few lengths stand in the same few places of every bar
+def _split(first: int, last: int, beat: int) -> tuple[tuple[int, int], ...]:
+    """The same with places counted from the bar's beginning."""
     if first >= last:
-        return []
-    if (first - bar.origin) % PLAIN_STEP == 0 and (last - bar.origin) % PLAIN_STEP == 0:
-        return _values(first, last)
-    next_beat = bar.origin + ((first - bar.origin) // bar.beat + 1) * bar.beat
-    last_beat = bar.origin + (last - bar.origin) // bar.beat * bar.beat
+        return ()
+    if first % PLAIN_STEP == 0 and last % PLAIN_STEP == 0:
+        return tuple(_values(first, last))
+    next_beat, last_beat = (first // beat + 1) * beat, last // beat * beat
     cuts = sorted(
         {first, *([next_beat] if first < next_beat < last else []), *([last_beat] if first < last_beat else []), last}
     )
-    return [piece for a, b in pairwise(cuts) for piece in _values(a, b)]
+    return tuple(piece for a, b in pairwise(cuts) for piece in _values(a, b))
 
 
 def _values(first: int, last: int) -> list[tuple[int, int]]:

@@ -6,8 +6,10 @@ Nishimoto and S. Sagayama, "Rhythm and tempo recognition of music performance fr
 2004; what each grid costs is common practice, no source.
 """
 
+import math
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from itertools import pairwise
 
 import numpy as np
 
@@ -245,7 +247,8 @@ def _on_grids(score: Score, felt: FloatArray, onsets_s: FloatArray) -> tuple[Int
     places, grids, error_s = _read(score, felt, onsets_s, SPREAD_S)
     if error_s.size < LEAST_TO_LEARN:
         return places, grids
-    spread_s = float(np.clip(SPREAD_OF_MEDIAN * np.median(np.abs(error_s)), *SPREADS_S))
+    # to a tenth of a millisecond: one note's edit shall not lay all others anew
+    spread_s = round(float(np.clip(SPREAD_OF_MEDIAN * np.median(np.abs(error_s)), *SPREADS_S)), 4)
     return _read(score, felt, onsets_s, spread_s)[:2]
 
 
@@ -263,54 +266,65 @@ def _read(
     beats = np.arange(home.min(), home.max() + 1)
     starts = beat_map.quarter_of_felt(beats.astype(np.float64))
     order = np.argsort(home, kind="stable")
-    members = np.split(order, np.searchsorted(home[order], beats[1:]))
+    edges = np.searchsorted(home[order], [*beats, beats[-1] + 1]).tolist()
+    ordered = order.tolist()
+    members = [ordered[first:last] for first, last in pairwise(edges)]
     beat_grids = [grids_of(beat_map.meter_at(start)) for start in starts.tolist()]
     options = []
-    for beat, start, inside, grids in zip(beats, starts.tolist(), members, beat_grids, strict=True):
+    parts, lengths_s = ((felt - home) * DIVISIONS).tolist(), beat_s.tolist()
+    apart = [False, *(np.diff(onsets_s) > TOGETHER_S).tolist()]  # from the note before
+    for start, inside, grids in zip(starts.tolist(), members, beat_grids, strict=True):
         told = next((notes[index].division for index in inside if notes[index].division), "")
-        told = told if any(grid.name == told for grid in grids) else ""
-        share = beat_map.swing_at(start)
-        parts = (felt[inside] - beat) * DIVISIONS
-        fits = [_fitted(parts, beat_s[inside], onsets_s[inside], grid, share, spread_s) for grid in grids]
-        if told:
-            for fit, grid in zip(fits, grids, strict=True):
-                fit.cost += NOT_SAID * (grid.name != told)
+        fits = _fits(
+            tuple([parts[index] for index in inside]), tuple([lengths_s[index] for index in inside]),
+            tuple([apart[index] for index in inside[1:]]), grids, beat_map.swing_at(start), spread_s,
+        )  # fmt: skip
+        if told and any(grid.name == told for grid in grids):
+            fits = tuple(
+                replace(fit, cost=fit.cost + NOT_SAID * (grid.name != told))
+                for fit, grid in zip(fits, grids, strict=True)
+            )
         options.append(fits)
-    places, chosen, errors_s = np.zeros(felt.size, dtype=np.int64), [GRIDS[0]] * felt.size, np.full(felt.size, np.nan)
-    for beat, inside, row, best in zip(beats, members, options, _chosen(options, beat_grids), strict=True):
-        places[inside], errors_s[inside] = beat * DIVISIONS + row[best].at, row[best].error_s
-        for index in inside:
-            chosen[index] = beat_grids[int(beat - beats[0])][best]
+    laid, chosen, late_s = [0] * felt.size, [GRIDS[0]] * felt.size, [math.nan] * felt.size
+    for inside, row, grids, best in zip(members, options, beat_grids, _chosen(options, beat_grids), strict=True):
+        for number, index in enumerate(inside):
+            laid[index], late_s[index] = row[best].at[number], row[best].error_s[number]
+            chosen[index] = grids[best]
+    places, errors_s = home * DIVISIONS + np.array(laid, dtype=np.int64), np.array(late_s)
     told_places = np.rint(felt * DIVISIONS).astype(np.int64)
     read = errors_s[~np.isnan(errors_s) & ~held]
     return _in_order(np.where(held, told_places, places), held), chosen, read
 
 
-@dataclass(slots=True)
+@dataclass(frozen=True, slots=True)
 class _Fit:
     """What a grid costs for the notes of one beat, where it puts them (parts), and how late each is, seconds."""
 
     cost: float
-    at: IntArray
-    error_s: FloatArray
+    at: tuple[int, ...]
+    error_s: tuple[float, ...]
 
 
-def _chosen(options: list[list[_Fit]], grids: list[tuple[Grid, ...]]) -> list[int]:
+def _chosen(options: list[tuple[_Fit, ...]], grids: list[tuple[Grid, ...]]) -> list[int]:
     """The cheapest row of grids, one a beat, by dynamic programming."""
     total = np.array([fit.cost for fit in options[0]])
     came_from = []
     for row, before, after in zip(options[1:], grids, grids[1:], strict=False):
-        # a beat with one note on it says nothing about the grid
-        change = np.array(
-            [[0.0 if a.name == b.name or "whole" in (a.name, b.name) else CHANGE for b in after] for a in before]
-        )
-        walk = total[:, None] + change
+        walk = total[:, None] + _changes(before, after)
         came_from.append(walk.argmin(axis=0))
         total = walk.min(axis=0) + np.array([fit.cost for fit in row])
     choice = [int(total.argmin())]
     for back in reversed(came_from):
         choice.append(int(back[choice[-1]]))
     return choice[::-1]
+
+
+@lru_cache(maxsize=64)
+def _changes(before: tuple[Grid, ...], after: tuple[Grid, ...]) -> FloatArray:
+    """What going from each grid to each other costs; a beat with one note on it says nothing about the grid."""
+    return np.array(
+        [[0.0 if a.name == b.name or "whole" in (a.name, b.name) else CHANGE for b in after] for a in before]
+    )
 
 
 def _in_order(places: IntArray, held: BoolArray) -> IntArray:
@@ -337,23 +351,39 @@ def _swung(parts: FloatArray | IntArray, share: float) -> FloatArray:
 
 
 @lru_cache(maxsize=256)
-def _marks(grid: Grid, share: float) -> tuple[IntArray, FloatArray]:
+def _marks(grid: Grid, share: float) -> tuple[list[int], list[float]]:
     """Where notes are written in a beat, the next beat at last, and where those places are played."""
     places = np.array([*grid.parts, DIVISIONS])
-    return places, _swung(places, share)
+    return places.tolist(), _swung(places, share).tolist()
+
+
+@lru_cache(maxsize=20_000)  # while a solo is edited nearly all of its beats stay as they were
+def _fits(
+    parts: tuple[float, ...],
+    beat_s: tuple[float, ...],
+    apart: tuple[bool, ...],
+    grids: tuple[Grid, ...],
+    share: float,
+    spread_s: float,
+) -> tuple[_Fit, ...]:
+    """Lay the notes of one beat on each grid. parts: where they were played in the beat. apart: whether each is struck
+    apart from the one before it. A beat holds few notes: plain numbers are quicker than arrays here."""
+    return tuple(_fitted(parts, beat_s, apart, grid, share, spread_s) for grid in grids)
 
 
 def _fitted(
-    parts: FloatArray, beat_s: FloatArray, onsets_s: FloatArray, grid: Grid, share: float, spread_s: float
-) -> _Fit:
-    """Lay the notes of one beat on a grid. parts: where they were played in the beat."""
-    if parts.size == 0:
-        return _Fit(grid.price, np.zeros(0, dtype=np.int64), np.zeros(0))
+    parts: tuple[float, ...], beat_s: tuple[float, ...], apart: tuple[bool, ...], grid: Grid, share: float,
+    spread_s: float,
+) -> _Fit:  # fmt: skip
     places, played = _marks(grid, share if grid.name in SWUNG else 0.5)
-    at = np.abs(parts[:, None] - played).argmin(axis=1)
-    nearest = places[at]
-    error_s = (parts - played[at]) / DIVISIONS * beat_s
-    cost = float(np.minimum((error_s / spread_s) ** 2 / 2, WORST).sum())
-    crowded = (np.diff(nearest) == 0) & (np.diff(onsets_s) > TOGETHER_S)
-    empty = len(set(grid.parts) - set(nearest.tolist()))
-    return _Fit(cost + CROWDED * float(crowded.sum()) + grid.price + grid.empty * empty, nearest, error_s)
+    nearest, errors_s, cost = [], [], grid.price
+    for part, length_s in zip(parts, beat_s, strict=True):
+        at = min(range(len(played)), key=lambda number: abs(part - played[number]))
+        error_s = (part - played[at]) / DIVISIONS * length_s
+        nearest.append(places[at])
+        errors_s.append(error_s)
+        cost += min((error_s / spread_s) ** 2 / 2, WORST)
+    cost += CROWDED * sum(a == b and struck for a, b, struck in zip(nearest, nearest[1:], apart, strict=False))
+    if parts:
+        cost += grid.empty * len(set(places[:-1]).difference(nearest))
+    return _Fit(cost, tuple(nearest), tuple(errors_s))

@@ -15,6 +15,15 @@ from notcher.core.sheets.typeface import Face, extent
 from notcher.core.theory import moved_chord
 from notcher.core.words import Naming
 
+REACH = 12
+"""How many notes away a note's neighbours may decide what it is called."""
+
+
+def _timing(score: Score) -> object:
+    """All that decides where notes are written."""
+    notes = [(note.onset_s, note.offset_s, note.string, note.division, note.starts_at) for note in score.notes]
+    return score.beat_map, notes
+
 
 class Engraver:
     """One solo on its way to paper.
@@ -29,26 +38,48 @@ class Engraver:
         style: Style,
         naming: Naming,
         line_width: float,
+        before: "Engraver | None" = None,
     ) -> None:
         self.score, self.choices, self.style, self.line_width = score, choices, style, line_width
         self.naming = choices.named(naming)
+        self._before = before
         self.told: dict[int, str] = {}
         self.letters: dict[int, str] = {}
 
     @cached_property
     def names(self) -> list[tuple[str, ...]]:
         """What each note's techniques are called."""
-        return [techniques(self.score, index) for index in range(len(self.score.notes))]
+        count, old = len(self.score.notes), self._before
+        head, tail = (0, 0) if old is None else self._unchanged(old.score)
+        kept = [] if old is None else old.names
+        made = kept[:head]
+        made += [techniques(self.score, index) for index in range(head, count - tail)]
+        return made + (kept[len(kept) - tail :] if tail else [])
+
+    def forget(self) -> None:
+        """Take over what is needed of the solo before, and let go of it."""
+        _ = self.names, self.times
+        self._before = None
+
+    def _unchanged(self, other: Score) -> tuple[int, int]:
+        """How many notes from the beginning and how many to the end are the same ones, away from what was edited."""
+        mine, old = self.score.notes, other.notes
+        most = min(len(mine), len(old))
+        head = next((at for at in range(most) if mine[at] is not old[at]), most)
+        tail = next((at for at in range(most - head) if mine[-1 - at] is not old[-1 - at]), most - head)
+        return max(0, head - REACH), max(0, tail - REACH)
 
     @cached_property
     def times(self) -> list[WrittenTime]:
         """Where each note is written; none where no beat is known."""
+        if self._before is not None and _timing(self._before.score) == _timing(self.score):
+            return self._before.times
         return written_times(self.score) if self.score.beat_map.known else []
 
     @cached_property
     def bars(self) -> tuple[Bar, ...]:
         """The bars; none where no beat is known."""
-        return written_bars(self.score) if self.score.beat_map.known and self.score.notes else ()
+        return written_bars(self.score, times=self.times) if self.score.beat_map.known and self.score.notes else ()
 
     @cached_property
     def heads(self) -> dict[int, Head]:
@@ -90,9 +121,27 @@ class Engraver:
         """Where a string lies, from the highest one down."""
         return (string - 1) * self.style.tab
 
-    def time_of(self, ticks: float) -> float:
-        """Return the recording's seconds of a written place."""
-        return float(self.score.beat_map.time_at(np.array([ticks / TICKS]))[0])
+    @cached_property
+    def _seconds(self) -> dict[int, float]:
+        """The seconds of every place where something is written: worked out at once, which is much quicker."""
+        ticks = {piece.start for bar in self.bars for voice in bar.voices for piece in voice}
+        ticks |= {edge for bar in self.bars for edge in (bar.start, bar.end)}
+        ordered = sorted(ticks)
+        times_s = self.score.beat_map.time_at(np.array(ordered) / TICKS)
+        return dict(zip(ordered, times_s.tolist(), strict=True))
+
+    def time_of(self, ticks: int) -> float:
+        """Return the recording's seconds of a place where something is written."""
+        return self._seconds[ticks]
+
+    @cached_property
+    def rises(self) -> list[bool]:
+        """Whether each note lies no lower than the one before it on its string; the first on one does."""
+        result, last = [], dict[int, int]()
+        for note in self.score.notes:
+            result.append(last.get(note.string, 0) <= note.fret)
+            last[note.string] = note.fret
+        return result
 
     def on_beat(self, ticks: int) -> bool:
         """Whether a written place is a felt beat."""

@@ -156,9 +156,12 @@ def _layers(engraver: Engraver, pieces: list[tuple[int, Piece]]) -> list[list[tu
                 layers.append([])
             taken[at].add(string)
             placed.setdefault(at, []).append(index)
-        for at, indices in sorted(placed.items()) or [(0, [])]:
-            alone = replace(piece, indices=tuple(indices), tuplet=-1, beam=-1) if at else piece
-            layers[at].append((voice, replace(alone, indices=tuple(indices))))
+        if len(placed) < 2 and 0 in (placed or {0: []}):
+            layers[0].append((voice, piece))
+            continue
+        for at, indices in sorted(placed.items()):
+            beamed = {"tuplet": -1, "beam": -1} if at else {}
+            layers[at].append((voice, replace(piece, indices=tuple(indices), **beamed)))
     return layers
 
 

@@ -84,7 +84,7 @@ class Stroke(Item):
     def parts(self) -> tuple[Box, ...]:
         boxes: list[Box] = []
         for a, b in pairwise(self.points):
-            level = abs(a[0] - b[0]) < 1e-9 or abs(a[1] - b[1]) < 1e-9
+            level = min(abs(a[0] - b[0]), abs(a[1] - b[1])) < SHORT_MM
             boxes += [_around(part, self.width / 2) for part in ([(a, b)] if level else _cut(a, b))]
         return tuple(boxes)
 
@@ -189,6 +189,10 @@ def arc(kind: str, start: Point, end: Point, *, bulge: float, thickness: float, 
     y = start[1]
     box = Box(start[0], min(y, y + far), end[0], max(y, y + far))
     return Arc(kind, group, ink, box, start, end, bulge, thickness)
+
+
+SHORT_MM = 0.4
+"""What rises or runs by less is one box: it holds little else than ink."""
 
 
 def _cut(a: Point, b: Point) -> list[tuple[Point, Point]]:

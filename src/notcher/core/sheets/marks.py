@@ -210,22 +210,13 @@ def beside(engraver: Engraver, index: int, x: float, group: str) -> list[Item]:
     at = x - figure_half(engraver, index)
     for name, width in before(engraver, index):
         at -= (width + APART) * style.space
-        drawn += mark(name, at + APART / 2 * style.space, y, engraver, note, group, up=_from_below(engraver, index))
+        drawn += mark(name, at + APART / 2 * style.space, y, engraver, note, group, up=engraver.rises[index])
     if not shaped(engraver, index):
         at = x + figure_half(engraver, index)
         for name, width in behind(engraver, index):
             drawn += mark(name, at + APART * style.space, y, engraver, note, group, up=False)
             at += (width + APART) * style.space
     return drawn
-
-
-def _from_below(engraver: Engraver, index: int) -> bool:
-    """Whether a slide comes from a lower fret; from no fret it does."""
-    note = engraver.note(index)
-    for other in range(index - 1, max(-1, index - 12), -1):
-        if engraver.note(other).string == note.string:
-            return engraver.note(other).fret <= note.fret
-    return True
 
 
 def mark(name: str, x: float, y: float, engraver: Engraver, note: Note, group: str, *, up: bool) -> list[Item]:

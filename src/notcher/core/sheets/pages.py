@@ -7,14 +7,14 @@ from notcher.core.errors import CancelCheck, Cancelled, Progress, never_cancelle
 from notcher.core.score import Score, Variant
 from notcher.core.sheets.cards import cards
 from notcher.core.sheets.choices import SCALES, Easier, Repeats, Sheet, SheetChoices
+from notcher.core.sheets.engraver import Engraver
 from notcher.core.sheets.errors import NothingToPrintError
 from notcher.core.sheets.flow import Column, columns
 from notcher.core.sheets.legend import legend, used_marks
 from notcher.core.sheets.page import Frame, Page, Row, filled_pages, heading
-from notcher.core.sheets.rows import engraver_for, phrase_columns, rows_of
+from notcher.core.sheets.rows import DrawnLines, engraver_for, phrase_columns, rows_of
 from notcher.core.sheets.shapes_page import shapes_page
 from notcher.core.sheets.style import SPACE_MM, Style
-from notcher.core.sheets.system import System
 from notcher.core.words import USUAL, Naming
 
 
@@ -22,7 +22,8 @@ class PageMaker:
     """Lays out sheets, and keeps what does not change from one sheet to the next, so that a small edit is quick."""
 
     def __init__(self) -> None:
-        self._systems: dict[object, System] = {}
+        self._drawn = DrawnLines()
+        self._before: Engraver | None = None
 
     def pages(
         self,
@@ -47,14 +48,16 @@ class PageMaker:
         if choices.sheet is Sheet.SHAPES:
             return shapes_page(shown, choices, naming, student=student, cancelled=cancelled)
         frame = Frame(*choices.page_mm, Style(SPACE_MM * SCALES[choices.size]))
-        engraver = engraver_for(shown, choices, naming, frame)
+        engraver = self._before = engraver_for(shown, choices, naming, frame, self._before)
+        engraver.forget()
         flow = columns(engraver, engraver.printed)
+        self._drawn.next_sheet()
         progress(0.2)
         rows: list[Row] = []
         for number, (part, variant) in enumerate(_parts(score, flow, choices)):
             if cancelled():
                 raise Cancelled
-            rows += rows_of(engraver, part, first=number == 0)
+            rows += rows_of(engraver, part, first=number == 0, drawn=self._drawn)
             if variant is not None:
                 rows += self._variant_rows(score, variant, choices, naming, frame)
         progress(0.8)

@@ -38,7 +38,8 @@ class Gap:
 
 def spring_of(quarters: float, space: float) -> float:
     """Return the room of a length at rest. quarters: of a note's time. space: a staff space."""
-    return float(QUARTER_SPACES * space * np.clip(quarters, LEAST_QUARTERS, MOST_QUARTERS) ** GROWTH)
+    kept = min(max(quarters, LEAST_QUARTERS), MOST_QUARTERS)
+    return float(QUARTER_SPACES * space * kept**GROWTH)
 
 
 def spaced(gaps: Sequence[Gap], width: float) -> FloatArray:

@@ -40,13 +40,11 @@ STAFF_APART = 1.6
 
 @dataclass(frozen=True, slots=True)
 class System:
-    """A line that is ready to be put on a page. indices: of its notes. first_s: when it begins in the recording."""
+    """A line that is ready to be put on a page; its edges, y."""
 
     items: tuple[Item, ...]
     top: float
     bottom: float
-    indices: tuple[int, ...]
-    first_s: float
 
     @property
     def height(self) -> float:
@@ -84,8 +82,7 @@ def build_system(engraver: Engraver, columns: Sequence[Column], *, first: bool, 
     items += draw_titles(line, over, sections=sections)
     items += draw_under(line, under)
     box = bounds(items)
-    indices = tuple(dict.fromkeys(index for column in columns for index in column.indices))
-    return System(tuple(items), box.top, box.bottom, indices, columns[0].time_s)
+    return System(tuple(items), box.top, box.bottom)
 
 
 def _places(engraver: Engraver, columns: Sequence[Column], lead: float) -> tuple[list[float], float]:
