@@ -9,7 +9,8 @@ from typing import TYPE_CHECKING
 from notcher.core.errors import NotcherError, Progress
 
 if TYPE_CHECKING:
-    from notcher.core.ledger import LoggedPass
+    from notcher.core.ledger import Book, LoggedPass, Student
+    from notcher.core.sheets import SheetChoices
     from notcher.core.teaching import Guitar, Wishes
 
 NOT_HELD = 3
@@ -77,7 +78,11 @@ def _parser() -> argparse.ArgumentParser:
 
     export = commands.add_parser("export")
     export.add_argument("score")
-    export.add_argument("output", metavar="OUT.(txt|musicxml)")
+    export.add_argument("output", metavar="OUT.(txt|musicxml|pdf|svg|png)")
+    export.add_argument("--student", metavar="NAME", help="whose sheet it is: as was chosen for them in the window")
+    export.add_argument(
+        "--sheet", action="append", default=[], metavar="CHOICE=VALUE", help=f"one of {_choice_words()}; as often as wanted"
+    )
     export.set_defaults(command=_export)
 
     importer = commands.add_parser("import")
@@ -258,17 +263,14 @@ class _Told:
     wishes: "Wishes"
 
 
-def _told_of(name: str, document_id: str) -> _Told:
-    """Read the ledger; nothing is written into it, and it is not made where there is none. Raises: NotcherError."""
+def _student_of(name: str) -> "tuple[Student, Book]":
+    """Read a student out of the ledger; it is not made where there is none. Raises: NotcherError."""
     from pathlib import Path
 
     from platformdirs import user_data_dir
 
     from notcher.core.ledger.record import Record
     from notcher.core.ledger.store import Ledger
-    from notcher.core.neck import SCALE_LENGTH_MM
-    from notcher.core.neck.strings import STRING_SETS, USUAL_SET
-    from notcher.core.teaching import Guitar, wishes_of
 
     path = Path(user_data_dir("notcher")) / "ledger.sqlite"
     if not path.exists():
@@ -283,19 +285,72 @@ def _told_of(name: str, document_id: str) -> _Told:
             raise UsageError(f"There is no student {name!r} in the ledger.", f"There is {there}.")
         if len(found) > 1:
             raise UsageError(f"There are {len(found)} students called {name!r}.", "Rename one of them in the Ledger.")
-        (student,) = found
-        book = record.read(student.id)
+        return found[0], record.read(found[0].id)
     finally:
         ledger.close()
+
+
+def _told_of(name: str, document_id: str) -> _Told:
+    """What the ledger tells of a student. Raises: NotcherError."""
+    from notcher.core.neck import SCALE_LENGTH_MM
+    from notcher.core.neck.strings import STRING_SETS, USUAL_SET
+    from notcher.core.teaching import Guitar, wishes_of
+
+    student, book = _student_of(name)
     guitar = Guitar(STRING_SETS.get(student.string_set, USUAL_SET), student.scale_mm or SCALE_LENGTH_MM)
     wishes = wishes_of(book.wishes_of(student.id, document_id).wishes)
     return _Told(student.school, guitar, book.passes_of(student.id, document_id), wishes)
 
 
-def _export(options: argparse.Namespace) -> None:
-    from notcher.core.formats import export, read_document
+def _choice_words() -> str:
+    """The choices of a sheet, for the help; named here so that asking for help loads nothing heavy."""
+    return (
+        "sheet, paper, landscape, size, rhythm, staff, strings, bends, names, lines, repeats, easier, chords, counts, "
+        "fingers, strokes, remarks, garnish, footnotes, legend"
+    )
 
-    export(read_document(options.score).score, options.output)
+
+SHEETS = (".pdf", ".svg", ".png")
+
+
+def _export(options: argparse.Namespace) -> None:
+    from pathlib import Path
+
+    from notcher.core.formats import EXPORTS, FileError, export, read_document
+
+    ending = Path(options.output).suffix.lower()
+    if ending not in SHEETS:
+        if ending not in EXPORTS:
+            raise FileError(
+                f"Notcher cannot write {ending or 'a file without an ending'!r}.",
+                f"Use one of {', '.join((*EXPORTS, *SHEETS))}.",
+            )
+        export(read_document(options.score).score, options.output)
+        return
+    _check_folders(options.output)
+    choices, name = _sheet_choices(options.student, options.sheet)
+    score = read_document(options.score).score
+    from notcher.painting.without_display import painted_sheet
+
+    for path in painted_sheet(score, choices, options.output, student=name):
+        print(path)
+
+
+def _sheet_choices(student: str | None, told: Sequence[str]) -> "tuple[SheetChoices, str]":
+    """What a sheet is like: as it was chosen for a student, and what is said besides. Raises: UsageError."""
+    from notcher.core.sheets import choices_from, kept_choices
+
+    choices, name = kept_choices(""), ""
+    if student is not None:
+        row, _ = _student_of(student)
+        choices, name = kept_choices(row.sheets), row.name
+    pairs = {}
+    for words in told:
+        choice, sign, value = words.partition("=")
+        if not sign:
+            raise UsageError(f"{words!r} is no choice.", "Write it as --sheet size=large.")
+        pairs[choice.strip()] = value.strip()
+    return choices_from(pairs, choices), name
 
 
 def _import(options: argparse.Namespace) -> None:

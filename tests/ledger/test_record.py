@@ -402,7 +402,15 @@ def test_a_file_of_the_second_version_keeps_its_students(path: Path) -> None:
     assert [(row.pace, row.result) for row in book.passes_of("ada")] == [(0.5, Result.CLEAN)]
 
 
-@pytest.mark.parametrize("start", ["", "first_version.sql", "second_version.sql"])
+def test_a_file_of_the_third_version_keeps_its_students_and_their_guitars(path: Path) -> None:
+    of_version(path, "third_version.sql")
+    ledger = Ledger(path)
+    book = Record(ledger).read("ada")
+    ledger.close()
+    assert (book.students["ada"].guitar, book.students["ada"].sheets) == ("solid body", "")
+
+
+@pytest.mark.parametrize("start", ["", "first_version.sql", "second_version.sql", "third_version.sql"])
 def test_the_migrations_make_what_the_tables_say(path: Path, start: str) -> None:
     if start:
         of_version(path, start)

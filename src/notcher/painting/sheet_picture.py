@@ -34,6 +34,8 @@ PAPER_WHITE = "#ffffff"
 FONT_PX = 200
 """Letters are made at this size and scaled: large enough that no rounding of the font engine is seen."""
 MM_PER_INCH = 25.4
+NOT_IN_SVG_11 = b' vector-effect="none"'
+"""An attribute of SVG Tiny 1.2 that Qt writes at every path all the same (W3C, "SVG 1.1", 2nd ed. 2011, has none)."""
 PLATE = 0.12  # of an em around a figure's ink
 
 
@@ -200,7 +202,7 @@ def svg_bytes(page: Page, title: str = "") -> bytes:
     paint_page(painter, page, outlines=True)
     painter.end()
     buffer.close()
-    return data.data()
+    return data.data().replace(NOT_IN_SVG_11, b"")
 
 
 def png_bytes(page: Page, dots_per_inch: float = 150.0) -> bytes:

@@ -1,6 +1,6 @@
 """The tables of the ledger, as the migrations make them: a change here needs one of its own."""
 
-from sqlalchemy import JSON, ForeignKey, Index, LargeBinary, String
+from sqlalchemy import JSON, ForeignKey, Index, LargeBinary, String, Text
 from sqlalchemy.orm import DeclarativeBase, Mapped, deferred, mapped_column, relationship
 
 
@@ -68,6 +68,7 @@ class StudentRow(Base):
     school: Mapped[str] = mapped_column(String(40), default="")
     notes: Mapped[str] = mapped_column(default="")
     scale_mm: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    sheets: Mapped[str] = mapped_column(Text, default="", server_default="")
     gone_at: Mapped[str | None] = mapped_column(String(40), default=None)
 
 

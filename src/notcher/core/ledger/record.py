@@ -20,7 +20,7 @@ from sqlalchemy.orm import Session
 from notcher.core.formats.atomic import atomic_write
 from notcher.core.ledger.book import Book
 from notcher.core.ledger.errors import LedgerError
-from notcher.core.ledger.models import Base, MovedRow
+from notcher.core.ledger.models import Base, MovedRow, StudentRow
 from notcher.core.ledger.store import Ledger
 from notcher.core.ledger.values import (
     KINDS,
@@ -121,7 +121,8 @@ class Record:
             known = set(session.scalars(select(MovedRow.id).where(MovedRow.id.in_(asked))))
             fresh = [row for row in rows if row.id not in known]
             if any(row.student_id == NOBODY_ID for row in fresh):
-                _put(session, _table(Student.TABLE), columns_of(NOBODY))
+                if session.get(StudentRow, NOBODY_ID) is None:
+                    _put(session, _table(Student.TABLE), columns_of(NOBODY))
             for row in fresh:
                 if isinstance(row, KeptTake):
                     self.put_sound(row.id, sounds[row.id])

@@ -16,7 +16,8 @@ NOT_SAID, NOBODY_ID = "not said", "not-said"
 class Student:
     """Someone who is taught. string_set, school, naming: by their names; empty where nothing was said.
 
-    scale_mm: of the guitar's strings, 0 where nothing was said. gone_at: when deleted, ISO 8601.
+    scale_mm: of the guitar's strings, 0 where nothing was said. sheets: what this student's sheets are like, as
+    `told_choices` says it in JSON; empty where nothing was chosen. gone_at: when deleted, ISO 8601.
     """
 
     TABLE: ClassVar[str] = "students"
@@ -28,6 +29,7 @@ class Student:
     school: str = ""
     notes: str = ""
     scale_mm: float = 0.0
+    sheets: str = ""
     gone_at: str | None = None
     id: str = field(default_factory=new_id)
 

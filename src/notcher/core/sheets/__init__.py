@@ -13,6 +13,7 @@ from notcher.core.sheets.choices import (
     SheetChoices,
     Size,
     choices_from,
+    kept_choices,
     told_choices,
 )
 from notcher.core.sheets.errors import NothingToPrintError
@@ -47,6 +48,7 @@ __all__ = [
     "Stroke",
     "Words",
     "choices_from",
+    "kept_choices",
     "page_items",
     "told_choices",
 ]

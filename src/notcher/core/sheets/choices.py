@@ -1,5 +1,7 @@
 """What somebody wants their sheets to be like: one table, from which the bench, the commands and the keeping read."""
 
+import contextlib
+import json
 from collections.abc import Mapping
 from dataclasses import dataclass, fields, replace
 from enum import StrEnum
@@ -166,6 +168,15 @@ def _read(name: str, value: object, now: object) -> object:
         if str(value).lower() in (str(known).lower(), known.name.lower()):
             return known
     raise ChoiceError(f"{value!r} is no choice for {name}.", f"There are {', '.join(str(known) for known in values)}.")
+
+
+def kept_choices(text: str) -> SheetChoices:
+    """Return choices as they were kept, JSON; the usual ones for what nobody can read any more."""
+    with contextlib.suppress(ValueError, TypeError, ChoiceError):
+        told = json.loads(text or "{}")
+        known = {field.name for field in fields(SheetChoices)}
+        return choices_from({name: value for name, value in told.items() if name in known})
+    return SheetChoices()
 
 
 def told_choices(choices: SheetChoices) -> dict[str, str | bool]:

@@ -3,6 +3,7 @@
 What a font lacks is given a square; whoever paints it draws no wider than that.
 """
 
+import logging
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import cache, lru_cache
@@ -15,6 +16,7 @@ from fontTools.ttLib import TTFont
 from notcher.core.errors import NotcherError
 from notcher.core.sheets.smufl import CODE_POINTS
 
+logging.getLogger("fontTools").setLevel(logging.ERROR)  # it tells of dates in fonts, which are nobody's business
 SPACES_PER_EM = 4.0
 """SMuFL: an em is four staff spaces."""
 

@@ -134,7 +134,9 @@ class LedgerState(QObject):
     def student(self) -> Student:
         """The chosen student; nobody while none is chosen."""
         chosen = self.book.students.get(self._student_id)
-        return chosen if chosen is not None and chosen.gone_at is None else NOBODY
+        if chosen is None or chosen.gone_at is not None:
+            return self.book.students.get(NOBODY_ID, NOBODY)
+        return chosen
 
     def choose(self, student_id: str) -> None:
         """Choose who is taught; kept for the next start."""
@@ -185,11 +187,10 @@ class LedgerState(QObject):
         self.open()
         self._go_on()
 
-    @staticmethod
-    def _with_nobody(changes: Sequence[Change]) -> Sequence[Change]:
+    def _with_nobody(self, changes: Sequence[Change]) -> Sequence[Change]:
         """What belongs to nobody needs nobody in the ledger."""
         theirs = any(getattr(change.after, "student_id", "") == NOBODY_ID for change in changes)
-        return [Change(None, NOBODY), *changes] if theirs else changes
+        return [Change(None, self.book.students.get(NOBODY_ID, NOBODY)), *changes] if theirs else changes
 
     def _on_not_written(self, write: "_Write", problem: Exception) -> None:
         try:
