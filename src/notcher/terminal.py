@@ -81,7 +81,11 @@ def _parser() -> argparse.ArgumentParser:
     export.add_argument("output", metavar="OUT.(txt|musicxml|pdf|svg|png)")
     export.add_argument("--student", metavar="NAME", help="whose sheet it is: as was chosen for them in the window")
     export.add_argument(
-        "--sheet", action="append", default=[], metavar="CHOICE=VALUE", help=f"one of {_choice_words()}; as often as wanted"
+        "--sheet",
+        action="append",
+        default=[],
+        metavar="CHOICE=VALUE",
+        help=f"one of {_choice_words()}; as often as wanted",
     )
     export.set_defaults(command=_export)
 

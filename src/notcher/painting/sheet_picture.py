@@ -164,12 +164,12 @@ def pdf_bytes(pages: Sequence[Page], title: str = "") -> bytes:
     writer.setTitle(title[:200])
     writer.setCreator("Notcher")
     writer.setResolution(1200)
-    writer.setPageLayout(_layout(pages[0]))
+    writer.setPageLayout(page_layout(pages[0]))
     painter = QPainter(writer)
     scale = writer.resolution() / MM_PER_INCH
     for number, page in enumerate(pages):
         if number:
-            writer.setPageLayout(_layout(page))
+            writer.setPageLayout(page_layout(page))
             writer.newPage()
         painter.save()
         painter.scale(scale, scale)
@@ -180,7 +180,8 @@ def pdf_bytes(pages: Sequence[Page], title: str = "") -> bytes:
     return data.data()
 
 
-def _layout(page: Page) -> QPageLayout:
+def page_layout(page: Page) -> QPageLayout:
+    """Return a page's paper for whatever prints it; its margins are its own."""
     size = QPageSize(QSizeF(page.width, page.height), QPageSize.Unit.Millimeter)
     return QPageLayout(size, QPageLayout.Orientation.Portrait, QMarginsF(0, 0, 0, 0), QPageLayout.Unit.Millimeter)
 

@@ -10,7 +10,9 @@ from notcher.core.sheets import PageMaker, SheetChoices
 from notcher.painting.sheet_picture import write_sheet
 
 
-def painted_sheet(score: Score, choices: SheetChoices, path: str | os.PathLike[str], *, student: str = "") -> list[Path]:
+def painted_sheet(
+    score: Score, choices: SheetChoices, path: str | os.PathLike[str], *, student: str = ""
+) -> list[Path]:
     """Lay out a solo and write it as PDF, SVG or PNG, by the file's ending; return what was written.
 
     Raises: NothingToPrintError, FontMissingError, FileError.

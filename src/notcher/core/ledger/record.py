@@ -120,9 +120,9 @@ class Record:
             asked = [row.id for row in rows]
             known = set(session.scalars(select(MovedRow.id).where(MovedRow.id.in_(asked))))
             fresh = [row for row in rows if row.id not in known]
-            if any(row.student_id == NOBODY_ID for row in fresh):
-                if session.get(StudentRow, NOBODY_ID) is None:
-                    _put(session, _table(Student.TABLE), columns_of(NOBODY))
+            theirs = any(row.student_id == NOBODY_ID for row in fresh)
+            if theirs and session.get(StudentRow, NOBODY_ID) is None:
+                _put(session, _table(Student.TABLE), columns_of(NOBODY))
             for row in fresh:
                 if isinstance(row, KeptTake):
                     self.put_sound(row.id, sounds[row.id])

@@ -142,8 +142,8 @@ class _Stroke:
 def written_bars(score: Score, *, voices: bool = True, times: Sequence[WrittenTime] | None = None) -> tuple[Bar, ...]:
     """Write a score in note values, bar by bar, from its first to its last.
 
-    times: of its notes, where they are known already. voices: whether a note that is held while others begin is written in a voice of its own; else it ends where the
-    next begins. Raises: ValueError when the score has no beat map.
+    voices: whether a note that is held while others begin is written in a voice of its own; else it ends where the
+    next begins. times: of its notes, where they are known already. Raises: ValueError when the score has no beat map.
     """
     beat_map, times = score.beat_map, written_times(score) if times is None else times
     main, second = _voices(score, times) if voices else (_strokes(range(len(times)), times), [])

@@ -160,8 +160,8 @@ def _layers(engraver: Engraver, pieces: list[tuple[int, Piece]]) -> list[list[tu
             layers[0].append((voice, piece))
             continue
         for at, indices in sorted(placed.items()):
-            beamed = {"tuplet": -1, "beam": -1} if at else {}
-            layers[at].append((voice, replace(piece, indices=tuple(indices), **beamed)))
+            part = replace(piece, indices=tuple(indices))
+            layers[at].append((voice, replace(part, tuplet=-1, beam=-1) if at else part))
     return layers
 
 

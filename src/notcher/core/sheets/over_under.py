@@ -141,7 +141,8 @@ def _bar_numbers(line: Line, over: Skyline) -> list[Item]:
 
 def _row_y(line: Line, over: Skyline, spans: Sequence[tuple[float, float]], gap: float) -> float:
     """A baseline that clears everything under all spans."""
-    return min(over.edge(left, right) for left, right in spans) - gap
+    apart = line.engraver.style.space  # a figure close beside would be read as a part of it
+    return min(over.edge(left - apart, right + apart) for left, right in spans) - gap
 
 
 def _chords(line: Line, over: Skyline) -> list[Item]:

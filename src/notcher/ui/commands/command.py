@@ -18,6 +18,7 @@ class Scope(StrEnum):
     BOARD = "the rung board"
     CATALOGUE = "the lick catalogue"
     VERSIONS = "another version"
+    SHEETS = "the Sheets bench"
     LEDGER = "the Ledger bench"
     TAKES = "the takes"
 

@@ -17,6 +17,7 @@ CONTEXTS = {
     Scope.BOARD: Qt.ShortcutContext.WidgetWithChildrenShortcut,
     Scope.CATALOGUE: Qt.ShortcutContext.WidgetWithChildrenShortcut,
     Scope.VERSIONS: Qt.ShortcutContext.WidgetWithChildrenShortcut,
+    Scope.SHEETS: Qt.ShortcutContext.WidgetWithChildrenShortcut,
     Scope.LEDGER: Qt.ShortcutContext.WidgetWithChildrenShortcut,
     Scope.TAKES: Qt.ShortcutContext.WidgetWithChildrenShortcut,
 }

@@ -98,7 +98,7 @@ def view_commands(
     benches = [
         Command(f"bench.{bench}", f"{bench.capitalize()} bench", lambda b=bench: window.show_bench(b), "View",  # type: ignore[misc]
                 f"Ctrl+{number}", "show go page view", checked=lambda b=bench: window.bench is b)  # type: ignore[misc]
-        for number, bench in zip((1, 2, 3, 4, 5, 7), Bench, strict=True)
+        for number, bench in enumerate(Bench, 1)
     ]  # fmt: skip
     return [
         *benches,

@@ -43,6 +43,9 @@ from notcher.ui.benches.shapes.commands import shapes_commands
 from notcher.ui.benches.shapes.comparing import Comparing
 from notcher.ui.benches.shapes.shapes_bench import ShapesBench
 from notcher.ui.benches.shapes.versions_page import OtherVersion
+from notcher.ui.benches.sheets.commands import sheets_commands
+from notcher.ui.benches.sheets.sheets_bench import SheetsBench
+from notcher.ui.benches.sheets.sheets_desk import SheetsDesk
 from notcher.ui.benches.teach.commands import teach_commands
 from notcher.ui.benches.teach.lesson_desk import LessonDesk
 from notcher.ui.benches.teach.lesson_runner import LessonRunner
@@ -147,6 +150,8 @@ class Program:
         self.reel = Reel(self.player, (self.speaker, self.guitar, self.footswitch))
         self.record = LedgerBench(self.session, self.ledger, today)
         self.record_desk = LedgerDesk(self.session, self.ledger, self.record, settings, window, today, window)
+        self.sheets = SheetsBench()
+        self.sheets_desk = SheetsDesk(self.session, self.ledger, self.sheets, self.jobs, window, window)
         self.students = StudentChoice(self.ledger, window, window)
         self.catalogue = CataloguePanel(self.session, self.jobs, window, self.ledger, window)
         self.autosave = Autosave(self.session, self.jobs, state / "unsaved", window, window)
@@ -203,6 +208,7 @@ class Program:
             Bench.PROVE: (self.prove, self.prove.list),
             Bench.SHAPES: (self.shapes, self.shapes.pages),
             Bench.TEACH: (self.teach, self.teach.board),
+            Bench.SHEETS: (self.sheets, self.sheets.view),
             Bench.LEDGER: (self.record, self.record),
         }
         self.window.put_in(benches, self.reel, self.player, self._may_close)
@@ -223,6 +229,7 @@ class Program:
             Scope.VERSIONS: self.shapes.versions,
             Scope.BOARD: self.teach.board_page,
             Scope.CATALOGUE: self.catalogue,
+            Scope.SHEETS: self.sheets,
             Scope.LEDGER: self.record,
             Scope.TAKES: self.teach.takes,
         }
@@ -235,6 +242,7 @@ class Program:
             prove_commands(self.prove),
             shapes_commands(self.shapes, self.meaning, self.comparing, needs),
             teach_commands(self.teach, self.take_desk, self.lesson, self.runner, self.walk, self.mirror),
+            sheets_commands(self.sheets, self.sheets_desk, needs),
             ledger_commands(self.record, self.record_desk, self.students),
             catalogue_commands(self.catalogue, needs),
             view_commands(window, self.session, self.dialogs, self.settings, self.whole_screen, self.apply_settings),
@@ -327,9 +335,9 @@ class Program:
         if isinstance(app, QApplication):
             apply_theme(app, theme, scale)
         benches = (self.hear, self.notch, self.prove, self.shapes, self.teach, self.record, self.stand, self.catalogue)
-        for part in (*benches, self.reel.strip):
+        for part in (*benches, self.sheets, self.reel.strip):
             part.show_theme(theme, scale)
-        for named in (*benches, self.reel):
+        for named in (*benches, self.sheets_desk, self.reel):
             named.set_naming(naming)
         self.notch.set_choices(
             school=settings.get("school"),
@@ -378,8 +386,10 @@ class Program:
         """What is held against the recording is the original."""
         if bench in (Bench.HEAR, Bench.PROVE):
             self.session.show_variant("")
-        if bench in (Bench.TEACH, Bench.LEDGER):
+        if bench in (Bench.TEACH, Bench.SHEETS, Bench.LEDGER):
             self.ledger.read_again()
+        if bench is Bench.SHEETS:
+            self.sheets_desk.show()
 
     # --- what changed ---
     def _on_opened(self) -> None:

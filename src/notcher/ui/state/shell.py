@@ -15,6 +15,7 @@ class Bench(StrEnum):
     PROVE = "prove"
     SHAPES = "shapes"
     TEACH = "teach"
+    SHEETS = "sheets"
     LEDGER = "ledger"
 
 

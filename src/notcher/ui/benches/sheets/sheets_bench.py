@@ -1,0 +1,48 @@
+"""The Sheets bench: on the left what the sheet is to be like, on the right its pages as they will be printed."""
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from notcher.painting.theme import Theme
+from notcher.ui.benches.sheets.choices_panel import ChoicesPanel
+from notcher.ui.benches.sheets.page_view import PageView
+
+
+class SheetsBench(QWidget):
+    """Shows the sheet and its choices; lays nothing out and writes nothing."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.panel, self.view = ChoicesPanel(), PageView()
+        self.facts = QLabel()
+        self.facts.setProperty("soft", True)
+        self.print_button, self.write_button = QPushButton("Print…"), QPushButton("Write as PDF…")
+        head = QHBoxLayout()
+        head.addWidget(self.facts, 1)
+        for button in (self.write_button, self.print_button):
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # a click leaves the keys with the pages
+            head.addWidget(button)
+        column = QVBoxLayout()
+        column.addLayout(head)
+        column.addWidget(self.view, 1)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(8, 6, 12, 8)
+        row.setSpacing(8)
+        row.addWidget(self.panel)
+        row.addLayout(column, 1)
+        self.setFocusProxy(self.view)
+        self._made = ""
+        self.view.page_changed.connect(self._show_facts)
+
+    def show_theme(self, theme: Theme, scale: float) -> None:
+        self.view.show_theme(theme, scale)
+        self.panel.fit_width()
+
+    def show_made(self, words: str) -> None:
+        """Tell what the pages hold."""
+        self._made = words
+        self._show_facts()
+
+    def _show_facts(self) -> None:
+        place = self.view.place_words if self.view.pages else ""
+        self.facts.setText(" · ".join(part for part in (place, self._made) if part))
