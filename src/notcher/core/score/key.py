@@ -59,8 +59,11 @@ class Key:
     def moved(self, semitones: int) -> "Key":
         """Return the key that sounds so much higher, on the name of its tonic that needs the fewest signs.
 
-        Of two that need as many the flat one: a neck is tuned down, not up (common practice, no source).
+        By none it is the same key. Of two that need as many the flat one: a neck is tuned down, not up (common
+        practice, no source).
         """
+        if semitones == 0:
+            return self
         up = (self.tonic_fifths + 7 * semitones) % 12
         named = [
             Key(_tonic(at), self.scale)

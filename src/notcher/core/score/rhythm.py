@@ -166,9 +166,10 @@ def _lengths(places: IntArray, ends: FloatArray, grids: list[Grid]) -> IntArray:
 def _held(score: Score, places: IntArray, ends: FloatArray, lengths: IntArray) -> IntArray:
     """How long each note is written when it sounds on past the next stroke, in parts of a felt beat.
 
-    It ends with the stroke that is nearest to its end, at the latest where its own string is struck again.
+    It ends with the stroke that is nearest to its end, or with the last of them, and at the latest where its own string
+    is struck again.
     """
-    begun, held = np.unique(places), lengths.copy()
+    begun, held = np.unique([*places, (places + lengths).max()]), lengths.copy()
     following: dict[int, int] = {}
     for index in range(len(score.notes) - 1, -1, -1):
         string = score.notes[index].string

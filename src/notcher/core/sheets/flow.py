@@ -4,17 +4,17 @@ Where no beat is known there are no bars: the notes follow each other by the sec
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
 
-from notcher.core.score import TOGETHER_S, Meter, Phrase
+from notcher.core.score import TOGETHER_S, Meter
 from notcher.core.score.notation import Bar, Piece
 from notcher.core.score.rhythm import TICKS
 from notcher.core.sheets.again import Printed
-from notcher.core.sheets.breaking import FORBIDDEN
 from notcher.core.sheets.choices import Lines
+from notcher.core.sheets.column import Column
 from notcher.core.sheets.engraver import Engraver
 from notcher.core.sheets.lead import lead_width
 from notcher.core.sheets.marks import after_room, left_room, right_room
@@ -28,43 +28,6 @@ METER_SCALE = 1.3
 """How much larger a meter is drawn in the tab than in a staff."""
 QUARTERS_PER_S = 2.0
 """Where no beat is known, a second takes as much room as two quarters."""
-
-
-@dataclass(slots=True)
-class Column:
-    """Things that stand above each other, or a bar line. Extents are from its middle, millimetres.
-
-    start: ticks, or microseconds where no beat is known. quarters: to the next column. pieces: the signs that begin
-    here, each with its voice. extra: notes that are written on the place of the column before, on the same string; they
-    have no rhythm of their own. after: room that gestures need behind it. meter: a meter written here. time_s: in the
-    recording.
-    """
-
-    start: int
-    quarters: float
-    bar: int
-    time_s: float
-    pieces: list[tuple[int, Piece]] = field(default_factory=list)
-    line: str = ""  # kind of a bar line: bar, final, begin, end
-    meter: Meter | None = None
-    folded: str = ""
-    left: float = 0.0
-    right: float = 0.0
-    after: float = 0.0
-    extra: bool = False
-    penalty: float = FORBIDDEN
-    phrase: Phrase | None = None
-    says: str = ""
-
-    @property
-    def indices(self) -> tuple[int, ...]:
-        """The notes that are struck here."""
-        return tuple(index for _, piece in self.pieces if not piece.tied_from for index in piece.indices)
-
-    @property
-    def held(self) -> tuple[int, ...]:
-        """The notes that go on here."""
-        return tuple(index for _, piece in self.pieces if piece.tied_from for index in piece.indices)
 
 
 def columns(engraver: Engraver, printed: Sequence[Printed]) -> list[Column]:

@@ -4,8 +4,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from notcher.core.sheets.column import Column
 from notcher.core.sheets.engraver import Engraver
-from notcher.core.sheets.flow import Column
 
 
 class Line:

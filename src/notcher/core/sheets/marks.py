@@ -5,18 +5,15 @@ drawn to scale: across in the note's own time, upwards by its semitones.
 """
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
 
 import numpy as np
 
 from notcher.core.score import Attack, End, Note, Tone
+from notcher.core.sheets.column import Column
 from notcher.core.sheets.engraver import Engraver
 from notcher.core.sheets.items import Box, Ink, Item, Point, Words, bar_fill, fill, stroke, words
 from notcher.core.sheets.typeface import Face, extent
 from notcher.core.words import bend_name
-
-if TYPE_CHECKING:
-    from notcher.core.sheets.flow import Column
 
 WEDGE, TAPS, STAIRS, FROM, RING, SWELL, RAKE, AWAY, CHOKE, TRAIL = 0.9, 1.75, 1.6, 1.4, 0.85, 1.2, 1.5, 1.4, 0.55, 1.2
 """Widths of the marks, staff spaces."""
@@ -33,7 +30,7 @@ STEPS_SHOWN = 4
 
 
 # --- room ---
-def left_room(engraver: Engraver, column: "Column") -> float:
+def left_room(engraver: Engraver, column: Column) -> float:
     """Return what a column's figures and what stands before them need left of its middle."""
     space = engraver.style.space
     rooms = [figure_half(engraver, index) + _before_width(engraver, index) * space for index in column.indices]
@@ -41,7 +38,7 @@ def left_room(engraver: Engraver, column: "Column") -> float:
     return max(rooms, default=0.6 * space)
 
 
-def right_room(engraver: Engraver, column: "Column") -> float:
+def right_room(engraver: Engraver, column: Column) -> float:
     """Return what a column's figures and what stands behind them need right of its middle."""
     space = engraver.style.space
     rooms = [figure_half(engraver, index) + _behind_width(engraver, index) * space for index in column.indices]
@@ -52,7 +49,7 @@ def right_room(engraver: Engraver, column: "Column") -> float:
     return max(rooms, default=0.6 * space)
 
 
-def after_room(engraver: Engraver, column: "Column") -> float:
+def after_room(engraver: Engraver, column: Column) -> float:
     """Return what pitch curves need between a column and the next."""
     bent = [index for index in column.indices if shaped(engraver, index)]
     rooms = [_curve_width(engraver, index) + 0.8 * (len(bent) - 1) for index in bent]

@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from itertools import groupby
 
 from notcher.core.score import Stroke as PickStroke
-from notcher.core.sheets.flow import Column
+from notcher.core.sheets.column import Column
 from notcher.core.sheets.items import Ink, Item, fill, sign, stroke, words
 from notcher.core.sheets.line import Line
 from notcher.core.sheets.notation_words import tempo_mark

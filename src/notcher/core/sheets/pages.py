@@ -7,9 +7,10 @@ from notcher.core.errors import CancelCheck, Cancelled, Progress, never_cancelle
 from notcher.core.score import Score, Variant
 from notcher.core.sheets.cards import cards
 from notcher.core.sheets.choices import SCALES, Easier, Repeats, Sheet, SheetChoices
+from notcher.core.sheets.column import Column
 from notcher.core.sheets.engraver import Engraver
 from notcher.core.sheets.errors import NothingToPrintError
-from notcher.core.sheets.flow import Column, columns
+from notcher.core.sheets.flow import columns
 from notcher.core.sheets.legend import legend, used_marks
 from notcher.core.sheets.page import Frame, Page, Row, filled_pages, heading
 from notcher.core.sheets.rows import DrawnLines, engraver_for, phrase_columns, rows_of

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from itertools import pairwise
 
 from notcher.core.score.notation import Piece
-from notcher.core.sheets.flow import Column
+from notcher.core.sheets.column import Column
 from notcher.core.sheets.items import Box, Item, bar_fill, sign
 from notcher.core.sheets.line import Line
 from notcher.core.sheets.smufl import anchor

@@ -5,8 +5,9 @@ from collections.abc import Sequence
 from notcher.core.score import Score
 from notcher.core.sheets.breaking import line_breaks
 from notcher.core.sheets.choices import SheetChoices
+from notcher.core.sheets.column import Column
 from notcher.core.sheets.engraver import Engraver
-from notcher.core.sheets.flow import Column, gaps
+from notcher.core.sheets.flow import gaps
 from notcher.core.sheets.footnotes import footnotes, letter
 from notcher.core.sheets.lead import lead_width
 from notcher.core.sheets.page import Frame, Row

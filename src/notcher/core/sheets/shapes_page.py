@@ -6,9 +6,10 @@ from notcher.core.errors import CancelCheck, Cancelled
 from notcher.core.patterns import Kind, Shape, patterns
 from notcher.core.score import Score
 from notcher.core.sheets.choices import SCALES, Repeats, SheetChoices
+from notcher.core.sheets.column import Column
 from notcher.core.sheets.engraver import Engraver
 from notcher.core.sheets.errors import NothingToPrintError
-from notcher.core.sheets.flow import Column, columns
+from notcher.core.sheets.flow import columns
 from notcher.core.sheets.items import Item, moved, words
 from notcher.core.sheets.page import BETWEEN, Frame, Page, Row, filled_pages, heading
 from notcher.core.sheets.rows import engraver_for, note_columns, rows_of

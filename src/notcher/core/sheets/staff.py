@@ -8,20 +8,17 @@ from memory); where signs join by SMuFL's anchors.
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
-from typing import TYPE_CHECKING
 
 from notcher.core.score import Tone
 from notcher.core.score.notation import Piece
 from notcher.core.sheets.beams import LEAST_STEM_SPACES, STEM_SPACES, beam_line, beam_runs, slant
+from notcher.core.sheets.column import Column
 from notcher.core.sheets.engraver import Engraver
 from notcher.core.sheets.heads import Head
 from notcher.core.sheets.items import Box, Item, arc, bar_fill, fill, sign, stroke
 from notcher.core.sheets.marks import ink_of
 from notcher.core.sheets.smufl import anchor, default
 from notcher.core.sheets.typeface import sign_extent
-
-if TYPE_CHECKING:
-    from notcher.core.sheets.flow import Column
 
 REST_NAMES = {"whole": "Whole", "half": "Half", "quarter": "Quarter", "eighth": "8th"}
 FLAG_NAMES = {"eighth": "8th"}
@@ -41,7 +38,7 @@ def head_sign(engraver: Engraver, index: int, piece: Piece) -> str:
     return f"notehead{length}"
 
 
-def staff_room(engraver: Engraver, column: "Column") -> tuple[float, float]:
+def staff_room(engraver: Engraver, column: Column) -> tuple[float, float]:
     """Return what a column's heads, accidentals and dots need left and right of its middle."""
     space = engraver.style.space
     heads = [engraver.heads[index] for index in column.indices]
@@ -87,7 +84,7 @@ def staff_y(engraver: Engraver, step: float) -> float:
 
 
 def draw_staff(
-    engraver: Engraver, columns: Sequence["Column"], xs: Sequence[float], start: float, end: float,
+    engraver: Engraver, columns: Sequence[Column], xs: Sequence[float], start: float, end: float,
     also: Sequence[Item] = (),
 ) -> list[Item]:  # fmt: skip
     """Return the notes, rests, beams, ties and tuplets of one line; y = 0 is the staff's top line.
@@ -167,7 +164,7 @@ def _stem_up(piece: Piece, steps: Sequence[int]) -> bool:
     return -min(steps) > max(steps)
 
 
-def _extra(engraver: Engraver, column: "Column", piece: Piece, x: float) -> list[Item]:
+def _extra(engraver: Engraver, column: Column, piece: Piece, x: float) -> list[Item]:
     """Heads without a rhythm of their own."""
     drawn: list[Item] = []
     for index in piece.indices:
@@ -238,7 +235,7 @@ def _ledgers(engraver: Engraver, step: int, x: float, half: float) -> list[Item]
     ]
 
 
-def _accidentals(engraver: Engraver, column: "Column", heads: Sequence[Head], x: float) -> list[Item]:
+def _accidentals(engraver: Engraver, column: Column, heads: Sequence[Head], x: float) -> list[Item]:
     space = engraver.style.space
     steps = sorted(head.step for head in heads)
     close = any(b - a <= 1 for a, b in pairwise(steps))
@@ -362,7 +359,7 @@ def beam_items(
     return drawn
 
 
-def _rest(engraver: Engraver, column: "Column", piece: Piece, x: float, voice: int, start: float, end: float) -> Item:
+def _rest(engraver: Engraver, column: Column, piece: Piece, x: float, voice: int, start: float, end: float) -> Item:
     space, name = engraver.style.space, piece.value.name
     group = f"staff {column.bar} {voice} {piece.start}"
     if piece.whole_bar:
@@ -429,7 +426,7 @@ def tie(engraver: Engraver, left: float, right: float, y: float, bulge: float, g
 
 
 def _tuplets(
-    engraver: Engraver, columns: Sequence["Column"], xs: Sequence[float], signs: Sequence[_Sign], drawn: Sequence[Item]
+    engraver: Engraver, columns: Sequence[Column], xs: Sequence[float], signs: Sequence[_Sign], drawn: Sequence[Item]
 ) -> list[Item]:
     """A tuplet's figure at its stems' side, under a bracket where no beam holds it together."""
     space = engraver.style.space
@@ -454,7 +451,7 @@ def _tuplets(
 
 
 def tuplets_in(
-    engraver: Engraver, columns: Sequence["Column"], xs: Sequence[float]
+    engraver: Engraver, columns: Sequence[Column], xs: Sequence[float]
 ) -> list[tuple[int, int, list[tuple[int, Piece, float]]]]:
     """Return the tuplets of a line: the bar, the figure, and each member's voice, piece and place across."""
     found: dict[tuple[int, int], list[tuple[int, Piece, float]]] = {}

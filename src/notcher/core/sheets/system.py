@@ -4,8 +4,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from notcher.core.score import Meter
+from notcher.core.sheets.column import Column
 from notcher.core.sheets.engraver import Engraver
-from notcher.core.sheets.flow import METER_SCALE, Column, gaps
+from notcher.core.sheets.flow import METER_SCALE, gaps
 from notcher.core.sheets.heads import key_signs
 from notcher.core.sheets.items import Box, Ink, Item, bar_fill, bounds, moved, sign, stroke, words
 from notcher.core.sheets.lead import CLEF_GAP, KEY_SIGN, LABEL, clef_width, lead_width, tab_clef

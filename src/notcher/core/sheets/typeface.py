@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from functools import cache, lru_cache
 from importlib.resources import files
+from io import BytesIO
 from typing import Any
 
 from fontTools.pens.boundsPen import BoundsPen
@@ -64,7 +65,7 @@ class _Font:
 def _font(face: Face) -> _Font:
     path = files("notcher") / "fonts" / face.value
     try:
-        font = TTFont(str(path), lazy=True)
+        font = TTFont(BytesIO(path.read_bytes()), lazy=True)
         return _Font(float(font["head"].unitsPerEm), font.getBestCmap(), font.getGlyphSet(), font["hmtx"])
     except Exception as problem:  # whatever a damaged file lets the reader raise
         raise FontMissingError(face.value) from problem

@@ -5,10 +5,9 @@ from dataclasses import fields, replace
 from enum import StrEnum
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QFrame, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from notcher.core.sheets import CHOICES, SheetChoices
-from notcher.ui.widgets.elided_label import ElidedLabel
 
 
 class ChoicesPanel(QWidget):
@@ -20,9 +19,9 @@ class ChoicesPanel(QWidget):
         super().__init__(parent)
         self.choices = SheetChoices()
         self.fields: dict[str, QComboBox | QCheckBox] = {}
-        self.student = ElidedLabel()
+        self.student = QLabel()
         self.student.setProperty("title", True)
-        self.student.setAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        self.student.setWordWrap(True)
         inside = QWidget()
         form = QFormLayout(inside)
         form.setContentsMargins(10, 8, 10, 8)

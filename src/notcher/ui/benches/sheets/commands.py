@@ -15,7 +15,7 @@ SHEET_WORDS = {
 }
 KEYS = {
     "size": "P", "landscape": "O", "rhythm": "R", "staff": "N", "strings": "S", "bends": "B", "repeats": "A",
-    "easier": "E", "counts": "C", "legend": "L", "names": "M",
+    "easier": "E", "counts": "C", "legend": "G", "names": "M",
 }  # fmt: skip
 
 
