@@ -61,6 +61,12 @@ def meetings(page: Page) -> list[tuple[Item, Item]]:
     return found
 
 
+def holds(outer: Box, inner: Box, slack: float = 0.0) -> bool:
+    """Whether one box lies within another, but for so much."""
+    across = outer.left - slack <= inner.left and inner.right <= outer.right + slack
+    return across and outer.top - slack <= inner.top and inner.bottom <= outer.bottom + slack
+
+
 def told(pair: tuple[Item, Item]) -> str:
     return " / ".join(f"{item.kind} {item.group} {getattr(item, 'text', '')}" for item in pair)
 
@@ -70,8 +76,7 @@ def check(pages: tuple[Page, ...], score: Score) -> None:
         assert not [told(pair) for pair in meetings(page)]
         paper = Box(0.0, 0.0, page.width, page.height)
         for item in page_items(page):
-            inside = item.box.left >= paper.left and item.box.right <= paper.right
-            assert inside and item.box.top >= paper.top and item.box.bottom <= paper.bottom, item
+            assert holds(paper, item.box), item
     assert {index for page in pages for index in page.indices} == set(range(len(score.notes)))
 
 
@@ -151,13 +156,11 @@ def test_each_thing_painted_alone_fills_its_box_and_nothing_outside_it(choices: 
         ink = ink_of(item)
         if ink is None:
             continue
-        left, top, right, bottom = ink
+        found = Box(*ink)
         slanted = 0.0 if isinstance(item, Words) else getattr(item, "width", 0.0) + getattr(item, "thickness", 0.0)
         slanted += sum(getattr(item, "dash", ())) * getattr(item, "width", 0.0)  # a dashed line may end in a gap
-        assert left >= item.box.left - edge and right <= item.box.right + edge, (item, ink)
-        assert top >= item.box.top - edge and bottom <= item.box.bottom + edge, (item, ink)
-        assert left <= item.box.left + edge + slanted and right >= item.box.right - edge - slanted, (item, ink)
-        assert top <= item.box.top + edge + slanted and bottom >= item.box.bottom - edge - slanted, (item, ink)
+        assert holds(item.box, found, edge), (item, ink)
+        assert holds(found, item.box, edge + slanted), (item, ink)
 
 
 # --- what a sheet holds ---

@@ -3,6 +3,7 @@
 Whatever writes rhythm, a page or a file, reads it here; nothing of it is guessed again there.
 """
 
+from bisect import bisect_left, bisect_right
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
@@ -169,7 +170,14 @@ def written_bars(score: Score, *, voices: bool = True, times: Sequence[WrittenTi
 
 
 def _inside(strokes: Sequence[_Stroke], bar: Bar) -> list[_Stroke]:
-    return [stroke for stroke in strokes if stroke.onset < bar.end and stroke.onset + stroke.length > bar.start]
+    """The strokes of a voice that sound in a bar; they are in order, and none begins before the one before it ends."""
+    first = max(0, bisect_right(strokes, bar.start, key=_onset) - 1)
+    inside = strokes[first : bisect_left(strokes, bar.end, key=_onset)]
+    return [stroke for stroke in inside if stroke.onset + stroke.length > bar.start]
+
+
+def _onset(stroke: _Stroke) -> int:
+    return stroke.onset
 
 
 def _strokes(indices: Iterable[int], times: Sequence[WrittenTime]) -> list[_Stroke]:
@@ -307,10 +315,10 @@ def _sixes(pieces: Iterable[Piece], times: Sequence[WrittenTime]) -> bool:
 
 def _beamed(bar: Bar, pieces: Sequence[Piece], first: int) -> list[Piece]:
     """The signs with their beams: what is shorter than a quarter is joined within its beat; a rest parts it."""
-    edges = beam_edges(bar.meter)
+    edges, origin = beam_edges(bar.meter), bar.origin
 
     def home(piece: Piece) -> int:
-        return int(np.searchsorted(edges, piece.start - bar.origin, side="right"))
+        return bisect_right(edges, piece.start - origin)
 
     result: list[Piece] = []
     for (_, beamed), group in groupby(
@@ -324,11 +332,12 @@ def _beamed(bar: Bar, pieces: Sequence[Piece], first: int) -> list[Piece]:
     return result
 
 
+@lru_cache(maxsize=64)
 def beam_edges(meter: Meter) -> tuple[int, ...]:
     """Return where beams end in a bar, in ticks: at its felt beats; odd bars of eighths in twos and threes."""
     unit = 4 * TICKS // meter.unit
     if meter.unit >= 8 and not meter.compound and meter.beats in ODD_BEAMS:
-        return tuple(np.cumsum(ODD_BEAMS[meter.beats]) * unit)
+        return tuple(int(edge) for edge in np.cumsum(ODD_BEAMS[meter.beats]) * unit)
     if meter.unit >= 8 and not meter.compound:
         return tuple(min(at + 2, meter.beats) * unit for at in range(0, meter.beats, 2))
     beat = round(meter.beat_quarters * TICKS)

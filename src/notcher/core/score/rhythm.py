@@ -73,6 +73,7 @@ COMPOUND_GRIDS = (
 """Of a felt beat of three thirds, as in 6/8: what is a triplet elsewhere is plain here, and two in its time is not."""
 SHORT_GRIDS = tuple(grid for grid in GRIDS if grid.name in ("whole", "halves", "fourths", "thirds", "sixths"))
 """Of a felt beat that is an eighth or less, as in 7/8."""
+FAMILIES = (GRIDS, COMPOUND_GRIDS, SHORT_GRIDS)
 SHORT_VALUE, LEAST_REST = DIVISIONS // 2, DIVISIONS // 4
 REST_SHARE = 1 / 6  # of a note: a shorter rest after it is only a finger that was lifted (common practice, no source)
 SWUNG = ("whole", "halves")
@@ -114,9 +115,14 @@ class WrittenTime:
 
 def grids_of(meter: Meter) -> tuple[Grid, ...]:
     """Return how a felt beat of a meter may be divided."""
+    return FAMILIES[_family(meter)]
+
+
+def _family(meter: Meter) -> int:
+    """Which of the families of grids a meter's beats have."""
     if meter.compound:
-        return COMPOUND_GRIDS
-    return GRIDS if meter.beat_quarters >= 1 else SHORT_GRIDS
+        return 1
+    return 0 if meter.beat_quarters >= 1 else 2
 
 
 def written_times(score: Score) -> list[WrittenTime]:
@@ -270,50 +276,48 @@ def _read(
     edges = np.searchsorted(home[order], [*beats, beats[-1] + 1]).tolist()
     ordered = order.tolist()
     members = [ordered[first:last] for first, last in pairwise(edges)]
-    beat_grids = [grids_of(beat_map.meter_at(start)) for start in starts.tolist()]
+    families = [_family(beat_map.meter_at(start)) for start in starts.tolist()]
     options = []
     parts, lengths_s = ((felt - home) * DIVISIONS).tolist(), beat_s.tolist()
     apart = [False, *(np.diff(onsets_s) > TOGETHER_S).tolist()]  # from the note before
-    for start, inside, grids in zip(starts.tolist(), members, beat_grids, strict=True):
+    for start, inside, family in zip(starts.tolist(), members, families, strict=True):
         told = next((notes[index].division for index in inside if notes[index].division), "")
         fits = _fits(
             tuple([parts[index] for index in inside]), tuple([lengths_s[index] for index in inside]),
-            tuple([apart[index] for index in inside[1:]]), grids, beat_map.swing_at(start), spread_s,
+            tuple([apart[index] for index in inside[1:]]), family, beat_map.swing_at(start), spread_s,
         )  # fmt: skip
-        if told and any(grid.name == told for grid in grids):
-            fits = tuple(
-                replace(fit, cost=fit.cost + NOT_SAID * (grid.name != told))
-                for fit, grid in zip(fits, grids, strict=True)
-            )
+        names = [grid.name for grid in FAMILIES[family]]
+        if told in names:
+            fits = replace(fits, costs=fits.costs + NOT_SAID * np.array([name != told for name in names]))
         options.append(fits)
     laid, chosen, late_s = [0] * felt.size, [GRIDS[0]] * felt.size, [math.nan] * felt.size
-    for inside, row, grids, best in zip(members, options, beat_grids, _chosen(options, beat_grids), strict=True):
+    for inside, row, family, best in zip(members, options, families, _chosen(options, families), strict=True):
         for number, index in enumerate(inside):
-            laid[index], late_s[index] = row[best].at[number], row[best].error_s[number]
-            chosen[index] = grids[best]
+            laid[index], late_s[index] = row.at[best][number], row.error_s[best][number]
+            chosen[index] = FAMILIES[family][best]
     places, errors_s = home * DIVISIONS + np.array(laid, dtype=np.int64), np.array(late_s)
     told_places = np.rint(felt * DIVISIONS).astype(np.int64)
     read = errors_s[~np.isnan(errors_s) & ~held]
     return _in_order(np.where(held, told_places, places), held), chosen, read
 
 
-@dataclass(frozen=True, slots=True)
-class _Fit:
-    """What a grid costs for the notes of one beat, where it puts them (parts), and how late each is, seconds."""
+@dataclass(frozen=True, slots=True, eq=False)
+class _Fits:
+    """What each grid costs for the notes of one beat, where it puts them (parts), and how late each is, seconds."""
 
-    cost: float
-    at: tuple[int, ...]
-    error_s: tuple[float, ...]
+    costs: FloatArray
+    at: tuple[tuple[int, ...], ...]
+    error_s: tuple[tuple[float, ...], ...]
 
 
-def _chosen(options: list[tuple[_Fit, ...]], grids: list[tuple[Grid, ...]]) -> list[int]:
+def _chosen(options: list[_Fits], families: list[int]) -> list[int]:
     """The cheapest row of grids, one a beat, by dynamic programming."""
-    total = np.array([fit.cost for fit in options[0]])
+    total = options[0].costs
     came_from = []
-    for row, before, after in zip(options[1:], grids, grids[1:], strict=False):
+    for row, before, after in zip(options[1:], families, families[1:], strict=False):
         walk = total[:, None] + _changes(before, after)
         came_from.append(walk.argmin(axis=0))
-        total = walk.min(axis=0) + np.array([fit.cost for fit in row])
+        total = walk.min(axis=0) + row.costs
     choice = [int(total.argmin())]
     for back in reversed(came_from):
         choice.append(int(back[choice[-1]]))
@@ -321,11 +325,14 @@ def _chosen(options: list[tuple[_Fit, ...]], grids: list[tuple[Grid, ...]]) -> l
 
 
 @lru_cache(maxsize=64)
-def _changes(before: tuple[Grid, ...], after: tuple[Grid, ...]) -> FloatArray:
-    """What going from each grid to each other costs; a beat with one note on it says nothing about the grid."""
-    return np.array(
-        [[0.0 if a.name == b.name or "whole" in (a.name, b.name) else CHANGE for b in after] for a in before]
-    )
+def _changes(first: int, second: int) -> FloatArray:
+    """What going from each grid of a family to each of another costs; a beat with one note on it says nothing."""
+    rows = [[_change(before, after) for after in FAMILIES[second]] for before in FAMILIES[first]]
+    return np.array(rows)
+
+
+def _change(before: Grid, after: Grid) -> float:
+    return 0.0 if before.name == after.name or "whole" in (before.name, after.name) else CHANGE
 
 
 def _in_order(places: IntArray, held: BoolArray) -> IntArray:
@@ -363,19 +370,22 @@ def _fits(
     parts: tuple[float, ...],
     beat_s: tuple[float, ...],
     apart: tuple[bool, ...],
-    grids: tuple[Grid, ...],
+    family: int,
     share: float,
     spread_s: float,
-) -> tuple[_Fit, ...]:
+) -> _Fits:
     """Lay the notes of one beat on each grid. parts: where they were played in the beat. apart: whether each is struck
     apart from the one before it. A beat holds few notes: plain numbers are quicker than arrays here."""
-    return tuple(_fitted(parts, beat_s, apart, grid, share, spread_s) for grid in grids)
+    fits = [_fitted(parts, beat_s, apart, grid, share, spread_s) for grid in FAMILIES[family]]
+    return _Fits(
+        np.array([cost for cost, _, _ in fits]), tuple(at for _, at, _ in fits), tuple(late for *_, late in fits)
+    )
 
 
 def _fitted(
     parts: tuple[float, ...], beat_s: tuple[float, ...], apart: tuple[bool, ...], grid: Grid, share: float,
     spread_s: float,
-) -> _Fit:  # fmt: skip
+) -> tuple[float, tuple[int, ...], tuple[float, ...]]:  # fmt: skip
     places, played = _marks(grid, share if grid.name in SWUNG else 0.5)
     nearest, errors_s, cost = [], [], grid.price
     for part, length_s in zip(parts, beat_s, strict=True):
@@ -387,4 +397,4 @@ def _fitted(
     cost += CROWDED * sum(a == b and struck for a, b, struck in zip(nearest, nearest[1:], apart, strict=False))
     if parts:
         cost += grid.empty * len(set(places[:-1]).difference(nearest))
-    return _Fit(cost, tuple(nearest), tuple(errors_s))
+    return cost, tuple(nearest), tuple(errors_s)

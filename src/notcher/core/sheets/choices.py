@@ -174,6 +174,8 @@ def kept_choices(text: str) -> SheetChoices:
     """Return choices as they were kept, JSON; the usual ones for what nobody can read any more."""
     with contextlib.suppress(ValueError, TypeError, ChoiceError):
         told = json.loads(text or "{}")
+        if not isinstance(told, dict):
+            return SheetChoices()
         known = {field.name for field in fields(SheetChoices)}
         return choices_from({name: value for name, value in told.items() if name in known})
     return SheetChoices()

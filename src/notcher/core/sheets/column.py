@@ -33,12 +33,9 @@ class Column:
     phrase: Phrase | None = None
     says: str = ""
 
-    @property
-    def indices(self) -> tuple[int, ...]:
-        """The notes that are struck here."""
-        return tuple(index for _, piece in self.pieces if not piece.tied_from for index in piece.indices)
+    indices: tuple[int, ...] = field(init=False, default=())  # of the notes that are struck here
+    held: tuple[int, ...] = field(init=False, default=())  # of those that go on here
 
-    @property
-    def held(self) -> tuple[int, ...]:
-        """The notes that go on here."""
-        return tuple(index for _, piece in self.pieces if piece.tied_from for index in piece.indices)
+    def __post_init__(self) -> None:
+        self.indices = tuple(index for _, piece in self.pieces if not piece.tied_from for index in piece.indices)
+        self.held = tuple(index for _, piece in self.pieces if piece.tied_from for index in piece.indices)

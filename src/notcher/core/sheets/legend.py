@@ -2,14 +2,16 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
+from functools import lru_cache
 
-from notcher.core.score import Note, PitchCurve, Score, Tone, Tuning, Vibrato
+from notcher.core.score import Note, PitchCurve, Score, Tone, Vibrato
 from notcher.core.sheets.choices import SheetChoices
 from notcher.core.sheets.engraver import Engraver
 from notcher.core.sheets.items import Box, Ink, Item, fill, moved, stroke, words
 from notcher.core.sheets.marks import Curve, before, behind, drawn_curve, figure, hook, mark, wave
+from notcher.core.sheets.style import Style
 from notcher.core.sheets.typeface import Face, wrapped
-from notcher.core.words import BendNames
+from notcher.core.words import USUAL, BendNames
 
 TELLS = {
     "hammer": "hammered: fretted without picking",
@@ -74,7 +76,7 @@ def legend(
     title = words("legend title", "Marks", 0.0, 0.9 * style.text, face=Face.TEXT_BOLD, size=style.text, group="legend")
     rows: list[tuple[list[Item], float]] = []
     for first in range(0, len(names), count):
-        entries = [_entry(engraver, name, width / count) for name in names[first : first + count]]
+        entries = [_entry(style, engraver.naming.bends, name, width / count) for name in names[first : first + count]]
         high = max(height for _, height in entries)
         top = 1.3 * style.text if titled and not rows else 0.0
         drawn: list[Item] = [title] if titled and not rows else []
@@ -84,12 +86,12 @@ def legend(
     return rows
 
 
-def _entry(engraver: Engraver, name: str, width: float) -> tuple[list[Item], float]:
+@lru_cache(maxsize=512)  # the same few stand under every sheet
+def _entry(style: Style, bends: BendNames, name: str, width: float) -> tuple[tuple[Item, ...], float]:
     """A mark and what it says, its top at 0."""
-    style = engraver.style
-    told = TELLS[name].format(unit=UNITS[engraver.naming.bends])
+    told = TELLS[name].format(unit=UNITS[bends])
     lines = wrapped(told, Face.TEXT, style.text, width - 8.2 * style.space)
-    items, high = _sample(engraver, name)
+    items, high = _sample(style, bends, name)
     height = max(high, len(lines) * 1.3 * style.text) + 0.8 * style.space
     middle = height / 2
     drawn = [_put(item, 0.0, middle) for item in items]
@@ -97,7 +99,7 @@ def _entry(engraver: Engraver, name: str, width: float) -> tuple[list[Item], flo
     for number, line in enumerate(lines):
         drawn.append(words("legend", line, 6.8 * style.space, first + 1.3 * number * style.text, face=Face.TEXT,
                            size=style.text, group=f"legend {name} text"))  # fmt: skip
-    return drawn, height
+    return tuple(drawn), height
 
 
 SHAPES: dict[str, dict[str, object]] = {
@@ -116,14 +118,12 @@ SHAPES: dict[str, dict[str, object]] = {
 }
 
 
-def _sample(engraver: Engraver, name: str) -> tuple[list[Item], float]:
+def _sample(style: Style, bends: BendNames, name: str) -> tuple[list[Item], float]:
     """One mark as it is drawn on the page, its middle at height 0, and how high it stands."""
-    style, group = engraver.style, f"legend {name}"
-    space = style.space
+    space, group = style.space, f"legend {name}"
     note = Note(0.0, 1.0, 1, 12, vibrato=Vibrato(0.2, 5.5, 40.0) if name == "vibrato" else None,
                 **SHAPES.get(name, {}))  # type: ignore[arg-type]  # fmt: skip
-    small = Engraver(Score((note,), tuning=Tuning()), replace(SheetChoices(), bends=engraver.choices.bends), style,
-                     engraver.naming, 100.0)  # fmt: skip
+    small = Engraver(Score((note,)), replace(SheetChoices(), bends=bends), style, USUAL, 100.0)
     if name in ("bend", "prebend", "release", "dip", "dive"):
         curve = Curve(small, 0, 2.3 * space, 6.0 * space, 6.0 * space)
         items = [*figure(small, 0, 1.3 * space, group), *drawn_curve(curve, group)]

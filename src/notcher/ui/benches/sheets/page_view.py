@@ -58,8 +58,9 @@ class PageView(QAbstractScrollArea):
     # --- size ---
     def zoom_by(self, steps: int) -> None:
         """Make the pages larger or smaller about the middle of what is seen."""
+        now = self._px_per_mm / PX_PER_MM
         self.fits = ""
-        self._zoom_to(self._px_per_mm / PX_PER_MM * ZOOM_STEP**steps)
+        self._zoom_to(now * ZOOM_STEP**steps)
 
     def fit(self, what: str) -> None:
         """Make a page as wide as the view ("width"), or so that the whole of it is seen ("page")."""

@@ -30,7 +30,6 @@ class SheetsBench(QWidget):
         row.setSpacing(8)
         row.addWidget(self.panel)
         row.addLayout(column, 1)
-        self.setFocusProxy(self.view)
         self._made = ""
         self.view.page_changed.connect(self._show_facts)
 
