@@ -16,12 +16,11 @@ from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from notcher.core.formats import Document, write_document
-from notcher.core.hearing import Hint
 from notcher.core.proving import Status
 from notcher.demo import demo_audio
 from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker
+from notcher.painting.sheet_picture import png_bytes
 from notcher.painting.theme import THEMES, load_fonts
-from notcher.ui.benches.notch.variant_dialog import VariantDialog
 from notcher.ui.shell.program import Program
 from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Bench
@@ -79,14 +78,13 @@ def main() -> None:
         picture_of_a_take(app, program, folder, options.theme)
         picture_of_the_mirror(app, program, folder, options.theme)
         picture_of_doubts(app, program, folder, options.theme)
-        picture_of_variants(app, program, folder, options.theme)
+        picture_of_sheets(app, program, folder, options.theme)
         picture_of_another_version(app, program, folder, options.theme, Path(scratch))
         picture_of_the_catalogue(app, program, folder, options.theme, Path(scratch))
         program.session.mark_saved(program.session.document, program.session.undo_stack.index())
         program.opening.open_path(str(demo_audio("mix")))
         wait_until(app, lambda: program.session.analysis is not None and not program.jobs.busy)
         picture_of_shapes(app, program, folder, options.theme)
-        picture_of_a_hint(app, program, folder, options.theme)
         program.session.mark_saved(program.session.document, program.session.undo_stack.index())
         program.window.close()
 
@@ -99,20 +97,16 @@ def saved(app: QApplication, widget: QWidget, path: Path) -> None:
     widget.grab().save(str(path))
 
 
-def picture_of_variants(app: QApplication, program: Program, folder: Path, theme: str) -> None:
-    """What would make a phrase easier, and the variant beside the original."""
+def picture_of_sheets(app: QApplication, program: Program, folder: Path, theme: str) -> None:
+    """The Sheets bench, and the first page as it is printed."""
     suffix = "" if theme == "paper" else f"-{theme}"
-    program.window.show_bench(Bench.NOTCH)
-    phrase = max(program.session.score.phrases, key=lambda phrase: len(program.session.score.notes_of(phrase)))
-    program.session.select(program.session.score.notes_of(phrase)[0])
-    program.commands.run("variant.ease")
-    dialog = next(widget for widget in app.topLevelWidgets() if isinstance(widget, VariantDialog))
-    dialog.way.setCurrentIndex(1)
-    dialog.make.click()
+    program.window.show_bench(Bench.SHEETS)
     program.window.notices.quiet()
-    program.notch.tab.show_span(phrase.start_s, min(phrase.end_s, phrase.start_s + 6.0))
-    saved(app, program.window, folder / f"variant{suffix}.png")
-    program.session.show_variant("")
+    wait_until(app, lambda: bool(program.sheets.view.pages) and not program.jobs.busy)
+    program.sheets.view.fit("page")
+    saved(app, program.window, folder / f"sheets{suffix}.png")
+    if theme == "paper":  # a page is white on every bench
+        (folder / "sheet.png").write_bytes(png_bytes(program.sheets.view.pages[0], 100))
 
 
 def picture_of_another_version(app: QApplication, program: Program, folder: Path, theme: str, scratch: Path) -> None:
@@ -226,19 +220,6 @@ def picture_of_doubts(app: QApplication, program: Program, folder: Path, theme: 
     program.prove.list.selectRow(row_of_the_bend() or 0)
     saved(app, program.window, folder / f"prove{'' if theme == 'paper' else f'-{theme}'}.png")
     program.session.mark_saved(program.session.document, program.session.undo_stack.index())
-
-
-def picture_of_a_hint(app: QApplication, program: Program, folder: Path, theme: str) -> None:
-    """The band's recording: how strong each pitch is, and a box drawn where the lead is."""
-    program.window.show_bench(Bench.HEAR)
-    program.notch.tab.show_span(0.0, 18.0)
-    program.hear.show_box.setCurrentIndex(1)
-    note = program.session.score.notes[4]
-    midi = program.session.score.fretted_midi(note)
-    program.hear.picture.hint_drawn.emit(Hint(note.onset_s - 0.1, note.offset_s + 0.1, midi - 1.5, midi + 3.5))
-    wait_until(app, lambda: not program.jobs.busy)
-    program.window.notices.quiet()
-    saved(app, program.window, folder / f"hear-strength{'' if theme == 'paper' else f'-{theme}'}.png")
 
 
 def take_pictures(app: QApplication, program: Program, folder: Path, theme: str) -> None:

@@ -21,7 +21,9 @@ def footnotes(score: Score, choices: SheetChoices, naming: Naming, bars: Sequenc
         if choices.remarks and note.remark and not short_remark(note.remark):
             parts.append(note.remark)
         if parts:
-            at = f"bar {bars[index]}" if bars else clock(note.onset_s, naming)
+            at = clock(note.onset_s, naming)
+            if bars:
+                at = f"bar {bars[index]}" if bars[index] > 0 else "pickup"
             told[index] = f"{at}, {place_name(score.tuning, note.string, note.fret, naming)}: {'; '.join(parts)}"
     return told
 

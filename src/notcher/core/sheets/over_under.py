@@ -128,7 +128,8 @@ def _bar_numbers(line: Line, over: Skyline) -> list[Item]:
         if first:
             text = f"{text}  {clock(column.time_s, engraver.naming)}"
         room = extent(text, Face.FIGURE, 0.85 * style.small)
-        y = over.edge(x, x + room.right) - 0.35 * style.space
+        # well clear of what stands beside it: a bar's number must not be read as a bend's
+        y = over.edge(x - 1.2 * style.space, x + room.right + 1.2 * style.space) - 0.35 * style.space
         drawn.append(words("bar number", text, x, y, face=Face.FIGURE, size=0.85 * style.small, ink=Ink.SOFT,
                            group=f"number {bar.number} {column.start}"))  # fmt: skip
     if not engraver.bars and line.times_s:

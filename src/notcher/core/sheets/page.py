@@ -16,6 +16,8 @@ MARGIN_MM = 14.0
 BETWEEN, MOST_BETWEEN = 2.6, 6.0
 """Staff spaces between rows: at least, and drawn apart to fill a page at most."""
 MOST_TITLE_LINES = 2
+TORN = 0.3
+"""What it costs to end a page within rows that stand close together, in shares of an empty page, squared."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -128,7 +130,8 @@ def filled_pages(frame: Frame, head: Row, rows: Sequence[Row], engraver: Engrave
         free = (room[0] if first == 0 else frame.height) - taken(first, last)
         if free < 0:
             return None if last > first + 1 else 1e9 - free
-        return (free / frame.height) ** 2 * (1.0 if last < len(rows) else 0.05) + 1e-3
+        torn = TORN if last < len(rows) and rows[last].tight else 0.0
+        return (free / frame.height) ** 2 * (1.0 if last < len(rows) else 0.05) + 1e-3 + torn
 
     ends = best_breaks(len(rows), cost)
     pages = []
