@@ -294,6 +294,7 @@ class Curve:
         self.down = not any(bend > 0.2 for _, bend in points)
         self.peak = min(bend for _, bend in points) if self.down else max(bend for _, bend in points)
         self.top = top_of(engraver, self.peak)
+        self.prebent = not self.down and "prebend" in engraver.names[index]
         self.top_s = next(time_s for time_s, bend in points if bend == self.peak)
 
     def x(self, time_s: float) -> float:
@@ -325,7 +326,7 @@ class Curve:
         result: list[Point] = []
         if self.down:
             return self._downward(curve)
-        if curve[0][1] > 0.2:  # bent before it is struck: straight up
+        if self.prebent:  # straight up
             result.append((self.start, self.y))
         for time_s, bend in curve:
             point = (self.x(time_s), self.level(bend, after=time_s > self.top_s))
@@ -355,8 +356,7 @@ def drawn_curve(curve: Curve, group: str) -> list[Item]:
     engraver, style = curve.engraver, curve.engraver.style
     points, ink = curve.points(), ink_of(curve.note)
     drawn: list[Item] = []
-    prebent = not curve.down and curve.note.curve.at(np.zeros(1))[0] > 0.2
-    if prebent:  # a foot says that nothing was heard on the way up
+    if curve.prebent:  # a foot says that nothing was heard on the way up
         foot = FOOT * style.space
         drawn.append(stroke("prebend", [(points[0][0] - foot, points[0][1]), (points[0][0] + foot, points[0][1])],
                             style.mark, group=group, ink=ink))  # fmt: skip
@@ -368,7 +368,7 @@ def drawn_curve(curve: Curve, group: str) -> list[Item]:
             drawn.append(stroke("curve", part, style.mark, group=group, ink=ink))
     head = HEAD * style.space
     if not curve.down:
-        x, y = curve.tip if not prebent else points[1]
+        x, y = points[1] if curve.prebent else curve.tip
         drawn.append(fill("arrow", [(x - 0.8 * head, y + head), (x + 0.8 * head, y + head), (x, y - head / 2)],
                           group=group, ink=ink))  # fmt: skip
     if points[-1][1] - points[-2][1] > 0.6 * style.space:  # let down
@@ -388,8 +388,7 @@ def size_words(curve: Curve, baseline: float, group: str) -> Words:
     engraver, style = curve.engraver, curve.engraver.style
     note = curve.note
     told = bend_name(note.reading.bend_semitones or curve.peak, engraver.naming, fret=note.fret)
-    prebent = not curve.down and note.curve.at(np.zeros(1))[0] > 0.2
-    x = curve.points()[1][0] if prebent else curve.tip[0]
+    x = curve.points()[1][0] if curve.prebent else curve.tip[0]
     return words("size", told, x, baseline, face=Face.FIGURE_BOLD, size=style.small, group=group, anchor=0.5,
                  ink=ink_of(note))  # fmt: skip
 
