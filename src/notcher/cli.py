@@ -17,8 +17,8 @@ COMMANDS = {
     "patterns": "what comes again in a document's solo, and what its notes are to the chords",
     "plan": "a lesson on a document's solo: what, in which order, how slowly, how often",
     "prove": "hold a document's tab against a recording, worst finding first",
-    "export": "write a document as text tab or MusicXML, or its sheet as PDF, SVG or PNG",
-    "import": "make a document of a text tab, a MusicXML or an events.json",
+    "export": "write a document as MusicXML, MIDI, text tab, JAMS or CSV, or its sheet as PDF, SVG or PNG",
+    "import": "make a document of a text tab, a MusicXML, a MIDI, a JAMS or an events.json",
 }
 HELP = f"""usage: notcher [FILE]
        notcher COMMAND ...

@@ -78,7 +78,7 @@ def _parser() -> argparse.ArgumentParser:
 
     export = commands.add_parser("export")
     export.add_argument("score")
-    export.add_argument("output", metavar="OUT.(txt|musicxml|pdf|svg|png)")
+    export.add_argument("output", metavar="OUT.(musicxml|mid|txt|jams|csv|pdf|svg|png)")
     export.add_argument("--student", metavar="NAME", help="whose sheet it is: as was chosen for them in the window")
     export.add_argument(
         "--sheet",
@@ -329,7 +329,8 @@ def _export(options: argparse.Namespace) -> None:
                 f"Notcher cannot write {ending or 'a file without an ending'!r}.",
                 f"Use one of {', '.join((*EXPORTS, *SHEETS))}.",
             )
-        export(read_document(options.score).score, options.output)
+        document = read_document(options.score)
+        export(document.score, options.output, document.track)
         return
     _check_folders(options.output)
     choices, name = _sheet_choices(options.student, options.sheet)

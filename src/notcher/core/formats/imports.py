@@ -6,21 +6,28 @@ from pathlib import Path
 
 from notcher.core.formats.atomic import FileError
 from notcher.core.formats.events import read_events
+from notcher.core.formats.jams_file import read_jams
+from notcher.core.formats.midi_reading import read_midi
 from notcher.core.formats.musicxml_reading import MOST_BYTES, read_musicxml
 from notcher.core.formats.reading import Reading
 from notcher.core.formats.texttab_reading import read_text_tab
 
 TEXT, MUSICXML, EVENTS = (".txt", ".tab"), (".musicxml", ".mxl", ".xml"), (".json",)
-IMPORT_ENDINGS = " ".join(f"*{ending}" for ending in (*TEXT, *MUSICXML))
+MIDI, JAMS = (".mid", ".midi"), (".jams",)
+OTHERS = (*TEXT, *MUSICXML, *MIDI, *JAMS)
+IMPORT_ENDINGS = " ".join(f"*{ending}" for ending in OTHERS)
 
 
 def is_importable(path: str | os.PathLike[str]) -> bool:
     """Return whether a file's ending is that of a tab or a score of others."""
-    return Path(path).suffix.lower() in (*TEXT, *MUSICXML)
+    return Path(path).suffix.lower() in OTHERS
 
 
-def read_import(path: str | os.PathLike[str]) -> Reading:
-    """Read somebody else's file as a score. Raises: FileError that says what is wrong with it."""
+def read_import(path: str | os.PathLike[str], *, part: str = "") -> Reading:
+    """Read somebody else's file as a score. part: which of several is wanted, by its name.
+
+    Raises: FileError that says what is wrong with it.
+    """
     file = Path(path)
     ending = file.suffix.lower()
     if ending in EVENTS:
@@ -29,7 +36,7 @@ def read_import(path: str | os.PathLike[str]) -> Reading:
     if not is_importable(file):
         raise FileError(
             f"Notcher cannot read {ending or 'a file without an ending'!r}.",
-            f"Use one of {', '.join((*TEXT, *MUSICXML, '.events.json'))}.",
+            f"Use one of {', '.join((*OTHERS, '.events.json'))}.",
         )
     try:
         if file.stat().st_size > MOST_BYTES:
@@ -40,7 +47,11 @@ def read_import(path: str | os.PathLike[str]) -> Reading:
     except OSError as problem:
         raise FileError(f"{file.name!r} cannot be read: {problem.strerror}.", "Check its permissions.") from problem
     if ending in MUSICXML:
-        return read_musicxml(data, title=file.stem)
+        return read_musicxml(data, title=file.stem, part=part)
+    if ending in MIDI:
+        return read_midi(data, title=file.stem, part=part)
+    if ending in JAMS:
+        return read_jams(data, title=file.stem)
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError:

@@ -24,9 +24,9 @@ def file_commands(
 ) -> list[Command]:
     """Return the File menu."""
     exports = [
-        Command(f"export{ending}", f"{name}…", lambda e=ending: saving.ask_export(e), "File/Write as", "",  # type: ignore[misc]
+        Command(f"export{ending}", f"{known.name}…", lambda e=ending: saving.ask_export(e), "File/Write as", "",  # type: ignore[misc]
                 "export write print share", needs=(needs.notes,))
-        for ending, (name, _) in EXPORTS.items()
+        for ending, known in EXPORTS.items()
     ]  # fmt: skip
     return [
         Command("file.open", "Open…", opening.ask, "File", "Ctrl+O", "load recording song audio document import"),

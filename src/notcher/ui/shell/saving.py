@@ -167,9 +167,9 @@ class Saving(QObject):
         """Write the score in the format that the name's ending says."""
         file, score = Path(path), self._session.score
         try:
-            export(score, path)
+            export(score, path, self._session.document.track)
         except NotcherError as problem:
             self._shell.notice(str(problem))
             return
-        called = EXPORTS[file.suffix][0] if file.suffix in EXPORTS else file.suffix
+        called = EXPORTS[file.suffix].name if file.suffix in EXPORTS else file.suffix
         self._shell.notice(f"{called} of {many(len(score.notes), 'note')} was written: “{file.name}” in {file.parent}.")

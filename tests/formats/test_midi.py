@@ -1,0 +1,276 @@
+"""MIDI and JAMS: read by other libraries to the exact pitches and times, read back by ourselves, refused when damaged."""
+
+import io
+from dataclasses import replace
+from pathlib import Path
+
+import jams
+import mido
+import numpy as np
+import pretty_midi
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from made_scores import any_score
+
+from notcher.cli import main
+from notcher.core.formats import Document, FileError, read_document, read_import, write_document
+from notcher.core.formats.jams_file import harte, jams_bytes, read_jams
+from notcher.core.formats.midi import BEND_MIDDLE, CLEAN_GUITAR, TICKS_PER_QUARTER, midi_bytes
+from notcher.core.formats.midi_reading import read_midi
+from notcher.core.formats.note_table import note_table
+from notcher.core.hearing import PitchTrack
+from notcher.core.score import BeatMap, Meter, Note, PitchCurve, Score, bent_curve
+from notcher.core.theory import chord_tones
+from notcher.demo.solo import demo_score
+
+SEEDS = st.integers(0, 10_000)
+
+
+def opened(data: bytes) -> mido.MidiFile:
+    return mido.MidiFile(file=io.BytesIO(data))
+
+
+def sounding(data: bytes) -> list[tuple[float, float, float, int]]:
+    """Onset, end, pitch at the onset and channel of every note, as pretty_midi hears the file: bends of two semitones
+    are its own reading of nothing else, so the range set by RPN 0 is read with mido first."""
+    file = opened(data)
+    spans: dict[int, float] = {}
+    for track in file.tracks:
+        rpn = {}
+        for message in track:
+            if message.type == "control_change":
+                rpn[message.control] = message.value
+                if message.control == 6 and (rpn.get(101), rpn.get(100)) == (0, 0):
+                    spans[message.channel] = float(message.value)
+    midi = pretty_midi.PrettyMIDI(io.BytesIO(data))
+    channels = [spans[at] for at in sorted(spans)]
+    notes = []
+    for instrument in midi.instruments:
+        string = int(instrument.name.split()[1]) - 1
+        for note in instrument.notes:
+            bends = [bend.pitch for bend in instrument.pitch_bends if bend.time <= note.start + 1e-6]
+            bend = channels[string] * (bends[-1] if bends else 0) / BEND_MIDDLE
+            notes.append((note.start, note.end, note.pitch + bend, string))
+    return sorted(notes)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_pretty_midi_hears_every_note_at_its_time_and_pitch(seed: int) -> None:
+    """Onsets within a tick's length (0.6 ms at 100 beats), pitches within 1.5 cents (14 bits over two octaves each way)."""
+    score = demo_score() if seed == 0 else any_score(seed, count=40)
+    heard = sounding(midi_bytes(score))
+    assert len(heard) == len(score.notes)
+    told = sorted(
+        (
+            note.onset_s,
+            note.offset_s,
+            float(score.pitch_at(note, 0.0)) + score.tuning.offset_cents / 100,
+            note.string - 1,
+        )
+        for note in score.notes
+    )
+    shift = told[0][0] - heard[0][0]  # what is missing of the first bar stands before the recording
+    for (on, off, pitch, string), (onset_s, offset_s, midi, own) in zip(heard, told, strict=True):
+        assert on + shift == pytest.approx(onset_s, abs=0.002)
+        assert off + shift == pytest.approx(offset_s, abs=0.004)
+        assert pitch == pytest.approx(midi, abs=0.015)
+        assert string == own
+
+
+def test_the_range_of_a_bend_is_set_by_registered_parameter_zero() -> None:
+    """MIDI 1.0: controllers 101 and 100 choose parameter 0, 6 and 38 set semitones and cents, 127 127 ends it."""
+    score = Score((Note(0.0, 1.0, 2, 12, curve=bent_curve(2, 1.0)),), beat_map=BeatMap.steady(60, 0.0))
+    track = opened(midi_bytes(score)).tracks[2]
+    controls = [(message.control, message.value) for message in track if message.type == "control_change"]
+    assert controls == [(101, 0), (100, 0), (6, 12), (38, 0), (101, 127), (100, 127)]
+    wheel = max(message.pitch for message in track if message.type == "pitchwheel")
+    assert wheel == pytest.approx(8192 * 2 / 12, abs=1)  # a whole step of twelve semitones
+    assert [m.program for m in track if m.type == "program_change"] == [CLEAN_GUITAR]
+    assert (CLEAN_GUITAR + 1) in range(25, 33)  # General MIDI level 1: programs 25 to 32 are guitars
+
+
+def test_strings_have_channels_of_their_own_and_none_is_the_drums() -> None:
+    """General MIDI level 1: channel 10, 9 counted from 0, is percussion."""
+    file = opened(midi_bytes(demo_score()))
+    used = [{m.channel for m in track if not m.is_meta} for track in file.tracks[1:]]
+    assert used == [{at} for at in range(6)]
+    assert 9 not in set().union(*used)
+
+
+def test_tempo_and_meters_are_where_they_were() -> None:
+    """Standard MIDI Files 1.0: a tempo is microseconds to the quarter; in 6/8 the click is a dotted quarter, 36 clocks."""
+    beats = BeatMap(((0.0, 0.0), (2.0, 4.0), (5.0, 8.0))).with_meter(2, Meter(6, 8))
+    notes = tuple(Note(at, at + 0.4, 1, 5) for at in (0.0, 1.0, 2.5, 4.0))
+    file = opened(midi_bytes(Score(notes, beat_map=beats)))
+    assert file.ticks_per_beat == TICKS_PER_QUARTER
+    tempi = [message.tempo for message in file.tracks[0] if message.type == "set_tempo"]
+    assert tempi == [500_000, 750_000]
+    meters = [m for m in file.tracks[0] if m.type == "time_signature"]
+    assert [(m.numerator, m.denominator, m.clocks_per_click) for m in meters] == [(4, 4, 24), (6, 8, 36)]
+
+
+def test_a_note_is_as_hard_as_it_was_measured() -> None:
+    notes = (Note(0.0, 0.9, 1, 5), Note(1.0, 1.9, 1, 5), Note(2.0, 2.9, 1, 5))
+    times = np.arange(0.0, 3.0, 0.01)
+    level = np.where(times < 0.95, -20.0, np.where(times < 1.95, -5.0, -80.0))
+    track = PitchTrack(times, np.full(times.size, 440.0), np.ones(times.size), level)
+    file = opened(midi_bytes(Score(notes, beat_map=BeatMap.steady(60, 0.0)), track))
+    soft, loud, least = (m.velocity for m in file.tracks[1] if m.type == "note_on")
+    assert 1 <= least < soft < loud <= 127
+
+
+@settings(max_examples=25, deadline=None)
+@given(SEEDS)
+def test_what_midi_holds_is_read_back(seed: int) -> None:
+    """Ours back into ours: tuning, strings, frets, times and the whole pitch of every note, chords, phrases."""
+    score = any_score(seed, count=24)
+    score = score.with_notes(replace(note, tone=note.tone.NORMAL) for note in score.notes)
+    back = read_midi(midi_bytes(score)).score
+    assert (back.tuning.open_midi, back.tuning.capo) == (score.tuning.open_midi, score.tuning.capo)
+    assert [(note.string, note.fret) for note in back.notes] == [(note.string, note.fret) for note in score.notes]
+    for mine, other in zip(score.notes, back.notes, strict=True):
+        assert other.onset_s == pytest.approx(mine.onset_s, abs=0.002)
+        if mine.duration_s < 0.15:
+            continue
+        since = np.linspace(0.02, mine.duration_s - 0.02, 9)
+        off = np.abs(score.pitch_at(mine, since) - back.pitch_at(other, since))
+        assert np.median(off) < 0.12
+    assert [chord.name for chord in back.chords] == [chord.name for chord in score.chords]
+    assert back.beat_map.bar_meter(2) == score.beat_map.bar_meter(2)
+
+
+def plain_melody() -> bytes:
+    """What anybody's program writes: one track of notes, no strings."""
+    file = mido.MidiFile(ticks_per_beat=480)
+    track = mido.MidiTrack()
+    file.tracks.append(track)
+    track.append(mido.MetaMessage("track_name", name="Melody"))
+    track.append(mido.MetaMessage("set_tempo", tempo=500_000))
+    for key in (64, 67, 69, 71, 74, 76):
+        track.append(mido.Message("note_on", note=key, velocity=90))
+        track.append(mido.Message("note_off", note=key, time=480))
+    stream = io.BytesIO()
+    file.save(file=stream)
+    return stream.getvalue()
+
+
+def test_a_plain_melody_is_put_on_the_neck() -> None:
+    reading = read_midi(plain_melody())
+    score = reading.score
+    assert [score.fretted_midi(note) for note in score.notes] == [64, 67, 69, 71, 74, 76]
+    assert [note.onset_s for note in score.notes] == pytest.approx([0.5 * at for at in range(6)])
+    frets = [note.fret for note in score.notes if note.fret]
+    assert max(frets) - min(frets) <= 7  # a hand can hold it
+    assert (score.title, score.beat_map.tempo_bpm) == ("Melody", 120.0)
+
+
+def test_of_several_tracks_one_is_chosen_and_that_is_said() -> None:
+    file = opened(plain_melody())
+    other = mido.MidiTrack([mido.MetaMessage("track_name", name="Bass"), mido.Message("note_on", note=40),
+                            mido.Message("note_off", note=40, time=480)])  # fmt: skip
+    file.tracks.append(other)
+    stream = io.BytesIO()
+    file.save(file=stream)
+    data = stream.getvalue()
+    assert "only the track 'Melody' is read of 2" in str(read_midi(data).unread[0])
+    assert len(read_midi(data, part="Bass").score.notes) == 1
+    with pytest.raises(FileError, match="There are Melody, Bass"):
+        read_midi(data, part="Flute")
+
+
+@pytest.mark.parametrize(
+    "data", [b"", b"MThd", b"not midi at all", b"MThd\x00\x00\x00\x06\x00\x01\x00\x01\x01\xe0" + bytes(9)]
+)
+def test_damaged_midi_is_refused(data: bytes) -> None:
+    with pytest.raises(FileError, match=r"MIDI"):
+        read_midi(data)
+
+
+# --- JAMS ---
+@pytest.mark.filterwarnings("ignore:Passing a schema:DeprecationWarning")
+def test_jams_own_validator_takes_it(tmp_path: Path) -> None:
+    """jams 0.3: the file's schema and each namespace's."""
+    times = np.arange(0.0, 4.0, 0.01)
+    track = PitchTrack(times, np.where(times < 2, 440.0, np.nan), np.ones(times.size), np.zeros(times.size))
+    path = tmp_path / "solo.jams"
+    path.write_bytes(jams_bytes(demo_score(), track))
+    told = jams.load(str(path), validate=True, strict=True)
+    notes = [row for part in told.search(namespace="note_midi") for row in part.data]
+    assert len(notes) == len(demo_score().notes)
+    assert {part.namespace for part in told.annotations} == {
+        "note_midi", "pitch_contour", "beat", "chord", "key_mode", "segment_open",
+    }  # fmt: skip
+    voiced = [row.value["voiced"] for row in told.search(namespace="pitch_contour")[0].data]
+    assert sum(voiced) == 200
+
+
+@pytest.mark.parametrize("name", ["Em", "Cmaj7", "F#m7b5", "D/F#", "B7#9", "Asus4", "no chord"])
+def test_chords_have_the_tones_that_their_degrees_say(name: str) -> None:
+    """Harte et al. 2005: 1 is the root, b3 a minor third; the tones of the list are those of the symbol."""
+    told = harte(name)
+    if name == "no chord":
+        assert told == "X"
+        return
+    steps = {"1": 0, "2": 2, "3": 4, "4": 5, "5": 7, "6": 9, "7": 11, "8": 12, "9": 14, "11": 17, "13": 21}
+    degrees = told.split("(")[1].split(")")[0].split(",")
+    semitones = {steps[d.lstrip("b#")] - d.count("b") + d.count("#") for d in degrees}
+    assert semitones == set(chord_tones(name).intervals)
+
+
+@settings(max_examples=15, deadline=None)
+@given(SEEDS)
+def test_what_jams_holds_is_read_back(seed: int) -> None:
+    score = any_score(seed, count=24)
+    back = read_jams(jams_bytes(score)).score
+    assert [(note.string, note.fret, note.attack, note.tone) for note in back.notes] == [
+        (note.string, note.fret, note.attack, note.tone) for note in score.notes
+    ]
+    for mine, other in zip(score.notes, back.notes, strict=True):
+        assert (other.onset_s, other.offset_s) == pytest.approx((mine.onset_s, mine.offset_s), abs=1e-4)
+    assert [phrase.name for phrase in back.phrases] == [phrase.name for phrase in score.phrases]
+    assert back.beat_map.meters == score.beat_map.meters
+
+
+@pytest.mark.parametrize(
+    "data", [b"", b"{}", b"[]", b'{"annotations": 3}', b'{"annotations": [{"namespace": "note_midi"}]}']
+)
+def test_damaged_jams_is_refused(data: bytes) -> None:
+    with pytest.raises(FileError):
+        read_jams(data)
+
+
+# --- CSV, and the commands ---
+def test_the_table_has_the_columns_that_scripts_rely_on() -> None:
+    import csv
+
+    rows = list(csv.reader(io.StringIO(note_table(demo_score()))))
+    assert rows[0][:4] == ["onset_s", "offset_s", "string", "fret"]
+    assert len(rows) == 1 + len(demo_score().notes)
+    assert len({len(row) for row in rows}) == 1
+
+
+@pytest.mark.parametrize("ending", [".mid", ".jams", ".csv", ".musicxml", ".txt"])
+def test_the_command_writes_each_format_and_reads_what_can_be_read(tmp_path: Path, ending: str) -> None:
+    write_document(Document(demo_score()), tmp_path / "solo.notch")
+    out = tmp_path / f"solo{ending}"
+    assert main(["export", str(tmp_path / "solo.notch"), str(out)]) == 0
+    if ending == ".csv":
+        return
+    assert main(["import", str(out), "-o", str(tmp_path / "back.notch")]) == 0
+    back = read_document(tmp_path / "back.notch").score
+    assert len(back.notes) >= 0.95 * len(demo_score().notes)
+
+
+def test_curves_keep_what_they_are_called(tmp_path: Path) -> None:
+    """A pre-bend let down, a bend, a dive: the same names after MIDI and JAMS."""
+    curves = (
+        PitchCurve(((0.0, 2.0), (0.4, 2.0), (0.7, 0.0))), PitchCurve(((0.0, 0.0), (0.3, 3.0))),
+        PitchCurve(((0.0, 0.0), (0.8, -3.0))),
+    )  # fmt: skip
+    notes = tuple(Note(float(at), at + 0.9, 3, 12, curve=curve) for at, curve in enumerate(curves))
+    score = Score(notes, beat_map=BeatMap.steady(60, 0.0))
+    for back in (read_midi(midi_bytes(score)).score, read_jams(jams_bytes(score)).score):
+        assert [note.reading.names for note in back.notes] == [note.reading.names for note in notes]
+    (tmp_path / "solo.mid").write_bytes(midi_bytes(score))
+    assert len(read_import(tmp_path / "solo.mid").score.notes) == 3
