@@ -1,4 +1,4 @@
-"""MIDI and JAMS: read by other libraries to the exact pitches and times, read back by ourselves, refused when damaged."""
+"""MIDI and JAMS: read by other libraries to the exact pitches and times, read back by us, refused when damaged."""
 
 import io
 from dataclasses import replace
@@ -57,7 +57,7 @@ def sounding(data: bytes) -> list[tuple[float, float, float, int]]:
 
 @pytest.mark.parametrize("seed", range(6))
 def test_pretty_midi_hears_every_note_at_its_time_and_pitch(seed: int) -> None:
-    """Onsets within a tick's length (0.6 ms at 100 beats), pitches within 1.5 cents (14 bits over two octaves each way)."""
+    """Onsets within two ticks (0.6 ms each at 100 beats), pitches within 1.5 cents (14 bits over four octaves)."""
     score = demo_score() if seed == 0 else any_score(seed, count=40)
     heard = sounding(midi_bytes(score))
     assert len(heard) == len(score.notes)
@@ -99,7 +99,7 @@ def test_strings_have_channels_of_their_own_and_none_is_the_drums() -> None:
 
 
 def test_tempo_and_meters_are_where_they_were() -> None:
-    """Standard MIDI Files 1.0: a tempo is microseconds to the quarter; in 6/8 the click is a dotted quarter, 36 clocks."""
+    """Standard MIDI Files 1.0: a tempo is microseconds to the quarter; in 6/8 a click is 36 clocks, a dotted quarter."""
     beats = BeatMap(((0.0, 0.0), (2.0, 4.0), (5.0, 8.0))).with_meter(2, Meter(6, 8))
     notes = tuple(Note(at, at + 0.4, 1, 5) for at in (0.0, 1.0, 2.5, 4.0))
     file = opened(midi_bytes(Score(notes, beat_map=beats)))

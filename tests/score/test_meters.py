@@ -45,7 +45,7 @@ def test_twelve_eighths_at_ninety_quarters_are_two_bars_of_six() -> None:
     times = written_times(score)
     assert [count_word(time) for time in times] == ["1", "&", "a", "2", "&", "a"] * 2
     assert [time.bar for time in times] == [1] * 6 + [2] * 6
-    read = music21.converter.parseData(musicxml_text(score), format="musicxml")
+    read = music21.converter.parseData(musicxml_text(score), format="musicxml").parts[0]  # the staff of notes
     measures = list(read.recurse().getElementsByClass("Measure"))
     assert [len(measure.notes) for measure in measures] == [6, 6]
     assert {note.duration.quarterLength for note in read.recurse().notes} == {0.5}
@@ -82,7 +82,7 @@ def test_a_meter_with_a_pickup_is_counted_and_written(
     assert score.notes[0].onset_s == pytest.approx(0, abs=1e-9), "the pickup begins the solo"
     assert [count_word(time) for time in times] == before + 3 * bar
     assert [time.bar for time in times] == [0] * len(before) + [n for n in (1, 2, 3) for _ in bar]
-    read = music21.converter.parseData(musicxml_text(score), format="musicxml")
+    read = music21.converter.parseData(musicxml_text(score), format="musicxml").parts[0]  # the staff of notes
     measures = list(read.recurse().getElementsByClass("Measure"))
     assert [measure.number for measure in measures] == [0, 1, 2, 3]
     assert [measure.duration.quarterLength for measure in measures] == [pickup] + 3 * [score.beat_map.meter.quarters]
@@ -178,7 +178,7 @@ def test_one_bar_of_another_meter() -> None:
     assert [beat_map.bar_at(quarter) for quarter in (-0.5, 0, 3.9, 4, 5.9, 6, 10)] == [0, 1, 1, 2, 2, 3, 4]
     score = Score(tuple(Note(float(i), i + 0.9, 1, 5) for i in range(10)), beat_map=beat_map)
     assert [count_word(time) for time in written_times(score)] == list("1234") + list("12") + list("1234")
-    read = music21.converter.parseData(musicxml_text(score), format="musicxml")
+    read = music21.converter.parseData(musicxml_text(score), format="musicxml").parts[0]  # the staff of notes
     measures = list(read.recurse().getElementsByClass("Measure"))
     assert [len(measure.notes) for measure in measures] == [4, 2, 4]
     assert [time.ratioString for time in read.recurse().getElementsByClass("TimeSignature")] == ["4/4", "2/4", "4/4"]

@@ -171,7 +171,9 @@ def _note(score: Score, note: Note, velocity: int, channel: int, span: int, cloc
     events: list[Event] = []
     before = None
     for since_s in np.arange(0.0, note.duration_s, STEP_S).tolist():
-        bend = _bend_of(score, note, since_s)[0] / span
+        # a bend holds until the next: it is that of the step's middle; at the stroke itself it is exact
+        middle_s = since_s + STEP_S / 2 if since_s else 0.0
+        bend = _bend_of(score, note, middle_s)[0] / span
         value = max(-BEND_MIDDLE, min(BEND_MOST, round(bend * BEND_MIDDLE)))
         at = clock.ticks(note.onset_s + since_s)
         if value != before and at < end:

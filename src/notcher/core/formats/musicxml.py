@@ -1,17 +1,31 @@
-"""A solo as MusicXML 4.0: one part, one tablature staff, one voice.
+"""A solo as MusicXML 4.0: one part on two staves, notes over tablature, a second voice where a note is held.
 
 Source: W3C Music Notation Community Group, "MusicXML 4.0", 2021 (element order and meaning as in its schema).
 """
 
-from dataclasses import replace
+import re
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
 import numpy as np
 
-from notcher.core.score import LEGATO_ATTACKS, LINK_S, Attack, BeatMap, Meter, Note, Score, Tone, techniques
+from notcher.core.formats.musicxml_kinds import KINDS
+from notcher.core.score import (
+    EDGE_S,
+    LEGATO_ATTACKS,
+    LINK_S,
+    Attack,
+    BeatMap,
+    End,
+    Meter,
+    Note,
+    Score,
+    Tone,
+    techniques,
+)
 from notcher.core.score.beat_map import SLACK
-from notcher.core.score.notation import Piece, value_of, written_bars
+from notcher.core.score.notation import Bar, Piece, value_of, written_bars
 from notcher.core.score.rhythm import TICKS
 from notcher.core.theory import spelled
 
@@ -20,6 +34,10 @@ HEADER = (
     '<!DOCTYPE score-partwise PUBLIC "-//Recordare//DTD MusicXML 4.0 Partwise//EN" '
     '"http://www.musicxml.org/dtds/partwise.dtd">\n'
 )
+CHORD_NAME = re.compile(r"(?P<root>[A-G][#b♯♭]?)(?P<kind>[^/]*)(?:/(?P<bass>[A-G][#b♯♭]?))?")
+CHORD_STEP = TICKS // 4
+"""A chord symbol stands on a quarter of a quarter."""
+KIND_NAMES = {symbol: name for name, symbol in KINDS.items()}
 MODES = {
     "major": "major",
     "natural minor": "minor",
@@ -44,7 +62,7 @@ def musicxml_text(score: Score) -> str:
     SubElement(SubElement(part_list, "score-part", id="P1"), "part-name").text = "Lead guitar"
     part = SubElement(root, "part", id="P1")
     beat_map, meter = timed.beat_map, None
-    bars = written_bars(timed, voices=False)
+    bars = written_bars(timed)
     for bar in bars:
         measure = SubElement(part, "measure", number=str(bar.number))
         if bar.implicit:
@@ -57,10 +75,88 @@ def musicxml_text(score: Score) -> str:
         if bar is bars[0] and score.beat_map.known:
             _tempo(measure, beat_map)
         _swing(measure, beat_map, bar.start / TICKS, bar.end / TICKS)
-        for piece in bar.pieces:
-            _sign(measure, timed, piece)
+        _titles(measure, score, bar)
+        _chords(measure, timed, bar)
+        _staves(measure, timed, bar)
     indent(root, " ")
     return HEADER + tostring(root, encoding="unicode") + "\n"
+
+
+def _titles(measure: Element, score: Score, bar: Bar) -> None:
+    """Sections that begin in a bar, as rehearsal marks; phrases as words."""
+    if not score.beat_map.known:
+        return
+    begin_s, end_s = score.beat_map.time_at(np.array([bar.start, bar.end]) / TICKS).tolist()
+    for name, spans in (("rehearsal", score.sections), ("words", score.phrases)):
+        for span in spans:
+            if begin_s - EDGE_S <= span.start_s < end_s - EDGE_S and span.name:
+                direction = SubElement(measure, "direction", placement="above")
+                SubElement(SubElement(direction, "direction-type"), name).text = span.name
+
+
+def _chords(measure: Element, score: Score, bar: Bar) -> None:
+    """Chord symbols where they begin: time goes forward to each and back again."""
+    quarters = score.beat_map.quarter_at(np.array([chord.start_s for chord in score.chords])) * TICKS
+    now = bar.start
+    for chord, quarter in zip(score.chords, quarters.tolist(), strict=True):
+        at = round(quarter / CHORD_STEP) * CHORD_STEP
+        found = CHORD_NAME.fullmatch(chord.name.strip())
+        if not bar.start <= at < bar.end or found is None:
+            continue
+        _step(measure, "forward", at - now)
+        now = at
+        harmony = SubElement(measure, "harmony")
+        _root(SubElement(harmony, "root"), "root", found["root"])
+        kind = SubElement(harmony, "kind", text=found["kind"])
+        kind.text = KIND_NAMES.get(found["kind"], "other")
+        if found["bass"]:
+            _root(SubElement(harmony, "bass"), "bass", found["bass"])
+    _step(measure, "backup", now - bar.start)
+
+
+def _root(element: Element, name: str, letter: str) -> None:
+    SubElement(element, f"{name}-step").text = letter[0]
+    if letter[1:]:
+        SubElement(element, f"{name}-alter").text = "1" if letter[1] in "#♯" else "-1"
+
+
+def _step(measure: Element, way: str, length: int) -> None:
+    """Go forward or back in a bar."""
+    if length > 0:
+        SubElement(SubElement(measure, way), "duration").text = str(length)
+
+
+@dataclass(frozen=True, slots=True)
+class _Place:
+    """Which staff of the part, 1 for notes, 2 for tablature; which voice."""
+
+    staff: int
+    voice: int
+
+
+def _staves(measure: Element, score: Score, bar: Bar) -> None:
+    """The notes of a bar on both staves, voice after voice; time goes back before each."""
+    now = bar.start
+    for staff in (1, 2):
+        for number, pieces in enumerate(bar.voices):
+            _step(measure, "backup", now - bar.start)
+            now = bar.start
+            ends = _tuplet_ends(pieces)
+            for piece in pieces:
+                _step(measure, "forward", piece.start - now)
+                _sign(measure, score, piece, _Place(staff, 1 + number + 4 * (staff - 1)), ends.get(piece.start, ()))
+                now = piece.end
+
+
+def _tuplet_ends(pieces: tuple[Piece, ...]) -> dict[int, tuple[str, ...]]:
+    """Where tuplets begin and end, by the start of their first and last signs."""
+    ends: dict[int, tuple[str, ...]] = {}
+    for number in {piece.tuplet for piece in pieces if piece.tuplet >= 0}:
+        inside = [piece.start for piece in pieces if piece.tuplet == number]
+        if len(inside) > 1:
+            ends[inside[0]] = (*ends.get(inside[0], ()), "start")
+            ends[inside[-1]] = (*ends.get(inside[-1], ()), "stop")
+    return ends
 
 
 def _attributes(measure: Element, score: Score) -> None:
@@ -72,9 +168,13 @@ def _attributes(measure: Element, score: Score) -> None:
     if sounding is not None and sounding.scale in MODES:
         SubElement(key, "mode").text = MODES[sounding.scale]
     _time(attributes, score.beat_map.bar_meter(score.beat_map.bar_at(_first_quarter(score))))
-    clef = SubElement(attributes, "clef")
+    SubElement(attributes, "staves").text = "2"
+    clef = SubElement(attributes, "clef", number="1")
+    SubElement(clef, "sign").text, SubElement(clef, "line").text = "G", "2"
+    SubElement(clef, "clef-octave-change").text = "-1"
+    clef = SubElement(attributes, "clef", number="2")
     SubElement(clef, "sign").text, SubElement(clef, "line").text = "TAB", "5"
-    details = SubElement(attributes, "staff-details")
+    details = SubElement(attributes, "staff-details", number="2")
     SubElement(details, "staff-lines").text = str(score.tuning.strings)
     for line, midi in enumerate(reversed(score.tuning.open_midi), start=1):  # line 1 is the lowest
         tuning = SubElement(details, "staff-tuning", line=str(line))
@@ -126,26 +226,28 @@ def _swing(measure: Element, beat_map: BeatMap, start: float, end: float) -> Non
         SubElement(told, "swing-type").text = "eighth"
 
 
-def _sign(measure: Element, score: Score, piece: Piece) -> None:
-    """Write a rest, or the notes that begin together."""
+def _sign(measure: Element, score: Score, piece: Piece, place: _Place, tuplet: tuple[str, ...]) -> None:
+    """Write a rest, or the notes that begin together. tuplet: whether one begins or ends here."""
     for position, index in enumerate(piece.indices):
-        _note(measure, score, index, piece.length, chord=position > 0, tied_from=piece.tied_from, tied_to=piece.tied_to)
+        _note(measure, score, index, piece, place, chord=position > 0, tuplet=tuplet)
     if not piece.rest:
         return
     note = SubElement(measure, "note")
+    rest = SubElement(note, "rest")
+    SubElement(note, "duration").text = str(piece.length)
+    SubElement(note, "voice").text = str(place.voice)
     if piece.whole_bar:
-        SubElement(note, "rest", measure="yes")
-        SubElement(note, "duration").text = str(piece.length)
-        SubElement(note, "voice").text = "1"
-        return
-    SubElement(note, "rest")
-    _value(note, piece.length)
+        rest.set("measure", "yes")
+    else:
+        _value_type(note, piece.length)
+    SubElement(note, "staff").text = str(place.staff)
+    if tuplet:
+        _tuplets(SubElement(note, "notations"), tuplet)
 
 
-def _value(note: Element, length: int) -> None:
-    SubElement(note, "duration").text = str(length)
-    SubElement(note, "voice").text = "1"
-    _value_type(note, length)
+def _tuplets(notations: Element, ends: tuple[str, ...]) -> None:
+    for kind in ends:
+        SubElement(notations, "tuplet", type=kind, number="1")
 
 
 def _value_type(note: Element, length: int) -> None:
@@ -160,7 +262,14 @@ def _value_type(note: Element, length: int) -> None:
 
 
 def _note(
-    measure: Element, score: Score, index: int, length: int, *, chord: bool, tied_from: bool, tied_to: bool
+    measure: Element,
+    score: Score,
+    index: int,
+    piece: Piece,
+    place: _Place,
+    *,
+    chord: bool,
+    tuplet: tuple[str, ...],
 ) -> None:
     note = score.notes[index]
     element = SubElement(measure, "note")
@@ -172,18 +281,23 @@ def _note(
     if alter:
         SubElement(pitch, "alter").text = str(alter)
     SubElement(pitch, "octave").text = str(octave)
-    SubElement(element, "duration").text = str(length)
-    ties = [kind for kind, is_so in (("stop", tied_from), ("start", tied_to)) if is_so]
+    SubElement(element, "duration").text = str(piece.length)
+    ties = [kind for kind, is_so in (("stop", piece.tied_from), ("start", piece.tied_to)) if is_so]
     for kind in ties:
         SubElement(element, "tie", type=kind)
-    SubElement(element, "voice").text = "1"
-    _value_type(element, length)
+    SubElement(element, "voice").text = str(place.voice)
+    _value_type(element, piece.length)
     if note.tone is Tone.DEAD:
         SubElement(element, "notehead").text = "x"
+    SubElement(element, "staff").text = str(place.staff)
+    rings = note.end is End.RINGS and not piece.tied_to
     notations = SubElement(element, "notations")
-    for kind in ties:
+    for kind in [*ties, *(["let-ring"] if rings else [])]:
         SubElement(notations, "tied", type=kind)
-    _technical(notations, score, index, first=not tied_from, last=not tied_to)
+    if not chord:
+        _tuplets(notations, tuplet)
+    if place.staff == 2:
+        _technical(notations, score, index, first=not piece.tied_from, last=not piece.tied_to)
     if note.tone is Tone.PALM_MUTE:
         SubElement(SubElement(element, "play"), "mute").text = "palm"
 

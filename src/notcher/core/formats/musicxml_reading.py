@@ -14,6 +14,7 @@ from xml.parsers import expat
 import numpy as np
 
 from notcher.core.formats.atomic import FileError
+from notcher.core.formats.musicxml_kinds import KINDS
 from notcher.core.formats.reading import MOST_UNREAD, PlaceError, Reading, Unread, placed, without_overlaps
 from notcher.core.score import (
     FOUR_FOUR,
@@ -22,10 +23,13 @@ from notcher.core.score import (
     Attack,
     BeatMap,
     Chord,
+    End,
     Meter,
     MeterChange,
     Note,
     Score,
+    Section,
+    Stroke,
     Tone,
     Tuning,
     Vibrato,
@@ -37,13 +41,6 @@ MOST_BYTES = 64 * 2**20
 STEPS = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
 USUAL_BPM, LEAD_S = 100.0, 0.5
 HELD = 0.95  # of its value that a note is held
-KINDS = {
-    "major": "", "minor": "m", "augmented": "aug", "diminished": "dim", "dominant": "7", "major-seventh": "maj7",
-    "minor-seventh": "m7", "diminished-seventh": "dim7", "half-diminished": "m7b5", "major-minor": "mmaj7",
-    "major-sixth": "6", "minor-sixth": "m6", "dominant-ninth": "9", "major-ninth": "maj9", "minor-ninth": "m9",
-    "dominant-11th": "11", "dominant-13th": "13", "suspended-second": "sus2", "suspended-fourth": "sus4", "power": "5",
-}  # fmt: skip
-"""Our symbol for a kind of MusicXML (its type kind-value)."""
 
 
 @dataclass(slots=True)
@@ -61,12 +58,16 @@ class _Heard:
     vibrato: bool = False
     bends: list[tuple[str, float]] = field(default_factory=list)
     tied_on: bool = False
+    rings: bool = False
+    finger: int | None = None
+    stroke: Stroke | None = None
 
 
 @dataclass(slots=True)
 class _Part:
     notes: list[_Heard] = field(default_factory=list)
     chords: list[tuple[Fraction, str]] = field(default_factory=list)
+    sections: list[tuple[Fraction, str]] = field(default_factory=list)
     meters: list[tuple[Fraction, Meter]] = field(default_factory=list)
     tempi: list[tuple[Fraction, float]] = field(default_factory=list)
     opens: dict[int, float] = field(default_factory=dict)  # by line, 1 the lowest
@@ -197,6 +198,9 @@ def _part(element: Element, unread: list[Unread]) -> _Part:
                 )
                 now = max(bar_at, now - step) if item.tag == "backup" else now + step
             elif item.tag in ("direction", "sound"):
+                mark = (item.findtext("direction-type/rehearsal") or "").strip()
+                if mark:
+                    part.sections.append((now, mark[:200]))
                 sound = item if item.tag == "sound" else item.find("sound")
                 if sound is not None and sound.get("tempo"):
                     part.tempi.append((now, _number_text(sound.get("tempo"), USUAL_BPM)))
@@ -318,6 +322,7 @@ def _played(item: Element, note: _Heard) -> None:
             if slide.get("type") == "stop":
                 note.attack = Attack.SLIDE
         note.vibrato |= notations.find("ornaments/wavy-line") is not None
+        note.rings |= any(tied.get("type") == "let-ring" for tied in notations.findall("tied"))
         technical = notations.find("technical")
         if technical is None:
             continue
@@ -328,6 +333,11 @@ def _played(item: Element, note: _Heard) -> None:
         for name, attack in (("hammer-on", Attack.HAMMER), ("pull-off", Attack.PULL)):
             if any(join.get("type") == "stop" for join in technical.findall(name)):
                 note.attack = attack
+        if (finger := (technical.findtext("fingering") or "").strip()) in ("1", "2", "3", "4"):
+            note.finger = int(finger)
+        for name, stroke in (("down-bow", Stroke.DOWN), ("up-bow", Stroke.UP)):
+            if technical.find(name) is not None:
+                note.stroke = stroke
         if technical.find("tap") is not None:
             note.attack = Attack.TAP
         harmonic = technical.find("harmonic")
@@ -335,9 +345,8 @@ def _played(item: Element, note: _Heard) -> None:
             natural = harmonic.find("artificial") is None
             note.tone = Tone.NATURAL_HARMONIC if natural else Tone.SQUEAL_HARMONIC
         for bend in technical.findall("bend"):
-            kind = (
-                "pre" if bend.find("pre-bend") is not None else "release" if bend.find("release") is not None else "up"
-            )
+            marks = (("pre", "pre-bend"), ("release", "release"), ("bar", "with-bar"))
+            kind = next((kind for kind, mark in marks if bend.find(mark) is not None), "up")
             note.bends.append((kind, _number(bend, "bend-alter")))
 
 
@@ -364,6 +373,7 @@ def _score(part: _Part, title: str, unread: list[Unread]) -> Score:
             max(0.0, onset_s), offset_s,
             heard.string if on_neck and heard.string else 1, heard.fret if on_neck and heard.fret else 0,
             heard.attack, vibrato=Vibrato(0.15, 5.5, 25.0) if heard.vibrato else None, tone=heard.tone,
+            end=End.RINGS if heard.rings else End.STOPS, finger=heard.finger, stroke=heard.stroke,
             starts_at=round(float(heard.onset - part.pickup), 6), locked=on_neck, id=new_id(),
         )  # fmt: skip
         notes.append(_bent(note, heard.bends))
@@ -383,7 +393,21 @@ def _score(part: _Part, title: str, unread: list[Unread]) -> Score:
         if not kept:
             raise FileError("None of these notes is on a guitar's neck.", "Choose another part.") from problem
         score = placed(score.with_notes(kept), [key for key in unplaced if key not in gone], pitches)
-    return score.with_notes(without_overlaps(score.notes))
+    score = score.with_notes(without_overlaps(score.notes))
+    return replace(score, sections=_sections(part, score))
+
+
+def _sections(part: _Part, score: Score) -> tuple[Section, ...]:
+    """From each rehearsal mark to the next, the last to the end."""
+    starts_s = [
+        max(0.0, float(score.beat_map.time_at(np.array([float(at - part.pickup)]))[0])) for at, _ in part.sections
+    ]
+    edges_s = [*starts_s, max(note.offset_s for note in score.notes) + 0.05]
+    return tuple(
+        Section(begin_s, end_s, name)
+        for (_, name), begin_s, end_s in zip(part.sections, starts_s, edges_s[1:], strict=True)
+        if end_s > begin_s
+    )
 
 
 def _tuning(part: _Part) -> Tuning:
@@ -426,7 +450,7 @@ def _meter_changes(part: _Part) -> tuple[MeterChange, ...]:
 def _bent(note: Note, bends: list[tuple[str, float]]) -> Note:
     """A note bent as its bend elements say, in their order."""
     ups = [abs(size) for kind, size in bends if kind != "release" and size > 0]
-    downs = [size for kind, size in bends if kind == "up" and size < 0]
+    downs = [size for kind, size in bends if kind in ("up", "bar") and size < 0]
     if ups:
         size = min(max(ups), 6.0)
         released = any(kind == "release" for kind, _ in bends)

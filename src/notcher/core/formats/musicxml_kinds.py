@@ -1,0 +1,9 @@
+"""What MusicXML calls the kinds of chords (W3C, "MusicXML 4.0", 2021, type kind-value), and our symbols for them."""
+
+KINDS = {
+    "major": "", "minor": "m", "augmented": "aug", "diminished": "dim", "dominant": "7", "major-seventh": "maj7",
+    "minor-seventh": "m7", "diminished-seventh": "dim7", "half-diminished": "m7b5", "major-minor": "mmaj7",
+    "major-sixth": "6", "minor-sixth": "m6", "dominant-ninth": "9", "major-ninth": "maj9", "minor-ninth": "m9",
+    "dominant-11th": "11", "dominant-13th": "13", "suspended-second": "sus2", "suspended-fourth": "sus4", "power": "5",
+}  # fmt: skip
+"""Our symbol for a kind of MusicXML (its type kind-value)."""
