@@ -99,7 +99,7 @@ def test_strings_have_channels_of_their_own_and_none_is_the_drums() -> None:
 
 
 def test_tempo_and_meters_are_where_they_were() -> None:
-    """Standard MIDI Files 1.0: a tempo is microseconds to the quarter; in 6/8 a click is 36 clocks, a dotted quarter."""
+    """Standard MIDI Files 1.0: a tempo is microseconds to the quarter; a click of 36 clocks is a dotted quarter."""
     beats = BeatMap(((0.0, 0.0), (2.0, 4.0), (5.0, 8.0))).with_meter(2, Meter(6, 8))
     notes = tuple(Note(at, at + 0.4, 1, 5) for at in (0.0, 1.0, 2.5, 4.0))
     file = opened(midi_bytes(Score(notes, beat_map=beats)))
@@ -134,8 +134,10 @@ def test_what_midi_holds_is_read_back(seed: int) -> None:
         if mine.duration_s < 0.15:
             continue
         since = np.linspace(0.02, mine.duration_s - 0.02, 9)
-        off = np.abs(score.pitch_at(mine, since) - back.pitch_at(other, since))
-        assert np.median(off) < 0.12
+        heard = back.pitch_at(other, since)
+        # within the 5 ms from bend to bend: a dive of two octaves a second is far off at any one moment
+        around = [np.abs(score.pitch_at(mine, since + by_s) - heard) for by_s in np.linspace(-0.005, 0.005, 5)]
+        assert np.median(np.min(around, axis=0)) < 0.12
     assert [chord.name for chord in back.chords] == [chord.name for chord in score.chords]
     assert back.beat_map.bar_meter(2) == score.beat_map.bar_meter(2)
 
