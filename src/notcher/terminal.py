@@ -89,6 +89,18 @@ def _parser() -> argparse.ArgumentParser:
     )
     export.set_defaults(command=_export)
 
+    pack = commands.add_parser("pack")
+    pack.add_argument("score", metavar="SCORE.notch")
+    pack.add_argument("-o", "--output", required=True, metavar="OUT.zip|DIR")
+    pack.add_argument("--phrases", default="", metavar="1,2", help="by their numbers; all where nothing is said")
+    pack.add_argument("--rungs", default="50,70,100", metavar="50,70,100", help="percent of the recorded tempo")
+    pack.add_argument("--sound", choices=("mp3", "flac", "ogg", "wav"), default="mp3")
+    pack.add_argument("--click", choices=("left", "right", "none"), default="none", help="clicks through the loops")
+    pack.add_argument("--student", metavar="NAME", help="whose sheet and name it carries")
+    pack.add_argument("--film", action="store_true", help="also a film of each phrase")
+    pack.add_argument("--quiet", action="store_true", help="no progress bar")
+    pack.set_defaults(command=_pack)
+
     importer = commands.add_parser("import")
     importer.add_argument("source")
     importer.add_argument("-o", "--output", required=True, metavar="OUT.notch")
@@ -356,6 +368,42 @@ def _sheet_choices(student: str | None, told: Sequence[str]) -> "tuple[SheetChoi
             raise UsageError(f"{words!r} is no choice.", "Write it as --sheet size=large.")
         pairs[choice.strip()] = value.strip()
     return choices_from(pairs, choices), name
+
+
+def _pack(options: argparse.Namespace) -> None:
+    from notcher.core.formats import read_document
+    from notcher.core.teaching import (
+        ClickSide,
+        PackChoices,
+        SoundKind,
+        phrases_from_text,
+        plain_plan,
+        rungs_from_text,
+        write_pack,
+    )
+
+    _check_folders(options.output)
+    document = read_document(options.score)
+    score = document.score
+    choices = PackChoices(
+        phrases_from_text(options.phrases, score), rungs_from_text(options.rungs), SoundKind(options.sound),
+        ClickSide(options.click),
+    )  # fmt: skip
+    sheet_choices, name = _sheet_choices(options.student, ())
+    school = "" if options.student is None else _student_of(options.student)[0].school
+    from notcher.painting.film import films_of
+    from notcher.painting.theme import load_fonts
+    from notcher.painting.without_display import sheet_pdf, without_display
+
+    with without_display(), _bar(quiet=options.quiet) as progress:
+        load_fonts()
+        films = films_of(score, document.clip, choices, document.track) if options.film else {}
+        loops = write_pack(
+            options.output, score, document.clip, choices, track=document.track, films=films, student=name,
+            sheet=lambda _progress, cancelled: sheet_pdf(score, sheet_choices, student=name, cancelled=cancelled),
+            plan=plain_plan(score, school=school), progress=progress,
+        )  # fmt: skip
+    print(f"{len(loops)} loops, the sheet and the plan are in {options.output}.")
 
 
 def _import(options: argparse.Namespace) -> None:

@@ -12,13 +12,17 @@ from notcher.core.arrays import FloatArray
 from notcher.core.errors import NotcherError
 from notcher.core.sound.clip import Clip
 
-SOUND_ENDINGS = "*.wav *.flac *.ogg *.opus *.mp3 *.aif *.aiff"
+BY_AV = (".m4a", ".mp4", ".aac", ".m4b")
+"""What libsndfile does not read; FFmpeg's libraries do, through PyAV."""
+SOUND_ENDINGS = "*.wav *.flac *.ogg *.opus *.mp3 *.aif *.aiff " + " ".join(f"*{ending}" for ending in BY_AV)
 """What can be decoded, as file dialogs want it."""
 LONGEST_S = 3 * 3600.0
 """Above this a recording is a concert or a mistake: cut the solo out of it first."""
 SAMPLE_RATES = (4_000, 768_000)
 """From a telephone to the fastest converter that is sold."""
 MOST_CHANNELS = 64
+MP3_RATES = (8_000, 11_025, 12_000, 16_000, 22_050, 24_000, 32_000, 44_100, 48_000)
+"""Sample rates of MPEG-1, 2 and 2.5 layer III (ISO/IEC 11172-3 and 13818-3)."""
 MOST_BYTES = 4 * 2**30
 """Decoded: three hours of two channels at 44.1 kHz."""
 
@@ -28,14 +32,17 @@ class AudioError(NotcherError):
 
 
 def read_clip(path: str | os.PathLike[str]) -> Clip:
-    """Decode a whole sound file (WAV, FLAC, OGG, Opus, MP3, AIFF).
+    """Decode a whole sound file (WAV, FLAC, OGG, Opus, MP3, AIFF, M4A).
 
     Raises: AudioError when the file is missing, is no sound, is empty, too long or holds no finite samples.
     """
     file = Path(path)
     if not file.is_file():
         raise AudioError(f"There is no file {file.name!r} at that place.", "Check the name and the folder.")
-    return _read(file, file.name, "Open a WAV, FLAC, OGG, Opus, MP3 or AIFF file, or export the recording again.")
+    remedy = "Open a WAV, FLAC, OGG, Opus, MP3, AIFF or M4A file, or export the recording again."
+    if file.suffix.lower() in BY_AV:
+        return _read_by_av(file, remedy)
+    return _read(file, file.name, remedy)
 
 
 def read_clip_stream(stream: BinaryIO, name: str) -> Clip:
@@ -56,6 +63,36 @@ def _read(source: Path | BinaryIO, name: str, remedy: str) -> Clip:
     except (soundfile.LibsndfileError, RuntimeError, OSError, MemoryError, ValueError, TypeError) as problem:
         raise AudioError(f"{name!r} cannot be read as sound.", remedy) from problem
     return _checked(samples, sample_rate, name)
+
+
+def _read_by_av(file: Path, remedy: str) -> Clip:
+    """Decode the first sound of a file, stopping at what a recording may be. Raises: AudioError."""
+    import av  # slow to load, and few recordings need it
+
+    blocks: list[FloatArray] = []
+    try:
+        with av.open(str(file)) as container:
+            if not container.streams.audio:
+                raise AudioError(f"{file.name!r} holds no sound.", remedy)
+            stream = container.streams.audio[0]
+            rate, channels = int(stream.rate or 0), int(stream.channels or 0)
+            if not (SAMPLE_RATES[0] <= rate <= SAMPLE_RATES[1] and 1 <= channels <= MOST_CHANNELS):
+                raise AudioError(f"{file.name!r} cannot be read as sound.", remedy)
+            resampler = av.AudioResampler(format="fltp", rate=rate)
+            most, count = min(LONGEST_S * rate, MOST_BYTES / 4 / channels), 0
+            for frame in container.decode(stream):
+                for part in resampler.resample(frame):
+                    block = part.to_ndarray().T.astype(np.float32)
+                    count += block.shape[0]
+                    if count > most:
+                        raise AudioError(f"{file.name!r} is too long.", "Cut the solo out of it and open that.")
+                    blocks.append(block)
+    except (av.error.FFmpegError, ValueError, OSError, MemoryError) as problem:
+        raise AudioError(f"{file.name!r} cannot be read as sound.", remedy) from problem
+    wide = max((block.shape[1] for block in blocks), default=1)
+    blocks = [block for block in blocks if block.shape[1] == wide]
+    samples = np.concatenate(blocks) if blocks else np.zeros((0, 1), dtype=np.float32)
+    return _checked(samples, rate, file.name)
 
 
 def _check_size(sound: soundfile.SoundFile, name: str) -> None:
@@ -84,12 +121,16 @@ def _checked(samples: FloatArray, sample_rate: int, name: str) -> Clip:
 
 
 def write_clip(clip: Clip, target: str | os.PathLike[str] | BinaryIO, *, kind: str = "FLAC") -> None:
-    """Encode a clip; FLAC and WAV keep 24 bits, OGG is lossy and written in five-second blocks.
+    """Encode a clip; FLAC and WAV keep 24 bits, OGG and MP3 are lossy and written in five-second blocks.
 
     Samples beyond full scale are lowered together rather than clipped one by one.
     """
-    subtype = {"FLAC": "PCM_24", "WAV": "PCM_24", "OGG": "VORBIS"}[kind]
+    subtype = {"FLAC": "PCM_24", "WAV": "PCM_24", "OGG": "VORBIS", "MP3": "MPEG_LAYER_III"}[kind]
     samples = clip.samples
+    if kind == "MP3" and clip.sample_rate not in MP3_RATES:
+        rate = min(MP3_RATES, key=lambda known: abs(known - clip.sample_rate))
+        clip = Clip(resampled(samples, from_rate=clip.sample_rate, to_rate=rate), rate, clip.name)
+        samples = clip.samples
     peak = float(np.max(np.abs(samples))) if samples.size else 0.0
     if peak > 1.0:
         samples = samples / peak

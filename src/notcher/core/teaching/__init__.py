@@ -32,6 +32,17 @@ from notcher.core.teaching.mirror import (
 from notcher.core.teaching.mix import Channel, matrix, mixed, of_recording
 from notcher.core.teaching.moving import Move, moved_lick, over_chord
 from notcher.core.teaching.noise import allowed_minutes, noise_dose
+from notcher.core.teaching.pack import (
+    ClickSide,
+    PackChoices,
+    PackedLoop,
+    PackError,
+    SoundKind,
+    phrases_from_text,
+    rungs_from_text,
+)
+from notcher.core.teaching.pack_page import RIGHTS
+from notcher.core.teaching.pack_writing import plain_plan, write_pack
 from notcher.core.teaching.plan import (
     MOST_ROUNDS,
     NO_WISHES,
@@ -112,6 +123,7 @@ __all__ = [
     "NOTHING_KNOWN",
     "NO_WISHES",
     "PART_NAMES",
+    "RIGHTS",
     "RUNG_PACES",
     "USUAL_BPM",
     "USUAL_LADDER",
@@ -122,6 +134,7 @@ __all__ = [
     "Caution",
     "Channel",
     "CleanPace",
+    "ClickSide",
     "Course",
     "Difficulty",
     "Done",
@@ -139,6 +152,9 @@ __all__ = [
     "Move",
     "OtherNote",
     "Otherwise",
+    "PackChoices",
+    "PackError",
+    "PackedLoop",
     "PartWeights",
     "Pass",
     "Passage",
@@ -151,6 +167,7 @@ __all__ = [
     "Review",
     "Running",
     "School",
+    "SoundKind",
     "StandLine",
     "Step",
     "StepDone",
@@ -204,8 +221,10 @@ __all__ = [
     "other_note_words",
     "over_chord",
     "over_easy",
+    "phrases_from_text",
     "pieces",
     "place_words",
+    "plain_plan",
     "plan_data",
     "plan_lesson",
     "plan_lines",
@@ -217,6 +236,7 @@ __all__ = [
     "reviews",
     "row_name",
     "rule_words",
+    "rungs_from_text",
     "running_words",
     "sheet_html",
     "sheet_lines",
@@ -233,5 +253,6 @@ __all__ = [
     "who_words",
     "wishes_data",
     "wishes_of",
+    "write_pack",
     "written_at",
 ]
