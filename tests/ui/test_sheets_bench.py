@@ -1,5 +1,6 @@
 """The Sheets bench by delivered keys and clicks: pages live, in each student's choices, written and printed."""
 
+import zipfile
 from dataclasses import replace
 from pathlib import Path
 
@@ -11,7 +12,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QComboBox
 from pytestqt.qtbot import QtBot
 
-from hands import answer, click, press, question, walk_to
+from hands import answer, click, gone, press, question, walk_to
 from notcher.core.formats import Document, write_document
 from notcher.core.score import BeatMap, Note, Phrase, Score
 from notcher.core.sheets import Page, Words, page_items
@@ -201,6 +202,51 @@ def test_printing_asks_for_a_printer_and_may_be_given_up(opened: Program, qtbot:
     QTest.keyClick(asked, Qt.Key.Key_Escape)
     qtbot.waitUntil(lambda: QApplication.activeModalWidget() is None)
     assert opened.window.bench is Bench.SHEETS
+
+
+def test_a_pack_is_handed_out_and_noted(opened: Program, qtbot: QtBot, tmp_path: Path) -> None:
+    """By keys from the tab: what goes in, where to; what was given to whom stands in the ledger."""
+    new_student(opened, qtbot, "Ada")
+    press("Ctrl+2")
+    press("Ctrl+Alt+N")
+    asked = question()
+    QTest.keyClicks(QApplication.focusWidget(), "1")
+    press("Tab")
+    QTest.keyClicks(QApplication.focusWidget(), "100")
+    press("Return")
+    gone(asked)
+    target = tmp_path / "for Ada.zip"
+    answer(str(target))
+    settled(opened, qtbot)
+    with zipfile.ZipFile(target) as archive:
+        names = archive.namelist()
+    assert "loops/01 line-1 100 tab.mp3" in names
+    assert {"index.html", "pack.json", "plan.txt", "ebb.pdf"} <= set(names)
+    assert "A pack of 1 phrase" in opened.window.notices.label.text()
+    (sent,) = opened.ledger.book.sent_to(opened.ledger.student.id)
+    assert sent.title == "Ebb: practice pack of 1 phrase"
+
+
+def test_a_wrong_rung_is_told_in_the_dialog(opened: Program, qtbot: QtBot) -> None:
+    on_sheets(opened, qtbot)
+    click(opened.window, opened.sheets.pack_button)
+    asked = question()
+    press("Tab")
+    QTest.keyClicks(QApplication.focusWidget(), "5")
+    press("Return")
+    assert "between 25 and 150" in asked.trouble.text()
+    QTest.keyClick(asked, Qt.Key.Key_Escape)
+    gone(asked)
+
+
+def test_the_board_s_phrase_is_what_a_pack_begins_with(opened: Program, qtbot: QtBot) -> None:
+    press("Ctrl+5")
+    settled(opened, qtbot)
+    press("Ctrl+Alt+N")
+    asked = question()
+    assert asked.fields["phrases"].text() == "1"
+    QTest.keyClick(asked, Qt.Key.Key_Escape)
+    gone(asked)
 
 
 def test_an_empty_solo_says_what_to_do(program: Program, qtbot: QtBot) -> None:

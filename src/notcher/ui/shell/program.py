@@ -44,6 +44,7 @@ from notcher.ui.benches.shapes.comparing import Comparing
 from notcher.ui.benches.shapes.shapes_bench import ShapesBench
 from notcher.ui.benches.shapes.versions_page import OtherVersion
 from notcher.ui.benches.sheets.commands import sheets_commands
+from notcher.ui.benches.sheets.pack_desk import PackDesk
 from notcher.ui.benches.sheets.sheets_bench import SheetsBench
 from notcher.ui.benches.sheets.sheets_desk import SheetsDesk
 from notcher.ui.benches.teach.commands import teach_commands
@@ -152,6 +153,8 @@ class Program:
         self.record_desk = LedgerDesk(self.session, self.ledger, self.record, settings, window, today, window)
         self.sheets = SheetsBench()
         self.sheets_desk = SheetsDesk(self.session, self.ledger, self.sheets, self.jobs, window, window)
+        self.packs = PackDesk(self.session, self.ledger, settings, window, window, self._phrases_in_hand)
+        self.sheets.pack_button.clicked.connect(lambda: self.commands.run("pack.make"))
         self.students = StudentChoice(self.ledger, window, window)
         self.catalogue = CataloguePanel(self.session, self.jobs, window, self.ledger, window)
         self.autosave = Autosave(self.session, self.jobs, state / "unsaved", window, window)
@@ -242,7 +245,7 @@ class Program:
             prove_commands(self.prove),
             shapes_commands(self.shapes, self.meaning, self.comparing, needs),
             teach_commands(self.teach, self.take_desk, self.lesson, self.runner, self.walk, self.mirror),
-            sheets_commands(self.sheets, self.sheets_desk, needs),
+            sheets_commands(self.sheets, self.sheets_desk, self.packs, needs),
             ledger_commands(self.record, self.record_desk, self.students),
             catalogue_commands(self.catalogue, needs),
             view_commands(window, self.session, self.dialogs, self.settings, self.whole_screen, self.apply_settings),
@@ -337,7 +340,7 @@ class Program:
         benches = (self.hear, self.notch, self.prove, self.shapes, self.teach, self.record, self.stand, self.catalogue)
         for part in (*benches, self.sheets, self.reel.strip):
             part.show_theme(theme, scale)
-        for named in (*benches, self.sheets_desk, self.reel):
+        for named in (*benches, self.sheets_desk, self.packs, self.reel):
             named.set_naming(naming)
         self.notch.set_choices(
             school=settings.get("school"),
@@ -447,6 +450,13 @@ class Program:
             return ""
         keys = self.commands.keys_shown("shapes.elsewhere")
         return f"again in {many(count, 'other place')}" + (f": {keys} does the same there" if keys else "")
+
+    def _phrases_in_hand(self) -> tuple[str, ...]:
+        """The phrases of the rung board's row, while it is in view; else none in particular."""
+        if self.window.bench is not Bench.TEACH:
+            return ()
+        chosen = self.teach.cell
+        return () if chosen is None else tuple(phrase.id for phrase in chosen[0].phrases)
 
     def _show_version(self, version: OtherVersion) -> None:
         """Bring another version to the front, beside the open solo."""

@@ -276,6 +276,12 @@ class Settings:
         self._store.setValue("cautions/day", day)
         self._store.setValue("cautions/told", "|".join(told))
 
+    def tell_once(self, what: str) -> bool:
+        """Return whether something is to be told that is told once and never again."""
+        first = not bool(self._store.value(f"told/{what}", ""))
+        self._store.setValue(f"told/{what}", "yes")
+        return first
+
     def keep_geometry(self, geometry: QByteArray) -> None:
         """Remember where and how the window was left."""
         self._store.setValue(GEOMETRY, geometry)

@@ -1,6 +1,7 @@
 """The commands of the Sheets bench: what is printed, how, how it is looked at, and where it goes."""
 
 from notcher.core.sheets import CHOICES, Sheet, SheetChoices
+from notcher.ui.benches.sheets.pack_desk import PackDesk
 from notcher.ui.benches.sheets.sheets_bench import SheetsBench
 from notcher.ui.benches.sheets.sheets_desk import SheetsDesk
 from notcher.ui.commands.command import Command, Scope
@@ -19,7 +20,7 @@ KEYS = {
 }  # fmt: skip
 
 
-def sheets_commands(bench: SheetsBench, desk: SheetsDesk, needs: Needs) -> list[Command]:
+def sheets_commands(bench: SheetsBench, desk: SheetsDesk, packs: PackDesk, needs: Needs) -> list[Command]:
     """Return what is done with a sheet; what writes and prints works everywhere, the rest on its bench."""
     view, panel = bench.view, bench.panel
     kinds = [
@@ -46,6 +47,8 @@ def sheets_commands(bench: SheetsBench, desk: SheetsDesk, needs: Needs) -> list[
                 "export picture drawing", needs=(needs.notes,)),
         Command("sheet.png", "The sheet as PNG…", lambda: desk.ask_write(".png"), "File/Write as", "",
                 "export picture image", needs=(needs.notes,)),
+        Command("pack.make", "Hand out a practice pack…", packs.ask, "Ledger", "Ctrl+Alt+N",
+                "take home loops slowed mp3 zip film student practice send export", needs=(packs.phrases_need,)),
         *kinds,
         *choices,
         Command("sheet.larger", "Look at the sheet closer", lambda: view.zoom_by(1), MENU, "+", "zoom in bigger",

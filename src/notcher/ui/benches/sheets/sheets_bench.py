@@ -17,9 +17,10 @@ class SheetsBench(QWidget):
         self.facts = QLabel()
         self.facts.setProperty("soft", True)
         self.print_button, self.write_button = QPushButton("Print…"), QPushButton("Write as PDF…")
+        self.pack_button = QPushButton("Practice pack…")
         head = QHBoxLayout()
         head.addWidget(self.facts, 1)
-        for button in (self.write_button, self.print_button):
+        for button in (self.pack_button, self.write_button, self.print_button):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # a click leaves the keys with the pages
             head.addWidget(button)
         column = QVBoxLayout()
