@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
+import av
 import numpy as np
 
 from notcher.core.errors import NotcherError
@@ -25,6 +26,8 @@ from notcher.core.formats import (
     write_document,
 )
 from notcher.core.formats.events import Recording, write_events
+from notcher.core.formats.jams_file import jams_bytes
+from notcher.core.formats.midi import midi_bytes
 from notcher.core.hearing import PitchTrack
 from notcher.core.proving import Mark, Result, Take
 from notcher.core.score import (
@@ -105,14 +108,42 @@ def targets(folder: Path, older: Path) -> list[Target]:
         Target("journal", journal, "jsonl", _read_journal),
         Target("text tab", text_tab(demo_score()).encode("utf-8"), "txt", read_import),
         Target("MusicXML", musicxml_text(document.score).encode("utf-8"), "musicxml", read_import),
+        Target("MusicXML, compressed", _compressed(musicxml_text(document.score)), "mxl", read_import, archive=True),
+        Target("MIDI", midi_bytes(document.score), "mid", read_import),
+        Target("JAMS", jams_bytes(document.score), "jams", read_import),
+        Target("sound M4A", _m4a(), "m4a", read_clip),
     ]
-    for kind in ("WAV", "FLAC", "OGG"):
+    for kind in ("WAV", "FLAC", "OGG", "MP3"):
         clip = document.clip
         assert clip is not None
         path = folder / f"a.{kind.lower()}"
         write_clip(clip, path, kind=kind)
         found.append(Target(f"sound {kind}", path.read_bytes(), kind.lower(), read_clip))
     return found
+
+
+def _compressed(text: str) -> bytes:
+    """A compressed MusicXML, as its container describes it."""
+    stream = io.BytesIO()
+    with zipfile.ZipFile(stream, "w") as archive:
+        container = '<container><rootfiles><rootfile full-path="solo.musicxml"/></rootfiles></container>'
+        archive.writestr("META-INF/container.xml", container)
+        archive.writestr("solo.musicxml", text)
+    return stream.getvalue()
+
+
+def _m4a() -> bytes:
+    """A tenth of a second of AAC."""
+    stream = io.BytesIO()
+    with av.open(stream, "w", format="mp4") as container:
+        coder = container.add_stream("aac", rate=44_100, layout="mono")
+        for at in range(0, 4096, 1024):
+            tone = (0.3 * np.sin(np.arange(at, at + 1024) / 10)).astype(np.float32)[None]
+            block = av.AudioFrame.from_ndarray(tone, format="fltp", layout="mono")
+            block.sample_rate, block.pts = 44_100, at
+            container.mux(coder.encode(block))
+        container.mux(coder.encode(None))
+    return stream.getvalue()
 
 
 def _read_journal(path: Path) -> Document:

@@ -103,6 +103,7 @@ def _parser() -> argparse.ArgumentParser:
 
     importer = commands.add_parser("import")
     importer.add_argument("source")
+    importer.add_argument("--part", default="", metavar="NAME", help="which part or track of several is wanted")
     importer.add_argument("-o", "--output", required=True, metavar="OUT.notch")
     importer.set_defaults(command=_import)
     return parser
@@ -342,6 +343,8 @@ def _export(options: argparse.Namespace) -> None:
                 f"Use one of {', '.join((*EXPORTS, *SHEETS))}.",
             )
         document = read_document(options.score)
+        if sys.stderr.isatty():  # for whoever sits there; a script knows
+            print(EXPORTS[ending].loses, file=sys.stderr)
         export(document.score, options.output, document.track)
         return
     _check_folders(options.output)
@@ -411,7 +414,7 @@ def _import(options: argparse.Namespace) -> None:
 
     from notcher.core.formats import Document, read_import, write_document
 
-    reading = read_import(options.source)
+    reading = read_import(options.source, part=options.part)
     for unread in reading.unread:
         print(unread, file=sys.stderr)
     title = reading.score.title or Path(options.source).name.split(".")[0]

@@ -1,4 +1,4 @@
-"""What a student takes home: loops as long as promised, in every sound format, a page that plays them, a film in step."""
+"""What a student takes home: loops as long as promised, a page that plays them, a film in step with its sound."""
 
 import io
 import json

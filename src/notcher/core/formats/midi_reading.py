@@ -103,7 +103,12 @@ def read_midi(data: bytes, *, title: str = "", part: str = "") -> Reading:
         raise FileError(f"These notes are on no guitar's neck: {problem}", "Choose another track.") from problem
     score = score.with_notes(without_overlaps(score.notes))
     form = {"phrases": _phrases(gathered, at, score), "sections": _sections(gathered, at, score)}
-    return Reading(replace(score, **form), tuple(unread[:MOST_UNREAD]), timed=True)  # type: ignore[arg-type]
+    score = replace(score, **form)  # type: ignore[arg-type]
+    with_notes = sorted({note.track for note in gathered.notes if note.channel != DRUMS})
+    parts = () if ours else tuple(gathered.names.get(track) or str(track + 1) for track in with_notes)
+    first = min(chosen)
+    read = "" if ours else gathered.names.get(first) or str(first + 1)
+    return Reading(score, tuple(unread[:MOST_UNREAD]), timed=True, parts=parts, part=read)
 
 
 def _parsed(data: bytes) -> mido.MidiFile:

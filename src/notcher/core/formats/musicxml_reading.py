@@ -91,9 +91,10 @@ def read_musicxml(data: bytes, *, title: str = "", part: str = "") -> Reading:
     chosen = _chosen(parts, names, part)
     said = root.findtext("work/work-title") or root.findtext("movement-title") or title
     score = _score(parts[chosen], said.strip(), unread)
-    if len([one for one in parts.values() if one.notes]) > 1:
+    playing = tuple(names.get(name) or name for name, one in parts.items() if one.notes)
+    if len(playing) > 1:
         unread.append(Unread(1, 1, f"only the part {names.get(chosen) or chosen!r} is read of several"))
-    return Reading(score, tuple(unread[:MOST_UNREAD]), timed=True)
+    return Reading(score, tuple(unread[:MOST_UNREAD]), timed=True, parts=playing, part=names.get(chosen) or chosen)
 
 
 # --- the file ---

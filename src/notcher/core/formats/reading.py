@@ -24,11 +24,14 @@ class Unread:
 
 @dataclass(frozen=True, slots=True)
 class Reading:
-    """A score as it was read. timed: its times are in the proportions of a rhythm."""
+    """A score as it was read. timed: its times are in the proportions of a rhythm. parts: of several that have notes
+    the names; part: the one that was read."""
 
     score: Score
     unread: tuple[Unread, ...] = ()
     timed: bool = False
+    parts: tuple[str, ...] = ()
+    part: str = ""
 
 
 def placed(score: Score, unplaced: Sequence[str], pitches: dict[str, float]) -> Score:

@@ -60,16 +60,18 @@ def text_tab(score: Score) -> str:
     """Return the whole solo as text, phrase by phrase, with a legend of the words it uses."""
     blocks = [_head(score)]
     used: set[str] = set()
-    counts = _counts(score)
+    times = written_times(score) if score.beat_map.known else []
+    counts = [count_word(time) for time in times] or [""] * len(score.notes)
+    bars = [time.bar for time in times]
     shown: set[int] = set()
     for phrase in score.phrases:
         indices = [index for index in score.notes_of(phrase) if index not in shown]
         shown.update(indices)
         blocks.append(f"{phrase.name or 'Phrase'}  {clock(phrase.start_s)} to {clock(phrase.end_s)}")
-        blocks += _systems(score, indices, counts, used)
+        blocks += _systems(score, indices, counts, bars, used)
     rest = [i for i in range(len(score.notes)) if i not in shown]
     if rest:
-        blocks += (["Outside any phrase"] if score.phrases else []) + _systems(score, rest, counts, used)
+        blocks += (["Outside any phrase"] if score.phrases else []) + _systems(score, rest, counts, bars, used)
     words = [f"  {word:<7}{LEGEND[word]}" for word in LEGEND if word in used]
     if words:
         blocks.append("\n".join(["Words under the notes", *words]))
@@ -86,15 +88,10 @@ def _head(score: Score) -> str:
     return f"{score.title or 'Untitled solo'}\n" + "; ".join(facts)
 
 
-def _counts(score: Score) -> list[str]:
-    if not score.beat_map.known:
-        return [""] * len(score.notes)
-    return [count_word(time) for time in written_times(score)]
-
-
-def _systems(score: Score, indices: Sequence[int], counts: list[str], used: set[str]) -> list[str]:
+def _systems(score: Score, indices: Sequence[int], counts: list[str], bars: list[int], used: set[str]) -> list[str]:
     """Break the notes of one phrase into lines of at most `WIDTH` characters."""
-    columns = [_column(score, group, counts, used) for group in _strokes(score, indices)]
+    groups = _strokes(score, indices)
+    columns = _with_bars(score, bars, groups, [_column(score, group, counts, used) for group in groups])
     systems: list[str] = []
     while columns:
         width, taken = 5, 0
@@ -120,6 +117,22 @@ def _strokes(score: Score, indices: Sequence[int]) -> list[list[int]]:
 
 
 _Column = tuple[str, dict[int, str], list[str]]
+BAR = "|"
+
+
+def _with_bars(score: Score, bars: list[int], groups: list[list[int]], columns: list[_Column]) -> list[_Column]:
+    """The columns with a line before each bar that begins among them. bars: of each note; none where none is known."""
+    if not bars:
+        return columns
+    result: list[_Column] = []
+    before = None
+    for group, column in zip(groups, columns, strict=True):
+        bar = bars[group[0]]
+        if before is not None and bar != before:
+            result.append(("", dict.fromkeys(range(1, score.tuning.strings + 1), BAR), []))
+        result.append(column)
+        before = bar
+    return result
 
 
 def _column(score: Score, group: list[int], counts: list[str], used: set[str]) -> _Column:

@@ -75,7 +75,8 @@ def _read_by_av(file: Path, remedy: str) -> Clip:
             if not container.streams.audio:
                 raise AudioError(f"{file.name!r} holds no sound.", remedy)
             stream = container.streams.audio[0]
-            rate, channels = int(stream.rate or 0), int(stream.channels or 0)
+            # a stream of a damaged file may have no decoder, and then none of these
+            rate, channels = (int(getattr(stream, name, 0) or 0) for name in ("rate", "channels"))
             if not (SAMPLE_RATES[0] <= rate <= SAMPLE_RATES[1] and 1 <= channels <= MOST_CHANNELS):
                 raise AudioError(f"{file.name!r} cannot be read as sound.", remedy)
             resampler = av.AudioResampler(format="fltp", rate=rate)

@@ -83,7 +83,7 @@ def _phrase(rows: Sequence[PackedLoop], naming: Naming) -> list[str]:
             label = f"{figure(100 * loop.pace, naming=naming)} %"
             parts += [
                 f'<label class="loop"><span>{label}</span>',
-                f'<audio controls loop preload="none"><source src="{_address(loop.file)}" type="{MEDIA[ending]}">'
+                f'<audio controls loop preload="metadata"><source src="{_address(loop.file)}" type="{MEDIA[ending]}">'
                 f"Your browser plays no sound.</audio></label>",
             ]
     return [*parts, "</section>"]

@@ -30,7 +30,7 @@ from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.session import Session
 from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Bench, Shell
-from notcher.ui.widgets.asking import ask_file_to_open, ask_text
+from notcher.ui.widgets.asking import ask_choice, ask_file_to_open, ask_text
 
 OPENABLE = f"All that Notcher opens (*.notch {SOUND_ENDINGS} {IMPORT_ENDINGS})"
 FILTERS = f"{OPENABLE};;{DOCUMENTS};;Recordings ({SOUND_ENDINGS});;Text tab and MusicXML ({IMPORT_ENDINGS})"
@@ -98,14 +98,25 @@ class Opening:
                 "other. Save under another name to go on here."
             )
 
-    def _import(self, file: Path) -> None:
-        """Open somebody else's tab or score as a new document without a recording."""
+    def _import(self, file: Path, part: str = "") -> None:
+        """Open somebody else's tab or score as a new document without a recording. part: which of several."""
 
         def done(reading: Reading) -> None:
-            self._put(lambda: self._show_import(reading, file))
+            if len(reading.parts) > 1 and not part:
+                self._ask_part(reading, file)
+            else:
+                self._put(lambda: self._show_import(reading, file))
 
         self._notices.quiet()
-        self._shell.run_job("Reading", lambda _progress, _cancelled: read_import(file), done)
+        self._shell.run_job("Reading", lambda _progress, _cancelled: read_import(file, part=part), done)
+
+    def _ask_part(self, reading: Reading, file: Path) -> None:
+        """Ask which of several parts is wanted."""
+
+        def chosen(part: str) -> None:
+            self._import(file, part)
+
+        ask_choice(self._parent, "Several parts", "Which one is the lead?", reading.parts, reading.part, chosen)
 
     def _show_import(self, reading: Reading, file: Path) -> None:
         self._lock.release()

@@ -155,7 +155,8 @@ class Saving(QObject):
 
     # --- other formats ---
     def ask_export(self, ending: str) -> None:
-        """Ask where to write the score in another format."""
+        """Say what a format does not hold, and ask where to write the score in it."""
+        self._shell.notice(EXPORTS[ending].loses)
         name = self._session.score.title or "untitled"
 
         def chosen(path: str) -> None:

@@ -6,6 +6,7 @@ from pathlib import Path
 
 import jams
 import mido
+import music21
 import numpy as np
 import pretty_midi
 import pytest
@@ -18,9 +19,13 @@ from notcher.core.formats import Document, FileError, read_document, read_import
 from notcher.core.formats.jams_file import harte, jams_bytes, read_jams
 from notcher.core.formats.midi import BEND_MIDDLE, CLEAN_GUITAR, TICKS_PER_QUARTER, midi_bytes
 from notcher.core.formats.midi_reading import read_midi
+from notcher.core.formats.musicxml import musicxml_text
+from notcher.core.formats.musicxml_reading import read_musicxml
 from notcher.core.formats.note_table import note_table
 from notcher.core.hearing import PitchTrack
-from notcher.core.score import BeatMap, Meter, Note, PitchCurve, Score, bent_curve
+from notcher.core.score import Attack, BeatMap, Meter, Note, PitchCurve, Score, bent_curve
+from notcher.core.score.notation import written_bars
+from notcher.core.score.rhythm import TICKS, written_times
 from notcher.core.theory import chord_tones
 from notcher.demo.solo import demo_score
 
@@ -276,3 +281,45 @@ def test_curves_keep_what_they_are_called(tmp_path: Path) -> None:
         assert [note.reading.names for note in back.notes] == [note.reading.names for note in notes]
     (tmp_path / "solo.mid").write_bytes(midi_bytes(score))
     assert len(read_import(tmp_path / "solo.mid").score.notes) == 3
+
+
+# --- MusicXML, there and back ---
+@settings(max_examples=20, deadline=None)
+@given(SEEDS)
+def test_what_musicxml_holds_is_read_back(seed: int) -> None:
+    """Strings, frets, tuning, capo, meters, written places, how notes are struck, chords, sections."""
+    score = any_score(seed, count=24)
+    back = read_musicxml(musicxml_text(score).encode()).score
+    assert (back.tuning.open_midi, back.tuning.capo) == (score.tuning.open_midi, score.tuning.capo)
+    times = written_times(score)
+    mine = sorted((time.quarter, note.string, note.fret) for time, note in zip(times, score.notes, strict=True))
+    other = sorted((note.starts_at, note.string, note.fret) for note in back.notes)
+    assert [place[1:] for place in mine] == [place[1:] for place in other]
+    assert [place[0] for place in mine] == pytest.approx([place[0] for place in other], abs=1e-3)
+    assert back.beat_map.bar_meter(1) == score.beat_map.bar_meter(1)
+    assert [section.name for section in back.sections] == [section.name for section in score.sections]
+    taps = [sum(note.attack is Attack.TAP for note in solo.notes) for solo in (score, back)]
+    assert taps[0] == taps[1]
+
+
+@settings(max_examples=12, deadline=None)
+@given(SEEDS)
+def test_music21_finds_equal_pitches_onsets_and_durations(seed: int) -> None:
+    """Its own reading of the notes' staff: every sounding key at its written place, tied values added up."""
+    score = any_score(seed, count=20)
+    part = music21.converter.parseData(musicxml_text(score), format="musicxml").parts[0]
+    heard = set()
+    for note in part.stripTies().flatten().notes:
+        if not isinstance(note, music21.harmony.ChordSymbol):
+            heard |= {(round(float(note.offset), 3), key.midi) for key in note.pitches}
+    bars = written_bars(score)
+    first = bars[0].start / TICKS
+    mine = {
+        (round(piece.start / TICKS - first, 3), round(score.fretted_midi(score.notes[index])))
+        for bar in bars for voice in bar.voices for piece in voice if not piece.tied_from for index in piece.indices
+    }  # fmt: skip
+    assert {midi for _, midi in mine} == {midi for _, midi in heard}
+    # it counts from the first bar it fills up, we from the first that is written
+    shift = min(at for at, _ in heard) - min(at for at, _ in mine)
+    shared = sum(any(abs(at + shift - other) < 0.01 and midi == key for other, key in heard) for at, midi in mine)
+    assert shared >= 0.95 * len(mine)
