@@ -175,7 +175,7 @@ def test_a_display_is_not_needed(solo: Path, tmp_path: Path) -> None:
         (["x.pdf", "--sheet", "colour=red"], "Sheets have no choice 'colour'."),
         (["x.pdf", "--sheet", "large"], "'large' is no choice. Write it as --sheet size=large."),
         (["x.pdf", "--student", "Nobody at all"], "There is no ledger yet."),
-        (["x.docx"], "Notcher cannot write '.docx'. Use one of .txt, .musicxml, .pdf, .svg, .png."),
+        (["x.docx"], "Notcher cannot write '.docx'. Use one of .txt, .musicxml, .mid, .jams, .csv, .pdf, .svg, .png."),
         (["nowhere/x.pdf"], "There is no folder for 'x.pdf'."),
     ],
 )
