@@ -22,8 +22,10 @@ from notcher.core.formats.midi_reading import read_midi
 from notcher.core.formats.musicxml import musicxml_text
 from notcher.core.formats.musicxml_reading import read_musicxml
 from notcher.core.formats.note_table import note_table
+from notcher.core.formats.texttab import text_tab
+from notcher.core.formats.texttab_reading import read_text_tab
 from notcher.core.hearing import PitchTrack
-from notcher.core.score import Attack, BeatMap, Meter, Note, PitchCurve, Score, bent_curve
+from notcher.core.score import Attack, BeatMap, Meter, Note, PitchCurve, Score, Tone, bent_curve
 from notcher.core.score.notation import written_bars
 from notcher.core.score.rhythm import TICKS, written_times
 from notcher.core.theory import chord_tones
@@ -323,3 +325,32 @@ def test_music21_finds_equal_pitches_onsets_and_durations(seed: int) -> None:
     shift = min(at for at, _ in heard) - min(at for at, _ in mine)
     shared = sum(any(abs(at + shift - other) < 0.01 and midi == key for other, key in heard) for at, midi in mine)
     assert shared >= 0.95 * len(mine)
+
+
+@settings(max_examples=15, deadline=None)
+@given(SEEDS)
+def test_text_tab_keeps_every_string_and_fret(seed: int) -> None:
+    """There and back through plain text: the places in their order; chords as they were struck."""
+    score = any_score(seed, count=20, beat=seed % 3 > 0)
+    score = score.with_notes(note for note in score.notes if note.tone is not Tone.DEAD)
+    reading = read_text_tab(text_tab(score), title="back")
+    mine = [(note.string, note.fret) for note in score.notes]
+    other = [(note.string, note.fret) for note in reading.score.notes]
+    assert sorted(other) == sorted(mine)
+
+
+@settings(max_examples=12, deadline=None)
+@given(SEEDS)
+def test_music21_counts_the_same_lengths(seed: int) -> None:
+    """Where one voice sounds alone, tied values add up to the same quarters."""
+    score = any_score(seed, count=20)
+    bars = written_bars(score)
+    part = music21.converter.parseData(musicxml_text(score), format="musicxml").parts[0]
+    measures = list(part.getElementsByClass("Measure"))
+    for bar, measure in zip(bars, measures, strict=True):
+        if bar.second or bar.pieces[0].whole_bar or any(piece.value.name == "256th" for piece in bar.pieces):
+            continue
+        told = [e for e in measure.notesAndRests if not isinstance(e, music21.harmony.ChordSymbol)]
+        if measure.voices:
+            continue
+        assert [float(e.quarterLength) for e in told] == pytest.approx([piece.length / TICKS for piece in bar.pieces])
