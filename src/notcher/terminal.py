@@ -379,8 +379,8 @@ def _pack(options: argparse.Namespace) -> None:
         ClickSide,
         PackChoices,
         SoundKind,
+        first_lesson,
         phrases_from_text,
-        plain_plan,
         rungs_from_text,
         write_pack,
     )
@@ -400,11 +400,12 @@ def _pack(options: argparse.Namespace) -> None:
 
     with without_display(), _bar(quiet=options.quiet) as progress:
         load_fonts()
-        films = films_of(score, document.clip, choices, document.track) if options.film else {}
+        plan = first_lesson(score, school=school)
+        films = films_of(score, document.clip, choices, document.track, plan) if options.film else {}
         loops = write_pack(
             options.output, score, document.clip, choices, track=document.track, films=films, student=name,
             sheet=lambda _progress, cancelled: sheet_pdf(score, sheet_choices, student=name, cancelled=cancelled),
-            plan=plain_plan(score, school=school), progress=progress,
+            plan=plan, progress=progress,
         )  # fmt: skip
     print(f"{len(loops)} loops, the sheet and the plan are in {options.output}.")
 

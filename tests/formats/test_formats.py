@@ -15,7 +15,10 @@ import music21
 import numpy as np
 import pytest
 import xmlschema
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from lxml import etree
+from made_scores import any_score
 
 from notcher.core.formats import (
     Document,
@@ -268,6 +271,13 @@ def test_musicxml_is_valid(musicxml_schema: etree.XMLSchema, demo: Score, beat_m
             alone = [note for note in measure.iter("note") if note.find("chord") is None]
             lasting = [int(note.findtext("duration")) for note in alone if note.findtext("voice") == voice]
             assert sum(lasting) == per_bar, f"bar {measure.get('number')} is not full"
+
+
+@settings(max_examples=15, deadline=None)
+@given(st.integers(0, 10_000))
+def test_any_musicxml_is_valid(musicxml_schema: etree.XMLSchema, seed: int) -> None:
+    tree = etree.fromstring(musicxml_text(any_score(seed, count=24)).encode())
+    assert musicxml_schema.validate(tree), musicxml_schema.error_log
 
 
 def test_musicxml_says_how_it_is_played(demo: Score) -> None:

@@ -1,6 +1,7 @@
 """MIDI and JAMS: read by other libraries to the exact pitches and times, read back by us, refused when damaged."""
 
 import io
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -25,7 +26,7 @@ from notcher.core.formats.note_table import note_table
 from notcher.core.formats.texttab import text_tab
 from notcher.core.formats.texttab_reading import read_text_tab
 from notcher.core.hearing import PitchTrack
-from notcher.core.score import Attack, BeatMap, Meter, Note, PitchCurve, Score, Tone, bent_curve
+from notcher.core.score import Attack, BeatMap, End, Meter, Note, PitchCurve, Score, Tone, bent_curve
 from notcher.core.score.notation import written_bars
 from notcher.core.score.rhythm import TICKS, written_times
 from notcher.core.theory import chord_tones
@@ -147,6 +148,7 @@ def test_what_midi_holds_is_read_back(seed: int) -> None:
         assert np.median(np.min(around, axis=0)) < 0.12
     assert [chord.name for chord in back.chords] == [chord.name for chord in score.chords]
     assert back.beat_map.bar_meter(2) == score.beat_map.bar_meter(2)
+    assert back.beat_map.pickup == score.beat_map.pickup
 
 
 def plain_melody() -> bytes:
@@ -286,6 +288,23 @@ def test_curves_keep_what_they_are_called(tmp_path: Path) -> None:
 
 
 # --- MusicXML, there and back ---
+MARKED = {Attack.TAP, Attack.REPICK, Attack.SWELL, End.CHOKED, End.RINGS, End.SLIDES_AWAY}
+"""What stands beside one note alone; a hammer and a pull lead from one note to another, which may be missing."""
+
+
+def placed_as(score: Score, said: Callable[[Note], object]) -> list[tuple[int, int, object]]:
+    """What is said of each note, in the order of times, strings and frets."""
+    times = [time.quarter for time in written_times(score)]
+    rows = sorted(zip(times, score.notes, strict=True), key=lambda row: (round(row[0], 3), row[1].string))
+    return [(note.string, note.fret, said(note)) for _, note in rows]
+
+
+def bend_of(note: Note) -> object:
+    """How a bend that goes up is called and how large it is; None for what is no such bend."""
+    names = tuple(name for name in note.reading.names if name in ("bend", "prebend", "release"))
+    return (names, round(note.curve.peak_semitones, 2)) if names else None
+
+
 @settings(max_examples=20, deadline=None)
 @given(SEEDS)
 def test_what_musicxml_holds_is_read_back(seed: int) -> None:
@@ -300,8 +319,34 @@ def test_what_musicxml_holds_is_read_back(seed: int) -> None:
     assert [place[0] for place in mine] == pytest.approx([place[0] for place in other], abs=1e-3)
     assert back.beat_map.bar_meter(1) == score.beat_map.bar_meter(1)
     assert [section.name for section in back.sections] == [section.name for section in score.sections]
-    taps = [sum(note.attack is Attack.TAP for note in solo.notes) for solo in (score, back)]
-    assert taps[0] == taps[1]
+    assert back.key == score.key
+    assert back.tuning.offset_cents == score.tuning.offset_cents
+    assert [phrase.name for phrase in back.phrases] == [phrase.name for phrase in score.phrases]
+    ends = [score.beat_map.quarter_at(np.array([phrase.end_s for phrase in score.phrases]))]
+    assert ends[0] == pytest.approx(back.beat_map.quarter_at(np.array([phrase.end_s for phrase in back.phrases])))
+    told = [(swing.start, swing.share) for swing in back.beat_map.swings]
+    assert told == [(swing.start, pytest.approx(swing.share, abs=0.01)) for swing in score.beat_map.swings]
+    for said in (lambda note: note.attack in MARKED and note.attack, lambda note: note.raked, lambda note: note.tone,
+                 lambda note: note.end in MARKED and note.end, lambda note: (note.finger, note.stroke)):  # fmt: skip
+        assert placed_as(score, said) == placed_as(back, said)
+    for (*_, mine), (*_, other) in zip(placed_as(score, bend_of), placed_as(back, bend_of), strict=True):
+        assert mine is None or other == mine
+
+
+def test_grace_notes_of_another_writer_stand_before_their_note(tmp_path: Path) -> None:
+    """As music21 writes them: of no length of their own, so that the beat is their main note's."""
+    stream = music21.stream.Stream([music21.tempo.MetronomeMark(number=60), music21.note.Note("A4")])
+    for name in ("B4", "C5"):
+        stream.append(music21.note.Note(name).getGrace())
+    stream.append(music21.note.Note("D5"))
+    stream.write("musicxml", tmp_path / "theirs.musicxml")
+    reading = read_import(tmp_path / "theirs.musicxml")
+    score = reading.score
+    assert not reading.unread
+    assert [score.fretted_midi(note) for note in score.notes] == [69, 71, 72, 74]
+    assert [note.garnish for note in score.notes] == [False, True, True, False]
+    onsets = [note.onset_s - score.notes[0].onset_s for note in score.notes]
+    assert onsets == pytest.approx([0.0, 0.75, 0.875, 1.0])
 
 
 @settings(max_examples=12, deadline=None)

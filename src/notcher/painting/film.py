@@ -24,7 +24,9 @@ from notcher.core.score import Phrase, Score
 from notcher.core.sound import Clip, resampled
 from notcher.core.teaching.pack import LoopKind, PackChoices, phrase_sound, slug
 from notcher.core.teaching.pack_writing import Extra
-from notcher.core.words import USUAL, Naming, figure
+from notcher.core.teaching.plan import Plan
+from notcher.core.teaching.words import step_words
+from notcher.core.words import USUAL, Naming, figure, many
 from notcher.painting.tab_frame import TabFrame
 from notcher.painting.tab_picture import TabContent, draw_tab
 from notcher.painting.theme import STAGE, Theme, text_font
@@ -46,11 +48,12 @@ Picture = npt.NDArray[np.uint8]
 
 @dataclass(frozen=True, slots=True)
 class _Rung:
-    """One rung of a film: its sound, how long it is counted in, its pace."""
+    """One rung of a film: its sound, how long it is counted in, its pace; what the lesson says of it."""
 
     pace: float
     sound: FloatArray
     count_in_s: float
+    words: str = ""
 
     @property
     def seconds(self) -> float:
@@ -58,23 +61,27 @@ class _Rung:
 
 
 def films_of(
-    score: Score, recording: Clip | None, choices: PackChoices, track: PitchTrack = EMPTY_TRACK
+    score: Score,
+    recording: Clip | None,
+    choices: PackChoices,
+    track: PitchTrack = EMPTY_TRACK,
+    plan: Plan | None = None,
 ) -> Mapping[str, Extra]:
-    """Return what makes a film of each phrase of a pack, by its name in the pack."""
+    """Return what makes a film of each phrase of a pack, by its name in the pack. plan: what the cards tell of."""
     chosen = [phrase for phrase in score.phrases if not choices.phrases or phrase.id in choices.phrases]
     films: dict[str, Extra] = {}
     for phrase in chosen:
         number = score.phrases.index(phrase) + 1
         name = f"films/{number:02d} {slug(phrase.name or 'phrase')}.mp4"
-        films[name] = partial(_film, score, recording, phrase, choices.rungs, track)
+        films[name] = partial(_film, score, recording, phrase, choices.rungs, track, plan)
     return films
 
 
 def _film(
     score: Score, recording: Clip | None, phrase: Phrase, rungs: Sequence[float], track: PitchTrack,
-    progress: Progress, cancelled: CancelCheck,
+    plan: Plan | None, progress: Progress, cancelled: CancelCheck,
 ) -> bytes:  # fmt: skip
-    return phrase_film(score, recording, phrase, rungs, track=track, progress=progress, cancelled=cancelled)
+    return phrase_film(score, recording, phrase, rungs, track=track, plan=plan, progress=progress, cancelled=cancelled)
 
 
 def phrase_film(
@@ -84,13 +91,14 @@ def phrase_film(
     rungs: Sequence[float],
     *,
     track: PitchTrack = EMPTY_TRACK,
+    plan: Plan | None = None,
     naming: Naming = USUAL,
     theme: Theme = STAGE,
     progress: Progress = no_progress,
     cancelled: CancelCheck = never_cancelled,
 ) -> bytes:
-    """Return an MP4 of a phrase, slowest rung first. Raises: Cancelled."""
-    made = [_rung(score, recording, phrase, pace, cancelled) for pace in sorted(rungs)]
+    """Return an MP4 of a phrase, slowest rung first. plan: the lesson that its cards tell of. Raises: Cancelled."""
+    made = [_rung(score, recording, phrase, pace, plan, cancelled) for pace in sorted(rungs)]
     pages = _pages(score, phrase, track, naming, theme)
     whole_s = sum(rung.seconds for rung in made)
     stream = io.BytesIO()
@@ -123,12 +131,24 @@ def phrase_film(
     return stream.getvalue()
 
 
-def _rung(score: Score, recording: Clip | None, phrase: Phrase, pace: float, cancelled: CancelCheck) -> _Rung:
+def _rung(
+    score: Score, recording: Clip | None, phrase: Phrase, pace: float, plan: Plan | None, cancelled: CancelCheck
+) -> _Rung:
     """A rung's sound: counted in, the recording where there is one, else the tab."""
     kind = LoopKind.RECORDING if recording is not None else LoopKind.TAB
     sound, count_in_s = phrase_sound(score, recording, phrase, pace, kind, cancelled=cancelled)
     rate = recording.sample_rate if recording is not None else SOUND_RATE
-    return _Rung(pace, resampled(sound, from_rate=rate, to_rate=SOUND_RATE), count_in_s)
+    words = "" if plan is None else _planned(plan, phrase, pace)
+    return _Rung(pace, resampled(sound, from_rate=rate, to_rate=SOUND_RATE), count_in_s, words)
+
+
+def _planned(plan: Plan, phrase: Phrase, pace: float) -> str:
+    """What the lesson says of a phrase at the pace that is nearest, in words; nothing where it has none of it."""
+    steps = [step for step in plan.steps if step.phrases == (phrase.id,) and step.piece is None and not step.listen]
+    if not steps:
+        return ""
+    step = min(steps, key=lambda step: abs(step.pace - pace))
+    return f"{many(step.rounds, 'time')}: {step_words(step, plan)}"
 
 
 def _sounds(rungs: Sequence[_Rung]) -> Iterator["av.AudioFrame"]:
@@ -233,13 +253,13 @@ def _frames(
 
 
 def _draw_card(painter: QPainter, score: Score, phrase: Phrase, rung: _Rung, naming: Naming, theme: Theme) -> None:
-    """What comes: the solo, the phrase, how slowly."""
+    """What comes: the solo, the phrase, how slowly, and what the lesson says of it."""
     painter.fillRect(QRectF(0, 0, WIDTH, HEIGHT), theme.color("ground"))
     tempo = score.beat_map.tempo_at(phrase.start_s) * rung.pace if score.beat_map.known else 0.0
     pace = f"{figure(100 * rung.pace, naming=naming)} %"
     pace += f", {figure(tempo, naming=naming)} beats a minute" if tempo else ""
     rows = ((score.title or "Untitled solo", 2.4, "soft_ink", 0.30), (phrase.name or "Phrase", 5.0, "ink", 0.47),
-            (pace, 3.2, "accent", 0.66))  # fmt: skip
+            (pace, 3.2, "accent", 0.66), (rung.words, 2.6, "soft_ink", 0.82))  # fmt: skip
     for words, size, role, height in rows:
         painter.setFont(text_font(1.0, size=size, bold=role == "ink"))
         painter.setPen(theme.color(role))

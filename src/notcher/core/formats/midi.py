@@ -28,9 +28,9 @@ STEP_S = 0.005
 USUAL_VELOCITY, SOFT, LOUD = 96, 40, 120
 LEVEL_SPAN_DB = 30.0
 """From the softest note that is told apart to the loudest."""
-BEGIN, BAR_1, SECTION = "recording starts here", "bar 1 starts here", "section: "
+BEGIN, BAR_1, PICKUP, SECTION = "recording starts here", "bar 1 starts here", "pickup, quarters: ", "section: "
 """Cues: where the recording's time 0 lies, before which stands what is missing of the first bar; where bars are
-counted from; what a section is called."""
+counted from; how much of a bar stands before that; what a section is called."""
 CHORD, TUNING = "chord: ", "open strings: "
 """A text: the open strings as MIDI numbers, the highest first; the capo's fret; cents from A = 440 Hz."""
 USUAL_BPM = 60.0
@@ -89,6 +89,8 @@ def _conductor(score: Score, clock: _Clock) -> list[Event]:
         (clock.ticks(0.0), 5, mido.MetaMessage("cue_marker", text=BEGIN)),
         (round(-clock.first * TICKS_PER_QUARTER), 5, mido.MetaMessage("cue_marker", text=BAR_1)),
     ]
+    if beat_map.pickup:
+        events.append((0, 5, mido.MetaMessage("cue_marker", text=f"{PICKUP}{beat_map.pickup:g}")))
     for change in beat_map.meters:
         start = beat_map.bar_start(change.bar)
         at = 0 if change.bar == 1 else max(0, round((start - clock.first) * TICKS_PER_QUARTER))

@@ -13,7 +13,7 @@ import mido
 import numpy as np
 
 from notcher.core.formats.atomic import FileError
-from notcher.core.formats.midi import BAR_1, BEGIN, BEND_MIDDLE, CHANNELS, CHORD, SECTION, TUNING
+from notcher.core.formats.midi import BAR_1, BEGIN, BEND_MIDDLE, CHANNELS, CHORD, PICKUP, SECTION, TUNING
 from notcher.core.formats.reading import MOST_UNREAD, PlaceError, Reading, Unread, placed, without_overlaps
 from notcher.core.hearing.contour import simplified
 from notcher.core.score import (
@@ -76,6 +76,7 @@ class _File:
     tuning: Tuning = STANDARD
     begin: int = 0
     bar_1: int = 0
+    pickup: float = 0.0
     end: int = 0
 
 
@@ -186,6 +187,8 @@ def _take(
             found.begin = now
         elif message.text == BAR_1:
             found.bar_1 = now
+        elif message.text.startswith(PICKUP):
+            found.pickup = _quarters(message.text.removeprefix(PICKUP))
         elif message.text.startswith(SECTION):
             found.sections.append((now, message.text.removeprefix(SECTION)))
     elif message.type == "text" and message.text.startswith(CHORD):
@@ -194,6 +197,13 @@ def _take(
         found.tuning = _tuning(message.text.removeprefix(TUNING))
     elif message.type == "track_name":
         found.names.setdefault(number, message.name)
+
+
+def _quarters(text: str) -> float:
+    try:
+        return float(text)
+    except ValueError:
+        return 0.0
 
 
 def _tuning(text: str) -> Tuning:
@@ -262,7 +272,8 @@ def _beat_map(found: _File, per_quarter: int) -> tuple[BeatMap, Clock]:
     last, _, pace = rows[-1]
     anchors = [(since(tick), quarter(tick)) for tick, _, _ in rows]
     anchors.append((since(last) + 4 * pace, quarter(last) + 4))
-    beat_map = BeatMap(tuple(anchors), (MeterChange(1, meter),))
+    pickup = found.pickup if 0 <= found.pickup < meter.quarters else 0.0
+    beat_map = BeatMap(tuple(anchors), (MeterChange(1, meter),), pickup)
     for tick, change in found.meters:
         bar = beat_map.bar_at(quarter(tick))
         if tick > 0 and bar > beat_map.meters[-1].bar:

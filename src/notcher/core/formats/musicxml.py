@@ -10,7 +10,17 @@ from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
 import numpy as np
 
-from notcher.core.formats.musicxml_kinds import KINDS
+from notcher.core.formats.musicxml_kinds import (
+    CENTS,
+    CHOKED,
+    FADED_IN,
+    KEY,
+    KINDS,
+    PHRASE,
+    RAKE,
+    STRUCK_AGAIN,
+    TAPPED,
+)
 from notcher.core.score import (
     EDGE_S,
     LEGATO_ATTACKS,
@@ -58,6 +68,7 @@ def musicxml_text(score: Score) -> str:
     SubElement(SubElement(root, "work"), "work-title").text = score.title or "Untitled solo"
     identification = SubElement(root, "identification")
     SubElement(SubElement(identification, "encoding"), "software").text = "Notcher"
+    _of_our_own(SubElement(identification, "miscellaneous"), timed)
     part_list = SubElement(root, "part-list")
     SubElement(SubElement(part_list, "score-part", id="P1"), "part-name").text = "Lead guitar"
     part = SubElement(root, "part", id="P1")
@@ -82,6 +93,21 @@ def musicxml_text(score: Score) -> str:
     return HEADER + tostring(root, encoding="unicode") + "\n"
 
 
+def _of_our_own(miscellaneous: Element, score: Score) -> None:
+    """What the format has no element for: where phrases begin and end, the key that was said, how far off concert
+    pitch."""
+    fields: list[tuple[str, str]] = []
+    if score.tuning.offset_cents:
+        fields.append((CENTS, f"{score.tuning.offset_cents:g}"))
+    if score.key is not None:
+        fields.append((KEY, f"{score.key.tonic} {score.key.scale}"))
+    edges_s = np.array([[phrase.start_s, phrase.end_s] for phrase in score.phrases]).reshape(-1, 2)
+    for phrase, (begin, end) in zip(score.phrases, score.beat_map.quarter_at(edges_s).tolist(), strict=True):
+        fields.append((PHRASE, f"{begin:.6f} {end:.6f} {phrase.name}".rstrip()))
+    for name, text in fields:
+        SubElement(miscellaneous, "miscellaneous-field", name=name).text = text
+
+
 def _titles(measure: Element, score: Score, bar: Bar) -> None:
     """Sections that begin in a bar, as rehearsal marks; phrases as words."""
     if not score.beat_map.known:
@@ -90,8 +116,17 @@ def _titles(measure: Element, score: Score, bar: Bar) -> None:
     for name, spans in (("rehearsal", score.sections), ("words", score.phrases)):
         for span in spans:
             if begin_s - EDGE_S <= span.start_s < end_s - EDGE_S and span.name:
-                direction = SubElement(measure, "direction", placement="above")
-                SubElement(SubElement(direction, "direction-type"), name).text = span.name
+                at = float(score.beat_map.quarter_at(np.array([span.start_s]))[0])
+                _words(measure, name, span.name, at - bar.start / TICKS)
+
+
+def _words(measure: Element, name: str, text: str, quarters: float) -> Element:
+    """Say something over a bar, so far into it."""
+    direction = SubElement(measure, "direction", placement="above")
+    SubElement(SubElement(direction, "direction-type"), name).text = text
+    if (ticks := round(quarters * TICKS)) > 0:
+        SubElement(direction, "offset", sound="yes").text = str(ticks)
+    return direction
 
 
 def _chords(measure: Element, score: Score, bar: Bar) -> None:
@@ -215,8 +250,9 @@ def _swing(measure: Element, beat_map: BeatMap, start: float, end: float) -> Non
         begins, ends = start - SLACK <= swing.start < end - SLACK, start - SLACK <= swing.end < end - SLACK
         if not (begins or ends):
             continue
-        direction = SubElement(measure, "direction", placement="above")
-        SubElement(SubElement(direction, "direction-type"), "words").text = "swing" if begins else "straight"
+        direction = _words(
+            measure, "words", "swing" if begins else "straight", (swing.start if begins else swing.end) - start
+        )
         told = SubElement(SubElement(direction, "sound"), "swing")
         if not begins:
             SubElement(told, "straight")
@@ -315,6 +351,12 @@ def _technical(notations: Element, score: Score, index: int, *, first: bool, las
         ornaments = SubElement(notations, "ornaments")
         SubElement(ornaments, "wavy-line", type="start", number="1")
         SubElement(ornaments, "wavy-line", type="stop", number="1")
+    if (first and "slide_in" in names) or (last and note.end is End.SLIDES_AWAY):
+        articulations = SubElement(notations, "articulations")
+        if first and "slide_in" in names:
+            SubElement(articulations, "scoop")
+        if last and note.end is End.SLIDES_AWAY:
+            SubElement(articulations, "falloff")
     technical = SubElement(notations, "technical")
     SubElement(technical, "string").text = str(note.string)
     SubElement(technical, "fret").text = str(note.fret)
@@ -337,6 +379,11 @@ def _struck(technical: Element, note: Note) -> None:
         SubElement(SubElement(technical, "harmonic"), "natural")
     elif note.tone in (Tone.SQUEAL_HARMONIC, Tone.TAPPED_HARMONIC):
         SubElement(SubElement(technical, "harmonic"), "artificial")
+    others = ((RAKE, note.raked), (STRUCK_AGAIN, note.attack is Attack.REPICK), (FADED_IN, note.attack is Attack.SWELL),
+              (TAPPED, note.tone is Tone.TAPPED_HARMONIC), (CHOKED, note.end is End.CHOKED))  # fmt: skip
+    for words, is_so in others:
+        if is_so:
+            SubElement(technical, "other-technical").text = words
 
 
 def _join(technical: Element, attack: Attack, kind: str) -> None:

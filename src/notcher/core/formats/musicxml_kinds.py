@@ -1,4 +1,12 @@
-"""What MusicXML calls the kinds of chords (W3C, "MusicXML 4.0", 2021, type kind-value), and our symbols for them."""
+"""What MusicXML calls things (W3C, "MusicXML 4.0", 2021), and what we write where it has no word for one.
+
+What a program may add of its own stands in `miscellaneous-field`, what a player does in `other-technical`.
+"""
+
+PHRASE, KEY, CENTS = "phrase", "key", "cents from A = 440 Hz"
+"""Miscellaneous fields: where a phrase begins and ends, quarters from bar 1, and its name; tonic and scale."""
+CHOKED, RAKE, STRUCK_AGAIN, FADED_IN, TAPPED = "choked", "rake", "struck again", "faded in", "tapped harmonic"
+"""Other techniques."""
 
 KINDS = {
     "major": "", "minor": "m", "augmented": "aug", "diminished": "dim", "dominant": "7", "major-seventh": "maj7",

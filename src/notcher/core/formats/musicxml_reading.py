@@ -6,73 +6,47 @@ no string and fret it is placed. Entities are refused, so that no small file can
 
 import io
 import zipfile
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from fractions import Fraction
+from itertools import pairwise
 from xml.etree.ElementTree import Element, TreeBuilder
 from xml.parsers import expat
 
 import numpy as np
 
 from notcher.core.formats.atomic import FileError
-from notcher.core.formats.musicxml_kinds import KINDS
+from notcher.core.formats.musicxml_kinds import (
+    CENTS,
+    KEY,
+    PHRASE,
+)
+from notcher.core.formats.musicxml_part import USUAL_BPM, Lined, Part, part_of
 from notcher.core.formats.reading import MOST_UNREAD, PlaceError, Reading, Unread, placed, without_overlaps
 from notcher.core.score import (
+    EDGE_S,
     FOUR_FOUR,
     LAST_FRET,
     STANDARD,
-    Attack,
     BeatMap,
     Chord,
-    End,
-    Meter,
+    Key,
     MeterChange,
     Note,
+    Phrase,
     Score,
     Section,
-    Stroke,
-    Tone,
+    Swing,
     Tuning,
     Vibrato,
     bent_curve,
     new_id,
 )
+from notcher.core.score.rhythm import played_late_s
 
 MOST_BYTES = 64 * 2**20
-STEPS = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
-USUAL_BPM, LEAD_S = 100.0, 0.5
+LEAD_S = 0.5
+SHORTEST_S = 0.03
 HELD = 0.95  # of its value that a note is held
-
-
-@dataclass(slots=True)
-class _Heard:
-    """One note as it is gathered. onset, length: quarters. midi: as it sounds."""
-
-    onset: Fraction
-    length: Fraction
-    midi: float
-    staff: str
-    string: int | None = None
-    fret: int | None = None
-    attack: Attack = Attack.PICK
-    tone: Tone = Tone.NORMAL
-    vibrato: bool = False
-    bends: list[tuple[str, float]] = field(default_factory=list)
-    tied_on: bool = False
-    rings: bool = False
-    finger: int | None = None
-    stroke: Stroke | None = None
-
-
-@dataclass(slots=True)
-class _Part:
-    notes: list[_Heard] = field(default_factory=list)
-    chords: list[tuple[Fraction, str]] = field(default_factory=list)
-    sections: list[tuple[Fraction, str]] = field(default_factory=list)
-    meters: list[tuple[Fraction, Meter]] = field(default_factory=list)
-    tempi: list[tuple[Fraction, float]] = field(default_factory=list)
-    opens: dict[int, float] = field(default_factory=dict)  # by line, 1 the lowest
-    capo: int = 0
-    pickup: Fraction = Fraction(0)
 
 
 def read_musicxml(data: bytes, *, title: str = "", part: str = "") -> Reading:
@@ -87,10 +61,10 @@ def read_musicxml(data: bytes, *, title: str = "", part: str = "") -> Reading:
     names = {
         element.get("id", ""): (element.findtext("part-name") or "").strip() for element in root.iter("score-part")
     }
-    parts = {element.get("id", ""): _part(element, unread) for element in root.findall("part")}
+    parts = {element.get("id", ""): part_of(element, unread) for element in root.findall("part")}
     chosen = _chosen(parts, names, part)
     said = root.findtext("work/work-title") or root.findtext("movement-title") or title
-    score = _score(parts[chosen], said.strip(), unread)
+    score = _of_our_own(_score(parts[chosen], said.strip(), unread), root)
     playing = tuple(names.get(name) or name for name, one in parts.items() if one.notes)
     if len(playing) > 1:
         unread.append(Unread(1, 1, f"only the part {names.get(chosen) or chosen!r} is read of several"))
@@ -121,26 +95,16 @@ def _member(archive: zipfile.ZipFile, name: str) -> bytes:
     return archive.read(name)
 
 
-class _Lined(Element):
-    """An element that knows where it stands."""
-
-    line, column = 1, 1
-
-
-def _unread(item: Element, what: str) -> Unread:
-    return Unread(getattr(item, "line", 1), getattr(item, "column", 1), what)
-
-
 def _root(data: bytes) -> Element:
     """Parse a document, with the place of each element; entities are refused."""
     if len(data) > MOST_BYTES:
         raise FileError("This MusicXML is of absurd size.", "Do not trust this file.")
     parser = expat.ParserCreate()
-    builder = TreeBuilder(element_factory=_Lined)
+    builder = TreeBuilder(element_factory=Lined)
 
     def start(tag: str, attributes: dict[str, str]) -> None:
         element = builder.start(tag, attributes)
-        if isinstance(element, _Lined):
+        if isinstance(element, Lined):
             element.line, element.column = parser.CurrentLineNumber, parser.CurrentColumnNumber + 1
 
     def refuse(*_: object) -> None:
@@ -156,7 +120,7 @@ def _root(data: bytes) -> Element:
         raise FileError(f"This is no MusicXML: line {line}, column {column + 1}.", "Write it again.") from problem
 
 
-def _chosen(parts: dict[str, _Part], names: dict[str, str], wanted: str) -> str:
+def _chosen(parts: dict[str, Part], names: dict[str, str], wanted: str) -> str:
     with_notes = [name for name, one in parts.items() if one.notes]
     if not with_notes:
         raise FileError("There are no notes in this MusicXML.", "Choose another file.")
@@ -168,191 +132,8 @@ def _chosen(parts: dict[str, _Part], names: dict[str, str], wanted: str) -> str:
     return next((n for n in with_notes if any(note.fret is not None for note in parts[n].notes)), with_notes[0])
 
 
-# --- one part ---
-def _number(element: Element | None, path: str, usual: float = 0.0) -> float:
-    text = element.findtext(path) if element is not None else None
-    try:
-        value = float(text) if text is not None else usual
-    except ValueError:
-        return usual
-    return value if np.isfinite(value) else usual
-
-
-def _part(element: Element, unread: list[Unread]) -> _Part:
-    part = _Part()
-    divisions, transpose, bar_at = Fraction(1), 0.0, Fraction(0)
-    meter = FOUR_FOUR
-    for number, measure in enumerate(element.findall("measure")):
-        now = furthest = bar_at
-        onset = bar_at
-        for item in measure:
-            if item.tag == "attributes":
-                divisions = (
-                    Fraction(_number(item, "divisions", float(divisions))).limit_denominator(100_000) or divisions
-                )
-                transpose = _transpose(item, transpose)
-                meter = _meter(item, meter, bar_at, part, unread)
-                _staff(item, part)
-            elif item.tag in ("backup", "forward"):
-                step = Fraction(_number(item, "duration")).limit_denominator(100_000) / max(
-                    divisions, Fraction(1, 1000)
-                )
-                now = max(bar_at, now - step) if item.tag == "backup" else now + step
-            elif item.tag in ("direction", "sound"):
-                mark = (item.findtext("direction-type/rehearsal") or "").strip()
-                if mark:
-                    part.sections.append((now, mark[:200]))
-                sound = item if item.tag == "sound" else item.find("sound")
-                if sound is not None and sound.get("tempo"):
-                    part.tempi.append((now, _number_text(sound.get("tempo"), USUAL_BPM)))
-                elif item.find(".//per-minute") is not None and not part.tempi:
-                    part.tempi.append((now, _number(item, ".//per-minute", USUAL_BPM) * _unit(item)))
-            elif item.tag == "harmony":
-                if name := _chord(item):
-                    part.chords.append((now, name))
-            elif item.tag == "note":
-                length = Fraction(_number(item, "duration")).limit_denominator(100_000) / max(
-                    divisions, Fraction(1, 1000)
-                )
-                if item.find("grace") is not None:
-                    unread.append(_unread(item, f"a grace note in bar {measure.get('number', number + 1)}"))
-                    continue
-                if item.find("chord") is None:
-                    onset, now = now, now + length
-                if item.find("pitch") is not None:
-                    _take(item, part, onset, length, transpose)
-                elif item.find("unpitched") is not None:
-                    unread.append(_unread(item, f"a note without pitch in bar {measure.get('number', number + 1)}"))
-            furthest = max(furthest, now)
-        length = Fraction(meter.quarters).limit_denominator(1000)
-        if number == 0 and measure.get("implicit") == "yes" and furthest - bar_at < length:
-            part.pickup = furthest - bar_at
-        bar_at = furthest if number == 0 and part.pickup else max(furthest, bar_at + length)
-        if furthest == bar_at - length or furthest > bar_at:
-            bar_at = max(bar_at, furthest)
-    return part
-
-
-def _number_text(text: str | None, usual: float) -> float:
-    try:
-        value = float(text or "")
-    except ValueError:
-        return usual
-    return value if 10 <= value <= 1000 else usual
-
-
-def _unit(item: Element) -> float:
-    """Quarters of a metronome's beat unit."""
-    units = {"whole": 4.0, "half": 2.0, "quarter": 1.0, "eighth": 0.5, "16th": 0.25}
-    dotted = item.find(".//beat-unit-dot") is not None
-    return units.get(item.findtext(".//beat-unit") or "quarter", 1.0) * (1.5 if dotted else 1.0)
-
-
-def _transpose(item: Element, before: float) -> float:
-    found = item.find("transpose")
-    if found is None:
-        return before
-    return _number(found, "chromatic") + 12 * _number(found, "octave-change")
-
-
-def _meter(item: Element, before: Meter, at: Fraction, part: _Part, unread: list[Unread]) -> Meter:
-    time = item.find("time")
-    if time is None or time.find("beats") is None:
-        return before
-    try:
-        meter = Meter(
-            sum(int(beats) for beats in (time.findtext("beats") or "4").split("+")), int(_number(time, "beat-type", 4))
-        )
-    except ValueError:
-        unread.append(_unread(item, f"the meter {time.findtext('beats')}/{time.findtext('beat-type')}"))
-        return before
-    part.meters.append((at, meter))
-    return meter
-
-
-def _staff(item: Element, part: _Part) -> None:
-    for details in item.findall("staff-details"):
-        part.capo = min(12, max(0, int(_number(details, "capo", part.capo))))
-        for tuning in details.findall("staff-tuning"):
-            step = tuning.findtext("tuning-step") or ""
-            if step in STEPS and (tuning.get("line") or "").isdecimal():
-                octave, alter = _number(tuning, "tuning-octave", 4), _number(tuning, "tuning-alter")
-                part.opens[int(tuning.get("line") or 1)] = 12 * (octave + 1) + STEPS[step] + alter
-
-
-def _chord(item: Element) -> str:
-    step = item.findtext("root/root-step") or ""
-    kind = item.find("kind")
-    if step not in STEPS or kind is None:
-        return ""
-    sign = {1.0: "#", -1.0: "b"}.get(_number(item, "root/root-alter"), "")
-    bass = item.findtext("bass/bass-step")
-    lower = {1.0: "#", -1.0: "b"}.get(_number(item, "bass/bass-alter"), "")
-    name = f"{step}{sign}{KINDS.get((kind.text or '').strip(), kind.get('text') or '')}"
-    return f"{name}/{bass}{lower}" if bass in STEPS else name
-
-
-def _take(item: Element, part: _Part, onset: Fraction, length: Fraction, transpose: float) -> None:
-    pitch = item.find("pitch")
-    step = (pitch.findtext("step") if pitch is not None else "") or "C"
-    midi = 12 * (_number(pitch, "octave", 4) + 1) + STEPS.get(step, 0) + _number(pitch, "alter") + transpose
-    staff, ties = item.findtext("staff") or "1", {tie.get("type") for tie in item.findall("tie")}
-    if "stop" in ties:
-        before = next(
-            (n for n in reversed(part.notes) if n.tied_on and n.midi == midi and n.staff == staff
-             and abs(n.onset + n.length - onset) < Fraction(1, 64)),
-            None,
-        )  # fmt: skip
-        if before is not None:
-            before.length += length
-            before.tied_on = "start" in ties
-            return
-    note = _Heard(onset, length, midi, staff, tied_on="start" in ties)
-    _played(item, note)
-    part.notes.append(note)
-
-
-def _played(item: Element, note: _Heard) -> None:
-    """String and fret, and how the note is played."""
-    if item.findtext("notehead") == "x":
-        note.tone = Tone.DEAD
-    if item.findtext("play/mute") == "palm" or item.findtext(".//mute") == "palm":
-        note.tone = Tone.PALM_MUTE
-    for notations in item.findall("notations"):
-        for slide in (*notations.findall("slide"), *notations.findall("glissando")):
-            if slide.get("type") == "stop":
-                note.attack = Attack.SLIDE
-        note.vibrato |= notations.find("ornaments/wavy-line") is not None
-        note.rings |= any(tied.get("type") == "let-ring" for tied in notations.findall("tied"))
-        technical = notations.find("technical")
-        if technical is None:
-            continue
-        if (string := technical.findtext("string")) and string.strip().isdecimal():
-            note.string = int(string)
-        if (fret := technical.findtext("fret")) and fret.strip().isdecimal():
-            note.fret = int(fret)
-        for name, attack in (("hammer-on", Attack.HAMMER), ("pull-off", Attack.PULL)):
-            if any(join.get("type") == "stop" for join in technical.findall(name)):
-                note.attack = attack
-        if (finger := (technical.findtext("fingering") or "").strip()) in ("1", "2", "3", "4"):
-            note.finger = int(finger)
-        for name, stroke in (("down-bow", Stroke.DOWN), ("up-bow", Stroke.UP)):
-            if technical.find(name) is not None:
-                note.stroke = stroke
-        if technical.find("tap") is not None:
-            note.attack = Attack.TAP
-        harmonic = technical.find("harmonic")
-        if harmonic is not None:
-            natural = harmonic.find("artificial") is None
-            note.tone = Tone.NATURAL_HARMONIC if natural else Tone.SQUEAL_HARMONIC
-        for bend in technical.findall("bend"):
-            marks = (("pre", "pre-bend"), ("release", "release"), ("bar", "with-bar"))
-            kind = next((kind for kind, mark in marks if bend.find(mark) is not None), "up")
-            note.bends.append((kind, _number(bend, "bend-alter")))
-
-
 # --- the score ---
-def _score(part: _Part, title: str, unread: list[Unread]) -> Score:
+def _score(part: Part, title: str, unread: list[Unread]) -> Score:
     tuning = _tuning(part)
     beat_map = _beat_map(part)
     staves = {note.staff for note in part.notes if note.fret is not None}
@@ -365,7 +146,7 @@ def _score(part: _Part, title: str, unread: list[Unread]) -> Score:
             float(beat_map.time_at(np.array([float(at)]))[0])
             for at in (heard.onset - part.pickup, heard.onset - part.pickup + heard.length)
         )
-        offset_s = max(onset_s + HELD * (end_s - onset_s), onset_s + 0.03)
+        offset_s = max(onset_s + HELD * (end_s - onset_s), onset_s + SHORTEST_S)
         on_neck = (
             heard.string is not None and 1 <= heard.string <= tuning.strings
             and heard.fret is not None and 0 <= heard.fret <= LAST_FRET
@@ -374,8 +155,9 @@ def _score(part: _Part, title: str, unread: list[Unread]) -> Score:
             max(0.0, onset_s), offset_s,
             heard.string if on_neck and heard.string else 1, heard.fret if on_neck and heard.fret else 0,
             heard.attack, vibrato=Vibrato(0.15, 5.5, 25.0) if heard.vibrato else None, tone=heard.tone,
-            end=End.RINGS if heard.rings else End.STOPS, finger=heard.finger, stroke=heard.stroke,
-            starts_at=round(float(heard.onset - part.pickup), 6), locked=on_neck, id=new_id(),
+            end=heard.end, raked=heard.raked, slid_in=heard.slid_in, finger=heard.finger, stroke=heard.stroke,
+            starts_at=None if heard.grace else round(float(heard.onset - part.pickup), 6), garnish=heard.grace,
+            locked=on_neck, id=new_id(),
         )  # fmt: skip
         notes.append(_bent(note, heard.bends))
         if not on_neck:
@@ -394,11 +176,45 @@ def _score(part: _Part, title: str, unread: list[Unread]) -> Score:
         if not kept:
             raise FileError("None of these notes is on a guitar's neck.", "Choose another part.") from problem
         score = placed(score.with_notes(kept), [key for key in unplaced if key not in gone], pitches)
-    score = score.with_notes(without_overlaps(score.notes))
+    score = _swung(score.with_notes(without_overlaps(score.notes)))
     return replace(score, sections=_sections(part, score))
 
 
-def _sections(part: _Part, score: Score) -> tuple[Section, ...]:
+def _of_our_own(score: Score, root: Element) -> Score:
+    """What we write into miscellaneous fields; what is none of ours there is left alone."""
+    phrases: list[Phrase] = []
+    for item in root.iterfind("identification/miscellaneous/miscellaneous-field"):
+        name, text = item.get("name"), (item.text or "").strip()
+        try:
+            if name == CENTS:
+                score = replace(score, tuning=replace(score.tuning, offset_cents=float(text)))
+            elif name == KEY:
+                tonic, _, scale = text.partition(" ")
+                score = replace(score, key=Key(tonic, scale))
+            elif name == PHRASE:
+                begin, end, *words = text.split(" ", 2)
+                begin_s, end_s = score.beat_map.time_at(np.array([float(begin), float(end)])).tolist()
+                phrases.append(Phrase(max(0.0, begin_s), end_s, " ".join(words)[:200]))
+        except ValueError:
+            continue
+    phrases.sort(key=lambda phrase: phrase.start_s)
+    apart = [b for a, b in pairwise([None, *phrases]) if b is not None and (a is None or a.end_s <= b.start_s + EDGE_S)]
+    return replace(score, phrases=tuple(apart))
+
+
+def _swung(score: Score) -> Score:
+    """Notes of a swung stretch where the swing puts them, not where they are written."""
+    if not score.beat_map.swings:
+        return score
+    late_s = played_late_s(score).tolist()
+    moved = (
+        replace(note, onset_s=min(max(0.0, note.onset_s - by_s), note.offset_s - SHORTEST_S))
+        for note, by_s in zip(score.notes, late_s, strict=True)
+    )
+    return score.with_notes(without_overlaps(list(moved)))
+
+
+def _sections(part: Part, score: Score) -> tuple[Section, ...]:
     """From each rehearsal mark to the next, the last to the end."""
     starts_s = [
         max(0.0, float(score.beat_map.time_at(np.array([float(at - part.pickup)]))[0])) for at, _ in part.sections
@@ -411,14 +227,14 @@ def _sections(part: _Part, score: Score) -> tuple[Section, ...]:
     )
 
 
-def _tuning(part: _Part) -> Tuning:
+def _tuning(part: Part) -> Tuning:
     lines = sorted(part.opens)
     if 4 <= len(lines) <= 8:
         return Tuning(tuple(part.opens[line] for line in reversed(lines)), part.capo)
     return Tuning(STANDARD.open_midi, part.capo)
 
 
-def _beat_map(part: _Part) -> BeatMap:
+def _beat_map(part: Part) -> BeatMap:
     """Beats at the written tempi, from half a second on; quarters are counted from bar 1."""
     tempi = sorted(part.tempi, key=lambda row: row[0]) or [(Fraction(0), USUAL_BPM)]
     tempi = [(at if number else Fraction(0), bpm) for number, (at, bpm) in enumerate(tempi)]
@@ -430,10 +246,21 @@ def _beat_map(part: _Part) -> BeatMap:
             anchors.append((now_s, float(at - part.pickup)))
         before, bpm = at, next_bpm
     anchors.append((now_s + 60.0 / bpm * 4, float(before - part.pickup) + 4.0))
-    return BeatMap(tuple(anchors), _meter_changes(part), float(part.pickup))
+    return BeatMap(tuple(anchors), _meter_changes(part), float(part.pickup), _swings(part))
 
 
-def _meter_changes(part: _Part) -> tuple[MeterChange, ...]:
+def _swings(part: Part) -> tuple[Swing, ...]:
+    """From each mark to the next, the last to the end of the music."""
+    end = max((note.onset + note.length for note in part.notes), default=Fraction(0))
+    marks = sorted(part.swings, key=lambda mark: mark[0])
+    return tuple(
+        Swing(float(begin - part.pickup), float(until - part.pickup), share)
+        for (begin, share), (until, _) in pairwise([*marks, (end, 0.5)])
+        if share > 0.5 and begin < until
+    )
+
+
+def _meter_changes(part: Part) -> tuple[MeterChange, ...]:
     changes: list[MeterChange] = []
     bar, at, meter = 1, part.pickup, FOUR_FOUR
     for begins, following in part.meters:

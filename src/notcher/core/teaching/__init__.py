@@ -42,7 +42,7 @@ from notcher.core.teaching.pack import (
     rungs_from_text,
 )
 from notcher.core.teaching.pack_page import RIGHTS
-from notcher.core.teaching.pack_writing import plain_plan, write_pack
+from notcher.core.teaching.pack_writing import first_lesson, write_pack
 from notcher.core.teaching.plan import (
     MOST_ROUNDS,
     NO_WISHES,
@@ -202,6 +202,7 @@ __all__ = [
     "entry_words",
     "estimate_reason",
     "estimate_words",
+    "first_lesson",
     "full_words",
     "gap_days",
     "known_of",
@@ -224,7 +225,6 @@ __all__ = [
     "phrases_from_text",
     "pieces",
     "place_words",
-    "plain_plan",
     "plan_data",
     "plan_lesson",
     "plan_lines",

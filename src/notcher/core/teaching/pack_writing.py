@@ -20,7 +20,7 @@ from notcher.core.teaching.difficulty import Guitar, difficulties
 from notcher.core.teaching.known import known_of
 from notcher.core.teaching.pack import PackChoices, PackedLoop, PackError, Sink, make_loops, packed_phrases, slug
 from notcher.core.teaching.pack_page import pack_page
-from notcher.core.teaching.plan import School, plan_lesson
+from notcher.core.teaching.plan import Plan, School, plan_lesson
 from notcher.core.teaching.plan_data import plan_lines
 from notcher.core.words import USUAL, Naming
 
@@ -30,14 +30,13 @@ Extra = Callable[[Progress, CancelCheck], bytes]
 """Makes one more file of a pack, such as the sheet, which is painted, or a film."""
 
 
-def plain_plan(score: Score, *, minutes: float = LESSON_MINUTES, school: str = "") -> str:
-    """Return a lesson on a solo as plain text, for somebody who begins with it."""
+def first_lesson(score: Score, *, minutes: float = LESSON_MINUTES, school: str = "") -> Plan:
+    """Return a lesson on a solo for somebody who begins with it. Raises: PlanError."""
     asked = difficulties(score, guitar=Guitar())
-    plan = plan_lesson(
+    return plan_lesson(
         score, minutes=minutes, school=School(school or School.BUILD_UP), found=patterns(score),
         known=known_of(score, (), asked), asked=asked,
     )  # fmt: skip
-    return "\n".join(plan_lines(plan)) + "\n"
 
 
 def write_pack(
@@ -49,7 +48,7 @@ def write_pack(
     track: PitchTrack = EMPTY_TRACK,
     sheet: Extra | None = None,
     films: Mapping[str, Extra] | None = None,
-    plan: str = "",
+    plan: Plan | None = None,
     student: str = "",
     naming: Naming = USUAL,
     progress: Progress = no_progress,
@@ -57,7 +56,7 @@ def write_pack(
 ) -> list[PackedLoop]:
     """Write a pack as a zip, where the name ends so, else as a folder; return its loops.
 
-    sheet: makes the PDF. films: make films, by their names. plan: in words; one is made where there is none.
+    sheet: makes the PDF. films: make films, by their names. plan: told in words, else the first lesson.
     Raises: PackError, FileError, Cancelled; nothing is left behind then.
     """
     packed_phrases(score, choices)  # what cannot be packed is told before anything is made
@@ -74,7 +73,8 @@ def write_pack(
 
 def _filled(
     sink: Sink, score: Score, recording: Clip | None, choices: PackChoices, track: PitchTrack, sheet: Extra | None,
-    films: Mapping[str, Extra], plan: str, student: str, naming: Naming, progress: Progress, cancelled: CancelCheck,
+    films: Mapping[str, Extra], plan: Plan | None, student: str, naming: Naming, progress: Progress,
+    cancelled: CancelCheck,
 ) -> list[PackedLoop]:  # fmt: skip
     """Hand over every file of a pack."""
     name = slug(score.title or "solo")
@@ -86,7 +86,7 @@ def _filled(
     if sheet is not None:
         sink(f"{name}.pdf", sheet(no_progress, cancelled))
         files.append((f"{name}.pdf", "The sheet, to print"))
-    sink("plan.txt", (plan or plain_plan(score)).encode("utf-8"))
+    sink("plan.txt", ("\n".join(plan_lines(plan or first_lesson(score))) + "\n").encode("utf-8"))
     files.append(("plan.txt", "What to practise, and in which order"))
     sink(f"{name}.mid", midi_bytes(score, track))
     files.append((f"{name}.mid", "The notes as MIDI"))

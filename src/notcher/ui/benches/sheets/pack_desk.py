@@ -19,8 +19,8 @@ from notcher.core.teaching import (
     PackChoices,
     PackedLoop,
     SoundKind,
+    first_lesson,
     phrases_from_text,
-    plain_plan,
     rungs_from_text,
     write_pack,
 )
@@ -113,11 +113,12 @@ class PackDesk(QObject):
         sheet_choices, school = kept_choices(student.sheets), student.school
 
         def work(progress: Progress, cancelled: CancelCheck) -> list[PackedLoop]:
-            films = films_of(score, document.clip, choices, document.track) if film else {}
+            plan = first_lesson(score, school=school)
+            films = films_of(score, document.clip, choices, document.track, plan) if film else {}
             return write_pack(
                 path, score, document.clip, choices, track=document.track, films=films, student=name, naming=naming,
                 sheet=lambda _progress, stop: sheet_pdf(score, sheet_choices, student=name, cancelled=stop),
-                plan=plain_plan(score, school=school), progress=progress, cancelled=cancelled,
+                plan=plan, progress=progress, cancelled=cancelled,
             )  # fmt: skip
 
         def done(loops: list[PackedLoop]) -> None:
