@@ -61,7 +61,7 @@ class Heard:
 
 @dataclass(slots=True)
 class Part:
-    """A part as it is gathered. opens: by line of the staff. pickup: quarters before bar 1."""
+    """A part as it is gathered. opens: by line of the staff. before: quarters before bar 1, a pickup or a whole bar."""
 
     notes: list[Heard] = field(default_factory=list)
     chords: list[tuple[Fraction, str]] = field(default_factory=list)
@@ -71,7 +71,7 @@ class Part:
     swings: list[tuple[Fraction, float]] = field(default_factory=list)  # from where on, and the first eighth's share
     opens: dict[int, float] = field(default_factory=dict)  # by line, 1 the lowest
     capo: int = 0
-    pickup: Fraction = Fraction(0)
+    before: Fraction = Fraction(0)
 
 
 class Lined(Element):
@@ -144,11 +144,10 @@ def part_of(element: Element, unread: list[Unread]) -> Part:
             furthest = max(furthest, now)
         _graces(graces, part, now, transpose)
         length = Fraction(meter.quarters).limit_denominator(1000)
-        if number == 0 and measure.get("implicit") == "yes" and furthest - bar_at < length:
-            part.pickup = furthest - bar_at
-        bar_at = furthest if number == 0 and part.pickup else max(furthest, bar_at + length)
-        if furthest == bar_at - length or furthest > bar_at:
-            bar_at = max(bar_at, furthest)
+        uncounted = measure.get("implicit") == "yes" or measure.get("number") == "0"
+        if number == 0 and uncounted and furthest - bar_at <= length:
+            part.before = furthest - bar_at
+        bar_at = furthest if number == 0 and part.before else max(furthest, bar_at + length)
     return part
 
 

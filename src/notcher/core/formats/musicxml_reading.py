@@ -144,7 +144,7 @@ def _score(part: Part, title: str, unread: list[Unread]) -> Score:
     for heard in wanted:
         onset_s, end_s = (
             float(beat_map.time_at(np.array([float(at)]))[0])
-            for at in (heard.onset - part.pickup, heard.onset - part.pickup + heard.length)
+            for at in (heard.onset - part.before, heard.onset - part.before + heard.length)
         )
         offset_s = max(onset_s + HELD * (end_s - onset_s), onset_s + SHORTEST_S)
         on_neck = (
@@ -156,7 +156,7 @@ def _score(part: Part, title: str, unread: list[Unread]) -> Score:
             heard.string if on_neck and heard.string else 1, heard.fret if on_neck and heard.fret else 0,
             heard.attack, vibrato=Vibrato(0.15, 5.5, 25.0) if heard.vibrato else None, tone=heard.tone,
             end=heard.end, raked=heard.raked, slid_in=heard.slid_in, finger=heard.finger, stroke=heard.stroke,
-            starts_at=None if heard.grace else round(float(heard.onset - part.pickup), 6), garnish=heard.grace,
+            starts_at=None if heard.grace else round(float(heard.onset - part.before), 6), garnish=heard.grace,
             locked=on_neck, id=new_id(),
         )  # fmt: skip
         notes.append(_bent(note, heard.bends))
@@ -164,7 +164,7 @@ def _score(part: Part, title: str, unread: list[Unread]) -> Score:
             unplaced.append(note.id)
             pitches[note.id] = heard.midi
     chords = tuple(
-        Chord(float(beat_map.time_at(np.array([float(at - part.pickup)]))[0]), name) for at, name in part.chords
+        Chord(float(beat_map.time_at(np.array([float(at - part.before)]))[0]), name) for at, name in part.chords
     )
     score = Score((), tuning, beat_map, chords=chords, title=title).with_notes(notes)
     try:
@@ -217,7 +217,7 @@ def _swung(score: Score) -> Score:
 def _sections(part: Part, score: Score) -> tuple[Section, ...]:
     """From each rehearsal mark to the next, the last to the end."""
     starts_s = [
-        max(0.0, float(score.beat_map.time_at(np.array([float(at - part.pickup)]))[0])) for at, _ in part.sections
+        max(0.0, float(score.beat_map.time_at(np.array([float(at - part.before)]))[0])) for at, _ in part.sections
     ]
     edges_s = [*starts_s, max(note.offset_s for note in score.notes) + 0.05]
     return tuple(
@@ -242,11 +242,13 @@ def _beat_map(part: Part) -> BeatMap:
     now_s, before, bpm = LEAD_S, Fraction(0), tempi[0][1]
     for at, next_bpm in tempi:
         now_s += float(at - before) * 60.0 / bpm
-        if not anchors or float(at - part.pickup) > anchors[-1][1] + 1e-6:
-            anchors.append((now_s, float(at - part.pickup)))
+        if not anchors or float(at - part.before) > anchors[-1][1] + 1e-6:
+            anchors.append((now_s, float(at - part.before)))
         before, bpm = at, next_bpm
-    anchors.append((now_s + 60.0 / bpm * 4, float(before - part.pickup) + 4.0))
-    return BeatMap(tuple(anchors), _meter_changes(part), float(part.pickup), _swings(part))
+    anchors.append((now_s + 60.0 / bpm * 4, float(before - part.before) + 4.0))
+    meters = _meter_changes(part)
+    pickup = float(part.before) if part.before < meters[0].meter.quarters else 0.0
+    return BeatMap(tuple(anchors), meters, pickup, _swings(part))
 
 
 def _swings(part: Part) -> tuple[Swing, ...]:
@@ -254,7 +256,7 @@ def _swings(part: Part) -> tuple[Swing, ...]:
     end = max((note.onset + note.length for note in part.notes), default=Fraction(0))
     marks = sorted(part.swings, key=lambda mark: mark[0])
     return tuple(
-        Swing(float(begin - part.pickup), float(until - part.pickup), share)
+        Swing(float(begin - part.before), float(until - part.before), share)
         for (begin, share), (until, _) in pairwise([*marks, (end, 0.5)])
         if share > 0.5 and begin < until
     )
@@ -262,7 +264,7 @@ def _swings(part: Part) -> tuple[Swing, ...]:
 
 def _meter_changes(part: Part) -> tuple[MeterChange, ...]:
     changes: list[MeterChange] = []
-    bar, at, meter = 1, part.pickup, FOUR_FOUR
+    bar, at, meter = 1, part.before, FOUR_FOUR
     for begins, following in part.meters:
         if changes and begins > at:
             bar += round(float((begins - at) / Fraction(meter.quarters).limit_denominator(1000)))
