@@ -21,6 +21,7 @@ from notcher.demo import demo_audio
 from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker
 from notcher.painting.sheet_picture import png_bytes
 from notcher.painting.theme import THEMES, load_fonts
+from notcher.ui.shell.guide import FOLDER, KEYS, keys_page
 from notcher.ui.shell.program import Program
 from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Bench
@@ -75,6 +76,8 @@ def main() -> None:
         program.opening.open_demo()
         wait_until(app, lambda: program.session.score.notes != () and not program.jobs.busy)
         take_pictures(app, program, folder, options.theme)
+        keys = ((str(command.scope), command.label, command.keys) for command in program.commands)
+        (FOLDER / f"{KEYS}.md").write_text(keys_page(keys), "utf-8")
         picture_of_a_take(app, program, folder, options.theme)
         picture_of_the_mirror(app, program, folder, options.theme)
         picture_of_doubts(app, program, folder, options.theme)

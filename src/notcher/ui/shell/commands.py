@@ -123,6 +123,7 @@ def view_commands(
                 "loud quiet mix level recording tab band click metronome", separated=True),
         Command("lesson.weights", "What makes a phrase hard…", dialogs.weights, "Play", "",
                 "difficulty weights points parts adjust"),
-        Command("help.legend", "Legend and keys", dialogs.legend, "Help", "F1", "help marks symbols shortcuts"),
+        Command("help.guide", "The guide", dialogs.guide, "Help", "F1", "help manual how learn explain pages"),
+        Command("help.legend", "Legend and keys", dialogs.legend, "Help", "Shift+F1", "help marks symbols shortcuts"),
         Command("help.about", "About Notcher", dialogs.about, "Help", "", "version licence"),
     ]  # fmt: skip

@@ -12,6 +12,7 @@ from notcher.ui.commands.keys_dialog import KeysDialog
 from notcher.ui.commands.registry import Registry
 from notcher.ui.playback.volumes_dialog import VolumesDialog
 from notcher.ui.shell.facts_dialog import FactsDialog
+from notcher.ui.shell.guide import GuideDialog, keys_page
 from notcher.ui.shell.legend import LegendDialog
 from notcher.ui.shell.settings_dialog import SettingsDialog
 from notcher.ui.shell.states import StatesDialog
@@ -24,7 +25,7 @@ from notcher.ui.widgets.asking import ask_text, tell
 class Dialogs:
     """Opens them over the window. settings_changed: told the names of the settings that are others now.
 
-    levels_changed: called at each step of a volume.
+    levels_changed: called at each step of a volume. place: which page of the guide is about what is in view.
     """
 
     def __init__(
@@ -35,11 +36,14 @@ class Dialogs:
         shell: Shell,
         settings_changed: Callable[[set[str]], None],
         levels_changed: Callable[[], None],
+        place: Callable[[], str],
         parent: QWidget,
     ) -> None:
         self._registry, self._session, self._settings = registry, session, settings
         self._shell, self._parent = shell, parent
         self._settings_changed, self._levels_changed = settings_changed, levels_changed
+        self._place = place
+        self._guide: GuideDialog | None = None
 
     def finder(self) -> None:
         CommandFinder(self._registry, self._parent).open()
@@ -68,6 +72,18 @@ class Dialogs:
 
     def volumes(self) -> None:
         VolumesDialog(self._settings, self._levels_changed, self._parent).open()
+
+    def guide(self) -> None:
+        """Open the guide beside the work, at the page of what is in view."""
+        if self._guide is not None:
+            self._guide.deleteLater()
+        commands = [
+            (str(command.scope), command.label, self._registry.keys_shown(command.id)) for command in self._registry
+        ]
+        self._guide = GuideDialog(self._settings.get("text_scale"), keys_page(commands), self._parent)
+        self._guide.finished.connect(self._parent.activateWindow)
+        self._guide.show()
+        self._guide.turn_to(self._place())
 
     def legend(self) -> None:
         self.made_legend().open()

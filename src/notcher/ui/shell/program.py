@@ -188,8 +188,9 @@ class Program:
         self.recordings = Recordings(self.session, window, window)
         self.commands = Registry(settings, window.notice, window.notices.quiet, window)
         self.dialogs = Dialogs(
-            self.commands, self.session, settings, window, self._on_settings_changed, self._set_levels, window
-        )
+            self.commands, self.session, settings, window, self._on_settings_changed, self._set_levels,
+            self._guide_page, window,
+        )  # fmt: skip
         self.variants = VariantDesk(self.session, self.notch.tab, self._look, window)
         self.notch_asking = NotchAsking(self.session, self.notch.edits, self.notch.form, self.player, window)
         self._asking_to_close = self._leave = False
@@ -381,6 +382,9 @@ class Program:
         star = "" if self.saving.clean else " (changed)"
         facts = many(len(score.notes), "note") if score.notes else "open a recording or drop one here"
         self.window.show_title(f"{score.title or 'No solo open'}{star}", facts)
+
+    def _guide_page(self) -> str:
+        return "start" if self.window.nothing_open and self.window.bench is Bench.NOTCH else str(self.window.bench)
 
     def _look(self) -> tuple[Theme, float, Naming]:
         return THEMES[self.settings.get("theme")], self.settings.get("text_scale"), self.settings.naming

@@ -29,6 +29,7 @@ def apply_theme(app: QApplication, theme: Theme, scale: float) -> None:
         (roles.ToolTipBase, "panel"),
         (roles.ToolTipText, "ink"),
         (roles.PlaceholderText, "soft_ink"),
+        (roles.Link, "accent"),
         (roles.Highlight, "accent"),
         (roles.HighlightedText, "on_accent"),
     ):
