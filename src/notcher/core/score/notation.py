@@ -97,6 +97,13 @@ class Piece:
     def rest(self) -> bool:
         return not self.indices
 
+    def joined(self, *, tuplet: int = -1, beam: int = -1) -> "Piece":
+        """Return it in a tuplet, or under a beam; much quicker than `replace`, and every sign goes through it."""
+        return Piece(
+            self.start, self.length, self.indices, self.tied_from, self.tied_to, max(self.tuplet, tuplet),
+            max(self.beam, beam), self.up, self.whole_bar,
+        )  # fmt: skip
+
 
 @dataclass(frozen=True, slots=True)
 class Bar:
@@ -289,8 +296,10 @@ def _tupled(bar: Bar, pieces: list[Piece], times: Sequence[WrittenTime], first: 
     A tuplet is what stands in one beat in the same odd kind; six in a beat are one, as they are counted.
     """
 
+    origin, beat = bar.origin, bar.beat
+
     def home(piece: Piece) -> tuple[tuple[int, int], int]:
-        return piece.value.kind, (piece.start - bar.origin) // bar.beat
+        return piece.value.kind, (piece.start - origin) // beat
 
     result: list[Piece] = []
     figures: list[int] = []
@@ -304,7 +313,7 @@ def _tupled(bar: Bar, pieces: list[Piece], times: Sequence[WrittenTime], first: 
         whole = sum(piece.length for piece in together)
         if kind == TRIPLET and whole == 6 * smallest and _sixes(together, times):
             number = 6
-        result += [replace(piece, tuplet=first + len(figures)) for piece in together]
+        result += [piece.joined(tuplet=first + len(figures)) for piece in together]
         figures.append(number)
     return result, figures
 
@@ -326,7 +335,7 @@ def _beamed(bar: Bar, pieces: Sequence[Piece], first: int) -> list[Piece]:
     ):
         together = list(group)
         if beamed and len(together) > 1:
-            together = [replace(piece, beam=first) for piece in together]
+            together = [piece.joined(beam=first) for piece in together]
             first += 1
         result += together
     return result

@@ -152,7 +152,6 @@ def _unbarred(engraver: Engraver) -> list[Column]:
 def _begin_phrases(engraver: Engraver, made: Sequence[Column]) -> None:
     """Say at which column each phrase begins: where the first of its notes is struck."""
     score, firsts = engraver.score, {}
-    starts = {index: time.onset for index, time in enumerate(engraver.times)}
     for phrase in score.phrases:
         inside = score.notes_of(phrase)
         if len(inside) and inside[0] not in firsts:
@@ -162,7 +161,9 @@ def _begin_phrases(engraver: Engraver, made: Sequence[Column]) -> None:
         if column.folded:
             end = column.start + column.quarters * TICKS
             begun = [
-                firsts[index] for index, start in starts.items() if column.start <= start < end and index in firsts
+                firsts[index]
+                for index, time in enumerate(engraver.times)
+                if column.start <= time.onset < end and index in firsts
             ]
         column.phrase = begun[0] if begun else None
 
