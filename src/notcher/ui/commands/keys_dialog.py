@@ -31,6 +31,7 @@ class KeysDialog(QDialog):
         self.trouble.setWordWrap(True)
         commands = list(registry)
         table = QTableWidget(len(commands), 3)
+        table.setAccessibleName("Commands and their keys")
         table.setHorizontalHeaderLabels(["Command", "Works on", "Keys"])
         without_row_numbers(table, stretched=0)
         table.setColumnWidth(1, 130)

@@ -138,6 +138,7 @@ class LegendDialog(QDialog):
 
 def _table(keys: list[tuple[str, str]]) -> QTableWidget:
     table = QTableWidget(len(keys), 2)
+    table.setAccessibleName("Keys")
     table.setHorizontalHeaderLabels(["Command", "Key"])
     without_row_numbers(table, stretched=0, row_height=round(table.fontMetrics().height() * 1.5))
     table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)

@@ -29,6 +29,7 @@ class StatesDialog(QDialog):
         self._session, self._naming = session, naming
         self.list, self.table, self.words = QListWidget(), QTableWidget(0, 4), QLabel()
         self.list.setAccessibleName("Kept states")
+        self.table.setAccessibleName("What has changed since")
         self.table.setHorizontalHeaderLabels(["Time", "What", "Then", "Now"])
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self.table.setWordWrap(False)

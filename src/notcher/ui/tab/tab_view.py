@@ -11,7 +11,7 @@ from notcher.core.hearing import NOTHING_UNCLAIMED, Measured, Unclaimed, Unclaim
 from notcher.core.neck import Place, place_on
 from notcher.core.score import EMPTY_SCORE, LAST_FRET, Score
 from notcher.core.theory import Target
-from notcher.core.words import Naming
+from notcher.core.words import Naming, doubt_words, place_said
 from notcher.painting.meaning_layer import LickMark, draw_degrees, draw_licks
 from notcher.painting.other_notes import Shown, draw_others
 from notcher.painting.tab_frame import LEAST_PX_PER_S, MOST_PX_PER_S, TabFrame
@@ -95,6 +95,7 @@ class TabView(QWidget):
         self._content = replace(self._content, score=score, selected=selected)
         self._frame = replace(self._frame, strings=score.tuning.strings)
         self._length_s = max(self._length_s, max((note.offset_s for note in score.notes), default=0.0))
+        self._say_selected()
         self.update()
 
     def show_unclaimed(self, sounds: UnclaimedSounds) -> None:
@@ -120,7 +121,19 @@ class TabView(QWidget):
         if 0 <= index < len(self._content.score.notes):
             note = self._content.score.notes[index]
             self._reveal(note.onset_s, note.offset_s)
+        self._say_selected()
         self.update()
+
+    def _say_selected(self) -> None:
+        """Put the selected note into words, for those who cannot see it."""
+        score, at, naming = self._content.score, self._content.selected, self._content.naming
+        said = "No note is selected."
+        if 0 <= at < len(score.notes):
+            note = score.notes[at]
+            said = f"note {at + 1} of {len(score.notes)}: {place_said(score, note, naming)}"
+            said += f", in doubt: {doubt_words(note.doubt, score.tuning, naming)}" if note.doubt is not None else ""
+        if said != self.accessibleDescription():
+            self.setAccessibleDescription(said)
 
     def show_loop(self, span: tuple[float, float] | None) -> None:
         self._content = replace(self._content, loop=span)
@@ -128,6 +141,7 @@ class TabView(QWidget):
 
     def set_naming(self, naming: Naming) -> None:
         self._content = replace(self._content, naming=naming)
+        self._say_selected()
         self.update()
 
     def show_strokes(self, wanted: bool) -> None:

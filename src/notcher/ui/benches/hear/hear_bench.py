@@ -206,6 +206,7 @@ class HearBench(QWidget):
         inside = QWidget()
         inside.setLayout(cards)
         side = QScrollArea()
+        side.setAccessibleName("Beat, tuning, and where the lead is")
         side.setWidget(inside)
         side.setWidgetResizable(True)
         side.setFrameShape(QFrame.Shape.NoFrame)

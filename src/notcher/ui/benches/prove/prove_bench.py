@@ -301,6 +301,7 @@ class ProveBench(QWidget):
             self.ruler.show_note(None, None, None)
             return
         self.verdict.setText(f"{row_place(row, score, self._naming)}: {row_words(row, score, self._naming)}")
+        self.ruler.setAccessibleDescription(self.verdict.text())
         written = row.finding is not None
         self.slip_button.setEnabled(written)
         self.checked_button.setText(STANDS if written else EXCLUDE)

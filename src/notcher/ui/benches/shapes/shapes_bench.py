@@ -148,6 +148,7 @@ class ShapesBench(QWidget):
             self.chosen.setText(f"At {at}, where it first comes: {shape_words(shape)}.")
         else:
             self.chosen.setText(f"At {at}: {moved_words(found, shape.kind)}.")
+        self.view.setAccessibleDescription(self.chosen.text())
 
     # --- what is asked for ---
     def ask_pdf(self) -> None:

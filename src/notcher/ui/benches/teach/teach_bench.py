@@ -394,4 +394,5 @@ class TeachBench(QWidget):
             "Enter loops it; C, S and M mark a pass clean, shaky or missed; Backspace takes it back. P plans a lesson; "
             "N goes to its next step. W says why."
         )
+        self.board.setAccessibleDescription(told[0])
         self.advice.setText("\n".join(told))
