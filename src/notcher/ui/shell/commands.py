@@ -7,6 +7,7 @@ from PyQt6.QtGui import QUndoStack
 from notcher.core.formats import EXPORTS
 from notcher.ui.commands.command import Command
 from notcher.ui.commands.needs import Needs
+from notcher.ui.shell.demo_cards import DemoCards
 from notcher.ui.shell.dialogs import Dialogs
 from notcher.ui.shell.opening import Opening
 from notcher.ui.shell.recordings import Recordings
@@ -20,9 +21,22 @@ from notcher.ui.state.shell import Bench
 
 
 def file_commands(
-    opening: Opening, saving: Saving, recordings: Recordings, dialogs: Dialogs, window: Window, needs: Needs
+    opening: Opening,
+    saving: Saving,
+    recordings: Recordings,
+    dialogs: Dialogs,
+    window: Window,
+    cards: DemoCards,
+    settings: Settings,
+    needs: Needs,
 ) -> list[Command]:
-    """Return the File menu."""
+    """Return the File menu. cards: explain the demo when it is opened for the first time."""
+
+    def demo() -> None:
+        if settings.tell_once("demo cards"):
+            cards.want()
+        opening.open_demo()
+
     exports = [
         Command(f"export{ending}", f"{known.name}…", lambda e=ending: saving.ask_export(e), "File/Write as", "",  # type: ignore[misc]
                 "export write print share", needs=(needs.notes,))
@@ -30,7 +44,7 @@ def file_commands(
     ]  # fmt: skip
     return [
         Command("file.open", "Open…", opening.ask, "File", "Ctrl+O", "load recording song audio document import"),
-        Command("file.demo", "Open the demo", opening.open_demo, "File", "", "example sample try"),
+        Command("file.demo", "Open the demo", demo, "File", "", "example sample try"),
         Command("file.by_hand", "Write a solo by hand", opening.new_by_hand, "File", "Ctrl+N", "new blank empty"),
         Command("file.recording", "Lay the tab over a recording, or replace it…", recordings.ask_attach, "File",
                 "Ctrl+Alt+R", "attach sound audio transfer align sync times", needs=(recordings.need_notes,),
@@ -81,6 +95,8 @@ def view_commands(
     dialogs: Dialogs,
     settings: Settings,
     whole_screen: WholeScreen,
+    cards: DemoCards,
+    needs: Needs,
     changed: Callable[[], None],
 ) -> list[Command]:
     """Return the benches, the looks and the help. changed: called once a setting is another."""
@@ -89,7 +105,13 @@ def view_commands(
         settings.set(name, value)
         changed()
 
+    def explain() -> None:
+        window.show_bench(Bench.NOTCH)
+        cards.start()
+
     def back() -> None:
+        if cards.leave():
+            return
         if whole_screen.on:
             whole_screen.toggle()
         elif not window.take_keys_back() and not session.select_one():
@@ -124,6 +146,10 @@ def view_commands(
         Command("lesson.weights", "What makes a phrase hard…", dialogs.weights, "Play", "",
                 "difficulty weights points parts adjust"),
         Command("help.guide", "The guide", dialogs.guide, "Help", "F1", "help manual how learn explain pages"),
+        Command("help.cards", "The cards that explain the window", explain, "Help", "",
+                "tour introduction first steps demo", needs=(needs.notes,)),
+        Command("help.next_card", "Next card", cards.go_on, "Help", "F3", "tour introduction demo",
+                needs=(lambda: "" if cards.shown else "No card is shown: Help, The cards that explain the window.",)),
         Command("help.legend", "Legend and keys", dialogs.legend, "Help", "Shift+F1", "help marks symbols shortcuts"),
         Command("help.about", "About Notcher", dialogs.about, "Help", "", "version licence"),
     ]  # fmt: skip

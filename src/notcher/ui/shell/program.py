@@ -69,6 +69,7 @@ from notcher.ui.reel.reel import Reel
 from notcher.ui.shell.analysing import Analysing
 from notcher.ui.shell.autosave import Autosave
 from notcher.ui.shell.commands import edit_commands, file_commands, view_commands
+from notcher.ui.shell.demo_cards import DemoCards, six_cards
 from notcher.ui.shell.dialogs import Dialogs
 from notcher.ui.shell.old_labels import RENAMED
 from notcher.ui.shell.opening import Opening
@@ -191,6 +192,12 @@ class Program:
             self.commands, self.session, settings, window, self._on_settings_changed, self._set_levels,
             self._guide_page, window,
         )  # fmt: skip
+        self.cards = DemoCards(
+            window,
+            lambda: six_cards(
+                self.commands.keys_shown, self.notch.tab, self.notch.card, self.reel, window.bench_buttons
+            ),
+        )
         self.variants = VariantDesk(self.session, self.notch.tab, self._look, window)
         self.notch_asking = NotchAsking(self.session, self.notch.edits, self.notch.form, self.player, window)
         self._asking_to_close = self._leave = False
@@ -238,7 +245,9 @@ class Program:
             Scope.TAKES: self.teach.takes,
         }
         everything = (
-            file_commands(self.opening, self.saving, self.recordings, self.dialogs, window, needs),
+            file_commands(
+                self.opening, self.saving, self.recordings, self.dialogs, window, self.cards, self.settings, needs
+            ),
             edit_commands(window, self.session, self.ledger, self.dialogs),
             notch_commands(self.notch, self.notch_asking, self.variants, self.player, needs),
             hear_commands(self.hear, self._tap_beat, needs),
@@ -249,7 +258,16 @@ class Program:
             sheets_commands(self.sheets, self.sheets_desk, self.packs, needs),
             ledger_commands(self.record, self.record_desk, self.students),
             catalogue_commands(self.catalogue, needs),
-            view_commands(window, self.session, self.dialogs, self.settings, self.whole_screen, self.apply_settings),
+            view_commands(
+                window,
+                self.session,
+                self.dialogs,
+                self.settings,
+                self.whole_screen,
+                self.cards,
+                needs,
+                self.apply_settings,
+            ),
         )
         ids = {command.label: command.id for commands in everything for command in commands}
         self.settings.rename_keys(ids | RENAMED)
@@ -308,6 +326,7 @@ class Program:
         window.bench_shown.connect(self._on_bench_shown)
         self.whole_screen.left.connect(lambda: window.show_bench(window.bench))
         window.bench_shown.connect(lambda _bench: self.whole_screen.leave())
+        window.bench_shown.connect(lambda _bench: self.cards.leave())
         self.catalogue.hear_requested.connect(self.sources.play_scores)
         self.catalogue.drop_requested.connect(self._drop_in)
         self.catalogue.open_requested.connect(self.opening.open_at)
@@ -339,7 +358,7 @@ class Program:
         if isinstance(app, QApplication):
             apply_theme(app, theme, scale)
         benches = (self.hear, self.notch, self.prove, self.shapes, self.teach, self.record, self.stand, self.catalogue)
-        for part in (*benches, self.sheets, self.reel.strip):
+        for part in (*benches, self.sheets, self.reel.strip, self.cards):
             part.show_theme(theme, scale)
         for named in (*benches, self.sheets_desk, self.packs, self.reel):
             named.set_naming(naming)
@@ -405,6 +424,7 @@ class Program:
         self._show_recording()
         self._show_title()
         self.window.show_bench(Bench.NOTCH)  # the tab has the keys, at its first note
+        self.cards.on_opened()
 
     def _show_recording(self) -> None:
         """Give the parts that play and draw the recording the one that is open."""

@@ -64,8 +64,10 @@ def _sheet(theme: Theme, points: float) -> str:
         border: 1px solid {theme.soft_ink}; background: {theme.panel}; }}
     QCheckBox::indicator:checked {{ border-color: {theme.accent}; background: {theme.accent}; }}
     QCheckBox::indicator:focus {{ border-color: {theme.accent}; }}
+    QFrame[over="true"] {{ background: {theme.panel}; border: 2px solid {theme.accent}; }}
     QFrame[card="true"] {{ background: {theme.panel}; border: 1px solid {theme.hairline}; }}
     QFrame[notice="true"] {{ background: {theme.panel}; border: 1px solid {theme.doubt}; }}
+    QLabel[heading="true"] {{ font-weight: bold; }}
     QLabel[soft="true"] {{ color: {theme.soft_ink}; }}
     QLabel[title="true"] {{ font-weight: bold; }}
     QLabel[statement="true"] {{ font-size: {points * 1.9:.1f}pt; font-weight: bold; }}

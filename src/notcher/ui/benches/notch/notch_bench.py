@@ -86,7 +86,7 @@ class NotchBench(QWidget):
         session.selection_changed.connect(self._on_selection_changed)
 
     def _lay_out(self) -> None:
-        card = QFrame()
+        card = self.card = QFrame()
         card.setProperty("card", True)
         card.setFixedWidth(330)
         inside = self._card_inside = QVBoxLayout(card)
