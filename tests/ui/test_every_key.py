@@ -26,6 +26,7 @@ NEEDS_EVIDENCE = {
     *("note.otherwise", "note.otherwise_back", "walk.unclaimed"),
     *("variant.next", "variant.hear", "variant.put_back"),  # need a variant
     *("ledger.student", "take.verdict", "lesson.again", "lesson.extend"),  # need students, a take, a lesson that runs
+    "help.next_card",  # needs cards over the demo
     *("view.degrees", "view.licks", "shapes.elsewhere", "section.propose"),  # need chords, or what comes again
 }
 """Have tests of their own."""
