@@ -38,6 +38,7 @@ def test_six_cards_point_at_parts_in_view(program: Program, cards: DemoCards, qt
         assert len(cards.words.text()) < 220
         click(program.window, cards.next)
     assert len(set(seen)) == 6
+    assert program.notch.tab.hasFocus()  # not the button that the last of them was about
 
 
 def test_the_keys_stay_in_the_tab_and_escape_leaves_the_cards(program: Program, cards: DemoCards, qtbot: QtBot) -> None:

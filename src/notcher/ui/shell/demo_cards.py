@@ -5,9 +5,10 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QEvent, QObject, QPoint, QRect, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMainWindow, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from notcher.painting.theme import PAPER, Theme
+from notcher.ui.shell.window import Window
 from notcher.ui.state.shell import Bench
 
 WIDTH, MARGIN, OUTLINE = 380, 14, 4
@@ -69,7 +70,7 @@ class DemoCards(QObject):
     cards: what is told, asked for anew each time: keys may be others by then.
     """
 
-    def __init__(self, window: QMainWindow, cards: Callable[[], Sequence[DemoCard]]) -> None:
+    def __init__(self, window: Window, cards: Callable[[], Sequence[DemoCard]]) -> None:
         super().__init__(window)
         self._window, self._cards = window, cards
         self._told: Sequence[DemoCard] = ()
@@ -134,10 +135,10 @@ class DemoCards(QObject):
     def leave(self) -> bool:
         """Take the cards away; return whether there were any."""
         there = self.shown
-        if there and self.card.isAncestorOf(self._window.focusWidget()):
-            self.card.hide()
-            self._told[min(self._at, len(self._told) - 1)].part.setFocus()
+        had_keys = there and self.card.isAncestorOf(self._window.focusWidget())
         self.card.hide()
+        if had_keys:
+            self._window.take_keys_back()
         self._outline.hide()
         return there
 
