@@ -348,29 +348,26 @@ def _export(options: argparse.Namespace) -> None:
         export(document.score, options.output, document.track)
         return
     _check_folders(options.output)
-    choices, name = _sheet_choices(options.student, options.sheet)
+    choices, student = _sheet_choices(options.student, options.sheet)
     score = read_document(options.score).score
     from notcher.painting.without_display import painted_sheet
 
-    for path in painted_sheet(score, choices, options.output, student=name):
+    for path in painted_sheet(score, choices, options.output, student=student.name if student else ""):
         print(path)
 
 
-def _sheet_choices(student: str | None, told: Sequence[str]) -> "tuple[SheetChoices, str]":
-    """What a sheet is like: as it was chosen for a student, and what is said besides. Raises: UsageError."""
+def _sheet_choices(student: str | None, told: Sequence[str]) -> "tuple[SheetChoices, Student | None]":
+    """What a sheet is like, as it was chosen for a student and is said besides; and the student. Raises: UsageError."""
     from notcher.core.sheets import choices_from, kept_choices
 
-    choices, name = kept_choices(""), ""
-    if student is not None:
-        row, _ = _student_of(student)
-        choices, name = kept_choices(row.sheets), row.name
+    row = None if student is None else _student_of(student)[0]
     pairs = {}
     for words in told:
         choice, sign, value = words.partition("=")
         if not sign:
             raise UsageError(f"{words!r} is no choice.", "Write it as --sheet size=large.")
         pairs[choice.strip()] = value.strip()
-    return choices_from(pairs, choices), name
+    return choices_from(pairs, kept_choices("" if row is None else row.sheets)), row
 
 
 def _pack(options: argparse.Namespace) -> None:
@@ -392,8 +389,8 @@ def _pack(options: argparse.Namespace) -> None:
         phrases_from_text(options.phrases, score), rungs_from_text(options.rungs), SoundKind(options.sound),
         ClickSide(options.click),
     )  # fmt: skip
-    sheet_choices, name = _sheet_choices(options.student, ())
-    school = "" if options.student is None else _student_of(options.student)[0].school
+    sheet_choices, student = _sheet_choices(options.student, ())
+    name, school = (student.name, student.school) if student else ("", "")
     from notcher.painting.film import films_of
     from notcher.painting.theme import load_fonts
     from notcher.painting.without_display import sheet_pdf, without_display

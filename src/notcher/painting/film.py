@@ -22,7 +22,7 @@ from notcher.core.errors import CancelCheck, Cancelled, Progress, never_cancelle
 from notcher.core.hearing import EMPTY_TRACK, Measured, PitchTrack
 from notcher.core.score import Phrase, Score
 from notcher.core.sound import Clip, resampled
-from notcher.core.teaching.pack import LoopKind, PackChoices, phrase_sound, slug
+from notcher.core.teaching.pack import LoopKind, PackChoices, phrase_file, phrase_sound
 from notcher.core.teaching.pack_writing import Extra
 from notcher.core.teaching.plan import Plan
 from notcher.core.teaching.words import step_words
@@ -69,12 +69,10 @@ def films_of(
 ) -> Mapping[str, Extra]:
     """Return what makes a film of each phrase of a pack, by its name in the pack. plan: what the cards tell of."""
     chosen = [phrase for phrase in score.phrases if not choices.phrases or phrase.id in choices.phrases]
-    films: dict[str, Extra] = {}
-    for phrase in chosen:
-        number = score.phrases.index(phrase) + 1
-        name = f"films/{number:02d} {slug(phrase.name or 'phrase')}.mp4"
-        films[name] = partial(_film, score, recording, phrase, choices.rungs, track, plan)
-    return films
+    return {
+        f"films/{phrase_file(score, phrase)}.mp4": partial(_film, score, recording, phrase, choices.rungs, track, plan)
+        for phrase in chosen
+    }
 
 
 def _film(

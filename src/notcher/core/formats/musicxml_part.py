@@ -112,10 +112,10 @@ def part_of(element: Element, unread: list[Unread]) -> Part:
                 meter = _meter(item, meter, bar_at, part, unread)
                 _staff(item, part)
             elif item.tag in ("backup", "forward"):
-                step = Fraction(number_in(item, "duration")).limit_denominator(100_000) / max(divisions, SMALLEST)
+                step = _quarters(item, "duration", divisions)
                 now = max(bar_at, now - step) if item.tag == "backup" else now + step
             elif item.tag in ("direction", "sound"):
-                at = now + Fraction(number_in(item, "offset")).limit_denominator(100_000) / max(divisions, SMALLEST)
+                at = now + _quarters(item, "offset", divisions)
                 mark = (item.findtext("direction-type/rehearsal") or "").strip()
                 if mark:
                     part.sections.append((at, mark[:200]))
@@ -130,7 +130,7 @@ def part_of(element: Element, unread: list[Unread]) -> Part:
                 if name := _chord(item):
                     part.chords.append((now, name))
             elif item.tag == "note":
-                length = Fraction(number_in(item, "duration")).limit_denominator(100_000) / max(divisions, SMALLEST)
+                length = _quarters(item, "duration", divisions)
                 if item.find("grace") is not None:
                     graces.append(item)
                     continue
@@ -149,6 +149,11 @@ def part_of(element: Element, unread: list[Unread]) -> Part:
             part.before = furthest - bar_at
         bar_at = furthest if number == 0 and part.before else max(furthest, bar_at + length)
     return part
+
+
+def _quarters(item: Element, path: str, divisions: Fraction) -> Fraction:
+    """A length that is told in divisions of a quarter."""
+    return Fraction(number_in(item, path)).limit_denominator(100_000) / max(divisions, SMALLEST)
 
 
 def _share(swing: Element) -> float:

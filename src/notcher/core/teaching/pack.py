@@ -138,7 +138,6 @@ def make_loops(
     phrases, made = packed_phrases(score, choices), list[PackedLoop]()
     rate, kinds = _rate(recording), _kinds(score, recording)
     for done, phrase in enumerate(phrases):
-        number = score.phrases.index(phrase) + 1
         for at, pace in enumerate(sorted(choices.rungs)):
             for kind in kinds:
                 if cancelled():
@@ -147,7 +146,7 @@ def make_loops(
                     score, recording, phrase, pace, kind, click=choices.click, cancelled=cancelled
                 )
                 percent = round(100 * pace)
-                file = f"loops/{number:02d} {slug(phrase.name or 'phrase')} {percent:03d} {kind}.{choices.sound}"
+                file = f"loops/{phrase_file(score, phrase)} {percent:03d} {kind}.{choices.sound}"
                 sink(file, encoded(Clip(sound, rate, file), choices.sound))
                 made.append(PackedLoop(file, phrase, pace, kind, count_in_s, sound.shape[0] / rate))
             progress((done + (at + 1) / len(choices.rungs)) / len(phrases))
@@ -253,6 +252,11 @@ def encoded(clip: Clip, kind: SoundKind) -> bytes:
     stream = io.BytesIO()
     write_clip(clip, stream, kind=kind.upper())
     return stream.getvalue()
+
+
+def phrase_file(score: Score, phrase: Phrase) -> str:
+    """Return how the files of a phrase are called: its number in the solo, and its name in plain letters."""
+    return f"{score.phrases.index(phrase) + 1:02d} {slug(phrase.name or 'phrase')}"
 
 
 def slug(name: str) -> str:

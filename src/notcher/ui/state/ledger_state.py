@@ -6,6 +6,7 @@ program's state and written once it can be.
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
+from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -13,7 +14,9 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
 
 from notcher.core.errors import CancelCheck, NotcherError, Progress
-from notcher.core.ledger import NOBODY, NOBODY_ID, Book, Change, Row, Student
+from notcher.core.formats import Document
+from notcher.core.formats.models import to_data
+from notcher.core.ledger import NOBODY, NOBODY_ID, Book, Change, Row, Sent, Student
 from notcher.core.ledger.unwritten import Unwritten
 from notcher.core.sound import Clip
 from notcher.ui.state.jobs import Jobs
@@ -167,6 +170,12 @@ class LedgerState(QObject):
     def put(self, name: str, *rows: Row) -> None:
         """Put rows, new or changed, as a step that can be undone."""
         self.edit(name, *(Change(getattr(self.book, row.TABLE).get(row.id), row) for row in rows))
+
+    def give_out(self, name: str, document: Document, title: str) -> None:
+        """Note that the chosen student was given something of a document, with its music as it is now."""
+        music = to_data(replace(document.score, variants=()))
+        now = datetime.now().isoformat(timespec="seconds")
+        self.put(name, Sent(self.student.id, document.id, title, now, music))
 
     def note(self, *rows: Row) -> None:
         """Put rows that nobody undoes: what the program itself has seen."""

@@ -10,7 +10,6 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
 from notcher.core.errors import CancelCheck, Progress
-from notcher.core.formats.models import to_data
 from notcher.core.ledger import (
     NOBODY_ID,
     Book,
@@ -289,9 +288,7 @@ class LedgerDesk(QObject):
         """Note that the chosen student was given the open solo as it is now."""
         session, ledger = self._session, self._ledger
         title = session.document.score.title or "Untitled"
-        music = to_data(replace(session.document.score, variants=()))
-        now = datetime.now().isoformat(timespec="seconds")
-        ledger.put("Give a state out", Sent(ledger.student.id, session.document.id, title, now, music))
+        ledger.give_out("Give a state out", session.document, title)
         who = who_words(ledger.book, ledger.student.id)
         self._shell.notice(
             f"“{title}” as it is now is noted as given to {who}. The Ledger tells what changes from here on."

@@ -1,8 +1,6 @@
 """Handing out a practice pack: what goes into it, where it is put, and that it is noted who was given it."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import replace
-from datetime import datetime
 from pathlib import Path
 from typing import Any
 
@@ -10,8 +8,7 @@ from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QWidget
 
 from notcher.core.errors import CancelCheck, Progress
-from notcher.core.formats.models import to_data
-from notcher.core.ledger import NOBODY_ID, Sent
+from notcher.core.ledger import NOBODY_ID
 from notcher.core.sheets import kept_choices
 from notcher.core.teaching import (
     RIGHTS,
@@ -136,6 +133,4 @@ class PackDesk(QObject):
         """Note in the ledger what was given, and to whom."""
         document = self._session.document
         title = f"{document.score.title or 'Untitled'}: practice pack of {many(phrases, 'phrase')}"
-        music = to_data(replace(document.score, variants=()))
-        now = datetime.now().isoformat(timespec="seconds")
-        self._ledger.put("Give a pack out", Sent(self._ledger.student.id, document.id, title, now, music))
+        self._ledger.give_out("Give a pack out", document, title)
