@@ -25,12 +25,13 @@ from PyQt6.QtWidgets import QApplication, QWidget
 
 from lead_cases import CLEAN, make_case, render_case
 from notcher.core.formats import Document
-from notcher.core.hearing import draft
+from notcher.core.hearing import draft, snapped_note
 from notcher.core.neck import Place
 from notcher.core.score import Attack, End, Note, Score, Tone
 from notcher.core.sound import Clip, read_clip
 from notcher.devices import SimulatedLoudspeaker
 from notcher.painting.theme import load_fonts
+from notcher.ui.benches.notch.notch_edits import BEND_SIZES
 from notcher.ui.shell.program import Program
 from notcher.ui.state.settings import Settings
 from other_hands import true_score
@@ -98,12 +99,19 @@ def paired(true: Score, found: Score) -> tuple[dict[int, int], list[int]]:
     return pairs, sorted(free)
 
 
+EVERYTHING = frozenset(("place", "attack", "tone", "end", "curve", "vibrato"))
+
+
 @dataclass
 class Hands:
-    """An instructor's hands on the window; every key and every click counts one."""
+    """An instructor's hands on the window; every key and every click counts one.
+
+    told: what the truth tells of a note, and is corrected.
+    """
 
     app: QApplication
     program: Program
+    told: frozenset[str] = EVERYTHING
     count: int = 0
     by_kind: dict[str, int] = field(default_factory=dict)
     doing: str = ""
@@ -226,19 +234,16 @@ class Hands:
     # --- making one note what it should be ---
     def make(self, true: Note, true_score: Score) -> None:
         """Correct the selected note."""
-        for what in differences(true, self.note):
+        for what in self.wrong(true, self.note):
             self.doing = what
-            getattr(self, f"_make_{what}")(true, true_score)
+            if what in self.wrong(true, self.note):  # not made right along with another
+                getattr(self, f"_make_{what}")(true, true_score)
 
-    def _make_place(self, true: Note, true_score: Score) -> None:
-        pitch = true_score.fretted_midi(true)
-        if self.score.fretted_midi(self.note) == pitch:
-            self.click_neck(Place(true.string, true.fret))
-            return
-        if self.note.fret != true.fret:
-            self.type(str(true.fret))
-        for _ in range(abs(true.string - self.note.string)):
-            self.action("place.over_lower" if true.string > self.note.string else "place.over_higher")
+    def wrong(self, true: Note, found: Note) -> list[str]:
+        return [what for what in differences(true, found) if what in self.told]
+
+    def _make_place(self, true: Note, _score: Score) -> None:
+        self.click_neck(Place(true.string, true.fret))
 
     def _make_attack(self, true: Note, _score: Score) -> None:
         self.action(ATTACKS[true.attack])
@@ -253,11 +258,16 @@ class Hands:
         self.action("note.vibrato")
 
     def _make_curve(self, true: Note, _score: Score) -> None:
+        if self._as_measured(true):
+            self.action("note.snap")
+            return
         names, size = shape(true)
         if "curl" in names:
             self.action("bend.curl")
             return
-        if size and not self.note.reading.bend_semitones:
+        if min(abs(size - usual) for usual in BEND_SIZES) > 0.35:
+            self.words(f"{size / 2:.1f}")
+        elif size and not self.note.reading.bend_semitones:
             self.action("bend.further")
         for _ in range(MOST_BENDS):  # a short note may never hold what it is bent to
             if abs(self.note.reading.bend_semitones - size) <= 0.35:
@@ -268,37 +278,48 @@ class Hands:
         if ("release" in names) != ("release" in self.note.reading.names):
             self.action("bend.release")
         if differences(true, self.note).count("curve"):
-            self.words("flat" if not names else f"bend {size / 2:.1f}")
+            self.words("flat" if not names else f"{size / 2:.1f}")
+
+    def _as_measured(self, true: Note) -> bool:
+        """Whether the pitch that is drawn over the note shows what should be claimed."""
+        try:
+            seen = snapped_note(self.score, self.note, self.program.session.measured)
+        except ValueError:  # silence lies under it
+            return False
+        return "curve" not in differences(true, seen)
 
 
 def correct(hands: Hands, true: Score) -> None:
-    """Turn what was drafted into the true tab."""
-    hands.doing = "extra"
-    for index in reversed(paired(true, hands.score)[1]):
-        hands.click_note(index)
-        hands.action("note.delete")
-    pairs, _ = paired(true, hands.score)
-    for index, note in enumerate(true.notes):
-        if index not in pairs:
-            hands.doing = "missing"
-            hands.click_time(note.onset_s)
-            hands.action("note.insert")
-            hands.make(note, true)
+    """Turn what was drafted into the true tab, as it is read: from the front to the back."""
     for _ in range(PASSES):  # what was placed anew around a corrected note may want a second look
         for index, note in enumerate(true.notes):
+            _take_out(hands, true, note.onset_s)
             at = paired(true, hands.score)[0].get(index)
-            if at is not None and (wrong := differences(note, hands.score.notes[at])):
+            if at is None:
+                hands.doing = "missing"
+                hands.click_time(note.onset_s)
+                hands.action("note.insert")
+                if abs(hands.note.onset_s - note.onset_s) < ONSET_S:
+                    hands.make(note, true)
+            elif wrong := hands.wrong(note, hands.score.notes[at]):
                 hands.doing = wrong[0]
                 same_pitch = hands.score.fretted_midi(hands.score.notes[at]) == true.fretted_midi(note)
                 if not (wrong[0] == "place" and same_pitch and hands.carry_note(at, note.string)):
                     hands.click_note(at)
                 hands.make(note, true)
+        _take_out(hands, true, np.inf)
+
+
+def _take_out(hands: Hands, true: Score, before_s: float) -> None:
+    """Delete the notes before a time that nobody played."""
+    hands.doing = "extra"
+    for index in reversed([at for at in paired(true, hands.score)[1] if hands.score.notes[at].onset_s < before_s]):
+        hands.click_note(index)
+        hands.action("note.delete")
 
 
 def write(hands: Hands, true: Score, beat_s: float) -> None:
     """Write the true tab on an empty page: on the neck, against the beat map."""
-    hands.doing = "mode"
-    hands.action("neck.writes")
     edits = hands.program.notch.edits
     for index, note in enumerate(true.notes):
         before = true.notes[index - 1] if index else None
@@ -316,9 +337,9 @@ def write(hands: Hands, true: Score, beat_s: float) -> None:
         hands.make(note, true)
 
 
-def wrong_notes(true: Score, found: Score) -> int:
+def wrong_notes(hands: Hands, true: Score, found: Score) -> int:
     pairs, extra = paired(true, found)
-    bad = sum(bool(differences(true.notes[a], found.notes[b])) for a, b in pairs.items())
+    bad = sum(bool(hands.wrong(true.notes[a], found.notes[b])) for a, b in pairs.items())
     return bad + len(true.notes) - len(pairs) + len(extra)
 
 
@@ -353,10 +374,10 @@ def main() -> None:
         for name, true, clip, beat_s in others(options.cases) if options.cases else own():
             heard = draft(clip, tuning=true.tuning)  # the instructor has settled the tuning first
             program.session.open(Document(heard.score, clip, heard.track, heard.attacks_s), None)
-            first_wrong = wrong_notes(true, heard.score)
-            from_draft = Hands(app, program)
+            from_draft = Hands(app, program, EVERYTHING - {"end"} if options.cases else EVERYTHING)
+            first_wrong = wrong_notes(from_draft, true, heard.score)
             correct(from_draft, true)
-            left = wrong_notes(true, program.session.score)
+            left = wrong_notes(from_draft, true, program.session.score)
             program.session.undo_stack.setClean()
             if not beat_s:
                 totals += (len(true.notes), first_wrong, from_draft.count, 0, left)
@@ -370,9 +391,9 @@ def main() -> None:
             program.session.open(Document(Score(tuning=true.tuning, beat_map=true.beat_map)), None)
             from_page = Hands(app, program)
             write(from_page, true, beat_s)
-            left_page = wrong_notes(true, program.session.score)
+            left_page = wrong_notes(from_page, true, program.session.score)
             program.session.undo_stack.setClean()
-            program.notch.set_step_entry(False)
+            program.notch.writing.set_on(False)
             count = len(true.notes)
             totals += (count, first_wrong, from_draft.count, from_page.count, left + left_page)
             rows.append(
@@ -413,7 +434,8 @@ def main() -> None:
             "# Correcting solos of other hands",
             "",
             "Made by `./dev bench editing --cases DIR`: clean solos (see hearing-other-hands.md), counted as",
-            "in editing.md. Their places on the neck are one way of many that the sound does not betray.",
+            "in editing.md. Their places on the neck are one way of many that the sound does not betray; whether a",
+            "note was choked their truth does not tell, so that is not corrected.",
             "",
             "| solo | notes | wrong in the draft | actions from the draft | left wrong |",
             "| --- | --- | --- | --- | --- |",

@@ -133,6 +133,7 @@ def test_a_curve_is_typed_in_words_and_said_in_words(words: str, points: tuple[t
 
 
 def test_a_vibrato_is_typed() -> None:
+    assert gesture_from_text("1½", duration_s=0.8) == gesture_from_text("bend 1½", duration_s=0.8)
     assert gesture_from_text("bend ½ over 100 ms, vibrato 6 Hz 30 cents", duration_s=1).vibrato == Vibrato(0.1, 6, 30)
 
 

@@ -223,7 +223,7 @@ def test_a_draft_never_replaces_a_solo_that_was_begun_meanwhile(
     assert gate.reached.wait(10)
     act(program, "file.by_hand")
     answer("4/4 100")
-    QTest.keyClicks(program.notch.tab, "i7")
+    QTest.keyClicks(program.notch.tab, "7")
     gate.open()
     idle(program, qtbot)
     QTest.qWait(50)

@@ -329,11 +329,7 @@ def test_a_solo_is_written_by_hand(program: Program, qtbot: QtBot) -> None:
     act(program, "file.by_hand")
     answer("4/4 120")
     session, tab = program.session, program.notch.tab
-    for keys in ("i7", "i9"):
-        QTest.keyClicks(tab, keys)
-        QTest.qWait(5)
-        tab._on_typing_over()
-    act(program, "neck.writes")
+    QTest.keyClicks(tab, "79")
     neck = program.notch.neck
     qtbot.mouseClick(neck, Qt.MouseButton.LeftButton, pos=neck._spot(Place(2, 8)).toPoint())
     notes = session.score.notes

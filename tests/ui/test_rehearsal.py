@@ -208,9 +208,32 @@ def test_nothing_is_stacked_on_a_note_and_nothing_written_twice(opened: Program)
     press("Return")  # the playhead to the selected note
     press("Ins")
     assert opened.session.score == before
-    assert "a note is written here already" in opened.window.notices.label.text()
+    assert "a note begins here already" in opened.window.notices.label.text()
     press("Shift+U")
     assert "Every sound that was heard is written" in opened.window.notices.label.text()
+
+
+def test_what_is_written_into_a_held_note_ends_it(written: Program) -> None:
+    press("End")
+    press("Return")
+    held = written.session.score.notes[-1]
+    for _ in range(5):
+        press("Alt+Shift+Right")
+    press("Ins")
+    first, second = written.session.score.notes[-2:]
+    assert (first.id, first.onset_s) == (held.id, held.onset_s)
+    assert first.offset_s == pytest.approx(second.onset_s) == pytest.approx(held.onset_s + 0.5)
+    assert (second.string, second.fret, second.offset_s) == (held.string, held.fret, held.offset_s)
+
+
+def test_a_click_on_the_neck_puts_the_note_at_any_place(written: Program) -> None:
+    neck = written.notch.neck
+    for place in (Place(4, 9), Place(1, 3)):
+        click(written.window, neck, neck._spot(place).toPoint())
+        note = written.session.score.notes[0]
+        assert (note.string, note.fret) == place
+    click(written.window, neck, QPoint(neck.width() - 3, neck.height() - 3))
+    assert written.session.score.notes[0].fret == 3, "beside the strings nothing is meant"
 
 
 # --- phrases ---
@@ -275,7 +298,6 @@ def test_phrases_of_a_solo_written_by_hand(program: Program) -> None:
     press("Ctrl+N")
     answer("4/4 120")
     for fret in ("7", "9", "7"):
-        press("I")
         press(fret)
     for _ in range(8):
         press("=")

@@ -105,6 +105,17 @@ def draw_chosen(painter: QPainter, frame: TabFrame, content: TabContent, theme: 
     painter.restore()
 
 
+def draw_next(painter: QPainter, frame: TabFrame, time_s: float, string: int, theme: Theme) -> None:
+    """Draw where the next note would be written: an empty tag with a foot on its lane."""
+    width, height = tag_size(frame, "0")
+    box = QRectF(frame.x(time_s), frame.y(string) - height / 2, 1.3 * width, height)
+    painter.setPen(QPen(theme.color("accent"), 2.0, Qt.PenStyle.DashLine))
+    painter.setBrush(theme.color("panel"))
+    painter.drawRect(box)
+    lane = frame.lane(string)
+    painter.drawLine(QPointF(box.left(), lane.top() + 2), QPointF(box.left(), lane.bottom() - 2))
+
+
 def draw_carried(painter: QPainter, frame: TabFrame, note: Note, place: Place, theme: Theme) -> None:
     """Draw where a note that is being carried to another string would come to lie."""
     painter.save()

@@ -13,6 +13,7 @@ from notcher.core.hearing.segments import Segment
 from notcher.core.hearing.shape import Shape
 from notcher.core.hearing.trust import sureness
 from notcher.core.score import (
+    CARELESS_SEMITONES,
     FLAT,
     Attack,
     Doubt,
@@ -221,7 +222,13 @@ def _heard(cut: Segment, shape: Shape, previous: Heard | None, track: PitchTrack
     )
     if kind.tone is Tone.NORMAL and _swells(cut, track):
         return replace(note, attack=Attack.SWELL)
+    if note.attack is Attack.REPICK and not _begins_bent(note.curve):  # what is written straight was not held bent
+        return replace(note, attack=Attack.PICK)
     return note
+
+
+def _begins_bent(curve: PitchCurve) -> bool:
+    return bool(curve.points) and curve.points[0][1] >= CARELESS_SEMITONES
 
 
 def _high_for(shape: Shape, previous: Heard | None, tone: Tone) -> bool:

@@ -12,8 +12,11 @@ from notcher.core.score import EDGE_S, LAST_FRET, Note, Score, Tuning, retimed
 
 REACH = 4
 """Notes on each side that a place is priced against."""
-CONTEXT = 2
-"""Notes before and after a phrase that its places are fitted to."""
+CONTEXT = 24
+"""Notes before and after a phrase that its places are fitted to: what was told of the phrases beside it counts too."""
+
+LOW_HAND, TYPED_REACH = 7, 7
+"""Up to this fret a single figure is a fret as it stands; so many frets away two figures are one fret."""
 
 
 def neighbour_place(score: Score, index: int, direction: int) -> Place | None:
@@ -87,6 +90,19 @@ def typed_fret(score: Score, index: int, fret: int) -> Score:
     return moved(score, index, Place(score.notes[index].string, fret))
 
 
+def fret_near(figures: str, hand: float) -> int | None:
+    """Return the fret that one or two typed figures mean to a hand at a fret; None when the second begins another.
+
+    Near the hand the last figure is enough: at fret 12 a 4 is fret 14. Both figures say any fret within reach; a 0
+    before a figure says that fret itself, wherever the hand is.
+    """
+    fret = int(figures)
+    if len(figures) == 1:
+        return min(range(fret, LAST_FRET + 1, 10), key=lambda near: (abs(near - hand), near))
+    as_said = figures[0] == "0" or hand <= LOW_HAND or abs(fret - hand) <= TYPED_REACH
+    return fret if fret <= LAST_FRET and as_said else None
+
+
 def inserted_at(score: Score, time_s: float, *, like: Note | None) -> tuple[Score, int]:
     """Return the score with a new note at a time, on the place of `like`, and its index."""
     following = score.first_after(time_s)
@@ -108,21 +124,28 @@ def appended(
     a beat lasts half a second.
     """
     before = score.notes[index] if 0 <= index < len(score.notes) else None
-    beat_s = 60.0 / (score.beat_map.tempo_at(before.onset_s if before else 0.0) if score.beat_map.known else 120.0)
-    if at_s is not None:
-        onset_s = at_s
-    elif before is None:
-        onset_s = _beginning_s(score)
-    elif score.beat_map.known:
-        felt = score.beat_map.felt_at(score.beat_map.quarter_at(np.array([before.onset_s])))
-        onset_s = float(score.beat_map.time_at(score.beat_map.quarter_of_felt(felt + beats))[0])
-    else:
-        onset_s = before.onset_s + beats * beat_s
+    onset_s = next_onset_s(score, index, beats=beats) if at_s is None else at_s
+    beat_s = _beat_s(score, before)
     where = place or (Place(before.string, before.fret) if before is not None else Place(3, 12))
     offset_s = before.offset_s if before is not None and beats == 0 else onset_s + 0.95 * max(beats, 0.1) * beat_s
     note = Note(onset_s, offset_s, where.string, where.fret, locked=True)
     changed = score.with_inserted(note)
     return changed, changed.notes.index(note)
+
+
+def next_onset_s(score: Score, index: int, *, beats: float) -> float:
+    """Return when a note written some beats after another would begin; see `appended`."""
+    before = score.notes[index] if 0 <= index < len(score.notes) else None
+    if before is None:
+        return _beginning_s(score)
+    if not score.beat_map.known:
+        return before.onset_s + beats * _beat_s(score, before)
+    felt = score.beat_map.felt_at(score.beat_map.quarter_at(np.array([before.onset_s])))
+    return float(score.beat_map.time_at(score.beat_map.quarter_of_felt(felt + beats))[0])
+
+
+def _beat_s(score: Score, before: Note | None) -> float:
+    return 60.0 / (score.beat_map.tempo_at(before.onset_s if before else 0.0) if score.beat_map.known else 120.0)
 
 
 def _beginning_s(score: Score) -> float:

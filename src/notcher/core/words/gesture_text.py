@@ -1,6 +1,7 @@
 """A curve as words: "bend 1½ over 200 ms, hold, release" to a curve, as typed by an instructor.
 
-Each comma starts a step. Sizes are in steps (¼ ½ 1 1½ 2, or 1/2, 1.5, "1 1/2"), times in ms or s.
+Each comma starts a step. Sizes are in steps (¼ ½ 1 1½ 2, or 1/2, 1.5, "1 1/2"), times in ms or s. A size without a word
+is a bend.
 """
 
 import re
@@ -99,6 +100,8 @@ def _moved(
 
 def _word(step: str) -> tuple[str, str]:
     found = re.match(r"(start|pre-?bend|bend|hold|release|return|curl|dip|dive|vibrato|flat)\b(.*)", step)
+    if found is None and re.match(r"[\d.¼½¾]", step):
+        return "bend", _TIME.sub("", step)
     if found is None:
         raise GestureError(f"{step!r} is no step of a curve.", f"Use {WORDS}.")
     return found[1].replace("-", ""), _TIME.sub("", found[2])

@@ -13,6 +13,7 @@ class Scope(StrEnum):
 
     EVERYWHERE = "everywhere"
     TAB = "the tab"
+    WRITING = "the tab, while notes are written one after the other"
     PROVE = "the Prove bench"
     SHAPES = "the Shapes bench"
     BOARD = "the rung board"
@@ -51,6 +52,10 @@ class Command:
     def hindrance(self) -> str:
         """Why it cannot run now; empty when it can."""
         return next((reason for need in self.needs if (reason := need())), "")
+
+
+SHADOWS = {Scope.WRITING: Scope.TAB}
+"""Scopes that are active only at times, and whose keys stand before the same keys of another scope then."""
 
 
 def overlap(first: Scope, second: Scope) -> bool:

@@ -6,12 +6,13 @@ from PyQt6.QtCore import QObject, Qt
 from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QWidget
 
-from notcher.ui.commands.command import Command, Scope, overlap
+from notcher.ui.commands.command import SHADOWS, Command, Scope, overlap
 from notcher.ui.state.settings import Settings
 
 CONTEXTS = {
     Scope.EVERYWHERE: Qt.ShortcutContext.WindowShortcut,
     Scope.TAB: Qt.ShortcutContext.WidgetShortcut,
+    Scope.WRITING: Qt.ShortcutContext.WidgetShortcut,
     Scope.PROVE: Qt.ShortcutContext.WidgetWithChildrenShortcut,
     Scope.SHAPES: Qt.ShortcutContext.WidgetWithChildrenShortcut,
     Scope.BOARD: Qt.ShortcutContext.WidgetWithChildrenShortcut,
@@ -40,6 +41,7 @@ class Registry(QObject):
         self._settings, self._refused, self._overtaken = settings, refused, overtaken
         self._commands: dict[str, Command] = {}
         self._shortcuts: dict[str, QShortcut] = {}
+        self._resting = set(SHADOWS)
 
     def add(self, commands: Iterable[Command], owners: dict[Scope, QWidget]) -> None:
         """Take commands in, each with its keys on the widget of its scope.
@@ -56,6 +58,23 @@ class Registry(QObject):
             self._shortcuts[command.id] = shortcut
             shortcut.setKey(QKeySequence(self.keys(command.id)))
         self._give_other_keys()
+        self._let_keys_rest()
+
+    def set_active(self, scope: Scope, wanted: bool) -> None:
+        """Let the keys of a scope that is active only at times work, before those that they stand in front of."""
+        if wanted == (scope in self._resting):
+            self._resting ^= {scope}
+            self._let_keys_rest()
+
+    def _let_keys_rest(self) -> None:
+        taken = {
+            (SHADOWS[command.scope], self.keys(command.id))
+            for command in self
+            if command.scope in SHADOWS and command.scope not in self._resting
+        }
+        for command in self:
+            resting = command.scope in self._resting or (command.scope, self.keys(command.id)) in taken
+            self._shortcuts[command.id].setEnabled(not resting)
 
     def _give_other_keys(self) -> None:
         """Let commands be reached by the other keys they are known by as well, where nobody else wants those."""
@@ -108,6 +127,7 @@ class Registry(QObject):
             self._settings.set_keys(name, None if keys == self._commands[name].keys else keys)
             self._shortcuts[name].setKey(QKeySequence(keys))
         self._give_other_keys()
+        self._let_keys_rest()
 
     def found(self, words: str) -> list[Command]:
         """Return the commands in whose label or words every typed word begins a word, the closest first."""

@@ -171,7 +171,7 @@ class Opening:
         self._lock.release()
         self._session.open(Document(Score(beat_map=beat_map, title="By hand")), None)
         self._shell.show_bench(Bench.NOTCH)
-        self._shell.notice("I writes the next note, figures give its fret; Ctrl+I lets a click on the neck write it.")
+        self._shell.notice("Type a fret, or click on the neck: it is the next note. Up and down choose its string.")
 
     def fill_recent(self, menu: QMenu) -> None:
         """Put the files opened lately into a menu."""

@@ -235,6 +235,7 @@ class Program:
         owners = {
             Scope.EVERYWHERE: window,
             Scope.TAB: self.notch.tab,
+            Scope.WRITING: self.notch.tab,
             Scope.PROVE: self.prove,
             Scope.SHAPES: self.shapes.shapes_page,
             Scope.VERSIONS: self.shapes.versions,
@@ -304,6 +305,8 @@ class Program:
         self.recorder.moved.connect(self.stand.show_time)
         self.runner.changed.connect(self._say_lesson)
         self.notch.refused.connect(window.notice)
+        writing = self.notch.writing
+        writing.changed.connect(lambda: self.commands.set_active(Scope.WRITING, writing.next_spot is not None))
         self.notch.edits.phrase_stepped.connect(self.transport.follow_phrase)
         self.reel.volumes_requested.connect(self.dialogs.volumes)
         tab.seek_requested.connect(window.seek)

@@ -11,7 +11,7 @@ from notcher.core.hearing import NOTHING_UNCLAIMED, Measured, Unclaimed, Unclaim
 from notcher.core.neck import Place, place_on
 from notcher.core.score import EMPTY_SCORE, LAST_FRET, Score
 from notcher.core.theory import Target
-from notcher.core.words import Naming, doubt_words, place_said
+from notcher.core.words import Naming, doubt_words, place_said, string_name
 from notcher.painting.meaning_layer import LickMark, draw_degrees, draw_licks
 from notcher.painting.other_notes import Shown, draw_others
 from notcher.painting.tab_frame import LEAST_PX_PER_S, MOST_PX_PER_S, TabFrame
@@ -23,6 +23,7 @@ from notcher.painting.tab_picture import (
     draw_chosen,
     draw_header,
     draw_names,
+    draw_next,
     tag_size,
     tag_text,
 )
@@ -53,6 +54,7 @@ class TabView(QWidget):
     claim_requested = pyqtSignal(object)  # a sound that no note claims and that is to be written
     loop_requested = pyqtSignal(float, float)
     fret_typed = pyqtSignal(int, bool)  # the fret so far; whether it goes on from the figure before
+    figure_typed = pyqtSignal(str)  # while notes are written one after the other
     view_changed = pyqtSignal(float, float)
 
     def __init__(self, parent: QWidget | None = None) -> None:
@@ -70,6 +72,7 @@ class TabView(QWidget):
         self._drag_start_s = 0.0
         self._point, self._beat = -1, 0.0
         self._border = ("", False)  # of which phrase, whether its begin
+        self._next: tuple[float, int] | None = None
         self._carried, self._carried_to = -1, 0  # a note, and the string over whose lane it is held
         self._typed = ""
         self._sharpening = QTimer(self)
@@ -124,6 +127,15 @@ class TabView(QWidget):
         self._say_selected()
         self.update()
 
+    def show_next(self, spot: tuple[float, int] | None) -> None:
+        """Take when and on which string a typed fret is written; None while it corrects the selected note."""
+        if spot != self._next:
+            self._next = spot
+            if spot is not None:
+                self._reveal(spot[0], spot[0])
+            self._say_selected()
+            self.update()
+
     def _say_selected(self) -> None:
         """Put the selected note into words, for those who cannot see it."""
         score, at, naming = self._content.score, self._content.selected, self._content.naming
@@ -132,6 +144,8 @@ class TabView(QWidget):
             note = score.notes[at]
             said = f"note {at + 1} of {len(score.notes)}: {place_said(score, note, naming)}"
             said += f", in doubt: {doubt_words(note.doubt, score.tuning, naming)}" if note.doubt is not None else ""
+        if self._next is not None:
+            said += f" The next note is written on {string_name(score.tuning, self._next[1], naming)}."
         if said != self.accessibleDescription():
             self.setAccessibleDescription(said)
 
@@ -217,6 +231,8 @@ class TabView(QWidget):
         if self._variant is not None:
             draw_others(painter, frame, self._variant, theme)
         draw_chosen(painter, frame, self._content, theme)
+        if self._next is not None:
+            draw_next(painter, frame, *self._next, theme)
         if self._dragging == "note" and (place := self._place_under_hand()) is not None:
             draw_carried(painter, frame, self._content.score.notes[self._carried], place, theme)
         draw_header(painter, frame, self._content, theme)
@@ -393,6 +409,9 @@ class TabView(QWidget):
         plain = not event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
         if not (plain and event.text().isdecimal() and len(event.text()) == 1):
             super().keyPressEvent(event)
+            return
+        if self._next is not None:
+            self.figure_typed.emit(event.text())
             return
         continued = bool(self._typed)
         self._typed = (self._typed + event.text())[-2:]

@@ -31,10 +31,7 @@ def notch_commands(
         *_variants(variants, needs),
         *_of("Note", _sounding(notch, asking), note),
         *_of("Curve", _bending(notch), note),
-        Command(
-            "neck.writes", "A click on the neck writes the next note", notch.toggle_step_entry, "View", "Ctrl+I",
-            "step entry add insert fretboard", checked=lambda: notch.step_entry, separated=True,
-        ),
+        *_writing(notch),
         Command("view.closer", "Closer", lambda: notch.tab.zoom(1.25), "View", "Ctrl++", "zoom in larger magnify",
                 separated=True),
         Command("view.further", "Further", lambda: notch.tab.zoom(0.8), "View", "Ctrl+-", "zoom out smaller"),
@@ -44,6 +41,22 @@ def notch_commands(
         Command("view.phrase", "Show the phrase", notch.show_phrase, "View", "Ctrl+9", "zoom fit",
                 needs=(needs.phrase,)),
         Command("view.all", "Show everything", notch.show_all, "View", "Ctrl+0", "zoom fit whole solo"),
+    ]  # fmt: skip
+
+
+def _writing(notch: NotchBench) -> list[Command]:
+    writing = notch.writing
+    return [
+        Command(
+            "neck.writes", "Write note after note", notch.toggle_writing, "View", "Ctrl+I",
+            "step entry add insert fretboard type fret by hand", checked=lambda: writing.on, separated=True,
+        ),
+        Command("write.higher_string", "The next note on a higher string", lambda: writing.change_string(-1), "View",
+                "Up", "thinner", Scope.WRITING, (writing.need,)),
+        Command("write.lower_string", "The next note on a lower string", lambda: writing.change_string(1), "View",
+                "Down", "thicker", Scope.WRITING, (writing.need,)),
+        Command("write.later", "The next note a step later", writing.leave_a_step, "View", "Right", "rest silence",
+                Scope.WRITING, (writing.need,)),
     ]  # fmt: skip
 
 

@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QToolTip, QWidget
 
 from notcher.core.neck import EQUAL_COST, Alternative, Place, fret_position_mm
 from notcher.core.score import LAST_FRET, STANDARD, Tuning
-from notcher.core.words import USUAL, Naming, place_name, reason_words, string_letter
+from notcher.core.words import USUAL, Naming, note_name, place_name, reason_words, string_letter
 from notcher.painting.theme import PAPER, Theme, figure_font, text_font
 
 MARKED_FRETS = (3, 5, 7, 9, 12, 15, 17, 19, 21, 24)
@@ -108,7 +108,11 @@ class NeckMap(QWidget):
         painter.setFont(text_font(self._scale, size=0.8, bold=True))
         box = QRectF(8, self._foot, self.width() - 16, 18 * self._scale)
         side = Qt.AlignmentFlag.AlignRight if self._left_handed else Qt.AlignmentFlag.AlignLeft
-        painter.drawText(box, side | Qt.AlignmentFlag.AlignVCenter, "A click writes")
+        painter.drawText(
+            box,
+            side | Qt.AlignmentFlag.AlignVCenter,
+            "Typed frets and clicks here write the next note; near the hand the last figure is enough (05: fret 5)",
+        )
 
     def _paint_neck(self, painter: QPainter) -> None:
         theme, strings = self._theme, self._tuning.strings
@@ -161,6 +165,15 @@ class NeckMap(QWidget):
                 return other
         return None
 
+    def _place_pointed_at(self, position: QPointF) -> Place | None:
+        """Return the place of the selected pitch under a point, else any other on the strings; None beside the neck."""
+        if (other := self._place_at(position)) is not None:
+            return other.place
+        half = (self._y(2) - self._y(1)) / 2
+        edges = sorted((self._spot(Place(1, 0)).x() - half, self._x(LAST_FRET)))
+        on_strings = self._y(1) - half <= position.y() <= self._y(self._tuning.strings) + half
+        return self.neck_place_at(position) if on_strings and edges[0] <= position.x() <= edges[1] else None
+
     def neck_place_at(self, position: QPointF) -> Place:
         """Return the string and fret nearest to a point."""
         string = min(range(1, self._tuning.strings + 1), key=lambda s: abs(self._y(s) - position.y()))
@@ -171,19 +184,26 @@ class NeckMap(QWidget):
         if self._writing:
             beside = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
             self.place_pick_requested.emit(*self.neck_place_at(event.position()), beside)
-        elif (other := self._place_at(event.position())) is not None:
-            self.place_pick_requested.emit(*other.place, False)
+        elif self._chosen is not None and (where := self._place_pointed_at(event.position())) is not None:
+            self.place_pick_requested.emit(*where, False)
 
     def _place_words(self, other: Alternative) -> str:
         words = place_name(self._tuning, other.place.string, other.place.fret, self._naming)
         why = f": {reason_words(other.reason)}" if other.reason is not None else ""
         return f"{words[0].upper()}{words[1:]}{why}"
 
+    def _other_pitch_words(self, where: Place | None) -> str:
+        """What a click beside the places of the selected pitch would make of it."""
+        if where is None or self._chosen is None or self._writing:
+            return ""
+        pitch = note_name(self._tuning.midi(*where), self._naming)
+        return f"{place_name(self._tuning, *where, self._naming)}: another pitch, {pitch}"
+
     def event(self, event: QEvent) -> bool:
         """Say on hovering what a place costs, and why."""
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
-            other = self._place_at(QPointF(event.pos()))
-            text = self._place_words(other) if other is not None else ""
+            other, where = self._place_at(QPointF(event.pos())), self._place_pointed_at(QPointF(event.pos()))
+            text = self._place_words(other) if other is not None else self._other_pitch_words(where)
             QToolTip.showText(event.globalPos(), text, self)
             return True
         return super().event(event)

@@ -30,6 +30,7 @@ from notcher.painting.theme import Theme
 from notcher.ui.benches.notch.form_edits import FormEdits
 from notcher.ui.benches.notch.neck_map import NeckMap
 from notcher.ui.benches.notch.notch_edits import NotchEdits
+from notcher.ui.benches.notch.writing import Writing
 from notcher.ui.state.session import Session
 from notcher.ui.tab.tab_view import TabView
 from notcher.ui.widgets.cards import scrolling
@@ -44,9 +45,10 @@ class NotchBench(QWidget):
         super().__init__(parent)
         self._session = session
         self.edits, self.form = NotchEdits(session, self), FormEdits(session, self)
+        self.writing = Writing(session, self.edits, self)
         self.tab = TabView(self)
         self.neck = NeckMap(self)
-        self._step_entry, self._naming = False, USUAL
+        self._naming = USUAL
         self._again: Callable[[str], str] = lambda _note_id: ""
         self._finding = QTimer(self)  # what nobody claims is looked for once the edit itself is seen
         self._finding.setSingleShot(True)
@@ -71,6 +73,8 @@ class NotchBench(QWidget):
         self.form.refused.connect(self.refused)
         tab.note_pick_requested.connect(lambda index, extend: session.select(index, extend=extend))
         tab.fret_typed.connect(edits.type_fret)
+        tab.figure_typed.connect(self.writing.type_figure)
+        self.writing.changed.connect(self._on_writing_changed)
         tab.seek_requested.connect(self._on_time_pointed_at)
         tab.point_moved.connect(edits.move_point)
         tab.note_carried.connect(edits.carry)
@@ -151,27 +155,23 @@ class NotchBench(QWidget):
             self.tab.go_to(time_s - 0.2 * (frame.end_s - frame.start_s))
 
     # --- writing on the neck ---
-    def toggle_step_entry(self) -> None:
-        self.set_step_entry(not self._step_entry)
+    def toggle_writing(self) -> None:
+        self.writing.set_on(not self.writing.on)
 
-    @property
-    def step_entry(self) -> bool:
-        """Whether a click on the neck writes the next note instead of moving the selected one."""
-        return self._step_entry
-
-    def set_step_entry(self, wanted: bool) -> None:
-        self._step_entry = wanted
-        self.neck.set_writing(wanted)
+    def _on_writing_changed(self) -> None:
+        self.neck.set_writing(self.writing.on)
+        self.tab.show_next(self.writing.next_spot)
 
     def _on_place_picked(self, string: int, fret: int, beside: bool) -> None:
-        if self._step_entry:
-            self.edits.append(Place(string, fret), together=beside)
+        if self.writing.on:
+            self.writing.write(Place(string, fret), together=beside)
         else:
             self.edits.move_to(string, fret)
 
     def _on_time_pointed_at(self, time_s: float) -> None:
-        if self._step_entry:
+        if self.writing.on:
             self.edits.write_next_at(time_s)
+            self._on_writing_changed()
 
     def edit_words(self) -> None:
         """Put the cursor into the curve's words."""
@@ -184,6 +184,8 @@ class NotchBench(QWidget):
 
     # --- showing ---
     def _on_opened(self) -> None:
+        document = self._session.document  # an empty page is there to be written on
+        self.writing.set_on(document.clip is None and not document.score.notes)
         self._on_evidence_changed()
         self.tab.go_to(0.0)
 

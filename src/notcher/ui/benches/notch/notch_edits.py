@@ -18,6 +18,7 @@ from notcher.core.neck import (
     moved,
     moved_with_phrase,
     neighbour_place,
+    next_onset_s,
     pasted,
     place_on,
     place_score,
@@ -57,6 +58,7 @@ class NotchEdits(QObject):
 
     refused = pyqtSignal(str)
     phrase_stepped = pyqtSignal()
+    step_changed = pyqtSignal()
 
     def __init__(self, session: Session, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -241,15 +243,23 @@ class NotchEdits(QObject):
         return at_s
 
     def insert(self, time_s: float) -> None:
-        """Write the note that sounds at a time; where nothing does, one like the selected note."""
+        """Write the note that sounds at a time; where nothing does, one like the selected note.
+
+        A note of that string that sounds on there ends where the new one begins.
+        """
         for sound in self._session.unclaimed.between(time_s - AT_S, time_s + AT_S):
             if sound.start_s - AT_S <= time_s < sound.end_s:
                 self.claim(sound)
                 return
         note = self._session.note
-        taken = [other for other in self.score.notes if other.onset_s - AT_S <= time_s < other.offset_s - AT_S]
-        if any(note is None or other.string == note.string for other in taken):
-            self._say("Not inserted: a note is written here already. Split it at the playhead, or move the playhead.")
+        for index, other in enumerate(self.score.notes):
+            here = other.onset_s - AT_S <= time_s < other.offset_s - AT_S
+            if not here or (note is not None and other.string != note.string):
+                continue
+            if time_s <= other.onset_s + AT_S:
+                self._say("Not inserted: a note begins here already. Move the playhead to where the new one begins.")
+            else:
+                self._try_at("Insert note", lambda index=index: split(self.score, index, time_s))  # type: ignore[misc]
             return
         score, index = inserted_at(self.score, time_s, like=note)
         self._session.edit("Insert note", score, select=index)
@@ -276,9 +286,29 @@ class NotchEdits(QObject):
         self._next_s = None
         self._session.edit("Write note", score, select=index)
 
-    def write_next_at(self, time_s: float) -> None:
-        """Write the next note at a time that was pointed at, instead of a step after the last."""
+    def rewrite(self, place: Place) -> None:
+        """Put the note just written on another place, as part of the same step."""
+        self._session.edit("Write note", moved(self.score, self._session.selected, place), continues=True)
+
+    def write_next_at(self, time_s: float | None) -> None:
+        """Write the next note at a time that was pointed at; None for a step after the last."""
         self._next_s = time_s
+
+    @property
+    def next_s(self) -> float:
+        """When the next note that is written would begin."""
+        if self._next_s is not None:
+            return self._next_s
+        return next_onset_s(self.score, self._session.selected, beats=self.step_beats)
+
+    def leave_a_step(self) -> None:
+        """Let the next note that is written begin a step later."""
+        beat_map, now_s = self.score.beat_map, self.next_s
+        if not beat_map.known:
+            self._next_s = now_s + 0.5 * self.step_beats
+            return
+        felt = beat_map.felt_at(beat_map.quarter_at(np.array([now_s]))) + self.step_beats
+        self._next_s = float(beat_map.time_at(beat_map.quarter_of_felt(felt))[0])
 
     @property
     def step_beats(self) -> float:
@@ -297,6 +327,7 @@ class NotchEdits(QObject):
         now = min(range(len(steps)), key=lambda i: abs(steps[i] - self.step_beats))
         self._step = steps[max(0, min(len(steps) - 1, now + (-1 if longer else 1)))]
         names = dict(zip(steps, ("2 beats", "1 beat", "½ beat", "⅓ beat", "¼ beat", "⅙ beat", "⅛ beat"), strict=True))
+        self.step_changed.emit()
         self._say(f"Notes are written {names[self._step]} apart.")
 
     def delete(self) -> None:
