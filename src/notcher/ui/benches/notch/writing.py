@@ -81,7 +81,7 @@ class Writing(QObject):
                 self._edits.rewrite(Place(note.string, fret))
                 return
         notes = self._session.score.notes[max(0, self._session.selected + 1 - HAND_NOTES) : self._session.selected + 1]
-        self._hand = float(np.median([note.fret for note in notes if note.fret] or [0.0]))
+        self._hand = float(np.median([note.fret for note in notes if note.fret] or [0]))
         self.write(Place(self.string, max(fret_near(figure, self._hand) or 0, self._session.score.tuning.capo)))
         self._typed = figure
         self._typing.start()
