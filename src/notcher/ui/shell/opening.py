@@ -58,7 +58,11 @@ class Opening:
         self._shell, self._parent = shell, parent
 
     def ask(self) -> None:
-        ask_file_to_open(self._parent, "Open", FILTERS, self.open_path)
+        self.ask_for("Open", self.open_path)
+
+    def ask_for(self, title: str, then: Callable[[str], None]) -> None:
+        """Ask for a file that can be opened."""
+        ask_file_to_open(self._parent, title, FILTERS, then)
 
     def open_demo(self) -> None:
         """Open the demo's recording and draft it."""

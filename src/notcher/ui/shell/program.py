@@ -336,6 +336,7 @@ class Program:
         self.record.command_requested.connect(self.commands.run)
         self.record_desk.open_requested.connect(self.opening.open_at)
         self.record_desk.recording_requested.connect(self.opening.open_path)
+        self.record_desk.file_requested.connect(self.opening.ask_for)
         self.record_desk.replaced.connect(self.catalogue.close_ledger)
         self.meaning.changed.connect(self._show_meaning)
         self.shapes.said.connect(window.notice)

@@ -106,7 +106,7 @@ class LedgerState(QObject):
 
     def _take(self, book: Book) -> None:
         """Take a book that was read; rows that are noted and not written yet stay."""
-        students = {NOBODY_ID: NOBODY, **book.students}
+        students = {**book.students, NOBODY_ID: NOBODY}
         self.book = self._with_pending(replace(book, students=students))
         if self.student.id != self._student_id:
             self._student_id = self.student.id

@@ -28,7 +28,8 @@ DAY_HINT = "5 Mar, tomorrow, in 7 days …"
 class Field:
     """One field. value: a text, a number, or a day as ISO 8601, by its kind; empty where there is none.
 
-    kind: "text", "long", "number", "day" or "choice". choices: of the last, (words, value). hint: shown while it is
+    kind: "text", "long", "number", "day", "choice" or "choice or new". choices: of the last two, (words, value); what
+    is typed new is its own value. hint: shown while it is
     empty. low, high, decimals, unit: of a number; low_words: what the lowest one means.
     """
 
@@ -101,8 +102,10 @@ def ask_form(
 
 
 def _widget(field: Field) -> QWidget:
-    if field.kind == "choice":
+    if field.kind in ("choice", "choice or new"):
         box = QComboBox()
+        box.setEditable(field.kind == "choice or new")
+        box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
         for words, value in field.choices:
             box.addItem(words, value)
         box.setCurrentIndex(max(0, box.findData(field.value)))
@@ -129,7 +132,8 @@ def _widget(field: Field) -> QWidget:
 def _value(widget: QWidget, kind: str, today: date) -> Any:
     """What a field holds. Raises: DayError for words that are no day."""
     if isinstance(widget, QComboBox):
-        return widget.currentData()
+        at = widget.findText(widget.currentText().strip())
+        return widget.itemData(at) if at >= 0 else widget.currentText().strip()
     if isinstance(widget, QDoubleSpinBox):
         return widget.value()
     if isinstance(widget, QPlainTextEdit):

@@ -39,7 +39,7 @@ from notcher.ui.state.session import Session
 PAGES = ("Today", "Queue", "Due", "Progress", "What we did", "Hours", "Given out")
 STUDENT_ACTS = ("student.new", "student.change")
 ACTS = {
-    "Today": ("ledger.open", "lesson.was_held", "lesson.date"),
+    "Today": ("request.new", "ledger.open", "lesson.was_held", "lesson.date"),
     "Queue": ("request.new", "ledger.change", "request.hours", "request.done", "ledger.open"),
     "Due": ("ledger.open", "lesson.was_held", "lesson.date"),
     "Progress": ("ledger.why",),
@@ -189,6 +189,13 @@ class LedgerBench(QWidget):
         self.setFocusProxy(self._made[at].focus)
         if self.isVisible():
             self._made[at].focus.setFocus()
+
+    def show_row(self, at: int, row_id: str) -> None:
+        """Bring a page to the front with one of its rows chosen."""
+        self.show_page(at)
+        page = self._made[at]
+        if isinstance(page, ListPage):
+            page.choose(row_id)
 
     def _show_heads(self) -> None:
         for at, button in enumerate(self.buttons):

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QWidget
 from notcher.core.errors import CancelCheck, Progress
 from notcher.core.ledger import (
     NOBODY_ID,
+    NOT_SAID,
     Book,
     Change,
     KeptTake,
@@ -20,6 +21,7 @@ from notcher.core.ledger import (
     Lesson,
     LoggedPass,
     Request,
+    Row,
     Sent,
     Student,
 )
@@ -63,6 +65,7 @@ class LedgerDesk(QObject):
 
     open_requested = pyqtSignal(str, str)  # a document's path, a phrase's id
     recording_requested = pyqtSignal(str)  # a recording's path
+    file_requested = pyqtSignal(str, object)  # under which title it is asked for, and what is told the chosen path
     replaced = pyqtSignal()  # another ledger is in place
 
     def __init__(
@@ -73,6 +76,7 @@ class LedgerDesk(QObject):
         self._session, self._ledger, self._bench, self._settings = session, ledger, bench, settings
         self._shell, self._today, self._parent = shell, today, parent
         self._wanted: Entry | Request | Lesson | Sent | None = None  # its solo is being opened
+        self._answers: tuple[Request, Path] | None = None  # a request, and the file opened for it
         bench.solo_requested.connect(self._open_solo)
 
     # --- what can be done ---
@@ -92,7 +96,8 @@ class LedgerDesk(QObject):
         return "" if self._row is not None else "No request, lesson or sheet is chosen here."
 
     def solo_need(self) -> str:
-        return "" if getattr(self._bench.chosen, "document_id", "") else "The chosen row is about no solo yet."
+        about: str = getattr(self._bench.chosen, "document_id", "")
+        return "" if about or isinstance(self._row, Request) else "The chosen row is about no solo."
 
     def request_need(self) -> str:
         return "" if isinstance(self._row, Request) else "No request is chosen: 2 shows the queue."
@@ -178,7 +183,7 @@ class LedgerDesk(QObject):
     def _ask_request(self, request: Request, title: str, open_id: str, *, new: bool) -> None:
         book, score = self._ledger.book, self._session.document.score
         students = [(student.name, student.id) for student in book.present]
-        solos = [("not open yet", "")]
+        solos = [("not opened yet", "")]
         if open_id:
             solos.append((f"the one that is open: {score.title or 'Untitled'}", open_id))
         if request.document_id and request.document_id != open_id:
@@ -189,17 +194,23 @@ class LedgerDesk(QObject):
             made = replace(request, **{**values, "note_count": round(values["note_count"])})
             if not made.asked_at:
                 made = replace(made, asked_at=datetime.now().isoformat(timespec="seconds"))
-            self._ledger.put("Note a request" if new else "Change a request", self._with_estimate(made))
+            rows: list[Row] = []
+            if made.student_id not in book.students:  # a name was typed that nobody has yet
+                rows.append(student := Student(made.student_id or NOT_SAID))
+                made = replace(made, student_id=student.id)
+            self._ledger.put("Note a request" if new else "Change a request", *rows, self._with_estimate(made))
+            if new:
+                self._bench.show_row(PAGES.index("Queue"), made.id)
 
         fields = (
             Field("title", "Solo", "" if new else request.title, hint="what was asked for"),
-            Field("student_id", "For", request.student_id, "choice", students),
+            Field("student_id", "For whom", request.student_id, "choice or new", students),
             Field("version", "Version", facts.version if new and open_id else request.version, hint="studio, live …"),
             Field("stretch", "Stretch", request.stretch, hint="all, from 2:10 to 2:55 …"),
             Field("sound", "Pickup and effects", facts.pickup if new and open_id else request.sound),
             Field("due", "Due", request.due, "day"),
-            Field("document_id", "Its solo", request.document_id, "choice", solos),
-            Field("note_count", "Notes, about", request.note_count, "number", low_words="not known"),
+            Field("document_id", "Its tab or recording", request.document_id, "choice", solos),
+            Field("note_count", "About how many notes", request.note_count, "number", low_words="not known"),
         )
         ask_form(self._parent, title, fields, then, self._today())
 
@@ -301,6 +312,10 @@ class LedgerDesk(QObject):
     def _open_solo(self, chosen: Any) -> None:
         """Open what a row is about, for its student; a file that was moved is looked for."""
         document_id, book = getattr(chosen, "document_id", ""), self._ledger.book
+        row = self._row
+        if not document_id and isinstance(row, Request):
+            self._open_for(row)
+            return
         if not document_id:
             self._shell.notice(self.solo_need())
             return
@@ -317,6 +332,15 @@ class LedgerDesk(QObject):
             self._find(recording)
         else:
             self._shell.notice("Where this solo lies is not known: open it once, and the Ledger knows it again.")
+
+    def _open_for(self, request: Request) -> None:
+        """Ask for the recording or tab that a request is about, open it and say so in the record."""
+
+        def then(path: str) -> None:
+            self._answers = (request, Path(path))
+            self.recording_requested.emit(path)
+
+        self.file_requested.emit(f"The recording or tab of “{request.title or 'the request'}”", then)
 
     def _find(self, known: KnownDocument | KnownRecording) -> None:
         old, phrase = Path(known.path), next(iter(getattr(self._wanted, "phrases", ())), "")
@@ -353,6 +377,13 @@ class LedgerDesk(QObject):
 
     def go_on(self) -> None:
         """What was wanted is open now: teach it to its student."""
+        answers, session = self._answers, self._session
+        if answers is not None and answers[1] in (session.source, session.path):
+            self._answers = None
+            request = self._ledger.book.requests.get(answers[0].id, answers[0])
+            self._ledger.choose(request.student_id)
+            linked = self._with_estimate(replace(request, document_id=session.document.id))
+            self._ledger.put("Open the solo of a request", linked)
         wanted, self._wanted = self._wanted, None
         if wanted is not None:
             self._ledger.choose(wanted.student_id)

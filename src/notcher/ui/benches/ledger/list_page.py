@@ -71,7 +71,7 @@ def today_list(seen: Seen) -> Listing:
     soon = [entry for entry in entries if entry.due > seen.today and entry.kind is not Due.REVIEW]
     lines = [_entry_line(seen, entry) for entry in (*now, *soon)]
     said = f"{day_words(seen.today)}: {many(len(now), 'thing')} due, {many(len(soon), 'thing')} within a week."
-    empty = "Nothing is due today. R notes a request, G on the Teach bench keeps a planned lesson."
+    empty = "Nothing is due today. What students ask for stands in the queue, lessons come here from the Teach bench."
     return Listing(("Due", "Who", "What"), lines, said, empty, 2)
 
 
@@ -105,7 +105,7 @@ def queue_list(seen: Seen) -> Listing:
                     ", ".join(
                         part for part in (request.title, request.version, request.stretch, request.sound) if part
                     ),
-                    many(notes, "note") if notes else "not open yet",
+                    many(notes, "note") if notes else "not opened yet",
                     estimate_words(estimate, naming) if notes else "not known",
                     hours(request.spent_h, naming) if request.spent_h else "",
                 ),
@@ -181,6 +181,12 @@ class ListPage(QWidget):
         """What the chosen row stands for; None where there is none."""
         row = self.list.currentRow()
         return self._lines[row].stands_for if 0 <= row < len(self._lines) else None
+
+    def choose(self, row_id: str) -> None:
+        """Choose the row that stands for something, by its id."""
+        keys = [self._key(line.stands_for) for line in self._lines]
+        if row_id in keys:
+            self.list.setCurrentCell(keys.index(row_id), 0)
 
     def show_book(self, seen: Seen) -> None:
         listing, before = self._make(seen), self._key(self.chosen)
