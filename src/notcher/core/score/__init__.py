@@ -3,7 +3,7 @@
 from notcher.core.score.beat_map import NO_BEAT_MAP, BeatMap, FeltBeat, MeterChange, Swing
 from notcher.core.score.context import sounding_with, techniques
 from notcher.core.score.doubt import BY_HAND, Doubt, DoubtKind
-from notcher.core.score.excerpt import excerpt, retimed, with_times
+from notcher.core.score.excerpt import excerpt, only, retimed, with_times
 from notcher.core.score.gesture import (
     BEND_SIZES,
     CARELESS_SEMITONES,
@@ -94,6 +94,7 @@ __all__ = [
     "meter_from_text",
     "midi_to_hz",
     "new_id",
+    "only",
     "read_curve",
     "retimed",
     "snapped_bend",

@@ -43,6 +43,17 @@ def excerpt(score: Score, start_s: float, end_s: float, *, pace: float = 1.0, le
     return part.with_notes(notes)
 
 
+def only(score: Score, start_s: float, end_s: float) -> Score:
+    """Return what a score has between two times, its times counted from there; variants are of the whole and go."""
+    length_s = end_s - start_s
+    sections = tuple(
+        replace(section, start_s=max(0.0, section.start_s - start_s), end_s=min(length_s, section.end_s - start_s))
+        for section in score.sections
+        if section.start_s < end_s - EDGE_S and section.end_s > start_s + EDGE_S
+    )
+    return replace(excerpt(score, start_s, end_s), sections=sections)
+
+
 def with_times(score: Score, at: Callable[[float], float]) -> Score:
     """Return the score with everything that lies at a time moved; the beat map stays.
 

@@ -19,6 +19,9 @@ from notcher.ui.state.session import Session
 from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Shell
 
+LONG_S = 240.0
+"""From so long on a recording is likely to hold more than one solo."""
+
 
 @dataclass(frozen=True)
 class Beginning:
@@ -63,6 +66,11 @@ class Analysing:
 
     def go_on(self, begun: Beginning) -> None:
         """Hear the rest of a recording whose first phrases are open, or tell of one that was heard whole."""
+        if begun.clip.duration_s > LONG_S:
+            self._shell.notice(
+                "A long recording. Is only a part of it wanted? Drag over that part on the strip below, then File, "
+                "Keep only the looped stretch."
+            )
         if begun.until_s is None:
             self._session.take_evidence(begun.heard)
             self._tell_of(begun.heard)

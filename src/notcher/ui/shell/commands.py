@@ -49,6 +49,8 @@ def file_commands(
         Command("file.recording", "Lay the tab over a recording, or replace it…", recordings.ask_attach, "File",
                 "Ctrl+Alt+R", "attach sound audio transfer align sync times", needs=(recordings.need_notes,),
                 separated=True),
+        Command("file.keep_stretch", "Keep only the looped stretch", recordings.keep_stretch, "File", "Ctrl+Alt+X",
+                "cut trim crop part minute long improvisation", needs=(recordings.need_stretch,)),
         Command("file.no_recording", "Take the recording away", recordings.take_away, "File", "",
                 "remove detach sound audio", needs=(needs.recording,)),
         Command("file.save", "Save", lambda: saving.save(), "File", "Ctrl+S", "store keep write", separated=True),

@@ -84,6 +84,7 @@ from notcher.ui.state.practice import Practice
 from notcher.ui.state.session import Session
 from notcher.ui.state.settings import BY_NAME, Settings
 from notcher.ui.state.shell import Bench
+from notcher.ui.widgets.asking import LastFolder
 from notcher.ui.widgets.style import apply_theme
 
 STATE, DATA = Path(user_state_dir("notcher")), Path(user_data_dir("notcher"))
@@ -186,7 +187,7 @@ class Program:
             window,
         )
         self.comparing = Comparing(self.session, self.sources, window, self._show_version, window)
-        self.recordings = Recordings(self.session, window, window)
+        self.recordings = Recordings(self.session, self.player, window, window)
         self.commands = Registry(settings, window.notice, window.notices.quiet, window)
         self.dialogs = Dialogs(
             self.commands, self.session, settings, window, self._on_settings_changed, self._set_levels,
@@ -228,6 +229,7 @@ class Program:
         self.window.addDockWidget(Qt.DockWidgetArea.RightDockWidgetArea, self.catalogue)
         self.catalogue.hide()
         self.window.ways_in.show_recent(self.settings.recent)
+        LastFolder.path = next((str(Path(recent).parent) for recent in self.settings.recent), "")
 
     def _add_commands(self) -> None:
         """Put every command into the registry, in the menus' order, and draw the menu bar from it."""

@@ -7,8 +7,10 @@ from PyQt6.QtWidgets import QWidget
 from notcher.core.errors import CancelCheck, Progress
 from notcher.core.hearing import Draft, draft
 from notcher.core.proving import LaidOver, laid_over, laid_over_again
+from notcher.core.score import only
 from notcher.core.sound import SOUND_ENDINGS, Clip, read_clip
-from notcher.core.words import many
+from notcher.core.words import clock, many
+from notcher.ui.playback.player import Player
 from notcher.ui.state.session import Session
 from notcher.ui.state.shell import Shell
 from notcher.ui.widgets.asking import ask_file_to_open
@@ -20,8 +22,8 @@ Heard = tuple[Clip, Draft, LaidOver]
 class Recordings:
     """Changes what recording lies under the open tab; each change is one step that can be undone."""
 
-    def __init__(self, session: Session, shell: Shell, parent: QWidget) -> None:
-        self._session, self._shell, self._parent = session, shell, parent
+    def __init__(self, session: Session, player: Player, shell: Shell, parent: QWidget) -> None:
+        self._session, self._player, self._shell, self._parent = session, player, shell, parent
 
     def ask_attach(self) -> None:
         """Ask for the recording that the tab is laid over, or that takes the place of the one there is."""
@@ -52,6 +54,32 @@ class Recordings:
         """Keep the tab, and let go of the recording."""
         self._session.set_recording("Take the recording away", None, None, self._session.document.score)
         self._shell.notice("The recording is taken away; the tab stays as it is. Undo brings it back.")
+
+    def keep_stretch(self) -> None:
+        """Keep only the looped stretch of the recording, and of the tab what lies in it; what was not heard is."""
+        span, document, heard_before = self._player.loop_span, self._session.document, self._session.heard
+        if span is None or document.clip is None:
+            return
+        clip, score = document.clip.cut(*span), only(document.score, *span)
+        tuning = score.tuning if heard_before is not None else None
+
+        def work(progress: Progress, cancelled: CancelCheck) -> Draft:
+            return draft(clip, tuning=tuning, progress=progress, cancelled=cancelled)
+
+        def done(heard: Draft) -> None:
+            self._player.set_loop(None)
+            kept = score if heard_before is not None and score.notes else heard.score
+            self._session.set_recording("Keep only a stretch", clip, heard, kept)
+            times = " to ".join(clock(time_s) for time_s in span)
+            self._shell.notice(f"Only {times} is kept, and times count from there. Undo brings the rest back.")
+
+        self._shell.run_job("Hearing the stretch", work, done, document_id=document.id)
+
+    def need_stretch(self) -> str:
+        """Why no stretch can be kept; empty when one can."""
+        if self._session.document.clip is None:
+            return "There is no recording. Open one with File, Open."
+        return "" if self._player.loop_span is not None else "Drag over the wanted stretch on the strip below first."
 
     def need_notes(self) -> str:
         """Why no recording can be laid under the tab; empty when one can."""

@@ -1,14 +1,31 @@
 """Small questions over a window; none of them holds anything up: the answer is a call."""
 
 from collections.abc import Callable, Sequence
+from pathlib import Path
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QMessageBox, QWidget
 
 
+class LastFolder:
+    """Where the last file was opened or written: the next is asked for there."""
+
+    path = ""
+
+
 def _shown(dialog: QDialog) -> None:
     dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     dialog.open()
+
+
+def _file_dialog(parent: QWidget, title: str, filters: str, then: Callable[[str], None]) -> QFileDialog:
+    def chosen(path: str) -> None:
+        LastFolder.path = path if Path(path).is_dir() else str(Path(path).parent)
+        then(path)
+
+    dialog = QFileDialog(parent, title, LastFolder.path, filters)
+    dialog.fileSelected.connect(chosen)
+    return dialog
 
 
 def ask_text(parent: QWidget, title: str, label: str, text: str, then: Callable[[str], None]) -> None:
@@ -50,27 +67,24 @@ def ask_choice(
 
 def ask_file_to_open(parent: QWidget, title: str, filters: str, then: Callable[[str], None]) -> None:
     """Ask for a file that is there."""
-    dialog = QFileDialog(parent, title, "", filters)
+    dialog = _file_dialog(parent, title, filters, then)
     dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
-    dialog.fileSelected.connect(then)
     _shown(dialog)
 
 
 def ask_folder(parent: QWidget, title: str, then: Callable[[str], None]) -> None:
     """Ask for a folder that is there."""
-    dialog = QFileDialog(parent, title)
+    dialog = _file_dialog(parent, title, "", then)
     dialog.setFileMode(QFileDialog.FileMode.Directory)
     dialog.setOption(QFileDialog.Option.ShowDirsOnly)
-    dialog.fileSelected.connect(then)
     _shown(dialog)
 
 
 def ask_file_to_write(parent: QWidget, title: str, name: str, filters: str, then: Callable[[str], None]) -> None:
     """Ask where to write; before a file that is there is replaced the dialog asks by itself."""
-    dialog = QFileDialog(parent, title, "", filters)
+    dialog = _file_dialog(parent, title, filters, then)
     dialog.setAcceptMode(QFileDialog.AcceptMode.AcceptSave)
     dialog.selectFile(name)
-    dialog.fileSelected.connect(then)
     _shown(dialog)
 
 

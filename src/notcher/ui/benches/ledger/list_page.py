@@ -231,7 +231,8 @@ def solo_of(seen: Seen, row: Any) -> str:
     """Return what is known of the solo that a row is about, under its list."""
     document_id = getattr(row, "document_id", "")
     if not document_id:
-        return "Ctrl+L says that it is the solo that is open." if hasattr(row, "title") else ""
+        waiting = "No recording or tab was opened for it yet: Return asks for one, Ctrl+L takes the one that is open."
+        return waiting if hasattr(row, "title") else ""
     solo = seen.book.known(document_id)
     if solo is None:
         return solo_words(seen.book, document_id)
