@@ -25,7 +25,13 @@ ENDS_IT = {"file.quit"}
 NEEDS_EVIDENCE = {
     *("note.otherwise", "note.otherwise_back", "walk.unclaimed"),
     *("variant.next", "variant.hear", "variant.put_back"),  # need a variant
-    *("ledger.student", "take.verdict", "lesson.again", "lesson.extend"),  # need students, a take, a lesson that runs
+    *(
+        "ledger.changes",
+        "ledger.student",
+        "take.verdict",
+        "lesson.again",
+        "lesson.extend",
+    ),  # need students, a take, a lesson that runs
     "help.next_card",  # needs cards over the demo
     *("view.degrees", "view.licks", "shapes.elsewhere", "section.propose"),  # need chords, or what comes again
 }

@@ -57,7 +57,7 @@ from notcher.core.score import (
     with_times,
 )
 from notcher.core.score.rhythm import played_late_s
-from notcher.core.sound import Clip, banded, focused, is_wide, peak_dbfs, resampled
+from notcher.core.sound import Clip, banded, focused, has_middle, is_wide, peak_dbfs, resampled
 from notcher.core.theory import likely_scales
 
 SHORTEST_S = 0.3
@@ -125,6 +125,7 @@ def draft(
     Raises: HearingError when there is nothing to hear; Cancelled.
     """
     _check(clip)
+    focus = side_of_lead(clip, cancelled=cancelled) if focus == "auto" else focus
     heard = hearing_sound(clip, focus, band_hz)
     progress(0.08)
     if cancelled():
@@ -239,6 +240,24 @@ def shifted(heard: Draft, by_s: float) -> Draft:
     moved = with_times(replace(score, beat_map=score.beat_map.moved(by_s)), lambda time_s: time_s + by_s)
     track = replace(heard.track, times_s=heard.track.times_s + by_s)
     return replace(heard, score=moved, track=track, attacks_s=heard.attacks_s + by_s)
+
+
+def side_of_lead(clip: Clip, *, cancelled: CancelCheck = never_cancelled) -> str:
+    """Return on which side the lead plays where the sides have nothing in common: "left" or "right"; else "auto".
+
+    A few seconds of each are heard, and the side counts on which more is surely a lead. Raises: Cancelled.
+    """
+    if clip.channels != 2 or not is_wide(clip) or has_middle(clip):
+        return "auto"
+    loud = np.flatnonzero(np.abs(clip.samples).max(axis=1) > 0.05 * float(np.abs(clip.samples).max()))
+    start_s = float(loud[0] / clip.sample_rate)
+    part, surest = clip.cut(start_s, start_s + EARLY_S), {}
+    for side in ("left", "right"):
+        if float(np.abs(focused(part, side)).max()) == 0:
+            continue
+        notes, _, _ = _heard(analyse(*hearing_sound(part, side), cancelled=cancelled))
+        surest[side] = sum(note.sureness * note.duration_s for note in notes)
+    return max(surest, key=lambda side: surest[side]) if surest else "auto"
 
 
 def hearing_sound(clip: Clip, focus: str, band_hz: Band | None = None) -> tuple[FloatArray, FloatArray | None]:

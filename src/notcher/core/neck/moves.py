@@ -99,7 +99,8 @@ def fret_near(figures: str, hand: float) -> int | None:
     fret = int(figures)
     if len(figures) == 1:
         return min(range(fret, LAST_FRET + 1, 10), key=lambda near: (abs(near - hand), near))
-    as_said = figures[0] == "0" or hand <= LOW_HAND or abs(fret - hand) <= TYPED_REACH
+    low = hand <= LOW_HAND
+    as_said = not low if figures[0] == "0" else low or abs(fret - hand) <= TYPED_REACH
     return fret if fret <= LAST_FRET and as_said else None
 
 

@@ -2,7 +2,7 @@
 
 from notcher.core.sound.clip import Clip, LaidClip, beside, peak_dbfs, peak_level
 from notcher.core.sound.decode import SOUND_ENDINGS, AudioError, read_clip, resampled, write_clip
-from notcher.core.sound.focus import FOCUSES, banded, focused, is_wide
+from notcher.core.sound.focus import FOCUSES, banded, focused, has_middle, is_wide
 from notcher.core.sound.overview import Overview
 from notcher.core.sound.spectrogram import Spectrogram, spectrogram
 from notcher.core.sound.stretch import stretched
@@ -18,6 +18,7 @@ __all__ = [
     "banded",
     "beside",
     "focused",
+    "has_middle",
     "is_wide",
     "peak_dbfs",
     "peak_level",

@@ -35,9 +35,12 @@ footer { margin-top: 2rem; font-size: 0.9rem; color: #565c60; }
 
 def pack_page(
     score: Score, loops: Sequence[PackedLoop], files: Sequence[tuple[str, str]], *, student: str = "",
-    films: Sequence[str] = (), naming: Naming = USUAL,
+    changed: Sequence[str] = (), films: Sequence[str] = (), naming: Naming = USUAL,
 ) -> str:  # fmt: skip
-    """Return the page. files: (name within the pack, what it is) of what is not played. films: to be watched."""
+    """Return the page. files: (name within the pack, what it is) of what is not played. films: to be watched.
+
+    changed: what is another since the student got the solo last, a line each.
+    """
     title = score.title or "Untitled solo"
     head = f"{title}, for {student}" if student else title
     tempo = score.beat_map.tempo_bpm
@@ -55,6 +58,7 @@ def pack_page(
         f"<h1>{escape(head)}</h1>",
         f"<p>{escape(', '.join(fact for fact in facts if fact))}. Each loop is counted in and goes round until you "
         "stop it: start where every note is clean, and go on when three times in a row were.</p>",
+        *_changed(changed),
         "<ul>",
         *(f'<li><a href="{_address(name)}">{escape(words)}</a></li>' for name, words in files),
         "</ul>",
@@ -65,6 +69,13 @@ def pack_page(
         parts += _phrase(rows, naming)
     parts += [f"<footer><p>{escape(RIGHTS)}</p></footer>", "</body>", "</html>"]
     return "\n".join(parts) + "\n"
+
+
+def _changed(lines: Sequence[str]) -> list[str]:
+    if not lines:
+        return []
+    told = [f"<li>{escape(line)}</li>" for line in lines]
+    return ["<h2>What changed since you got it last</h2>", "<ul>", *told, "</ul>", "<h2>What is in it</h2>"]
 
 
 def _phrase(rows: Sequence[PackedLoop], naming: Naming) -> list[str]:

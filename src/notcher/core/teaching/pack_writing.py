@@ -5,7 +5,7 @@ import os
 import shutil
 import tempfile
 import zipfile
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 
 from notcher.core.errors import CancelCheck, Progress, never_cancelled, no_progress
@@ -50,6 +50,7 @@ def write_pack(
     films: Mapping[str, Extra] | None = None,
     plan: Plan | None = None,
     student: str = "",
+    changed: Sequence[str] = (),
     naming: Naming = USUAL,
     progress: Progress = no_progress,
     cancelled: CancelCheck = never_cancelled,
@@ -57,14 +58,15 @@ def write_pack(
     """Write a pack as a zip, where the name ends so, else as a folder; return its loops.
 
     sheet: makes the PDF. films: make films, by their names. plan: told in words, else the first lesson.
+    changed: what is another since the student got the solo last, a line each.
     Raises: PackError, FileError, Cancelled; nothing is left behind then.
     """
     packed_phrases(score, choices)  # what cannot be packed is told before anything is made
     path = Path(target)
 
     def fill(sink: Sink) -> list[PackedLoop]:
-        return _filled(sink, score, recording, choices, track, sheet, films or {}, plan, student, naming, progress,
-                       cancelled)  # fmt: skip
+        return _filled(sink, score, recording, choices, track, sheet, films or {}, plan, student, changed, naming,
+                       progress, cancelled)  # fmt: skip
 
     if path.suffix.lower() == ZIP:
         return _as_zip(path, fill)
@@ -73,8 +75,8 @@ def write_pack(
 
 def _filled(
     sink: Sink, score: Score, recording: Clip | None, choices: PackChoices, track: PitchTrack, sheet: Extra | None,
-    films: Mapping[str, Extra], plan: Plan | None, student: str, naming: Naming, progress: Progress,
-    cancelled: CancelCheck,
+    films: Mapping[str, Extra], plan: Plan | None, student: str, changed: Sequence[str], naming: Naming,
+    progress: Progress, cancelled: CancelCheck,
 ) -> list[PackedLoop]:  # fmt: skip
     """Hand over every file of a pack."""
     name = slug(score.title or "solo")
@@ -98,7 +100,7 @@ def _filled(
         sink(film, make(lambda share, begin=begin, span=span: progress(begin + span * share), cancelled))  # type: ignore[misc]
     rows = [loop.row for loop in loops]
     sink("pack.json", (json.dumps(rows, ensure_ascii=False, indent=1) + "\n").encode("utf-8"))
-    page = pack_page(score, loops, files, student=student, films=list(films), naming=naming)
+    page = pack_page(score, loops, files, student=student, changed=changed, films=list(films), naming=naming)
     sink("index.html", page.encode("utf-8"))
     progress(1.0)
     return loops

@@ -2,12 +2,43 @@
 
 from enum import StrEnum
 
-from notcher.core.score import Attack, Change, ChangeKind, End, Note, Tone, Tuning
-from notcher.core.words.bends import bend_name
+import numpy as np
+
+from notcher.core.score import Attack, Change, ChangeKind, End, Note, Score, Tone, Tuning, changes
+from notcher.core.words.bends import bend_size
 from notcher.core.words.naming import USUAL, Naming
 from notcher.core.words.pitches import place_name
 from notcher.core.words.techniques import ATTACKS, ENDS, FIELDS, TONES, technique_name
-from notcher.core.words.times import seconds
+from notcher.core.words.times import clock, seconds
+
+DONE = {
+    ChangeKind.ADDED: "new: ",
+    ChangeKind.REMOVED: "taken out: ",
+    ChangeKind.MOVED: "at another place: ",
+    ChangeKind.REBENT: "bent otherwise: ",
+    ChangeKind.RETIMED: "at another time: ",
+    ChangeKind.CHANGED: "played otherwise: ",
+}
+
+
+def changed_words(before: Score, after: Score, naming: Naming = USUAL) -> list[str]:
+    """Return what is another in a later state of a solo, a line for each change, in the order of time."""
+    return [_line(change, before, after, naming) for change in changes(before, after)]
+
+
+def _line(change: Change, before: Score, after: Score, naming: Naming) -> str:
+    """Where in the solo, what was done, and the note before and now."""
+    score, note = (after, change.after) if change.after is not None else (before, change.before)
+    where = clock(note.onset_s, naming) if note is not None else ""
+    if note is not None and score.beat_map.known:
+        bar = score.beat_map.bar_at(float(score.beat_map.quarter_at(np.array([note.onset_s]))[0]))
+        where = f"{where}, bar {bar}" if bar > 0 else f"{where}, pickup"
+    told = [
+        changed_note_words(one, change, of.tuning, naming)
+        for one, of in ((change.before, before), (change.after, after))
+        if one is not None
+    ]
+    return f"{where}: {DONE[change.kind]}{' → '.join(told)}"
 
 
 def changed_note_words(note: Note | None, change: Change, tuning: Tuning, naming: Naming = USUAL) -> str:
@@ -19,7 +50,7 @@ def changed_note_words(note: Note | None, change: Change, tuning: Tuning, naming
         *(technique_name(name) for name in note.reading.names),
     ]
     if note.bent:
-        words.append(bend_name(note.reading.bend_semitones, naming))
+        words.append(bend_size(note.reading.bend_semitones, naming))
     if change.kind is ChangeKind.RETIMED:
         words.append(f"{seconds(note.onset_s, 3, naming)} to {seconds(note.offset_s, 3, naming)}")
     words += [f"{FIELDS[name]} {_value_words(getattr(note, name))}" for name in change.fields]

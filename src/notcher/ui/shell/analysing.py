@@ -66,6 +66,7 @@ class Analysing:
 
     def go_on(self, begun: Beginning) -> None:
         """Hear the rest of a recording whose first phrases are open, or tell of one that was heard whole."""
+        self._hear.show_heard(begun.heard.focus)
         if begun.clip.duration_s > LONG_S:
             self._shell.notice(
                 "A long recording. Is only a part of it wanted? Drag over that part on the strip below, then File, "
@@ -179,6 +180,11 @@ class Analysing:
             self._shell.notice(
                 f"{said[0].upper()}{said[1:]}. What holds a pitch is written all the same, in doubt; "
                 "if the guitar lies elsewhere, try another focus on the Hear bench."
+            )
+        elif heard.focus in ("left", "right"):
+            self._shell.notice(
+                f"{many(len(score.notes), 'note')} heard on the {heard.focus} side, where the lead plays; {doubts} in "
+                "doubt (N walks through them)."
             )
         elif heard.tunings and heard.tunings[0].likelihood < SURE_OF_TUNING:
             name, share = heard.tunings[0].name, heard.tunings[0].likelihood

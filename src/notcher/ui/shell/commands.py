@@ -100,8 +100,12 @@ def view_commands(
     cards: DemoCards,
     needs: Needs,
     changed: Callable[[], None],
+    leave_page: Callable[[], bool],
 ) -> list[Command]:
-    """Return the benches, the looks and the help. changed: called once a setting is another."""
+    """Return the benches, the looks and the help.
+
+    changed: called once a setting is another. leave_page: goes back from a page that lies over a bench, if one does.
+    """
 
     def switched(name: str, value: object) -> None:
         settings.set(name, value)
@@ -116,7 +120,7 @@ def view_commands(
             return
         if whole_screen.on:
             whole_screen.toggle()
-        elif not window.take_keys_back() and not session.select_one():
+        elif not (leave_page() or window.take_keys_back() or session.select_one()):
             window.notices.quiet()
 
     benches = [

@@ -270,6 +270,7 @@ class Program:
                 self.cards,
                 needs,
                 self.apply_settings,
+                lambda: self.teach.leave_page() or self.shapes.leave_page(),
             ),
         )
         ids = {command.label: command.id for commands in everything for command in commands}

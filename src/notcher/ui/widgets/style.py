@@ -74,6 +74,7 @@ def _sheet(theme: Theme, points: float) -> str:
     QProgressBar {{ border: 1px solid {theme.line}; background: {theme.ground}; height: 12px; text-align: center; }}
     QProgressBar::chunk {{ background: {theme.accent}; }}
     QTableView::item {{ padding: 0 6px; }}
+    QListView::item {{ padding: 3px 4px; }}
     QTableView {{ border: 1px solid {theme.hairline}; }}
     QTableWidget {{ gridline-color: {theme.hairline}; border: 1px solid {theme.hairline}; }}
     QHeaderView::section {{ background: {theme.lane}; color: {theme.ink}; border: none; padding: 4px; }}

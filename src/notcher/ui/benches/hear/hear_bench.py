@@ -121,6 +121,10 @@ class HearBench(QWidget):
     def shows_strength(self) -> bool:
         return self.show_box.currentIndex() == 1
 
+    def show_heard(self, focus: str) -> None:
+        """Take which focus a recording was heard with, by itself or as it was chosen."""
+        self.focus_box.setCurrentIndex(max(0, self.focus_box.findData(focus)))
+
     @property
     def plays_focus(self) -> bool:
         return self.play_box.isChecked()

@@ -76,6 +76,8 @@ def ledger_commands(bench: LedgerBench, desk: LedgerDesk, students: StudentChoic
         Command("ledger.take_away", "Take this row away", desk.take_away, LEDGER_MENU, "Del",
                 "remove delete request lesson", Scope.LEDGER, row),
         Command("ledger.why", "Why these figures?", desk.why, LEDGER_MENU, "W", "reason explain source", Scope.LEDGER),
+        Command("ledger.changes", "Write what changed…", desk.ask_changes, LEDGER_MENU, "F",
+                "revision given out since corrected page pdf text student", Scope.LEDGER, (desk.changes_need,)),
         Command("ledger.sheet", "Write what we did…", desk.ask_sheet, LEDGER_MENU, "T", "print page pdf text student",
                 Scope.LEDGER, separated=True),
         Command("ledger.give_out", "Give the whole record out…", desk.ask_give_out, LEDGER_MENU, "",

@@ -45,7 +45,7 @@ ACTS = {
     "Progress": ("ledger.why",),
     "What we did": ("ledger.sheet",),
     "Hours": ("ledger.why",),
-    "Given out": ("ledger.give_state", "ledger.open", "ledger.take_away"),
+    "Given out": ("ledger.give_state", "ledger.changes", "ledger.open", "ledger.take_away"),
 }
 """What a page has buttons for, by the ids of the commands."""
 TOLD = 6  # changes since a state was given out, that are listed

@@ -32,6 +32,7 @@ from notcher.core.teaching import (
     Entry,
     School,
     accuracy_words,
+    day_of,
     done_requests,
     estimate_reason,
     rule_words,
@@ -41,6 +42,7 @@ from notcher.core.teaching import (
 )
 from notcher.core.words import Naming, StringNames, day_words, many
 from notcher.ui.benches.ledger.ledger_bench import PAGES, LedgerBench
+from notcher.ui.benches.ledger.list_page import changed_since
 from notcher.ui.state.ledger_state import LedgerState
 from notcher.ui.state.session import Session
 from notcher.ui.state.settings import Settings
@@ -452,6 +454,30 @@ class LedgerDesk(QObject):
     def _write_sheet(self, path: str) -> None:
         lines = sheet_lines(self._ledger.book, self._ledger.student.id, self._naming)
         write_page(path, lines, self._shell)
+
+    def changes_need(self) -> str:
+        """Why what changed cannot be written; empty when it can."""
+        chosen = self._bench.chosen
+        if not isinstance(chosen, Sent):
+            return "Nothing that was given out is chosen: 7 shows it."
+        told = changed_since(self._bench.seen, chosen)
+        if told is None:
+            return "Its solo is not open: Return opens it."
+        return "" if told else "Nothing has changed since it was given out."
+
+    def ask_changes(self) -> None:
+        """Ask where to write what has changed since the chosen state was given out, as a page or as text."""
+        sent = self._bench.chosen
+        if not isinstance(sent, Sent):
+            return
+        told, given = changed_since(self._bench.seen, sent) or [], day_of(sent.sent_at)
+        since = "" if given is None else f" since {day_words(given)}"
+        lines = [("title", f"{sent.title or 'Untitled'}: what changed{since}"), *(("line", line) for line in told)]
+        name = f"{sent.title or 'Untitled'}, what changed.pdf"
+        ask_file_to_write(
+            self._parent, "Write what changed", name, "A page (*.pdf);;Text (*.txt)",
+            lambda path: write_page(path, lines, self._shell),
+        )  # fmt: skip
 
     @property
     def _naming(self) -> Naming:

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QHeaderView, QLabel, QTableWidget, QTableWidgetItem,
 
 from notcher.core.formats.models import score_from_data
 from notcher.core.ledger import Book
-from notcher.core.score import Score, changes
+from notcher.core.score import Score
 from notcher.core.teaching import (
     INTERVALS,
     Due,
@@ -24,7 +24,7 @@ from notcher.core.teaching import (
     solo_words,
     who_words,
 )
-from notcher.core.words import Naming, changed_note_words, day_words, hours, many
+from notcher.core.words import Naming, changed_words, day_words, hours, many
 from notcher.ui.widgets.tables import as_list
 
 SOON_DAYS = 7  # that stand on the page of today beside what is due
@@ -127,7 +127,8 @@ def sent_list(seen: Seen) -> Listing:
         told = "open it to see" if found is None else many(len(found), "change") if found else "nothing"
         lines.append(Line(("" if day is None else day_words(day), sent.title or "Untitled", told), sent))
     who = who_words(seen.book, seen.student_id)
-    said = f"{who} was given {many(len(lines), 'state')}. What has changed since is told of the solo that is open."
+    times = many(len(lines), "time")
+    said = f"{who} was given something {times}. Of the solo that is open it is told what has changed since."
     empty = f"{who} was given nothing yet: Ctrl+Alt+E notes that the open solo was handed out."
     return Listing(("Given on", "Solo", "Changed since"), lines, said, empty, 1)
 
@@ -136,12 +137,7 @@ def changed_since(seen: Seen, sent: Any) -> list[str] | None:
     """Return what has changed since a state was given out, in words; None while its solo is not open."""
     if seen.open_score is None or seen.book.practice_id(seen.open_id) != seen.book.practice_id(sent.document_id):
         return None
-    before, after = score_from_data(dict(sent.music)), seen.open_score
-    return [
-        f"{change.kind}: {changed_note_words(change.before, change, before.tuning, seen.naming)}"
-        f" → {changed_note_words(change.after, change, after.tuning, seen.naming)}"
-        for change in changes(before, after)
-    ]
+    return changed_words(score_from_data(dict(sent.music)), seen.open_score, seen.naming)
 
 
 class ListPage(QWidget):

@@ -108,11 +108,7 @@ class NeckMap(QWidget):
         painter.setFont(text_font(self._scale, size=0.8, bold=True))
         box = QRectF(8, self._foot, self.width() - 16, 18 * self._scale)
         side = Qt.AlignmentFlag.AlignRight if self._left_handed else Qt.AlignmentFlag.AlignLeft
-        painter.drawText(
-            box,
-            side | Qt.AlignmentFlag.AlignVCenter,
-            "Typed frets and clicks here write the next note; near the hand the last figure is enough (05: fret 5)",
-        )
+        painter.drawText(box, side | Qt.AlignmentFlag.AlignVCenter, "A click writes")
 
     def _paint_neck(self, painter: QPainter) -> None:
         theme, strings = self._theme, self._tuning.strings

@@ -23,6 +23,7 @@ from notcher.core.words import (
     reading_words,
     reason_words,
     seconds,
+    string_name,
     vibrato_words,
 )
 from notcher.core.words.techniques import technique_name
@@ -159,6 +160,7 @@ class NotchBench(QWidget):
         self.writing.set_on(not self.writing.on)
 
     def _on_writing_changed(self) -> None:
+        self._telling.start()
         self.neck.set_writing(self.writing.on)
         self.tab.show_next(self.writing.next_spot)
 
@@ -207,15 +209,27 @@ class NotchBench(QWidget):
         """Say what the selected note is, and show where else its pitch lives."""
         index, note, score = self._session.selected, self._session.note, self._session.score
         if note is None:
-            self.facts.setText("No note is selected. Left and right arrows walk from note to note.")
+            nothing = "No note is selected. Left and right arrows walk from note to note."
+            self.facts.setText(self._next_words() or nothing)
             self.neck.show_places(score.tuning, None, ())
             self.words.clear()
             return
         placed = alternatives(score, index, school=self.edits.school)
         self.neck.show_places(score.tuning, Place(note.string, note.fret), placed.alternatives)
-        self.facts.setText(self._facts(index, placed.alternatives))
+        self.facts.setText(self._next_words() + self._facts(index, placed.alternatives))
         self.words.setText(gesture_words(note.curve, note.vibrato))
         self.words.setCursorPosition(0)
+
+    def _next_words(self) -> str:
+        """What writes the next note, while notes are written one after the other."""
+        spot = self.writing.next_spot
+        if spot is None:
+            return ""
+        where = string_name(self._session.score.tuning, spot[1], self._naming)
+        return (
+            f"<b>Next note: {where}.</b> Type its fret or click on the neck; near the hand the last figure is enough "
+            "(05 is fret 5). Up and down change the string.<br>"
+        )
 
     def _facts(self, index: int, places: Sequence[Alternative]) -> str:
         score, note, naming = self._session.score, self._session.score.notes[index], self._naming

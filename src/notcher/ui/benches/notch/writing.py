@@ -7,7 +7,7 @@ from notcher.core.neck import Place, fret_near
 from notcher.ui.benches.notch.notch_edits import NotchEdits
 from notcher.ui.state.session import Session
 
-TYPING_MS = 650  # two figures so close are one fret
+TYPING_MS = 300  # two figures so close are one fret; nobody writes notes as fast
 HAND_NOTES, USUAL_STRING = 4, 3
 
 

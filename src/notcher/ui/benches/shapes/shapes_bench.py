@@ -103,6 +103,13 @@ class ShapesBench(QWidget):
         """Show what comes again."""
         self._turn_to(self.shapes_page, self.view)
 
+    def leave_page(self) -> bool:
+        """Go back from another version to the shapes; return whether it was in view."""
+        if not self.versions.isVisible():
+            return False
+        self.show_shapes()
+        return True
+
     def show_version(self, version: OtherVersion) -> None:
         """Show another version beside the open solo."""
         self.versions.show_version(version)

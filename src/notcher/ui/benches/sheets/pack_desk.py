@@ -8,7 +8,9 @@ from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QWidget
 
 from notcher.core.errors import CancelCheck, Progress
+from notcher.core.formats.models import score_from_data
 from notcher.core.ledger import NOBODY_ID
+from notcher.core.score import Score
 from notcher.core.sheets import kept_choices
 from notcher.core.teaching import (
     RIGHTS,
@@ -22,7 +24,7 @@ from notcher.core.teaching import (
     write_pack,
 )
 from notcher.core.teaching.pack import packed_phrases
-from notcher.core.words import USUAL, Naming, many
+from notcher.core.words import USUAL, Naming, changed_words, many
 from notcher.painting.film import films_of
 from notcher.painting.without_display import sheet_pdf
 from notcher.ui.state.ledger_state import LedgerState
@@ -107,13 +109,15 @@ class PackDesk(QObject):
     def _make(self, path: str, choices: PackChoices, *, film: bool) -> None:
         document, student, naming = self._session.document, self._ledger.student, self._naming
         name, score = self._student, document.score
+        changed = self._changed(score)
         sheet_choices, school = kept_choices(student.sheets), student.school
 
         def work(progress: Progress, cancelled: CancelCheck) -> list[PackedLoop]:
             plan = first_lesson(score, school=school)
             films = films_of(score, document.clip, choices, document.track, plan) if film else {}
             return write_pack(
-                path, score, document.clip, choices, track=document.track, films=films, student=name, naming=naming,
+                path, score, document.clip, choices, track=document.track, films=films, student=name,
+                changed=changed, naming=naming,
                 sheet=lambda _progress, stop: sheet_pdf(score, sheet_choices, student=name, cancelled=stop),
                 plan=plan, progress=progress, cancelled=cancelled,
             )  # fmt: skip
@@ -128,6 +132,17 @@ class PackDesk(QObject):
             self._shell.notice(said)
 
         self._shell.run_job("Making the pack", work, done, document_id=document.id)
+
+    def _changed(self, score: Score) -> list[str]:
+        """What is another since the student got this solo last."""
+        book, student, home = self._ledger.book, self._ledger.student, self._session.document.id
+        mine = (
+            sent for sent in book.sent_to(student.id) if book.practice_id(sent.document_id) == book.practice_id(home)
+        )
+        last = next(mine, None)
+        if last is None or student.id == NOBODY_ID:
+            return []
+        return changed_words(score_from_data(dict(last.music)), score, self._naming)
 
     def _note_given(self, phrases: int) -> None:
         """Note in the ledger what was given, and to whom."""

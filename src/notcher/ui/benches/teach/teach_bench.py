@@ -187,6 +187,13 @@ class TeachBench(QWidget):
         if self.isVisible():  # what is hidden takes no keys
             (self.takes.phrase_list if wanted else self.board).setFocus()
 
+    def leave_page(self) -> bool:
+        """Go back from the takes to the board; return whether they were in view."""
+        if not self.takes.isVisible():
+            return False
+        self.show_takes(False)
+        return True
+
     @property
     def along(self) -> str:
         """What a take is played along with."""
