@@ -98,6 +98,7 @@ def main() -> None:
         line = by_hand_line(desk.solo)
         keys_before = [1 + len(str(fret)) for _, fret in line]
         moves = sum(abs(a[0] - b[0]) for a, b in zip(line, [(3, 0), *line], strict=False))
+    BEFORE["written by keys"] = str(sum(keys_before) + moves)
     dearest = max(step.acts for step in day if step.lesson)
     heads = [
         "| step | acts before | acts now | letters | every lesson | seconds |",

@@ -151,7 +151,7 @@ class Window(QMainWindow):
         self.stack.setCurrentIndex(0 if offers else 1 + list(Bench).index(bench))
         for name, button in self.bench_buttons.items():
             button.setChecked(name is bench)
-        self._main_widget.setFocus()
+        self._main_widget.setFocus(Qt.FocusReason.ShortcutFocusReason)  # controls show that they have the keys
         self.bench_shown.emit(bench)
 
     @property

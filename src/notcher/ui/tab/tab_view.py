@@ -12,6 +12,7 @@ from notcher.core.neck import Place, place_on
 from notcher.core.score import EMPTY_SCORE, LAST_FRET, Score
 from notcher.core.theory import Target
 from notcher.core.words import Naming, doubt_words, place_said, string_name
+from notcher.painting.keys_frame import draw_keys_frame
 from notcher.painting.meaning_layer import LickMark, draw_degrees, draw_licks
 from notcher.painting.other_notes import Shown, draw_others
 from notcher.painting.tab_frame import LEAST_PX_PER_S, MOST_PX_PER_S, TabFrame
@@ -241,6 +242,8 @@ class TabView(QWidget):
         if x >= frame.left:
             painter.setPen(QPen(theme.color("accent"), 1.5))
             painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
+        if self.hasFocus():
+            draw_keys_frame(painter, self.rect(), theme)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self._frame = replace(self._frame, width=float(self.width()), height=float(self.height()))

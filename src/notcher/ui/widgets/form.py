@@ -68,6 +68,8 @@ class Form(QDialog):
         for field in fields:
             widget = self.fields[field.name]
             widget.setAccessibleName(field.label)
+            for inner in widget.findChildren(QLineEdit):  # what is typed into: it has the keys, and is read out
+                inner.setAccessibleName(field.label)
             form.addRow(field.label, widget)
         self.trouble = QLabel()
         self.trouble.setWordWrap(True)

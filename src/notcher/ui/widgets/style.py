@@ -52,11 +52,12 @@ def _sheet(theme: Theme, points: float) -> str:
     QPushButton:focus, QToolButton:focus {{ border: 2px solid {theme.accent}; padding: 4px 11px; }}
     QPushButton:checked, QToolButton:checked {{ background: {theme.accent}; color: {theme.on_accent}; }}
     QPushButton:disabled {{ color: {theme.line}; border-color: {theme.hairline}; }}
-    QToolButton[bench="true"] {{ border: none; border-bottom: 3px solid transparent; background: transparent;
-        padding: 7px 16px 5px 16px; border-radius: 0; }}
+    QToolButton[bench="true"] {{ border: 2px solid transparent; border-bottom: 3px solid transparent;
+        background: transparent; padding: 5px 14px 5px 14px; border-radius: 0; }}
     QToolButton[bench="true"]:checked {{ border-bottom: 3px solid {theme.accent}; color: {theme.ink};
         font-weight: bold; }}
-    QToolButton[bench="true"]:focus {{ background: {theme.lane}; }}
+    QToolButton[bench="true"]:focus {{ background: {theme.lane}; border: 2px solid {theme.accent};
+        border-bottom: 3px solid {theme.accent}; }}
     QPushButton[way="true"] {{ font-size: {points * 1.4:.1f}pt; border: 2px solid {theme.line}; }}
     QPushButton[way="true"]:focus {{ border: 3px solid {theme.accent}; }}
     QPushButton[file="true"] {{ text-align: left; border: 1px solid {theme.hairline}; }}
@@ -77,6 +78,7 @@ def _sheet(theme: Theme, points: float) -> str:
     QListView::item {{ padding: 3px 4px; }}
     QTableView {{ border: 1px solid {theme.hairline}; }}
     QTableWidget {{ gridline-color: {theme.hairline}; border: 1px solid {theme.hairline}; }}
+    QAbstractItemView:focus {{ border: 2px solid {theme.accent}; }}
     QHeaderView::section {{ background: {theme.lane}; color: {theme.ink}; border: none; padding: 4px; }}
     QToolTip {{ background: {theme.panel}; color: {theme.ink}; border: 1px solid {theme.line}; }}
     """

@@ -19,6 +19,7 @@ def as_list(table: QTableWidget, *, stretched: int) -> None:
     table.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
     table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
     table.setShowGrid(False)
+    table.setTabKeyNavigation(False)  # Tab leads on from a list; arrows walk in it
     without_row_numbers(table, stretched=stretched)
     columns = table.horizontalHeader()
     if columns is not None:

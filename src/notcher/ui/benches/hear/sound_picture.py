@@ -11,7 +11,7 @@ from notcher.core.arrays import FloatArray
 from notcher.core.hearing import EMPTY_TRACK, Hint, PitchTrack
 from notcher.core.sound import Spectrogram
 from notcher.core.sound.spectrogram import HIGHEST_MIDI, LOWEST_MIDI
-from notcher.core.words import USUAL, Naming, note_name, seconds
+from notcher.core.words import USUAL, Naming, clock, note_name, seconds
 from notcher.painting.tab_frame import draw_unbroken
 from notcher.painting.theme import PAPER, Theme, figure_font
 
@@ -61,11 +61,17 @@ class SoundPicture(QWidget):
 
     def show_span(self, start_s: float, end_s: float) -> None:
         self._span_s = (start_s, max(end_s, start_s + 0.1))
+        self._say_span()
         self.update()
 
     def show_playhead(self, time_s: float) -> None:
         self._playhead_s = time_s
         self.update()
+
+    def _say_span(self) -> None:
+        """Put into words what is in view, for those who cannot see it."""
+        start, end = (clock(time_s, self._naming) for time_s in self._span_s)
+        self.setAccessibleDescription(f"{start} to {end} of the recording, and the pitch that was followed in it.")
 
     def set_naming(self, naming: Naming) -> None:
         self._naming = naming

@@ -115,7 +115,6 @@ class LedgerBench(QWidget):
         title = QLabel("Students")
         title.setProperty("title", True)
         self.students.setAccessibleName("Students")
-        self.students.setFrameShape(QFrame.Shape.NoFrame)
         self.students.setSpacing(3)
         self.about.setWordWrap(True)
         self.about.setProperty("soft", True)
@@ -148,7 +147,6 @@ class LedgerBench(QWidget):
         row.setContentsMargins(8, 8, 8, 8)
         row.addWidget(left)
         row.addWidget(right, 1)
-        self.setFocusProxy(self.today.focus)
         self._show_heads()
 
     def _act(self, name: str) -> QPushButton:
@@ -186,7 +184,6 @@ class LedgerBench(QWidget):
         self.pages.setCurrentIndex(at)
         self._show_heads()
         self.refresh()
-        self.setFocusProxy(self._made[at].focus)
         if self.isVisible():
             self._made[at].focus.setFocus()
 
@@ -196,6 +193,10 @@ class LedgerBench(QWidget):
         page = self._made[at]
         if isinstance(page, ListPage):
             page.choose(row_id)
+
+    def setFocus(self, reason: Qt.FocusReason = Qt.FocusReason.OtherFocusReason) -> None:
+        """Give the page in view the keys; a focus proxy would take the students out of the way of Tab."""
+        self._made[self.page].focus.setFocus(reason)
 
     def _show_heads(self) -> None:
         for at, button in enumerate(self.buttons):

@@ -19,6 +19,7 @@ from notcher.core.teaching import (
 )
 from notcher.core.words import USUAL, Naming, many
 from notcher.painting.hours_picture import draw_hours, hours_height
+from notcher.painting.keys_frame import draw_keys_frame
 from notcher.painting.progress_picture import draw_progress
 from notcher.painting.theme import PAPER, Theme
 from notcher.ui.benches.ledger.list_page import Seen
@@ -82,6 +83,8 @@ class ProgressGrid(QWidget):
             draw_progress(
                 painter, self.box(at), found, name, self._theme, scale=self._scale, framed=framed, naming=self._naming
             )
+        if self.hasFocus():
+            draw_keys_frame(painter, self.rect(), self._theme)
 
     def go(self, at: int) -> None:
         """Choose a plot."""
@@ -178,10 +181,11 @@ class HoursView(QWidget):
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
         if self._rows:
-            draw_hours(
-                QPainter(self), QRectF(self.rect()), self._rows, self._theme, scale=self._scale, naming=self._naming
-            )
+            draw_hours(painter, QRectF(self.rect()), self._rows, self._theme, scale=self._scale, naming=self._naming)
+        if self.hasFocus():
+            draw_keys_frame(painter, self.rect(), self._theme)
 
 
 class HoursPage(QWidget):

@@ -6,6 +6,7 @@ from PyQt6.QtWidgets import QWidget
 
 from notcher.core.patterns import Occurrence, ProposedLine, Shape
 from notcher.core.score import EMPTY_SCORE, Score
+from notcher.painting.keys_frame import draw_keys_frame
 from notcher.painting.shapes_picture import ShapesFrame, draw_shapes
 from notcher.painting.theme import PAPER, Theme
 from notcher.ui.widgets.grid_keys import grid_step
@@ -81,6 +82,11 @@ class ShapesView(QWidget):
     # --- painting ---
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
+        self._paint(painter)
+        if self.hasFocus():
+            draw_keys_frame(painter, self.rect(), self._theme)
+
+    def _paint(self, painter: QPainter) -> None:
         if not self._shapes:
             painter.fillRect(self.rect(), self._theme.color("ground"))
             painter.setPen(self._theme.color("soft_ink"))

@@ -5,6 +5,7 @@ from PyQt6.QtGui import QFontMetricsF, QImage, QPainter, QPaintEvent, QPen, QRes
 from PyQt6.QtWidgets import QAbstractScrollArea, QWidget
 
 from notcher.core.sheets import Page
+from notcher.painting.keys_frame import draw_keys_frame
 from notcher.painting.sheet_picture import MM_PER_INCH, page_image
 from notcher.painting.theme import PAPER, Theme, text_font
 
@@ -164,8 +165,7 @@ class PageView(QAbstractScrollArea):
                 painter.setPen(QPen(self._theme.color("line"), 1))
                 painter.drawRect(box.adjusted(-0.5, -0.5, 0.5, 0.5))
         if self.hasFocus():
-            painter.setPen(QPen(self._theme.color("accent"), 2))
-            painter.drawRect(view.adjusted(1, 1, -1, -1))
+            draw_keys_frame(painter, view.toRect(), self._theme)
 
     def _picture(self, number: int) -> QImage:
         scale = self._px_per_mm

@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import QWidget
 from notcher.core.proving import Result
 from notcher.core.teaching import RUNG_PACES, BoardRow, Tried, nearest, next_rung, results, row_name
 from notcher.core.words import USUAL, Naming, clock
+from notcher.painting.keys_frame import draw_keys_frame
 from notcher.painting.theme import PAPER, Theme, figure_font, text_font
 from notcher.ui.widgets.grid_keys import grid_step
 
@@ -106,7 +107,13 @@ class RungBoard(QWidget):
 
     # --- painting ---
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter, theme = QPainter(self), self._theme
+        painter = QPainter(self)
+        self._paint(painter)
+        if self.hasFocus():
+            draw_keys_frame(painter, self.rect(), self._theme)
+
+    def _paint(self, painter: QPainter) -> None:
+        theme = self._theme
         painter.fillRect(self.rect(), theme.color("ground"))
         if not self._rows:
             painter.setPen(theme.color("soft_ink"))

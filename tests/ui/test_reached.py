@@ -1,0 +1,74 @@
+"""For every pair of hands: Tab leads to everything on a bench and round again, and what has the keys shows it."""
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPoint, QRect, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QMenuBar, QWidget
+from pytestqt.qtbot import QtBot
+from test_seen import pixels
+
+from hands import press
+from notcher.core.arrays import FloatArray
+from notcher.painting.theme import THEMES
+from notcher.ui.shell.program import Program
+
+MOST_STOPS = 120
+AROUND_PX, LEAST_PIXELS, LEAST_STEP = 3, 12, 24.0
+"""Round a widget; so many pixels of it are so different in a colour once it has the keys."""
+
+
+def stops(window: QWidget) -> set[QWidget]:
+    """What Tab should lead to: in view, able, and meant to be reached so."""
+    found = set()
+    for widget in window.findChildren(QWidget):
+        wants = widget.focusPolicy().value & Qt.FocusPolicy.TabFocus.value
+        proxied = widget.focusProxy() is not None
+        if wants and widget.isVisible() and widget.isEnabled() and not proxied and not isinstance(widget, QMenuBar):
+            found.add(widget)
+    return found
+
+
+def look(window: QWidget, widget: QWidget) -> FloatArray:
+    corner = widget.mapTo(window, QPoint(0, 0)) - QPoint(AROUND_PX, AROUND_PX)
+    around = QRect(corner, widget.size()).adjusted(0, 0, 2 * AROUND_PX, 2 * AROUND_PX) & window.rect()
+    return pixels(window.grab().toImage(), around)
+
+
+def unseen(window: QWidget) -> tuple[list[str], set[QWidget]]:
+    """Press Tab round the window; return what did not show that it had the keys, and what was reached."""
+    missed, reached = [], set[QWidget]()
+    for _ in range(MOST_STOPS):
+        widget = QApplication.focusWidget()
+        assert widget is not None
+        if widget in reached:
+            return missed, reached
+        reached.add(widget)
+        QTest.qWait(20)
+        held = look(window, widget)
+        press("Tab")
+        QTest.qWait(20)
+        left = look(window, widget)
+        changed = held.shape != left.shape or int((np.abs(held - left).max(axis=1) > LEAST_STEP).sum()) >= LEAST_PIXELS
+        if not changed:
+            missed.append(f"{type(widget).__name__} {widget.accessibleName()!r}")
+    raise AssertionError("Tab does not come round")
+
+
+@pytest.mark.parametrize("theme", THEMES)
+def test_tab_leads_everywhere_and_the_keys_are_seen(program: Program, qtbot: QtBot, theme: str) -> None:
+    program.settings.set("theme", theme)
+    program.apply_settings()
+    program.opening.open_demo()
+    qtbot.waitUntil(lambda: bool(program.session.score.notes) and not program.jobs.busy, timeout=60_000)
+    QApplication.setCursorFlashTime(0)  # a blinking cursor is no answer to where the keys are
+    wrong: dict[str, list[str]] = {}
+    for number in range(1, 8):
+        press(f"Ctrl+{number}")
+        QTest.qWait(250)
+        missed, reached = unseen(program.window)
+        never = [f"{type(w).__name__} {w.accessibleName()!r} is not reached" for w in stops(program.window) - reached]
+        if missed or never:
+            wrong[program.window.bench] = missed + never
+    print(wrong)
+    assert wrong == {}
