@@ -10,6 +10,8 @@ from test_seen import pixels
 
 from hands import press
 from notcher.core.arrays import FloatArray
+from notcher.core.formats import Document
+from notcher.core.score import Score
 from notcher.painting.theme import THEMES
 from notcher.ui.shell.program import Program
 
@@ -72,3 +74,33 @@ def test_tab_leads_everywhere_and_the_keys_are_seen(program: Program, qtbot: QtB
             wrong[program.window.bench] = missed + never
     print(wrong)
     assert wrong == {}
+
+
+def test_a_still_playhead_stands_on_each_beat_in_turn(program: Program, qtbot: QtBot, lick: Score) -> None:
+    """120 to the minute, the first at half a second: it is seen at every half second and nowhere between."""
+    program.session.open(Document(lick), None)
+    qtbot.waitUntil(lambda: QApplication.focusWidget() is not None, timeout=5_000)
+    press("F6")
+    qtbot.waitUntil(lambda: not program.jobs.busy, timeout=20_000)
+    program.player.set_pace(1.0)
+    program.player.set_count_in(False)
+    shown: list[float] = []
+    program.playhead.moved.connect(shown.append)
+
+    def played() -> set[float]:
+        shown.clear()
+        press("Home")
+        press("Return")
+        shown.clear()
+        press("Space")
+        qtbot.waitUntil(lambda: program.player.playing and program.player.time_s > 2.3, timeout=10_000)
+        seen = {round(time_s, 2) for time_s in shown}
+        press("Space")
+        return seen
+
+    assert len(played()) > 10, "it glides"
+    program.settings.set("still", True)
+    program.apply_settings()
+    steps = played()
+    assert steps <= {0.5, 1.0, 1.5, 2.0, 2.5}
+    assert len(steps) >= 3

@@ -166,6 +166,11 @@ class BeatMap:
         return self.meter_at(self.bar_start(bar))
 
     # --- felt beats ---
+    def beat_before(self, time_s: float) -> float:
+        """Return when the felt beat begins that a time lies in, seconds; the beats must be known."""
+        felt = np.floor(self.felt_at(self.quarter_at(np.array([time_s]))) + SLACK)
+        return float(self.time_at(self.quarter_of_felt(felt))[0])
+
     def felt_at(self, quarters: FloatArray) -> FloatArray:
         """Return positions counted in felt beats from bar 1 on, whatever the meters; shape kept."""
         return self._counted(quarters, to_felt=True)

@@ -299,6 +299,13 @@ class Score:
         """Return the chord that begins within a tenth of a second of a time."""
         return next((chord for chord in self.chords if abs(chord.start_s - time_s) <= SAME_CHORD_S), None)
 
+    def stands_at(self, time_s: float) -> float:
+        """Return where what counts at a time began: its beat, else its note; the time itself before both."""
+        if self.beat_map.known:
+            return self.beat_map.beat_before(time_s)
+        begun = self.first_after(time_s + EDGE_S) - 1
+        return self.notes[begun].onset_s if begun >= 0 else time_s
+
     def chord_at(self, time_s: float) -> str:
         """Return the chord that sounds at a time, empty before the first."""
         return next((chord.name for chord in reversed(self.chords) if chord.start_s <= time_s + 1e-9), "")

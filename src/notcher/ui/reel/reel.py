@@ -54,7 +54,6 @@ class Reel(QWidget):
         self.tell_devices(devices)
         self._lay_out()
         player.state_changed.connect(self._on_state)
-        player.moved.connect(self.show_time)
         self._on_state()
         self.show_time(0.0)
 

@@ -63,6 +63,7 @@ from notcher.ui.commands.registry import Registry
 from notcher.ui.playback.commands import playback_commands
 from notcher.ui.playback.monitor import InputMonitor
 from notcher.ui.playback.player import Player
+from notcher.ui.playback.playhead import Playhead
 from notcher.ui.playback.sources import Sources
 from notcher.ui.playback.transport import Transport
 from notcher.ui.reel.reel import Reel
@@ -135,6 +136,7 @@ class Program:
         self.sources = Sources(self.session, self.player, self.jobs, settings, window)
         self.recorder = TakeRecorder(self.speaker, self.guitar, self.jobs, window)
         self.hear, self.notch = HearBench(self.session), NotchBench(self.session)
+        self.playhead = Playhead(self.session, self.player, window)
         self.transport = Transport(self.session, self.player, window, self.notch.show_time)
         self.prove = ProveBench(self.session, self.jobs)
         self.teach = TeachBench(self.session, self.practice, self.recorder)
@@ -299,13 +301,12 @@ class Program:
         window.closed.connect(self._on_closed)
         player.troubled.connect(window.notice)
         player.speaker_changed.connect(self._on_speaker_changed)
-        player.moved.connect(self._show_time)
+        for showing in (self._show_time, self.reel.show_time):
+            self.playhead.moved.connect(showing)
         player.state_changed.connect(lambda: tab.show_loop(player.loop_span))
         player.state_changed.connect(self.sources.on_loop_changed)
-        self.recorder.moved.connect(self._show_time)
-        self.recorder.moved.connect(self.reel.show_time)
+        self.recorder.moved.connect(self.playhead.go)
         self.recorder.moved.connect(self.teach.show_time)
-        self.recorder.moved.connect(self.stand.show_time)
         self.runner.changed.connect(self._say_lesson)
         self.notch.refused.connect(window.notice)
         writing = self.notch.writing
@@ -383,6 +384,7 @@ class Program:
         self._show_rungs()
         self.lesson.show_settings()
         self.notch.set_left_handed(settings.get("left_handed"))
+        self.playhead.still = settings.get("still")
         self.transport.up_after = round(settings.get("up_after"))
         self.player.set_gap(settings.get("loop_gap"))
         self._set_levels()

@@ -87,6 +87,7 @@ SETTINGS = (
     Setting("loop_gap", 0.0, "Rest between rounds", "Silence after each round of a loop.", 0.0, 15.0, unit=" s",
             low_words="none"),
     Setting("count_in", True, "Count-in", "A bar of clicks before a loop."),
+    Setting("still", False, "Still playhead", "It stands on each beat in turn instead of gliding."),
     Setting("left_handed", False, "Left-handed neck", "The neck map as a left-handed player sees it."),
     Setting("show_strokes", False, "Show pick strokes", "Draw over each note which way the pick goes."),
     Setting("show_degrees", False, "Show degrees", "Write under each note what it is to the chord."),
