@@ -17,7 +17,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
     QHBoxLayout,
-    QLabel,
     QMainWindow,
     QStackedWidget,
     QToolButton,
@@ -33,6 +32,7 @@ from notcher.ui.shell.ways_in import WaysIn
 from notcher.ui.shell.work_strip import WorkStrip
 from notcher.ui.state.jobs import Jobs, Work
 from notcher.ui.state.shell import Bench
+from notcher.ui.widgets.elided_label import ElidedLabel
 
 if TYPE_CHECKING:
     from notcher.ui.playback.player import Player
@@ -64,7 +64,7 @@ class Window(QMainWindow):
         self.work_strip.cancel_requested.connect(lambda: self.jobs.cancel("document"))
         self.ways_in.chosen.connect(self.waiting.run)
         self.ways_in.file_chosen.connect(self._take_file)
-        self.title = QLabel()
+        self.title = ElidedLabel()
         self.title.setProperty("soft", True)
         self.setWindowTitle("Notcher")
         self.setAcceptDrops(True)
@@ -87,8 +87,7 @@ class Window(QMainWindow):
             button.clicked.connect(lambda _checked=False, bench=bench: self.show_bench(bench))
             heads.addWidget(button)
             self.bench_buttons[bench] = button
-        heads.addStretch(1)
-        heads.addWidget(self.title)
+        heads.addWidget(self.title, 1)
         self.stack.addWidget(self.ways_in)
         self._strip = QFrame()
         self._strip.setProperty("card", True)
@@ -126,6 +125,7 @@ class Window(QMainWindow):
         """Name what is open, in the frame and beside the benches."""
         self.setWindowTitle(f"{title} – Notcher")
         self.title.setText(f"{title}: {facts}")
+        self.title.setToolTip(self.title.text())
 
     # --- what parts may ask ---
     def notice(self, sentence: str) -> None:

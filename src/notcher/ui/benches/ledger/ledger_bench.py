@@ -35,6 +35,7 @@ from notcher.ui.benches.ledger.list_page import (
 from notcher.ui.benches.ledger.plot_pages import HoursPage, ProgressPage
 from notcher.ui.state.ledger_state import LedgerState
 from notcher.ui.state.session import Session
+from notcher.ui.widgets.flow import Flow
 
 PAGES = ("Today", "Queue", "Due", "Progress", "What we did", "Hours", "Given out")
 STUDENT_ACTS = ("student.new", "student.change")
@@ -125,20 +126,17 @@ class LedgerBench(QWidget):
             column.addWidget(self._act(name))
         right = QFrame()
         right.setProperty("card", True)
-        heads = QHBoxLayout()
-        heads.setSpacing(4)
+        heads = Flow(spacing=4)
         for at, button in enumerate(self.buttons):
             button.setCheckable(True)
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             button.clicked.connect(lambda _checked=False, at=at: self.show_page(at))
             heads.addWidget(button)
-        heads.addStretch(1)
         for page in self._made:
             self.pages.addWidget(page)
-        acts = QHBoxLayout()
+        acts = Flow()
         for name in dict.fromkeys(name for names in ACTS.values() for name in names):
             acts.addWidget(self._act(name))
-        acts.addStretch(1)
         inside = QVBoxLayout(right)
         inside.addLayout(heads)
         inside.addWidget(self.pages, 1)

@@ -10,6 +10,7 @@ from notcher.core.words import USUAL, Naming, note_name, place_name, reason_word
 from notcher.painting.theme import PAPER, Theme, figure_font, text_font
 
 MARKED_FRETS = (3, 5, 7, 9, 12, 15, 17, 19, 21, 24)
+ROOM_PX = 118  # of height that text at scale 1 needs
 HARD_COST = 3.0  # ten frets of travel with plenty of time: a player thinks twice
 
 
@@ -26,7 +27,7 @@ class NeckMap(QWidget):
         self._writing = self._left_handed = False
         self._naming = USUAL
         self._theme, self._scale = PAPER, 1.0
-        self.setMinimumHeight(118)
+        self.setMinimumHeight(ROOM_PX)
         self.setAccessibleName("Neck map: places of the selected pitch")
 
     def set_writing(self, wanted: bool) -> None:
@@ -57,12 +58,17 @@ class NeckMap(QWidget):
         return QSize(760, round(150 * self._scale))
 
     @property
+    def _fit(self) -> float:
+        """The scale of what is written, no larger than there is room for between the strings."""
+        return min(self._scale, self.height() / ROOM_PX)
+
+    @property
     def _left(self) -> float:
-        return 52 * self._scale
+        return 52 * self._fit
 
     @property
     def _foot(self) -> float:
-        return self.height() - 20 * self._scale
+        return self.height() - 20 * self._fit
 
     def _x(self, fret: float) -> float:
         """The fret's wire; the open string's place is left of the nut."""
@@ -74,12 +80,12 @@ class NeckMap(QWidget):
         return self.width() - x if self._left_handed else x
 
     def _y(self, string: int) -> float:
-        top = 12 * self._scale
+        top = 12 * self._fit
         return top + (string - 1) * (self._foot - top - 8) / max(1, self._tuning.strings - 1)
 
     def _spot(self, place: Place) -> QPointF:
         x = (
-            self._seen(self._left - 13 * self._scale)
+            self._seen(self._left - 13 * self._fit)
             if place.fret == 0
             else (self._x(place.fret - 1) + self._x(place.fret)) / 2
         )
@@ -87,7 +93,7 @@ class NeckMap(QWidget):
 
     def _spot_size(self, place: Place) -> float:
         gap = abs(self._x(max(1, place.fret)) - self._x(max(1, place.fret) - 1))
-        return min(max(gap * 0.94, 23 * self._scale), 28 * self._scale)
+        return min(max(gap * 0.94, 23 * self._fit), 28 * self._fit)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -105,15 +111,15 @@ class NeckMap(QWidget):
         painter.setPen(QPen(self._theme.color("accent"), 3))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5))
-        painter.setFont(text_font(self._scale, size=0.8, bold=True))
-        box = QRectF(8, self._foot, self.width() - 16, 18 * self._scale)
+        painter.setFont(text_font(self._fit, size=0.8, bold=True))
+        box = QRectF(8, self._foot, self.width() - 16, 18 * self._fit)
         side = Qt.AlignmentFlag.AlignRight if self._left_handed else Qt.AlignmentFlag.AlignLeft
         painter.drawText(box, side | Qt.AlignmentFlag.AlignVCenter, "A click writes")
 
     def _paint_neck(self, painter: QPainter) -> None:
         theme, strings = self._theme, self._tuning.strings
         top, bottom = self._y(1), self._y(strings)
-        painter.setFont(figure_font(self._scale, size=0.78))
+        painter.setFont(figure_font(self._fit, size=0.78))
         for fret in range(LAST_FRET + 1):
             x = self._x(fret)
             painter.setPen(QPen(theme.color("ink" if fret == self._tuning.capo else "hairline"), 3 if fret == 0 else 1))
@@ -121,16 +127,16 @@ class NeckMap(QWidget):
             if fret in MARKED_FRETS:
                 middle = (self._x(fret - 1) + x) / 2
                 painter.setPen(theme.color("soft_ink"))
-                box = QRectF(middle - 14, self._foot, 28, 18 * self._scale)
+                box = QRectF(middle - 14, self._foot, 28, 18 * self._fit)
                 painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(fret))
         for string in range(1, strings + 1):
             y = self._y(string)
             painter.setPen(QPen(theme.color("line"), 0.8 + 0.25 * string))
             painter.drawLine(QPointF(self._x(0), y), QPointF(self._x(LAST_FRET), y))
             painter.setPen(theme.color("ink"))
-            painter.setFont(text_font(self._scale, size=0.85))
-            middle = self._seen(4 + 13 * self._scale)
-            box = QRectF(middle - 13 * self._scale, y - 9 * self._scale, 26 * self._scale, 18 * self._scale)
+            painter.setFont(text_font(self._fit, size=0.85))
+            middle = self._seen(4 + 13 * self._fit)
+            box = QRectF(middle - 13 * self._fit, y - 9 * self._fit, 26 * self._fit, 18 * self._fit)
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, string_letter(self._tuning, string, self._naming))
 
     def _paint_place(self, painter: QPainter, other: Alternative) -> None:
@@ -138,7 +144,7 @@ class NeckMap(QWidget):
         out what no hand can do here."""
         theme, place = self._theme, other.place
         spot, size = self._spot(place), self._spot_size(place)
-        box = QRectF(spot.x() - size / 2, spot.y() - 8.5 * self._scale, size, 17 * self._scale)
+        box = QRectF(spot.x() - size / 2, spot.y() - 8.5 * self._fit, size, 17 * self._fit)
         chosen = place == self._chosen
         easy, hard = other.cost <= EQUAL_COST, other.cost > HARD_COST
         edge = QPen(theme.color("accent"), 2.4 if easy else 1.4)
@@ -151,13 +157,13 @@ class NeckMap(QWidget):
             painter.drawLine(box.bottomLeft(), box.topRight())
             painter.drawLine(box.topLeft(), box.bottomRight())
         painter.setPen(theme.color("on_accent" if chosen else "ink"))
-        painter.setFont(figure_font(self._scale, size=0.78, bold=chosen))
+        painter.setFont(figure_font(self._fit, size=0.78, bold=chosen))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(place.fret))
 
     def _place_at(self, position: QPointF) -> Alternative | None:
         for other in self._places:
             spot, size = self._spot(other.place), self._spot_size(other.place)
-            if abs(position.x() - spot.x()) <= size / 2 and abs(position.y() - spot.y()) <= 9 * self._scale:
+            if abs(position.x() - spot.x()) <= size / 2 and abs(position.y() - spot.y()) <= 9 * self._fit:
                 return other
         return None
 

@@ -4,6 +4,7 @@ from collections.abc import Callable, Sequence
 from html import escape
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from notcher.core.neck import EQUAL_COST, Alternative, Place, alternatives
@@ -35,6 +36,8 @@ from notcher.ui.benches.notch.writing import Writing
 from notcher.ui.state.session import Session
 from notcher.ui.tab.tab_view import TabView
 from notcher.ui.widgets.cards import scrolling
+
+LEAST_STRIP_PX, STRIP_SHARE = 150, 0.38
 
 
 class NotchBench(QWidget):
@@ -103,6 +106,7 @@ class NotchBench(QWidget):
         below.addWidget(card)
         below.addWidget(self.neck, 1)
         strip = QWidget()
+        self._strip_height = LEAST_STRIP_PX
         strip.setLayout(below)
         strip.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         self._strip, self._card = strip, card
@@ -115,8 +119,17 @@ class NotchBench(QWidget):
     def show_theme(self, theme: Theme, scale: float) -> None:
         self.tab.show_theme(theme, scale)
         self.neck.show_theme(theme, scale)
-        self._strip.setFixedHeight(round(70 + 108 * scale))
+        self._strip_height = round(70 + 108 * scale)
+        self._fit_strip()
         self._card.setFixedWidth(round(180 + 160 * scale))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._fit_strip()
+
+    def _fit_strip(self) -> None:
+        """Leave the lanes most of the height, however large the text is."""
+        self._strip.setFixedHeight(min(self._strip_height, max(LEAST_STRIP_PX, round(STRIP_SHARE * self.height()))))
 
     def set_choices(self, *, school: str, stroke_school: str, nudge_s: float) -> None:
         self.edits.school, self.edits.stroke_school, self.edits.nudge_s = school, stroke_school, nudge_s

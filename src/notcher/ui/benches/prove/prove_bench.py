@@ -40,6 +40,7 @@ from notcher.ui.benches.prove.doubt_model import DoubtModel
 from notcher.ui.playback.sources import Source
 from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.session import Session
+from notcher.ui.widgets.flow import Flow
 from notcher.ui.widgets.tables import without_row_numbers
 
 WAIT_MS = 150
@@ -107,14 +108,12 @@ class ProveBench(QWidget):
         across = view.horizontalHeader()
         if across is not None:
             across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        head = QHBoxLayout()
+        head = Flow()
         self.phrase_box.setAccessibleName("Phrase")
         self.phrase_box.setMinimumWidth(150)
         self.summary.setWordWrap(True)
-        for widget in (self.phrase_box, self.all_box):
+        for widget in (self.phrase_box, self.all_box, self.analyse_button):
             head.addWidget(widget)
-        head.addStretch(1)
-        head.addWidget(self.analyse_button)
         left = QVBoxLayout()
         left.addLayout(head)
         left.addWidget(self.summary)

@@ -4,7 +4,6 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
-    QHBoxLayout,
     QLabel,
     QListWidget,
     QListWidgetItem,
@@ -18,6 +17,8 @@ from notcher.core.score import Score
 from notcher.core.sound import Clip
 from notcher.core.words import USUAL, Naming, comparison_facts, comparison_words, difference_words, seconds
 from notcher.painting.theme import PAPER, Theme
+from notcher.ui.widgets.cards import scrolling
+from notcher.ui.widgets.flow import Flow
 from notcher.ui.widgets.phrase_view import PhraseView
 
 AROUND_S = 4.0  # on each side of a difference
@@ -69,21 +70,26 @@ class VersionsPage(QWidget):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
 
     def _lay_out(self) -> None:
+        both = QWidget()
+        seen = QVBoxLayout(both)
+        seen.setContentsMargins(0, 0, 0, 0)
+        seen.setSpacing(5)
+        seen.addWidget(self.said)
+        seen.addWidget(self.facts)
+        for name, view in zip(self.names, (self.here, self.there), strict=True):
+            seen.addWidget(name)
+            seen.addWidget(view, 1)
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 8, 14, 8)
         column.setSpacing(5)
-        column.addWidget(self.said)
-        column.addWidget(self.facts)
-        for name, view in zip(self.names, (self.here, self.there), strict=True):
-            column.addWidget(name)
-            column.addWidget(view, 1)
+        column.addWidget(scrolling(both), 3)
         column.addWidget(self.list, 2)
-        row = QHBoxLayout()
-        for button in (self.both_button, self.here_button, self.there_button, self.note_button):
-            row.addWidget(button)
-        row.addStretch(1)
-        row.addWidget(self.close_button)
-        column.addLayout(row)
+        acts = Flow()
+        for button in (
+            self.both_button, self.here_button, self.there_button, self.note_button, self.close_button
+        ):  # fmt: skip
+            acts.addWidget(button)
+        column.addLayout(acts)
 
     # --- looks ---
     def show_look(self, theme: Theme, scale: float, naming: Naming) -> None:

@@ -6,6 +6,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidg
 from notcher.painting.theme import Theme
 from notcher.ui.benches.sheets.choices_panel import ChoicesPanel
 from notcher.ui.benches.sheets.page_view import PageView
+from notcher.ui.widgets.flow import Flow
 
 
 class SheetsBench(QWidget):
@@ -18,11 +19,11 @@ class SheetsBench(QWidget):
         self.facts.setProperty("soft", True)
         self.print_button, self.write_button = QPushButton("Print…"), QPushButton("Write as PDF…")
         self.pack_button = QPushButton("Practice pack…")
-        head = QHBoxLayout()
-        head.addWidget(self.facts, 1)
+        head = Flow()
         for button in (self.pack_button, self.write_button, self.print_button):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # a click leaves the keys with the pages
             head.addWidget(button)
+        head.addWidget(self.facts)
         column = QVBoxLayout()
         column.addLayout(head)
         column.addWidget(self.view, 1)

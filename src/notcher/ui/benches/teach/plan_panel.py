@@ -31,12 +31,15 @@ from notcher.core.teaching import (
 from notcher.core.teaching.plan import MOST_MINUTES
 from notcher.core.words import USUAL, Naming, figure, many
 from notcher.painting.theme import Theme
+from notcher.ui.widgets.cards import scrolling
+from notcher.ui.widgets.flow import Flow
 
 SCHOOL_WORDS = {
     School.BUILD_UP: "building up: 1, 2, 1+2, 3 …",
     School.PAIRS: "in pairs, then their joins",
     School.FROM_THE_END: "from the end",
 }
+CAUTION_LINES = 3  # more are scrolled
 HEADS = ("At", "What, and why", "Pace", "Tempo", "Rounds", "Minutes")
 WHAT, ROUNDS, MINUTES = 1, 4, 5
 
@@ -133,16 +136,18 @@ class PlanPanel(QFrame):
             for column in range(len(HEADS)):
                 mode = QHeaderView.ResizeMode.Stretch if column == WHAT else QHeaderView.ResizeMode.ResizeToContents
                 head.setSectionResizeMode(column, mode)
-        row = QHBoxLayout()
-        for widget in (title, self.minutes, self.school, self.button):
+        row = Flow()
+        for widget in (title, self.minutes, self.school, self.button, self.total):
             row.addWidget(widget)
-        row.addWidget(self.total, 1)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(12, 6, 12, 8)
         whole.addLayout(row)
         whole.addWidget(self.steps, 1)
         below = QHBoxLayout()
-        below.addWidget(self.cautions, 1)
+        told = scrolling(self.cautions)
+        told.setMaximumHeight(self.cautions.fontMetrics().lineSpacing() * CAUTION_LINES + 8)
+        below.addWidget(told, 1)
+        self._told = told
         below.addWidget(self.understood, 0, Qt.AlignmentFlag.AlignBottom)
         whole.addLayout(below)
         self.understood.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -160,7 +165,10 @@ class PlanPanel(QFrame):
 
     def show_theme(self, _theme: Theme, scale: float) -> None:
         self._row_height = round(23 * scale)
-        self.steps.setMinimumHeight(round(64 * scale))
+        self.steps.setMinimumHeight(round(40 * scale))
+        self.setMinimumHeight(round(136 * scale))  # its first row may take two
+        self._told.setMinimumHeight(self.cautions.fontMetrics().lineSpacing() + 8)
+        self._told.setMaximumHeight(self.cautions.fontMetrics().lineSpacing() * CAUTION_LINES + 8)
         self._show_again()
 
     # --- what is shown ---

@@ -24,6 +24,7 @@ from notcher.ui.benches.teach.landing_view import LandingView
 from notcher.ui.benches.teach.take_recorder import HeardTake
 from notcher.ui.tab.tab_view import TabView
 from notcher.ui.widgets.cards import scrolling
+from notcher.ui.widgets.flow import Flow
 
 NOTHING = "Choose a phrase."
 NOT_HEARD = "Not held against the tab yet."
@@ -69,10 +70,9 @@ class TakeView(QWidget):
         self.summary.setWordWrap(True)
         head.addWidget(self.summary, 1)
         head.addWidget(self.back_button)
-        acts = QHBoxLayout()
+        acts = Flow()
         for button in (self.play_button, self.both_button, self.mark_button, self.remove_button):
             acts.addWidget(button)
-        acts.addStretch(1)
         self.phrase_list.setAccessibleName("Phrases of the take")
         self.phrase_list.setMinimumWidth(170)
         self.words.setWordWrap(True)
