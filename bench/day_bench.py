@@ -64,11 +64,48 @@ HURT = (
     ("A corrected solo could be handed out again, but the student had to be told by word what was another.",
      "The pack begins with what changed since the last one; the same can be written as a page. Each change says where "
      "it is: time, bar, note before and now."),
+    ("Tab did not lead to the students nor to the ledger's pages; the tab, the shapes, the board, lists and "
+     "the names of "
+     "the benches did not show that they had the keys.",
+     "It leads everywhere, and what has the keys has a frame."),
+    ("With text twice as large the window took 1670 by 1036 pixels, and cautions lay over the plan's steps.",
+     "Rows of buttons go on below; it fits 1280 by 800, and nothing lies over anything."),
+    ("Tab did not lead to the students nor to the ledger's pages; the tab, the shapes, the board, lists and "
+     "the names of "
+     "the benches did not show that they had the keys.",
+     "It leads everywhere, and what has the keys has a frame."),
+    ("With text twice as large the window took 1670 by 1036 pixels, and cautions lay over the plan's steps.",
+     "Rows of buttons go on below; it fits 1280 by 800, and nothing lies over anything."),
     ("\"not said\" stood for a student; \"Its solo\", \"For\" and \"Notes, about\" in the form of a request said too "
      "little; rows of lists cut their letters.",
      "They are called nobody named, its tab or recording, for whom, about how many notes; rows have room."),
 )  # fmt: skip
 """What hurt, and what was done about it."""
+
+
+WORDS = (
+    ("Hear", "Only this band", "Only these frequencies"), ("Hear", "Play only this", "Play back only what is kept"),
+    ("Hear", "Hear it again", "Draft the tab again"),
+    ("Hear", "Forget the hints", "Forget the boxes (around the lead)"),
+    ("Hear", "What differs (left − right)", "What the sides do not share (left − right)"),
+    ("Hear", "half-down, whole-down, drop-d", "half a step down, a step down, lowest string to D"),
+    ("Notch", "or: picked, fret 12 · 2 more", "could also be: picked, fret 12, or 2 more"),
+    ("Notch", "counted 1, 2 ms early", "counted “1”, 2 ms early"),
+    ("Notch", "A click on the neck writes the next note", "Write note after note"),
+    ("Prove", "Checked", "The tab is right"), ("Prove", "Claimed → measured", "Written → measured"),
+    ("Shapes", "sixes, four times", "in sixes four times"), ("Sheets", "Print: small, normal, large", "Print size"),
+    ("Ledger", "not said", "nobody named"), ("Ledger", "For, Its solo, Notes, about",
+                                               "For whom, Its tab or recording, About how many notes"),
+    ("Ledger", "nobody named has no passes yet", "No passes yet for nobody named"),
+    ("Ledger", "Ctrl+L says that it is the solo that is open.",
+     "No recording or tab was opened for it yet: Return asks for one, Ctrl+L takes the one that is open."),
+    ("Ledger", "R notes a request, G on the Teach bench keeps a planned lesson.",
+     "What students ask for stands in the queue, lessons come here from the Teach bench."),
+    ("Ledger", "re-bent: string 3, fret 12 → string 3, fret 12, bend, 1",
+     "0:01.2, bar 1: bent otherwise: string 3, fret 12 → string 3, fret 12, bend, 1 step"),
+)  # fmt: skip
+"""Of all words on the benches, read one by one as by a guitarist who never saw the program: those that said "
+"too little."""
 
 
 def row(step: Step) -> str:
@@ -139,6 +176,16 @@ def main() -> None:
         "## What hurt, and what was done about it",
         "",
         *(f"- {hurt} **{done}**" for hurt, done in HURT),
+        "",
+        "## Words",
+        "",
+        "Every label and sentence of the start, the seven benches and the ledger's seven pages was written "
+        "out and read as",
+        "by a guitarist who never saw the program. What said too little, and how it is said now:",
+        "",
+        "| where | before | now |",
+        "| --- | --- | --- |",
+        *(f"| {where} | {before} | {now} |" for where, before, now in WORDS),
         "",
     ]  # fmt: skip
     print("\n".join(lines))

@@ -43,7 +43,7 @@ def test_pulled_threes_are_a_group_though_no_turn_is_another_moved() -> None:
     frets = ", ".join(str(fret) for _, fret in group.starts)
     assert (
         group_place_words(group, score.tuning)
-        == f"threes, eight times, against the beat, from frets {frets} of string 2"
+        == f"in threes eight times, against the beat, from frets {frets} of string 2"
     )
     lettered = Naming(StringNames.LETTERS, bends=BendNames.STEPS)
     assert group_place_words(group, score.tuning, lettered).endswith(f"from frets {frets} of B string")

@@ -407,7 +407,7 @@ def test_one_key_steps_a_note_through_what_else_was_heard(notched: Program, lick
     session.open(Document(doubted, lick_clip), None)
     press("Home")
     QTest.qWait(20)
-    assert "or: picked, then 1 note more (30%)" in notched.notch.facts.text()
+    assert "could also be: picked, then 1 note more (30%)" in notched.notch.facts.text()
     press("Shift+R")
     assert [note.attack for note in session.score.notes[:2]] == [Attack.PICK, Attack.HAMMER]
     assert len(session.score.notes) == len(lick.notes) + 1

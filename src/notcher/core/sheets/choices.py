@@ -118,7 +118,7 @@ CHOICES = (
     Choice("sheet", "Sheet", "The solo page by page, a card for each phrase, or one page of the shapes in it."),
     Choice("paper", "Paper", "What the printer holds."),
     Choice("landscape", "Landscape", "The page lies on its long side."),
-    Choice("size", "Print", "Large is for a stand two metres away."),
+    Choice("size", "Print size", "Large is for a stand two metres away."),
     Choice("rhythm", "Rhythm", "Stems and beams under the strings; without them the sheet is bare."),
     Choice("staff", "Notes above the tab", "A staff of notes over the strings, an octave above what sounds."),
     Choice("strings", "Strings by", "Number 1 is the highest string; letters are the open notes."),

@@ -16,7 +16,14 @@ from notcher.core.words.findings import (
 from notcher.core.words.gesture_text import Gesture, GestureError, gesture_from_text, gesture_words
 from notcher.core.words.naming import USUAL, BendNames, Naming, NoteNames, StringNames
 from notcher.core.words.numbers import figure, half_steps, many, ordinal, pitch_words
-from notcher.core.words.pitches import note_name, open_strings, pitch_class_name, place_name, string_letter, string_name
+from notcher.core.words.pitches import (
+    note_name,
+    open_strings,
+    pitch_class_name,
+    place_name,
+    string_letter,
+    string_name,
+)
 from notcher.core.words.readings import reading_words
 from notcher.core.words.shapes import (
     boundary_reason_words,
@@ -36,7 +43,7 @@ from notcher.core.words.shapes import (
 from notcher.core.words.spoken import bend_said, fret_said, note_said, phrase_said, place_said, string_said
 from notcher.core.words.techniques import ATTACKS, ENDS, TONES, technique_name
 from notcher.core.words.times import DayError, clock, day_from_text, day_words, hours, late_words, seconds
-from notcher.core.words.tunings import evidence_words, tuning_words
+from notcher.core.words.tunings import evidence_words, tuning_name, tuning_words
 from notcher.core.words.versions import comparison_facts, comparison_words, difference_words
 
 __all__ = [
@@ -115,6 +122,7 @@ __all__ = [
     "string_name",
     "string_said",
     "technique_name",
+    "tuning_name",
     "tuning_words",
     "unwritten_words",
     "verdict_words",

@@ -127,7 +127,7 @@ def finding_facts(finding: Finding, score: Score, naming: Naming = USUAL) -> str
     lines = []
     if finding.reached:
         parts = [f"{r.where} {r.claimed_cents:.0f} → {r.measured_cents:.0f}" for r in finding.reached]
-        lines.append("Claimed → measured, in cents: " + ", ".join(parts))
+        lines.append("Written → measured, in cents: " + ", ".join(parts))
     if finding.onset_error_ms is not None:
         lines.append(f"Onset: {late_words(finding.onset_error_ms / 1000)}")
     if note.vibrato is not None or finding.vibrato is not None:

@@ -102,12 +102,12 @@ def _but(shape: Shape) -> str:
 
 
 def group_words(group: Group) -> str:
-    """A figure by its size and how often it is turned: "sixes, four times"."""
-    return f"{SIZES.get(group.size, f'groups of {group.size}')}, {times_word(group.count)}"
+    """A figure by its size and how often it is turned: "in sixes four times"."""
+    return f"in {SIZES.get(group.size, f'groups of {group.size}')} {times_word(group.count)}"
 
 
 def group_place_words(group: Group, tuning: Tuning, naming: Naming = USUAL) -> str:
-    """A group and how it lies to the beat and the neck: "threes, twice, against the beat, from frets 12, 10 of string
+    """A group and how it lies to the beat and the neck: "in threes twice, against the beat, from frets 12, 10 of string
     2"."""
     said = group_words(group) + (", against the beat" if group.against else "")
     starts = [start for start, _ in groupby(group.starts)]  # a turn from where the one before began is not told again

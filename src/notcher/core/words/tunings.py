@@ -27,6 +27,16 @@ def _lowest_words(evidence: TuningEvidence, tuning: Tuning, naming: Naming) -> s
     return f"{first} {at}; {many(evidence.open_strings, 'note')} could be open strings"
 
 
+NAMES = {
+    "standard": "standard", "half-down": "half a step down", "whole-down": "a step down", "drop-d": "lowest string to D"
+}  # fmt: skip
+
+
+def tuning_name(name: str) -> str:
+    """Return how a tuning that has a name is called."""
+    return NAMES.get(name, name)
+
+
 def tuning_words(tuning: Tuning, naming: Naming = USUAL) -> str:
     """Return a tuned neck in two lines: its open strings, and how far off concert pitch it is."""
     cents = figure(tuning.offset_cents, 1, naming=naming, signed=True)

@@ -11,7 +11,7 @@ from notcher.core.errors import CancelCheck, Cancelled, Progress
 from notcher.core.hearing import SURE_OF_TUNING, Draft, Hint, draft, first_phrases, written
 from notcher.core.sound import Clip, Spectrogram, banded, focused, read_clip, spectrogram
 from notcher.core.sound.spectrogram import PART_S
-from notcher.core.words import doubt_words, many
+from notcher.core.words import doubt_words, many, tuning_name
 from notcher.ui.benches.hear.hear_bench import HearBench
 from notcher.ui.playback.sources import Sources
 from notcher.ui.state.jobs import Jobs, Work
@@ -124,7 +124,9 @@ class Analysing:
         """Follow the lead where the instructor says it is, and write the notes there again."""
         analysis, clip = self._session.analysis, self._session.document.clip
         if analysis is None or clip is None:
-            self._shell.notice("Press “Hear it again” first: the strength of each pitch is not kept in the document.")
+            self._shell.notice(
+                "Press “Draft the tab again” first: the strength of each pitch is not kept in the document."
+            )
             return
         hints, score, focus, school = self._hear.hints, self._session.score, self._hear.focus, self._school
 
@@ -187,7 +189,7 @@ class Analysing:
                 "doubt (N walks through them)."
             )
         elif heard.tunings and heard.tunings[0].likelihood < SURE_OF_TUNING:
-            name, share = heard.tunings[0].name, heard.tunings[0].likelihood
+            name, share = tuning_name(heard.tunings[0].name), heard.tunings[0].likelihood
             self._shell.notice(
                 f"{many(len(score.notes), 'note')} heard, {doubts} in doubt (N walks through them). "
                 f"Tuning taken as {name}, {share:.0%} likely: check it on the Hear bench."

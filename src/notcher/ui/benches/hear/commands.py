@@ -11,8 +11,8 @@ def hear_commands(hear: HearBench, tap: Callable[[], None], needs: Needs) -> lis
     """Return what is done to the analysis. tap: takes one tap of the beat."""
     return [
         Command("beat.tap", "Tap the beat", tap, "Time", ";", "pulse tempo bpm meter count", separated=True),
-        Command("draft.again", "Hear it again", lambda: hear.draft_requested.emit(), "Edit", "",
+        Command("draft.again", "Draft the tab again", lambda: hear.draft_requested.emit(), "Edit", "",
                 "transcribe analyse draft notes listen", needs=(needs.recording,), separated=True),
-        Command("hints.forget", "Forget the hints", hear.forget_hints, "Edit", "", "steer lead box clear",
+        Command("hints.forget", "Forget the boxes around the lead", hear.forget_hints, "Edit", "", "steer hints clear",
                 needs=(lambda: "" if hear.hints else "No hint was given yet.",)),
     ]  # fmt: skip

@@ -22,7 +22,7 @@ from notcher.core.hearing import Hint, TuningProposal, beat_map_from_taps
 from notcher.core.score import BeatMap, Meter, Score
 from notcher.core.score.edits import with_meter
 from notcher.core.sound import FOCUSES
-from notcher.core.words import USUAL, Naming, evidence_words, figure, many, seconds, tuning_words
+from notcher.core.words import USUAL, Naming, evidence_words, figure, many, seconds, tuning_name, tuning_words
 from notcher.painting.theme import Theme
 from notcher.ui.benches.hear.sound_picture import SoundPicture
 from notcher.ui.state.session import Session
@@ -33,7 +33,7 @@ FOCUS_WORDS = {
     "mid": "Both sides together",
     "left": "Left side",
     "right": "Right side",
-    "side": "What differs (left − right)",
+    "side": "What the sides do not share (left − right)",
 }
 UNIT_NAMES = {2: "halves", 4: "quarters", 8: "eighths", 16: "sixteenths", 1: "wholes"}
 BEAT_NAMES = {
@@ -75,16 +75,16 @@ class HearBench(QWidget):
             self.focus_box.addItem(FOCUS_WORDS[focus], focus)
         self.focus_box.setAccessibleName("Focus")
         self.focus_box.currentIndexChanged.connect(lambda: self.focus_changed.emit())
-        self.band_box = QCheckBox("Only this band")
+        self.band_box = QCheckBox("Only these frequencies")
         self.band_low, self.band_high = QDoubleSpinBox(), QDoubleSpinBox()
-        self.play_box = QCheckBox("Play only this")
+        self.play_box = QCheckBox("Play back only what is kept")
         self.show_box = QComboBox()
         self.show_box.addItems(["Show the sound", "Show how strong each pitch is"])
         self.show_box.setAccessibleName("What the picture shows")
         self.hint_facts = QLabel()
-        self.forget_button = QPushButton("Forget the hints")
+        self.forget_button = QPushButton("Forget the boxes")
         self.hints: tuple[Hint, ...] = ()
-        self.hear_button = QPushButton("Hear it again")
+        self.hear_button = QPushButton("Draft the tab again")
         self.hear_button.clicked.connect(lambda: self.draft_requested.emit())
         self.tuning_box = QComboBox()
         self.tuning_box.setAccessibleName("Tuning")
@@ -257,7 +257,7 @@ class HearBench(QWidget):
     def _show_tunings(self, proposals: tuple[TuningProposal, ...]) -> None:
         self.tuning_box.clear()
         for proposal in proposals:
-            self.tuning_box.addItem(f"{proposal.name}   {proposal.likelihood:.0%}", proposal)
+            self.tuning_box.addItem(f"{tuning_name(proposal.name)}   {proposal.likelihood:.0%}", proposal)
         self.tuning_box.setEnabled(bool(proposals))
         if not proposals:
             self.tuning_box.addItem("as saved in the document")

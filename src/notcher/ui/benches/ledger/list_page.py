@@ -129,7 +129,7 @@ def sent_list(seen: Seen) -> Listing:
     who = who_words(seen.book, seen.student_id)
     times = many(len(lines), "time")
     said = f"{who} was given something {times}. Of the solo that is open it is told what has changed since."
-    empty = f"{who} was given nothing yet: Ctrl+Alt+E notes that the open solo was handed out."
+    empty = f"Nothing was given out yet to {who}: Ctrl+Alt+E notes that the open solo was."
     return Listing(("Given on", "Solo", "Changed since"), lines, said, empty, 1)
 
 

@@ -144,7 +144,7 @@ class ProgressPage(QWidget):
         self.grid.show_plots(plots, seen.naming)
         who = who_words(book, seen.student_id)
         told = f"{who}: {many(len(plots), 'stretch', 'stretches')} practised. {LEGEND}"
-        self.said.setText(told if plots else f"{who} has no passes yet: C, S and M on the rung board mark them.")
+        self.said.setText(told if plots else f"No passes yet for {who}: C, S and M on the rung board mark them.")
         self._tell()
 
     def _tell(self) -> None:

@@ -274,7 +274,7 @@ class NotchBench(QWidget):
         if note.readings:
             more = len(note.readings) - 1
             said = escape(reading_words(note.readings[0], note, score, naming))
-            lines.append(f"or: {said}{f' · {more} more' if more else ''}")
+            lines.append(f"could also be: {said}{f', or {more} more' if more else ''}")
         return "<br>".join(lines)
 
     def _technique_words(self, index: int) -> str:
@@ -291,7 +291,7 @@ class NotchBench(QWidget):
         if not score.beat_map.known:
             return ""
         time, late_s = counted(score, index)
-        return f" · counted {count_word(time)}, {late_words(late_s)}"
+        return f" · counted “{count_word(time)}”, {late_words(late_s)}"
 
 
 def _elsewhere(other: Alternative, place: str) -> str:

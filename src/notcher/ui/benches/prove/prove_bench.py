@@ -58,7 +58,7 @@ SOURCES = {
     Source.TAB: ("Tab", "The same stretch as the tab says it."),
     Source.BOTH: ("Left and right", "The recording on the left side, the tab on the right."),
 }
-WRITE_IN, EXCLUDE, STANDS = "Write it in", "Not the solo's", "Checked"
+WRITE_IN, EXCLUDE, STANDS = "Write it in", "Not the solo's", "The tab is right"
 EVERYTHING = "all phrases"
 
 
