@@ -37,14 +37,17 @@ def _parser() -> argparse.ArgumentParser:
     commands = parser.add_subparsers(required=True, metavar="COMMAND", parser_class=_Parser)
 
     draft = commands.add_parser("draft")
-    draft.add_argument("audio")
-    draft.add_argument("-o", "--output", required=True, metavar="OUT.events.json")
-    draft.add_argument("--score", metavar="OUT.notch", help="also save a document")
+    draft.add_argument("audio", help="a recording, or a folder of them")
+    draft.add_argument("-o", "--output", required=True, metavar="OUT.events.json", help="of a folder: a folder")
+    draft.add_argument(
+        "--score", metavar="OUT.notch", nargs="?", const="", help="also save a document; of a folder: beside each draft"
+    )
     draft.add_argument("--focus", choices=("auto", "mid", "left", "right", "side"), default="auto")
     draft.add_argument("--tuning", default="auto", help='a name, auto, or "E4 B3 G3 D3 A2 E2"')
     draft.add_argument("--from", dest="start_s", type=float, default=0.0, metavar="S", help="first second")
     draft.add_argument("--to", dest="end_s", type=float, metavar="S", help="last second")
     draft.add_argument("--f0", metavar="OUT.csv", help="also write the pitch curve")
+    draft.add_argument("--jobs", type=int, default=1, metavar="N", help="of a folder: so many recordings at a time")
     draft.add_argument("--quiet", action="store_true")
     draft.set_defaults(command=_draft)
 
@@ -109,7 +112,11 @@ def _parser() -> argparse.ArgumentParser:
     return parser
 
 
-def _draft(options: argparse.Namespace) -> None:
+def _draft(options: argparse.Namespace) -> int:
+    from pathlib import Path
+
+    if Path(options.audio).is_dir():
+        return _draft_folder(options)
     from notcher.core.formats import Document, write_document, write_events, write_pitch_csv
     from notcher.core.formats.events import Recording
     from notcher.core.hearing import SURE_OF_TUNING, draft
@@ -118,6 +125,8 @@ def _draft(options: argparse.Namespace) -> None:
     from notcher.core.sound import read_clip
     from notcher.core.words import doubt_words, evidence_words
 
+    if options.score == "":
+        raise UsageError("--score does not say where to.", "Give it a name that ends in .notch.")
     _check_folders(options.output, options.score, options.f0)
     tuning = None if options.tuning == "auto" else tuning_from_text(options.tuning)
     clip = read_clip(options.audio)
@@ -151,6 +160,21 @@ def _draft(options: argparse.Namespace) -> None:
         if tuning is None and likeliest.likelihood < SURE_OF_TUNING:
             others = ", ".join(f"{other.name} {other.likelihood:.0%}" for other in heard.tunings[1:])
             print(f"The tuning is a guess ({others}): give --tuning if you know it.", file=sys.stderr)
+    return 0
+
+
+def _draft_folder(options: argparse.Namespace) -> int:
+    from notcher.batch import run as draft_all
+    from notcher.core.score import tuning_from_text
+
+    if options.f0 or options.start_s or options.end_s is not None:
+        raise UsageError("--from, --to and --f0 are for one recording.", "Leave them out for a folder.")
+    if options.tuning != "auto":
+        tuning_from_text(options.tuning)  # wrong words are told before the work
+    return draft_all(
+        options.audio, options.output, jobs=options.jobs, focus=options.focus, tuning=options.tuning,
+        scores=options.score is not None, quiet=options.quiet,
+    )  # fmt: skip
 
 
 def _check_folders(*paths: str | None) -> None:

@@ -33,6 +33,7 @@ NEEDS_EVIDENCE = {
         "lesson.extend",
     ),  # need students, a take, a lesson that runs
     "help.next_card",  # needs cards over the demo
+    "file.keep_stretch",  # needs a loop over a recording: see day_walk
     *("view.degrees", "view.licks", "shapes.elsewhere", "section.propose"),  # need chords, or what comes again
 }
 """Have tests of their own."""

@@ -1,0 +1,167 @@
+"""All recordings of a folder drafted one after the other, several at a time; what is there already is left alone."""
+
+import multiprocessing
+import os
+import sys
+import time
+from collections.abc import Iterator, Sequence
+from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
+from concurrent.futures.process import BrokenProcessPool
+from dataclasses import dataclass
+from pathlib import Path
+
+from notcher.core.errors import NotcherError
+
+EVENTS, SCORE = ".events.json", ".notch"
+
+
+class FolderError(NotcherError):
+    """A folder whose recordings cannot be drafted."""
+
+
+@dataclass(frozen=True, slots=True)
+class Drafted:
+    """What came of one recording. problem: why it could not be drafted, else empty. took_s, length_s: seconds."""
+
+    file: Path
+    notes: int = 0
+    doubts: int = 0
+    length_s: float = 0.0
+    took_s: float = 0.0
+    problem: str = ""
+    peak_mb: float = 0.0
+
+    @property
+    def line(self) -> str:
+        if self.problem:
+            return f"{self.file.name}: {self.problem}"
+        doubts = f", {self.doubts} in doubt" if self.doubts else ""
+        return f"{self.file.name}: {self.notes} notes{doubts}; {self.length_s:.0f} s heard in {self.took_s:.1f} s"
+
+
+def recordings_in(folder: Path) -> list[Path]:
+    """Return the recordings of a folder and of those in it, by their names; hidden ones are left out.
+
+    Raises: FolderError when there is none.
+    """
+    from notcher.core.sound import SOUND_ENDINGS
+
+    endings = {ending.lstrip("*") for ending in SOUND_ENDINGS.split()}
+    found = sorted(
+        path for path in folder.rglob("*")
+        if path.is_file() and path.suffix.lower() in endings
+        and not any(part.startswith(".") for part in path.relative_to(folder).parts)
+    )  # fmt: skip
+    if not found:
+        raise FolderError(f"There is no recording in {folder.name!r}.", "Give a folder with audio files.")
+    return found
+
+
+def draft_folder(
+    folder: Path, out: Path, *, jobs: int, focus: str = "auto", tuning: str = "auto", scores: bool = False
+) -> Iterator[Drafted]:
+    """Draft the recordings of a folder that have no draft yet; yield what came of each as it is done.
+
+    out: where drafts go, in folders like those they come from; made when it is not there. jobs: how many are heard
+    at a time, each in a process of its own that ends with it: memory stays at that many recordings. scores: also
+    write documents. Raises: FolderError.
+    """
+    waiting = [path for path in recordings_in(folder) if not _target(path, folder, out).exists()]
+    context = multiprocessing.get_context("spawn")
+    with ProcessPoolExecutor(jobs, mp_context=context, initializer=_alone, max_tasks_per_child=1) as pool:
+        running: dict[Future[Drafted], Path] = {}
+        try:
+            while waiting or running:
+                while waiting and len(running) < jobs:
+                    path = waiting.pop(0)
+                    target = _target(path, folder, out)
+                    running[pool.submit(_draft_one, path, target, focus, tuning, scores)] = path
+                done, _ = wait(running, return_when=FIRST_COMPLETED)
+                for future in done:
+                    running.pop(future)
+                    yield future.result()
+        except BrokenProcessPool as problem:
+            raise FolderError("A recording needed more memory than there is.", "Give fewer --jobs.") from problem
+        finally:
+            for future in running:
+                future.cancel()
+
+
+def already(folder: Path, out: Path) -> int:
+    """Return how many recordings of a folder have a draft already."""
+    return sum(_target(path, folder, out).exists() for path in recordings_in(folder))
+
+
+def _target(path: Path, folder: Path, out: Path) -> Path:
+    inside = path.relative_to(folder)
+    return out / inside.with_name(inside.name + EVENTS)
+
+
+def _alone() -> None:
+    """Let one process use one core: the others have theirs."""
+    for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS"):
+        os.environ[name] = "1"
+
+
+def _draft_one(path: Path, target: Path, focus: str, tuning: str, scores: bool) -> Drafted:
+    """Draft one recording; what is wrong with it is told and stops no other."""
+    import resource
+
+    from notcher.core.formats import Document, write_document, write_events
+    from notcher.core.formats.events import Recording
+    from notcher.core.hearing import draft
+    from notcher.core.score import tuning_from_text
+    from notcher.core.sound import read_clip
+
+    begun = time.monotonic()
+    try:
+        clip = read_clip(path)
+        heard = draft(clip, focus=focus, tuning=None if tuning == "auto" else tuning_from_text(tuning))
+        target.parent.mkdir(parents=True, exist_ok=True)
+        if scores:  # the events last: they say that all is done
+            document = Document(heard.score, clip, heard.track, heard.attacks_s)
+            write_document(document, target.with_name(target.name.removesuffix(EVENTS) + SCORE))
+        ranked = [(proposal.tuning, proposal.likelihood) for proposal in heard.tunings]
+        write_events(heard.score, target, Recording(clip.name, clip.duration_s, clip.sample_rate), ranked)
+    except NotcherError as problem:
+        return Drafted(path, problem=str(problem))
+    except MemoryError:
+        return Drafted(path, problem="It needs more memory than there is. Give fewer --jobs.")
+    except Exception as problem:
+        detail = " ".join(f"{type(problem).__name__}: {problem}".split())
+        return Drafted(path, problem=f"Something went wrong inside Notcher ({detail}). Please report it.")
+    notes = heard.score.notes
+    peak_mb = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+    doubts = sum(note.doubt is not None for note in notes)
+    return Drafted(path, len(notes), doubts, clip.duration_s, time.monotonic() - begun, peak_mb=peak_mb)
+
+
+def run(folder: str, out: str, *, jobs: int, focus: str, tuning: str, scores: bool, quiet: bool) -> int:
+    """Draft a folder, a line for each recording and a summary; return the exit code.
+
+    Raises: FolderError for wrong use.
+    """
+    source, target = Path(folder), Path(out)
+    if target.exists() and not target.is_dir():
+        raise FolderError(f"{target.name!r} is no folder.", "Give a folder to -o.")
+    if jobs < 1:
+        raise FolderError(f"{jobs} at a time is none.", "Give --jobs 1 or more.")
+    there, done = already(source, target), list[Drafted]()
+    for drafted in draft_folder(source, target, jobs=jobs, focus=focus, tuning=tuning, scores=scores):
+        done.append(drafted)
+        if drafted.problem:
+            print(f"notcher: {drafted.line}", file=sys.stderr)
+        elif not quiet:
+            print(drafted.line, flush=True)
+    print(summary(done, there), file=sys.stderr)
+    return 2 if done and all(drafted.problem for drafted in done) else 0
+
+
+def summary(done: Sequence[Drafted], there: int) -> str:
+    """Return what came of a folder, in a line."""
+    good = [drafted for drafted in done if not drafted.problem]
+    told = [f"{len(good)} drafted", f"{there} had a draft already" if there else ""]
+    told.append(f"{len(done) - len(good)} could not be" if len(good) < len(done) else "")
+    heard_s, notes = sum(drafted.length_s for drafted in good), sum(drafted.notes for drafted in good)
+    sound = f": {heard_s / 60:.1f} minutes of sound, {notes} notes" if good else ""
+    return f"{', '.join(part for part in told if part)}{sound}."
