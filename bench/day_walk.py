@@ -31,7 +31,7 @@ from version_pairs import version_pair
 
 MONDAY = datetime(2026, 3, 2, 9, 0)
 RATE = 44_100
-NOTE_MS = 320
+NOTE_MS = 400
 """So long a quick hand takes from note to note when it writes."""
 QUICK = 8.0
 """So many times as fast as on a desk the simulated loudspeaker and the simulated student play."""

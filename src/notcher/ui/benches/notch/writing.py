@@ -1,7 +1,7 @@
 """Note after note: what typed figures and clicks on the neck write at the end of the tab."""
 
 import numpy as np
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
 from notcher.core.neck import Place, fret_near
 from notcher.ui.benches.notch.notch_edits import NotchEdits
@@ -25,6 +25,7 @@ class Writing(QObject):
         self._on, self._string, self._typed, self._hand = False, 0, "", 0.0
         self._typing = QTimer(self)
         self._typing.setSingleShot(True)
+        self._typing.setTimerType(Qt.TimerType.PreciseTimer)
         self._typing.setInterval(TYPING_MS)
         self._typing.timeout.connect(self._end_number)
         session.selection_changed.connect(self._on_selection_changed)
