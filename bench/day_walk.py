@@ -5,6 +5,7 @@
 
 from __future__ import annotations
 
+import sys
 import time
 import zipfile
 from collections.abc import Callable
@@ -13,11 +14,14 @@ from datetime import datetime, timedelta
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import QPoint, QSettings, Qt
+from PyQt6.QtCore import QPoint, QSettings
 from PyQt6.QtGui import QKeySequence
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractSpinBox, QApplication, QDialog, QLineEdit, QMainWindow, QWidget
 
+sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
+
+import hands as delivered
 from notcher.core.formats import text_tab
 from notcher.core.proving import render
 from notcher.core.score import STANDARD, Score
@@ -159,36 +163,18 @@ class Hands:
             if line:
                 self.type(line)
         self.press("Return")
-        self.wait(lambda: QApplication.activeModalWidget() is not asked, "the question closes")
-        self._given_back()
+        delivered.gone(asked)
 
     def question(self) -> QDialog:
-        def asked() -> bool:
-            dialog = QApplication.activeModalWidget()
-            return isinstance(dialog, QDialog) and dialog.isActiveWindow() and QApplication.focusWidget() is not None
-
-        self.wait(asked, "a question")
-        dialog = QApplication.activeModalWidget()
-        assert isinstance(dialog, QDialog)
-        return dialog
+        return delivered.question(20_000)
 
     def click(self, window: QMainWindow, widget: QWidget, at: QPoint | None = None) -> None:
-        handle = window.windowHandle()
-        assert handle is not None
-        where = widget.mapTo(window, widget.rect().center() if at is None else at)
-        QTest.mouseClick(handle, Qt.MouseButton.LeftButton, pos=where)
+        delivered.click(window, widget, at)
         self.steps[-1].acts += 1
         self.app.processEvents()
 
     def drag(self, window: QMainWindow, widget: QWidget, start: QPoint, end: QPoint) -> None:
-        handle = window.windowHandle()
-        assert handle is not None
-        first, last = widget.mapTo(window, start), widget.mapTo(window, end)
-        QTest.mousePress(handle, Qt.MouseButton.LeftButton, pos=first)
-        for part in range(1, 9):
-            QTest.mouseMove(handle, first + (last - first) * part / 8)
-            QTest.qWait(2)
-        QTest.mouseRelease(handle, Qt.MouseButton.LeftButton, pos=last)
+        delivered.drag(window, widget, start, end)
         self.steps[-1].acts += 1
         self.app.processEvents()
 
@@ -206,15 +192,6 @@ class Hands:
         focused = QApplication.focusWidget()
         assert focused is not None
         return focused
-
-    def _given_back(self) -> None:
-        """Do what a window manager does: give the window below a closed dialog the keys."""
-        QTest.qWait(10)
-        if QApplication.activeModalWidget() is None and QApplication.activeWindow() is None:
-            for window in QApplication.topLevelWidgets():
-                if isinstance(window, QMainWindow) and window.isVisible():
-                    window.activateWindow()
-        QTest.qWait(10)
 
 
 # --- the day ---

@@ -11,11 +11,12 @@ SRC = Path(__file__).parents[1] / "src" / "notcher"
 CORE = ("teaching", "ledger", "sheets", "formats", "words", "proving", "hearing", "neck", "patterns", "theory", "score",
         "sound", "errors", "arrays")  # fmt: skip
 UI = ("shell", "benches", "reel", "tab", "playback", "commands", "widgets", "state")
-HOUSE = ("cli", "__main__", "terminal", "batch", "ui", "painting", "demo", "devices", "core")
+HOUSE = ("cli", "__main__", "terminal", "batch", "doctor", "ui", "painting", "demo", "devices", "core")
 MAY_KNOW = {
     "cli": {"core", "ui", "terminal"},  # ui only to open the window
-    "terminal": {"core", "painting", "demo", "batch"},
+    "terminal": {"core", "painting", "demo", "batch", "doctor"},
     "batch": {"core"},
+    "doctor": {"core", "painting", "devices"},
     "__main__": {"cli"},
     "ui": {"core", "painting", "devices", "demo"},
     "painting": {"core"},

@@ -109,7 +109,16 @@ def _parser() -> argparse.ArgumentParser:
     importer.add_argument("--part", default="", metavar="NAME", help="which part or track of several is wanted")
     importer.add_argument("-o", "--output", required=True, metavar="OUT.notch")
     importer.set_defaults(command=_import)
+
+    doctor = commands.add_parser("doctor")
+    doctor.set_defaults(command=_doctor)
     return parser
+
+
+def _doctor(_options: argparse.Namespace) -> int:
+    from notcher.doctor import run as examine
+
+    return examine()
 
 
 def _draft(options: argparse.Namespace) -> int:

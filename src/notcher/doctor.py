@@ -1,0 +1,161 @@
+"""What works on this machine, in ten lines, and what to install for the rest: `notcher doctor`."""
+
+import importlib.metadata
+import os
+import shutil
+import sys
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from notcher import __version__
+
+LEAST_FREE_MB = 500
+WORKS, SIMULATED, MISSING = "ok", "without", "missing"
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One line. state: it works; it is done without, or simulated; or it is missing and needed. remedy: what to do."""
+
+    what: str
+    state: str
+    told: str
+    remedy: str = ""
+
+    @property
+    def line(self) -> str:
+        return f"{self.what:12} {self.state:8} {self.told}{f'. {self.remedy}' if self.remedy else ''}"
+
+
+def _version() -> Finding:
+    python = ".".join(map(str, sys.version_info[:3]))
+    return Finding("version", WORKS, f"Notcher {__version__}, Python {python}")
+
+
+def _packages() -> Finding:
+    """Whether every package is there that the installation asks for."""
+    try:
+        wanted = importlib.metadata.requires("notcher") or []
+    except importlib.metadata.PackageNotFoundError:
+        return Finding("packages", SIMULATED, "run from a checkout, not installed", "./dev demo sets everything up")
+    names = [line.split(";")[0].split(" ")[0].split(">")[0].split("=")[0].split("<")[0] for line in wanted]
+    missing = []
+    for name in names:
+        try:
+            importlib.metadata.version(name)
+        except importlib.metadata.PackageNotFoundError:
+            missing.append(name)
+    if missing:
+        return Finding("packages", MISSING, f"{', '.join(missing)} not installed", "Install Notcher again")
+    return Finding("packages", WORKS, f"all {len(names)} installed")
+
+
+def _display() -> Finding:
+    for name in ("WAYLAND_DISPLAY", "DISPLAY"):
+        if os.environ.get(name):
+            return Finding("display", WORKS, f"{name} is {os.environ[name]}")
+    remedy = "Start Notcher from a desktop; the commands for a terminal work without one"
+    return Finding("display", SIMULATED, "no screen here", remedy)
+
+
+def _loudspeaker() -> Finding:
+    from PyQt6.QtMultimedia import QMediaDevices
+
+    outputs = QMediaDevices.audioOutputs()
+    if outputs:
+        return Finding("loudspeaker", WORKS, QMediaDevices.defaultAudioOutput().description())
+    return Finding("loudspeaker", SIMULATED, "none found, simulated in silence", "Plug one in, or start a sound server")
+
+
+def _guitar() -> Finding:
+    from PyQt6.QtMultimedia import QMediaDevices
+
+    inputs = QMediaDevices.audioInputs()
+    if inputs:
+        return Finding("guitar input", WORKS, QMediaDevices.defaultAudioInput().description())
+    return Finding("guitar input", SIMULATED, "none found, a simulated guitarist plays", "Plug in an audio interface")
+
+
+def _voice() -> Finding:
+    from notcher.devices.qt_voice import engines
+
+    spoken = [engine for engine in engines() if engine != "mock"]
+    if spoken and shutil.which("speech-dispatcher"):
+        return Finding("voice", WORKS, ", ".join(spoken))
+    remedy = "Install speech-dispatcher and speech-dispatcher-espeak-ng"
+    return Finding("voice", SIMULATED, "none: what is said is written", remedy)
+
+
+def _footswitch() -> Finding:
+    pedals = sorted(Path("/dev/snd").glob("midi*")) if Path("/dev/snd").is_dir() else []
+    if pedals:
+        return Finding("footswitch", WORKS, f"MIDI at {', '.join(pedal.name for pedal in pedals)}")
+    return Finding("footswitch", SIMULATED, "no MIDI device: the keys F9 and F10 do its work")
+
+
+def _fonts() -> Finding:
+    from notcher.painting.theme import load_fonts
+
+    try:
+        load_fonts()
+    except RuntimeError as problem:
+        return Finding("fonts", MISSING, str(problem), "Install Notcher again")
+    return Finding("fonts", WORKS, "Lato, Inter and Bravura are here")
+
+
+def _disk() -> Finding:
+    from platformdirs import user_data_dir
+
+    folder = Path(user_data_dir("notcher"))
+    there = next(place for place in (folder, *folder.parents) if place.exists())
+    free_mb = shutil.disk_usage(there).free / 1e6
+    if not os.access(there, os.W_OK):
+        return Finding("disk", MISSING, f"{there} cannot be written", "Make it yours: the ledger is kept there")
+    if free_mb < LEAST_FREE_MB:
+        return Finding("disk", MISSING, f"{free_mb:.0f} MB free at {there}", "Make room: recordings and takes are kept")
+    return Finding("disk", WORKS, f"{free_mb / 1000:.1f} GB free for the ledger in {folder}")
+
+
+def _hearing() -> Finding:
+    """Play one note on the string model and hear it."""
+    from notcher.core.hearing import draft
+    from notcher.core.proving import render
+    from notcher.core.score import Note, Score
+
+    played = Score((Note(0.3, 1.3, 2, 8), Note(1.4, 2.4, 3, 9)))
+    heard = draft(render(played)).score
+    pitches = [round(heard.fretted_midi(note)) for note in heard.notes]
+    if pitches == [round(played.fretted_midi(note)) for note in played.notes]:
+        return Finding("hearing", WORKS, "two notes were played and heard as they are")
+    return Finding("hearing", MISSING, f"two notes were heard as {pitches}", "Please report it")
+
+
+CHECKS: tuple[Callable[[], Finding], ...] = (
+    _version, _packages, _display, _loudspeaker, _guitar, _voice, _footswitch, _fonts, _disk, _hearing,
+)  # fmt: skip
+
+
+def findings() -> list[Finding]:
+    """Return what works here, one finding for each thing; whatever fails in an unknown way is told too."""
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"  # fonts and devices are asked for without a window
+    from PyQt6.QtWidgets import QApplication
+
+    app = QApplication.instance() or QApplication(["notcher"])
+    found = []
+    for check in CHECKS:
+        name = check.__name__.strip("_")
+        try:
+            found.append(check())
+        except Exception as problem:
+            told = " ".join(f"{type(problem).__name__}: {problem}".split())
+            found.append(Finding(name, MISSING, told, "Please report it"))
+    del app
+    return found
+
+
+def run() -> int:
+    """Print what works; return 3 where something that is needed is missing."""
+    told = findings()
+    print("\n".join(finding.line for finding in told))
+    return 3 if any(finding.state == MISSING for finding in told) else 0
