@@ -11,8 +11,9 @@ SRC = Path(__file__).parents[1] / "src" / "notcher"
 CORE = ("teaching", "ledger", "sheets", "formats", "words", "proving", "hearing", "neck", "patterns", "theory", "score",
         "sound", "errors", "arrays")  # fmt: skip
 UI = ("shell", "benches", "reel", "tab", "playback", "commands", "widgets", "state")
-HOUSE = ("cli", "__main__", "terminal", "batch", "doctor", "ui", "painting", "demo", "devices", "core")
+HOUSE = ("desktop", "cli", "__main__", "terminal", "batch", "doctor", "ui", "painting", "demo", "devices", "core")
 MAY_KNOW = {
+    "desktop": {"cli", "terminal"},
     "cli": {"core", "ui", "terminal"},  # ui only to open the window
     "terminal": {"core", "painting", "demo", "batch", "doctor"},
     "batch": {"core"},

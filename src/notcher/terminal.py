@@ -27,14 +27,15 @@ class _Parser(argparse.ArgumentParser):
 
 def run(words: list[str]) -> int:
     """Run what is no window; return the exit code. Raises: NotcherError that says what is wrong."""
-    options = _parser().parse_args(words)
+    options = parser().parse_args(words)
     command: Callable[[argparse.Namespace], int | None] = options.command
     return command(options) or 0
 
 
-def _parser() -> argparse.ArgumentParser:
-    parser = _Parser(prog="notcher", add_help=False)
-    commands = parser.add_subparsers(required=True, metavar="COMMAND", parser_class=_Parser)
+def parser() -> argparse.ArgumentParser:
+    """Return the reader of all commands and their options."""
+    made = _Parser(prog="notcher", add_help=False)
+    commands = made.add_subparsers(required=True, metavar="COMMAND", parser_class=_Parser)
 
     draft = commands.add_parser("draft")
     draft.add_argument("audio", help="a recording, or a folder of them")
@@ -112,7 +113,7 @@ def _parser() -> argparse.ArgumentParser:
 
     doctor = commands.add_parser("doctor")
     doctor.set_defaults(command=_doctor)
-    return parser
+    return made
 
 
 def _doctor(_options: argparse.Namespace) -> int:

@@ -1,0 +1,84 @@
+"""Notcher among other programs, judged by the tools of freedesktop.org, by man and by bash themselves."""
+
+import shutil
+import subprocess
+from pathlib import Path
+
+import pytest
+from PyQt6.QtGui import QImage
+from PyQt6.QtWidgets import QApplication
+
+from notcher.cli import COMMANDS
+from notcher.desktop import ICON_SIZES, install, texts, uninstall
+from notcher.desktop.reference import commands
+
+
+def verdict(*words: str) -> str:
+    """What a tool says of a file; it must find nothing wrong."""
+    if shutil.which(words[0]) is None:
+        pytest.skip(f"no {words[0]} here")
+    done = subprocess.run(words, capture_output=True, text=True, check=False, timeout=60)
+    assert done.returncode == 0, done.stdout + done.stderr
+    return done.stdout + done.stderr
+
+
+@pytest.fixture
+def placed(tmp_path: Path, qapp: QApplication) -> Path:
+    install("/home/somebody/.local/bin/notcher", tmp_path)
+    return tmp_path
+
+
+def test_the_menu_entry_is_valid(placed: Path) -> None:
+    entry = placed / "applications" / "notcher.desktop"
+    assert "error" not in verdict("desktop-file-validate", str(entry))
+    assert "Exec=/home/somebody/.local/bin/notcher %f" in entry.read_text("utf-8")
+
+
+def test_the_appstream_data_is_valid(placed: Path) -> None:
+    data = next((placed / "metainfo").glob("*.xml"))
+    verdict("appstreamcli", "validate", "--no-net", str(data))
+
+
+def test_the_file_type_is_known_to_the_desktop(placed: Path) -> None:
+    verdict("update-mime-database", str(placed / "mime"))
+    assert "application/x-notcher:*.notch" in (placed / "mime" / "globs").read_text("utf-8")
+
+
+def test_man_reads_its_page_and_every_command_stands_in_it(placed: Path) -> None:
+    said = verdict("man", "--warnings", "-E", "UTF-8", "-l", "-P", "cat", str(placed / "man" / "man1" / "notcher.1"))
+    assert "warning" not in said
+    assert all(f"notcher {name}" in said for name in COMMANDS)
+    assert "--jobs" in said
+
+
+def test_bash_completes_commands_options_and_their_values(placed: Path) -> None:
+    script = placed / "bash-completion" / "completions" / "notcher"
+
+    def completed(*words: str) -> list[str]:
+        asked = " ".join(f"'{word}'" for word in words)
+        line = f"source {script}; COMP_WORDS=({asked}); COMP_CWORD={len(words) - 1}; _notcher; "
+        line += "printf '%s\\n' \"${COMPREPLY[@]}\""
+        return verdict("bash", "-c", line).split()
+
+    assert "draft" in completed("notcher", "dr")
+    assert "--jobs" in completed("notcher", "draft", "--j")
+    assert completed("notcher", "draft", "--focus", "le") == ["left"]
+
+
+def test_every_command_is_told_of(placed: Path) -> None:
+    assert {name for name, _ in commands()} == set(COMMANDS)
+
+
+def test_icons_of_every_size_are_drawn_and_all_is_taken_away_again(placed: Path) -> None:
+    for size in ICON_SIZES:
+        image = QImage(str(placed / f"icons/hicolor/{size}x{size}/apps/notcher.png"))
+        assert (image.width(), image.height()) == (size, size)
+        colors = {image.pixel(x, y) for x in range(size) for y in range(size)}
+        assert len(colors) > 5, "something is drawn"
+    kept = placed / "notcher" / "ledger.sqlite"
+    kept.parent.mkdir()
+    kept.write_text("a record")
+    taken = uninstall(placed)
+    assert len(taken) == len(texts("notcher")) + len(ICON_SIZES)
+    assert not any(path.exists() for path in taken)
+    assert kept.exists(), "the ledger is no part of the program"
