@@ -7,12 +7,15 @@ import time
 from collections.abc import Iterator, Sequence
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
 from concurrent.futures.process import BrokenProcessPool
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
 from notcher.core.errors import NotcherError
+from notcher.core.sound.threads import THREADS_NAME
 
 EVENTS, SCORE = ".events.json", ".notch"
+ONE_CORE = ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", THREADS_NAME)
 
 
 class FolderError(NotcherError):
@@ -68,7 +71,7 @@ def draft_folder(
     """
     waiting = [path for path in recordings_in(folder) if not _target(path, folder, out).exists()]
     context = multiprocessing.get_context("spawn")
-    with ProcessPoolExecutor(jobs, mp_context=context, initializer=_alone, max_tasks_per_child=1) as pool:
+    with _one_core_each(), ProcessPoolExecutor(jobs, mp_context=context, max_tasks_per_child=1) as pool:
         running: dict[Future[Drafted], Path] = {}
         try:
             while waiting or running:
@@ -97,10 +100,19 @@ def _target(path: Path, folder: Path, out: Path) -> Path:
     return out / inside.with_name(inside.name + EVENTS)
 
 
-def _alone() -> None:
-    """Let one process use one core: the others have theirs."""
-    for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS"):
-        os.environ[name] = "1"
+@contextmanager
+def _one_core_each() -> Iterator[None]:
+    """Let each process that begins here use one core: the others have theirs. Read by each as it loads NumPy."""
+    before = {name: os.environ.get(name) for name in ONE_CORE}
+    os.environ.update(dict.fromkeys(ONE_CORE, "1"))
+    try:
+        yield
+    finally:
+        for name, value in before.items():
+            if value is None:
+                del os.environ[name]
+            else:
+                os.environ[name] = value
 
 
 def _draft_one(path: Path, target: Path, focus: str, tuning: str, scores: bool) -> Drafted:

@@ -12,6 +12,7 @@ from scipy import fft
 from notcher.core.arrays import BoolArray, FloatArray, IntArray
 from notcher.core.errors import CancelCheck, Cancelled, Progress, never_cancelled, no_progress
 from notcher.core.hearing.viterbi import best_path
+from notcher.core.sound.threads import threads
 from notcher.core.sound.windows import stretch_of
 
 RATE = 22_050
@@ -135,9 +136,9 @@ def _candidates(frames: FloatArray, energy: FloatArray) -> tuple[FloatArray, Flo
 def _normalised_difference(frames: FloatArray, energy: FloatArray) -> FloatArray:
     """YIN's eq. 8 for lags 0..LONGEST_LAG by FFT."""
     size = fft.next_fast_len(WINDOW + LONGEST_LAG, real=True)  # long enough that nothing wraps round
-    whole = fft.rfft(frames, size, axis=1, workers=2)
-    window = fft.rfft(frames[:, :WINDOW], size, axis=1, workers=2)
-    correlation = fft.irfft(whole * window.conj(), size, axis=1, workers=2)[:, : LONGEST_LAG + 1]
+    whole = fft.rfft(frames, size, axis=1, workers=threads())
+    window = fft.rfft(frames[:, :WINDOW], size, axis=1, workers=threads())
+    correlation = fft.irfft(whole * window.conj(), size, axis=1, workers=threads())[:, : LONGEST_LAG + 1]
     difference = np.maximum(energy[:, :1] + energy - 2.0 * correlation, 0.0)
     running = np.cumsum(difference[:, 1:], axis=1)
     difference[:, 1:] *= np.arange(1, LONGEST_LAG + 1) / np.maximum(running, 1e-9)

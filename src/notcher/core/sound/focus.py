@@ -5,6 +5,7 @@ from scipy import fft
 
 from notcher.core.arrays import FloatArray
 from notcher.core.sound.clip import Clip
+from notcher.core.sound.threads import threads
 from notcher.core.sound.windows import frames_of
 
 FOCUSES = ("auto", "mid", "left", "right", "side")
@@ -79,7 +80,11 @@ def _centre(left: FloatArray, right: FloatArray, sample_rate: int) -> FloatArray
     for first in range(0, count, BLOCK_FRAMES):
         last = min(first + BLOCK_FRAMES, count)
         spectrum_l, spectrum_r = (
-            fft.rfft(frames_of(channel, first, last, hop=hop, size=frame, lead=frame - hop) * window, axis=1, workers=2)
+            fft.rfft(
+                frames_of(channel, first, last, hop=hop, size=frame, lead=frame - hop) * window,
+                axis=1,
+                workers=threads(),
+            )
             for channel in (left, right)
         )
         likeness = 2 * (spectrum_l.real * spectrum_r.real + spectrum_l.imag * spectrum_r.imag)
@@ -87,7 +92,9 @@ def _centre(left: FloatArray, right: FloatArray, sample_rate: int) -> FloatArray
         mask = np.clip(likeness / (power + 1e-12), 0, 1)
         mask *= mask
         mask *= mask  # a sharp power, the fourth: only what is truly alike on both sides stays
-        kept = fft.irfft(mask * (spectrum_l + spectrum_r), frame, axis=1, workers=2) * (window * np.float32(0.25))
+        kept = fft.irfft(mask * (spectrum_l + spectrum_r), frame, axis=1, workers=threads()) * (
+            window * np.float32(0.25)
+        )
         for quarter in range(4):  # frames a whole frame apart do not overlap: four additions lay them all
             rows = kept[quarter::4]
             start = (first + quarter) * hop
