@@ -109,9 +109,11 @@ class Loading:
         self._looking.stop()
         if self._problem is not None:
             raise self._problem
+        from notcher.ui.shell.log import begin_log
         from notcher.ui.shell.program import Program
         from notcher.ui.state.settings import Settings
 
+        begin_log()
         self.program = Program(Settings(), window=self._window)
         sys.excepthook = _told_by(self._window.notice)
         opening = self.program.opening
@@ -135,7 +137,7 @@ def _return_memory() -> None:
 
 def _logged(kind: object, _where: object, message: str | None) -> None:
     """What the toolkit says of itself is no business of a terminal; a log that listens hears it."""
-    import logging  # hardly ever needed, and slow to load
+    import logging  # slow to load, and not needed before the first paint
 
     logging.getLogger("notcher.toolkit").debug("%s: %s", getattr(kind, "name", kind), message)
 
@@ -145,8 +147,11 @@ def _told_by(
 ) -> Callable[[type[BaseException], BaseException, TracebackType | None], None]:
     """An exception inside a slot would end the process: say it and go on."""
 
+    import logging
+
     def show(kind: type[BaseException], problem: BaseException, trace: TracebackType | None) -> None:
         traceback.print_exception(kind, problem, trace)
+        logging.getLogger("notcher").error("%s", problem, exc_info=(kind, problem, trace))
         notice(f"Something went wrong inside Notcher ({kind.__name__}: {problem}). Save your work and report it.")
 
     return show

@@ -157,5 +157,6 @@ def view_commands(
         Command("help.next_card", "Next card", cards.go_on, "Help", "F3", "tour introduction demo",
                 needs=(lambda: "" if cards.shown else "No card is shown: Help, The cards that explain the window.",)),
         Command("help.legend", "Legend and keys", dialogs.legend, "Help", "Shift+F1", "help marks symbols shortcuts"),
+        Command("help.log", "The log…", dialogs.log, "Help", "", "error problem report trouble file what went wrong"),
         Command("help.about", "About Notcher", dialogs.about, "Help", "", "version licence"),
     ]  # fmt: skip

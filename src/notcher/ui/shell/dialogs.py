@@ -14,6 +14,7 @@ from notcher.ui.playback.volumes_dialog import VolumesDialog
 from notcher.ui.shell.facts_dialog import FactsDialog
 from notcher.ui.shell.guide import GuideDialog, keys_page
 from notcher.ui.shell.legend import LegendDialog
+from notcher.ui.shell.log import LOG, LogDialog
 from notcher.ui.shell.settings_dialog import SettingsDialog
 from notcher.ui.shell.states import StatesDialog
 from notcher.ui.state.session import Session
@@ -44,6 +45,7 @@ class Dialogs:
         self._settings_changed, self._levels_changed = settings_changed, levels_changed
         self._place = place
         self._guide: GuideDialog | None = None
+        self.log_path = LOG
 
     def finder(self) -> None:
         CommandFinder(self._registry, self._parent).open()
@@ -106,6 +108,9 @@ class Dialogs:
                 )
 
         ask_text(self._parent, "Keep this state", "Name of the state", f"State {kept + 1}", keep)
+
+    def log(self) -> None:
+        LogDialog(self.log_path, self._parent).open()
 
     def about(self) -> None:
         tell(

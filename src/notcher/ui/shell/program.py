@@ -72,6 +72,7 @@ from notcher.ui.shell.autosave import Autosave
 from notcher.ui.shell.commands import edit_commands, file_commands, view_commands
 from notcher.ui.shell.demo_cards import DemoCards, six_cards
 from notcher.ui.shell.dialogs import Dialogs
+from notcher.ui.shell.log import LOG_NAME
 from notcher.ui.shell.old_labels import RENAMED
 from notcher.ui.shell.opening import Opening
 from notcher.ui.shell.recordings import Recordings
@@ -195,6 +196,7 @@ class Program:
             self.commands, self.session, settings, window, self._on_settings_changed, self._set_levels,
             self._guide_page, window,
         )  # fmt: skip
+        self.dialogs.log_path = state / LOG_NAME
         self.cards = DemoCards(
             window,
             lambda: six_cards(

@@ -139,6 +139,9 @@ class Window(QMainWindow):
             self.notice(str(problem))
         else:
             told = f"{type(problem).__name__}: {problem}"
+            import logging  # not needed before the first paint
+
+            logging.getLogger("notcher").error("%s", told, exc_info=problem)
             self.notice(f"Something went wrong inside Notcher ({told}). Nothing was changed.")
 
     def show_bench(self, bench: Bench) -> None:
