@@ -121,7 +121,7 @@ def test_a_cell_is_its_smallest_turn() -> None:
     (group,) = found.groups
     assert (group.first, group.last, group.size, group.count) == (0, 11, 3, 4)
     assert group.beats == pytest.approx(Fraction(3, 2)), "threes in eighths: against the beat"
-    assert group_words(group) == "threes, four times"
+    assert group_words(group) == "in threes four times"
 
 
 def test_a_sequence_goes_down_the_scale() -> None:

@@ -44,8 +44,15 @@ def seen_as(rgb: FloatArray, kind: str) -> FloatArray:
 
 
 def picture(widget: QWidget) -> FloatArray:
-    QTest.qWait(120)
-    return pixels(widget.grab().toImage(), widget.rect())
+    """A view once nothing in it moves by itself any more."""
+    before = None
+    for _ in range(40):
+        QTest.qWait(60)
+        now = pixels(widget.grab().toImage(), widget.rect())
+        if before is not None and now.shape == before.shape and bool((now == before).all()):
+            return now
+        before = now
+    raise AssertionError("the view does not come to rest")
 
 
 def stands_out(before: FloatArray, after: FloatArray, kind: str) -> bool:

@@ -155,9 +155,10 @@ def test_the_rung_board_plays_and_marks(opened: Program, qtbot: QtBot) -> None:
 def test_the_hear_bench_retunes_and_sets_the_beats(opened: Program) -> None:
     hear, session = opened.hear, opened.session
     before = session.score
-    names = [hear.tuning_box.itemText(i).split()[0] for i in range(hear.tuning_box.count())]
-    hear.tuning_box.setCurrentIndex(names.index("drop-d"))
-    hear.tuning_box.activated.emit(names.index("drop-d"))
+    names = [hear.tuning_box.itemText(i) for i in range(hear.tuning_box.count())]
+    at = next(i for i, name in enumerate(names) if name.startswith("lowest string to D"))
+    hear.tuning_box.setCurrentIndex(at)
+    hear.tuning_box.activated.emit(at)
     assert session.score.tuning.open_midi[-1] == 38
     sounding = [session.score.fretted_midi(note) for note in session.score.notes]
     assert sounding == [before.fretted_midi(note) for note in before.notes]
