@@ -68,6 +68,8 @@ HURT = (
      "the names of "
      "the benches did not show that they had the keys.",
      "It leads everywhere, and what has the keys has a frame."),
+    ("The mark of a note that slides away or rings on was cut off where the next piece of the picture began.",
+     "It is drawn whole; found by comparing pictures with and without each mark."),
     ("With text twice as large the window took 1670 by 1036 pixels, and cautions lay over the plan's steps.",
      "Rows of buttons go on below; it fits 1280 by 800, and nothing lies over anything."),
     ("Tab did not lead to the students nor to the ledger's pages; the tab, the shapes, the board, lists and "

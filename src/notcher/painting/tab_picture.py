@@ -18,6 +18,7 @@ STEP_LINES = (1.0, 2.0, 3.0, 4.0)
 """Hairlines in each lane, semitones over the fret."""
 NOTHING_MEASURED = Measured((EMPTY_TRACK,))
 CLAIM_PX = 7.0
+END_PX = 16.0  # the mark of how a note ends stands behind it
 LEAP_SEMITONES = 0.7
 SKETCH_PX = 7.0  # notes narrower than this are sketched
 LEAST_TAG_PX = 6.0  # with less room to the next note a figure cannot be read
@@ -357,7 +358,7 @@ def _sketch_tags(painter: QPainter, frame: TabFrame, notes: list[tuple[Note, flo
 def _draw_claim(painter: QPainter, frame: TabFrame, note: Note, theme: Theme, naming: Naming) -> None:
     """A broad band where the tab says the pitch is; hatched when palm muted."""
     left, right = frame.x(note.onset_s), frame.x(note.offset_s)
-    if right < frame.left:
+    if right + END_PX < frame.left:
         return
     if note.curve.points or note.vibrato is not None:
         x = np.unique(np.concatenate([np.arange(left, right, 3.0), [right]]))
