@@ -27,6 +27,7 @@ from PyQt6.QtWidgets import (
 from notcher.core.errors import NotcherError
 from notcher.ui.commands.menus import MENUS
 from notcher.ui.shell.notices import NoticeBar
+from notcher.ui.shell.trouble import trouble_words
 from notcher.ui.shell.waiting import Waiting
 from notcher.ui.shell.ways_in import WaysIn
 from notcher.ui.shell.work_strip import WorkStrip
@@ -135,14 +136,7 @@ class Window(QMainWindow):
     def tell_failure(self, problem: Exception) -> None:
         """Say what went wrong, in one sentence."""
         self.work_strip.hide()
-        if isinstance(problem, NotcherError):
-            self.notice(str(problem))
-        else:
-            told = f"{type(problem).__name__}: {problem}"
-            import logging  # not needed before the first paint
-
-            logging.getLogger("notcher").error("%s", told, exc_info=problem)
-            self.notice(f"Something went wrong inside Notcher ({told}). Nothing was changed.")
+        self.notice(trouble_words(problem))
 
     def show_bench(self, bench: Bench) -> None:
         """Bring a bench to the front."""

@@ -55,15 +55,24 @@ class Flow(QLayout):
         return least
 
     def _lay(self, rect: QRect, *, move: bool) -> int:
-        """Lay the rows out; return how high they are."""
-        x, y, row = rect.x(), rect.y(), 0
+        """Lay the rows out, each item at the middle of its row; return how high they are."""
+        rows: list[list[tuple[QLayoutItem, QSize]]] = [[]]
+        taken = 0
         for item in self._items:
             if item.isEmpty():
                 continue
             size = item.sizeHint()
-            if x > rect.x() and x + size.width() > rect.right() + 1:
-                x, y, row = rect.x(), y + row + self.spacing(), 0
-            if move:
-                item.setGeometry(QRect(QPoint(x, y), size))
-            x, row = x + size.width() + self.spacing(), max(row, size.height())
-        return y + row - rect.y()
+            if rows[-1] and taken + size.width() > rect.width():
+                rows.append([])
+                taken = 0
+            rows[-1].append((item, size))
+            taken += size.width() + self.spacing()
+        y = rect.y()
+        for row in rows:
+            height, x = max((size.height() for _, size in row), default=0), rect.x()
+            for item, size in row:
+                if move:
+                    item.setGeometry(QRect(QPoint(x, y + (height - size.height()) // 2), size))
+                x += size.width() + self.spacing()
+            y += height + self.spacing()
+        return max(0, y - self.spacing() - rect.y())

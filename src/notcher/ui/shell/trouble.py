@@ -1,0 +1,14 @@
+"""What went wrong, in a sentence for the window; our own faults are noted in the log as well."""
+
+from notcher.core.errors import NotcherError
+
+
+def trouble_words(problem: Exception) -> str:
+    """Return the sentence."""
+    if isinstance(problem, NotcherError):
+        return str(problem)
+    import logging  # not needed before the first paint
+
+    told = f"{type(problem).__name__}: {problem}"
+    logging.getLogger("notcher").error("%s", told, exc_info=problem)
+    return f"Something went wrong inside Notcher ({told}). Nothing was changed."
