@@ -8,7 +8,7 @@ import time
 from dataclasses import replace
 from pathlib import Path
 
-from notcher.batch import Drafted, draft_folder
+from notcher.batch import Drafted, draft_folder, recordings_in, undrafted
 from notcher.core.proving import render
 from notcher.core.sound import write_clip
 from second_composer import second_case
@@ -20,7 +20,7 @@ COUNTED = 20_000_000
 
 def timed(folder: Path, out: Path, jobs: int) -> tuple[float, list[Drafted]]:
     begun = time.monotonic()
-    done = list(draft_folder(folder, out, jobs=jobs))
+    done = list(draft_folder(undrafted(recordings_in(folder), folder, out), folder, out, jobs=jobs))
     return time.monotonic() - begun, done
 
 

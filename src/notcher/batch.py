@@ -10,9 +10,14 @@ from concurrent.futures.process import BrokenProcessPool
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from notcher.core.errors import NotcherError
+from notcher.core.errors import NotcherError, fault_words
 from notcher.core.sound.threads import THREADS_NAME
+
+if TYPE_CHECKING:
+    from notcher.core.hearing import Draft
+    from notcher.core.sound import Clip
 
 EVENTS, SCORE = ".events.json", ".notch"
 ONE_CORE = ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", THREADS_NAME)
@@ -61,27 +66,32 @@ def recordings_in(folder: Path) -> list[Path]:
 
 
 def draft_folder(
-    folder: Path, out: Path, *, jobs: int, focus: str = "auto", tuning: str = "auto", scores: bool = False
+    recordings: Sequence[Path],
+    folder: Path,
+    out: Path,
+    *,
+    jobs: int,
+    focus: str = "auto",
+    tuning: str = "auto",
+    scores: bool = False,
 ) -> Iterator[Drafted]:
-    """Draft the recordings of a folder that have no draft yet; yield what came of each as it is done.
+    """Draft recordings; yield what came of each as it is done.
 
-    out: where drafts go, in folders like those they come from; made when it is not there. jobs: how many are heard
-    at a time, each in a process of its own that ends with it: memory stays at that many recordings. scores: also
-    write documents. Raises: FolderError.
+    recordings: of the folder, see `undrafted`. out: where drafts go, in folders like those they come from; made when
+    it is not there. jobs: how many are heard at a time, each in a process of its own that ends with it: memory stays
+    at that many recordings. scores: also write documents. Raises: FolderError.
     """
-    waiting = [path for path in recordings_in(folder) if not _target(path, folder, out).exists()]
+    waiting = list(recordings)
     context = multiprocessing.get_context("spawn")
     with _one_core_each(), ProcessPoolExecutor(jobs, mp_context=context, max_tasks_per_child=1) as pool:
-        running: dict[Future[Drafted], Path] = {}
+        running: set[Future[Drafted]] = set()
         try:
             while waiting or running:
                 while waiting and len(running) < jobs:
                     path = waiting.pop(0)
-                    target = _target(path, folder, out)
-                    running[pool.submit(_draft_one, path, target, focus, tuning, scores)] = path
-                done, _ = wait(running, return_when=FIRST_COMPLETED)
+                    running.add(pool.submit(_draft_one, path, _target(path, folder, out), focus, tuning, scores))
+                done, running = wait(running, return_when=FIRST_COMPLETED)
                 for future in done:
-                    running.pop(future)
                     yield future.result()
         except BrokenProcessPool as problem:
             raise FolderError("A recording needed more memory than there is.", "Give fewer --jobs.") from problem
@@ -90,9 +100,9 @@ def draft_folder(
                 future.cancel()
 
 
-def already(folder: Path, out: Path) -> int:
-    """Return how many recordings of a folder have a draft already."""
-    return sum(_target(path, folder, out).exists() for path in recordings_in(folder))
+def undrafted(recordings: Sequence[Path], folder: Path, out: Path) -> list[Path]:
+    """Return the recordings of a folder that have no draft yet."""
+    return [path for path in recordings if not _target(path, folder, out).exists()]
 
 
 def _target(path: Path, folder: Path, out: Path) -> Path:
@@ -115,12 +125,24 @@ def _one_core_each() -> Iterator[None]:
                 os.environ[name] = value
 
 
+def write_draft(heard: "Draft", clip: "Clip", events: Path, document: Path | None) -> None:
+    """Write what was heard in a recording, and a document of it where one is wanted.
+
+    The events come last: where they are, all is done. Raises: FileError.
+    """
+    from notcher.core.formats import Document, write_document, write_events
+    from notcher.core.formats.events import Recording
+
+    if document is not None:
+        write_document(Document(heard.score, clip, heard.track, heard.attacks_s), document)
+    ranked = [(proposal.tuning, proposal.likelihood) for proposal in heard.tunings]
+    write_events(heard.score, events, Recording(clip.name, clip.duration_s, clip.sample_rate), ranked)
+
+
 def _draft_one(path: Path, target: Path, focus: str, tuning: str, scores: bool) -> Drafted:
     """Draft one recording; what is wrong with it is told and stops no other."""
     import resource
 
-    from notcher.core.formats import Document, write_document, write_events
-    from notcher.core.formats.events import Recording
     from notcher.core.hearing import draft
     from notcher.core.score import tuning_from_text
     from notcher.core.sound import read_clip
@@ -130,18 +152,15 @@ def _draft_one(path: Path, target: Path, focus: str, tuning: str, scores: bool) 
         clip = read_clip(path)
         heard = draft(clip, focus=focus, tuning=None if tuning == "auto" else tuning_from_text(tuning))
         target.parent.mkdir(parents=True, exist_ok=True)
-        if scores:  # the events last: they say that all is done
-            document = Document(heard.score, clip, heard.track, heard.attacks_s)
-            write_document(document, target.with_name(target.name.removesuffix(EVENTS) + SCORE))
-        ranked = [(proposal.tuning, proposal.likelihood) for proposal in heard.tunings]
-        write_events(heard.score, target, Recording(clip.name, clip.duration_s, clip.sample_rate), ranked)
+        document = target.with_name(target.name.removesuffix(EVENTS) + SCORE) if scores else None
+        write_draft(heard, clip, target, document)
     except NotcherError as problem:
         return Drafted(path, problem=str(problem))
     except MemoryError:
         return Drafted(path, problem="It needs more memory than there is. Give fewer --jobs.")
     except Exception as problem:
-        detail = " ".join(f"{type(problem).__name__}: {problem}".split())
-        return Drafted(path, problem=f"Something went wrong inside Notcher ({detail}). Please report it.")
+        told = f"Something went wrong inside Notcher ({fault_words(problem)}). Please report it."
+        return Drafted(path, problem=told)
     notes = heard.score.notes
     peak_mb = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
     doubts = sum(note.doubt is not None for note in notes)
@@ -158,14 +177,15 @@ def run(folder: str, out: str, *, jobs: int, focus: str, tuning: str, scores: bo
         raise FolderError(f"{target.name!r} is no folder.", "Give a folder to -o.")
     if jobs < 1:
         raise FolderError(f"{jobs} at a time is none.", "Give --jobs 1 or more.")
-    there, done = already(source, target), list[Drafted]()
-    for drafted in draft_folder(source, target, jobs=jobs, focus=focus, tuning=tuning, scores=scores):
+    recordings, done = recordings_in(source), list[Drafted]()
+    waiting = undrafted(recordings, source, target)
+    for drafted in draft_folder(waiting, source, target, jobs=jobs, focus=focus, tuning=tuning, scores=scores):
         done.append(drafted)
         if drafted.problem:
             print(f"notcher: {drafted.line}", file=sys.stderr)
         elif not quiet:
             print(drafted.line, flush=True)
-    print(summary(done, there), file=sys.stderr)
+    print(summary(done, len(recordings) - len(waiting)), file=sys.stderr)
     return 2 if done and all(drafted.problem for drafted in done) else 0
 
 

@@ -8,7 +8,7 @@ import sys
 from collections.abc import Sequence
 
 from notcher import __version__
-from notcher.core.errors import NotcherError
+from notcher.core.errors import NotcherError, fault_words
 
 WRONG, OURS = 2, 1
 COMMANDS = {
@@ -54,8 +54,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
         print("notcher: Stopped; nothing was written.", file=sys.stderr)
         return WRONG
     except Exception as problem:
-        detail = " ".join(f"{type(problem).__name__}: {problem}".split())
-        print(f"notcher: Something went wrong inside Notcher ({detail}). Please report it.", file=sys.stderr)
+        print(
+            f"notcher: Something went wrong inside Notcher ({fault_words(problem)}). Please report it.", file=sys.stderr
+        )
         return OURS
 
 

@@ -2,6 +2,7 @@
 
 import importlib.metadata
 import os
+import re
 import shutil
 import sys
 from collections.abc import Callable
@@ -9,6 +10,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from notcher import __version__
+from notcher.core.errors import fault_words
 
 LEAST_FREE_MB = 500
 WORKS, SIMULATED, MISSING = "ok", "without", "missing"
@@ -39,7 +41,7 @@ def _packages() -> Finding:
         wanted = importlib.metadata.requires("notcher") or []
     except importlib.metadata.PackageNotFoundError:
         return Finding("packages", SIMULATED, "run from a checkout, not installed", "./dev demo sets everything up")
-    names = [line.split(";")[0].split(" ")[0].split(">")[0].split("=")[0].split("<")[0] for line in wanted]
+    names = [found[0] for line in wanted if (found := re.match(r"[\w.-]+", line))]
     missing = []
     for name in names:
         try:
@@ -118,7 +120,7 @@ def _disk() -> Finding:
 
 
 def _hearing() -> Finding:
-    """Play one note on the string model and hear it."""
+    """Play two notes on the string model and hear them."""
     from notcher.core.hearing import draft
     from notcher.core.proving import render
     from notcher.core.score import Note, Score
@@ -148,8 +150,7 @@ def findings() -> list[Finding]:
         try:
             found.append(check())
         except Exception as problem:
-            told = " ".join(f"{type(problem).__name__}: {problem}".split())
-            found.append(Finding(name, MISSING, told, "Please report it"))
+            found.append(Finding(name, MISSING, fault_words(problem), "Please report it"))
     del app
     return found
 

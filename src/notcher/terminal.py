@@ -127,8 +127,8 @@ def _draft(options: argparse.Namespace) -> int:
 
     if Path(options.audio).is_dir():
         return _draft_folder(options)
-    from notcher.core.formats import Document, write_document, write_events, write_pitch_csv
-    from notcher.core.formats.events import Recording
+    from notcher.batch import write_draft
+    from notcher.core.formats import write_pitch_csv
     from notcher.core.hearing import SURE_OF_TUNING, draft
     from notcher.core.hearing.draft import shifted
     from notcher.core.score import tuning_from_text
@@ -150,10 +150,7 @@ def _draft(options: argparse.Namespace) -> int:
     with _bar(quiet=options.quiet) as progress:
         heard = draft(part, focus=options.focus, tuning=tuning, progress=progress)
     heard = shifted(heard, options.start_s)
-    ranked = [(proposal.tuning, proposal.likelihood) for proposal in heard.tunings]
-    write_events(heard.score, options.output, Recording(clip.name, clip.duration_s, clip.sample_rate), ranked)
-    if options.score:
-        write_document(Document(heard.score, clip, heard.track, heard.attacks_s), options.score)
+    write_draft(heard, clip, Path(options.output), Path(options.score) if options.score else None)
     if options.f0:
         write_pitch_csv(heard.track, options.f0)
     if heard.score.lead_doubt is not None:

@@ -1,8 +1,5 @@
 """The whole path through the real window: open, correct, undo, loop slowly, save, reopen, write out."""
 
-import shutil
-import subprocess
-import sys
 from pathlib import Path
 
 import numpy as np
@@ -18,6 +15,7 @@ from notcher.core.score import Attack
 from notcher.ui.shell.program import Program
 from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Bench
+from real_window import needs_a_screen, walked
 
 
 @pytest.fixture
@@ -312,13 +310,7 @@ def test_the_draft_says_how_sure_it_is(opened: Program) -> None:
 
 
 @pytest.mark.slow
-@pytest.mark.skipif(not (shutil.which("xvfb-run") and shutil.which("openbox")), reason="no Xvfb or window manager")
+@needs_a_screen
 def test_in_a_real_window(lick_file: Path, tmp_path: Path) -> None:
     """The same path under a real window system, in a process of its own."""
-    script = Path(__file__).with_name("drive_real_window.py")
-    # a window manager gives the window the keys, as it does on a desk
-    inside = f"openbox & exec {sys.executable} {script} {lick_file} {tmp_path}"
-    command = ["xvfb-run", "-a", "-s", "-screen 0 1280x800x24", "sh", "-c", inside]
-    done = subprocess.run(command, capture_output=True, text=True, timeout=120, check=False)
-    assert done.returncode == 0, done.stdout + done.stderr
-    assert "whole path done" in done.stdout
+    assert "whole path done" in walked("drive_real_window.py", lick_file, tmp_path)

@@ -28,3 +28,8 @@ def no_progress(_share: float) -> None:
 def never_cancelled() -> bool:
     """Go on to the end."""
     return False
+
+
+def fault_words(problem: BaseException) -> str:
+    """Return what a fault of our own is, on one line: its kind and what it says."""
+    return " ".join(f"{type(problem).__name__}: {problem}".split())

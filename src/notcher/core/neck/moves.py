@@ -15,6 +15,7 @@ REACH = 4
 CONTEXT = 24
 """Notes before and after a phrase that its places are fitted to: what was told of the phrases beside it counts too."""
 
+UNKNOWN_BEAT_S = 0.5
 LOW_HAND, TYPED_REACH = 7, 7
 """Up to this fret a single figure is a fret as it stands; so many frets away two figures are one fret."""
 
@@ -139,14 +140,19 @@ def next_onset_s(score: Score, index: int, *, beats: float) -> float:
     before = score.notes[index] if 0 <= index < len(score.notes) else None
     if before is None:
         return _beginning_s(score)
+    return later(score, before.onset_s, beats=beats)
+
+
+def later(score: Score, time_s: float, *, beats: float) -> float:
+    """Return the time some felt beats after another, seconds; without a beat map a beat lasts half a second."""
     if not score.beat_map.known:
-        return before.onset_s + beats * _beat_s(score, before)
-    felt = score.beat_map.felt_at(score.beat_map.quarter_at(np.array([before.onset_s])))
+        return time_s + beats * UNKNOWN_BEAT_S
+    felt = score.beat_map.felt_at(score.beat_map.quarter_at(np.array([time_s])))
     return float(score.beat_map.time_at(score.beat_map.quarter_of_felt(felt + beats))[0])
 
 
 def _beat_s(score: Score, before: Note | None) -> float:
-    return 60.0 / (score.beat_map.tempo_at(before.onset_s if before else 0.0) if score.beat_map.known else 120.0)
+    return 60.0 / score.beat_map.tempo_at(before.onset_s if before else 0.0) if score.beat_map.known else UNKNOWN_BEAT_S
 
 
 def _beginning_s(score: Score) -> float:

@@ -183,7 +183,7 @@ class LedgerBench(QWidget):
         self._show_heads()
         self.refresh()
         if self.isVisible():
-            self._made[at].focus.setFocus()
+            self.setFocus()
 
     def show_row(self, at: int, row_id: str) -> None:
         """Bring a page to the front with one of its rows chosen."""

@@ -15,6 +15,7 @@ from notcher.core.neck import (
     appended,
     copied,
     inserted_at,
+    later,
     moved,
     moved_with_phrase,
     neighbour_place,
@@ -303,12 +304,7 @@ class NotchEdits(QObject):
 
     def leave_a_step(self) -> None:
         """Let the next note that is written begin a step later."""
-        beat_map, now_s = self.score.beat_map, self.next_s
-        if not beat_map.known:
-            self._next_s = now_s + 0.5 * self.step_beats
-            return
-        felt = beat_map.felt_at(beat_map.quarter_at(np.array([now_s]))) + self.step_beats
-        self._next_s = float(beat_map.time_at(beat_map.quarter_of_felt(felt))[0])
+        self._next_s = later(self.score, self.next_s, beats=self.step_beats)
 
     @property
     def step_beats(self) -> float:
