@@ -3,6 +3,7 @@
 import copy
 import io
 import json
+import shutil
 import zipfile
 from collections.abc import Callable
 from dataclasses import dataclass, replace
@@ -11,6 +12,7 @@ from typing import Any
 
 import av
 import numpy as np
+from PyQt6.QtCore import QSettings
 
 from notcher.core.errors import NotcherError
 from notcher.core.formats import (
@@ -29,6 +31,10 @@ from notcher.core.formats.events import Recording, write_events
 from notcher.core.formats.jams_file import jams_bytes
 from notcher.core.formats.midi import midi_bytes
 from notcher.core.hearing import PitchTrack
+from notcher.core.ledger import Change, Lesson, LoggedPass, Student
+from notcher.core.ledger.record import Record
+from notcher.core.ledger.store import Ledger
+from notcher.core.ledger.unwritten import Unwritten
 from notcher.core.proving import Mark, Result, Take
 from notcher.core.score import (
     BeatMap,
@@ -49,6 +55,7 @@ from notcher.core.score import (
 from notcher.core.score.edits import derived_variant, with_variant
 from notcher.core.sound import Clip, read_clip, write_clip
 from notcher.demo import demo_score
+from notcher.ui.state.settings import SETTINGS, Settings
 
 ODD: tuple[Any, ...] = (
     None, True, -1, 0, 0.5, 10**9, -(10**9), 1e300, -1e-300, 10**14, "", "x", "0", "\ud800", "\x00", "é" * 2000,
@@ -112,6 +119,8 @@ def targets(folder: Path, older: Path) -> list[Target]:
         Target("MIDI", midi_bytes(document.score), "mid", read_import),
         Target("JAMS", jams_bytes(document.score), "jams", read_import),
         Target("sound M4A", _m4a(), "m4a", read_clip),
+        *_ledger_and_beside(folder),
+        _settings(folder),
     ]
     for kind in ("WAV", "FLAC", "OGG", "MP3"):
         clip = document.clip
@@ -120,6 +129,83 @@ def targets(folder: Path, older: Path) -> list[Target]:
         write_clip(clip, path, kind=kind)
         found.append(Target(f"sound {kind}", path.read_bytes(), kind.lower(), read_clip))
     return found
+
+
+def _ledger_and_beside(folder: Path) -> list[Target]:
+    """The record of students: its file, a copy of it given out as JSON, and what waits beside it."""
+    path = folder / "ledger.sqlite"
+    ledger = Ledger(path)
+    record = Record(ledger)
+    rows = (
+        Student("Ada", id="ada"),
+        Lesson("ada", "doc", "2026-03-02"),
+        *(LoggedPass("ada", "doc", ("p",), 0.5, Result.CLEAN, f"2026-03-0{day}T09:00:00") for day in range(1, 9)),
+    )
+    record.put(*rows)
+    given_out = json.dumps(record.all_data()).encode("utf-8")
+    ledger.close()
+    beside = Unwritten(folder / "beside")
+    for row in rows:
+        beside.keep([Change(None, row)])
+    return [
+        Target("ledger", path.read_bytes(), "sqlite", _read_ledger),
+        Target("ledger, given out", given_out, "json", _take_in_ledger),
+        Target("ledger, what waits", (folder / "beside" / "changes.jsonl").read_bytes(), "jsonl", _read_waiting),
+    ]
+
+
+def _read_ledger(path: Path) -> Any:
+    ledger = Ledger(path)
+    try:
+        return Record(ledger).read("ada")
+    finally:
+        ledger.close()
+        for left in path.parent.glob(f"{path.name}-*"):
+            left.unlink()
+
+
+def _take_in_ledger(path: Path) -> Any:
+    into = path.with_suffix(".into")
+    into.unlink(missing_ok=True)
+    shutil.copy(path.with_name("ledger.sqlite"), into)
+    ledger = Ledger(into)
+    try:
+        return Record(ledger).take_file(path)
+    finally:
+        ledger.close()
+
+
+def _read_waiting(path: Path) -> Any:
+    waiting = Unwritten(path.parent / "waiting")
+    waiting.folder.mkdir(exist_ok=True)
+    shutil.copy(path, waiting.folder / "changes.jsonl")
+    into = path.with_suffix(".into")
+    shutil.copy(path.with_name("ledger.sqlite"), into)
+    ledger = Ledger(into)
+    try:
+        waiting.write_into(Record(ledger))
+        return Record(ledger).read("ada")
+    finally:
+        ledger.close()
+
+
+def _read_settings(path: Path) -> Any:
+    settings = Settings(QSettings(str(path), QSettings.Format.IniFormat))
+    values = [settings.get(setting.name) for setting in SETTINGS]
+    told = settings.told_cautions("2026-03-02"), settings.latency_s("amp"), settings.recent, settings.student_id
+    return [*values, *told, settings.naming, settings.thresholds, settings.levels, settings.ladder, settings.weights]
+
+
+def _settings(folder: Path) -> Target:
+    path = folder / "a.ini"
+    settings = Settings(QSettings(str(path), QSettings.Format.IniFormat))
+    for setting in SETTINGS:
+        settings.set(setting.name, settings.get(setting.name))
+    settings.keep_latency("amp", 12.0)
+    settings.add_recent("watch.notch")
+    settings.tell_cautions("2026-03-02", ["a"])
+    settings._store.sync()
+    return Target("settings", path.read_bytes(), "ini", _read_settings)
 
 
 def _compressed(text: str) -> bytes:

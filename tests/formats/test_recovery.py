@@ -2,6 +2,7 @@
 
 import json
 import os
+import resource
 import shutil
 import signal
 import subprocess
@@ -127,7 +128,7 @@ def test_a_take_that_was_being_recorded_comes_back(tmp_path: Path) -> None:
     write_document(first, tmp_path / "watch.notch")
     kept = Kept(tmp_path / "unsaved", first.id)
     kept.keep(first, tmp_path / "watch.notch", None)
-    stream = kept.take_stream(take_of(), sample_rate=8_000)
+    stream = kept.take_stream(take_of(), first, tmp_path / "watch.notch", None, sample_rate=8_000)
     played = np.sin(np.arange(4_000) / 10).astype(np.float32)
     stream.write(played[:2_400])
     stream.write(played[2_400:])
@@ -138,6 +139,23 @@ def test_a_take_that_was_being_recorded_comes_back(tmp_path: Path) -> None:
     assert [take.name for take in read.takes] == ["Take 1 (cut off)"]
     assert np.array_equal(read.take_clips["take-1"].samples[:, 0], played)
     assert read.clip is not None, "the recording comes from the saved file"
+
+
+@pytest.mark.parametrize("has_file", [True, False])
+def test_a_take_comes_back_also_where_nothing_was_edited(tmp_path: Path, has_file: bool) -> None:
+    first = document()
+    file = tmp_path / "watch.notch" if has_file else None
+    if file is not None:
+        write_document(first, file)
+    kept = Kept(tmp_path / "unsaved", first.id)
+    stream = kept.take_stream(take_of(), first, file, None, sample_rate=8_000)
+    stream.write(np.ones(800, dtype=np.float32))
+    stream.close()
+    owner_gone(kept)
+    recovery = Recovery(tmp_path / "unsaved")
+    read = recovery.read(next(recovery.found())).document
+    assert [take.name for take in read.takes] == ["Take 1 (cut off)"]
+    assert read.score == first.score
 
 
 def test_what_is_missing_is_said(tmp_path: Path) -> None:
@@ -239,6 +257,31 @@ def test_a_kill_loses_no_more_than_two_seconds(tmp_path: Path, program: Program,
     assert "changed" in program.window.windowTitle()
     assert [revision.name for revision in program.session.document.revisions] == ["first"]
     program.session.open(Document(Score()), None)
+
+
+def test_a_line_that_the_disk_does_not_take_leaves_no_half_of_itself(tmp_path: Path) -> None:
+    """Files are kept from growing as by a quota (setrlimit(2), RLIMIT_FSIZE: EFBIG), then may grow again."""
+    first = document()
+    kept = Kept(tmp_path, first.id)
+    kept.keep(first, None, None)
+    journal = kept.folder / "journal.jsonl"
+    before, score = journal.read_bytes(), first.score.with_note(0, fret=12)
+    soft, hard = resource.getrlimit(resource.RLIMIT_FSIZE)
+    resource.setrlimit(resource.RLIMIT_FSIZE, (len(before) + 5, hard))
+    try:
+        with pytest.raises(FileError, match="cannot be kept: File too large"):
+            kept.keep(replace(first, score=score), None, None)
+        with pytest.raises(FileError, match="not kept in case of a crash: File too large"):
+            kept.take_stream(take_of("x" * 9999), first, tmp_path / "watch.notch", None, sample_rate=8_000)
+        with pytest.raises(FileError, match="could not be written: File too large"):
+            write_document(first, tmp_path / "watch.notch")
+    finally:
+        resource.setrlimit(resource.RLIMIT_FSIZE, (soft, hard))
+    assert journal.read_bytes() == before
+    later = score.with_note(0, fret=13)
+    kept.keep(replace(first, score=later), None, None)
+    owner_gone(kept)
+    assert Recovery(tmp_path).read(next(Recovery(tmp_path).found())).document.score == later
 
 
 def test_two_sounds_beside_each_other() -> None:

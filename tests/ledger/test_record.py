@@ -510,6 +510,28 @@ def test_two_windows_write_the_same_ledger(record: Record, path: Path) -> None:
     other.close()
 
 
+@pytest.mark.parametrize(
+    "line",
+    [
+        '[[null, ["passes", {"id": ', '[[null, ["nothing", {}]]]', "[[null, null]]", "[[[], 5]]", "{}", "\x00\x00",
+        '[[null, ["passes", {"id": "p", "student_id": "nobody there", "document_id": "d", "phrases": "", "pace": 0.5, '
+        '"result": "clean", "played_at": "2026-03-02", "take_id": "", "lesson_id": null}]]]',
+        '[[null, ["students", {"id": "c", "name": {"a": 1}, "guitar": "", "string_set": "", "school": ""}]]]',
+    ],
+)  # fmt: skip
+def test_a_line_that_no_ledger_takes_keeps_no_other_waiting(record: Record, tmp_path: Path, line: str) -> None:
+    """A full disk or a bad one may leave anything in the middle of what waits."""
+    waiting = Unwritten(tmp_path / "waiting")
+    waiting.keep([Change(None, ADA)])
+    with (tmp_path / "waiting" / "changes.jsonl").open("a") as journal:
+        journal.write(f"{line}\n")
+    waiting.keep([Change(None, BO)])
+    waiting.write_into(record)
+    assert {"ada", "bo"} <= set(record.read().students)
+    assert not waiting.waiting
+    assert (tmp_path / "waiting" / "aside.jsonl").read_text().rstrip("\n") == line, "it is kept all the same"
+
+
 def test_a_window_that_waits_in_vain_says_so(record: Record, path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("notcher.core.ledger.store.WAIT_S", 0.05)
     other = Ledger(path)

@@ -20,7 +20,7 @@ from typing import Any, BinaryIO
 import numpy as np
 
 from notcher.core.arrays import FloatArray
-from notcher.core.formats.atomic import FileError, atomic_write, json_bytes, sync_folder
+from notcher.core.formats.atomic import FileError, append_line, atomic_write, json_bytes, sync_folder
 from notcher.core.formats.document import (
     PITCH,
     RECORDING,
@@ -105,9 +105,9 @@ class Kept:
                 return
             try:
                 self._keep(document, path, source)
-            except OSError as problem:
+            except (OSError, FileError) as problem:
                 raise FileError(
-                    f"Unsaved work cannot be kept: {problem.strerror}.", "Save often, or free some space."
+                    f"Unsaved work cannot be kept: {_reason(problem)}.", "Save often, or free some space."
                 ) from problem
 
     def _keep(self, document: Document, path: Path | None, source: Path | None) -> None:
@@ -126,17 +126,17 @@ class Kept:
                 stream.write(evidence_bytes(document))
             self._evidence = document.track
         if before is None or other_sound or not journal.exists() or journal.stat().st_size > LONGEST_JOURNAL:
-            about = {"title": document.score.title, "path": _text(path), "source": _text(source)}
-            with atomic_write(self.folder / ABOUT) as stream:
-                stream.write(json_bytes(about))
+            self._note_about(document, path, source)
             with atomic_write(journal) as stream:
                 stream.write(whole_line(document))
         elif line := change_line(before, document):
-            with journal.open("ab") as stream:
-                stream.write(line)
-                stream.flush()
-                os.fsync(stream.fileno())
+            append_line(journal, line)
         self._before = document
+
+    def _note_about(self, document: Document, path: Path | None, source: Path | None) -> None:
+        about = {"title": document.score.title, "path": _text(path), "source": _text(source)}
+        with atomic_write(self.folder / ABOUT) as stream:
+            stream.write(json_bytes(about))
 
     def keep_sound(self, clip: Clip) -> None:
         """Copy the recording, which takes seconds and is done once; edits are kept meanwhile. Raises: FileError."""
@@ -172,16 +172,22 @@ class Kept:
         for ending in (".raw", ".json"):
             (self.folder / TAKES / f"{take_id}{ending}").unlink(missing_ok=True)
 
-    def take_stream(self, take: Take, *, sample_rate: int) -> "TakeStream":
-        """Begin to keep a take that is being recorded, one channel. Raises: FileError."""
+    def take_stream(
+        self, take: Take, document: Document, path: Path | None, source: Path | None, *, sample_rate: int
+    ) -> "TakeStream":
+        """Begin to keep a take of a document that is being recorded, one channel. Raises: FileError."""
         with self._turn:
             try:
                 self._begin()
+                if path is None:  # nothing else could tell what the take belongs to
+                    self._keep(document, path, source)
+                else:
+                    self._note_about(document, path, source)
                 (self.folder / TAKES).mkdir(exist_ok=True)
                 return TakeStream(self.folder / TAKES, take, sample_rate)
-            except OSError as problem:
+            except (OSError, FileError) as problem:
                 raise FileError(
-                    f"The take cannot be kept while it is recorded: {problem.strerror}.", "Free some space."
+                    f"The take is recorded, but not kept in case of a crash: {_reason(problem)}.", "Free some space."
                 ) from problem
 
     def saved(self) -> None:
@@ -216,7 +222,8 @@ class TakeStream:
 
     def close(self) -> None:
         """The recording is over; the file stays until the take is kept whole, or given up."""
-        self._stream.close()
+        with contextlib.suppress(OSError):  # what a full disk did not take was said when it was written
+            self._stream.close()
 
     def give_up(self) -> None:
         """Nobody wants this take."""
@@ -359,6 +366,12 @@ def _changed_at(folder: Path) -> float:
     """When anything in a folder was written last, seconds."""
     files = [folder / JOURNAL, folder / ABOUT, folder]
     return max((file.stat().st_mtime for file in files if file.exists()), default=0.0)
+
+
+def _reason(problem: OSError | FileError) -> str:
+    """What the system said."""
+    cause = problem if isinstance(problem, OSError) else problem.__cause__
+    return getattr(cause, "strerror", None) or "the disk may be full"
 
 
 def _text(path: Path | None) -> str | None:

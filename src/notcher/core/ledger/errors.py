@@ -9,3 +9,7 @@ class LedgerError(NotcherError):
 
 class DamagedLedgerError(LedgerError):
     """The file is no ledger, or not whole."""
+
+
+class StrangeRowError(LedgerError):
+    """A row belongs to something that the ledger does not hold."""

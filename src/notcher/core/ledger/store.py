@@ -18,10 +18,10 @@ from alembic.config import Config
 from alembic.runtime.migration import MigrationContext
 from alembic.script import ScriptDirectory
 from sqlalchemy import Connection, Engine, create_engine, event, inspect, text
-from sqlalchemy.exc import DBAPIError
+from sqlalchemy.exc import DBAPIError, StatementError
 from sqlalchemy.orm import Session, sessionmaker
 
-from notcher.core.ledger.errors import DamagedLedgerError, LedgerError
+from notcher.core.ledger.errors import DamagedLedgerError, LedgerError, StrangeRowError
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 HEADER = b"SQLite format 3\0"
@@ -182,12 +182,24 @@ def _told(path: Path) -> Iterator[None]:
         if code.startswith(("SQLITE_FULL", "SQLITE_IOERR")):
             raise LedgerError(f"{path.name!r} could not be written.", "Free some space; nothing was lost.") from problem
         if code.startswith("SQLITE_CONSTRAINT"):
-            raise LedgerError(
+            raise StrangeRowError(
                 "Something here belongs to a student or lesson that is not in the ledger.", "Nothing was taken in."
             ) from problem
+        if not code and isinstance(
+            getattr(problem, "orig", problem), sqlite3.InterfaceError | sqlite3.ProgrammingError
+        ):
+            raise _strange() from problem
         if code.startswith(("SQLITE_CORRUPT", "SQLITE_NOTADB")):
             raise _damaged(path) from problem
         raise LedgerError(f"{path.name!r} cannot be used ({code or problem}).", "It was left as it is.") from problem
+    except UnicodeDecodeError as problem:
+        raise _damaged(path) from problem
+    except (StatementError, UnicodeEncodeError, OverflowError) as problem:  # a value that no column takes
+        raise _strange() from problem
+
+
+def _strange() -> StrangeRowError:
+    return StrangeRowError("A row here holds what no ledger can hold.", "Nothing was taken in.")
 
 
 def _damaged(path: Path) -> DamagedLedgerError:

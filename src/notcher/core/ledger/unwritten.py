@@ -6,13 +6,16 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from notcher.core.formats.atomic import atomic_write
-from notcher.core.ledger.errors import LedgerError
+from notcher.core.formats.atomic import append_line, atomic_write
+from notcher.core.ledger.errors import LedgerError, StrangeRowError
 from notcher.core.ledger.values import Change, Row, columns_of, row_of
 from notcher.core.sound import Clip, write_clip
 
 if TYPE_CHECKING:
     from notcher.core.ledger.record import Record
+
+ASIDE = "aside.jsonl"
+"""Lines that could not be read or belong to nobody: nothing that was noted is thrown away."""
 
 
 class Unwritten:
@@ -34,33 +37,57 @@ class Unwritten:
                 with atomic_write(self.folder / "takes" / f"{take_id}.flac") as stream:
                     write_clip(clip, stream, kind="FLAC")
             line = json.dumps([[_data(change.before), _data(change.after)] for change in changes], ensure_ascii=False)
-            with self._journal.open("a", encoding="utf-8") as journal:
-                journal.write(f"{line}\n")
+            append_line(self._journal, f"{line}\n".encode())
         except OSError as problem:
             raise LedgerError(
                 f"What you noted can be kept nowhere: {problem.strerror}.", "Free some space before you close Notcher."
             ) from problem
 
     def changes(self) -> list[Change]:
-        """Return what waits, in order; a line that a kill has torn is the last one and was never whole."""
-        found: list[Change] = []
-        if self.waiting:
-            for line in self._journal.read_text("utf-8", errors="replace").splitlines():
-                try:
-                    found += [Change(_row(before), _row(after)) for before, after in json.loads(line)]
-                except (ValueError, TypeError, LedgerError):
-                    break
-        return found
+        """Return what waits, in order; lines that cannot be read are passed over."""
+        return [change for _line, changes in self._lines() for change in changes]
+
+    def _lines(self) -> list[tuple[str, list[Change]]]:
+        """The journal's lines and what they hold; one that a kill or a fault of the disk has torn holds nothing."""
+        if not self.waiting:
+            return []
+        try:
+            text = self._journal.read_text("utf-8", errors="replace")
+        except OSError as problem:
+            raise LedgerError(f"What waits cannot be read: {problem.strerror}.", "Check the disk.") from problem
+        return [(line, _changes(line)) for line in text.split("\n") if line]
 
     def write_into(self, record: "Record") -> None:
-        """Write all that waits, and forget it. Raises: LedgerError, and it goes on waiting."""
+        """Write all that waits, and forget it; what no ledger can take is put aside and kept.
+
+        Raises: LedgerError, and it goes on waiting.
+        """
         if not self.waiting:
             return
-        record.apply(self.changes())
+        lines = self._lines()
+        aside = [line for line, changes in lines if not changes]
+        try:
+            record.apply([change for _line, changes in lines for change in changes])
+        except StrangeRowError:  # one line may not keep all others waiting for ever
+            for line, changes in lines:
+                try:
+                    record.apply(changes)
+                except StrangeRowError:
+                    aside.append(line)
         for sound in (self.folder / "takes").glob("*.flac"):
             record.sounds.mkdir(exist_ok=True)
             shutil.move(sound, record.sounds / sound.name)
+        for line in aside:
+            append_line(self.folder / ASIDE, f"{line}\n".encode())
         self._journal.unlink()
+
+
+def _changes(line: str) -> list[Change]:
+    try:
+        changes = [Change(_row(before), _row(after)) for before, after in json.loads(line)]
+        return changes if all(change.row for change in changes) else []
+    except (ValueError, TypeError, LookupError, RecursionError, LedgerError):
+        return []
 
 
 def _data(row: Row | None) -> Any:

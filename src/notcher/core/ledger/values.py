@@ -231,8 +231,8 @@ def columns_of(row: Row) -> dict[str, Any]:
 
 def row_of(table: str, columns: Mapping[Any, Any]) -> Row:
     """Return the row that columns hold. Raises: LedgerError for what no row can hold."""
-    kind, told = KINDS[table], dict(columns)
     try:
+        kind, told = KINDS[table], dict(columns)
         if kind is KnownRecording:
             return KnownRecording(id=told.pop("sha256"), **told)
         if kind is KnownDocument:

@@ -2,7 +2,7 @@
 
 import os
 from pathlib import Path
-from typing import BinaryIO
+from typing import Any, BinaryIO
 
 import numpy as np
 import soundfile
@@ -121,10 +121,29 @@ def _checked(samples: FloatArray, sample_rate: int, name: str) -> Clip:
     return Clip(samples, int(sample_rate), name)
 
 
+class _Watched:
+    """A stream whose failure is kept: it is written to from inside the encoder, which lets no exception through."""
+
+    def __init__(self, stream: BinaryIO) -> None:
+        self._stream = stream
+        self.seek, self.tell, self.read = stream.seek, stream.tell, stream.read
+        self.problem: OSError | None = None
+
+    def write(self, data: Any) -> int:
+        if self.problem is None:
+            try:
+                return self._stream.write(data)
+            except OSError as problem:
+                self.problem = problem
+        return 0
+
+
 def write_clip(clip: Clip, target: str | os.PathLike[str] | BinaryIO, *, kind: str = "FLAC") -> None:
     """Encode a clip; FLAC and WAV keep 24 bits, OGG and MP3 are lossy and written in five-second blocks.
 
     Samples beyond full scale are lowered together rather than clipped one by one.
+
+    Raises: OSError when a stream does not take what is written.
     """
     subtype = {"FLAC": "PCM_24", "WAV": "PCM_24", "OGG": "VORBIS", "MP3": "MPEG_LAYER_III"}[kind]
     samples = clip.samples
@@ -136,11 +155,19 @@ def write_clip(clip: Clip, target: str | os.PathLike[str] | BinaryIO, *, kind: s
     if peak > 1.0:
         samples = samples / peak
     block = 5 * clip.sample_rate
-    with soundfile.SoundFile(
-        target, "w", samplerate=clip.sample_rate, channels=clip.channels, format=kind, subtype=subtype
-    ) as sink:
-        for first in range(0, samples.shape[0], block):
-            sink.write(samples[first : first + block])
+    watched = target if isinstance(target, str | os.PathLike) else _Watched(target)
+    try:
+        with soundfile.SoundFile(
+            watched, "w", samplerate=clip.sample_rate, channels=clip.channels, format=kind, subtype=subtype
+        ) as sink:
+            for first in range(0, samples.shape[0], block):
+                sink.write(samples[first : first + block])
+    except (RuntimeError, AssertionError) as problem:  # the encoder's words for bytes that were not taken
+        if isinstance(watched, _Watched) and watched.problem is not None:
+            raise watched.problem from problem
+        raise
+    if isinstance(watched, _Watched) and watched.problem is not None:
+        raise watched.problem
 
 
 def resampled(samples: FloatArray, *, from_rate: int, to_rate: int) -> FloatArray:

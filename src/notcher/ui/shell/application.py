@@ -75,7 +75,10 @@ def run(file: str | None, painted: Callable[[], object] = lambda: None) -> int:
 
     window.first_painted.connect(lambda: QTimer.singleShot(0, seen))  # what lies on the window is painted by then
     come_back(window, look.geometry)
-    return app.exec()
+    code = app.exec()
+    if code:  # the toolkit gives up when the window system is gone
+        print("notcher: the display went away. What was not saved is offered at the next start.", file=sys.stderr)
+    return code
 
 
 class Loading:

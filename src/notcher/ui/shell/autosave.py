@@ -65,9 +65,9 @@ class Autosave(QObject):
         document, path, source = session.document, session.path, session.source
 
         def work(_progress: Progress, _cancelled: CancelCheck) -> None:
-            kept.keep(document, path, source)
-            if document.clip is not None:
+            if document.clip is not None:  # first: what a kill leaves without a journal is not offered before the older
                 kept.keep_sound(document.clip)
+            kept.keep(document, path, source)
 
         self._jobs.start("keep", work, finished=lambda _none: then(), failed=self._on_failed)
 
@@ -91,7 +91,8 @@ class Autosave(QObject):
 
     def take_stream(self, take: Take, sample_rate: int) -> TakeStream:
         """Begin to keep a take while it is recorded. Raises: FileError."""
-        return self.kept.take_stream(take, sample_rate=sample_rate)
+        session = self._session
+        return self.kept.take_stream(take, session.document, session.path, session.source, sample_rate=sample_rate)
 
     def take_kept(self, take_id: str) -> None:
         """A take is in the ledger: what was kept of it while it was recorded is not needed any more."""

@@ -193,8 +193,9 @@ class Opening:
         if unsaved is None:
             return
         when = unsaved.kept_at.strftime("%d %b, %H:%M")
+        title = unsaved.title or (unsaved.path.stem if unsaved.path is not None else "Untitled")
         self._notices.offer(
-            f"Unsaved work on “{unsaved.title or 'Untitled'}” from {when} was found: it had not been saved.",
+            f"Unsaved work on “{title}” from {when} was found: it had not been saved.",
             ("Open it", lambda: self._open_unsaved(unsaved)),
             ("Throw it away", lambda: self._discard_unsaved(unsaved)),
         )

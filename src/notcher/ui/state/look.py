@@ -40,6 +40,6 @@ def look_of(store: QSettings) -> Look:
 
 
 def recent_of(store: QSettings) -> list[str]:
-    """Return the paths opened lately, newest first."""
-    value = store.value("recent", [])
-    return [str(path) for path in ([value] if isinstance(value, str) else value or [])]
+    """Return the paths opened lately, newest first; an older Notcher stored a list."""
+    value = store.value("recent", "")
+    return [path for path in value.split("\n") if path] if isinstance(value, str) else [str(old) for old in value or ()]

@@ -288,7 +288,12 @@ class Settings:
         self._store.setValue(GEOMETRY, geometry)
 
     def add_recent(self, path: str) -> None:
-        self._store.setValue("recent", [path, *(old for old in self.recent if old != path)][:MOST_RECENT])
+        """Remember that a file was opened.
+
+        All is stored as plain text: what Qt makes of a list can, damaged, take all memory and end the program.
+        """
+        paths = [path, *(old for old in self.recent if old != path)][:MOST_RECENT]
+        self._store.setValue("recent", "\n".join(paths))
 
 
 def _latency_key(device: str) -> str:

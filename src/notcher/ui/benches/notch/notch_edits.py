@@ -282,8 +282,8 @@ class NotchEdits(QObject):
 
         together: at the same time as the selected one instead, on another string.
         """
-        beats = 0.0 if together else self.step_beats
-        score, index = appended(self.score, self._session.selected, beats=beats, place=place, at_s=self._next_s)
+        beats, at_s = (0.0, None) if together else (self.step_beats, self._next_s)
+        score, index = appended(self.score, self._session.selected, beats=beats, place=place, at_s=at_s)
         self._next_s = None
         self._session.edit("Write note", score, select=index)
 

@@ -60,6 +60,7 @@ class TakeRecorder(QObject):
         self._offsets_s: list[float] = []
         self._stream: TakeStream | None = None
         self._kept_samples = 0
+        self._loss = ""  # what was said when the input went away under this take
         self._time_at: Callable[[int], float] | None = None
         self._done: Callable[[Clip], None] = lambda _clip: None
         self._ticks = QTimer(self)
@@ -290,6 +291,7 @@ class TakeRecorder(QObject):
             self._set_state("idle")  # the input has said why
             return
         self._offsets_s.clear()
+        self._loss = ""
         self._speaker.play(passage)
         self._rate = passage.sample_rate
         self._length, self._done, self._time_at = length, done, time_at
@@ -332,10 +334,12 @@ class TakeRecorder(QObject):
         self._set_state("idle")
         told = isinstance(problem, (NotcherError, ValueError))
         sentence = str(problem) if told else f"{type(problem).__name__}: {problem}"
-        self.troubled.emit(sentence if isinstance(problem, NotcherError) else f"The take failed ({sentence}).")
+        sentence = sentence if isinstance(problem, NotcherError) else f"The take failed ({sentence})."
+        self.troubled.emit(f"{self._loss} {sentence}".lstrip())
 
     def _on_lost(self, sentence: str) -> None:
         """The input is gone: what it kept is still a take."""
+        self._loss = sentence
         self.troubled.emit(sentence)
         if self.state == "recording":
             self._finish()
