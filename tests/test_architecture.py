@@ -85,6 +85,13 @@ def test_qt_stays_where_it_belongs(file: Path) -> None:
         assert not [name for name in qt if "QtWidgets" in name], f"{here} paints without widgets"
 
 
+@pytest.mark.outside(
+    what="an order of rooms exists",
+    source="A. Kahn, CACM 5, 1962; Python's ast",
+    tolerance="exact",
+    why="names",
+    kind="derivation",
+)
 def test_nothing_goes_in_a_circle() -> None:
     """A. Kahn, "Topological sorting of large networks", CACM 5, 1962: take away what knows nothing that is left."""
     left = {name: known(file) - {name} for name, file in MODULES.items()}

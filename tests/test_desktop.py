@@ -27,22 +27,46 @@ def placed(tmp_path: Path, qapp: QApplication) -> Path:
     return tmp_path
 
 
+@pytest.mark.outside(
+    what="the menu entry",
+    source="freedesktop.org: desktop-file-validate",
+    tolerance="no error",
+    why="its verdict",
+    kind="library",
+)
 def test_the_menu_entry_is_valid(placed: Path) -> None:
     entry = placed / "applications" / "notcher.desktop"
     assert "error" not in verdict("desktop-file-validate", str(entry))
     assert "Exec=/home/somebody/.local/bin/notcher %f" in entry.read_text("utf-8")
 
 
+@pytest.mark.outside(
+    what="the AppStream data",
+    source="freedesktop.org: appstreamcli",
+    tolerance="valid",
+    why="its verdict",
+    kind="library",
+)
 def test_the_appstream_data_is_valid(placed: Path) -> None:
     data = next((placed / "metainfo").glob("*.xml"))
     verdict("appstreamcli", "validate", "--no-net", str(data))
 
 
+@pytest.mark.outside(
+    what="the file type",
+    source="freedesktop.org: update-mime-database",
+    tolerance="exact",
+    why="the line that it writes",
+    kind="library",
+)
 def test_the_file_type_is_known_to_the_desktop(placed: Path) -> None:
     verdict("update-mime-database", str(placed / "mime"))
     assert "application/x-notcher:*.notch" in (placed / "mime" / "globs").read_text("utf-8")
 
 
+@pytest.mark.outside(
+    what="the manual page", source="man-db: man --warnings", tolerance="no warning", why="its verdict", kind="library"
+)
 def test_man_reads_its_page_and_every_command_stands_in_it(placed: Path) -> None:
     said = verdict("man", "--warnings", "-E", "UTF-8", "-l", "-P", "cat", str(placed / "man" / "man1" / "notcher.1"))
     assert "warning" not in said

@@ -14,6 +14,13 @@ from notcher.devices.footswitch import MidiBytes
 
 
 # MIDI 1.0 Detailed Specification: status bytes 0x80 up, running status, real-time bytes anywhere, 1 or 2 data bytes.
+@pytest.mark.outside(
+    what="running status, real-time bytes and message lengths of MIDI",
+    source="MIDI 1.0 Detailed Specification",
+    tolerance="exact",
+    why="bytes",
+    kind="standard",
+)
 @pytest.mark.parametrize(
     ("raw", "messages"),
     [

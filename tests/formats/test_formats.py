@@ -303,6 +303,13 @@ def test_musicxml_tells_strokes_and_fingers(musicxml_schema: etree.XMLSchema, de
     assert len(list(tree.iter("fingering"))) == len(played.notes)
 
 
+@pytest.mark.outside(
+    what="the notes of our MusicXML, read by another program",
+    source="music21 (M. Cuthbert, C. Ariza, ISMIR 2010)",
+    tolerance="exact",
+    why="pitches and onsets in quarters",
+    kind="library",
+)
 def test_an_independent_reader_finds_the_same_notes(demo: Score) -> None:
     read = music21.converter.parseData(musicxml_text(demo), format="musicxml")
     struck = [note for note in read.recurse().notes if not isinstance(note, music21.harmony.ChordSymbol)]

@@ -208,6 +208,13 @@ def line_of_music21(meter: str = "4/4") -> music21.stream.Stream:
     return score
 
 
+@pytest.mark.outside(
+    what="MusicXML of another writer is read by us",
+    source="music21 (M. Cuthbert, C. Ariza, ISMIR 2010) writes it",
+    tolerance="1e-6 s; 2 %",
+    why="onsets; bend sizes are whole numbers there",
+    kind="library",
+)
 @pytest.mark.parametrize("meter", ["4/4", "3/4", "6/8", "5/4"])
 def test_another_programs_notes_are_read_and_placed(meter: str) -> None:
     stream = line_of_music21(meter)
@@ -225,6 +232,13 @@ def test_another_programs_notes_are_read_and_placed(meter: str) -> None:
     assert reading.timed
 
 
+@pytest.mark.outside(
+    what="chords, rests and two notes at once of another writer",
+    source="music21 (M. Cuthbert, C. Ariza, ISMIR 2010) writes it",
+    tolerance="exact",
+    why="sounding keys and chord names",
+    kind="library",
+)
 def test_chords_and_rests_and_two_notes_at_once() -> None:
     part = music21.stream.Part([music21.chord.Chord(["E4", "B4"], quarterLength=1), music21.note.Rest(quarterLength=1),
                                 music21.note.Note("A4", quarterLength=2)])  # fmt: skip

@@ -63,6 +63,13 @@ def sounding(data: bytes) -> list[tuple[float, float, float, int]]:
     return sorted(notes)
 
 
+@pytest.mark.outside(
+    what="the sounding pitch and time of our MIDI, bends included",
+    source="pretty_midi (C. Raffel, D. Ellis, ISMIR 2014)",
+    tolerance="2 ms; 1.5 cents",
+    why="two ticks; 14 bits over four octaves",
+    kind="library",
+)
 @pytest.mark.parametrize("seed", range(6))
 def test_pretty_midi_hears_every_note_at_its_time_and_pitch(seed: int) -> None:
     """Onsets within two ticks (0.6 ms each at 100 beats), pitches within 1.5 cents (14 bits over four octaves)."""
@@ -86,6 +93,13 @@ def test_pretty_midi_hears_every_note_at_its_time_and_pitch(seed: int) -> None:
         assert string == own
 
 
+@pytest.mark.outside(
+    what="how MIDI says the range of its pitch wheel",
+    source="MIDI 1.0, registered parameter 0; read by mido",
+    tolerance="1 cent",
+    why="the parameter counts whole cents",
+    kind="standard",
+)
 def test_the_range_of_a_bend_is_set_by_registered_parameter_zero() -> None:
     """MIDI 1.0: controllers 101 and 100 choose parameter 0, 6 and 38 set semitones and cents, 127 127 ends it."""
     score = Score((Note(0.0, 1.0, 2, 12, curve=bent_curve(2, 1.0)),), beat_map=BeatMap.steady(60, 0.0))
@@ -98,6 +112,13 @@ def test_the_range_of_a_bend_is_set_by_registered_parameter_zero() -> None:
     assert (CLEAN_GUITAR + 1) in range(25, 33)  # General MIDI level 1: programs 25 to 32 are guitars
 
 
+@pytest.mark.outside(
+    what="the channel of percussion and the programs of guitars",
+    source="General MIDI level 1; read by mido",
+    tolerance="exact",
+    why="numbers",
+    kind="standard",
+)
 def test_strings_have_channels_of_their_own_and_none_is_the_drums() -> None:
     """General MIDI level 1: channel 10, 9 counted from 0, is percussion."""
     file = opened(midi_bytes(demo_score()))
@@ -106,6 +127,13 @@ def test_strings_have_channels_of_their_own_and_none_is_the_drums() -> None:
     assert 9 not in set().union(*used)
 
 
+@pytest.mark.outside(
+    what="tempo and meter events of a MIDI file",
+    source="Standard MIDI Files 1.0; read by mido",
+    tolerance="exact",
+    why="whole microseconds and clocks",
+    kind="standard",
+)
 def test_tempo_and_meters_are_where_they_were() -> None:
     """Standard MIDI Files 1.0: a tempo is microseconds to the quarter; a click of 36 clocks is a dotted quarter."""
     beats = BeatMap(((0.0, 0.0), (2.0, 4.0), (5.0, 8.0))).with_meter(2, Meter(6, 8))
@@ -199,6 +227,13 @@ def test_damaged_midi_is_refused(data: bytes) -> None:
 
 
 # --- JAMS ---
+@pytest.mark.outside(
+    what="our JAMS is valid, in every namespace",
+    source="jams 0.3 and the schemas that it ships",
+    tolerance="valid",
+    why="its own verdict",
+    kind="library",
+)
 @pytest.mark.filterwarnings("ignore:Passing a schema:DeprecationWarning")
 def test_jams_own_validator_takes_it(tmp_path: Path) -> None:
     """jams 0.3: the file's schema and each namespace's."""
@@ -216,6 +251,13 @@ def test_jams_own_validator_takes_it(tmp_path: Path) -> None:
     assert sum(voiced) == 200
 
 
+@pytest.mark.outside(
+    what="how a chord is written as root and degrees",
+    source="C. Harte et al., ISMIR 2005",
+    tolerance="exact",
+    why="pitch classes",
+    kind="standard",
+)
 @pytest.mark.parametrize("name", ["Em", "Cmaj7", "F#m7b5", "D/F#", "B7#9", "Asus4", "no chord"])
 def test_chords_have_the_tones_that_their_degrees_say(name: str) -> None:
     """Harte et al. 2005: 1 is the root, b3 a minor third; the tones of the list are those of the symbol."""
@@ -351,6 +393,13 @@ def test_grace_notes_of_another_writer_stand_before_their_note(tmp_path: Path) -
     assert onsets == pytest.approx([0.0, 0.75, 0.875, 1.0])
 
 
+@pytest.mark.outside(
+    what="sounding keys, written places and tied values of our MusicXML",
+    source="music21 (M. Cuthbert, C. Ariza, ISMIR 2010)",
+    tolerance="0.01 quarter for 95 %",
+    why="values are rounded to the notated grid",
+    kind="library",
+)
 @settings(max_examples=12, deadline=None)
 @given(SEEDS)
 def test_music21_finds_equal_pitches_onsets_and_durations(seed: int) -> None:
@@ -386,6 +435,13 @@ def test_text_tab_keeps_every_string_and_fret(seed: int) -> None:
     assert sorted(other) == sorted(mine)
 
 
+@pytest.mark.outside(
+    what="tied values add up to the same quarters",
+    source="music21 (M. Cuthbert, C. Ariza, ISMIR 2010)",
+    tolerance="exact",
+    why="fractions of a quarter",
+    kind="library",
+)
 @settings(max_examples=12, deadline=None)
 @given(SEEDS)
 def test_music21_counts_the_same_lengths(seed: int) -> None:

@@ -147,6 +147,13 @@ def test_damaged_files_are_read_or_refused_and_nothing_else(tmp_path: Path, seed
 
 
 # --- a sound over the length limit, through every path ---
+@pytest.mark.outside(
+    what="where a FLAC header tells rate and length",
+    source="RFC 9639, 8.2",
+    tolerance="exact",
+    why="bits",
+    kind="standard",
+)
 def test_a_sound_that_claims_too_much_is_refused_by_every_path(tmp_path: Path) -> None:
     """A FLAC header tells rate and length in bits 80 to 143 of its first block (RFC 9639, 8.2): make it 20 hours."""
     document = whole_document()

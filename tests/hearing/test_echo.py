@@ -25,6 +25,13 @@ def echoed(sound: np.ndarray, lag: int, gain: float, *, feeds_back: bool) -> np.
 
 
 # Bogert, Healy and Tukey, 1963: log|1 + g e^-jwL|^2 = 2 sum (-1)^(k+1) g^k / k cos(kwL); with feedback all plus.
+@pytest.mark.outside(
+    what="the cepstrum of an echo",
+    source="B. Bogert, M. Healy, J. Tukey, 1963: series of log|1 + g e^-jwL|",
+    tolerance="1 ms; 0.03 of its gain",
+    why="one step of the cepstrum",
+    kind="derivation",
+)
 @pytest.mark.parametrize(
     ("lag_s", "gain", "feeds_back"), [(0.32, 0.25, False), (0.45, 0.4, False), (0.375, 0.35, True)]
 )

@@ -32,6 +32,13 @@ def proposed(sound: np.ndarray, *, shift: int = 0) -> list[tuple[float, str]]:
 
 
 # music21's chord members are the independent source (M. Cuthbert and C. Ariza, ISMIR 2010).
+@pytest.mark.outside(
+    what="tones of the triads that are laid over each other",
+    source="music21 (M. Cuthbert, C. Ariza, ISMIR 2010)",
+    tolerance="exact",
+    why="chord names",
+    kind="library",
+)
 def test_triads_are_proposed_where_they_change() -> None:
     assert proposed(sounding("C", "Am", "F", "G")) == [(0.0, "C"), (2.0, "Am"), (4.0, "F"), (6.0, "G")]
 

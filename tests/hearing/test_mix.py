@@ -47,6 +47,13 @@ def note_scores(true: Score, heard: Score) -> tuple[float, float, float]:
 
 
 # Seeds 100 and up are never used while the hearing is tuned or taught.
+@pytest.mark.outside(
+    what="notes of the lead heard through a band",
+    source="mir_eval (C. Raffel et al., ISMIR 2014): precision, recall, F1",
+    tolerance="50 ms, 50 cents",
+    why="its own definition of a right note",
+    kind="library",
+)
 def test_the_lead_is_heard_through_a_band() -> None:
     case = make_case(104, length_s=25.0)
     heard = draft(with_band(case, render_case(case), lead_db=3))
@@ -145,6 +152,13 @@ def test_natural_harmonics_speak_for_the_tuning() -> None:
     assert "2 of 2 natural harmonics" in evidence_words(high[0].evidence, high[0].tuning)
 
 
+@pytest.mark.outside(
+    what="frequency of a tempered pitch",
+    source="ISO 16:1975 and equal temperament",
+    tolerance="5 cents",
+    why="half of the picture's step",
+    kind="derivation",
+)
 def test_salience_peaks_at_the_tempered_pitch() -> None:
     # ISO 16: A4 = 440 Hz; equal temperament. Eight partials at 0.8 each of the one before.
     for midi in (45, 57.5, 69, 76.25):
@@ -223,6 +237,13 @@ def test_a_drum_is_no_attack_of_a_held_note_but_a_pick_is() -> None:
     assert chance((0, 57, 0.5, 1.49), (0, 57, 1.5, 2.5)) > 0.5
 
 
+@pytest.mark.outside(
+    what="a network's layers are correlations",
+    source="scipy.signal.correlate",
+    tolerance="1e-3",
+    why="single precision",
+    kind="library",
+)
 def test_a_patch_network_is_its_kernels() -> None:
     """Against scipy's correlation, with every second row and column kept."""
     dice = np.random.default_rng(1)

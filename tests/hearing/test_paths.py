@@ -15,6 +15,13 @@ from notcher.core.hearing.viterbi import best_path
 pytestmark = pytest.mark.slow
 
 
+@pytest.mark.outside(
+    what="the cheapest path through a lattice (Viterbi, 1967)",
+    source="librosa (B. McFee et al., SciPy 2015): sequence.viterbi",
+    tolerance="1e-5",
+    why="single precision",
+    kind="library",
+)
 @pytest.mark.parametrize("moments", [1, 2, 127, 128, 129, 700])
 def test_the_cheapest_path_is_librosas(moments: int) -> None:
     """librosa.sequence.viterbi on the same chances; runs side by side may not change the path (Viterbi, 1967)."""
@@ -35,6 +42,9 @@ def test_the_cheapest_path_is_librosas(moments: int) -> None:
             best_path(np.zeros((0, 3)), lambda at: np.zeros((at.size, 3, 3)))
 
 
+@pytest.mark.outside(
+    what="running percentiles", source="numpy.percentile", tolerance="1e-6", why="floating point", kind="library"
+)
 def test_percentiles_are_numpys() -> None:
     values = np.random.default_rng(1).standard_normal(37)
     for percent in (0, 18, 50, 92, 100):
@@ -59,6 +69,13 @@ def test_partials_tell_the_pitch_through_another_tone() -> None:
     assert np.array_equal(masked, rough, equal_nan=True)
 
 
+@pytest.mark.outside(
+    what="the bar recurs in the accents",
+    source="J. Brown, JASA 94, 1993: autocorrelation of accents",
+    tolerance="50 ms",
+    why="a bar begins on the accent, within a hop of the curve",
+    kind="derivation",
+)
 @pytest.mark.parametrize("beats", [3, 4])
 def test_the_meter_is_read_off_the_accents(beats: int) -> None:
     """Brown, JASA 94, 1993: what recurs in the accents is the bar."""
@@ -74,6 +91,13 @@ def test_the_meter_is_read_off_the_accents(beats: int) -> None:
     assert abs((beat_map.first_beat_s - 0.3 + 0.25) % (0.5 * beats) - 0.25) < 0.05
 
 
+@pytest.mark.outside(
+    what="beats of a tempo that drifts",
+    source="D. Ellis, JNMR 36, 2007; MIREX beat tracking",
+    tolerance="70 ms for 90 %",
+    why="the window of the published score",
+    kind="derivation",
+)
 def test_beats_are_followed_where_the_tempo_drifts() -> None:
     """Ellis, JNMR 36, 2007: the chain of beats bends with the tempo; scored within 70 ms (MIREX beat tracking)."""
     times_s = 0.4 + np.cumsum(np.linspace(60 / 96, 60 / 108, 40))

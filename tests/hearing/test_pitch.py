@@ -28,6 +28,13 @@ def test_a_steady_tone_is_followed_to_the_cent(hertz: float) -> None:
     assert np.abs(cents(middle, hertz)).max() < 2.0
 
 
+@pytest.mark.outside(
+    what="the difference function and its running mean",
+    source="A. de Cheveigné, H. Kawahara, JASA 111, 2002, eq. 6 and 8",
+    tolerance="1e-6",
+    why="summed directly in double precision",
+    kind="derivation",
+)
 def test_the_difference_function_is_the_papers() -> None:
     """de Cheveigné and Kawahara, JASA 111, 2002: eq. 6 summed directly, eq. 8 divided by its running mean."""
     frame = np.random.default_rng(5).standard_normal(WINDOW + LONGEST_LAG)
@@ -38,6 +45,13 @@ def test_the_difference_function_is_the_papers() -> None:
     assert _normalised_difference(frame[None, :], energy)[0] == pytest.approx(expected, rel=1e-6)
 
 
+@pytest.mark.outside(
+    what="the pitch of a plucked string",
+    source="librosa (B. McFee et al., SciPy 2015): pyin",
+    tolerance="6 cents",
+    why="half of its bins of 10 cents, and its smoothing",
+    kind="library",
+)
 @pytest.mark.slow
 def test_it_agrees_with_pyin_on_a_plucked_string() -> None:
     clip = render(Score((Note(0.2, 1.8, 3, 9),)), duration_s=2.0)

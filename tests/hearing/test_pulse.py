@@ -28,6 +28,13 @@ def played(bar: tuple[tuple[float, ...], ...], beat_s: float, *, bars: int = 8, 
     return 0.5 + np.sort(np.array(exact) + np.random.default_rng(3).normal(0, loose_s, len(exact)))
 
 
+@pytest.mark.outside(
+    what="a chain of beats at two thirds of the tempo",
+    source="M. Davies et al., 2009",
+    tolerance="4 %",
+    why="their bound for a right tempo",
+    kind="derivation",
+)
 @pytest.mark.parametrize(("tempo", "bar"), [
     (80.0, EIGHTHS), (104.0, EIGHTHS), (132.0, EIGHTHS), (80.0, SIXTEENTHS), (120.0, SIXTEENTHS), (150.0, SIXTEENTHS),
 ])  # fmt: skip
@@ -78,6 +85,13 @@ def test_bars_begin_where_chords_change(bar: int) -> None:
     assert np.all(np.minimum(downbeats_s, bar * 0.5 - downbeats_s) < 0.07)
 
 
+@pytest.mark.outside(
+    what="the strongest pitch classes of a sound",
+    source="librosa (B. McFee et al., SciPy 2015): chromagram",
+    tolerance="the same classes",
+    why="names, not levels",
+    kind="library",
+)
 def test_pitch_classes_agree_with_librosa() -> None:
     """B. McFee et al., "librosa", SciPy 2015: its chromagram names the same strongest classes."""
     sound = strummed(4, bars=4)

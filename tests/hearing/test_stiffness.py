@@ -24,6 +24,13 @@ def scale(*places: tuple[int, int]) -> Score:
     return Score(tuple(Note(0.5 * i, 0.5 * i + 0.4, *where) for i, where in enumerate(places)))
 
 
+@pytest.mark.outside(
+    what="partials of a stiff string",
+    source="H. Fletcher, JASA 36, 1964: k f sqrt(1 + B k²)",
+    tolerance="10 % of B",
+    why="B is a small difference of frequencies",
+    kind="derivation",
+)
 @pytest.mark.parametrize("stiffness", [2e-5, 1e-4, 4e-4])
 def test_stretched_partials_give_their_coefficient_back(stiffness: float) -> None:
     """Partials at k f sqrt(1 + B k^2): H. Fletcher, JASA 36, 1964."""

@@ -32,6 +32,13 @@ def held(midi: float, seconds: float = 1.2) -> FloatArray:
 
 
 # Pure fifth, fourth and thirds as whole numbers of periods (Helmholtz, "On the Sensations of Tone", 1885, ch. X).
+@pytest.mark.outside(
+    what="common periods of pure intervals",
+    source="H. Helmholtz, On the Sensations of Tone, 1885, ch. X: 2:3, 3:4, 4:5, 5:6",
+    tolerance="by chance < 0.5",
+    why="a likelihood",
+    kind="derivation",
+)
 @pytest.mark.parametrize("above", [3, 4, 5, 7, 9])
 def test_a_common_period_is_no_note(above: int) -> None:
     sound = 0.3 * (string(held(64)) + string(held(64 + above)))

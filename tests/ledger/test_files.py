@@ -12,6 +12,13 @@ from notcher.core.score import Note, Score
 
 
 # The two examples that the standard gives: FIPS 180-4 by NIST's "Secure Hash Standard" example values.
+@pytest.mark.outside(
+    what="the digest that tells a recording",
+    source="FIPS 180-4, the example values of NIST",
+    tolerance="exact",
+    why="bytes",
+    kind="standard",
+)
 @pytest.mark.parametrize(
     ("text", "digest"),
     [

@@ -189,6 +189,13 @@ def test_the_queue_is_by_what_is_due_and_then_by_when_it_was_asked(record: Recor
     assert len(record.read().queue(open_only=False)) == 4
 
 
+@pytest.mark.outside(
+    what="quartiles of the pace so far",
+    source="Python's statistics.quantiles",
+    tolerance="1e-6",
+    why="floating point",
+    kind="library",
+)
 def test_hours_are_estimated_by_the_pace_so_far(record: Record) -> None:
     record.put(ADA)
     unknown = record.read().estimate(240)

@@ -42,6 +42,13 @@ from placing_bench import agreed, lowest_fret
 
 
 # Luthiers divide what is left of the string by 17.817 at each fret (handbook constant, from memory).
+@pytest.mark.outside(
+    what="what is left of a string at each fret",
+    source="a luthiers' handbook constant, 17.817",
+    tolerance="0.03 mm",
+    why="the constant's own rounding",
+    kind="memory",
+)
 def test_frets_follow_the_luthiers_constant() -> None:
     left = 648.0
     for fret in range(1, 25):
@@ -51,6 +58,9 @@ def test_frets_follow_the_luthiers_constant() -> None:
 
 
 # "Fret 14 on the third string is the same note as fret 10 on the second": common practice, no source.
+@pytest.mark.outside(
+    what="one pitch on several strings", source="every method book", tolerance="exact", why="frets", kind="practice"
+)
 def test_a_pitch_lives_in_several_places() -> None:
     assert places(69, STANDARD)[:3] == (Place(1, 5), Place(2, 10), Place(3, 14))
     assert {Place(3, 14), Place(2, 10)} <= set(places(STANDARD.midi(3, 14), STANDARD))
@@ -135,6 +145,13 @@ def test_every_alternative_has_its_reason() -> None:
     assert any(other.reason.kind is Hindrance.SHIFT for other in found[1:])
 
 
+@pytest.mark.outside(
+    what="where a string is touched for a partial",
+    source="N. Fletcher, T. Rossing, ch. 9",
+    tolerance="exact",
+    why="frets",
+    kind="derivation",
+)
 def test_a_natural_harmonic_is_touched_where_its_partial_is() -> None:
     # Fletcher and Rossing, ch. 9: fret 12 halves the string, fret 7 leaves a third, fret 5 a quarter
     assert harmonic_places(64 + 19, STANDARD) == (Place(1, 7), Place(2, 5), Place(3, 4), Place(3, 9))

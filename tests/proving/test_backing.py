@@ -35,6 +35,13 @@ def test_the_bass_plays_the_root_and_a_retuned_neck_sounds_lower() -> None:
     assert int(np.argmax(chroma(down, 2.3, 3.2, part="bass"))) == 4
 
 
+@pytest.mark.outside(
+    what="when drums and clicks sound",
+    source="librosa (B. McFee et al., SciPy 2015): onset detection",
+    tolerance="30 ms",
+    why="its hop and smoothing",
+    kind="library",
+)
 def test_drums_and_clicks_fall_on_the_beat() -> None:
     for part in ("drums", "click"):
         sound = backing(SCORE, duration_s=8.0, parts=(part,)).samples.mean(axis=1)

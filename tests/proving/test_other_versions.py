@@ -120,6 +120,13 @@ def test_a_time_map_leads_there_and_back() -> None:
 
 
 # music21's intervals are the independent source (M. Cuthbert and C. Ariza, ISMIR 2010).
+@pytest.mark.outside(
+    what="the interval between two keys",
+    source="music21 (M. Cuthbert, C. Ariza, ISMIR 2010)",
+    tolerance="exact",
+    why="semitones",
+    kind="library",
+)
 @pytest.mark.parametrize("name", ["P1", "m2", "M2", "m3", "M-2", "m-3", "P4"])
 def test_the_key_is_found(name: str) -> None:
     interval = music21.interval.Interval(name)
@@ -198,6 +205,13 @@ def test_what_the_ear_wrote_otherwise_is_no_difference(heard: Draft) -> None:
     assert [d for d in found.differences if d.sure] == []
 
 
+@pytest.mark.outside(
+    what="onsets of a tab laid over its recording",
+    source="mir_eval's bound for a right onset",
+    tolerance="50 ms for 95 %",
+    why="its own definition",
+    kind="derivation",
+)
 @pytest.mark.parametrize("rhythm", [True, False])
 def test_a_tab_without_times_finds_its_recording(heard: Draft, rhythm: bool) -> None:
     true = played(solo(), rate=1.1)

@@ -47,6 +47,13 @@ def test_a_bend_arrives_where_it_is_written() -> None:
     assert abs(yin_cents(sound, 0.5, 1.2, midi_to_hz(STANDARD.midi(3, 15)))) < 3
 
 
+@pytest.mark.outside(
+    what="partials of the string that plays the tab",
+    source="H. Fletcher, JASA 36, 1964",
+    tolerance="0.3 cents",
+    why="resolution of the spectrum",
+    kind="derivation",
+)
 def test_partials_are_stretched_as_published() -> None:
     """H. Fletcher, JASA 36, 1964: f_k = k f1 sqrt((1 + B k^2) / (1 + B)) relative to the first partial."""
     sound = sound_of(Note(0.0, 3.0, 6, 0, end=End.RINGS))[: 2 * SAMPLE_RATE]
@@ -62,6 +69,13 @@ def test_partials_are_stretched_as_published() -> None:
 
 # Touched at fret 12, 7, 5 a string sounds its 2nd, 3rd, 4th partial: +12, +19.02, +24 semitones
 # (Fletcher and Rossing, "The Physics of Musical Instruments", ch. 9; sizes by Ellis, 1885).
+@pytest.mark.outside(
+    what="what a string touched at 12, 7, 5 sounds",
+    source="N. Fletcher, T. Rossing, The Physics of Musical Instruments, ch. 9",
+    tolerance="3 cents",
+    why="stiffness moves the partials",
+    kind="derivation",
+)
 @pytest.mark.parametrize(("fret", "partial"), [(12, 2), (7, 3), (5, 4)])
 def test_natural_harmonics_sound_their_partial(fret: int, partial: int) -> None:
     sound = sound_of(Note(0.1, 1.1, 3, fret, tone=Tone.NATURAL_HARMONIC))
@@ -119,6 +133,13 @@ GESTURES = {
 }
 
 
+@pytest.mark.outside(
+    what="the pitch of every written bend as it sounds",
+    source="librosa (B. McFee et al., SciPy 2015): reassigned spectrogram (F. Auger, P. Flandrin, 1995)",
+    tolerance="2 cents",
+    why="the claim is averaged over its window",
+    kind="library",
+)
 @pytest.mark.filterwarnings("ignore:'where' used without 'out'")  # numpy's, about librosa's own code
 @pytest.mark.parametrize("note", GESTURES.values(), ids=GESTURES.keys())
 def test_every_written_curve_sounds_within_two_cents(note: Note) -> None:

@@ -23,6 +23,13 @@ RATE = 8_000
 
 
 # G. Read, "Music Notation", 2nd ed. 1979, ch. 10: three written beats are one felt beat in 6/8, 9/8 and 12/8
+@pytest.mark.outside(
+    what="how a meter is felt",
+    source="music21 (M. Cuthbert, C. Ariza, ISMIR 2010)",
+    tolerance="exact",
+    why="counts of beats",
+    kind="library",
+)
 @pytest.mark.parametrize("text", ["4/4", "3/4", "2/4", "5/4", "2/2", "3/2", "6/8", "9/8", "12/8"])
 def test_felt_beats_are_those_of_an_independent_library(text: str) -> None:
     other, meter = music21.meter.TimeSignature(text), meter_from_text(text)
@@ -186,6 +193,13 @@ def test_one_bar_of_another_meter() -> None:
     assert beat_map.with_meter(2, Meter(4, 4), until=3) == BeatMap.steady(60, 0.0)
 
 
+@pytest.mark.outside(
+    what="felt beats over a change of meter",
+    source="G. Read, Music Notation, 2nd ed. 1979, ch. 10",
+    tolerance="exact",
+    why="beats",
+    kind="derivation",
+)
 def test_felt_beats_run_on_over_a_change_of_beat() -> None:
     """From 4/4 to 6/8 at bar 2: beats 0..3 are quarters, then dotted quarters (Read, ch. 10)."""
     beat_map = BeatMap.steady(60, 0.0).with_meter(2, Meter(6, 8))

@@ -31,6 +31,13 @@ def m21(piece: Piece) -> m21_duration.Duration:
     return made
 
 
+@pytest.mark.outside(
+    what="written values of a bar add up to its meter",
+    source="music21 (M. Cuthbert, C. Ariza, ISMIR 2010)",
+    tolerance="exact",
+    why="fractions of a quarter",
+    kind="library",
+)
 @pytest.mark.parametrize("seed", range(16))
 def test_the_values_of_each_bar_add_up_to_its_meter(seed: int) -> None:
     """Against music21's durations and its meters' bar lengths: the main voice fills each bar to the last tick."""

@@ -23,6 +23,13 @@ def played(beats: list[Fraction], *, tempo: float = 90, jitter_s: float = 0.0, h
 
 
 # A tuplet of n puts n equal notes in the time of the beat: the definition (E. Gould, "Behind Bars", 2011, ch. 7).
+@pytest.mark.outside(
+    what="what a tuplet is",
+    source="E. Gould, Behind Bars, 2011, ch. 7",
+    tolerance="exact",
+    why="the definition",
+    kind="derivation",
+)
 @pytest.mark.parametrize("count", [2, 3, 4, 5, 6, 7, 8])
 def test_a_beat_of_equal_notes_is_divided_by_their_number(count: int) -> None:
     beats = [Fraction(beat) + Fraction(at, count) for beat in range(3) for at in range(count)] + [Fraction(3)]
@@ -78,6 +85,13 @@ def test_an_even_hand_is_told_finer_than_a_loose_one() -> None:
 
 
 # The swing ratio is the first eighth's length over the second's (Friberg and Sundstrom, Music Perception 19, 2002).
+@pytest.mark.outside(
+    what="the swing ratio",
+    source="A. Friberg, A. Sundström, Music Perception 19, 2002: first eighth over second",
+    tolerance="0.02",
+    why="planted scatter of the onsets",
+    kind="derivation",
+)
 @pytest.mark.parametrize("ratio", [1.0, 1.5, 2.0, 2.5])
 def test_how_far_a_stretch_swings_is_measured(ratio: float) -> None:
     share = ratio / (ratio + 1)

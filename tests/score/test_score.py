@@ -33,11 +33,25 @@ from notcher.core.words import bend_name, count_word, note_name, open_strings
 
 # ISO 16:1975 for A4; the others from the equal-tempered table in the CRC Handbook of Chemistry and Physics,
 # "Musical scales", quoted from memory to 0.01 Hz.
+@pytest.mark.outside(
+    what="frequencies of the tempered scale",
+    source="ISO 16:1975; CRC Handbook of Chemistry and Physics, Musical scales",
+    tolerance="0.006 Hz",
+    why="the table is printed to 0.01 Hz",
+    kind="derivation",
+)
 @pytest.mark.parametrize(("midi", "hertz"), [(69, 440.0), (60, 261.63), (64, 329.63), (40, 82.41), (88, 1318.51)])
 def test_pitches_have_their_published_frequency(midi: int, hertz: float) -> None:
     assert midi_to_hz(midi) == pytest.approx(hertz, abs=0.006)
 
 
+@pytest.mark.outside(
+    what="the size of a cent",
+    source="A. Ellis in Helmholtz, 1885, App. XX: 1200 to the octave",
+    tolerance="1e-9",
+    why="floating point",
+    kind="derivation",
+)
 def test_the_offset_moves_every_pitch_by_cents() -> None:
     # 1200 cents to the octave: Ellis in Helmholtz, "On the Sensations of Tone", 1885, App. XX
     assert midi_to_hz(69, offset_cents=1200) == pytest.approx(880.0)

@@ -53,6 +53,13 @@ def test_what_a_note_sounds_is_its_fret_its_bend_and_its_wave() -> None:
 
 # N. Fletcher and T. Rossing, "The Physics of Musical Instruments", 2nd ed. 1998, ch. 9: a string touched at half of its
 # length sounds its octave, at a third its twelfth
+@pytest.mark.outside(
+    what="a string touched at a half and a third",
+    source="N. Fletcher, T. Rossing, ch. 9",
+    tolerance="1e-6 semitones",
+    why="floating point",
+    kind="derivation",
+)
 def test_harmonics_sound_what_the_string_is_left_with() -> None:
     tapped = Note(0.0, 1.0, 1, 5, tone=Tone.TAPPED_HARMONIC)
     natural = Note(1.0, 2.0, 1, 7, tone=Tone.NATURAL_HARMONIC)

@@ -34,6 +34,13 @@ FONTS = files("notcher") / "fonts"
 
 
 # --- SMuFL ---
+@pytest.mark.outside(
+    what="boxes of the music font's signs",
+    source="SMuFL 1.4 and the font's own metadata",
+    tolerance="0.06 spaces",
+    why="curves against their control boxes",
+    kind="standard",
+)
 @pytest.mark.parametrize("name", sorted(smufl.CODE_POINTS))
 def test_each_code_point_is_the_sign_that_smufl_names(name: str) -> None:
     """The font's metadata tells each sign's box by its SMuFL name; the outline at our code point has that box.
@@ -49,6 +56,13 @@ def test_each_code_point_is_the_sign_that_smufl_names(name: str) -> None:
     assert spaces == pytest.approx([*told["bBoxSW"], *told["bBoxNE"]], abs=0.06)
 
 
+@pytest.mark.outside(
+    what="thickness of staff lines, stems, beams",
+    source="SMuFL engravingDefaults of the font's makers",
+    tolerance="exact",
+    why="numbers",
+    kind="standard",
+)
 @pytest.mark.parametrize(
     ("name", "spaces"),
     [("staffLineThickness", 0.13), ("stemThickness", 0.12), ("beamThickness", 0.5), ("beamSpacing", 0.25),
@@ -66,6 +80,13 @@ def staff_page(score: Score) -> Page:
     return PageMaker().pages(score, SheetChoices(staff=True, legend=False))[0]
 
 
+@pytest.mark.outside(
+    what="where a stem meets its head",
+    source="SMuFL anchors stemUpSE and stemDownNW",
+    tolerance="0.01 spaces",
+    why="rounding",
+    kind="standard",
+)
 def test_stems_stand_at_the_anchors_of_their_heads() -> None:
     """SMuFL: stemUpSE and stemDownNW say where a stem's outer edge meets a black head: at its side."""
     notes = (Note(0.0, 0.9, 3, 2), Note(1.0, 1.9, 1, 12))  # A3 under the middle line, E5 over it
@@ -81,6 +102,9 @@ def test_stems_stand_at_the_anchors_of_their_heads() -> None:
     assert down.box.bottom > high.box.bottom
 
 
+@pytest.mark.outside(
+    what="how long a stem is", source="T. Ross 1970, E. Gould 2011", tolerance="exact", why="half spaces", kind="memory"
+)
 def test_a_stem_is_an_octave_long_and_reaches_the_middle_line_from_ledger_lines() -> None:
     """Three and a half spaces (Ross 1970, Gould 2011, from memory). What sounds E6 is written E7, seventeen
     steps over the middle line: 8.5 spaces."""
@@ -93,6 +117,13 @@ def test_a_stem_is_an_octave_long_and_reaches_the_middle_line_from_ledger_lines(
 
 
 # --- breaking ---
+@pytest.mark.outside(
+    what="badness and demerits of a line",
+    source="D. Knuth, M. Plass, Software: Practice and Experience 11, 1981",
+    tolerance="1e-9",
+    why="floating point",
+    kind="derivation",
+)
 def test_badness_and_demerits_are_those_of_knuth_and_plass() -> None:
     """Knuth and Plass 1981, p. 1128: a line drawn out to its limit has badness 100; demerits are (1 + β + π)²."""
     assert demerits(1.0, 0.0) == pytest.approx(101.0**2)
@@ -149,6 +180,13 @@ def test_what_cannot_be_broken_is_told() -> None:
 
 
 # --- spacing ---
+@pytest.mark.outside(
+    what="gaps of a line under one force",
+    source="J. Gourlay 1987; scipy.optimize finds the force",
+    tolerance="1e-6",
+    why="root finding",
+    kind="library",
+)
 @pytest.mark.parametrize("seed", range(12))
 def test_springs_take_one_force_and_rods_do_not_give_way(seed: int) -> None:
     """Gourlay 1987: each gap is its rod or its spring under the one force; SciPy's root finder gives the same force."""
@@ -164,6 +202,13 @@ def test_springs_take_one_force_and_rods_do_not_give_way(seed: int) -> None:
     assert np.diff(at) == pytest.approx([max(gap.rod, force * gap.spring) for gap in gaps], rel=1e-6)
 
 
+@pytest.mark.outside(
+    what="the room of a half note over a quarter's",
+    source="T. Ross 1970, E. Gould 2011",
+    tolerance="0.05",
+    why="tables differ",
+    kind="memory",
+)
 def test_twice_as_long_takes_about_1_4_times_the_room() -> None:
     """Ross 1970 and Gould 2011 (from memory): a half note's room is 1.4 of a quarter's, not twice it."""
     assert spring_of(2.0, 1.0) / spring_of(1.0, 1.0) == pytest.approx(1.4, abs=0.05)
@@ -202,6 +247,13 @@ def test_beams_on_pages_lie_flatter_than_the_notes_they_join() -> None:
 
 
 # --- spelling on the staff ---
+@pytest.mark.outside(
+    what="where a head stands and which sign it has",
+    source="music21 (M. Cuthbert, C. Ariza, ISMIR 2010)",
+    tolerance="exact",
+    why="steps and signs",
+    kind="library",
+)
 @pytest.mark.parametrize(
     "key", [Key("E", "natural minor"), Key("Ab"), Key("F#"), Key("C"), Key("B", "dorian")], ids=str
 )
@@ -249,6 +301,13 @@ def test_an_accidental_holds_in_its_own_octave_to_the_end_of_the_bar() -> None:
     ]
 
 
+@pytest.mark.outside(
+    what="signs of a key in their order",
+    source="music21 (M. Cuthbert, C. Ariza, ISMIR 2010)",
+    tolerance="exact",
+    why="letters",
+    kind="library",
+)
 @pytest.mark.parametrize("fifths", [-6, -3, -1, 0, 1, 4, 6])
 def test_the_signs_of_a_key_stand_in_their_order(fifths: int) -> None:
     """F C G D A E B and B E A D G C F, against music21's key signatures."""
@@ -257,6 +316,13 @@ def test_the_signs_of_a_key_stand_in_their_order(fifths: int) -> None:
     assert ["CDEFGAB"[(step + 6) % 7] for _, step in key_signs(key)] == told
 
 
+@pytest.mark.outside(
+    what="the page shows the values of the file",
+    source="music21 (M. Cuthbert, C. Ariza, ISMIR 2010)",
+    tolerance="exact",
+    why="fractions of a quarter",
+    kind="library",
+)
 def test_the_written_durations_of_the_file_and_of_the_page_are_the_same() -> None:
     """music21 reads our MusicXML: its bars hold the values that the page shows."""
     part = converter.parse(musicxml_text(demo_score()), format="musicxml").parts[0]

@@ -69,6 +69,13 @@ def test_the_fonts_are_in_the_pdf(pages: tuple[Page, ...], tmp_path: Path) -> No
     assert all(re.search(r"\byes\b.*\bno\b.*\byes\b|\byes\b.*\byes\b.*\byes\b", row) for row in rows)
 
 
+@pytest.mark.outside(
+    what="words of the PDF lie where the page says",
+    source="poppler: pdftotext -bbox",
+    tolerance="0.6 pt",
+    why="its boxes are those of the font's line",
+    kind="library",
+)
 def test_the_pdfs_words_lie_where_the_page_says(pages: tuple[Page, ...], tmp_path: Path) -> None:
     """poppler's pdftotext -bbox: each fret, size and chord of the page is a word whose middle lies in its box."""
     path = tmp_path / "solo.pdf"
@@ -91,6 +98,13 @@ def test_the_pdfs_words_lie_where_the_page_says(pages: tuple[Page, ...], tmp_pat
             assert any(item.text in text for text in over), (item.text, over)
 
 
+@pytest.mark.outside(
+    what="sizes of paper",
+    source="ISO 216:2007; ANSI/ASME Y14.1",
+    tolerance="1e-6",
+    why="millimetres by definition of the inch",
+    kind="standard",
+)
 def test_the_paper_is_as_large_as_its_standard_says() -> None:
     """ISO 216:2007: A4 is 210 × 297 mm; ANSI/ASME Y14.1: Letter is 8½ × 11 inches."""
     assert SheetChoices().page_mm == (210.0, 297.0)
@@ -99,6 +113,13 @@ def test_the_paper_is_as_large_as_its_standard_says() -> None:
 
 
 # --- SVG and PNG ---
+@pytest.mark.outside(
+    what="the SVG of a sheet is valid",
+    source="W3C, SVG 1.1, 2nd ed. 2011: its DTD as w3c-sgml-lib ships it; lxml",
+    tolerance="valid",
+    why="the validator's verdict",
+    kind="standard",
+)
 def test_the_svg_keeps_to_its_grammar(pages: tuple[Page, ...], tmp_path: Path) -> None:
     written = write_sheet(pages, tmp_path / "solo.svg", "Solo")
     assert [path.name for path in written] == [f"solo-{at}.svg" for at in range(1, len(pages) + 1)]

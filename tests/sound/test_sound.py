@@ -24,6 +24,13 @@ from notcher.core.sound import (
 )
 
 
+@pytest.mark.outside(
+    what="what WAV, FLAC and OGG keep of a sound",
+    source="quantisation to 24 bits: steps of 2^-23 (a compact disc has 2^-15)",
+    tolerance="2e-7; -30 dB for OGG",
+    why="half a step; OGG is lossy",
+    kind="derivation",
+)
 @pytest.mark.parametrize("kind", ["WAV", "FLAC", "OGG"])
 def test_what_is_written_is_read_again(tmp_path: Path, kind: str) -> None:
     clip = Clip(np.column_stack([sine(220, 1.0), sine(330, 1.0)]), RATE)
@@ -154,6 +161,13 @@ def test_the_spectrogram_is_brightest_at_the_tone() -> None:
     assert int(shade[:, 25].argmax()) == (69 - 33) * 3
 
 
+@pytest.mark.outside(
+    what="pitches of both sides of a slowed sound",
+    source="librosa (B. McFee et al., SciPy 2015): yin",
+    tolerance="5 cents",
+    why="its parabolic interpolation",
+    kind="library",
+)
 def test_two_sounds_beside_each_other_keep_their_pitches_when_slowed() -> None:
     """librosa's YIN on each side: a semitone apart they must not pull at each other."""
     hertz = (392.0, 415.3)

@@ -16,6 +16,13 @@ def test_a_stretch_is_silent_beyond_the_sounds_ends(span: tuple[int, int]) -> No
 
 
 # librosa's framing of the centred, zero-padded signal is the independent one.
+@pytest.mark.outside(
+    what="frames of a centred, padded signal",
+    source="librosa (B. McFee et al., SciPy 2015): util.frame",
+    tolerance="exact",
+    why="samples",
+    kind="library",
+)
 def test_frames_are_those_of_the_padded_sound() -> None:
     size, hop = 256, 64
     reference = librosa.util.frame(np.pad(SOUND, size // 2), frame_length=size, hop_length=hop).T
@@ -24,6 +31,13 @@ def test_frames_are_those_of_the_padded_sound() -> None:
     assert np.array_equal(windows_at(SOUND, np.array([640 - size // 2]), size), reference[10:11])
 
 
+@pytest.mark.outside(
+    what="loudness of frames",
+    source="librosa (B. McFee et al., SciPy 2015): feature.rms",
+    tolerance="1e-4",
+    why="running sums",
+    kind="library",
+)
 def test_mean_squares_are_those_of_the_frames() -> None:
     size, hop = 256, 64
     level = librosa.feature.rms(y=SOUND, frame_length=size, hop_length=hop, pad_mode="constant")[0] ** 2

@@ -13,6 +13,13 @@ SCORE = Score((Note(0.0, 0.9, 3, 14), BENT, Note(2.0, 4.0, 3, 12, vibrato=Vibrat
 
 
 # Wier, Jesteadt and Green 1977: at 1 kHz and 40 dB about 2 Hz, at 200 Hz about 1 Hz (from memory; read off a figure).
+@pytest.mark.outside(
+    what="the smallest difference of pitch that is heard",
+    source="C. Wier, W. Jesteadt, D. Green, JASA 61, 1977",
+    tolerance="5 %",
+    why="read off a figure",
+    kind="memory",
+)
 @pytest.mark.parametrize(("hertz", "just_hz"), [(1_000.0, 1.95), (200.0, 0.68), (400.0, 0.97)])
 def test_the_limen_is_that_of_the_published_line(hertz: float, just_hz: float) -> None:
     cents = 1200 * np.log2((hertz + just_hz) / hertz)

@@ -25,6 +25,13 @@ def sounding(score: Score, notes: tuple[Note, ...]) -> list[int]:
 
 
 # music21's transposition is the independent source (M. Cuthbert and C. Ariza, ISMIR 2010).
+@pytest.mark.outside(
+    what="pitches of a lick moved to another key",
+    source="music21 (M. Cuthbert, C. Ariza, ISMIR 2010): transposition",
+    tolerance="exact",
+    why="semitones",
+    kind="library",
+)
 @pytest.mark.parametrize("name", ["M2", "m3", "P4", "M-2", "m-3", "M-3"])
 def test_the_same_shape_in_another_key(name: str) -> None:
     score, phrase = lick()
@@ -71,6 +78,13 @@ def test_a_harmonic_becomes_a_plain_note_of_its_pitch() -> None:
     assert phrase.name
 
 
+@pytest.mark.outside(
+    what="a lick moved to another chord of the same kind",
+    source="music21 (M. Cuthbert, C. Ariza, ISMIR 2010): intervals",
+    tolerance="exact",
+    why="semitones",
+    kind="library",
+)
 @pytest.mark.parametrize(("here", "there"), [("A7", "D7"), ("Am", "Dm"), ("C", "F"), ("E7", "B7")])
 def test_from_over_the_first_to_over_the_fourth_or_fifth(here: str, there: str) -> None:
     """The same kind of chord: every note moves as its root does, music21's interval of the two."""
@@ -81,6 +95,13 @@ def test_from_over_the_first_to_over_the_fourth_or_fifth(here: str, there: str) 
     assert moved == {(roots[1] - roots[0]) % 12}
 
 
+@pytest.mark.outside(
+    what="a lick moved to a chord of another kind",
+    source="music21 (M. Cuthbert, C. Ariza, ISMIR 2010): chord members",
+    tolerance="exact",
+    why="pitch classes",
+    kind="library",
+)
 def test_over_a_minor_chord_the_third_is_minor() -> None:
     """C E G over C becomes F Ab C over Fm: music21's members of both chords."""
     score, phrase = lick((2, 1), (1, 0), (1, 3))

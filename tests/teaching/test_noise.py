@@ -14,6 +14,13 @@ TABLE = {80: 25 * 60 + 24, 83: 12 * 60 + 42, 85: 480, 86: 6 * 60 + 21, 88: 240, 
          95: 47 + 37 / 60, 97: 30, 100: 15, 103: 7.5, 106: 3.75}  # fmt: skip
 
 
+@pytest.mark.outside(
+    what="how long a level may last",
+    source="NIOSH Publication 98-126, 1998, table 1-1",
+    tolerance="0.6 min",
+    why="printed in whole minutes",
+    kind="memory",
+)
 @pytest.mark.parametrize(("level", "minutes"), TABLE.items())
 def test_the_allowed_time_is_that_of_the_table(level: int, minutes: float) -> None:
     assert allowed_minutes(level) == pytest.approx(minutes, abs=0.6)

@@ -123,6 +123,13 @@ class Listed(HTMLParser):
         self.sources += [value for name, value in attrs if name in ("src", "href") and value]
 
 
+@pytest.mark.outside(
+    what="the pack's page holds the players that it names",
+    source="lxml's HTML parser",
+    tolerance="exact",
+    why="file names",
+    kind="library",
+)
 def test_the_page_plays_everything_and_asks_nothing_of_the_net(recording: Clip, tmp_path: Path) -> None:
     target = tmp_path / "for Ada.zip"
     choices = PackChoices(rungs=(0.7, 1.0))

@@ -46,6 +46,13 @@ POUND_N = 4.4482216  # newtons, by definition of the pound-force
 # --- strings ---
 # A published tension chart for 648 mm (25.5 in) in pounds, from memory; windings differ from maker to maker by some
 # per cent, plain strings are steel wire.
+@pytest.mark.outside(
+    what="tension of a set of strings",
+    source="a maker's printed chart for 648 mm",
+    tolerance="2 to 7 %",
+    why="windings differ",
+    kind="memory",
+)
 @pytest.mark.parametrize(
     ("string", "pounds", "tolerance"),
     [(1, 16.2, 0.02), (2, 15.4, 0.02), (3, 16.6, 0.02), (4, 18.4, 0.05), (5, 19.5, 0.05), (6, 17.5, 0.07)],
@@ -149,6 +156,13 @@ def test_before_anything_goes_wrong_the_steps_are_large() -> None:
 
 
 # Levitt 1971, table I: three in a row up, one down converges where p = 0.794; two in a row where p = 0.707.
+@pytest.mark.outside(
+    what="where an up-down rule settles",
+    source="H. Levitt, JASA 49, 1971, table I: p³ = 1/2, p² = 1/2",
+    tolerance="0.001",
+    why="printed to three places",
+    kind="derivation",
+)
 @pytest.mark.parametrize(("up", "down", "share"), [(3, 1, 0.794), (2, 1, 0.707), (1, 1, 0.5), (2, 2, 0.5)])
 def test_where_the_staircase_settles_is_in_the_published_table(up: int, down: int, share: float) -> None:
     assert settles_at(up, down) == pytest.approx(share, abs=0.001)
@@ -189,6 +203,13 @@ def test_nothing_known_is_what_is_believed() -> None:
     assert clean_pace([], expected=0.6).pace == pytest.approx(0.6)
 
 
+@pytest.mark.outside(
+    what="the line through a student's days in logarithms",
+    source="scipy.optimize; A. Newell, P. Rosenbloom 1981",
+    tolerance="1 to 10 %",
+    why="our line is robust",
+    kind="library",
+)
 def test_the_course_over_days_is_scipys_line_where_there_are_many() -> None:
     """Newell and Rosenbloom 1981: a straight line in logarithms."""
     dice = np.random.default_rng(6)

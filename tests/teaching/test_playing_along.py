@@ -38,6 +38,13 @@ def score() -> Score:
 
 
 # --- pitch ---
+@pytest.mark.outside(
+    what="pitch of a sound that is moved and slowed",
+    source="equal temperament: 2^(n/12); librosa (B. McFee et al., SciPy 2015): pyin",
+    tolerance="5 cents",
+    why="its bins of 2 cents and a vocoder's scatter",
+    kind="library",
+)
 @pytest.mark.parametrize(("semitones", "pace"), [(1.0, 1.0), (-1.0, 0.5), (0.3, 0.7), (0.0, 0.5), (-0.05, 1.2)])
 def test_the_pitch_is_moved_as_far_as_was_asked_whatever_the_pace(semitones: float, pace: float) -> None:
     tones = sum(sine(hertz, 1.5, level=0.2) for hertz in (220.0, 440.0, 660.0))
@@ -50,6 +57,13 @@ def test_the_pitch_is_moved_as_far_as_was_asked_whatever_the_pace(semitones: flo
     assert 1200 * np.log2(middle / 220.0) == pytest.approx(100 * semitones, abs=5)
 
 
+@pytest.mark.outside(
+    what="attacks of a slowed sound",
+    source="librosa (B. McFee et al., SciPy 2015): spectral flux",
+    tolerance="20 ms",
+    why="its hop and smoothing",
+    kind="library",
+)
 def test_attacks_come_when_the_slowed_time_says() -> None:
     """Six strokes; librosa's spectral flux finds each within 20 ms of where the pace puts it."""
     times = np.array([0.3, 0.7, 1.2, 1.6, 2.2, 2.9])

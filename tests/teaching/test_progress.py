@@ -62,6 +62,13 @@ def practised(paces: list[float], *, gap: int = 7) -> list[LoggedPass]:
 
 # --- progress ---
 # A. Newell and P. Rosenbloom 1981: practice follows a power law, a straight line in logarithms; SciPy draws the line.
+@pytest.mark.outside(
+    what="the learning curve of a phrase",
+    source="scipy; A. Newell, P. Rosenbloom 1981",
+    tolerance="0.01 to 0.03",
+    why="both are least squares over the same days",
+    kind="library",
+)
 def test_the_learning_curve_is_scipys_line_through_the_days() -> None:
     days = np.arange(1.0, 25.0)
     found = progress(practised(list(0.45 * days**0.24)))
@@ -106,6 +113,13 @@ def test_what_gets_worse_has_no_date() -> None:
 
 # --- reviews ---
 # P. Pimsleur, "A memory schedule", 1967: each interval is a fixed multiple of the one before, here about 2.5, in days.
+@pytest.mark.outside(
+    what="intervals of reviews",
+    source="P. Pimsleur, A memory schedule, 1967: fixed ratio",
+    tolerance="ratios 2.4 to 3.0",
+    why="rounded to whole days",
+    kind="derivation",
+)
 def test_reviews_come_at_growing_intervals_and_begin_anew_after_a_day_that_is_not_clean() -> None:
     assert all(2.4 < after / before <= 3.0 for before, after in pairwise(REVIEW_DAYS))
     day, rows = MONDAY, [played(MONDAY, 0.5)]

@@ -124,6 +124,13 @@ def passed(*tried: tuple[float, Result]) -> list[Mark]:
 
 # Transformed up-down rule: three clean in a row lead up, two missed in a row down, a shaky one stays; before the first
 # that is not clean the steps are larger and one clean pass is enough (H. Levitt, JASA 49, 1971).
+@pytest.mark.outside(
+    what="the transformed up-down rule",
+    source="H. Levitt, JASA 49, 1971",
+    tolerance="exact",
+    why="rungs",
+    kind="derivation",
+)
 def test_rungs_climb_and_fall_back_by_the_published_rule() -> None:
     clean, shaky, missed = Result.CLEAN, Result.SHAKY, Result.MISSED
     assert next_rung((), SPAN) == 0.5, "about half tempo (common practice, no source)"

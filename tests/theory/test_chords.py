@@ -9,6 +9,13 @@ from notcher.core.theory import ChordError, chord_tones
 from notcher.core.theory.chord_symbol import QUALITIES
 
 
+@pytest.mark.outside(
+    what="tones of every chord symbol",
+    source="music21 (M. Cuthbert, C. Ariza, ISMIR 2010): ChordSymbol",
+    tolerance="exact",
+    why="pitch classes",
+    kind="library",
+)
 @pytest.mark.parametrize(
     "name",
     ["Em", "C", "F#m7", "Bb7", "Gmaj7", "Asus4", "Dsus2", "C#dim", "Eaug", "Am7b5", "D/F#", "G9", "Fm6", "Bdim7"],
@@ -60,6 +67,13 @@ def test_every_kind_of_chord_can_be_held(root: str, kind: str) -> None:
 
 
 # Degrees and their alterations as MusicXML 4.0 counts them (W3C, 2021, element degree).
+@pytest.mark.outside(
+    what="altered, added and left-out degrees",
+    source="MusicXML 4.0, element degree (W3C, 2021)",
+    tolerance="exact",
+    why="degrees",
+    kind="standard",
+)
 @pytest.mark.parametrize(
     ("name", "tones"),
     [

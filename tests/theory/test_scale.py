@@ -21,6 +21,13 @@ MUSIC21 = {
 }
 
 
+@pytest.mark.outside(
+    what="steps of every scale",
+    source="music21 (M. Cuthbert, C. Ariza, ISMIR 2010): scale",
+    tolerance="exact",
+    why="semitones",
+    kind="library",
+)
 @pytest.mark.parametrize("scale", MUSIC21)
 def test_steps_are_those_of_music21(scale: str) -> None:
     """music21 is the independent reader (M. Cuthbert and C. Ariza, ISMIR 2010); melodic minor is meant rising."""

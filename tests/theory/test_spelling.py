@@ -10,6 +10,13 @@ from notcher.core.theory import spelled, spelled_name
 MODES = ["major", "dorian", "phrygian", "lydian", "mixolydian", "locrian"]
 
 
+@pytest.mark.outside(
+    what="signatures of every key",
+    source="music21 (M. Cuthbert, C. Ariza, ISMIR 2010)",
+    tolerance="exact",
+    why="counts of sharps",
+    kind="library",
+)
 @pytest.mark.parametrize("tonic", ["C", "G", "D", "A", "E", "F", "Bb", "Eb", "F#", "Db"])
 @pytest.mark.parametrize("scale", [*MODES, "natural minor"])
 def test_signatures_are_those_of_an_independent_library(tonic: str, scale: str) -> None:
@@ -22,6 +29,13 @@ def test_signatures_are_those_of_an_independent_library(tonic: str, scale: str) 
             Key(tonic, scale)
 
 
+@pytest.mark.outside(
+    what="spelling of the degrees of a key",
+    source="music21 (M. Cuthbert, C. Ariza, ISMIR 2010)",
+    tolerance="exact",
+    why="letters and signs",
+    kind="library",
+)
 @pytest.mark.parametrize("tonic", ["C", "E", "Bb", "F#", "Db", "Ab", "B"])
 @pytest.mark.parametrize("scale", ["major", "natural minor", "harmonic minor"])
 def test_a_scale_has_one_note_a_letter(tonic: str, scale: str) -> None:

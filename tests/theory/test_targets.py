@@ -31,6 +31,13 @@ def line(*midi: int, chords: tuple[tuple[float, str], ...] = ((0.0, "C"),), tuni
 
 
 # music21's chord members (M. Cuthbert and C. Ariza, ISMIR 2010) decide what is a chord tone; it writes flats as -.
+@pytest.mark.outside(
+    what="which notes are chord tones",
+    source="music21 (M. Cuthbert, C. Ariza, ISMIR 2010)",
+    tolerance="exact",
+    why="pitch classes",
+    kind="library",
+)
 @pytest.mark.parametrize("name", CHORDS)
 def test_chord_tones_are_music21s_chord_members(name: str) -> None:
     other = music21.harmony.ChordSymbol(name.replace("b5", "@").replace("b", "-").replace("@", "b5"))
@@ -41,6 +48,13 @@ def test_chord_tones_are_music21s_chord_members(name: str) -> None:
 
 
 # The generic size of each member over the root, by music21's interval names.
+@pytest.mark.outside(
+    what="degrees over the root",
+    source="music21 (M. Cuthbert, C. Ariza, ISMIR 2010): interval names",
+    tolerance="exact",
+    why="numbers",
+    kind="library",
+)
 @pytest.mark.parametrize("name", CHORDS)
 def test_degrees_are_the_intervals_over_the_root(name: str) -> None:
     other = music21.harmony.ChordSymbol(name.replace("b5", "@").replace("b", "-").replace("@", "b5"))
@@ -52,6 +66,13 @@ def test_degrees_are_the_intervals_over_the_root(name: str) -> None:
 
 
 # S. Kostka and D. Payne, "Tonal Harmony", 4th ed. 2000, ch. 11: passing and neighbouring tones, appoggiatura.
+@pytest.mark.outside(
+    what="passing and neighbouring tones, appoggiatura",
+    source="S. Kostka, D. Payne, Tonal Harmony, 4th ed. 2000, ch. 11",
+    tolerance="exact",
+    why="the definitions",
+    kind="derivation",
+)
 @pytest.mark.parametrize(
     ("midi", "roles"),
     [
@@ -99,6 +120,13 @@ def test_without_chords_there_are_no_targets_and_nonsense_is_passed_over() -> No
 
 # --- keys ---
 # music21's scales give the pitches; every one of them is likeliest in itself or in its relative.
+@pytest.mark.outside(
+    what="the key of a scale played through",
+    source="music21 (M. Cuthbert, C. Ariza, ISMIR 2010): scales",
+    tolerance="exact",
+    why="key or its relative",
+    kind="library",
+)
 @pytest.mark.parametrize(
     ("tonic", "scale", "pitches"),
     [

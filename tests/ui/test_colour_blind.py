@@ -84,6 +84,13 @@ def written(request: pytest.FixtureRequest, program: Program, qtbot: QtBot, lick
     return program
 
 
+@pytest.mark.outside(
+    what="marks seen with three kinds of colour blindness",
+    source="G. Machado et al., IEEE TVCG 15, 2009, table 1",
+    tolerance="12 pixels of 1.5 to 1",
+    why="ours",
+    kind="memory",
+)
 def test_each_mark_over_the_tab_is_seen_without_colours(written: Program) -> None:
     tab = written.notch.tab
     press("Right")

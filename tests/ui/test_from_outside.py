@@ -10,6 +10,13 @@ from real_window import needs_a_screen, walked
 LAUNCHER = Path("/usr/libexec/at-spi-bus-launcher")
 
 
+@pytest.mark.outside(
+    what="names and roles of everything in the window",
+    source="AT-SPI, asked over D-Bus from another process",
+    tolerance="none nameless",
+    why="names",
+    kind="library",
+)
 @pytest.mark.slow
 @needs_a_screen
 @pytest.mark.skipif(not (shutil.which("dbus-run-session") and LAUNCHER.exists()), reason="no AT-SPI bus here")

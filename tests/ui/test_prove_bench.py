@@ -154,6 +154,13 @@ def test_proving_in_the_background_leaves_the_selection_alone(proving: Program, 
     assert proving.session.selected == proving.prove.row.finding.index, "here the row decides"
 
 
+@pytest.mark.outside(
+    what="what is heard on either side of a finding",
+    source="librosa (B. McFee et al., SciPy 2015): yin",
+    tolerance="1 %",
+    why="17 cents: a semitone apart is told",
+    kind="library",
+)
 def test_a_row_is_heard_as_recorded_as_written_and_side_by_side(proving: Program, qtbot: QtBot) -> None:
     """The claim is fret 13, the recording has 12; librosa's YIN says which of them is on which side."""
     player = proving.player

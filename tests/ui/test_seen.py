@@ -31,12 +31,26 @@ def contrast(first: FloatArray, second: FloatArray) -> FloatArray:
     return (np.maximum(a, b) + 0.05) / (np.minimum(a, b) + 0.05)
 
 
+@pytest.mark.outside(
+    what="contrast of black on white",
+    source="WCAG 2.1, relative luminance and contrast ratio (W3C 2018)",
+    tolerance="1e-6",
+    why="floating point",
+    kind="standard",
+)
 def test_the_formula_gives_the_published_values() -> None:
     black, white, grey = (np.array([[value] * 3], dtype=float) for value in (0, 255, 118))
     assert contrast(black, white)[0] == pytest.approx(21.0)  # the most there is, as WCAG says
     assert 4.5 < contrast(grey, white)[0] < 4.6  # #767676 on white, the lightest grey that passes (common practice)
 
 
+@pytest.mark.outside(
+    what="every ink on its ground can be read",
+    source="WCAG 2.1, 1.4.3",
+    tolerance="4.5 and 3 to 1",
+    why="the bounds of level AA",
+    kind="standard",
+)
 @pytest.mark.parametrize("theme", THEMES.values(), ids=lambda theme: theme.name)
 def test_every_ink_on_every_ground(theme: Theme) -> None:
     def of(role: str) -> FloatArray:

@@ -32,6 +32,9 @@ TONES, FRETS = Naming(bends=BendNames.TONES), Naming(bends=BendNames.FRETS)
 
 
 # ISO 16:1975 gives A4 = 440 Hz; that B is H, and B flat B, is common practice in German, no source
+@pytest.mark.outside(
+    what="the number of A4", source="ISO 16:1975; MIDI 1.0 note 69", tolerance="exact", why="names", kind="standard"
+)
 @pytest.mark.parametrize(
     ("midi", "letters", "german", "syllables"),
     [(60, "C4", "C4", "do4"), (69, "A4", "A4", "la4"), (71, "B4", "H4", "si4"), (70, "Bb4", "B4", "sib4")],
@@ -47,6 +50,9 @@ def test_strings_are_called_by_number_or_letter() -> None:
 
 
 # a whole step is two frets (common practice, no source)
+@pytest.mark.outside(
+    what="a whole step is two frets", source="every method book", tolerance="exact", why="sizes", kind="practice"
+)
 @pytest.mark.parametrize(
     ("semitones", "steps", "tones", "frets"),
     [(0.5, "¼ step", "¼ tone", "½ fret"), (1, "½ step", "½ tone", "1 fret"), (2, "1 step", "1 tone", "2 frets"),

@@ -1,0 +1,23 @@
+"""The page of outside checks is that of the marks, and each says what it is held to."""
+
+import re
+
+from outside import COUNTED, NOT_COUNTED, PAGE, outside_checks, page
+
+
+def test_the_page_is_made_of_the_marks() -> None:
+    assert PAGE.read_text("utf-8") == page(outside_checks()), "run ./dev checks"
+
+
+def test_sixty_different_facts_are_held_to_something_outside() -> None:
+    checks = outside_checks()
+    counted = {check.what for check in checks if check.kind in COUNTED}
+    assert len(counted) >= 60
+    assert len({check.what for check in checks}) == len(checks), "no fact is told twice"
+
+
+def test_each_mark_says_what_it_is_held_to() -> None:
+    for check in outside_checks():
+        assert check.kind in COUNTED | NOT_COUNTED, check.test
+        assert all((check.what, check.source, check.tolerance, check.why)), check.test
+        assert not re.search("from memory", check.source), f"{check.test}: remembered is a kind of its own"
