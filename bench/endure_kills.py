@@ -232,7 +232,8 @@ def chain(folder: Path, *, seed: int, kills: int, saved: bool) -> Chain:
             os.waitpid(process, 0)
             break
         told.opened[lines[0]["way"]] += 1
-        _compare(told, before, lines[0], killed_at, f"chain {seed}, life {number}")
+        anew = lines[0]["way"] == "file" and not saved
+        _compare(told, before, lines[0], killed_at, f"chain {seed}, life {number}", anew=anew)
         time.sleep(4.0 if calm else float(dice.uniform(0.05, LONGEST_LIFE_S)))
         os.kill(process, signal.SIGKILL)
         killed_at = time.monotonic()
@@ -277,12 +278,17 @@ def _until_opened(log: Path) -> list[dict[str, Any]]:
     return lines
 
 
-def _compare(told: Chain, before: list[dict[str, Any]], opened: dict[str, Any], killed_at: float, where: str) -> None:
-    """What of the life before came back: its last state, or one of its last two seconds."""
+def _compare(
+    told: Chain, before: list[dict[str, Any]], opened: dict[str, Any], killed_at: float, where: str, *, anew: bool
+) -> None:
+    """What of the life before came back: its last state, or one of its last two seconds.
+
+    anew: a recording without a file was heard again, since nothing had been kept of its draft.
+    """
     states = [line for line in before if "digest" in line]
     if not states:
         return
-    found = [at for at, line in enumerate(states) if line["digest"] == opened["digest"]]
+    found = [0] if anew else [at for at, line in enumerate(states) if line["digest"] == opened["digest"]]
     if not found:
         told.faults.append(f"{where}: a state came back that never was")
     elif found[-1] < len(states) - 1:

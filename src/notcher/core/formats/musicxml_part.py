@@ -3,6 +3,7 @@
 Source: W3C Music Notation Community Group, "MusicXML 4.0", 2021.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from fractions import Fraction
 from xml.etree.ElementTree import Element
@@ -96,59 +97,92 @@ def number_in(element: Element | None, path: str, usual: float = 0.0) -> float:
 
 def part_of(element: Element, unread: list[Unread]) -> Part:
     """Gather a part. unread: takes what could not be read."""
-    part = Part()
-    divisions, transpose, bar_at = Fraction(1), 0.0, Fraction(0)
-    meter = FOUR_FOUR
+    gathering = _Gathering(unread)
     for number, measure in enumerate(element.findall("measure")):
-        now = furthest = bar_at
-        onset = bar_at
-        graces: list[Element] = []
+        gathering.take_bar(measure, number)
+    return gathering.part
+
+
+class _Gathering:
+    """Where a part's reading is; times in quarters, `now` where the next note of the voice begins."""
+
+    def __init__(self, unread: list[Unread]) -> None:
+        self.part, self._unread = Part(), unread
+        self._divisions, self._transpose, self._meter = Fraction(1), 0.0, FOUR_FOUR
+        self._bar_at = self._now = self._onset = Fraction(0)
+        self._graces: list[Element] = []
+        self._bar_name = ""
+        self._by_tag: dict[str, Callable[[Element], None]] = {
+            "attributes": self._take_attributes,
+            "backup": self._step_back,
+            "forward": self._step_on,
+            "direction": self._take_direction,
+            "sound": self._take_direction,
+            "harmony": self._take_chord,
+            "note": self._take_note,
+        }
+
+    def take_bar(self, measure: Element, number: int) -> None:
+        """Take the next bar; number: how many were before it."""
+        bar_at = furthest = self._now = self._onset = self._bar_at
+        self._bar_name = measure.get("number", str(number + 1))
         for item in measure:
-            if item.tag == "attributes":
-                divisions = (
-                    Fraction(number_in(item, "divisions", float(divisions))).limit_denominator(100_000) or divisions
-                )
-                transpose = _transpose(item, transpose)
-                meter = _meter(item, meter, bar_at, part, unread)
-                _staff(item, part)
-            elif item.tag in ("backup", "forward"):
-                step = _quarters(item, "duration", divisions)
-                now = max(bar_at, now - step) if item.tag == "backup" else now + step
-            elif item.tag in ("direction", "sound"):
-                at = now + _quarters(item, "offset", divisions)
-                mark = (item.findtext("direction-type/rehearsal") or "").strip()
-                if mark:
-                    part.sections.append((at, mark[:200]))
-                sound = item if item.tag == "sound" else item.find("sound")
-                if sound is not None and (swing := sound.find("swing")) is not None:
-                    part.swings.append((at, _share(swing)))
-                if sound is not None and sound.get("tempo"):
-                    part.tempi.append((at, _number_text(sound.get("tempo"), USUAL_BPM)))
-                elif item.find(".//per-minute") is not None and not part.tempi:
-                    part.tempi.append((at, number_in(item, ".//per-minute", USUAL_BPM) * _unit(item)))
-            elif item.tag == "harmony":
-                if name := _chord(item):
-                    part.chords.append((now, name))
-            elif item.tag == "note":
-                length = _quarters(item, "duration", divisions)
-                if item.find("grace") is not None:
-                    graces.append(item)
-                    continue
-                if item.find("chord") is None:
-                    onset, now = now, now + length
-                _graces(graces, part, onset, transpose)
-                if item.find("pitch") is not None:
-                    _take(item, part, onset, length, transpose)
-                elif item.find("unpitched") is not None:
-                    unread.append(unread_at(item, f"a note without pitch in bar {measure.get('number', number + 1)}"))
-            furthest = max(furthest, now)
-        _graces(graces, part, now, transpose)
-        length = Fraction(meter.quarters).limit_denominator(1000)
+            if item.tag in self._by_tag:
+                self._by_tag[item.tag](item)
+            furthest = max(furthest, self._now)
+        self._put_graces(self._now)
+        length = Fraction(self._meter.quarters).limit_denominator(1000)
         uncounted = measure.get("implicit") == "yes" or measure.get("number") == "0"
         if number == 0 and uncounted and furthest - bar_at <= length:
-            part.before = furthest - bar_at
-        bar_at = furthest if number == 0 and part.before else max(furthest, bar_at + length)
-    return part
+            self.part.before = furthest - bar_at
+        self._bar_at = furthest if number == 0 and self.part.before else max(furthest, bar_at + length)
+
+    def _take_attributes(self, item: Element) -> None:
+        told = Fraction(number_in(item, "divisions", float(self._divisions))).limit_denominator(100_000)
+        self._divisions = told or self._divisions
+        self._transpose = _transpose(item, self._transpose)
+        self._meter = _meter(item, self._meter, self._bar_at, self.part, self._unread)
+        _staff(item, self.part)
+
+    def _step_back(self, item: Element) -> None:
+        self._now = max(self._bar_at, self._now - _quarters(item, "duration", self._divisions))
+
+    def _step_on(self, item: Element) -> None:
+        self._now += _quarters(item, "duration", self._divisions)
+
+    def _take_direction(self, item: Element) -> None:
+        part, at = self.part, self._now + _quarters(item, "offset", self._divisions)
+        mark = (item.findtext("direction-type/rehearsal") or "").strip()
+        if mark:
+            part.sections.append((at, mark[:200]))
+        sound = item if item.tag == "sound" else item.find("sound")
+        if sound is not None and (swing := sound.find("swing")) is not None:
+            part.swings.append((at, _share(swing)))
+        if sound is not None and sound.get("tempo"):
+            part.tempi.append((at, _number_text(sound.get("tempo"), USUAL_BPM)))
+        elif item.find(".//per-minute") is not None and not part.tempi:
+            part.tempi.append((at, number_in(item, ".//per-minute", USUAL_BPM) * _unit(item)))
+
+    def _take_chord(self, item: Element) -> None:
+        if name := _chord(item):
+            self.part.chords.append((self._now, name))
+
+    def _take_note(self, item: Element) -> None:
+        if item.find("grace") is not None:
+            self._graces.append(item)
+            return
+        length = _quarters(item, "duration", self._divisions)
+        if item.find("chord") is None:
+            self._onset, self._now = self._now, self._now + length
+        self._put_graces(self._onset)
+        if item.find("pitch") is not None:
+            _take(item, self.part, self._onset, length, self._transpose)
+        elif item.find("unpitched") is not None:
+            self._unread.append(unread_at(item, f"a note without pitch in bar {self._bar_name}"))
+
+    def _put_graces(self, at: Fraction) -> None:
+        """Put the grace notes that wait before what begins at a time."""
+        _graces(self._graces, self.part, at, self._transpose)
 
 
 def _quarters(item: Element, path: str, divisions: Fraction) -> Fraction:

@@ -136,6 +136,23 @@ class Program:
         self.practice = Practice(self.session, self.ledger, now, window)
         self.sources = Sources(self.session, self.player, self.jobs, settings, window)
         self.recorder = TakeRecorder(self.speaker, self.guitar, self.jobs, window)
+        self._build_benches(today, clock, voice)
+        self._build_desks(state)
+        self._asking_to_close = self._leave = False
+        self._lay_out()
+        self._add_commands()
+        self._connect()
+        self.apply_settings()
+        self.player.set_pace(settings.get("pace"))
+        self.player.set_count_in(settings.get("count_in"))
+        self._show_title()
+        window.show_bench(Bench.NOTCH)
+        window.waiting.end(self.commands.run, self.commands.run_keys)
+
+    # --- building ---
+    def _build_benches(self, today: Callable[[], date], clock: Callable[[], float], voice: Voice | None) -> None:
+        """The benches, and what each does when it is asked to."""
+        window, settings = self.window, self.settings
         self.hear, self.notch = HearBench(self.session), NotchBench(self.session)
         self.playhead = Playhead(self.session, self.player, window)
         self.transport = Transport(self.session, self.player, window, self.notch.show_time)
@@ -160,6 +177,10 @@ class Program:
         self.sheets_desk = SheetsDesk(self.session, self.ledger, self.sheets, self.jobs, window, window)
         self.packs = PackDesk(self.session, self.ledger, settings, window, window, self._phrases_in_hand)
         self.sheets.pack_button.clicked.connect(lambda: self.commands.run("pack.make"))
+
+    def _build_desks(self, state: Path) -> None:
+        """What opens, saves, compares and asks. state: the folder of what is kept between sittings."""
+        window, settings = self.window, self.settings
         self.students = StudentChoice(self.ledger, window, window)
         self.catalogue = CataloguePanel(self.session, self.jobs, window, self.ledger, window)
         self.autosave = Autosave(self.session, self.jobs, state / "unsaved", window, window)
@@ -205,18 +226,7 @@ class Program:
         )
         self.variants = VariantDesk(self.session, self.notch.tab, self._look, window)
         self.notch_asking = NotchAsking(self.session, self.notch.edits, self.notch.form, self.player, window)
-        self._asking_to_close = self._leave = False
-        self._lay_out()
-        self._add_commands()
-        self._connect()
-        self.apply_settings()
-        self.player.set_pace(settings.get("pace"))
-        self.player.set_count_in(settings.get("count_in"))
-        self._show_title()
-        window.show_bench(Bench.NOTCH)
-        window.waiting.end(self.commands.run, self.commands.run_keys)
 
-    # --- building ---
     def _lay_out(self) -> None:
         benches = {
             Bench.HEAR: (self.hear, self.hear.focus_box),
