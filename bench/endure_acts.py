@@ -51,6 +51,7 @@ class Walked:
     took_s: list[float] = field(default_factory=list)
     stretches: list[tuple[int, bool, bool]] = field(default_factory=list)
     """Steps that were undone, whether that gave the start, whether doing them again gave the end."""
+    slowest: tuple[float, str] = (0.0, "")
     asked: int = 0
     nested: int = 0
     changed: int = 0
@@ -104,7 +105,7 @@ class Walk:
         self.document = Document(solo, render(solo))
         self.opened = False
         self.program.session.opened.connect(self._on_opened)
-        self._delivering_since = 0.0
+        self._delivering_since, self.last = 0.0, ""
         self._nested = QTimer()
         self._nested.timeout.connect(self._on_nested)
         self._nested.start(100)
@@ -120,7 +121,7 @@ class Walk:
         session.open(self.document, None)
         self.to_the_tab()
         self.opened = False
-        return session.score
+        return session.document.score
 
     def to_the_tab(self) -> None:
         """Answer what is asked and go back to the tab."""
@@ -139,19 +140,21 @@ class Walk:
         start, since = self.begin(), 0
         for number in range(acts):
             kind = str(self.dice.choice(KINDS, p=CHANCES))
-            before = self.program.session.score
+            before = self.program.session.document.score
             begun = time.perf_counter()
             try:
                 self._act(kind)
                 self.app.processEvents()
-                self.walked.took_s.append(time.perf_counter() - begun)
+                took_s = time.perf_counter() - begun
+                self.walked.took_s.append(took_s)
+                self.walked.slowest = max(self.walked.slowest, (took_s, self.last))
                 QTest.qWait(int(self.dice.integers(0, 12)))
                 self._answer()
             except Exception as problem:
                 sys.excepthook(type(problem), problem, problem.__traceback__)
             self.walked.kinds[kind] += 1
             since += 1
-            after = self.program.session.score
+            after = self.program.session.document.score
             if after is not before:
                 self.walked.changed += 1
                 self._check(after, number)
@@ -167,12 +170,12 @@ class Walk:
         """Undo all that was done by pressing the keys for it, then do it again."""
         self.to_the_tab()
         self._settle()
-        stack, end = self.program.session.undo_stack, self.program.session.score
+        stack, end = self.program.session.undo_stack, self.program.session.document.score
         steps = stack.index()
         self._press_until("Ctrl+Z", lambda: not stack.canUndo(), stack.count())
-        same = _same(self.program.session.score, start)
+        same = _same(self.program.session.document.score, start)
         self._press_until("Ctrl+Shift+Z", lambda: stack.index() >= steps, stack.count())
-        self.walked.stretches.append((steps, same, _same(self.program.session.score, end)))
+        self.walked.stretches.append((steps, same, _same(self.program.session.document.score, end)))
 
     def _press_until(self, keys: str, done: object, most: int) -> None:
         assert callable(done)
@@ -205,6 +208,7 @@ class Walk:
 
     def _by_mouse(self, kind: str) -> None:
         handle, at = self.window.windowHandle(), self._somewhere()
+        self.last = f"{kind} at {type(self.window.childAt(at)).__name__}"
         assert handle is not None
         modifier = self.dice.choice([Qt.KeyboardModifier.NoModifier] * 4 + [Qt.KeyboardModifier.ShiftModifier])
         left, right = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
@@ -266,7 +270,7 @@ class Walk:
 
     def _keys(self, to: QWidget, keys: str) -> None:
         for chord in [keys] if not keys.isdigit() else list(keys):
-            self._delivering_since = time.monotonic()
+            self._delivering_since, self.last = time.monotonic(), f"{chord} at {type(to).__name__}"
             QTest.keySequence(to, QKeySequence(chord))
         self._delivering_since = 0.0
 

@@ -167,6 +167,7 @@ def acts(seed: int, small: bool) -> Section:
     kinds: Counter[str] = sum((Counter(one.get("kinds", {})) for one in told), Counter())
     stretches = [stretch for one in told for stretch in one.get("stretches", [])]
     faults = [fault for one in told for fault in one["faults"]]
+    longest = max(((one.get("longest_ms", 0.0), one.get("slowest", "")) for one in told), default=(0.0, ""))
     back, again = sum(s[1] for s in stretches), sum(s[2] for s in stretches)
     wrong = len(faults) + 2 * len(stretches) - back - again
     lines = [
@@ -180,7 +181,7 @@ def acts(seed: int, small: bool) -> Section:
         f"start came back {back} times, and all done again gave the end {again} times. Until the window",
         "had dealt with an act: "
         f"{np.median([one['median_ms'] for one in told if 'median_ms' in one]):.0f} ms in the middle,"
-        f" {max((one.get('longest_ms', 0.0) for one in told), default=0.0):.0f} ms at most (two walks side by side).",
+        f" {longest[0]:.0f} ms at most ({longest[1]}; two walks side by side).",
         "",
         f"Wrong: {wrong}",
         "",
@@ -200,6 +201,7 @@ def walk(seed: int, folder: Path) -> None:
     outcome = {
         "kinds": told.kinds, "faults": told.faults, "stretches": told.stretches, "asked": told.asked,
         "changed": told.changed, "median_ms": float(np.median(took_ms)), "longest_ms": float(took_ms.max()),
+        "slowest": told.slowest[1],
     }  # fmt: skip
     print("walked " + json.dumps(outcome), flush=True)
 
@@ -217,7 +219,7 @@ PARTS: dict[str, tuple[str, Callable[[int, bool], Section]]] = {
 def written(sections: dict[str, str]) -> None:
     """Put sections into the page, beside those of other runs."""
     text = PAGE.read_text("utf-8") if PAGE.exists() else ""
-    found = dict(re.findall(r"^## (.+)\n\n(.*?)(?=^## |\Z)", text, re.MULTILINE | re.DOTALL))
+    found = dict(re.findall(r"^## ([^\n]+)\n\n(.*?)(?=^## |\Z)", text, re.MULTILINE | re.DOTALL))
     found |= sections
     parts = [f"## {title}\n\n{found[title].strip()}\n" for title, _part in PARTS.values() if title in found]
     PAGE.write_text("\n".join([HEAD, *parts]), "utf-8")

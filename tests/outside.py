@@ -5,6 +5,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
+from house import PICTURE, picture
+
 HERE = Path(__file__).parent
 PAGE = HERE.parent / "docs" / "outside-checks.md"
 COUNTED = {
@@ -62,4 +64,5 @@ def page(checks: list[Outside]) -> str:
 if __name__ == "__main__":
     found = outside_checks()
     PAGE.write_text(page(found), "utf-8")
+    PICTURE.write_text(picture(), "utf-8")
     print(f"{len(found)} checks are told in {PAGE.name}")

@@ -2,6 +2,7 @@
 
 import re
 
+from house import PICTURE, picture
 from outside import COUNTED, NOT_COUNTED, PAGE, outside_checks, page
 
 
@@ -21,3 +22,7 @@ def test_each_mark_says_what_it_is_held_to() -> None:
         assert check.kind in COUNTED | NOT_COUNTED, check.test
         assert all((check.what, check.source, check.tolerance, check.why)), check.test
         assert not re.search("from memory", check.source), f"{check.test}: remembered is a kind of its own"
+
+
+def test_the_picture_of_the_house_is_that_of_its_rooms() -> None:
+    assert PICTURE.read_text("utf-8") == picture(), "run ./dev checks"
