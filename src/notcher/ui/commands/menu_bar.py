@@ -54,6 +54,8 @@ class MenuBar:
         """Return a menu by its path, made where it is missing: "File/Write as"."""
         if path not in self._menus:
             above, _, name = path.rpartition("/")
+            if not above:
+                raise ValueError(f"there is no menu {path!r}, only {', '.join(self._menus)}")
             menu = QMenu(name, self._bar)
             self._menu(above).addMenu(menu)
             self._take(path, menu)

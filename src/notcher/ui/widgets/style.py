@@ -13,8 +13,9 @@ def apply_theme(app: QApplication, theme: Theme, scale: float) -> None:
     look = f"{theme.name} {scale}"
     if app.property(LOOK) == look:
         return
+    if app.property(LOOK) is None:  # each time it is set, everything is dressed once more
+        app.setStyle("Fusion")
     app.setProperty(LOOK, look)
-    app.setStyle("Fusion")
     app.setFont(text_font(scale))
     palette = QPalette()
     roles = QPalette.ColorRole
