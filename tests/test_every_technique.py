@@ -1,4 +1,4 @@
-"""A technique is known in every place; each that is missing is named, so that a new one finds its way through the house.
+"""A technique is known in every place; each that is missing is named, so that a new one finds its way.
 
 CONTRIBUTING, "A new technique", goes by what this says.
 """
