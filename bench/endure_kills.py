@@ -238,14 +238,14 @@ def chain(folder: Path, *, seed: int, kills: int, saved: bool) -> Chain:
         os.kill(process, signal.SIGKILL)
         killed_at = time.monotonic()
         os.waitpid(process, 0)
-        before = _read(log)
+        before = lines_of(log)
         if not calm:
             told.kills[busy] += 1
             told.saves += sum(line["kind"] == "saved" for line in before)
             _takes_cut(told, folder, before, killed_at, takes)
         _check_rows(told, folder, before, killed_at, f"chain {seed}, life {number}")
         _check_file(told, first if saved else None, f"chain {seed}, life {number}")
-    there = _rows(folder)
+    there = rows_on_disk(folder)
     told.faults += [f"chain {seed}: a take of {s:.1f} s is gone" for take, s in takes.items() if take not in there]
     return told
 
@@ -265,7 +265,7 @@ def _begun(folder: Path, first: Path, log: Path, seed: int, busy: str) -> int:
     return process
 
 
-def _read(log: Path) -> list[dict[str, Any]]:
+def lines_of(log: Path) -> list[dict[str, Any]]:
     """The lines of a life; the last may be torn."""
     lines = log.read_bytes().split(b"\n")[:-1] if log.exists() else []
     return [json.loads(line) for line in lines]
@@ -273,7 +273,7 @@ def _read(log: Path) -> list[dict[str, Any]]:
 
 def _until_opened(log: Path) -> list[dict[str, Any]]:
     until = time.monotonic() + START_S + 10
-    while not (lines := _read(log)) and time.monotonic() < until:
+    while not (lines := lines_of(log)) and time.monotonic() < until:
         time.sleep(0.01)
     return lines
 
@@ -298,7 +298,7 @@ def _compare(
             told.faults.append(f"{where}: an edit of {lost_s:.2f} s before the kill is lost")
 
 
-def _rows(folder: Path) -> set[str]:
+def rows_on_disk(folder: Path) -> set[str]:
     """Ids of all rows in the ledger's file, or beside it; raises what SQLite says of a damaged one."""
     path, found = folder / "state" / "data" / "ledger.sqlite", set()
     if path.exists():
@@ -323,7 +323,7 @@ def _check_rows(told: Chain, folder: Path, lines: list[dict[str, Any]], killed_a
     if not seen:
         return
     try:
-        there = _rows(folder)
+        there = rows_on_disk(folder)
     except sqlite3.DatabaseError as problem:
         told.faults.append(f"{where}: the ledger is damaged: {problem}")
         return

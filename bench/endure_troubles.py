@@ -31,8 +31,10 @@ sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 sys.path.insert(0, str(Path(__file__).parents[1] / "tests" / "devices"))
 
 import hands
-from endure_kills import solo_with_phrases
+from endure_kills import EDITS, Life, digest, lines_of, rows_on_disk, solo_with_phrases
 from notcher.core.formats import Document, Recovery, read_document, write_document
+from notcher.core.formats.document import SCORE, score_of
+from notcher.core.formats.journal import parts_of
 from notcher.core.proving import render
 from notcher.core.sound import write_clip
 from notcher.devices import (
@@ -235,31 +237,27 @@ def disk_of_the_program(folder: Path, kind: str) -> None:
     desk.idle(1.0)
     marks, takes = set(desk.program.ledger.book.passes), set(desk.program.ledger.book.takes)
     desk.program.ledger.finish()
-    from endure_kills import _rows
-
-    there = _rows_in(disk.folder, _rows)
+    there = rows_on_disk(disk.folder)
     check(marks <= there and takes <= there, "afterwards every mark and take is in the ledger")
     kept = sorted((disk.folder / "state" / "unsaved").glob("*/journal.jsonl"), key=lambda path: path.stat().st_mtime)
     check(bool(kept), "unsaved work is kept again")
-    from notcher.core.formats.document import SCORE, score_of
-    from notcher.core.formats.journal import parts_of
-
     check(score_of(parts_of(kept[-1].read_bytes())[SCORE], "journal") == edited, "afterwards the last edit is kept")
     desk.end()
 
 
-def _rows_in(folder: Path, rows: Callable[[Path], set[str]]) -> set[str]:
-    return rows(folder)
-
-
 # --- files that go or change ---
-def recording_vanishes(folder: Path) -> None:
-    """A recording is deleted while its draft is open; then a file of the list of recent ones is gone."""
-    solo = solo_with_phrases(3, length_s=6.0)
-    recording, file = folder / "watch.wav", folder / "kept.notch"
-    write_clip(render(solo), recording, kind="WAV")
+def drafting(folder: Path) -> tuple[Desk, Path, Path]:
+    """A window on a fresh draft, its recording, and where it may be saved."""
+    recording = folder / "watch.wav"
+    write_clip(render(solo_with_phrases(3, length_s=6.0)), recording, kind="WAV")
     desk = Desk(folder, folder / "state")
     desk.open(recording)
+    return desk, recording, folder / "kept.notch"
+
+
+def recording_vanishes(folder: Path) -> None:
+    """A recording is deleted while its draft is open; then a file of the list of recent ones is gone."""
+    desk, recording, file = drafting(folder)
     recording.unlink()
     desk.press("Home", "S", "Space")
     desk.until(lambda: desk.program.player.playing, "the sound")
@@ -278,11 +276,7 @@ def recording_vanishes(folder: Path) -> None:
 
 def recording_changes(folder: Path) -> None:
     """A recording becomes another sound, or none, while its draft is open; the draft keeps what it heard."""
-    solo = solo_with_phrases(3, length_s=6.0)
-    recording, file = folder / "watch.wav", folder / "kept.notch"
-    write_clip(render(solo), recording, kind="WAV")
-    desk = Desk(folder, folder / "state")
-    desk.open(recording)
+    desk, recording, file = drafting(folder)
     clip = desk.session.document.clip
     check(clip is not None, "there is a recording")
     recording.write_bytes(b"no sound at all")
@@ -422,8 +416,6 @@ def guitar_unplugged(folder: Path) -> None:
 # --- displays ---
 def display_gone(folder: Path) -> None:
     """The display goes away under the window; the next start brings the work back."""
-    from endure_kills import _read, digest
-
     file = saved_solo(folder)
     log = folder / "life.jsonl"
     number = 90 + os.getpid() % 400
@@ -434,7 +426,7 @@ def display_gone(folder: Path) -> None:
     manager = subprocess.Popen(["openbox"], env=home, stderr=subprocess.DEVNULL)
     life = subprocess.Popen(words, env=home, stderr=subprocess.PIPE, text=True)
     until = time.monotonic() + 60
-    while len(_read(log)) < 12 and time.monotonic() < until:
+    while len(lines_of(log)) < 12 and time.monotonic() < until:
         time.sleep(0.05)
     gone_at = time.monotonic()
     display.kill()
@@ -445,7 +437,7 @@ def display_gone(folder: Path) -> None:
         raise
     manager.wait(timeout=10)
     check("Traceback" not in said, f"no traceback: {said[-300:]}")
-    states = [line for line in _read(log) if "digest" in line]
+    states = [line for line in lines_of(log) if "digest" in line]
     check(len(states) > 5, "it was edited")
     recovery = Recovery(folder / "state" / "unsaved")
     found = next(recovery.found(), None)
@@ -458,8 +450,6 @@ def display_gone(folder: Path) -> None:
 
 def life(folder: Path, file: Path, log: Path) -> None:
     """Edit over and over, in the application's own loop, until something ends it."""
-    from endure_kills import EDITS, Life
-
     lived = Life(folder, file, log, 5)
     edits, timer = itertools.cycle(EDITS), QTimer()
 
