@@ -76,7 +76,8 @@ class Chain:
 # --- one life, in a process of its own ---
 def digest(score: Score) -> str:
     """A few letters that tell one state of a solo from another, as it would be written."""
-    text = json.dumps(document_data(Document(score))[SCORE] | {"id": ""}, sort_keys=True)
+    text = json.dumps(document_data(Document(score))[SCORE] | {"id": ""})
+    text = json.dumps(json.loads(text, parse_int=float), sort_keys=True)  # 2 and 2.0 are one number
     return hashlib.sha1(text.encode("utf-8")).hexdigest()[:12]
 
 
@@ -341,6 +342,9 @@ def _takes_cut(
     last = next((line for line in reversed(lines) if line["kind"] == "taking"), None)
     if last is None or killed_at - last["t"] > 0.12:
         return
+    recorded_at = time.time() - (time.monotonic() - last["t"])
+    if any(sound.stat().st_mtime > recorded_at - 0.1 for sound in (folder / "state").glob("**/takes/*.flac")):
+        return  # it had come to its end, and is in the ledger
     raws = sorted((folder / "state" / "unsaved").glob("*/takes/*.raw"), key=lambda raw: raw.stat().st_mtime)
     kept_s = raws[-1].stat().st_size / 4 / 44_100 if raws else 0.0
     told.takes_cut += 1

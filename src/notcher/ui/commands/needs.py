@@ -3,6 +3,12 @@
 from notcher.ui.state.session import Session
 
 
+def no_phrase(session: Session) -> str:
+    """How it is said that a solo has no phrase to teach."""
+    what = "propose phrases on the Notch bench" if session.score.notes else "open a solo"
+    return f"There is no phrase yet: {what} first."
+
+
 class Needs:
     """Answers for the open document; each gives an empty sentence when nothing is missing."""
 

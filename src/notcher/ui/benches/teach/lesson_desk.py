@@ -35,6 +35,7 @@ from notcher.core.teaching import (
     who_words,
 )
 from notcher.ui.benches.teach.teach_bench import TeachBench
+from notcher.ui.commands.needs import no_phrase
 from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.meaning import Meaning
 from notcher.ui.state.practice import Practice
@@ -93,7 +94,7 @@ class LessonDesk(QObject):
 
     def need(self) -> str:
         """Why no lesson can be planned; empty when one can."""
-        return "" if self._session.score.phrases else "There is no phrase yet. Open a solo first."
+        return "" if self._session.score.phrases else no_phrase(self._session)
 
     def step_need(self) -> str:
         """Why there is no step to go to; empty when there is one."""

@@ -12,6 +12,7 @@ from notcher.core.sound import SOUND_ENDINGS, Clip
 from notcher.core.teaching import BoardRow
 from notcher.ui.benches.teach.take_recorder import HeardTake, TakeRecorder
 from notcher.ui.benches.teach.teach_bench import TeachBench
+from notcher.ui.commands.needs import no_phrase
 from notcher.ui.playback.player import Player
 from notcher.ui.playback.sources import Sources
 from notcher.ui.state.practice import Practice
@@ -62,7 +63,7 @@ class TakeDesk:
             return
         cell = self._teach.cell
         if cell is None:
-            self._shell.notice("There is no phrase to record yet. Open a solo first.")
+            self._shell.notice(no_phrase(self._session))
             return
         along, clip = self._teach.along, self._session.document.clip
         if along == "recording" and clip is None:
@@ -98,7 +99,7 @@ class TakeDesk:
         """Hear a take from a file against the board's chosen cell."""
         cell = self._teach.cell
         if cell is None:
-            self._shell.notice("There is no phrase to hold the take against. Open a solo first.")
+            self._shell.notice(no_phrase(self._session))
             return
         self._shell.show_bench(Bench.TEACH)
         take = self._new_take(*cell, "file", path.stem)

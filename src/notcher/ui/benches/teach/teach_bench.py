@@ -41,6 +41,7 @@ from notcher.ui.benches.teach.plan_panel import PlanPanel
 from notcher.ui.benches.teach.rung_board import SIGNS, RungBoard
 from notcher.ui.benches.teach.take_recorder import TakeRecorder
 from notcher.ui.benches.teach.take_view import TakeView
+from notcher.ui.commands.needs import no_phrase
 from notcher.ui.state.practice import Practice
 from notcher.ui.state.session import NOTHING, Session
 from notcher.ui.tab.tab_view import TabView
@@ -333,7 +334,7 @@ class TeachBench(QWidget):
 
     def cell_need(self) -> str:
         """Why there is no cell to play or mark; empty when there is one."""
-        return "" if self.cell is not None else "There is no phrase yet. Open a solo first."
+        return "" if self.cell is not None else no_phrase(self._session)
 
     def play_cell(self) -> None:
         """Ask for the chosen cell to be looped at its pace."""
