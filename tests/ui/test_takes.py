@@ -169,9 +169,16 @@ def test_a_take_can_be_ended_early_and_a_lost_input_keeps_it(teaching: Program, 
     qtbot.waitUntil(lambda: len(teach.takes.takes) == 2 and recorder.state == "idle", timeout=10_000)
     teach.show_takes(False)
     qtbot.mouseClick(teach.take_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: recorder.state == "recording", timeout=10_000)
+    teaching.guitar.lost.emit("The guitar input went away.")  # before anything was played
+    qtbot.waitUntil(lambda: recorder.state == "idle", timeout=10_000)
+    said = teaching.window.notices.label.text()
+    assert said.startswith("The guitar input went away. "), "why nothing was heard is said before that nothing was"
+    teach.show_takes(False)
+    qtbot.mouseClick(teach.take_button, Qt.MouseButton.LeftButton)
     recorder.cancel()
     assert recorder.state == "idle"
-    assert len(teach.takes.takes) == 2
+    assert len(teach.takes.takes) == 3
 
 
 def test_the_footswitch_does_what_the_settings_say(teaching: Program, qtbot: QtBot) -> None:

@@ -1,6 +1,7 @@
 """A solo written by hand, note after note, by delivered keys and clicks."""
 
 import pytest
+from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
@@ -86,6 +87,20 @@ def test_the_neck_writes_too_and_the_next_string_is_seen_in_words(by_hand: Progr
     assert places(by_hand.session.score) == [(2, 8), (2, 6)]
     press("Down")
     assert "next note is written on string 3" in by_hand.notch.tab.accessibleDescription()
+
+
+def test_a_note_at_the_same_time_stands_there_also_where_the_next_one_was_put_elsewhere(by_hand: Program) -> None:
+    neck, window = by_hand.notch.neck, by_hand.window
+    press("5")
+    for _ in range(8):
+        press("Right")
+    handle = window.windowHandle()
+    assert handle is not None
+    at = neck.mapTo(window, neck._spot(Place(2, 5)).toPoint())
+    QTest.mouseClick(handle, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, at)
+    first, second = by_hand.session.score.notes
+    assert (first.onset_s, first.offset_s) == (second.onset_s, second.offset_s)
+    assert {first.string, second.string} == {2, 3}
 
 
 # by reasoning: within reach the last figure is enough, both figures say it in full, a 0 says it anywhere

@@ -21,6 +21,7 @@ LEAST_ROOM = 0.75  # of an even spacing
 FAR = 1.9  # above this scale it is read from afar: strings are drawn to be seen from there
 THIN = 4.0  # pixels at scale 1: what is pointed at is a line
 SMALLEST = 0.52  # size of a figure that is still read
+PLATE_PX = 2  # by which the ground of a figure is larger than it
 
 
 def draw_phrase(
@@ -83,7 +84,9 @@ def draw_phrase(
     painter.setPen(theme.color("ink"))
     for note, top in zip(notes, tops, strict=True):  # over the figures, which stand on a ground of their own
         if top is not None:
-            painter.drawText(top + QPointF(2, -1), bend_name(note.reading.bend_semitones, naming, fret=note.fret))
+            over_figures = y(note.string) - metrics.capHeight() / 2 - PLATE_PX  # the next one's may lie beneath
+            at = QPointF(top.x() + 2, min(top.y() - 1, over_figures))
+            painter.drawText(at, bend_name(note.reading.bend_semitones, naming, fret=note.fret))
     painter.restore()
 
 
@@ -136,7 +139,7 @@ def _draw_fret(
 ) -> None:
     text = str(note.fret)
     width, height = metrics.horizontalAdvance(text), metrics.capHeight()
-    plate = QRectF(at.x() - 1.5, at.y() - height / 2 - 2, width + 3, height + 4)
+    plate = QRectF(at.x() - 1.5, at.y() - height / 2 - PLATE_PX, width + 3, height + 2 * PLATE_PX)
     painter.fillRect(plate, theme.color("panel"))
     painter.setPen(theme.color("soft_ink" if note.garnish else "ink"))
     painter.drawText(QPointF(at.x(), at.y() + height / 2), text)
