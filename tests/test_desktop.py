@@ -1,7 +1,9 @@
 """Notcher among other programs, judged by the tools of freedesktop.org, by man and by bash themselves."""
 
+import os
 import shutil
 import subprocess
+import time
 from pathlib import Path
 
 import pytest
@@ -62,6 +64,29 @@ def test_the_appstream_data_is_valid(placed: Path) -> None:
 def test_the_file_type_is_known_to_the_desktop(placed: Path) -> None:
     verdict("update-mime-database", str(placed / "mime"))
     assert "application/x-notcher:*.notch" in (placed / "mime" / "globs").read_text("utf-8")
+
+
+@pytest.mark.outside(
+    what="what a double click on a document starts",
+    source="GLib: gio open, as a file manager asks it",
+    tolerance="exact",
+    why="the program and its word",
+    kind="library",
+)
+def test_a_double_click_opens_a_document(tmp_path: Path, qapp: QApplication) -> None:
+    program, document, told = tmp_path / "notcher", tmp_path / "solo.notch", tmp_path / "told"
+    program.write_text(f'#!/bin/sh\necho "$1" > {told}\n', "utf-8")
+    program.chmod(0o755)
+    document.write_bytes(b"x")
+    install(str(program), tmp_path / "home" / ".local" / "share")
+    home = {**os.environ, "HOME": str(tmp_path / "home")}
+    home.pop("XDG_DATA_HOME", None)
+    subprocess.run(["dbus-run-session", "gio", "open", str(document)], env=home, check=True, timeout=60)
+    for _ in range(100):
+        if told.exists() and told.read_text("utf-8"):
+            break
+        time.sleep(0.05)
+    assert told.read_text("utf-8").strip() == str(document)
 
 
 @pytest.mark.outside(
