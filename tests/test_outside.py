@@ -2,6 +2,8 @@
 
 import re
 
+import pytest
+
 from house import PICTURE, picture
 from outside import COUNTED, NOT_COUNTED, PAGE, outside_checks, page
 
@@ -26,3 +28,15 @@ def test_each_mark_says_what_it_is_held_to() -> None:
 
 def test_the_picture_of_the_house_is_that_of_its_rooms() -> None:
     assert PICTURE.read_text("utf-8") == picture(), "run ./dev checks"
+
+
+@pytest.mark.parametrize("text", ["CONTRIBUTING.md", "README.md"])
+def test_every_file_that_leads_in_is_there(text: str) -> None:
+    """Where is ...? is answered by files that exist; so are pictures and pages."""
+    root = PAGE.parents[1]
+    words = (root / text).read_text("utf-8")
+    named = set(re.findall(r"`((?:[a-z_]+/)+[a-z_0-9.]*)`", words)) | set(re.findall(r"\]\((?!http)([^)#]+)\)", words))
+    named = {name for name in named if not name.startswith("ui/benches/NAME")}
+    assert len(named) > 20
+    missing = {name for name in named if not any((top / name).exists() for top in (root, root / "src" / "notcher"))}
+    assert missing - {"hear/", "notch/", "prove/", "shapes/", "teach/", "sheets/", "ledger/", "dist/"} == set()
