@@ -386,18 +386,20 @@ def loudspeaker_unplugged(folder: Path) -> None:
 
 
 def guitar_unplugged(folder: Path) -> None:
-    """The sound server goes away while a take is recorded: what was played till then is kept."""
+    """The audio interface goes away while a take is recorded: what was played till then is kept."""
     from sound_server import RATE, started
 
     server = started(f"module-null-sink sink_name=nul rate={RATE} channels=2",
                      "module-remap-source master=nul.monitor source_name=mic")  # fmt: skip
+    subprocess.run(["pactl", "set-default-source", "mic"], check=True)
     desk = Desk(folder, folder / "state", speaker=find_loudspeaker(), guitar=find_guitar_input())
     check(not desk.program.guitar.simulated, "the server's input is found")
     desk.open(saved_solo(folder, phrase_s=8.0))
     desk.press("F8")
     desk.until(lambda: desk.program.recorder.state == "recording", "the recording")
     desk.until(lambda: desk.program.guitar.position > 1.5 * desk.program.guitar.sample_rate, "a second and a half")
-    subprocess.run(["pactl", "unload-module", "module-remap-source"], check=True)
+    for module in ("module-remap-source", "module-null-sink"):  # of one alone the server finds another by itself
+        subprocess.run(["pactl", "unload-module", module], check=True)
     desk.until(lambda: bool(desk.said()), "a sentence", seconds=20)
     tell(desk.said())
     desk.until(lambda: desk.program.recorder.state == "idle", "the end of the take")
@@ -476,7 +478,7 @@ TROUBLES: dict[str, tuple[str, Callable[[Path], None]]] = {
     "document-vanishes": ("the folder of a solo is gone", document_vanishes),
     "clock": ("the clock jumps a week on, a year back, a year on", clock_set_back),
     "loudspeaker": ("the loudspeaker goes while a loop sounds", loudspeaker_unplugged),
-    "guitar": ("the guitar's input goes while a take is recorded", guitar_unplugged),
+    "guitar": ("the audio interface goes while a take is recorded", guitar_unplugged),
     "display": ("the display goes away", display_gone),
 }  # fmt: skip
 MOUNTS = ("disk-", "state-")
@@ -494,12 +496,19 @@ def meet(name: str, folder: Path) -> tuple[bool, list[str]]:
         runtime = folder / "run"
         runtime.mkdir(mode=0o700)
         environment |= {"XDG_RUNTIME_DIR": str(runtime), "PULSE_SERVER": f"unix:{runtime}/pulse/native"}
-    done = subprocess.run(command, env=environment, capture_output=True, text=True, timeout=300, check=False)
-    said = [json.loads(line) for line in done.stdout.splitlines() if line.startswith('"')]
-    if done.returncode:
-        said.append((done.stderr.strip().splitlines() or [f"ended with {done.returncode}"])[-1])
-        print(done.stderr[-3000:], file=sys.stderr)
-    return done.returncode == 0 and "Traceback" not in done.stderr, said
+    if name in SERVED:  # no pipe: a server that is left over would hold it open
+        with folder.with_suffix(".txt").open("w+", encoding="utf-8") as out:
+            code = subprocess.run(command, env=environment, stdout=out, stderr=out, timeout=200, check=False).returncode
+        subprocess.run(["pkill", "-f", str(folder)], check=False)
+        text = folder.with_suffix(".txt").read_text("utf-8")
+    else:
+        done = subprocess.run(command, env=environment, capture_output=True, text=True, timeout=200, check=False)
+        code, text = done.returncode, done.stdout + done.stderr
+    said = [json.loads(line) for line in text.splitlines() if line.startswith('"')]
+    if code:
+        said.append((text.strip().splitlines() or [f"ended with {code}"])[-1])
+        print(text[-3000:], file=sys.stderr)
+    return code == 0 and "Traceback" not in text, said
 
 
 if __name__ == "__main__":
