@@ -27,6 +27,7 @@ from notcher.core.sound import Clip
 from notcher.core.teaching import Passage
 from notcher.devices.loudspeaker import Loudspeaker, Source
 from notcher.ui.playback.player import Player
+from notcher.ui.shell.application import _return_memory
 from notcher.ui.state.jobs import Jobs
 
 RATE = 44_100
@@ -105,6 +106,7 @@ def steady(seconds: float) -> Clip:
 def on_a_simulated_clock(hours: float, seed: int) -> Looped:
     """Loop for hours of simulated time; another pace every minute, another stretch every ten."""
     app = QApplication.instance() or QApplication([])
+    _return_memory()  # as the program does when it starts
     dice, speaker, jobs = np.random.default_rng(seed), SteppedLoudspeaker(), Jobs()
     player, rounds = Player(speaker, jobs), [0]
     player.count_in = False
@@ -176,6 +178,7 @@ def _served(minutes: float) -> Looped:
 
     from notcher.devices import find_loudspeaker
 
+    _return_memory()
     with recorded_sink() as take:
         app = QCoreApplication(sys.argv[:1])
         speaker, jobs = find_loudspeaker(), Jobs()
