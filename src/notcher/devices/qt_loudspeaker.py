@@ -14,8 +14,9 @@ BUFFER_S, FEED_MS = 0.3, 20
 SERVER_MS = int(os.environ.setdefault("PULSE_LATENCY_MSEC", "300"))
 """What the sound server holds ahead. Qt asks it for some 17 ms, which left gaps whenever the machine was busy; at
 300 ms there were none (measured). The variable is libpulse's own and has to be set before Qt first talks to it."""
-WATCH_MS, LOST_AFTER = 250, 6
-"""A dead sound server says nothing: no progress for this many looks means the device is gone."""
+WATCH_MS, LOST_AFTER, BEGINS_WITHIN = 250, 6, 24
+"""A dead sound server says nothing: no progress for this many looks means the device is gone. The first sound takes a
+second on a machine at rest, and several where it is busy (measured); until then it may take the third number."""
 
 
 class QtLoudspeaker(Loudspeaker):
@@ -103,6 +104,6 @@ class QtLoudspeaker(Loudspeaker):
         usecs = self._sink.processedUSecs()
         self._still = self._still + 1 if usecs == self._seen_usecs else 0
         self._seen_usecs = usecs
-        if self._still >= LOST_AFTER:
+        if self._still >= (LOST_AFTER if usecs > 0 else BEGINS_WITHIN):
             self.close()
             self.lost.emit("The loudspeaker stopped answering. Check the sound settings; the work goes on in silence.")
