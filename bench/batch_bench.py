@@ -71,7 +71,7 @@ def main() -> None:
         *rows,
         "",
         f"**Two at a time are {took[1] / took[2]:.2f} times as fast as one (asked: {ASKED}, on two cores);",
-        f"plain arithmetic, in the same run: {reference:.2f} times.** Loading, two seconds a process, is in both.",
+        f"plain arithmetic, in the same run: {reference:.2f} times.** What is heard with is loaded once for all.",
         f"All drafted already: {again_s:.2f} s.",
         "",
     ]

@@ -65,6 +65,10 @@ def recordings_in(folder: Path) -> list[Path]:
     return found
 
 
+LOADED_ONCE = ("notcher.core.hearing", "notcher.core.formats", "notcher.core.sound")
+"""What each process needs: a server loads it, and each begins as its copy. Loading had taken two seconds a recording."""
+
+
 def draft_folder(
     recordings: Sequence[Path],
     folder: Path,
@@ -82,7 +86,8 @@ def draft_folder(
     at that many recordings. scores: also write documents. Raises: FolderError.
     """
     waiting = list(recordings)
-    context = multiprocessing.get_context("spawn")
+    context = multiprocessing.get_context("forkserver")
+    context.set_forkserver_preload([*LOADED_ONCE])
     with _one_core_each(), ProcessPoolExecutor(jobs, mp_context=context, max_tasks_per_child=1) as pool:
         running: set[Future[Drafted]] = set()
         try:
