@@ -66,7 +66,7 @@ def recordings_in(folder: Path) -> list[Path]:
 
 
 LOADED_ONCE = ("notcher.core.hearing", "notcher.core.formats", "notcher.core.sound")
-"""What each process needs: a server loads it, and each begins as its copy. Loading had taken two seconds a recording."""
+"""What each process needs: a server loads it, and each begins as its copy. Loading took 2 s a recording."""
 
 
 def draft_folder(
