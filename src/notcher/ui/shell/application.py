@@ -21,6 +21,7 @@ if TYPE_CHECKING:
 
 DEMO = "demo"
 M_MMAP_THRESHOLD, OWN_PIECE_BYTES = -3, 4 << 20  # malloc.h; what is larger is taken from the system by itself
+M_ARENA_MAX = -8  # the same; threads that come and go share two heaps, else each keeps what it has freed
 LOOK_MS = 10  # how often it is looked whether everything is loaded
 
 
@@ -135,7 +136,9 @@ def _return_memory() -> None:
     import ctypes  # nothing of it before the first paint
 
     with suppress(AttributeError, OSError):  # another C library
-        ctypes.CDLL(None).mallopt(M_MMAP_THRESHOLD, OWN_PIECE_BYTES)
+        libc = ctypes.CDLL(None)
+        libc.mallopt(M_MMAP_THRESHOLD, OWN_PIECE_BYTES)
+        libc.mallopt(M_ARENA_MAX, 2)
 
 
 def _logged(kind: object, _where: object, message: str | None) -> None:
