@@ -114,7 +114,7 @@ def clock(seed: int, small: bool) -> Section:
     lines = [
         f"{looped.seconds / 3600:.1f} hours of looping on a clock that goes on when it is told to, through the",
         f"player: {looped.rounds} rounds, {looped.changes} changes of pace, another stretch every ten minutes. Gaps",
-        f"(20 ms without sound): {looped.gaps} (0). Memory grew by {looped.growth_mb:.1f} MB after the first",
+        f"(20 ms without sound): {looped.gaps} (0). Memory held grew by {looped.growth_mb:.1f} MB after the first",
         f"half hour (10). Rounds counted and rounds due differ by {looped.off_s:.2f} a minute at most,",
         "the one that is cut included.",
         "",
@@ -133,7 +133,7 @@ def server(_seed: int, small: bool) -> Section:
     wrong = (looped.gaps > 0) + (grew >= 10 and not small)
     lines = [
         f"{looped.seconds / 60:.1f} minutes through a sound server with a silent sink, recorded behind it:",
-        f"{looped.rounds} rounds, {looped.changes} changes of pace. Gaps: {looped.gaps} (0). Memory grew by",
+        f"{looped.rounds} rounds, {looped.changes} changes of pace. Gaps: {looped.gaps} (0). Memory held grew by",
         f"{grew:.1f} MB once every pace had been heard (10).",
         "",
         f"Wrong: {wrong}",

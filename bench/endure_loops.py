@@ -5,6 +5,7 @@ The second runs in a process of its own under a sound server (`python bench/endu
 
 from __future__ import annotations
 
+import ctypes
 import gc
 import json
 import os
@@ -51,8 +52,9 @@ class Looped:
 
 
 def memory_mb() -> float:
-    """What this process holds now."""
+    """What this process holds now, without what the C library keeps in reserve (malloc_trim(3))."""
     gc.collect()
+    ctypes.CDLL(None).malloc_trim(0)
     return int(Path("/proc/self/statm").read_text().split()[1]) * PAGE / 1e6
 
 
@@ -211,7 +213,11 @@ def _served(minutes: float) -> Looped:
     window = round(WINDOW_S * RATE)
     loud = np.abs(heard[: heard.size // window * window]).reshape(-1, window).max(axis=1) > QUIET
     body = loud[int(np.flatnonzero(loud)[0]) : int(np.flatnonzero(loud)[-1]) + 1]
-    gaps = int(np.count_nonzero(~body[1:] & body[:-1]))
+    began = np.flatnonzero(~body[1:] & body[:-1])
+    for at in began:
+        length = int(np.argmax(body[at + 1 :]))
+        print(f"gap at {(at + 1) * WINDOW_S:.2f} s, {length * WINDOW_S:.2f} s long", file=sys.stderr)
+    gaps = int(began.size)
     return Looped(body.size * WINDOW_S, rounds[0], changes, gaps, grown)
 
 
