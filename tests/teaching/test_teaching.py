@@ -235,3 +235,19 @@ def test_rounds_are_not_cut_off_by_the_clock() -> None:
     now = running().went_on().passed(10_000.0)
     assert (now.at, now.phase) == (1, Phase.PLAY)
     assert "round 1 of" in running_words(now)
+
+
+@pytest.mark.parametrize("left_s", [0.03, 0.2, 1.0])
+def test_a_loop_entered_shortly_before_its_end_begins_once_it_can_go_on(left_s: float) -> None:
+    """At the first word that it can be heard there is sound for the next third of a second, over its end as well."""
+    noise = np.random.default_rng(5).uniform(-0.5, 0.5, (6 * RATE, 1)).astype(np.float32)
+    loop = LoopUnderway(Clip(noise, RATE), 1.0, 5.0, pace=0.5, at_s=5.0 - 0.5 * left_s)
+    heard: list[np.ndarray] = []
+
+    def told(_share: float) -> None:
+        if not heard:
+            heard.append(loop.parts(0, RATE // 3).copy())
+
+    loop.prepare(told)
+    level = np.abs(heard[0][: heard[0].shape[0] // 441 * 441, 0]).reshape(-1, 441).max(axis=1)
+    assert level[3:].min() > 0.05, "ten milliseconds of silence"

@@ -11,6 +11,7 @@ from notcher.core.score import BeatMap
 from notcher.core.sound import Clip, stretched
 
 SEAM_S = 0.012
+AHEAD_S = 0.4  # of sound that is there when a loop underway begins: what follows is made meanwhile
 BEFORE_S = 0.001  # a count-in's click lies at least this before what it leads into
 COUNT_WITHOUT_BEATS = (4, 0.6)  # clicks, seconds apart at full pace
 
@@ -98,12 +99,14 @@ class LoopUnderway:
         """Fill the loop. Raises: Cancelled."""
         rise = np.linspace(0, 1, self._fade, endpoint=False, dtype=np.float32)[:, None]
         entered: list[FloatArray] = []
+        enough = self.entry == 0 or self.length - self.entry >= round(AHEAD_S * self.sample_rate)
 
         def begun(share: float) -> None:
             if not entered:  # heard for the first time it only fades in
                 entered.append(self._after[: self._fade].copy())
                 self._after[: self._fade] *= rise
-            progress(0.5 * share)
+            if enough:  # else it is over before what comes after it is there
+                progress(0.5 * share)
 
         stretched(
             self._parts[0], self.pace, semitones=self._semitones, into=self._after, progress=begun, cancelled=cancelled
