@@ -8,7 +8,7 @@ import threading
 import time
 import traceback
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -177,8 +177,7 @@ class Walk:
         self._press_until("Ctrl+Shift+Z", lambda: stack.index() >= steps, stack.count())
         self.walked.stretches.append((steps, same, _same(self.program.session.document.score, end)))
 
-    def _press_until(self, keys: str, done: object, most: int) -> None:
-        assert callable(done)
+    def _press_until(self, keys: str, done: Callable[[], bool], most: int) -> None:
         for _ in range(most + 20):
             if done():
                 return

@@ -58,7 +58,7 @@ def kills(seed: int, small: bool) -> Section:
         f"| rows of the ledger seen in the window / gone / oldest of these | "
         f"{told.rows} / {len(told.rows_lost_s)} / {max(told.rows_lost_s, default=0.0):.2f} s |",
         f"| takes cut off / the most that was cut away | {told.takes_cut} / {cut.max():.2f} s |",
-        f"| saves in these lives; files damaged | {told.saves}; 0 |",
+        f"| saves in these lives; files damaged | {told.saves}; {told.files_lost} |",
         f"| wrong | {len(told.faults)} |",
         "",
         *(f"- {fault}" for fault in told.faults[:20]),

@@ -61,6 +61,7 @@ class Chain:
     takes_cut: int = 0
     takes_lost_s: list[float] = field(default_factory=list)
     saves: int = 0
+    files_lost: int = 0
 
     def add(self, other: Chain) -> None:
         for name, value in vars(other).items():
@@ -289,14 +290,21 @@ def _compare(
     states = [line for line in before if "digest" in line]
     if not states:
         return
-    found = [0] if anew else [at for at, line in enumerate(states) if line["digest"] == opened["digest"]]
-    if not found:
+    lost_s = lost_before(killed_at, states, states[0]["digest"] if anew else opened["digest"])
+    if lost_s is None:
         told.faults.append(f"{where}: a state came back that never was")
-    elif found[-1] < len(states) - 1:
-        lost_s = killed_at - states[found[-1] + 1]["t"]
+    elif lost_s > 0:
         told.lost_s.append(lost_s)
         if lost_s > LOST_AT_MOST_S:
             told.faults.append(f"{where}: an edit of {lost_s:.2f} s before the kill is lost")
+
+
+def lost_before(ended_at: float, states: list[dict[str, Any]], came_back: str) -> float | None:
+    """Age of the oldest edit that did not come back, seconds, 0 when all did; None for a state that never was."""
+    found = [at for at, line in enumerate(states) if line["digest"] == came_back]
+    if not found:
+        return None
+    return 0.0 if found[-1] == len(states) - 1 else ended_at - float(states[found[-1] + 1]["t"])
 
 
 def rows_on_disk(folder: Path) -> set[str]:
@@ -358,6 +366,7 @@ def _check_file(told: Chain, file: Path | None, where: str) -> None:
         try:
             read_document(file)
         except FileError as problem:
+            told.files_lost += 1
             told.faults.append(f"{where}: the file is lost: {problem}")
 
 

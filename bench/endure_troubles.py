@@ -31,7 +31,7 @@ sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 sys.path.insert(0, str(Path(__file__).parents[1] / "tests" / "devices"))
 
 import hands
-from endure_kills import EDITS, Life, digest, lines_of, rows_on_disk, solo_with_phrases
+from endure_kills import EDITS, Life, digest, lines_of, lost_before, rows_on_disk, solo_with_phrases
 from notcher.core.formats import Document, Recovery, read_document, write_document
 from notcher.core.formats.document import SCORE, score_of
 from notcher.core.formats.journal import parts_of
@@ -347,7 +347,6 @@ def file_clock_back(folder: Path) -> None:
     desk = Desk(folder, folder / "later")
     desk.open(folder / "watch.notch")
     desk.press("Home", "S")
-    edited = desk.session.score
     desk.idle(0.8)
     desk.press("Right", "W")
     edited = desk.session.score
@@ -444,8 +443,8 @@ def display_gone(folder: Path) -> None:
     recovery = Recovery(folder / "state" / "unsaved")
     found = next(recovery.found(), None)
     score = recovery.read(found).document.score if found is not None else read_document(file).score
-    back = [at for at, line in enumerate(states) if line["digest"] == digest(score)]
-    lost_s = 0.0 if back and back[-1] == len(states) - 1 else gone_at - states[back[-1] + 1]["t"] if back else np.inf
+    lost_s = lost_before(gone_at, states, digest(score))
+    assert lost_s is not None, "a state came back that never was"
     check(lost_s < 2.0, f"at most two seconds are lost: {lost_s:.2f} s")
     tell(f"The program ends with the display; the next start offers the work, {max(lost_s, 0):.1f} s of it lost.")
 
