@@ -2,6 +2,7 @@
 
 Seven starts of Notcher and seven of a bare window of the same toolkit, one after the other in turn, until each has been
 painted; the middle ones are compared. So are `notcher --help` and `notcher --version` with Python that does nothing.
+Python may keep its bytecode, as it does for whoever installs a program.
 """
 
 from __future__ import annotations
@@ -13,6 +14,7 @@ import time
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
 
 PAGE = Path(__file__).parents[1] / "docs" / "benchmarks" / "start.md"
 TURNS = 7
