@@ -15,6 +15,8 @@ from notcher.core.sound import (
     Overview,
     beside,
     focused,
+    has_middle,
+    is_wide,
     peak_dbfs,
     read_clip,
     resampled,
@@ -178,3 +180,14 @@ def test_two_sounds_beside_each_other_keep_their_pitches_when_slowed() -> None:
         part = slow.samples[20_000:60_000, side].copy()
         heard = float(np.median(librosa.yin(part, fmin=300, fmax=500, sr=RATE)))
         assert abs(1200 * np.log2(heard / true)) < 5
+
+
+@pytest.mark.parametrize(("shared", "wide", "middle"), [(1.0, False, True), (0.9, True, True), (0.0, True, False)])
+def test_how_much_two_sides_share_is_told_over_all_of_a_long_sound(shared: float, wide: bool, middle: bool) -> None:
+    """Sides of equal power with a share s in common correlate by s: their difference keeps 1 - s of both energies."""
+    dice = np.random.default_rng(4)
+    common, *own = (dice.standard_normal(700_000) for _ in range(3))
+    sides = [0.1 * (np.sqrt(shared) * common + np.sqrt(1 - shared) * part) for part in own]
+    clip = Clip(np.stack(sides, axis=1).astype(np.float32), RATE)
+    assert (is_wide(clip), has_middle(clip)) == (wide, middle)
+    assert clip.mixed() == pytest.approx(np.mean(clip.samples, axis=1), abs=1e-6)

@@ -57,7 +57,7 @@ from notcher.core.score import (
     with_times,
 )
 from notcher.core.score.rhythm import played_late_s
-from notcher.core.sound import Clip, banded, focused, has_middle, is_wide, peak_dbfs, resampled
+from notcher.core.sound import Clip, banded, focused, has_middle, is_wide, peak_dbfs, peak_level, resampled
 from notcher.core.theory import likely_scales
 
 SHORTEST_S = 0.3
@@ -216,8 +216,9 @@ def first_phrases(
     Returns: the draft of its first whole phrases, and the time up to which it can stand; None when the recording is
     short or nothing is heard so soon. Raises: Cancelled.
     """
-    loud = np.flatnonzero(np.abs(clip.samples[:, 0]) > 0.05 * max(float(np.abs(clip.samples[:, 0]).max()), 1e-9))
-    start_s = max(0.0, loud[0] / clip.sample_rate - 0.5) if loud.size else 0.0
+    side = clip.samples[:, 0]
+    loud = 0.05 * max(peak_level(side), 1e-9)
+    start_s = max(0.0, int(np.argmax((side > loud) | (side < -loud))) / clip.sample_rate - 0.5) if side.size else 0.0
     if clip.duration_s < 2 * EARLY_S + start_s:
         return None
     try:

@@ -36,7 +36,7 @@ def loop_back_delay_s(recorded: Clip, clicks_s: FloatArray) -> float:
     introduction to matched filters", IRE Trans. IT 6, 1960). Raises: LatencyError when it is not there, or not steady.
     """
     rate = recorded.sample_rate
-    sound = recorded.samples.mean(axis=1).astype(np.float64)
+    sound = recorded.mixed().astype(np.float64)
     tick = click(rate, high=True)[:, 0].astype(np.float64)
     tick /= np.linalg.norm(tick)
     delays = []
@@ -77,7 +77,7 @@ def clap_times_s(recorded: Clip) -> FloatArray:
     """Return when claps, or single hard strokes on damped strings, begin; seconds, rising."""
     rate = recorded.sample_rate
     hop = max(1, rate // 500)
-    sound = recorded.samples.mean(axis=1)
+    sound = recorded.mixed()
     frames = sound[: sound.size // hop * hop].reshape(-1, hop)
     level = np.sqrt(np.mean(frames.astype(np.float64) ** 2, axis=1))
     if level.size < 30 or float(level.max()) < QUIET:

@@ -12,7 +12,7 @@ FOCUSES = ("auto", "mid", "left", "right", "side")
 """What may be listened to: auto keeps the sound that both channels share, bin by bin."""
 
 FRAME_S = 0.093  # about: the nearest power of two in samples
-BLOCK_FRAMES = 256
+BLOCK_FRAMES, BLOCK_SAMPLES = 256, 1 << 18
 ALIKE = 0.1
 """Of the sound of two sides: with less in common a lead in the middle would be ten decibels below the rest."""
 
@@ -36,10 +36,15 @@ def focused(clip: Clip, how: str = "auto") -> FloatArray:
     if how == "right":
         return np.ascontiguousarray(right)
     if how == "side":
-        return np.asarray((left - right) / 2, dtype=np.float32)
+        return _half(np.subtract(left, right, dtype=np.float32))
     if how == "auto" and is_wide(clip):
         return _centre(left, right, clip.sample_rate)
-    return np.asarray((left + right) / 2, dtype=np.float32)
+    return _half(np.add(left, right, dtype=np.float32))
+
+
+def _half(total: FloatArray) -> FloatArray:
+    total *= 0.5  # in place: a long recording's channel is large
+    return total
 
 
 def banded(sound: FloatArray, sample_rate: int, band_hz: tuple[float, float]) -> FloatArray:
@@ -58,16 +63,25 @@ def banded(sound: FloatArray, sample_rate: int, band_hz: tuple[float, float]) ->
 
 def is_wide(clip: Clip) -> bool:
     """Whether there is a stereo picture: two channels that differ."""
-    left, right = clip.samples[:, 0], clip.samples[:, min(1, clip.channels - 1)]
-    energy = float(np.mean(left**2) + np.mean(right**2))
-    return energy > 0 and float(np.mean((left - right) ** 2)) > 1e-4 * energy
+    both, difference = _energies(clip)
+    return both > 0 and difference > 1e-4 * both
 
 
 def has_middle(clip: Clip) -> bool:
     """Whether the sides of a stereo picture have anything in common that could be kept as its middle."""
-    left, right = clip.samples[:, 0], clip.samples[:, min(1, clip.channels - 1)]
-    alike = 2 * float(np.mean(left * right, dtype=np.float64))
-    return alike > ALIKE * float(np.mean(left**2, dtype=np.float64) + np.mean(right**2, dtype=np.float64))
+    both, difference = _energies(clip)
+    return both - difference > ALIKE * both
+
+
+def _energies(clip: Clip) -> tuple[float, float]:
+    """Energy of both sides together, and of their difference; block by block, so memory stays flat."""
+    both = difference = 0.0
+    for first in range(0, clip.samples.shape[0], BLOCK_SAMPLES):
+        sides = clip.samples[first : first + BLOCK_SAMPLES].astype(np.float64)
+        left, right = sides[:, 0], sides[:, min(1, clip.channels - 1)]
+        both += float(np.sum(left**2) + np.sum(right**2))
+        difference += float(np.sum((left - right) ** 2))
+    return both, difference
 
 
 def _centre(left: FloatArray, right: FloatArray, sample_rate: int) -> FloatArray:

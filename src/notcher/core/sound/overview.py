@@ -16,11 +16,8 @@ class Overview:
         if samples.ndim != 1:
             raise ValueError("an overview is made of one channel")
         self._samples = samples if fine else samples[:0].copy()
-        cells = -(-samples.shape[0] // BASE)
-        padded = np.zeros(cells * BASE, dtype=np.float32)
-        padded[: samples.shape[0]] = samples
-        grid = padded.reshape(cells, BASE)
-        self._levels = [np.stack([grid.min(axis=1), grid.max(axis=1)])]
+        starts = np.arange(0, samples.shape[0], BASE)
+        self._levels = [np.stack([np.minimum.reduceat(samples, starts), np.maximum.reduceat(samples, starts)])]
         while self._levels[-1].shape[1] > 256:
             below = self._levels[-1]
             below = below[:, : below.shape[1] // 2 * 2].reshape(2, -1, 2)

@@ -454,7 +454,7 @@ class Program:
         self.sources.on_opened()
         self.player.load(clip, document.score.beat_map)
         self.reel.strip.show_sound(
-            Overview(clip.samples.mean(axis=1), fine=False) if clip is not None else None,
+            Overview(clip.mixed(), fine=False) if clip is not None else None,
             clip.sample_rate if clip is not None else 1,
             clip.duration_s if clip is not None else 0.0,
         )
