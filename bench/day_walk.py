@@ -14,7 +14,7 @@ from datetime import datetime, timedelta
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import QPoint, QSettings
+from PyQt6.QtCore import QPoint
 from PyQt6.QtGui import QKeySequence
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractSpinBox, QApplication, QDialog, QLineEdit, QMainWindow, QWidget
@@ -26,11 +26,10 @@ from notcher.core.formats import text_tab
 from notcher.core.proving import render
 from notcher.core.score import STANDARD, Score
 from notcher.core.sound import Clip, write_clip
-from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker, WrittenVoice
 from notcher.ui.shell.program import Program
-from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Bench
 from second_composer import second_case
+from simulated_program import simulated_program
 from version_pairs import version_pair
 
 MONDAY = datetime(2026, 3, 2, 9, 0)
@@ -208,16 +207,9 @@ class Day:
 
     def begin(self) -> Program:
         """Start Notcher as it is started in the morning."""
-        settings = Settings(QSettings(str(self.home / "day.ini"), QSettings.Format.IniFormat))
-        settings.set("latency_ms", 0.0)
-        self.program = Program(
-            settings, SimulatedLoudspeaker(speed=QUICK), guitar=SimulatedGuitarist(latency_s=0.0, speed=QUICK),
-            footswitch=KeyFootswitch(), voice=WrittenVoice(), state=self.home / "state", now=lambda: self.now,
-            clock=lambda: QUICK * time.monotonic(),
-        )  # fmt: skip
-        self.program.window.resize(1280, 800)
-        self.program.window.show()
-        QTest.qWaitForWindowActive(self.program.window)
+        self.program = simulated_program(
+            self.home, speed=QUICK, now=lambda: self.now, clock=lambda: QUICK * time.monotonic()
+        )
         return self.program
 
     def end(self) -> None:

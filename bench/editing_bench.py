@@ -18,7 +18,7 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import numpy as np
-from PyQt6.QtCore import QPoint, QPointF, QSettings, Qt
+from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QKeySequence, QWheelEvent, QWindow
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
@@ -29,12 +29,10 @@ from notcher.core.hearing import draft, snapped_note
 from notcher.core.neck import Place
 from notcher.core.score import Attack, End, Note, Score, Tone
 from notcher.core.sound import Clip, read_clip
-from notcher.devices import SimulatedLoudspeaker
-from notcher.painting.theme import load_fonts
 from notcher.ui.benches.notch.notch_edits import BEND_SIZES
 from notcher.ui.shell.program import Program
-from notcher.ui.state.settings import Settings
 from other_hands import true_score
+from simulated_program import simulated_program
 
 PAGE = Path(__file__).parents[1] / "docs" / "benchmarks" / "editing.md"
 SEEDS = range(100, 106)
@@ -373,14 +371,10 @@ def main() -> None:
     parser.add_argument("--cases", type=Path, metavar="DIR", help="solos of other hands, see other_hands")
     options = parser.parse_args()
     app = QApplication(sys.argv[:1])
-    load_fonts()
     rows, kinds = [], {"draft": {}, "page": {}}
     totals = np.zeros(5, dtype=int)
     with tempfile.TemporaryDirectory() as scratch:
-        store = QSettings(str(Path(scratch) / "s.ini"), QSettings.Format.IniFormat)
-        program = Program(Settings(store), SimulatedLoudspeaker(), state=Path(scratch) / "state")
-        program.window.resize(1280, 800)
-        program.window.show()
+        program = simulated_program(Path(scratch))
         for name, true, clip, beat_s in others(options.cases) if options.cases else own():
             heard = draft(clip, tuning=true.tuning)  # the instructor has settled the tuning first
             program.session.open(Document(heard.score, clip, heard.track, heard.attacks_s), None)

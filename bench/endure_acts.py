@@ -14,7 +14,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import QPoint, QPointF, QSettings, Qt, QTimer, QtMsgType, qInstallMessageHandler
+from PyQt6.QtCore import QPoint, QPointF, Qt, QTimer, QtMsgType, qInstallMessageHandler
 from PyQt6.QtGui import QKeySequence, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialog, QMenu, QWidget
@@ -24,10 +24,7 @@ from notcher.core.formats import Document, musicxml_text, text_tab
 from notcher.core.formats.document import SCORE, document_data, score_of
 from notcher.core.proving import render
 from notcher.core.score import Score
-from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker, WrittenVoice
-from notcher.painting.theme import load_fonts
-from notcher.ui.shell.program import Program
-from notcher.ui.state.settings import Settings
+from simulated_program import simulated_program
 
 STRETCH = 500
 """After so many acts all is undone and done again."""
@@ -92,15 +89,8 @@ class Walk:
 
     def __init__(self, app: QApplication, folder: Path, seed: int) -> None:
         self.app, self.dice, self.walked = app, np.random.default_rng(seed), Walked()
-        settings = Settings(QSettings(str(folder / "s.ini"), QSettings.Format.IniFormat))
-        self.program = Program(
-            settings, SimulatedLoudspeaker(speed=QUICK), guitar=SimulatedGuitarist(speed=QUICK),
-            footswitch=KeyFootswitch(), voice=WrittenVoice(), state=folder / "state",
-        )  # fmt: skip
+        self.program = simulated_program(folder, speed=QUICK)
         self.window = self.program.window
-        self.window.resize(1280, 800)
-        self.window.show()
-        QTest.qWaitForWindowActive(self.window)
         solo = solo_with_phrases(seed, length_s=20.0)
         self.document = Document(solo, render(solo))
         self.opened = False
@@ -325,7 +315,6 @@ def random_acts(folder: Path, *, seed: int, acts: int) -> Walked:
     """Walk at a window of its own in an application that was made."""
     app = QApplication.instance() or QApplication([])
     assert isinstance(app, QApplication)
-    load_fonts()
     walk = Walk(app, folder, seed)
     with watched(walk.walked):
         return walk.walk(acts)

@@ -18,8 +18,6 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QSettings
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialog
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
@@ -31,11 +29,8 @@ from notcher.core.ledger import NOBODY_ID, record, store  # noqa: F401 - loaded 
 from notcher.core.proving import render
 from notcher.core.score import Phrase, Score
 from notcher.core.sound import write_clip
-from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker, WrittenVoice
-from notcher.painting.theme import load_fonts
-from notcher.ui.shell.program import Program
-from notcher.ui.state.settings import Settings
 from second_composer import second_case
+from simulated_program import simulated_program
 
 BUSY = ("editing", "saving", "taking", "planning")
 LOST_AT_MOST_S = 2.0
@@ -95,19 +90,11 @@ class Life:
 
     def __init__(self, folder: Path, first: Path, log: Path, seed: int) -> None:
         self.app, self.dice = QApplication([]), np.random.default_rng(seed)
-        load_fonts()
         self._log = os.open(log, os.O_WRONLY | os.O_CREAT | os.O_APPEND)
         self._rows: set[str] = set()
         self._digest = ""
-        settings = Settings(QSettings(str(folder / "s.ini"), QSettings.Format.IniFormat))
-        settings.set("latency_ms", 0.0)
-        self.program = Program(
-            settings, SimulatedLoudspeaker(), guitar=SimulatedGuitarist(latency_s=0.0), footswitch=KeyFootswitch(),
-            voice=WrittenVoice(), state=folder / "state",
-        )  # fmt: skip
+        self.program = simulated_program(folder)
         self.window = self.program.window
-        self.window.show()
-        QTest.qWaitForWindowActive(self.window)
         self._open(first)
 
     def _open(self, first: Path) -> None:

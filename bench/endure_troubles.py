@@ -23,7 +23,7 @@ import numpy as np
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from PyQt6.QtCore import QSettings, QTimer
+from PyQt6.QtCore import QTimer
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialog
 
@@ -37,17 +37,8 @@ from notcher.core.formats.document import SCORE, score_of
 from notcher.core.formats.journal import parts_of
 from notcher.core.proving import render
 from notcher.core.sound import write_clip
-from notcher.devices import (
-    KeyFootswitch,
-    SimulatedGuitarist,
-    SimulatedLoudspeaker,
-    WrittenVoice,
-    find_guitar_input,
-    find_loudspeaker,
-)
-from notcher.painting.theme import load_fonts
-from notcher.ui.shell.program import Program
-from notcher.ui.state.settings import Settings
+from notcher.devices import find_guitar_input, find_loudspeaker
+from simulated_program import simulated_program
 
 DISK_MB = 4
 HERE = Path(__file__)
@@ -58,19 +49,8 @@ class Desk:
 
     def __init__(self, folder: Path, state: Path, **given: object) -> None:
         self.app = QApplication.instance() or QApplication([])
-        load_fonts()
-        settings = Settings(QSettings(str(folder / "s.ini"), QSettings.Format.IniFormat))
-        settings.set("latency_ms", 0.0)
-        made: dict[str, object] = {
-            "speaker": SimulatedLoudspeaker(), "guitar": SimulatedGuitarist(latency_s=0.0),
-            "footswitch": KeyFootswitch(), "voice": WrittenVoice(), "state": state, **given,
-        }  # fmt: skip
-        speaker = made.pop("speaker")
-        self.program = Program(settings, speaker, **made)  # type: ignore[arg-type]
+        self.program = simulated_program(folder, state=state, **given)
         self.window, self.session = self.program.window, self.program.session
-        self.window.resize(1280, 800)
-        self.window.show()
-        QTest.qWaitForWindowActive(self.window)
 
     def open(self, path: Path) -> None:
         self.program.opening.open_path(str(path))
@@ -500,7 +480,7 @@ def meet(name: str, folder: Path) -> tuple[bool, list[str]]:
             code = subprocess.run(command, env=environment, stdout=out, stderr=out, timeout=200, check=False).returncode
         subprocess.run(["pkill", "-f", str(folder)], check=False)
         text = folder.with_suffix(".txt").read_text("utf-8")
-    else:
+    else:  # no file: where files may not grow, what is said could not be kept either
         done = subprocess.run(command, env=environment, capture_output=True, text=True, timeout=200, check=False)
         code, text = done.returncode, done.stdout + done.stderr
     said = [json.loads(line) for line in text.splitlines() if line.startswith('"')]

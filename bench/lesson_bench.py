@@ -15,7 +15,6 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import librosa
 import numpy as np
-from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QApplication
 
 from notcher.core.formats import Document
@@ -24,26 +23,13 @@ from notcher.core.score import BeatMap, Note, Phrase, Score, bent_curve
 from notcher.core.sound import Clip
 from notcher.core.teaching import LoopUnderway, Mirror, stand_lines
 from notcher.demo.solo import demo_score
-from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker, WrittenVoice
-from notcher.painting.theme import load_fonts
 from notcher.ui.shell.program import Program
-from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Bench
+from simulated_program import simulated_program
 
 PAGE = Path(__file__).parents[1] / "docs" / "benchmarks" / "lesson.md"
 RATE = 44_100
 ASKED_MS, ASKED_HEARD_MS, ASKED_CENTS, ASKED_WHOLE_S = 60, 300, 5, 2
-
-
-def opened(folder: Path) -> Program:
-    settings = Settings(QSettings(str(folder / "settings.ini"), QSettings.Format.IniFormat))
-    settings.set("latency_ms", 0.0)
-    program = Program(
-        settings, SimulatedLoudspeaker(), guitar=SimulatedGuitarist(latency_s=0.0), footswitch=KeyFootswitch(),
-        voice=WrittenVoice(), state=folder / "state",
-    )  # fmt: skip
-    program.window.show()
-    return program
 
 
 def wait(app: QApplication, done: Callable[[], bool], *, seconds: float = 30.0) -> None:
@@ -120,9 +106,8 @@ def another_pace(groups: tuple[int, ...] = (2,)) -> tuple[float, float, float]:
 
 def main() -> None:
     app = QApplication(sys.argv[:1])
-    load_fonts()
     with tempfile.TemporaryDirectory() as folder:
-        program = opened(Path(folder))
+        program = simulated_program(Path(folder))
         program.session.open(Document(bends()), None)
         program.window.show_bench(Bench.TEACH)
         program.mirror.toggle()

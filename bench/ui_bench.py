@@ -18,7 +18,7 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import numpy as np
-from PyQt6.QtCore import QSettings, Qt, QTimer
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QPixmap
 from PyQt6.QtWidgets import QApplication
 
@@ -28,16 +28,14 @@ from notcher.core.score import Attack, BeatMap, Note, Phrase, PitchCurve, Score,
 from notcher.core.score.rhythm import written_times
 from notcher.core.sound import Clip, read_clip, write_clip
 from notcher.demo import demo_audio
-from notcher.devices import SimulatedLoudspeaker
 from notcher.painting.theme import PAPER, load_fonts
 from notcher.ui.benches.prove.prove_bench import ProveBench
 from notcher.ui.playback.sources import Source
-from notcher.ui.shell.program import Program
 from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.session import Session
-from notcher.ui.state.settings import Settings
 from notcher.ui.tab.tab_view import TabView
 from notcher.ui.widgets.style import apply_theme
+from simulated_program import simulated_program
 
 PAGE = Path(__file__).parents[1] / "docs" / "benchmarks" / "ui.md"
 MINUTES, NOTES = 10, 3_000
@@ -173,9 +171,7 @@ def edited(app: QApplication, count: int) -> dict[str, float]:
     score, track = long_solo()
     score, found = score.with_notes(score.notes[:count]), {}
     with tempfile.TemporaryDirectory() as scratch:
-        store = QSettings(str(Path(scratch) / "s.ini"), QSettings.Format.IniFormat)
-        program = Program(Settings(store), SimulatedLoudspeaker(), state=Path(scratch) / "state")
-        program.window.show()
+        program = simulated_program(Path(scratch))
         session, edits = program.session, program.notch.edits
         session.open(Document(score, None, track), None)
         session.take_evidence(Draft(score, track, (), "auto"))
