@@ -1,5 +1,10 @@
 """The demo explains itself in six cards, by delivered keys and clicks, and is left alone at once if wanted."""
 
+import os
+import subprocess
+import sys
+from pathlib import Path
+
 import pytest
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
@@ -62,3 +67,30 @@ def test_they_come_by_themselves_once(program: Program, cards: DemoCards, settin
     assert cards.shown
     press("Ctrl+5")
     assert not cards.shown
+
+
+def test_they_come_over_the_demo_that_a_terminal_opens(tmp_path: Path) -> None:
+    """As `notcher demo` starts it, at home where nothing was ever opened; a second start tells nothing again."""
+    script = """
+import os
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QApplication, QLabel
+from notcher.ui.shell import application
+def look():
+    seen = [part.text() for part in QApplication.allWidgets() if isinstance(part, QLabel) and part.isVisible()]
+    if "1 of 6" in seen or any("notes" in text for text in seen):
+        print("1 of 6" in seen, flush=True)
+        os._exit(0)
+def painted():
+    painted.timer = QTimer()
+    painted.timer.timeout.connect(look)
+    painted.timer.start(50)
+application.run("demo", painted)
+"""
+    homes = dict.fromkeys(("HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_STATE_HOME"), str(tmp_path))
+    for told in ("True", "False"):
+        done = subprocess.run(
+            [sys.executable, "-c", script], env={**os.environ, **homes}, capture_output=True, text=True, timeout=90,
+            check=True,
+        )  # fmt: skip
+        assert done.stdout.strip() == told

@@ -123,7 +123,7 @@ class Loading:
         opening = self.program.opening
         opening.offer_unsaved()
         if self._file == DEMO:
-            opening.open_demo()
+            self.program.commands.run("file.demo")
         elif self._file is not None:
             opening.open_path(self._file)
 
