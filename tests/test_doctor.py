@@ -1,5 +1,7 @@
 """What the doctor says of this machine, and of one where things are missing."""
 
+import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -15,6 +17,12 @@ def test_ten_lines_and_what_is_needed_is_there(capsys: pytest.CaptureFixture[str
     names = ("version", "packages", "display", "loudspeaker", "guitar input", "voice", "footswitch", "fonts", "disk")
     assert all(line.startswith(name) for line, name in zip(lines, names, strict=False))
     assert "two notes were played and heard as they are" in lines[-1]
+
+
+def test_nothing_else_is_said_in_a_terminal() -> None:
+    """The toolkit talks of libraries that it looked for."""
+    done = subprocess.run([sys.executable, "-m", "notcher", "doctor"], capture_output=True, text=True, timeout=60)
+    assert (done.returncode, done.stderr) == (0, "")
 
 
 def test_a_disk_that_cannot_be_written_is_told(
