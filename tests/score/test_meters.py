@@ -16,7 +16,7 @@ from notcher.core.score import BeatMap, Meter, MeterChange, Note, Score, Swing, 
 from notcher.core.score.edits import with_beat_map, with_count, with_division, with_meter
 from notcher.core.score.rhythm import DIVISIONS, TICKS, played_late_s, written_times
 from notcher.core.teaching.loop import counted_in
-from notcher.core.words import count_from_text, count_word
+from notcher.core.words import bar_words, count_from_text, count_word
 from notcher.core.words.counts import BeatError, CountError, beat_map_from_text
 
 RATE = 8_000
@@ -329,3 +329,13 @@ def test_by_hand_notes_keep_their_beats_with_a_recording_their_seconds() -> None
     dotted = with_meter(score, 1, Meter(12, 8), keeps_felt=True).beat_map
     assert dotted.tempo_bpm == pytest.approx(100)
     assert dotted.first_beat_s == score.beat_map.first_beat_s
+
+
+@pytest.mark.parametrize(
+    ("bars", "said"),
+    [((3,), "bar 3"), ((3, 3), "bar 3"), ((3, 7), "bars 3 to 7"), ((0,), "pickup"), ((0, 2), "pickup to bar 2"),
+     ((-1, 0), "pickup")],
+)  # fmt: skip
+def test_a_pickup_has_no_number(bars: tuple[int, ...], said: str) -> None:
+    """Counting begins with the first whole bar (common practice, no source)."""
+    assert bar_words(*bars) == said

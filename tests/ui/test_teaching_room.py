@@ -63,8 +63,8 @@ def test_lines_hold_every_note_once_and_are_cut_at_bars() -> None:
 
 def test_chord_bar_and_count_are_those_that_sound() -> None:
     score = long_solo()
-    assert place_words(score, 0.0) == ("Am", "1", "1")
-    assert place_words(score, 4.6) == ("Dm7", "3", "2")
+    assert place_words(score, 0.0) == ("Am", "bar 1", "1")
+    assert place_words(score, 4.6) == ("Dm7", "bar 3", "2")
     assert place_words(Score(), 1.0) == ("", "", "")
 
 

@@ -82,7 +82,7 @@ def _draw_head(painter: QPainter, box: QRectF, score: Score, line: StandLine, ti
         painter.setPen(theme.color("ink"))
         painter.setFont(figure_font(_scale(0.32 * box.height())))
         right = QRectF(box.right() - 0.36 * box.width(), box.top(), 0.36 * box.width(), box.height())
-        painter.drawText(right, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, f"bar {bar}   {beat}")
+        painter.drawText(right, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, f"{bar}   {beat}")
 
 
 def _draw_line(painter: QPainter, box: QRectF, score: Score, line: StandLine, theme: Theme, naming: Naming,

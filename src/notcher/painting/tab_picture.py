@@ -258,10 +258,11 @@ def _draw_counts(painter: QPainter, frame: TabFrame, score: Score, theme: Theme)
             painter.setPen(QPen(theme.color("line", 150), 1))
             painter.drawLine(QPointF(x, top), QPointF(x, frame.header))
         if (apart >= 22 * frame.scale) or (first and apart * 4 >= 26 * frame.scale):
-            text = (f"bar {bar}" if apart >= 60 * frame.scale else str(bar)) if first else str(beat.beat)
+            numbered = first and (bar > 0 or not score.beat_map.known)  # what lies before bar 1 is only counted
+            text = (f"bar {bar}" if apart >= 60 * frame.scale else str(bar)) if numbered else str(beat.beat)
             text += _bar_words(score, bar) if first else ""
-            painter.setFont(bold if first else numbers)
-            painter.setPen(theme.color("ink" if first else "soft_ink"))
+            painter.setFont(bold if numbered else numbers)
+            painter.setPen(theme.color("ink" if numbered else "soft_ink"))
             shown = text if score.beat_map.known else f"{bar} s"
             painter.drawText(QPointF(x + 4, frame.header - 5 * frame.scale), shown)
 

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from notcher.core.score import Score, snapped_bend
 from notcher.core.score.notation import Bar
 from notcher.core.sheets.choices import Repeats
-from notcher.core.words import many_frets
+from notcher.core.words import bar_words, many_frets
 
 LONGEST_TURN = 4
 """Bars of a figure that is played over and over."""
@@ -91,9 +91,7 @@ def printed_bars(
             continue
         length, told = _seen(bars, signs, at)
         if length and repeats is Repeats.FOLDED and told:
-            name = (
-                f"bar {bars[at].number}" if length == 1 else f"bars {bars[at].number} to {bars[at + length - 1].number}"
-            )
+            name = bar_words(bars[at].number, bars[at + length - 1].number)
             result.append(Printed(_spanning(bars[at : at + length]), folded=f"{name}: {told}"))
             at += length
         else:
@@ -137,9 +135,7 @@ def _seen(bars: Sequence[Bar], signs: Sequence[tuple[Sign, ...]], at: int) -> tu
         while before + length < at and at + length < len(bars) and _follows(signs, before, at, length, frets):
             length += 1
         if length > best:
-            name = f"bar {bars[before].number}"
-            if length > 1:
-                name = f"bars {bars[before].number} to {bars[before + length - 1].number}"
+            name = bar_words(bars[before].number, bars[before + length - 1].number)
             best, told = length, f"as {name}" + (f", {many_frets(frets)}" if frets else "")
     return best, told
 

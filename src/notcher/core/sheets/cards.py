@@ -12,7 +12,7 @@ from notcher.core.sheets.legend import legend, used_marks
 from notcher.core.sheets.page import Frame, Page, Row, filled_pages, heading
 from notcher.core.sheets.rows import engraver_for, note_columns, rows_of
 from notcher.core.sheets.style import SPACE_MM, Style
-from notcher.core.words import Naming, clock, figure
+from notcher.core.words import Naming, bar_words, clock, figure
 
 LARGER = 1.12
 """A card's print against a page's: there is room."""
@@ -60,7 +60,7 @@ def _facts(engraver: Engraver, score: Score, phrase: Phrase) -> str:
     parts = [score.title, clock(phrase.start_s, engraver.naming) + " to " + clock(phrase.end_s, engraver.naming)]
     bars = sorted({engraver.times[index].bar for index in score.notes_of(phrase)}) if engraver.times else []
     if bars:
-        parts.append(f"bar {bars[0]}" if len(bars) == 1 else f"bars {bars[0]} to {bars[-1]}")
+        parts.append(bar_words(bars[0], bars[-1]))
     if score.beat_map.known:
         parts.append(f"{figure(score.beat_map.tempo_at(phrase.start_s), naming=engraver.naming)} beats a minute")
     return " · ".join(part for part in parts if part)

@@ -6,7 +6,7 @@ from string import ascii_lowercase
 from notcher.core.score import Score
 from notcher.core.sheets.choices import SheetChoices
 from notcher.core.sheets.over_under import short_remark
-from notcher.core.words import Naming, clock, doubt_words, place_name
+from notcher.core.words import Naming, bar_words, clock, doubt_words, place_name
 
 
 def footnotes(score: Score, choices: SheetChoices, naming: Naming, bars: Sequence[int]) -> dict[int, str]:
@@ -23,7 +23,7 @@ def footnotes(score: Score, choices: SheetChoices, naming: Naming, bars: Sequenc
         if parts:
             at = clock(note.onset_s, naming)
             if bars:
-                at = f"bar {bars[index]}" if bars[index] > 0 else "pickup"
+                at = bar_words(bars[index])
             told[index] = f"{at}, {place_name(score.tuning, note.string, note.fret, naming)}: {'; '.join(parts)}"
     return told
 

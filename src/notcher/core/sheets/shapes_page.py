@@ -15,7 +15,7 @@ from notcher.core.sheets.page import BETWEEN, Frame, Page, Row, filled_pages, he
 from notcher.core.sheets.rows import engraver_for, note_columns, rows_of
 from notcher.core.sheets.style import SPACE_MM, Style
 from notcher.core.sheets.typeface import Face, wrapped
-from notcher.core.words import Naming, clock, many, moved_words, shape_words, statement
+from notcher.core.words import Naming, bar_words, clock, many, moved_words, shape_words, statement
 
 SMALLER = 0.85
 """A page of shapes is a page to look things up on: its print is a little smaller."""
@@ -81,7 +81,7 @@ def _shape_rows(engraver: Engraver, flow: list[Column], shape: Shape, number: in
 def _at(engraver: Engraver, index: int) -> str:
     """Where a note is: its bar, and when in the recording."""
     at = clock(engraver.note(index).onset_s, engraver.naming)
-    return f"bar {engraver.times[index].bar} ({at})" if engraver.times else at
+    return f"{bar_words(engraver.times[index].bar)} ({at})" if engraver.times else at
 
 
 def _place(engraver: Engraver, index: int) -> str:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from notcher.core.score import Phrase, Score
+from notcher.core.words import bar_words
 
 MOST_NOTES, LEAST_NOTES = 12, 4  # on a line: more are too small to read from there
 CUT_REACH = 3  # notes round the even place, among which a bar's beginning is looked for
@@ -75,4 +76,4 @@ def place_words(score: Score, time_s: float) -> tuple[str, str, str]:
         return chord, "", ""
     felt = np.floor(beat_map.felt_at(beat_map.quarter_at(np.array([time_s]))) + 0.02)
     bars, beats = beat_map.places_of_felt(felt)
-    return chord, str(int(bars[0])), str(int(beats[0]))
+    return chord, bar_words(int(bars[0])), str(int(beats[0]))

@@ -3,7 +3,7 @@
 from notcher.core.words.advice import advice_words, headline, phrase_figures
 from notcher.core.words.bends import bend_goal, bend_name, bend_size, bent_words, sounding_fret
 from notcher.core.words.changes import changed_note_words, changed_words
-from notcher.core.words.counts import BeatError, CountError, beat_map_from_text, count_from_text, count_word
+from notcher.core.words.counts import BeatError, CountError, bar_words, beat_map_from_text, count_from_text, count_word
 from notcher.core.words.doubts import doubt_words, reason_words
 from notcher.core.words.findings import (
     finding_facts,
@@ -61,6 +61,7 @@ __all__ = [
     "NoteNames",
     "StringNames",
     "advice_words",
+    "bar_words",
     "beat_map_from_text",
     "bend_goal",
     "bend_name",

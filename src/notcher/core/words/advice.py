@@ -7,6 +7,7 @@ import numpy as np
 from notcher.core.proving import Advice, Matter, PhraseReport, Played, Result, TakeReport
 from notcher.core.score import Score, snapped_bend
 from notcher.core.words.bends import bend_size
+from notcher.core.words.counts import bar_words
 from notcher.core.words.findings import verdict_words
 from notcher.core.words.naming import USUAL, Naming
 from notcher.core.words.numbers import figure, many
@@ -100,7 +101,7 @@ def _drift_words(advice: Advice, score: Score, naming: Naming) -> str:
         where = f"from {seconds(drift.start_s, 1, naming)} to {seconds(drift.end_s, 1, naming)} of the recording"
         if score.beat_map.known:
             first, last = (_bar(score, time_s) for time_s in (drift.start_s, drift.end_s))
-            where = f"in bar {first}" if first == last else f"from bar {first} to bar {last}"
+            where = f"in {bar_words(first, last)}"
     way = "slows down" if change < 0 else "runs away"
     return f"The tempo {way} by {abs(change) * 100:.0f} % {where}: play that spot with the click."
 
@@ -116,7 +117,7 @@ def _where(played: Played, score: Score, naming: Naming) -> str:
         return f"{place} at {seconds(note.onset_s, 1, naming)}"
     felt = np.floor(beat_map.felt_at(beat_map.quarter_at(np.array([note.onset_s]))) + 0.05)
     bars, beats = beat_map.places_of_felt(felt)
-    return f"bar {bars[0]} beat {beats[0]} ({place})"
+    return f"{bar_words(int(bars[0]))} beat {beats[0]} ({place})"
 
 
 def _listed(notes: Sequence[Played], score: Score, naming: Naming) -> str:

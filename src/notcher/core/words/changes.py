@@ -6,6 +6,7 @@ import numpy as np
 
 from notcher.core.score import Attack, Change, ChangeKind, End, Note, Score, Tone, Tuning, changes
 from notcher.core.words.bends import bend_size
+from notcher.core.words.counts import bar_words
 from notcher.core.words.naming import USUAL, Naming
 from notcher.core.words.pitches import place_name
 from notcher.core.words.techniques import ATTACKS, ENDS, FIELDS, TONES, technique_name
@@ -32,7 +33,7 @@ def _line(change: Change, before: Score, after: Score, naming: Naming) -> str:
     where = clock(note.onset_s, naming) if note is not None else ""
     if note is not None and score.beat_map.known:
         bar = score.beat_map.bar_at(float(score.beat_map.quarter_at(np.array([note.onset_s]))[0]))
-        where = f"{where}, bar {bar}" if bar > 0 else f"{where}, pickup"
+        where = f"{where}, {bar_words(bar)}"
     told = [
         changed_note_words(one, change, of.tuning, naming)
         for one, of in ((change.before, before), (change.after, after))

@@ -39,6 +39,13 @@ def count_word(time: WrittenTime) -> str:
     return dict(zip(time.grid.parts, said, strict=True)).get(time.part, ".")
 
 
+def bar_words(first: int, last: int | None = None) -> str:
+    """Say bars: "bar 3", "bars 3 to 7", "pickup to bar 2": what lies before bar 1 has no number."""
+    if last is None or last == first or last < 1:
+        return f"bar {first}" if first > 0 else "pickup"
+    return f"bars {first} to {last}" if first > 0 else f"pickup to bar {last}"
+
+
 def count_from_text(text: str, meter: Meter) -> tuple[int, int, str]:
     """Read a count as it is said: "2", "2 &", "3 trip", "4 a".
 
