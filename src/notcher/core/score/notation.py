@@ -248,7 +248,7 @@ def _cut(bar: Bar, stroke: _Stroke) -> list[Piece]:
 
 
 def _rests(bar: Bar, first: int, last: int) -> list[Piece]:
-    if (first, last) == (bar.start, bar.end):
+    if (first, last) == (bar.start, bar.end) and not bar.implicit:  # else as long as it is: readers fill the bar up
         return [Piece(first, last - first, whole_bar=True)]
     return [Piece(start, length) for start, length in _pieces(bar, first, last)]
 
