@@ -260,14 +260,14 @@ def _draw_counts(painter: QPainter, frame: TabFrame, score: Score, theme: Theme)
         if (apart >= 22 * frame.scale) or (first and apart * 4 >= 26 * frame.scale):
             numbered = first and (bar > 0 or not score.beat_map.known)  # what lies before bar 1 is only counted
             text = (f"bar {bar}" if apart >= 60 * frame.scale else str(bar)) if numbered else str(beat.beat)
-            text += _bar_words(score, bar) if first else ""
+            text += _what_begins(score, bar) if first else ""
             painter.setFont(bold if numbered else numbers)
             painter.setPen(theme.color("ink" if numbered else "soft_ink"))
             shown = text if score.beat_map.known else f"{bar} s"
             painter.drawText(QPointF(x + 4, frame.header - 5 * frame.scale), shown)
 
 
-def _bar_words(score: Score, bar: int) -> str:
+def _what_begins(score: Score, bar: int) -> str:
     """What begins with a bar: a meter, a swung or straight stretch."""
     beat_map = score.beat_map
     if not beat_map.known:
