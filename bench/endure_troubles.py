@@ -34,7 +34,8 @@ import hands
 from endure_kills import EDITS, Life, digest, lines_of, lost_before, rows_on_disk, solo_with_phrases
 from notcher.core.formats import Document, Recovery, read_document, write_document
 from notcher.core.formats.document import SCORE, score_of
-from notcher.core.formats.journal import parts_of
+from notcher.core.formats.document_changes import parts_of
+from notcher.core.formats.journal import Journal
 from notcher.core.proving import render
 from notcher.core.sound import write_clip
 from notcher.devices import find_guitar_input, find_loudspeaker
@@ -221,7 +222,7 @@ def disk_of_the_program(folder: Path, kind: str) -> None:
     check(marks <= there and takes <= there, "afterwards every mark and take is in the ledger")
     kept = sorted((disk.folder / "state" / "unsaved").glob("*/journal.jsonl"), key=lambda path: path.stat().st_mtime)
     check(bool(kept), "unsaved work is kept again")
-    check(score_of(parts_of(kept[-1].read_bytes())[SCORE], "journal") == edited, "afterwards the last edit is kept")
+    check(score_of(parts_of(Journal(kept[-1]).lines())[SCORE], "journal") == edited, "afterwards the last edit is kept")
     desk.end()
 
 

@@ -35,7 +35,7 @@ from notcher.core.ledger import Change, Lesson, LoggedPass, Student
 from notcher.core.ledger.record import Record
 from notcher.core.ledger.store import Ledger
 from notcher.core.ledger.unwritten import Unwritten
-from notcher.core.proving import Mark, Result, Take
+from notcher.core.proving import Result
 from notcher.core.score import (
     BeatMap,
     Chord,
@@ -80,11 +80,14 @@ def whole_document() -> Document:
     rate = 8_000
     tone = (0.3 * np.sin(np.arange(rate // 4) / 5)).astype(np.float32)[:, None]
     track = PitchTrack(np.arange(50) * 0.01, np.full(50, 440.0), np.full(50, 0.9), np.full(50, -20.0))
-    take = Take("take-1", "Take 1", (score.phrases[0].id,), 0.1, 0.95, 0.5, "click", 0.2, "2026-03-01T20:15:00")
     return Document(
-        score, Clip(tone, rate, "light.wav"), track, np.array([0.2, 0.6]), (Revision("a", "2026-03-01", score),),
-        "doc", (Mark((score.phrases[0].id,), 0.5, Result.CLEAN),), (take,), {"take-1": Clip(tone, rate, "Take 1")},
-    )  # fmt: skip
+        score,
+        Clip(tone, rate, "light.wav"),
+        track,
+        np.array([0.2, 0.6]),
+        (Revision("a", "2026-03-01", score),),
+        "doc",
+    )
 
 
 @dataclass(frozen=True)
@@ -98,8 +101,8 @@ class Target:
     archive: bool = False
 
 
-def targets(folder: Path, older: Path) -> list[Target]:
-    """Return every kind of file that Notcher reads. older: a document of version 1."""
+def targets(folder: Path) -> list[Target]:
+    """Return every kind of file that Notcher reads."""
     document = whole_document()
     write_document(document, folder / "a.notch")
     write_events(document.score, folder / "a.events.json", Recording("light.wav", 2.0, 8_000))
@@ -110,7 +113,6 @@ def targets(folder: Path, older: Path) -> list[Target]:
     kept.forget()
     found = [
         Target("document", (folder / "a.notch").read_bytes(), "notch", read_document, archive=True),
-        Target("document, version 1", older.read_bytes(), "notch", read_document, archive=True),
         Target("events", (folder / "a.events.json").read_bytes(), "events.json", read_events),
         Target("journal", journal, "jsonl", _read_journal),
         Target("text tab", text_tab(demo_score()).encode("utf-8"), "txt", read_import),

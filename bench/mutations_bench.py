@@ -21,7 +21,6 @@ from notcher.core.errors import NotcherError
 from notcher.core.formats import Document, read_document, write_document
 
 HERE = Path(__file__).parents[1]
-OLDER = HERE / "tests" / "data" / "version-1.notch"
 OUT = HERE / "docs" / "benchmarks" / "mutations.md"
 MOST_MEMORY = 6 * 2**30
 SLOW_S, STUCK_S = 5.0, 900
@@ -36,7 +35,7 @@ def run(seed: int, count: int) -> tuple[dict[str, Counter[str]], list[str]]:
     dice, outcomes, bad = np.random.default_rng(seed), {}, []
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
-        kinds = targets(folder, OLDER)
+        kinds = targets(folder)
         for number in range(count):
             target = kinds[number % len(kinds)]
             path = folder / f"b.{target.ending}"

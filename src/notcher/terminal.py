@@ -291,7 +291,7 @@ def _plan(options: argparse.Namespace) -> None:
         minutes=options.minutes,
         school=School(options.school or (told.school if told is not None else "") or School.BUILD_UP),
         found=patterns(score),
-        known=known_of(score, document.marks if told is None else told.passes, asked),
+        known=known_of(score, () if told is None else told.passes, asked),
         wishes=NO_WISHES if told is None else told.wishes,
         asked=asked,
     )

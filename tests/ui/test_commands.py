@@ -1,9 +1,7 @@
 """The registry: every command has its words and its keys, is found by what is typed, and says why it cannot run."""
 
-from pathlib import Path
-
 import pytest
-from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QMenu
 from pytestqt.qtbot import QtBot
@@ -15,7 +13,6 @@ from notcher.core.sound import Clip
 from notcher.ui.commands.command import Scope, overlap
 from notcher.ui.commands.finder import CommandFinder
 from notcher.ui.shell.program import Program
-from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Bench
 
 
@@ -160,18 +157,3 @@ def test_every_key_of_the_tab_reaches_its_command(opened: Program, monkeypatch: 
         assert QApplication.focusWidget() is opened.notch.tab
         press(opened.commands.keys(name))
     assert ran == expected
-
-
-def test_keys_and_switches_stored_by_label_are_taken_over(tmp_path: Path) -> None:
-    store = QSettings(str(tmp_path / "old.ini"), QSettings.Format.IniFormat)
-    for label, keys in (("Hammered", "Ctrl+W"), ("Hear the tab", "F2"), ("Onset to the strike heard next", "Ctrl+E")):
-        store.setValue(f"keys/{label}", keys)
-    store.setValue("switch_1", "Faster")
-    settings = Settings(store)
-    made = Program(settings, state=tmp_path / "state")
-    assert made.commands.keys("attack.hammer") == "Ctrl+W"
-    assert made.commands.keys("source.tab") == "F2"
-    assert made.commands.keys("onset.attack_next") == "Ctrl+E"
-    assert settings.get("switch_1") == "pace.faster"
-    assert settings.keys("Hammered") is None, "the old name is gone"
-    made.window.close()

@@ -12,11 +12,10 @@ from PyQt6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
 from hands import act, answer, choose, press, question
-from notcher.core.formats import Document, read_document, write_document
-from notcher.core.ledger import NOBODY_ID
+from notcher.core.formats import Document, Kept, read_document, write_document
 from notcher.core.ledger.record import Record
 from notcher.core.ledger.store import Ledger
-from notcher.core.proving import Mark, Result, Take
+from notcher.core.proving import Take
 from notcher.core.score import Chord, Note, Score
 from notcher.core.sound import Clip, read_clip
 from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker
@@ -325,37 +324,29 @@ def test_a_take_is_kept_in_the_ledger_and_heard_again_when_looked_at(
     again.window.close()
 
 
-def test_marks_and_takes_of_before_move_into_the_ledger_once(
+def test_a_take_that_a_kill_cut_off_is_in_the_ledger_once_the_work_is_opened(
     program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip, tmp_path: Path
 ) -> None:
-    phrase, path = lick.phrases[0], tmp_path / "lick.notch"
-    take = Take("t", "Take 4", (phrase.id,), phrase.start_s, phrase.end_s, 1.0, "file")
-    sound = lick_clip.cut(0.0, phrase.end_s + 0.3)
-    mark = Mark((phrase.id,), 0.7, Result.CLEAN)
-    write_document(Document(lick, lick_clip, marks=(mark,), takes=(take,), take_clips={"t": sound}), path)
-    opened(program, path, qtbot)
-    qtbot.waitUntil(lambda: "1 mark and 1 take moved" in program.window.notices.label.text(), timeout=20_000)
-    qtbot.waitUntil(lambda: not program.jobs.busy, timeout=20_000)
-    assert [played.student_id for played in program.practice.passes] == [NOBODY_ID]
-    assert [kept.name for kept in program.practice.takes] == ["Take 4"]
-    assert not program.session.unsaved, "to be looked at changes nothing"
+    phrase, document = lick.phrases[0], Document(lick, lick_clip)
+    killed = Kept(tmp_path / "state" / "unsaved", document.id)
+    take = Take("t", "Take 4", (phrase.id,), phrase.start_s, phrase.end_s, 1.0, "file", student="somebody gone")
+    stream = killed.take_stream(take, document, None, None, sample_rate=lick_clip.sample_rate)
+    stream.write(lick_clip.cut(0.0, phrase.end_s + 0.3).mixed())
+    stream.close()
+    assert killed._lock is not None
+    killed._lock.release()  # what a kill does to the lock
+    program.opening.offer_unsaved()
+    qtbot.mouseClick(program.window.notices.buttons[0], Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: bool(program.practice.takes) and not program.jobs.busy, timeout=20_000)
+    assert [kept.name for kept in program.practice.takes] == ["Take 4 (cut off)"]
+    qtbot.waitUntil(lambda: not killed.folder.exists(), timeout=20_000)
+    sound = tmp_path / "state" / "data" / "takes" / "t.flac"
+    assert sound.exists(), "what was left behind goes only when the take is in the ledger"
     press("Ctrl+5")
     takes = program.teach.takes
     qtbot.mouseClick(program.teach.takes_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: takes.take is not None and takes.take.report is not None, timeout=20_000)
     assert "4 of 4 notes" in takes.summary.text()
-    qtbot.mouseClick(takes.remove_button, Qt.MouseButton.LeftButton)
-    assert program.practice.takes == []
-    qtbot.waitUntil(lambda: not program.jobs.busy, timeout=20_000)
-    opened(program, path, qtbot)  # the file still holds them
-    QTest.qWait(300)
-    qtbot.waitUntil(lambda: not program.jobs.busy, timeout=20_000)
-    assert (len(program.practice.passes), program.practice.takes) == (1, []), "what was thrown away does not come back"
-    press("9")
-    press("Ctrl+S")
-    qtbot.waitUntil(lambda: not program.session.unsaved and not program.jobs.busy, timeout=20_000)
-    given_away = read_document(path)
-    assert (given_away.marks, given_away.takes, given_away.take_clips) == ((), (), {})
 
 
 def test_a_take_that_is_being_recorded_when_the_window_closes_is_kept(

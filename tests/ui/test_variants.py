@@ -419,10 +419,11 @@ def test_a_killed_window_gives_the_recording_back_that_was_laid_under(
     qtbot.waitUntil(lambda: (kept / "recording.flac").exists() and not program.jobs.busy, timeout=20_000)
     QTest.qWait(800)
     # a killed program's lock goes with it; here its folder is looked at from outside
-    from notcher.core.formats.journal import parts_of
+    from notcher.core.formats.document_changes import parts_of
+    from notcher.core.formats.journal import Journal
 
-    parts = parts_of((kept / "journal.jsonl").read_bytes()) if (kept / "journal.jsonl").exists() else None
+    parts = parts_of(Journal(kept / "journal.jsonl").lines()) if (kept / "journal.jsonl").exists() else None
     if parts is None:
         journal = next(file for file in kept.iterdir() if "journal" in file.name)
-        parts = parts_of(journal.read_bytes())
+        parts = parts_of(Journal(journal).lines())
     assert parts["score.json"]["recording"]["file"] == "tune.wav"

@@ -5,9 +5,9 @@ from notcher.core.formats.document import Document, read_document, read_score, w
 from notcher.core.formats.events import read_events, write_events, write_pitch_csv
 from notcher.core.formats.exports import EXPORTS, export
 from notcher.core.formats.imports import IMPORT_ENDINGS, is_importable, read_import
+from notcher.core.formats.locks import OpenLock
 from notcher.core.formats.meaning import patterns_data, patterns_lines
 from notcher.core.formats.musicxml import musicxml_text
-from notcher.core.formats.open_lock import OpenLock
 from notcher.core.formats.proof import proof_data, proof_lines
 from notcher.core.formats.reading import Reading, Unread
 from notcher.core.formats.recovery import Kept, Recovered, Recovery, TakeStream, Unsaved

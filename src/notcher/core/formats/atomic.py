@@ -56,20 +56,6 @@ def atomic_write(path: str | os.PathLike[str]) -> Iterator[BinaryIO]:
                 Path(temporary).unlink()
 
 
-def append_line(path: Path, line: bytes) -> None:
-    """Append a line to a journal: all of it is on the disk afterwards, or nothing of it. Raises: OSError."""
-    with path.open("ab", buffering=0) as stream:
-        before = stream.tell()
-        try:
-            rest = memoryview(line)
-            while rest:
-                rest = rest[stream.write(rest) :]
-            os.fsync(stream.fileno())
-        except OSError:
-            stream.truncate(before)  # a line that is half there would hide all that come after it
-            raise
-
-
 def sync_folder(folder: Path) -> None:
     """Make the names in a folder outlive a power cut; what a file system cannot do is no failure."""
     with contextlib.suppress(OSError):

@@ -1,10 +1,10 @@
-"""The .notch document: a zip of score.json, the recording as FLAC, the measured pitch as .npz (no pickles), the kept
-earlier states, the marks of the rung board and the takes."""
+"""The .notch document: a zip of score.json, the recording as FLAC, the measured pitch as .npz (no pickles) and the kept
+earlier states."""
 
 import io
 import os
 import zipfile
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, BinaryIO
@@ -21,20 +21,17 @@ from notcher.core.formats.atomic import (
     parsed_json,
     version_of,
 )
-from notcher.core.formats.models import ModelError, from_data, score_from_data, to_data
-from notcher.core.formats.upgrades import PRACTICE, REVISIONS, SCORE, UPGRADES, Parts
+from notcher.core.formats.models import ModelError, score_from_data, to_data
+from notcher.core.formats.upgrades import REVISIONS, SCORE, UPGRADES, Parts
 from notcher.core.hearing import EMPTY_TRACK, PitchTrack
-from notcher.core.proving import Mark, Take
 from notcher.core.score import Revision, Score, new_id
 from notcher.core.sound import AudioError, Clip, write_clip
 from notcher.core.sound.decode import read_clip_stream
 
-VERSION = 2
-RECORDING, PITCH, TAKES = "recording.flac", "pitch.npz", "takes/"
-SCHEMAS = {SCORE: "score", REVISIONS: "revisions", PRACTICE: "practice"}
-MOST_BYTES = {SCORE: LARGEST_JSON, REVISIONS: LARGEST_JSON, PRACTICE: LARGEST_JSON, RECORDING: 4 * 2**30,
-              PITCH: 512 * 2**20}  # fmt: skip
-MOST_TAKE_BYTES = 512 * 2**20
+VERSION = 1
+RECORDING, PITCH = "recording.flac", "pitch.npz"
+SCHEMAS = {SCORE: "score", REVISIONS: "revisions"}
+MOST_BYTES = {SCORE: LARGEST_JSON, REVISIONS: LARGEST_JSON, RECORDING: 4 * 2**30, PITCH: 512 * 2**20}
 ARRAYS = ("times_s", "pitch_hz", "voicing", "level_db")
 DAMAGED = "Restore the file from a copy; it was left as it is."
 
@@ -44,7 +41,6 @@ class Document:
     """What is kept together: the claim, the recording (None when written without one), the evidence, earlier states.
 
     attacks_s: shape (n,), rising, seconds: where attacks were heard. id: see `notcher.core.score.identity`.
-    marks: of the rung board. takes: with their sounds by their ids in `take_clips`.
     """
 
     score: Score
@@ -53,9 +49,6 @@ class Document:
     attacks_s: FloatArray = field(default_factory=lambda: np.zeros(0))
     revisions: tuple[Revision, ...] = ()
     id: str = field(default_factory=new_id)
-    marks: tuple[Mark, ...] = ()
-    takes: tuple[Take, ...] = ()
-    take_clips: Mapping[str, Clip] = field(default_factory=dict)
 
 
 # --- writing ---
@@ -68,8 +61,6 @@ def write_document(document: Document, path: str | os.PathLike[str]) -> None:
             archive.writestr(RECORDING, _flac(document.clip), zipfile.ZIP_STORED)
         if document.track.times_s.size:
             archive.writestr(PITCH, evidence_bytes(document), zipfile.ZIP_STORED)
-        for take in document.takes:
-            archive.writestr(f"{TAKES}{take.id}.flac", _flac(document.take_clips[take.id]), zipfile.ZIP_STORED)
 
 
 def document_data(document: Document) -> Parts:
@@ -77,8 +68,6 @@ def document_data(document: Document) -> Parts:
     parts: Parts = {SCORE: score_to_data(document.score, document_id=document.id, recording=_name(document.clip))}
     if document.revisions:
         parts[REVISIONS] = revisions_to_data(document.revisions)
-    if document.marks or document.takes:
-        parts[PRACTICE] = practice_to_data(document.marks, document.takes)
     return parts
 
 
@@ -105,16 +94,6 @@ def revisions_to_data(revisions: tuple[Revision, ...]) -> dict[str, Any]:
         for revision in revisions
     ]
     return {"format": "notcher-revisions", "version": VERSION, "revisions": rows}
-
-
-def practice_to_data(marks: tuple[Mark, ...], takes: tuple[Take, ...]) -> dict[str, Any]:
-    """Return what practice.json holds."""
-    return {
-        "format": "notcher-practice",
-        "version": VERSION,
-        "marks": [to_data(mark) for mark in marks],
-        "takes": [to_data(take) for take in takes],
-    }
 
 
 def _flac(clip: Clip) -> bytes:
@@ -165,11 +144,6 @@ def read_document_stream(stream: BinaryIO, file_name: str) -> Document:
     try:
         with zipfile.ZipFile(stream) as archive:
             parts = {name: _part(archive, name, most, file_name) for name, most in MOST_BYTES.items()}
-            takes = {
-                name: _part(archive, name, MOST_TAKE_BYTES, file_name) or b""
-                for name in archive.namelist()
-                if name.startswith(TAKES)
-            }
     except (FileError, PermissionError):
         raise
     except Exception as problem:  # zipfile, zlib, lzma and struct each raise their own on a damaged archive
@@ -177,29 +151,33 @@ def read_document_stream(stream: BinaryIO, file_name: str) -> Document:
     if parts[SCORE] is None:
         raise FileError(f"{file_name!r} holds no score.", "Open a .notch document, or draft the recording again.")
     texts = {name: text for name in SCHEMAS if (text := parts[name]) is not None}
-    return _document(upgraded(texts, file_name), parts[RECORDING], parts[PITCH], takes, file_name)
+    return _document(upgraded(texts, file_name), parts[RECORDING], parts[PITCH], file_name)
 
 
-def upgraded(texts: Mapping[str, bytes], file_name: str) -> Parts:
-    """Return the JSON parts of a document, checked, as the newest version says them. Raises: FileError."""
+def upgraded(
+    texts: Mapping[str, bytes],
+    file_name: str,
+    *,
+    newest: int = VERSION,
+    steps: Mapping[int, Callable[[Parts], Parts]] = UPGRADES,
+) -> Parts:
+    """Return the JSON parts of a document, checked, as the newest version says them. Raises: FileError.
+
+    steps: from each older version to the next.
+    """
     data = {name: parsed_json(text, file_name=file_name) for name, text in texts.items() if name in SCHEMAS}
     if SCORE not in data:
         raise FileError(f"{file_name!r} holds no score.", DAMAGED)
-    version = version_of(data[SCORE], "score", file_name, newest=VERSION)
-    _check(data, version, file_name)
-    while version < VERSION:
-        data = UPGRADES[version](data)
-        version += 1
-        _check(data, version, file_name)
+    for version in range(version_of(data[SCORE], "score", file_name, newest=newest), newest):
+        try:
+            data = steps[version](data)
+        except (LookupError, TypeError, ValueError, AttributeError) as problem:
+            raise FileError(f"{file_name!r} is damaged: it is no document of version {version}.", DAMAGED) from problem
+    for name, part in data.items():
+        held_against(part, SCHEMAS[name], file_name)
+    for revision in data.get(REVISIONS, {}).get("revisions", ()):
+        held_against(revision["score"], SCHEMAS[SCORE], file_name)
     return data
-
-
-def _check(parts: Parts, version: int, file_name: str) -> None:
-    suffix = "" if version == VERSION else f"-{version}"
-    for name, data in parts.items():
-        held_against(data, SCHEMAS[name] + suffix, file_name)
-    for revision in parts.get(REVISIONS, {}).get("revisions", ()):
-        held_against(revision["score"], f"score{suffix}", file_name)
 
 
 def _part(archive: zipfile.ZipFile, name: str, most: int, file_name: str) -> bytes | None:
@@ -210,13 +188,10 @@ def _part(archive: zipfile.ZipFile, name: str, most: int, file_name: str) -> byt
     return archive.read(name)
 
 
-def _document(
-    parts: Parts, recording: bytes | None, pitch: bytes | None, sounds: Mapping[str, bytes], file_name: str
-) -> Document:
+def _document(parts: Parts, recording: bytes | None, pitch: bytes | None, file_name: str) -> Document:
     about = parts[SCORE]["recording"]
     clip = None if recording is None else _clip(recording, about["file"] if about else file_name, file_name)
     track, attacks_s = (EMPTY_TRACK, np.zeros(0)) if pitch is None else read_evidence(pitch, file_name)
-    marks, takes = practice_of(parts, file_name)
     return Document(
         score_of(parts[SCORE], file_name),
         clip,
@@ -224,9 +199,6 @@ def _document(
         attacks_s,
         revisions_of(parts, file_name),
         parts[SCORE]["id"],
-        marks,
-        takes,
-        {take.id: _take_clip(sounds, take, file_name) for take in takes},
     )
 
 
@@ -247,16 +219,6 @@ def revisions_of(parts: Parts, file_name: str) -> tuple[Revision, ...]:
     return tuple(Revision(row["name"], row["saved_at"], score_of(row["score"], file_name)) for row in rows)
 
 
-def practice_of(parts: Parts, file_name: str) -> tuple[tuple[Mark, ...], tuple[Take, ...]]:
-    """Return the marks and the takes of checked parts. Raises: FileError."""
-    data = parts.get(PRACTICE, {})
-    try:
-        marks = tuple(from_data(row, Mark) for row in data.get("marks", ()))
-        return marks, tuple(from_data(row, Take) for row in data.get("takes", ()))
-    except ModelError as problem:
-        raise FileError(f"{file_name!r} is damaged: {problem}.", DAMAGED) from problem
-
-
 def _clip(sound: bytes, name: str, file_name: str) -> Clip:
     try:
         return read_clip_stream(io.BytesIO(sound), name)
@@ -264,20 +226,12 @@ def _clip(sound: bytes, name: str, file_name: str) -> Clip:
         raise FileError(f"The recording inside {file_name!r} cannot be read: {problem.problem}", DAMAGED) from problem
 
 
-def _take_clip(sounds: Mapping[str, bytes], take: Take, file_name: str) -> Clip:
-    name = f"{TAKES}{take.id}.flac"
-    if name not in sounds:
-        raise FileError(f"The sound of “{take.name}” is missing in {file_name!r}.", DAMAGED)
-    return _clip(sounds[name], take.name, file_name)
-
-
 def read_evidence(arrays: bytes, file_name: str) -> tuple[PitchTrack, FloatArray]:
-    """Return the measured pitch, and where attacks were heard (the oldest files do not say). Raises: FileError."""
+    """Return the measured pitch, and where attacks were heard. Raises: FileError."""
     try:
         with np.load(io.BytesIO(arrays), allow_pickle=False) as store:
-            attacks = next((name for name in ("attacks_s", "strikes_s") if name in store.files), None)
             columns = [_numbers(store[key]) for key in ARRAYS]
-            attacks_s = np.zeros(0) if attacks is None else _numbers(store[attacks])
+            attacks_s = _numbers(store["attacks_s"])
         times_s = columns[0]
         whole = all(column.shape == (times_s.size,) for column in columns) and attacks_s.ndim == 1
         if not (whole and _rising(times_s) and _rising(attacks_s)):

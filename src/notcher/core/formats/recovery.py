@@ -1,12 +1,11 @@
 """Work that was not saved, kept where it can be found again after a crash.
 
 Each open document has a folder of its own: a lock that its owner holds while it lives, a journal of the edits, copies
-of the recording and of the measured pitch, the takes, and a take that is being recorded. Saving takes the journal away,
+of the recording and of the measured pitch, and a take that is being recorded. Saving takes the journal away,
 closing the folder.
 """
 
 import contextlib
-import fcntl
 import json
 import os
 import shutil
@@ -15,26 +14,27 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from datetime import datetime
 from pathlib import Path
-from typing import Any, BinaryIO
+from typing import Any
 
 import numpy as np
+from filelock import FileLock
 
 from notcher.core.arrays import FloatArray
-from notcher.core.formats.atomic import FileError, append_line, atomic_write, json_bytes, sync_folder
+from notcher.core.formats.atomic import FileError, atomic_write, json_bytes, sync_folder
 from notcher.core.formats.document import (
     PITCH,
     RECORDING,
-    TAKES,
     Document,
     evidence_bytes,
-    practice_of,
     read_document,
     read_evidence,
     revisions_of,
     score_of,
     upgraded,
 )
-from notcher.core.formats.journal import change_line, parts_of, whole_line
+from notcher.core.formats.document_changes import change_between, parts_of, whole_change
+from notcher.core.formats.journal import Journal
+from notcher.core.formats.locks import held, held_lock
 from notcher.core.formats.models import ModelError, from_data, to_data
 from notcher.core.formats.upgrades import SCORE
 from notcher.core.hearing import EMPTY_TRACK
@@ -42,20 +42,9 @@ from notcher.core.proving import Take
 from notcher.core.sound import AudioError, Clip, read_clip, write_clip
 
 JOURNAL, ABOUT, LOCK = "journal.jsonl", "about.json", "lock"
-OLD_WHOLE = "document.notch"  # how a Notcher before the journal kept a document
+TAKES = "takes"
 LONGEST_JOURNAL = 32 * 2**20
 """Above this the journal is begun anew with the whole document: some ten thousand edits of a long solo."""
-
-
-def _held(folder: Path) -> BinaryIO | None:
-    """Hold a folder's lock as long as the stream is open; None when somebody else does."""
-    stream = (folder / LOCK).open("ab")
-    try:
-        fcntl.flock(stream, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except OSError:
-        stream.close()
-        return None
-    return stream
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,10 +59,11 @@ class Unsaved:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Recovered:
-    """What came back. missing: what did not, in a sentence; empty when all did."""
+    """What came back. missing: what did not, in a sentence, else empty. takes: those cut off, and their sound."""
 
     document: Document
     missing: str = ""
+    takes: tuple[tuple[Take, Clip], ...] = ()
 
 
 class Kept:
@@ -85,12 +75,12 @@ class Kept:
 
     def __init__(self, folder: Path, document_id: str) -> None:
         self.folder = folder / f"{document_id}-{os.getpid()}-{id(self):x}"
+        self._journal = Journal(self.folder / JOURNAL)
         self._turn = threading.Lock()
-        self._lock: BinaryIO | None = None
+        self._lock: FileLock | None = None
         self._before: Document | None = None
         self._evidence: object = None
         self._sound: Clip | None = None  # the recording that was copied
-        self._written: set[str] = set()
         self._over = False
 
     @property
@@ -112,10 +102,6 @@ class Kept:
 
     def _keep(self, document: Document, path: Path | None, source: Path | None) -> None:
         self._begin()
-        journal = self.folder / JOURNAL
-        for take in document.takes:
-            if take.id not in self._written:
-                self._write_take(take.id, document.take_clips[take.id])
         before = self._before
         other_sound = before is not None and before.clip is not document.clip
         if other_sound:
@@ -125,12 +111,11 @@ class Kept:
             with atomic_write(self.folder / PITCH) as stream:
                 stream.write(evidence_bytes(document))
             self._evidence = document.track
-        if before is None or other_sound or not journal.exists() or journal.stat().st_size > LONGEST_JOURNAL:
+        if before is None or other_sound or not 0 < self._journal.size <= LONGEST_JOURNAL:
             self._note_about(document, path, source)
-            with atomic_write(journal) as stream:
-                stream.write(whole_line(document))
-        elif line := change_line(before, document):
-            append_line(journal, line)
+            self._journal.begin(whole_change(document))
+        elif change := change_between(before, document):
+            self._journal.append(change)
         self._before = document
 
     def _note_about(self, document: Document, path: Path | None, source: Path | None) -> None:
@@ -157,15 +142,8 @@ class Kept:
     def _begin(self) -> None:
         if self._lock is None:
             self.folder.mkdir(parents=True, exist_ok=True)
-            self._lock = _held(self.folder)
+            self._lock = held_lock(self.folder / LOCK)
             sync_folder(self.folder.parent)
-
-    def _write_take(self, take_id: str, clip: Clip) -> None:
-        (self.folder / TAKES).mkdir(exist_ok=True)
-        with atomic_write(self.folder / TAKES / f"{take_id}.flac") as stream:
-            write_clip(clip, stream, kind="FLAC")
-        self._written.add(take_id)
-        self.take_kept(take_id)
 
     def take_kept(self, take_id: str) -> None:
         """A take is kept whole elsewhere: what was written while it was recorded goes."""
@@ -193,7 +171,7 @@ class Kept:
     def saved(self) -> None:
         """The document was saved: there is nothing to recover, and its recording stays at hand."""
         with self._turn:
-            (self.folder / JOURNAL).unlink(missing_ok=True)
+            self._journal.discard()
             self._before = None
 
     def forget(self) -> None:
@@ -202,7 +180,7 @@ class Kept:
             self._over = True
             shutil.rmtree(self.folder, ignore_errors=True)
             if self._lock is not None:
-                self._lock.close()
+                self._lock.release()
                 self._lock = None
 
 
@@ -243,10 +221,9 @@ class Recovery:
         folders = [folder for folder in self.folder.glob("*-*") if folder.is_dir()]
         for folder in sorted(folders, key=_changed_at, reverse=True):
             try:
-                lock = _held(folder)
-                if lock is None:
-                    continue
-                with lock:
+                with held(folder / LOCK) as ours:
+                    if not ours:
+                        continue
                     if not self._worth(folder):
                         shutil.rmtree(folder, ignore_errors=True)
                         continue
@@ -258,32 +235,33 @@ class Recovery:
 
     @staticmethod
     def _worth(folder: Path) -> bool:
-        return (folder / JOURNAL).exists() or (folder / OLD_WHOLE).exists() or any((folder / TAKES).glob("*.raw"))
+        return (folder / JOURNAL).exists() or any((folder / TAKES).glob("*.raw"))
 
     def read(self, unsaved: Unsaved) -> Recovered:
         """Return the work as it was kept last. Raises: FileError, also when another Notcher has taken it."""
         folder = unsaved.folder
-        if not folder.is_dir() or (lock := _held(folder)) is None:
-            raise FileError("Another window has opened this work already.", "Look there.")
-        with lock:
-            try:
-                return self._read(unsaved)
-            except OSError as problem:
+        try:
+            with held(folder / LOCK) as ours:
+                if ours:
+                    return self._read(unsaved)
+        except OSError as problem:
+            if folder.is_dir():
                 raise FileError(f"The unsaved work cannot be read: {problem.strerror}.", "Try again.") from problem
+        raise FileError("Another window has opened this work already.", "Look there.")
 
     def _read(self, unsaved: Unsaved) -> Recovered:
         folder = unsaved.folder
         about: dict[str, Any] = {}
         with contextlib.suppress(OSError, ValueError):
             about = json.loads((folder / ABOUT).read_text("utf-8"))
-        saved = self._saved(folder, about)
+        saved, takes = self._saved(about), self._cut_takes(folder)
         if not (folder / JOURNAL).exists():
             if saved is None:
                 raise FileError("Only a take was left, and the tab it belongs to is gone.", "Open the tab again.")
-            return Recovered(self._with_cut_takes(saved, folder))
+            return Recovered(saved, takes=takes)
         name = "the unsaved work"
         try:
-            texts = {part: json_bytes(value) for part, value in parts_of((folder / JOURNAL).read_bytes()).items()}
+            texts = {part: json_bytes(value) for part, value in parts_of(Journal(folder / JOURNAL).lines()).items()}
         except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as problem:
             raise FileError("The unsaved work is damaged.", "Open the file that was saved last.") from problem
         data = upgraded(texts, name)
@@ -291,14 +269,6 @@ class Recovery:
         track, attacks_s = (EMPTY_TRACK, np.zeros(0)) if saved is None else (saved.track, saved.attacks_s)
         if (folder / PITCH).exists():
             track, attacks_s = read_evidence((folder / PITCH).read_bytes(), name)
-        marks, takes = practice_of(data, name)
-        clips = {} if saved is None else dict(saved.take_clips)
-        for take in takes:
-            with contextlib.suppress(AudioError):
-                clips[take.id] = read_clip(folder / TAKES / f"{take.id}.flac")
-        lost = [take for take in takes if take.id not in clips]
-        if lost:
-            missing += f" The sound of {', '.join(take.name for take in lost)} is lost."
         document = Document(
             score_of(data[SCORE], name),
             clip,
@@ -306,20 +276,13 @@ class Recovery:
             attacks_s,
             revisions_of(data, name),
             data[SCORE]["id"],
-            marks,
-            tuple(take for take in takes if take.id in clips),
-            {take.id: clips[take.id] for take in takes if take.id in clips},
         )
-        return Recovered(self._with_cut_takes(document, folder), missing.strip())
+        return Recovered(document, missing, takes)
 
     @staticmethod
-    def _saved(folder: Path, about: dict[str, Any]) -> Document | None:
-        """The document as it was saved last, or as an older Notcher has kept it."""
+    def _saved(about: dict[str, Any]) -> Document | None:
+        """The document as it was saved last."""
         with contextlib.suppress(FileError):
-            if (folder / OLD_WHOLE).exists():
-                whole = read_document(folder / OLD_WHOLE)
-                text = (folder / SCORE).read_bytes()
-                return replace(whole, score=score_of(upgraded({SCORE: text}, SCORE)[SCORE], SCORE))
             if about.get("path"):
                 return read_document(about["path"])
         return None
@@ -341,8 +304,9 @@ class Recovery:
         return None, f"The recording {recording['file']!r} was not found again; the tab is whole."
 
     @staticmethod
-    def _with_cut_takes(document: Document, folder: Path) -> Document:
-        """The document with the takes that were being recorded when the program ended."""
+    def _cut_takes(folder: Path) -> tuple[tuple[Take, Clip], ...]:
+        """The takes that were being recorded when the program ended, as far as they had come."""
+        found = []
         for raw in sorted((folder / TAKES).glob("*.raw")):
             try:
                 about = json.loads(raw.with_suffix(".json").read_text("utf-8"))
@@ -351,12 +315,9 @@ class Recovery:
                 clip = Clip(np.nan_to_num(samples.astype(np.float32))[:, None], int(about["sample_rate"]), take.name)
             except (OSError, ValueError, KeyError, TypeError, ModelError):
                 continue
-            if samples.size and all(take.id != other.id for other in document.takes):
-                cut = replace(take, name=f"{take.name} (cut off)")
-                document = replace(
-                    document, takes=(*document.takes, cut), take_clips={**document.take_clips, take.id: clip}
-                )
-        return document
+            if samples.size:
+                found.append((replace(take, name=f"{take.name} (cut off)"), clip))
+        return tuple(found)
 
     def discard(self, unsaved: Unsaved) -> None:
         shutil.rmtree(unsaved.folder, ignore_errors=True)

@@ -12,8 +12,8 @@ from sqlalchemy.sql import ColumnElement
 from notcher.core.errors import CancelCheck, Cancelled, Progress, never_cancelled, no_progress
 from notcher.core.formats import FileError, read_score
 from notcher.core.formats.models import score_from_data, to_data
+from notcher.core.ledger.catalogue_tables import PhraseRow, SourceRow
 from notcher.core.ledger.features import Line, alone, features, line_of
-from notcher.core.ledger.models import PhraseRow, SourceRow
 from notcher.core.ledger.query import AROUND, LEGATO, Query, minor_or_major
 from notcher.core.ledger.similar import distances, shortlist
 from notcher.core.ledger.store import Ledger

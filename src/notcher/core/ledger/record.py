@@ -7,7 +7,7 @@ import csv
 import io
 import json
 import shutil
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping
 from dataclasses import replace
 from datetime import datetime, timedelta
 from pathlib import Path
@@ -20,12 +20,9 @@ from sqlalchemy.orm import Session
 from notcher.core.formats.atomic import atomic_write
 from notcher.core.ledger.book import Book
 from notcher.core.ledger.errors import LedgerError
-from notcher.core.ledger.models import Base, MovedRow, StudentRow
 from notcher.core.ledger.store import Ledger
+from notcher.core.ledger.tables import TABLES
 from notcher.core.ledger.values import (
-    KINDS,
-    NOBODY,
-    NOBODY_ID,
     Change,
     KeptTake,
     LoggedPass,
@@ -37,9 +34,9 @@ from notcher.core.ledger.values import (
 from notcher.core.proving import Result
 from notcher.core.sound import Clip, read_clip, write_clip
 
-TABLES = tuple(KINDS)
+ORDER = tuple(TABLES)  # each row after those it belongs to
 AT_ONCE = tuple(name for name in TABLES if name != LoggedPass.TABLE)
-PASSES = Base.metadata.tables[LoggedPass.TABLE].c
+PASSES = TABLES[LoggedPass.TABLE].c
 NEWEST = select(func.max(PASSES.played_at)).scalar_subquery()
 LIVE_DAYS = 180  # before the newest pass: what was not touched for longer is taught anew rather than repeated
 DAY = func.substr(PASSES.played_at, 1, 10)
@@ -74,7 +71,7 @@ class Record:
     # --- writing ---
     def apply(self, changes: Iterable[Change]) -> None:
         """Put, change and take away rows, all of them or none."""
-        ordered = sorted(changes, key=lambda change: TABLES.index(change.row.TABLE))
+        ordered = sorted(changes, key=lambda change: ORDER.index(change.row.TABLE))
         with self.ledger.session() as session:
             for change in ordered:
                 if change.after is not None:
@@ -82,7 +79,7 @@ class Record:
             for change in reversed(ordered):
                 if change.after is None:
                     table = _table(change.row.TABLE)
-                    session.execute(delete(table).where(_key(table) == change.row.id))
+                    session.execute(delete(table).where(table.c.id == change.row.id))
 
     def put(self, *rows: Any) -> None:
         """Put rows, new or changed."""
@@ -107,29 +104,6 @@ class Record:
             if sound.stem in mine and sound.stem not in kept:
                 sound.unlink(missing_ok=True)
         return count
-
-    def move_in(
-        self, passes: Sequence[LoggedPass], takes: Sequence[KeptTake], sounds: Mapping[str, Clip]
-    ) -> tuple[int, int]:
-        """Take in the passes and takes that a document held, each once, even if it was thrown away since.
-
-        sounds: of the takes, by id. Returns: how many passes and takes were not here before.
-        """
-        with self.ledger.session() as session:
-            rows: list[LoggedPass | KeptTake] = [*takes, *passes]
-            asked = [row.id for row in rows]
-            known = set(session.scalars(select(MovedRow.id).where(MovedRow.id.in_(asked))))
-            fresh = [row for row in rows if row.id not in known]
-            theirs = any(row.student_id == NOBODY_ID for row in fresh)
-            if theirs and session.get(StudentRow, NOBODY_ID) is None:
-                _put(session, _table(Student.TABLE), columns_of(NOBODY))
-            for row in fresh:
-                if isinstance(row, KeptTake):
-                    self.put_sound(row.id, sounds[row.id])
-                _put(session, _table(row.TABLE), columns_of(row))
-                session.add(MovedRow(id=row.id))
-        count = sum(isinstance(row, KeptTake) for row in fresh)
-        return len(fresh) - count, count
 
     # --- sounds ---
     @property
@@ -257,18 +231,12 @@ def _csv(table: Table, rows: Iterable[Mapping[str, Any]]) -> str:
 def _table(name: str) -> Table:
     if name not in TABLES:
         raise LedgerError(f"There is no table {name!r}.", f"There are {', '.join(TABLES)}.")
-    return Base.metadata.tables[name]
-
-
-def _key(table: Table) -> Column[Any]:
-    return next(iter(table.primary_key.columns))
+    return TABLES[name]
 
 
 def _put(session: Session, table: Table, columns: Mapping[str, Any]) -> None:
     # replaced in place: deleting a student first would take the passes along
-    session.execute(
-        insert(table).values(columns).on_conflict_do_update(index_elements=[_key(table).name], set_=columns)
-    )
+    session.execute(insert(table).values(columns).on_conflict_do_update(index_elements=["id"], set_=columns))
 
 
 def _take_row(session: Session, name: str, row: object) -> int:

@@ -1,12 +1,12 @@
 """What could not be written into the ledger, kept elsewhere until it can: nothing that was noted is lost."""
 
-import json
 import shutil
 from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from notcher.core.formats.atomic import append_line, atomic_write
+from notcher.core.formats.atomic import atomic_write
+from notcher.core.formats.journal import Journal, parsed_line
 from notcher.core.ledger.errors import LedgerError, StrangeRowError
 from notcher.core.ledger.values import Change, Row, columns_of, row_of
 from notcher.core.sound import Clip, write_clip
@@ -22,12 +22,12 @@ class Unwritten:
     """A journal of changes, one JSON line each, and the sounds of takes. folder: where it lies."""
 
     def __init__(self, folder: Path) -> None:
-        self.folder, self._journal = folder, folder / "changes.jsonl"
+        self.folder, self._journal = folder, Journal(folder / "changes.jsonl")
 
     @property
     def waiting(self) -> bool:
         """Whether anything waits to be written."""
-        return self._journal.exists()
+        return self._journal.path.exists()
 
     def keep(self, changes: Sequence[Change], sounds: dict[str, Clip] | None = None) -> None:
         """Keep changes after those that wait already. Raises: LedgerError when not even that is possible."""
@@ -36,8 +36,7 @@ class Unwritten:
             for take_id, clip in (sounds or {}).items():
                 with atomic_write(self.folder / "takes" / f"{take_id}.flac") as stream:
                     write_clip(clip, stream, kind="FLAC")
-            line = json.dumps([[_data(change.before), _data(change.after)] for change in changes], ensure_ascii=False)
-            append_line(self._journal, f"{line}\n".encode())
+            self._journal.append([[_data(change.before), _data(change.after)] for change in changes])
         except OSError as problem:
             raise LedgerError(
                 f"What you noted can be kept nowhere: {problem.strerror}.", "Free some space before you close Notcher."
@@ -49,13 +48,10 @@ class Unwritten:
 
     def _lines(self) -> list[tuple[str, list[Change]]]:
         """The journal's lines and what they hold; one that a kill or a fault of the disk has torn holds nothing."""
-        if not self.waiting:
-            return []
         try:
-            text = self._journal.read_text("utf-8", errors="replace")
+            return [(line, _changes(line)) for line in self._journal.lines()]
         except OSError as problem:
             raise LedgerError(f"What waits cannot be read: {problem.strerror}.", "Check the disk.") from problem
-        return [(line, _changes(line)) for line in text.split("\n") if line]
 
     def write_into(self, record: "Record") -> None:
         """Write all that waits, and forget it; what no ledger can take is put aside and kept.
@@ -77,14 +73,14 @@ class Unwritten:
         for sound in (self.folder / "takes").glob("*.flac"):
             record.sounds.mkdir(exist_ok=True)
             shutil.move(sound, record.sounds / sound.name)
-        for line in aside:
-            append_line(self.folder / ASIDE, f"{line}\n".encode())
-        self._journal.unlink()
+        if aside:
+            Journal(self.folder / ASIDE).append_lines(*(f"{line}\n".encode() for line in aside))
+        self._journal.discard()
 
 
 def _changes(line: str) -> list[Change]:
     try:
-        changes = [Change(_row(before), _row(after)) for before, after in json.loads(line)]
+        changes = [Change(_row(before), _row(after)) for before, after in parsed_line(line)]
         return changes if all(change.row for change in changes) else []
     except (ValueError, TypeError, LookupError, RecursionError, LedgerError):
         return []

@@ -1,7 +1,7 @@
 """What the record holds, as values: one class for the rows of each table, and rows turned into values and back."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, fields
+from dataclasses import Field, dataclass, field, fields
 from typing import Any, ClassVar
 
 from notcher.core.ledger.errors import LedgerError
@@ -187,7 +187,12 @@ KINDS: dict[str, type[Row]] = {
     for kind in (Student, KnownDocument, KnownRecording, Request, Lesson, KeptTake, LoggedPass, Wished, Sent)
 }
 """By table, in an order in which each row comes after those it belongs to."""
-TAKE_FIELDS = tuple(entry.name for entry in fields(Take) if entry.name != "student")
+
+
+def stored_fields(kind: type[Any]) -> list[tuple[type[Any], "Field[Any]"]]:
+    """Return the fields that a kind of row is kept by, each with the class it stands in; a take's are its row's."""
+    own = [(kind, entry) for entry in fields(kind) if entry.name != "take"]
+    return own + [(Take, entry) for entry in fields(Take) if entry.name != "student"] if kind is KeptTake else own
 
 
 @dataclass(frozen=True, slots=True)
@@ -212,20 +217,12 @@ class Change:
 
 def columns_of(row: Row) -> dict[str, Any]:
     """Return a row as its table's columns hold it."""
-    if isinstance(row, KeptTake):
-        told = {name: getattr(row.take, name) for name in TAKE_FIELDS}
-        told |= {"student_id": row.student_id, "document_id": row.document_id, "gone_at": row.gone_at}
-    else:
-        told = {entry.name: getattr(row, entry.name) for entry in fields(row)}
-    told["id"] = row.id
-    if isinstance(row, KnownDocument):
-        return told | {"phrases": list(row.phrases)}
-    if isinstance(row, KnownRecording):
-        return {"sha256" if name == "id" else name: value for name, value in told.items()}
-    if "phrases" in told:
-        told["phrases"] = " ".join(told["phrases"])
-    if isinstance(row, LoggedPass):
-        told["result"] = str(row.result)
+    told: dict[str, Any] = {"id": row.id}
+    for owner, entry in stored_fields(type(row)):
+        value = getattr(row.take if owner is Take and isinstance(row, KeptTake) else row, entry.name)
+        if isinstance(value, tuple):
+            value = list(value) if isinstance(row, KnownDocument) else " ".join(value)
+        told[entry.name] = str(value) if isinstance(value, Result) else value
     return told
 
 
@@ -233,20 +230,15 @@ def row_of(table: str, columns: Mapping[Any, Any]) -> Row:
     """Return the row that columns hold. Raises: LedgerError for what no row can hold."""
     try:
         kind, told = KINDS[table], dict(columns)
-        if kind is KnownRecording:
-            return KnownRecording(id=told.pop("sha256"), **told)
-        if kind is KnownDocument:
-            return KnownDocument(**(told | {"phrases": tuple(told["phrases"])}))
-        if kind is Wished:
-            told.pop("id")
-            return Wished(**told)
         if "phrases" in told:
-            told["phrases"] = tuple(told["phrases"].split())
+            told["phrases"] = tuple(told["phrases"] if kind is KnownDocument else told["phrases"].split())
         if kind is LoggedPass:
-            return LoggedPass(**(told | {"result": Result(told["result"])}))
+            told["result"] = Result(told["result"])
+        if kind is Wished:
+            told.pop("id")  # it follows from the others
         if kind is KeptTake:
-            take = Take(**{name: told.pop(name) for name in TAKE_FIELDS})
-            return KeptTake(take=take, **told)
+            told["take"] = Take(**{entry.name: told.pop(entry.name) for owner, entry in stored_fields(kind)
+                                   if owner is Take})  # fmt: skip
         return kind(**told)
     except (ValueError, TypeError, AttributeError, KeyError) as problem:
         raise LedgerError(

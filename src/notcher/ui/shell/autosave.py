@@ -32,7 +32,7 @@ class Autosave(QObject):
         self._wait.setInterval(WAIT_MS)
         self._wait.timeout.connect(self._keep)
         session.opened.connect(self._on_opened)
-        for changed in (session.score_changed, session.practice_changed, session.revisions_changed):
+        for changed in (session.score_changed, session.saved_changed, session.revisions_changed):
             changed.connect(self._on_changed)
         session.evidence_changed.connect(self._on_changed)
 

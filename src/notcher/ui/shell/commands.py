@@ -2,8 +2,6 @@
 
 from collections.abc import Callable
 
-from PyQt6.QtGui import QUndoStack
-
 from notcher.core.formats import EXPORTS
 from notcher.ui.commands.command import Command
 from notcher.ui.commands.needs import Needs
@@ -14,7 +12,7 @@ from notcher.ui.shell.recordings import Recordings
 from notcher.ui.shell.saving import Saving
 from notcher.ui.shell.whole_screen import WholeScreen
 from notcher.ui.shell.window import Window
-from notcher.ui.state.ledger_state import LedgerState
+from notcher.ui.state.history import History
 from notcher.ui.state.session import Session
 from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Bench
@@ -64,22 +62,12 @@ def file_commands(
     ]  # fmt: skip
 
 
-def edit_commands(window: Window, session: Session, ledger: LedgerState, dialogs: Dialogs) -> list[Command]:
-    """Return the Edit menu. What is undone is what is in view: where students are taught the record, else the music."""
-
-    def stack() -> QUndoStack:
-        return ledger.undo_stack if window.bench in (Bench.TEACH, Bench.LEDGER) else session.undo_stack
-
-    def undo_need() -> str:
-        return "" if stack().canUndo() else "There is nothing to undo here."
-
-    def redo_need() -> str:
-        return "" if stack().canRedo() else "There is nothing to redo here."
-
+def edit_commands(history: History, dialogs: Dialogs) -> list[Command]:
+    """Return the Edit menu."""
     return [
-        Command("edit.undo", "Undo", lambda: stack().undo(), "Edit", "Ctrl+Z", "back revert", needs=(undo_need,)),
-        Command("edit.redo", "Redo", lambda: stack().redo(), "Edit", "Ctrl+Shift+Z", "again forward repeat",
-                needs=(redo_need,),
+        Command("edit.undo", "Undo", history.undo, "Edit", "Ctrl+Z", "back revert", needs=(history.undo_need,)),
+        Command("edit.redo", "Redo", history.redo, "Edit", "Ctrl+Shift+Z", "again forward repeat",
+                needs=(history.redo_need,),
                 also="Ctrl+Y"),
         Command("edit.finder", "Find a command…", dialogs.finder, "Edit", "Ctrl+Space", "search action help how",
                 separated=True),

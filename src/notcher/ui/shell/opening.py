@@ -27,6 +27,7 @@ from notcher.ui.shell.autosave import Autosave
 from notcher.ui.shell.notices import NoticeBar
 from notcher.ui.shell.saving import DOCUMENTS, Saving
 from notcher.ui.state.jobs import Jobs
+from notcher.ui.state.practice import Practice
 from notcher.ui.state.session import Session
 from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Bench, Shell
@@ -52,10 +53,11 @@ class Opening:
         notices: NoticeBar,
         shell: Shell,
         parent: QWidget,
+        practice: Practice,
     ) -> None:
         self._session, self._jobs, self._settings, self._saving = session, jobs, settings, saving
         self._analysing, self._autosave, self._lock, self._notices = analysing, autosave, lock, notices
-        self._shell, self._parent = shell, parent
+        self._shell, self._parent, self._practice = shell, parent, practice
 
     def ask(self) -> None:
         self.ask_for("Open", self.open_path)
@@ -210,7 +212,9 @@ class Opening:
             alone = unsaved.path is None or self._lock.hold(unsaved.path)
             self._session.open(recovered.document, unsaved.path)
             self._session.mark_recovered()  # not saved until the user does
-            self._autosave.keep_before(lambda: recovery.discard(unsaved))
+            for take, clip in recovered.takes:
+                self._practice.add_take(take, clip)
+            self._autosave.keep_before(lambda: self._practice.ledger.in_turn(lambda: recovery.discard(unsaved)))
             if recovered.missing or not alone:
                 self._shell.notice(recovered.missing or f"“{unsaved.path}” is open in another window as well.")
 

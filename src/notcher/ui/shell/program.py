@@ -73,7 +73,6 @@ from notcher.ui.shell.commands import edit_commands, file_commands, view_command
 from notcher.ui.shell.demo_cards import DemoCards, six_cards
 from notcher.ui.shell.dialogs import Dialogs
 from notcher.ui.shell.log import LOG_NAME
-from notcher.ui.shell.old_labels import RENAMED
 from notcher.ui.shell.opening import Opening
 from notcher.ui.shell.recordings import Recordings
 from notcher.ui.shell.saving import Saving
@@ -120,6 +119,7 @@ class Program:
         self.settings = settings
         self.window = window = window or Window(Jobs())
         self.session, self.jobs = Session(), window.jobs
+        self.history = self.session.history
         self.speaker, self.guitar = speaker or find_loudspeaker(), guitar or find_guitar_input()
         self.footswitch = footswitch or find_footswitch()
         self.player = Player(self.speaker, self.jobs)
@@ -132,7 +132,9 @@ class Program:
         self.needs = Needs(self.session)
         data = data or (DATA if state is None else state / "data")
         state = state or STATE
-        self.ledger = LedgerState(self.jobs, settings, data / "ledger.sqlite", state / "unwritten", window)
+        self.ledger = LedgerState(
+            self.jobs, settings, data / "ledger.sqlite", state / "unwritten", self.history.record, window
+        )
         self.practice = Practice(self.session, self.ledger, now, window)
         self.sources = Sources(self.session, self.player, self.jobs, settings, window)
         self.recorder = TakeRecorder(self.speaker, self.guitar, self.jobs, window)
@@ -209,6 +211,7 @@ class Program:
             window.notices,
             window,
             window,
+            self.practice,
         )
         self.comparing = Comparing(self.session, self.sources, window, self._show_version, window)
         self.recordings = Recordings(self.session, self.player, window, window)
@@ -265,7 +268,7 @@ class Program:
             file_commands(
                 self.opening, self.saving, self.recordings, self.dialogs, window, self.cards, self.settings, needs
             ),
-            edit_commands(window, self.session, self.ledger, self.dialogs),
+            edit_commands(self.history, self.dialogs),
             notch_commands(self.notch, self.notch_asking, self.variants, self.player, needs),
             hear_commands(self.hear, self._tap_beat, needs),
             playback_commands(self.player, self.transport, self.sources, needs),
@@ -287,8 +290,6 @@ class Program:
                 lambda: self.teach.leave_page() or self.shapes.leave_page(),
             ),
         )
-        ids = {command.label: command.id for commands in everything for command in commands}
-        self.settings.rename_keys(ids | RENAMED)
         for commands in everything:
             self.commands.add(commands, owners)
         self.record.name_acts({command.id: command.label for commands in everything for command in commands})
@@ -430,7 +431,9 @@ class Program:
         return THEMES[self.settings.get("theme")], self.settings.get("text_scale"), self.settings.naming
 
     def _on_bench_shown(self, bench: Bench) -> None:
-        """What is held against the recording is the original."""
+        """What is held against the recording is the original; where students are taught the record is undone."""
+        teaching = bench in (Bench.TEACH, Bench.LEDGER)
+        self.history.setActiveStack(self.history.record if teaching else self.history.music)
         if bench in (Bench.HEAR, Bench.PROVE):
             self.session.show_variant("")
         if bench in (Bench.TEACH, Bench.SHEETS, Bench.LEDGER):
@@ -591,7 +594,6 @@ class Program:
         self.autosave.forget()  # last: nothing that still ran can leave something behind
         self.walk.close()
         self.lock.release()
-        for stack in (self.session.undo_stack, self.ledger.undo_stack):
-            stack.blockSignals(True)  # it would tell of its own end
+        self.history.close()
         for device in (self.speaker, self.guitar, self.footswitch):
             device.close()

@@ -50,7 +50,7 @@ class Saving(QObject):
         self._stamp: FileStamp | None = None  # of the file as this program has read or written it
         self._waiting: list[Callable[[], None]] = []
         session.undo_stack.cleanChanged.connect(lambda _clean: self.changed.emit())
-        session.practice_changed.connect(self.changed)
+        session.saved_changed.connect(self.changed)
         session.revisions_changed.connect(self.changed)
         session.opened.connect(self._on_opened)
 

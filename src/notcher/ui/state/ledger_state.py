@@ -52,13 +52,19 @@ class LedgerState(QObject):
     troubled = pyqtSignal(str)
 
     def __init__(
-        self, jobs: Jobs, settings: Settings, path: Path, unwritten: Path, parent: QObject | None = None
+        self,
+        jobs: Jobs,
+        settings: Settings,
+        path: Path,
+        unwritten: Path,
+        undo_stack: QUndoStack,
+        parent: QObject | None = None,
     ) -> None:
         """path: of the ledger, which is made when it is first needed. unwritten: a folder for what it does not take."""
         super().__init__(parent)
         self.path, self.unwritten = path, Unwritten(unwritten)
         self._jobs, self._settings = jobs, settings
-        self.book, self.undo_stack = Book(students={NOBODY_ID: NOBODY}), QUndoStack(self)
+        self.book, self.undo_stack = Book(students={NOBODY_ID: NOBODY}), undo_stack
         self.ledger: Ledger | None = None
         self.trouble = ""  # why the ledger is not open, once that was tried
         self._student_id = settings.student_id

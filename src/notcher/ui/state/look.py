@@ -40,6 +40,6 @@ def look_of(store: QSettings) -> Look:
 
 
 def recent_of(store: QSettings) -> list[str]:
-    """Return the paths opened lately, newest first; an older Notcher stored a list."""
+    """Return the paths opened lately, newest first; what is no text is as good as none."""
     value = store.value("recent", "")
-    return [path for path in value.split("\n") if path] if isinstance(value, str) else [str(old) for old in value or ()]
+    return [path for path in value.split("\n") if path] if isinstance(value, str) else []

@@ -9,10 +9,8 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from notcher.core.ledger import NOBODY_ID, Change, KeptTake, KnownDocument, KnownRecording, LoggedPass, Wished
 from notcher.core.ledger.files import content_id
 from notcher.core.proving import Result, Take
-from notcher.core.score import derived_id
 from notcher.core.sound import Clip
 from notcher.core.teaching import Wishes, practised_days, reviews, wishes_data, wishes_of
-from notcher.core.words import many
 from notcher.ui.state.ledger_state import LedgerState
 from notcher.ui.state.session import Session
 
@@ -103,9 +101,11 @@ class Practice(QObject):
             self.ledger.edit("Take back a mark", Change(found[-1], None))
 
     def add_take(self, take: Take, clip: Clip) -> None:
-        """Keep a take with its sound."""
+        """Keep a take with its sound; it is its student's, or nobody's where that one is gone."""
         self._clips[take.id] = clip
-        kept = KeptTake(self.ledger.student.id, self._document_id, replace(take, student=""))
+        present = {student.id for student in self.ledger.book.present}
+        student_id = take.student if take.student in present else NOBODY_ID
+        kept = KeptTake(student_id, self._document_id, replace(take, student=""))
         self.ledger.edit(f"Keep {take.name}", Change(None, kept), sounds={take.id: clip})
 
         def kept_now() -> None:
@@ -139,21 +139,18 @@ class Practice(QObject):
     # --- documents ---
     def _on_opened(self) -> None:
         self._clips.clear()
-        if self._session.document.marks or self._session.document.takes:
-            self.ledger.open()
         if self.ledger.ledger is not None:
             self._on_ledger_opened()
         self._on_ledger_changed()
 
     def _on_ledger_opened(self) -> None:
-        """Choose who practised the open solo last; take in what it still holds itself."""
+        """Choose who practised the open solo last."""
         session, book = self._session, self.ledger.book
         if session.score.notes:
             self.note_document()
             self._note_recording()
             if student_id := book.last_student(session.document.id):
                 self.ledger.choose(student_id)
-        self._move_in()
 
     def note_document(self) -> None:
         """Keep what the open document is called and where it lies; nothing while the ledger is not open."""
@@ -192,35 +189,6 @@ class Practice(QObject):
             self.ledger.note(found)
 
         self.ledger.ask(work, done, lambda _problem: None)  # a file that is gone by now is no news
-
-    def _move_in(self) -> None:
-        """Move the marks and takes that the document holds itself into the ledger, each once."""
-        document = self._session.document
-        if not document.marks and not document.takes:
-            return
-        present, home = {student.id for student in self.ledger.book.present}, self._document_id
-        passes = [
-            LoggedPass(NOBODY_ID, home, mark.phrases, mark.pace, mark.result, "",
-                       id=derived_id(document.id, *mark.phrases, mark.pace, mark.result))
-            for mark in document.marks
-        ]  # fmt: skip
-        takes = [
-            KeptTake(take.student if take.student in present else NOBODY_ID, home, replace(take, student=""))
-            for take in document.takes
-        ]
-        clips = dict(document.take_clips)
-
-        def done(count: tuple[int, int]) -> None:
-            if self._session.document.id != document.id:
-                return
-            self._clips |= clips
-            self._session.practice_moved()
-            self.ledger.read_again()
-            told = [many(number, word) for number, word in zip(count, ("mark", "take"), strict=True) if number]
-            if told:
-                self.said.emit(f"{' and '.join(told)} moved from the document into the ledger.")
-
-        self.ledger.ask(lambda record: record.move_in(passes, takes, clips), done)
 
     def _on_copied(self, before: str, after: str) -> None:
         """A copy is practised as what it is a copy of."""

@@ -5,7 +5,7 @@ from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
-from PyQt6.QtGui import QUndoCommand, QUndoStack
+from PyQt6.QtGui import QUndoCommand
 
 from notcher.core.arrays import FloatArray
 from notcher.core.errors import NotcherError
@@ -27,6 +27,7 @@ from notcher.core.neck import retuned
 from notcher.core.score import EMPTY_SCORE, BeatMap, Note, Phrase, Revision, Score, Tuning, Variant
 from notcher.core.score.edits import unchecked_where_changed, with_beat_map
 from notcher.core.sound import Clip
+from notcher.ui.state.history import History
 
 NOTHING = -1
 
@@ -84,19 +85,20 @@ class Session(QObject):
     selection_changed = pyqtSignal(int)
     refused = pyqtSignal(str)
     revisions_changed = pyqtSignal()
-    practice_changed = pyqtSignal()  # what the document itself still holds of it, or whether that is saved
+    saved_changed = pyqtSignal()  # whether what is open is saved, with no edit of it
     copied = pyqtSignal(str, str)  # the id before, and the copy's
     recording_changed = pyqtSignal()  # another one, or none, under the same tab
     variant_changed = pyqtSignal()  # which variant is in view
 
-    def __init__(self, parent: QObject | None = None) -> None:
+    def __init__(self, history: History | None = None, parent: QObject | None = None) -> None:
         super().__init__(parent)
+        self.history = history or History(self)
         self.document = Document(EMPTY_SCORE)
         self.path: Path | None = None
         self.source: Path | None = None  # the file that the recording came from
         self.tunings: tuple[TuningProposal, ...] = ()
         self.heard: Draft | None = None
-        self.undo_stack = QUndoStack(self)
+        self.undo_stack = self.history.music
         self._saved = self.document  # as it was opened or saved last
         self._unclaimed: tuple[tuple[object, ...], UnclaimedSounds] = ((), NOTHING_UNCLAIMED)
         self._recovered = False
@@ -292,27 +294,19 @@ class Session(QObject):
     def unsaved(self) -> bool:
         """Whether anything is not saved; a fresh draft without any edit counts as saved."""
         now, then = self.document, self._saved
-        beside = (now.revisions, now.marks, now.takes) != (then.revisions, then.marks, then.takes)
-        return beside or self._recovered or not self.undo_stack.isClean()
+        return now.revisions != then.revisions or self._recovered or not self.undo_stack.isClean()
 
     def mark_recovered(self) -> None:
         """What is open was never saved, though nothing was edited since it was opened."""
         self._recovered = True
-        self.practice_changed.emit()
+        self.saved_changed.emit()
 
     def mark_saved(self, document: Document, step: int) -> None:
         """A state of this document was saved: the score as it was at a step of the history, and all beside it."""
         self._saved, self._recovered = document, False
         if self.undo_stack.index() == step:
             self.undo_stack.setClean()
-        self.practice_changed.emit()
-
-    # --- practice of before the ledger ---
-    def practice_moved(self) -> None:
-        """The marks and takes that the document held are in the ledger: it is no other document without them."""
-        nothing: dict[str, object] = {"marks": (), "takes": (), "take_clips": {}}
-        self.document, self._saved = replace(self.document, **nothing), replace(self._saved, **nothing)  # type: ignore[arg-type]
-        self.practice_changed.emit()
+        self.saved_changed.emit()
 
     def renewed(self, document_id: str) -> None:
         """The document was saved as another one: it goes on under the other id."""

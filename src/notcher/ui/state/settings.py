@@ -22,7 +22,7 @@ AS_THE_SYSTEM = "as the system does"
 class Setting:
     """One row of the table; `choices` for words, low and high for numbers, low_words for what the lowest one means.
 
-    is_command: its value is the id of a command. was: what a value was called before, and what it is called now.
+    is_command: its value is the id of a command.
     """
 
     name: str
@@ -35,24 +35,12 @@ class Setting:
     unit: str = ""
     low_words: str = ""
     is_command: bool = False
-    was: tuple[tuple[str, str], ...] = ()
 
     @property
     def labels(self) -> Mapping[str, str]:
         """What each choice is called."""
         return {choice: choice for choice in self.choices}
 
-
-SWITCH_LABELS = (
-    ("Play or stop", "play.toggle"),
-    ("Record a take, or end it", "take.record"),
-    ("Loop the phrase, or stop looping", "loop.toggle"),
-    ("Slower", "pace.slower"),
-    ("Faster", "pace.faster"),
-    ("Next phrase", "walk.next_phrase"),
-    ("Next doubt", "walk.next_doubt"),
-)
-"""What a footswitch did was stored by its label once."""
 
 PARTS = {"recording": "The recording", "lead": "The lead in it", "tab": "The tab", "band": "The band",
          "click": "The clicks", "guitar": "The student"}  # fmt: skip
@@ -125,10 +113,8 @@ SETTINGS = (
     *WEIGHT_SETTINGS,
     Setting("level_dba", 0.0, "How loud a lesson is", "As a sound level meter shows it where you sit, weighted A.",
             0.0, 139.0, unit=" dB(A)", low_words="not measured"),
-    Setting("switch_1", "play.toggle", "Footswitch 1", "What the first switch does.", is_command=True,
-            was=SWITCH_LABELS),
-    Setting("switch_2", "take.record", "Footswitch 2", "What the second switch does.", is_command=True,
-            was=SWITCH_LABELS),
+    Setting("switch_1", "play.toggle", "Footswitch 1", "What the first switch does.", is_command=True),
+    Setting("switch_2", "take.record", "Footswitch 2", "What the second switch does.", is_command=True),
     Setting("string_names", "numbers", "Strings are called by", "Numbers, 1 is the highest; or letters, e B G D A E.",
             choices=tuple(StringNames)),
     Setting("note_names", "letters", "Notes are called by", "Letters; letters with H for B; or do re mi.",
@@ -160,7 +146,6 @@ class Settings:
     def get(self, name: str) -> Any:
         setting = BY_NAME[name]
         value = self._store.value(name, setting.default)
-        value = dict(setting.was).get(str(value), value)
         try:
             if isinstance(setting.default, bool):
                 return value in (True, "true")
@@ -186,16 +171,6 @@ class Settings:
             self._store.remove(f"keys/{command}")
         else:
             self._store.setValue(f"keys/{command}", keys)
-
-    def rename_keys(self, ids: Mapping[str, str]) -> None:
-        """Store by id what an older Notcher has stored by label. ids: the id of each label."""
-        self._store.beginGroup("keys")
-        stored = set(self._store.childKeys())
-        self._store.endGroup()
-        for label in stored & ids.keys():
-            if self.keys(ids[label]) is None:
-                self.set_keys(ids[label], self.keys(label))
-            self.set_keys(label, None)
 
     @property
     def naming(self) -> Naming:
