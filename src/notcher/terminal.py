@@ -4,9 +4,10 @@ import argparse
 import sys
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from notcher.core.errors import NotcherError, Progress
+from notcher.reference import ABOUT, COMMANDS
 
 if TYPE_CHECKING:
     from notcher.core.ledger import Book, LoggedPass, Student
@@ -34,10 +35,10 @@ def run(words: list[str]) -> int:
 
 def parser() -> argparse.ArgumentParser:
     """Return the reader of all commands and their options."""
-    made = _Parser(prog="notcher", add_help=False)
+    made = _Parser(prog="notcher", add_help=False, description=ABOUT)
     commands = made.add_subparsers(required=True, metavar="COMMAND", parser_class=_Parser)
 
-    draft = commands.add_parser("draft")
+    draft = _command(commands, "draft")
     draft.add_argument("audio", help="a recording, or a folder of them")
     draft.add_argument("-o", "--output", required=True, metavar="OUT.events.json", help="of a folder: a folder")
     draft.add_argument(
@@ -52,13 +53,13 @@ def parser() -> argparse.ArgumentParser:
     draft.add_argument("--quiet", action="store_true")
     draft.set_defaults(command=_draft)
 
-    place = commands.add_parser("place")
+    place = _command(commands, "place")
     place.add_argument("events")
     place.add_argument("-o", "--output", required=True, metavar="OUT.events.json")
     place.add_argument("--school", choices=("position", "string", "easy"), default="position")
     place.set_defaults(command=_place)
 
-    prove = commands.add_parser("prove")
+    prove = _command(commands, "prove")
     prove.add_argument("score", metavar="SCORE.notch")
     prove.add_argument("audio", nargs="?", help="the recording; the document's own when left out")
     prove.add_argument("--focus", choices=("auto", "mid", "left", "right", "side"), default="auto")
@@ -67,12 +68,12 @@ def parser() -> argparse.ArgumentParser:
     prove.add_argument("--quiet", action="store_true", help="no progress bar")
     prove.set_defaults(command=_prove)
 
-    meaning = commands.add_parser("patterns")
+    meaning = _command(commands, "patterns")
     meaning.add_argument("score", metavar="SCORE.notch")
     meaning.add_argument("--json", action="store_true", help="print it as JSON")
     meaning.set_defaults(command=_patterns)
 
-    plan = commands.add_parser("plan")
+    plan = _command(commands, "plan")
     plan.add_argument("score", metavar="SCORE.notch")
     plan.add_argument("--minutes", type=float, default=30.0, metavar="N", help="how long the lesson is")
     plan.add_argument("--school", choices=("build-up", "pairs", "from-the-end"), help="build-up where nothing is said")
@@ -80,7 +81,7 @@ def parser() -> argparse.ArgumentParser:
     plan.add_argument("--json", action="store_true", help="print it as JSON")
     plan.set_defaults(command=_plan)
 
-    export = commands.add_parser("export")
+    export = _command(commands, "export")
     export.add_argument("score")
     export.add_argument("output", metavar="OUT.(musicxml|mid|txt|jams|csv|pdf|svg|png)")
     export.add_argument("--student", metavar="NAME", help="whose sheet it is: as was chosen for them in the window")
@@ -93,7 +94,7 @@ def parser() -> argparse.ArgumentParser:
     )
     export.set_defaults(command=_export)
 
-    pack = commands.add_parser("pack")
+    pack = _command(commands, "pack")
     pack.add_argument("score", metavar="SCORE.notch")
     pack.add_argument("-o", "--output", required=True, metavar="OUT.zip|DIR")
     pack.add_argument("--phrases", default="", metavar="1,2", help="by their numbers; all where nothing is said")
@@ -105,14 +106,19 @@ def parser() -> argparse.ArgumentParser:
     pack.add_argument("--quiet", action="store_true", help="no progress bar")
     pack.set_defaults(command=_pack)
 
-    importer = commands.add_parser("import")
+    importer = _command(commands, "import")
     importer.add_argument("source")
     importer.add_argument("--part", default="", metavar="NAME", help="which part or track of several is wanted")
     importer.add_argument("-o", "--output", required=True, metavar="OUT.notch")
     importer.set_defaults(command=_import)
 
-    doctor = commands.add_parser("doctor")
+    doctor = _command(commands, "doctor")
     doctor.set_defaults(command=_doctor)
+    return made
+
+
+def _command(commands: Any, name: str) -> argparse.ArgumentParser:
+    made: argparse.ArgumentParser = commands.add_parser(name, help=COMMANDS[name], description=f"{COMMANDS[name]}.")
     return made
 
 

@@ -97,7 +97,11 @@ class MidiFootswitch(Footswitch):
 
 
 class MidiBytes:
-    """Puts bytes together to channel messages, running status and real-time bytes in between included."""
+    """Puts bytes together to channel messages, running status and real-time bytes in between included.
+
+    mido's parser (1.3.3) does neither: it loses the second step of a pedal that leaves the status out, and a message
+    that a clock tick falls into.
+    """
 
     def __init__(self) -> None:
         self._status = 0
