@@ -1,7 +1,7 @@
 """What the commands for a terminal are called, in a sentence each."""
 
-ABOUT = """Measured tablature: hears a guitar solo and writes it down. Without a command the window opens, with a recording
-or a .notch document in it; the word demo opens the demo."""
+ABOUT = """Measured tablature: hears a guitar solo and writes it down. Without a command the window opens, with a
+recording or a .notch document in it; the word demo opens the demo."""
 COMMANDS = {
     "draft": "hear a recording and write what was heard",
     "place": "give string and fret to the notes of an events.json",

@@ -10,8 +10,8 @@ import pytest
 
 from notcher.core.arrays import FloatArray
 from notcher.core.hearing.contour import contour
+from notcher.core.hearing.costs import COSTS
 from notcher.core.hearing.decoder import Decoded, Explained, decoded
-from notcher.core.hearing.gestures import COSTS
 from notcher.core.hearing.pitch import HOP_S
 from notcher.core.hearing.shape import measured_curve
 from notcher.core.score import Side
@@ -98,7 +98,7 @@ CLAIMS = {
 @pytest.mark.parametrize("name", CLAIMS)
 def test_each_claim(name: str) -> None:
     motion, expected = CLAIMS[name]
-    assert [(note.fretted, note.how, note.bends) for note in motion.told()] == expected
+    assert [(note.fretted, note.way, note.bends) for note in motion.told()] == expected
 
 
 def test_a_slide_to_nowhere_and_one_from_nowhere() -> None:
@@ -132,7 +132,7 @@ def test_a_trill_is_no_vibrato() -> None:
         trill = trill.hold(69, 0.09).hold(67, 0.09)
     told = trill.told()
     assert [note.fretted for note in told] == [67, 69] * 4 + [67]
-    assert {note.how for note in told[1:]} == {"legato"}
+    assert {note.way for note in told[1:]} == {"legato"}
 
 
 # --- what is confused ---
@@ -150,7 +150,7 @@ def test_a_quick_bend_is_no_slide_and_no_hammer(seconds: float, size: float) -> 
 def test_a_slide_is_no_bend(frets: int, fret_s: float) -> None:
     told = _start(67, 0.3).frets(67 + frets, fret_s).hold(67 + frets, 0.4).told()
     assert [note.fretted for note in told] == [67, 67 + frets]
-    assert told[1].how == "slide"
+    assert told[1].way == "slide"
 
 
 def test_a_release_is_no_dip() -> None:
@@ -226,7 +226,7 @@ def test_transposed_it_is_the_same(seed: int) -> None:
     motion = _played(_steps(seed))
     higher = replace(motion, midi=tuple(value + 5 for value in motion.midi))
     here, there = motion.told(), higher.told()
-    assert [(n.first, n.how, n.fretted + 5) for n in here] == [(n.first, n.how, n.fretted) for n in there]
+    assert [(n.first, n.way, n.fretted + 5) for n in here] == [(n.first, n.way, n.fretted) for n in there]
 
 
 def test_the_curve_is_rebuilt_from_its_units() -> None:
@@ -258,14 +258,14 @@ def _explained(motion: Motion, chances: list[float]) -> Explained:
 @pytest.mark.parametrize(("chance", "first", "other"), [(0.9, "pick", "legato"), (0.1, "legato", "pick")])
 def test_an_attack_in_doubt_leaves_the_other_reading(chance: float, first: str, other: str) -> None:
     told = _explained(_start(67, 0.3).pick().hold(69, 0.4), [0.99, chance])
-    assert told.notes[1].how == first
-    assert other in {reading.notes[reading.at].how for reading in told.others[1]}
+    assert told.notes[1].way == first
+    assert other in {reading.notes[reading.at].way for reading in told.others[1]}
 
 
 def test_a_surer_note_has_its_other_readings_further_behind() -> None:
     def behind(chance: float) -> float:
         told = _explained(_start(67, 0.3).pick().hold(69, 0.4), [0.99, chance])
-        return next(r.behind for r in told.others[1] if r.notes[r.at].how == "legato" and r.notes[r.at].fretted == 69)
+        return next(r.behind for r in told.others[1] if r.notes[r.at].way == "legato" and r.notes[r.at].fretted == 69)
 
     # the costs are nats: the odds of an attack are all that changed between the two
     assert behind(0.95) - behind(0.8) == pytest.approx(np.log(0.95 / 0.05) - np.log(0.8 / 0.2), abs=1e-6)

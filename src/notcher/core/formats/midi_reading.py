@@ -3,6 +3,7 @@
 Sources: as for writing, see `midi`; a bend's usual range is two semitones (MIDI 1.0, recommended practice RP-018).
 """
 
+import contextlib
 import io
 from bisect import bisect_right
 from collections import Counter
@@ -128,17 +129,12 @@ def _gathered(file: mido.MidiFile) -> _File:
     """Walk all tracks."""
     found = _File()
     for number, track in enumerate(file.tracks):
-        now = 0
-        sounding: dict[tuple[int, int], int] = {}
-        spans: dict[int, _Range] = {}
+        reader = _TrackReader(found, number)
         for message in track:
-            now += max(0, int(message.time))
-            _take(found, number, now, message, sounding, spans)
+            reader.take(message)
             if len(found.notes) > MOST_NOTES:
                 raise FileError("This MIDI file holds an absurd number of notes.", "Do not trust this file.")
-        for (channel, key), begin in sounding.items():  # never ended: to the end of its track
-            found.notes.append(_Sounding(begin, max(now, begin + 1), key, channel, number))
-        found.end = max(found.end, now)
+        reader.end()
     return found
 
 
@@ -157,46 +153,93 @@ class _Range:
             self.semitones = int(self.semitones) + min(value, 99) / 100
 
 
-def _take(
-    found: _File, number: int, now: int, message: mido.Message, sounding: dict[tuple[int, int], int],
-    spans: dict[int, _Range],
-) -> None:  # fmt: skip
-    if message.type in ("note_on", "note_off"):
+@dataclass(slots=True)
+class _TrackReader:
+    """One track while it is read. now: ticks. sounding: begun and not ended, by channel and key."""
+
+    file: _File
+    number: int
+    now: int = 0
+    sounding: dict[tuple[int, int], int] = field(default_factory=dict)
+    spans: dict[int, _Range] = field(default_factory=dict)
+
+    def take(self, message: mido.Message) -> None:
+        """Take in one message; what is of no use here is passed over."""
+        self.now += max(0, int(message.time))
+        reader = READERS.get(message.type)
+        if reader is not None:
+            reader(self, message)
+
+    def end(self) -> None:
+        """The track is over: what was never ended lasts until here."""
+        for (channel, key), begun in self.sounding.items():
+            self.file.notes.append(_Sounding(begun, max(self.now, begun + 1), key, channel, self.number))
+        self.file.end = max(self.file.end, self.now)
+
+    def note(self, message: mido.Message) -> None:
         key = (message.channel, message.note)
-        begun = sounding.pop(key, None)
+        begun = self.sounding.pop(key, None)
         if begun is not None:
-            found.notes.append(_Sounding(begun, max(now, begun + 1), message.note, message.channel, number))
+            self.file.notes.append(
+                _Sounding(begun, max(self.now, begun + 1), message.note, message.channel, self.number)
+            )
         if message.type == "note_on" and message.velocity > 0:
-            sounding[key] = now
-    elif message.type == "pitchwheel":
-        span = spans.setdefault(message.channel, _Range()).semitones
-        found.bends.setdefault(message.channel, []).append((now, span * message.pitch / BEND_MIDDLE))
-    elif message.type == "control_change":
-        spans.setdefault(message.channel, _Range()).control(message.control, message.value)
-    elif message.type == "set_tempo" and message.tempo > 0:
-        found.tempi.append((now, message.tempo / 1e6))
-    elif message.type == "time_signature":
-        try:
-            found.meters.append((now, Meter(message.numerator, message.denominator)))
-        except ValueError:
-            return
-    elif message.type == "marker":
-        found.markers.append((now, message.text))
-    elif message.type == "cue_marker":
+            self.sounding[key] = self.now
+
+    def _range(self, message: mido.Message) -> _Range:
+        return self.spans.setdefault(message.channel, _Range())
+
+    def bend(self, message: mido.Message) -> None:
+        bend = self._range(message).semitones * message.pitch / BEND_MIDDLE
+        self.file.bends.setdefault(message.channel, []).append((self.now, bend))
+
+    def control(self, message: mido.Message) -> None:
+        self._range(message).control(message.control, message.value)
+
+    def tempo(self, message: mido.Message) -> None:
+        if message.tempo > 0:
+            self.file.tempi.append((self.now, message.tempo / 1e6))
+
+    def meter(self, message: mido.Message) -> None:
+        with contextlib.suppress(ValueError):
+            self.file.meters.append((self.now, Meter(message.numerator, message.denominator)))
+
+    def marker(self, message: mido.Message) -> None:
+        self.file.markers.append((self.now, message.text))
+
+    def cue(self, message: mido.Message) -> None:
         if message.text == BEGIN:
-            found.begin = now
+            self.file.begin = self.now
         elif message.text == BAR_1:
-            found.bar_1 = now
+            self.file.bar_1 = self.now
         elif message.text.startswith(PICKUP):
-            found.pickup = _quarters(message.text.removeprefix(PICKUP))
+            self.file.pickup = _quarters(message.text.removeprefix(PICKUP))
         elif message.text.startswith(SECTION):
-            found.sections.append((now, message.text.removeprefix(SECTION)))
-    elif message.type == "text" and message.text.startswith(CHORD):
-        found.chords.append((now, message.text.removeprefix(CHORD)))
-    elif message.type == "text" and message.text.startswith(TUNING):
-        found.tuning = _tuning(message.text.removeprefix(TUNING))
-    elif message.type == "track_name":
-        found.names.setdefault(number, message.name)
+            self.file.sections.append((self.now, message.text.removeprefix(SECTION)))
+
+    def text(self, message: mido.Message) -> None:
+        if message.text.startswith(CHORD):
+            self.file.chords.append((self.now, message.text.removeprefix(CHORD)))
+        elif message.text.startswith(TUNING):
+            self.file.tuning = _tuning(message.text.removeprefix(TUNING))
+
+    def name(self, message: mido.Message) -> None:
+        self.file.names.setdefault(self.number, message.name)
+
+
+READERS: dict[str, Callable[[_TrackReader, mido.Message], None]] = {
+    "note_on": _TrackReader.note,
+    "note_off": _TrackReader.note,
+    "pitchwheel": _TrackReader.bend,
+    "control_change": _TrackReader.control,
+    "set_tempo": _TrackReader.tempo,
+    "time_signature": _TrackReader.meter,
+    "marker": _TrackReader.marker,
+    "cue_marker": _TrackReader.cue,
+    "text": _TrackReader.text,
+    "track_name": _TrackReader.name,
+}
+"""What takes in which kind of message."""
 
 
 def _quarters(text: str) -> float:

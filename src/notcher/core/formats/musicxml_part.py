@@ -298,43 +298,58 @@ def _played(item: Element, note: Heard) -> None:
     if item.findtext("play/mute") == "palm" or item.findtext(".//mute") == "palm":
         note.tone = Tone.PALM_MUTE
     for notations in item.findall("notations"):
-        for slide in (*notations.findall("slide"), *notations.findall("glissando")):
-            if slide.get("type") == "stop":
-                note.attack = Attack.SLIDE
-        note.vibrato |= notations.find("ornaments/wavy-line") is not None
-        if any(tied.get("type") == "let-ring" for tied in notations.findall("tied")):
-            note.end = End.RINGS
-        for articulations in notations.findall("articulations"):
-            note.slid_in |= any(articulations.find(name) is not None for name in ("scoop", "plop"))
-            if any(articulations.find(name) is not None for name in ("falloff", "doit")):
-                note.end = End.SLIDES_AWAY
+        _notated(notations, note)
         technical = notations.find("technical")
-        if technical is None:
-            continue
-        if (string := technical.findtext("string")) and string.strip().isdecimal():
-            note.string = int(string)
-        if (fret := technical.findtext("fret")) and fret.strip().isdecimal():
-            note.fret = int(fret)
-        for name, attack in (("hammer-on", Attack.HAMMER), ("pull-off", Attack.PULL)):
-            if any(join.get("type") == "stop" for join in technical.findall(name)):
-                note.attack = attack
-        if (finger := (technical.findtext("fingering") or "").strip()) in ("1", "2", "3", "4"):
-            note.finger = int(finger)
-        for name, stroke in (("down-bow", Stroke.DOWN), ("up-bow", Stroke.UP)):
-            if technical.find(name) is not None:
-                note.stroke = stroke
-        if technical.find("tap") is not None:
-            note.attack = Attack.TAP
-        harmonic = technical.find("harmonic")
-        if harmonic is not None:
-            natural = harmonic.find("artificial") is None
-            note.tone = Tone.NATURAL_HARMONIC if natural else Tone.SQUEAL_HARMONIC
-        for other in technical.findall("other-technical"):
-            _otherwise((other.text or "").strip(), note)
-        for bend in technical.findall("bend"):
-            marks = (("pre", "pre-bend"), ("release", "release"), ("bar", "with-bar"))
-            kind = next((kind for kind, mark in marks if bend.find(mark) is not None), "up")
-            note.bends.append((kind, number_in(bend, "bend-alter")))
+        if technical is not None:
+            _fingered(technical, note)
+            _techniques(technical, note)
+
+
+def _notated(notations: Element, note: Heard) -> None:
+    """What stands beside the technical signs: slides, vibrato, ringing, scoops and falls."""
+    if any(slide.get("type") == "stop" for name in ("slide", "glissando") for slide in notations.findall(name)):
+        note.attack = Attack.SLIDE
+    note.vibrato |= notations.find("ornaments/wavy-line") is not None
+    if any(tied.get("type") == "let-ring" for tied in notations.findall("tied")):
+        note.end = End.RINGS
+    for articulations in notations.findall("articulations"):
+        note.slid_in |= any(articulations.find(name) is not None for name in ("scoop", "plop"))
+        if any(articulations.find(name) is not None for name in ("falloff", "doit")):
+            note.end = End.SLIDES_AWAY
+
+
+def _fingered(technical: Element, note: Heard) -> None:
+    """Place, finger and pick stroke."""
+    if (string := technical.findtext("string")) and string.strip().isdecimal():
+        note.string = int(string)
+    if (fret := technical.findtext("fret")) and fret.strip().isdecimal():
+        note.fret = int(fret)
+    if (finger := (technical.findtext("fingering") or "").strip()) in ("1", "2", "3", "4"):
+        note.finger = int(finger)
+    for name, stroke in (("down-bow", Stroke.DOWN), ("up-bow", Stroke.UP)):
+        if technical.find(name) is not None:
+            note.stroke = stroke
+
+
+BENDS = (("pre", "pre-bend"), ("release", "release"), ("bar", "with-bar"))
+
+
+def _techniques(technical: Element, note: Heard) -> None:
+    """How the note is begun, its tone, and how it is bent."""
+    for name, attack in (("hammer-on", Attack.HAMMER), ("pull-off", Attack.PULL)):
+        if any(join.get("type") == "stop" for join in technical.findall(name)):
+            note.attack = attack
+    if technical.find("tap") is not None:
+        note.attack = Attack.TAP
+    harmonic = technical.find("harmonic")
+    if harmonic is not None:
+        natural = harmonic.find("artificial") is None
+        note.tone = Tone.NATURAL_HARMONIC if natural else Tone.SQUEAL_HARMONIC
+    for other in technical.findall("other-technical"):
+        _otherwise((other.text or "").strip(), note)
+    for bend in technical.findall("bend"):
+        kind = next((kind for kind, mark in BENDS if bend.find(mark) is not None), "up")
+        note.bends.append((kind, number_in(bend, "bend-alter")))
 
 
 def _otherwise(words: str, note: Heard) -> None:

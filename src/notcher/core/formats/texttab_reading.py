@@ -8,7 +8,7 @@ under the notes, is read as well. Whatever is not understood is told with its li
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from notcher.core.formats.atomic import FileError
 from notcher.core.formats.reading import LAST_FRET, MOST_UNREAD, Reading, Unread, without_overlaps
@@ -282,52 +282,84 @@ def _tokens(system: Sequence[_Row], unread: list[Unread]) -> list[_Token]:
     return tokens
 
 
+TWO_FIGURES = re.compile("[0-9]{2}")
+SIGNS, BARS, NOTHING = "hHpPsS/\\tT^bBrR~vVwW*½¼¾", "|:", FILL + " ()<>[]{}'\"+,"
+
+
+@dataclass(slots=True)
+class _Line:
+    """One line while it is read. pending: signs that belong to the figure that comes next."""
+
+    row: _Row
+    string: int
+    found: list[_Token] = field(default_factory=list)
+    pending: str = ""
+
+    def figure(self, at: int) -> int:
+        """Read the figure at a place; return how many characters it has."""
+        body, column = self.row.body, self.row.at + at
+        size = 2 if TWO_FIGURES.match(body, at) and int(body[at : at + 2]) <= LAST_FRET else 1
+        fret = int(body[at : at + size])
+        if _bend_target(self.found, self.pending, column):  # 7b9: bent to what fret 9 sounds like; 7b9r7: and back
+            self.found[-1].behind += str(fret) + " "
+        else:
+            if self.found and self.pending.endswith(("/", "\\")):
+                self.found[-1].behind = self.found[-1].behind.rstrip("/\\")  # it leads here, not away
+            bracket = body[at - 1] if at and body[at - 1] in "(<[" else ""
+            self._add(column, size, fret, bracket=bracket)
+        self.pending = ""
+        return size
+
+    def dead(self, at: int) -> None:
+        self._add(self.row.at + at, 1, 0, dead=True)
+        self.pending = ""
+
+    def sign(self, at: int) -> None:
+        char = self.row.body[at]
+        if self.found and (char not in "tT" or not _digit_follows(self.row.body, at)):
+            self.found[-1].behind += char.lower()
+        self.pending += char.lower()
+
+    def bar(self, char: str) -> None:
+        if char == "|" and not self.pending.strip("hps/\\"):
+            self.pending = ""
+
+    def fill(self) -> None:
+        self.pending = self.pending.rstrip("tbr^")  # what they lead to follows at once
+
+    def full(self) -> None:
+        if self.found:
+            self.found[-1].behind += "b"
+
+    def _add(self, column: int, size: int, fret: int, *, dead: bool = False, bracket: str = "") -> None:
+        self.found.append(
+            _Token(column, column + size, fret, self.string, self.row.line, dead=dead, before=self.pending,
+                   bracket=bracket)
+        )  # fmt: skip
+
+
 def _figures(row: _Row, string: int, unread: list[Unread]) -> list[_Token]:
     """The figures of one line with the letters around them."""
-    found: list[_Token] = []
-    pending, at, body = "", 0, row.body
+    line, at, body = _Line(row, string), 0, row.body
     while at < len(body):
-        char = body[at]
-        column = row.at + at
+        char, size = body[at], 1
         if char in DIGITS:
-            size = (
-                2
-                if set(body[at : at + 2]) <= DIGITS
-                and len(body[at : at + 2]) == 2
-                and int(body[at : at + 2]) <= LAST_FRET
-                else 1
-            )
-            target = _bend_target(found, pending, column)
-            fret = int(body[at : at + size])
-            if target:  # 7b9: bent to what fret 9 sounds like; 7b9r7: and back
-                found[-1].behind += str(fret) + " "
-            else:
-                if found and pending.endswith(("/", "\\")):
-                    found[-1].behind = found[-1].behind.rstrip("/\\")  # it leads here, not away
-                bracket = body[at - 1] if at and body[at - 1] in "(<[" else ""
-                found.append(_Token(column, column + size, fret, string, row.line, before=pending, bracket=bracket))
-            pending, at = "", at + size
-            continue
-        if char in "xX":
-            found.append(_Token(column, column + 1, 0, string, row.line, dead=True, before=pending))
-            pending = ""
-        elif char in "hHpPsS/\\tT^bBrR~vVwW*½¼¾":
-            if found and (char not in "tT" or not _digit_follows(body, at)):
-                found[-1].behind += char.lower()
-            pending += char.lower()
-        elif char in "|:":
-            pending = "" if char == "|" and not pending.strip("hps/\\") else pending
-        elif char in FILL + " ()<>[]{}'\"+,":
-            if char in FILL:
-                pending = pending.rstrip("tbr^")  # what they lead to follows at once
+            size = line.figure(at)
+        elif char in "xX":
+            line.dead(at)
+        elif char in SIGNS:
+            line.sign(at)
+        elif char in BARS:
+            line.bar(char)
+        elif char in FILL:
+            line.fill()
         elif body[at : at + 4].lower() == "full":
-            if found:
-                found[-1].behind += "b"
-            at += 3
-        else:
-            unread.append(Unread(row.line, column + 1, f"the sign {char!r}"))
-        at += 1
-    return found
+            line.full()
+            size = 4
+        elif char not in NOTHING:
+            unread.append(Unread(row.line, row.at + at + 1, f"the sign {char!r}"))
+        at += size
+    return line.found
 
 
 def _digit_follows(body: str, at: int) -> bool:

@@ -1,107 +1,84 @@
-"""What each way of moving a string costs: bends, slides, pulls, a bar; the numbers that the writing rests on.
+"""What a finger may do from one plateau of the pitch to the next, and what that costs: a state machine.
 
-Costs are in nats: a gesture that is likely, fits the measured pitch and takes its usual time costs little.
+A state is a fretted pitch, the bend held there and the act that the finger is in. `NEXT` says for each pair of acts
+which rule prices the step between them; what is not in it no hand does.
 """
 
 import math
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from enum import IntEnum, StrEnum
 
 from notcher.core.hearing.contour import Unit
+from notcher.core.hearing.costs import (
+    A_FRET,
+    AWAY_FRAMES,
+    BAR_SPEED,
+    BENT_UNDER,
+    EDGE_FREE,
+    GLIDE_FRAMES,
+    INTO_FRAMES,
+    LEAP,
+    LOST_AWAY,
+    LOST_HEARD,
+    LOST_S,
+    MOST_STAIRS,
+    NEAR,
+    PUSH_FRAMES,
+    SIZES,
+    STOP_FRAMES,
+    WIDEST_PUSH,
+    Costs,
+)
 from notcher.core.hearing.pitch import HOP_S
 
-SIZES = {0.5: 1.5, 1.0: 0.8, 2.0: 0.2, 3.0: 1.0, 4.0: 0.6, 5.0: 3.5, 6.0: 4.5}
-"""Bends that are written, in semitones, and what each costs (common practice, no source)."""
-NEAR = 0.55
-AWAY_FRAMES = 30  # the last fret of a slide off still rings a little: 170 ms
-INTO_FRAMES = 6  # a slide from nowhere rests on no fret for longer than 40 ms
-BENT_UNDER = 3  # semitones that a string is bent under another
-STOP_FRAMES = 10  # nor a slide past frets on any of them for longer than 60 ms
-BAR_SPEED = 45.0  # semitones a second (common practice, no source)
-PUSH_FRAMES, WIDEST_PUSH = 3, 6.5  # frames, semitones
-A_FRET = 0.8  # semitones: who slides away passes one
-LEAP = 1.5  # semitones that no finger pushes from one frame to the next
-GLIDE_FRAMES = 26  # 150 ms
-EDGE_FREE = 2  # frames at each end of a plateau that still hold what was before or comes after
-STAIR_SHARE, STAIR_SPREAD, MOST_STAIRS = 0.7, 0.07, 4.0  # semitones; nats
-SHORT_FRAMES = 9  # 52 ms
-LOST_S, LOST_AWAY, LOST_HEARD = 0.08, 2.5, 2.0  # seconds, semitones, nats
-AWAY, INTO, OVER, PUSH = "away", "into", "over", "push"
-"""On the way: sliding to or from no fret, or past frets to one; between two bends of one fret."""
+
+class Act(IntEnum):
+    """What the finger does on a plateau."""
+
+    HOLDS = 0  # at its fret, bent or not
+    BAR = 1  # at its fret, while the bar pulls the pitch below it
+    SLIDES_IN = 2  # on the way from no fret
+    SLIDES_OFF = 3  # on the way to no fret
+    PASSES = 4  # sliding past frets to one
+    PUSHES = 5  # between two bends of one fret
 
 
-@dataclass(frozen=True, slots=True)
-class Costs:
-    """What each part of an explanation costs, in nats; measured on home material unless said otherwise."""
+class Way(StrEnum):
+    """How a plateau is come by."""
 
-    spread: float = 0.12  # semitones that a plateau lies off its fret
-    frame: float = 0.25  # weight of a frame: neighbours say nearly the same
-    most_frames: int = 60
-    most_misfit: float = 4.5  # a frame speaks no louder than three spreads
-    wrong_fret: float = 1.5  # of a stretch that lies on another fret altogether
-    size_spread: float = 0.09  # semitones a nat, of a bend's size
-    most_size: float = 2.5
-    bend: float = 1.2
-    release: float = 0.4
-    again: float = 2.0  # bent once more after it was bent and let down
-    curl: float = 2.2
-    prebend: float = 3.6
-    repick: float = 1.2
-    slide_in: float = 1.8
-    into_frame: float = 0.05
-    into_rest: float = 0.6  # a frame, of a stop on the way
-    false_pick: float = 0.8  # arriving on a fret sounds like an attack
-    slide_away: float = 1.8
-    away_frame: float = 0.07
-    away_crept: float = 2.5  # that begins with less than a fret: a curl does
-    bar: float = 5.5
-    bar_frame: float = 0.06
-    leap: float = 0.08  # a semitone a second too quick for a bar
-    most_leap: float = 6.0
-    move_s: float = 0.14  # usual time of a bend's move, log-normal
-    move_spread: float = 0.8
-    curl_s: float = 0.25  # a curl is pushed late and slowly
-    curl_spread: float = 1.0
-    too_quick_s: float = 0.03
-    too_quick: float = 4.0
-    legato: float = 1.2
-    legato_s: float = 0.02
-    legato_spread: float = 0.55
-    wide_legato: float = 1.0  # over five frets
-    octave: float = 4.0
-    out_of_bend: float = 6.0
-    into_bend: float = 12.0
-    same_pitch: float = 9.0
-    slide: float = 1.6
-    slid: float = 0.8  # how much what is heard of a slide counts
-    slid_in: float = 1.2
-    most_heard: float = 2.5  # of that, where frets between were seen as well
-    slide_fret_s: float = 0.03
-    slide_spread: float = 0.6
-    smooth: float = 3.0  # what an even move speaks for a bend, at most, and against a slide: quick stairs are not seen
-    unseen: float = 1.0
-    drift: float = 0.3
-    over_frame: float = 0.15
-    push: float = 1.0
-    sharp: float = 0.15
-    push_frame: float = 0.08
-    push_rest: float = 1.2  # a frame
-    glide_frame: float = 0.05
-    unlikely_pick: float = 0.01  # no moment is surer than this that it is no attack, or that it is one
-    too_short: float = 7.0  # of a note of no length; one of `SHORT_FRAMES` costs nothing
-    under_held: float = 2.0  # of legato while another string is held: there it is bent
-    gap_pick: float = 0.7  # a note after a silence is picked, whatever was heard of it
+    SAME = "same"  # the note goes on
+    PICK = "pick"
+    REPICK = "repick"
+    LEGATO = "legato"
+    SLIDE = "slide"
+    INTO = "into"  # struck on the way from no fret
 
 
-COSTS = Costs()
+HOLDS, BAR, SLIDES_IN, SLIDES_OFF, PASSES, PUSHES = Act
+SAME, PICK, REPICK, LEGATO, SLIDE, INTO = Way  # looked up often
+FRETTED = (HOLDS, BAR)
+UNDER_BAR = -1.0
+"""What stands for the bend that is held while a bar pulls: below the fret, anywhere."""
+UP, DOWN = 1, -1
 
 
 @dataclass(frozen=True, slots=True)
 class State:
-    """A fretted pitch (whole semitones) and the bend held, in semitones; slid: on the way from or to no fret."""
+    """A fretted pitch (whole semitones), the bend held, in semitones, what the finger does, and on a slide which way.
+
+    While it slides, fretted is the fret that it is over.
+    """
 
     fretted: int
     bend: float
-    slid: str = ""
+    act: Act = HOLDS
+    direction: int = 0
+
+    @property
+    def flat(self) -> bool:
+        """Whether the string is fretted and not bent."""
+        return self.act is HOLDS and self.bend == 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -126,12 +103,36 @@ class Link:
     held: bool = False
 
 
-Attacked = tuple[float, float]
-"""What it costs that the string is picked between two units, and that it is not."""
+@dataclass(frozen=True, slots=True)
+class Passage:
+    """From one unit to the next: the two, what lies between, and what it costs that the string is picked, or is not.
+
+    rise: semitones from the one to the other.
+    """
+
+    left: Unit
+    unit: Unit
+    link: Link
+    picked: float
+    unpicked: float
+    rise: float
+
+
+Priced = tuple[float, Way]
+Rule = Callable[[State, State, Passage, Costs], Priced]
+
+
+def passage_between(left: Unit, unit: Unit, link: Link, costs: Costs) -> Passage:
+    """Return the passage from one unit to the next."""
+    rise = unit.level - left.level
+    pick = min(max(link.pick, costs.unlikely_pick), 1 - costs.unlikely_pick)
+    glide = max(0.0, link.seconds / HOP_S - GLIDE_FRAMES) if abs(rise) > 0.5 else 0.0
+    # a string picked anew leaps
+    return Passage(left, unit, link, costs.glide_frame * glide - math.log(pick), -math.log(1 - pick), rise)
 
 
 def options(unit: Unit, before: list[State]) -> list[State]:
-    """States that a unit could be: each fret and bend that meets its pitch, and those that simply go on."""
+    """Return the states that a unit could be: each fret and bend that meets its pitch, and those that simply go on."""
     levels = {unit.level}
     if unit.wave is not None:
         levels.add(unit.level - unit.wave.extent)
@@ -143,204 +144,329 @@ def options(unit: Unit, before: list[State]) -> list[State]:
                 found[State(fretted, bend)] = None
         found[State(math.floor(level - 0.2), 0.5)] = None
     for state in before:
-        if state.slid in ("", PUSH):
+        if state.act in (HOLDS, PUSHES):
             found[State(state.fretted, state.bend)] = None
-            found[State(state.fretted, state.bend, PUSH)] = None
-        if not state.slid and state.fretted - unit.level > 0.3:
-            found[State(state.fretted, -1.0)] = None
-    for way in (1.0, -1.0):  # a slide keeps its way, kept where a bend would be
-        found[State(round(unit.level), way, OVER)] = None
-        found[State(round(unit.level), way, INTO)] = None
-        found[State(round(unit.level), way, AWAY)] = None
+            found[State(state.fretted, state.bend, PUSHES)] = None
+        elif state.act is BAR:
+            found[state] = None
+        if state.act in FRETTED and state.fretted - unit.level > 0.3:
+            found[State(state.fretted, UNDER_BAR, BAR)] = None
+    for direction in (UP, DOWN):  # a slide keeps its direction
+        for act in (PASSES, SLIDES_IN, SLIDES_OFF):
+            found[State(round(unit.level), 0.0, act, direction)] = None
     return list(found)
 
 
+# --- what a unit's pitch costs in a state ---
 def fit_cost(unit: Unit, state: State, costs: Costs, *, last: bool) -> float:
-    """What a unit's pitch costs in a state."""
+    """Return what a unit's pitch costs in a state. last: a silence follows."""
+    return FITS[state.act](unit, state, costs, last)
+
+
+def _frames(unit: Unit, costs: Costs) -> float:
+    """How many frames of a unit speak: not those at its edges, and of a long one no more than some."""
     length = unit.last - unit.first
-    frames = min(max(length - 2 * EDGE_FREE, 0.4 * length), costs.most_frames)
-    if state.slid:
-        if state.slid == PUSH:
-            rest = max(0, length - PUSH_FRAMES)  # a bend on its way does not rest
-            reached = -0.4 <= unit.level - state.fretted <= WIDEST_PUSH
-            return costs.push_frame * length + costs.push_rest * rest + (0.0 if reached else 50.0)
-        if state.slid == OVER:
-            stray = 0.0 if abs(unit.level - round(unit.level)) < 0.15 else 0.7
-            stray += costs.into_rest * max(0, length - STOP_FRAMES)
-            return costs.over_frame * length + stray + (50.0 if last else 0.0)
-        stray = 0.7 if state.slid == INTO and abs(unit.level - round(unit.level)) > 0.15 else 0.0
-        if state.slid == INTO:
-            nowhere = 50.0 if last else 0.0  # who slides in arrives
-            return costs.into_frame * length + stray + costs.into_rest * max(0, length - INTO_FRAMES) + nowhere
-        if last:  # where the string was let go it still rings a little
-            return costs.away_frame * min(length, AWAY_FRAMES // 3) + 0.3 * max(0, length - 2 * AWAY_FRAMES)
-        return costs.away_frame * length + 0.3 * max(0, length - AWAY_FRAMES)
-    if state.bend < 0:  # a bar pulls anywhere, for a while
-        low = unit.level < state.fretted - 0.3
-        return costs.bar_frame * length + (0.0 if low else costs.most_misfit * costs.frame * frames)
-    off = unit.level - state.fretted - state.bend
+    return min(max(length - 2 * EDGE_FREE, 0.4 * length), costs.most_frames)
+
+
+def _off_fret(unit: Unit) -> bool:
+    return abs(unit.level - round(unit.level)) > 0.15
+
+
+def _fits_held(unit: Unit, state: State, costs: Costs, _last: bool) -> float:
+    frames, off = _frames(unit, costs), unit.level - state.fretted - state.bend
     if unit.wave is not None:  # a finger's wave stands on the fret, or swings around it
         off = min(off, off - unit.wave.extent, key=abs)
     if state.bend == 0.5:
         off = max(0.0, abs(off) - 0.25)
+    wrong = costs.wrong_fret if abs(off) > 0.6 else 0.0
     if state.bend > 0:
         size = min(abs(off) / costs.size_spread, costs.most_size)
         far = max(0.0, abs(off) - 0.3) / costs.spread
         misfit = costs.frame * frames * min(far * far / 2, costs.most_misfit)
-        return size * min(1.0, frames / 8) + misfit + (costs.wrong_fret if abs(off) > 0.6 else 0.0)
+        return size * min(1.0, frames / 8) + misfit + wrong
     misfit = min((off / costs.spread) ** 2 / 2, costs.most_misfit)
-    return costs.frame * frames * misfit + (costs.wrong_fret if abs(off) > 0.6 else 0.0)
+    return costs.frame * frames * misfit + wrong
 
 
-def begun_cost(state: State, link: Link, costs: Costs) -> tuple[float, str]:
-    """What it costs to begin a note from silence in a state."""
-    if state.slid == INTO:
+def _fits_bar(unit: Unit, state: State, costs: Costs, _last: bool) -> float:
+    """A bar pulls anywhere below the fret, for a while."""
+    low = unit.level < state.fretted - 0.3
+    missed = 0.0 if low else costs.most_misfit * costs.frame * _frames(unit, costs)
+    return costs.bar_frame * (unit.last - unit.first) + missed
+
+
+def _fits_pushed(unit: Unit, state: State, costs: Costs, _last: bool) -> float:
+    length = unit.last - unit.first
+    rest = max(0, length - PUSH_FRAMES)  # a bend on its way does not rest
+    reached = -0.4 <= unit.level - state.fretted <= WIDEST_PUSH
+    return costs.push_frame * length + costs.push_rest * rest + (0.0 if reached else costs.impossible)
+
+
+def _fits_passed(unit: Unit, _state: State, costs: Costs, last: bool) -> float:
+    length = unit.last - unit.first
+    stray = 0.0 if abs(unit.level - round(unit.level)) < 0.15 else 0.7
+    stray += costs.into_rest * max(0, length - STOP_FRAMES)
+    return costs.over_frame * length + stray + (costs.impossible if last else 0.0)
+
+
+def _fits_slid_in(unit: Unit, _state: State, costs: Costs, last: bool) -> float:
+    length, stray = unit.last - unit.first, 0.7 if _off_fret(unit) else 0.0
+    nowhere = costs.impossible if last else 0.0  # a slide-in must end on a fret
+    return costs.into_frame * length + stray + costs.into_rest * max(0, length - INTO_FRAMES) + nowhere
+
+
+def _fits_slid_off(unit: Unit, _state: State, costs: Costs, last: bool) -> float:
+    length = unit.last - unit.first
+    if last:  # where the string was let go it still rings a little
+        return costs.away_frame * min(length, AWAY_FRAMES // 3) + 0.3 * max(0, length - 2 * AWAY_FRAMES)
+    return costs.away_frame * length + 0.3 * max(0, length - AWAY_FRAMES)
+
+
+FITS: Mapping[Act, Callable[[Unit, State, Costs, bool], float]] = {
+    HOLDS: _fits_held,
+    BAR: _fits_bar,
+    PUSHES: _fits_pushed,
+    PASSES: _fits_passed,
+    SLIDES_IN: _fits_slid_in,
+    SLIDES_OFF: _fits_slid_off,
+}
+
+
+# --- what a step costs ---
+def begun_cost(state: State, link: Link, costs: Costs) -> Priced:
+    """Return what it costs to begin a note from silence in a state."""
+    if state.act is SLIDES_IN:
         return costs.slide_in - costs.slid_in * link.slid_in, INTO
-    if state.slid or state.bend < 0:
-        return 50.0, "pick"
+    if state.act is not HOLDS:
+        return costs.impossible, PICK
     pick = max(link.pick, costs.gap_pick)
-    return -math.log(pick) + (costs.prebend + SIZES[state.bend] if state.bend > 0 else 0.0), "pick"
+    return -math.log(pick) + _prebent(state, costs), PICK
 
 
-def step_cost(
-    before: State, state: State, left: Unit, unit: Unit, link: Link, attack: Attacked, costs: Costs
-) -> tuple[float, str]:
-    """The cheapest way from one unit's state to the next one's, and its name."""
-    picked, unpicked = attack
-    if link.silent:
-        lost = unpicked + 20 * link.seconds  # a quick slide is lost for a moment
-        if state.slid == AWAY and link.seconds < LOST_S and (unit.level - left.level) * state.bend > LOST_AWAY:
-            return lost + costs.slide_away, "same"
-        cost, how = begun_cost(state, link, costs)
-        led = not state.slid and state.bend == 0 == before.bend and not before.slid
-        if led and link.seconds < LOST_S and link.slid > LOST_HEARD and abs(state.fretted - before.fretted) > 1:
-            slide = lost + costs.slide - costs.slid * link.slid
-            if slide < cost:
-                return slide, "slide"
-        if state == before and link.seconds < 0.12 and not state.slid:  # lost for a moment
-            stay = unpicked + 2.0 + 20 * link.seconds
-            if stay < cost:
-                return stay, "same"
-        return cost, how
-    if before.slid == AWAY:
-        if state.slid == AWAY:
-            stray = unit.last - unit.first <= PUSH_FRAMES  # what is let go wanders at its end
-            goes_on = state.bend == before.bend and (stray or (unit.level - left.level) * before.bend > -0.1)
-            rest = costs.into_rest * max(0, left.last - left.first - STOP_FRAMES)
-            return (unpicked + rest - max(_heard(link, costs), 0.0) if goes_on else 50.0), "same"
-        if state.slid or state.bend < 0:
-            return 50.0, "pick"
-        return picked + 1.0 + (costs.prebend + SIZES[state.bend] if state.bend else 0.0), "pick"
-    if before.slid == INTO:
-        onward = (unit.level - left.level) * before.bend
-        goes_on = state.slid == INTO and state.bend == before.bend
-        if not (goes_on and onward > -0.1) and not (onward >= 0.3 and state == State(state.fretted, 0.0)):
-            return 50.0, "same"
-        heard = _heard(link, costs)
-        if goes_on:
-            return unpicked - max(heard, 0.0), "same"
-        quick = _fret_by_fret(left, unit, link, costs)
-        return min(unpicked, costs.false_pick) + quick - _seen(link, costs) - heard, "same"
-    if before.slid == OVER:
-        onward = (unit.level - left.level) * before.bend
-        goes_on = state.slid == OVER and state.bend == before.bend
-        if onward < 0 or not (goes_on or state == State(state.fretted, 0.0)):
-            return 50.0, "same"
-        heard = max(_heard(link, costs), 0.0) if goes_on else _heard(link, costs)
-        return unpicked + 0.3 * _fret_by_fret(left, unit, link, costs) - heard, "same" if goes_on else "slide"
-    if PUSH in (before.slid, state.slid):
-        return _pushed(before, state, left, unit, link, attack, costs)
-    if state.slid == OVER:
-        way = math.copysign(1.0, unit.level - left.level)
-        if way != state.bend or before.bend > 0.5 or abs(unit.level - left.level) < 0.5:
-            return 50.0, "same"
-        return unpicked + costs.slide - max(_heard(link, costs), 0.0), "same"
-    if state.slid == AWAY:
-        onward = (unit.level - left.level) * state.bend
-        if onward < 0.3:
-            return 50.0, "same"
-        crept = costs.away_crept if onward < A_FRET else 0.0
-        quick = _fret_by_fret(left, unit, link, costs)
-        slides = _heard(link, costs) + _seen(link, costs)
-        return unpicked + costs.slide_away + crept + (2.0 if before.bend else 0.0) + quick - slides, "same"
-    if state.slid == INTO:
-        return picked + costs.slide_in - costs.slid_in * link.slid_in, INTO
-    return min(ways_between(before, state, left, unit, link, attack, costs), default=(math.inf, "pick"))
+def step_cost(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+    """Return the cheapest way from one unit's state to the next one's, and its name."""
+    if passage.link.silent:
+        return _across_silence(before, state, passage, costs)
+    rule = NEXT.get((before.act, state.act))
+    return (costs.impossible, SAME) if rule is None else rule(before, state, passage, costs)
 
 
-def _pushed(
-    before: State, state: State, left: Unit, unit: Unit, link: Link, attack: Attacked, costs: Costs
-) -> tuple[float, str]:
-    """Into, along and out of a bend that is on its way."""
-    picked, unpicked = attack
-    if abs(unit.level - left.level) > LEAP and link.seconds < costs.too_quick_s:
-        unpicked += costs.too_quick
-    same = state.fretted == before.fretted
-    if state.bend < 0 or before.bend < 0:
-        return 50.0, "same"
-    if state.slid == PUSH:
-        return (unpicked + (0.0 if before.slid else costs.push) if same else 50.0), "same"
-    if same and state.bend != before.bend:
-        low, high = sorted((before.bend, state.bend))
-        if not low - 0.5 <= left.level - state.fretted <= high + 0.5:  # what is passed lies between
-            return 50.0, "same"
-        quick = _quickness(2 * link.seconds, costs.move_s, costs.move_spread)
-        return unpicked + _moved(before, state, costs) + 0.5 * quick + max(link.stairs, -costs.smooth), "same"
-    if state.slid:
-        return 50.0, "same"
-    return picked + (costs.prebend + SIZES[state.bend] if state.bend else 0.0), "pick"
+def _across_silence(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+    """A new note, unless the pitch was only lost for a moment: of a quick slide, or of the same note."""
+    link = passage.link
+    lost = passage.unpicked + 20 * link.seconds
+    if state.act is SLIDES_OFF and link.seconds < LOST_S and passage.rise * state.direction > LOST_AWAY:
+        return lost + costs.slide_away, SAME
+    cost, way = begun_cost(state, link, costs)
+    far = abs(state.fretted - before.fretted) > 1
+    if state.flat and before.flat and far and link.seconds < LOST_S and link.slid > LOST_HEARD:
+        slide = lost + costs.slide - costs.slid * link.slid
+        if slide < cost:
+            return slide, SLIDE
+    if state == before and link.seconds < 0.12 and state.act in FRETTED:
+        stay = passage.unpicked + 2.0 + 20 * link.seconds
+        if stay < cost:
+            return stay, SAME
+    return cost, way
 
 
-def attack_costs(left: Unit, unit: Unit, link: Link, costs: Costs) -> Attacked:
-    pick = min(max(link.pick, costs.unlikely_pick), 1 - costs.unlikely_pick)
-    glide = max(0.0, link.seconds / HOP_S - GLIDE_FRAMES) if abs(unit.level - left.level) > 0.5 else 0.0
-    return costs.glide_frame * glide - math.log(pick), -math.log(1 - pick)  # a string picked anew leaps
+def _slides_on_off(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+    left, unit = passage.left, passage.unit
+    stray = unit.last - unit.first <= PUSH_FRAMES  # what is let go wanders at its end
+    if state.direction != before.direction or not (stray or passage.rise * before.direction > -0.1):
+        return costs.impossible, SAME
+    rest = costs.into_rest * max(0, left.last - left.first - STOP_FRAMES)
+    return passage.unpicked + rest - max(_heard(passage.link, costs), 0.0), SAME
 
 
-def ways_between(
-    before: State, state: State, left: Unit, unit: Unit, link: Link, attack: Attacked, costs: Costs
-) -> list[tuple[float, str]]:
-    """All ways from one note to itself, bent otherwise, or to another, and what each costs."""
-    picked, unpicked = attack
-    ways: list[tuple[float, str]] = []
+def _picked_after_slide_off(_before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+    return passage.picked + 1.0 + _prebent(state, costs), PICK
+
+
+def _slides_on_in(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+    if state.direction != before.direction or passage.rise * before.direction <= -0.1:
+        return costs.impossible, SAME
+    return passage.unpicked - max(_heard(passage.link, costs), 0.0), SAME
+
+
+def _arrives_from_nowhere(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+    if state.bend != 0 or passage.rise * before.direction < 0.3:
+        return costs.impossible, SAME
+    link, quick = passage.link, _fret_by_fret(passage, costs)
+    return min(passage.unpicked, costs.false_pick) + quick - _seen(link, costs) - _heard(link, costs), SAME
+
+
+def _passes_on(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+    if passage.rise * before.direction < 0 or state.direction != before.direction:
+        return costs.impossible, SAME
+    slow = 0.3 * _fret_by_fret(passage, costs)
+    return passage.unpicked + slow - max(_heard(passage.link, costs), 0.0), SAME
+
+
+def _arrives_past_frets(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+    if passage.rise * before.direction < 0 or state.bend != 0:
+        return costs.impossible, SAME
+    return passage.unpicked + 0.3 * _fret_by_fret(passage, costs) - _heard(passage.link, costs), SLIDE
+
+
+def _begins_to_pass(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+    rise = passage.rise
+    if math.copysign(1, rise) != state.direction or before.bend > 0.5 or abs(rise) < 0.5:
+        return costs.impossible, SAME
+    return passage.unpicked + costs.slide - max(_heard(passage.link, costs), 0.0), SAME
+
+
+def _begins_to_slide_off(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+    onward = passage.rise * state.direction
+    if onward < 0.3:
+        return costs.impossible, SAME
+    crept = costs.away_crept if onward < A_FRET else 0.0
+    quick = _fret_by_fret(passage, costs)
+    slides = _heard(passage.link, costs) + _seen(passage.link, costs)
+    return passage.unpicked + costs.slide_away + crept + (2.0 if before.bend else 0.0) + quick - slides, SAME
+
+
+def _begins_to_slide_in(_before: State, _state: State, passage: Passage, costs: Costs) -> Priced:
+    return passage.picked + costs.slide_in - costs.slid_in * passage.link.slid_in, INTO
+
+
+def _pushed_unpicked(passage: Passage, costs: Costs) -> float:
+    """That no attack is in a push of the string; no finger pushes so far from one frame to the next."""
+    leaps = abs(passage.rise) > LEAP and passage.link.seconds < costs.too_quick_s
+    return passage.unpicked + costs.too_quick if leaps else passage.unpicked
+
+
+def _begins_to_push(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+    if state.fretted != before.fretted:
+        return costs.impossible, SAME
+    return _pushed_unpicked(passage, costs) + costs.push, SAME
+
+
+def _pushes_on(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+    if state.fretted != before.fretted:
+        return costs.impossible, SAME
+    return _pushed_unpicked(passage, costs), SAME
+
+
+def _push_arrives(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+    if state.fretted != before.fretted or state.bend == before.bend:
+        return passage.picked + _prebent(state, costs), PICK
+    low, high = sorted((before.bend, state.bend))
+    if not low - 0.5 <= passage.left.level - state.fretted <= high + 0.5:  # what is passed lies between
+        return costs.impossible, SAME
+    quick = _quickness(2 * passage.link.seconds, costs.move_s, costs.move_spread)
+    pushed = _pushed_unpicked(passage, costs) + _moved(before, state, costs)
+    return pushed + 0.5 * quick + max(passage.link.stairs, -costs.smooth), SAME
+
+
+def _push_slides_on(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+    """A push that goes over into a slide upward: priced as if it arrived a half step above its fret."""
+    arrives = State(state.fretted, 1.0)
+    if state.direction != UP or state.fretted != before.fretted or before.bend == arrives.bend:
+        return costs.impossible, SAME
+    return _push_arrives(before, arrives, passage, costs)
+
+
+def _to_a_note(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+    return min(ways_between(before, state, passage, costs), default=(math.inf, PICK))
+
+
+NEXT: Mapping[tuple[Act, Act], Rule] = {
+    (HOLDS, HOLDS): _to_a_note,
+    (HOLDS, BAR): _to_a_note,
+    (HOLDS, PUSHES): _begins_to_push,
+    (HOLDS, PASSES): _begins_to_pass,
+    (HOLDS, SLIDES_OFF): _begins_to_slide_off,
+    (HOLDS, SLIDES_IN): _begins_to_slide_in,
+    (BAR, HOLDS): _to_a_note,
+    (BAR, BAR): _to_a_note,
+    (BAR, PASSES): _begins_to_pass,
+    (BAR, SLIDES_OFF): _begins_to_slide_off,
+    (BAR, SLIDES_IN): _begins_to_slide_in,
+    (PUSHES, PUSHES): _pushes_on,
+    (PUSHES, HOLDS): _push_arrives,
+    (PUSHES, PASSES): _push_slides_on,
+    (PUSHES, SLIDES_OFF): _push_slides_on,
+    (PUSHES, SLIDES_IN): _push_slides_on,
+    (PASSES, PASSES): _passes_on,
+    (PASSES, HOLDS): _arrives_past_frets,
+    (SLIDES_IN, SLIDES_IN): _slides_on_in,
+    (SLIDES_IN, HOLDS): _arrives_from_nowhere,
+    (SLIDES_OFF, SLIDES_OFF): _slides_on_off,
+    (SLIDES_OFF, HOLDS): _picked_after_slide_off,
+}
+"""What a finger may do next, and the rule that prices it."""
+
+
+# --- from note to note ---
+def ways_between(before: State, state: State, passage: Passage, costs: Costs) -> list[Priced]:
+    """Return all ways from one fretted state to another, and what each costs: on, picked, by legato, slid."""
+    ways: list[Priced] = []
     if state.fretted == before.fretted:
-        stay = unpicked
-        if state.bend != before.bend:
-            curled = state.bend == 0.5
-            usual_s, spread = (costs.curl_s, costs.curl_spread) if curled else (costs.move_s, costs.move_spread)
-            stay += _quickness(link.seconds, usual_s, spread)
-            stay += max(link.stairs, -costs.smooth)
-            stay += costs.too_quick if link.seconds < costs.too_quick_s else 0.0
-            if state.bend < 0 or before.bend < 0:
-                stay += (costs.bar if state.bend < 0 else 0.5) if 0.0 in (state.bend, before.bend) else 50.0
-                stay += _leap(left, unit, link, costs)
-            else:
-                stay += _moved(before, state, costs)
-        elif abs(unit.level - left.level) > 0.18:
-            far = (abs(unit.level - left.level) - 0.18) / 0.25
-            stay += costs.drift * (1 + min(far * far, 10.0)) if state.bend >= 0 else _leap(left, unit, link, costs)
-        ways.append((stay, "same"))
-    if state.bend >= 0:
-        again, held = picked, before.fretted == state.fretted
-        if state.bend > 0:
-            again += costs.repick if held and before.bend == state.bend else costs.prebend + SIZES[state.bend]
-        ways.append((again, "repick" if state.bend > 0 and held else "pick"))
-    frets = state.fretted - before.fretted - (before.bend if before.bend > 0 else 0)
-    if state.bend == 0 and before.bend >= 0:
-        unpicked += costs.under_held if link.held and abs(frets) <= BENT_UNDER else 0.0
-        legato = unpicked + costs.legato + _quickness(link.seconds, costs.legato_s, costs.legato_spread, late=True)
-        legato += costs.same_pitch if abs(frets) < 0.7 else 0.0
-        legato += costs.wide_legato if abs(frets) > 5 else 0.0
-        legato += costs.octave if round(abs(frets)) in (12, 19, 24) else 0.0
-        legato += costs.out_of_bend if before.bend > 0.5 else 0.0
-        wide = max(1.0, abs(frets))
-        slide = unpicked + costs.slide + _quickness(link.seconds, costs.slide_fret_s * wide, costs.slide_spread)
-        slide -= _seen(link, costs) + costs.slid * link.slid
-        slide += costs.same_pitch if abs(frets) < 0.7 else 2.0 if abs(frets) < 1.5 else 0.0
-        slide += costs.out_of_bend if before.bend > 0.5 else 0.0
-        slide += costs.octave if abs(frets) > 12 else 0.0
-        ways += [(legato, "legato"), (slide, "slide")]
+        ways.append((_goes_on(before, state, passage, costs), SAME))
+    if state.act is HOLDS:
+        ways.append(_picked(before, state, passage, costs))
+        if state.bend == 0 and before.act is HOLDS:
+            frets = state.fretted - before.fretted - (before.bend if before.bend > 0 else 0)
+            held = costs.under_held if passage.link.held and abs(frets) <= BENT_UNDER else 0.0
+            unpicked = passage.unpicked + held
+            ways.append((_by_legato(before, abs(frets), unpicked, passage.link, costs), LEGATO))
+            ways.append((_slid(before, abs(frets), unpicked, passage.link, costs), SLIDE))
     return ways
+
+
+def _goes_on(before: State, state: State, passage: Passage, costs: Costs) -> float:
+    """The note stays: bent further, let down, pulled by the bar, or nothing of that."""
+    link, cost, rise = passage.link, passage.unpicked, abs(passage.rise)
+    under_bar = BAR in (before.act, state.act)
+    if state.bend != before.bend:
+        curled = state.bend == 0.5
+        usual_s, spread = (costs.curl_s, costs.curl_spread) if curled else (costs.move_s, costs.move_spread)
+        cost += _quickness(link.seconds, usual_s, spread)
+        cost += max(link.stairs, -costs.smooth)
+        cost += costs.too_quick if link.seconds < costs.too_quick_s else 0.0
+        if not under_bar:
+            return cost + _moved(before, state, costs)
+        from_rest = 0.0 in (state.bend, before.bend)
+        cost += (costs.bar if state.act is BAR else 0.5) if from_rest else costs.impossible
+        return cost + _leap(passage, costs)
+    if rise > 0.18:
+        far = (rise - 0.18) / 0.25
+        cost += _leap(passage, costs) if under_bar else costs.drift * (1 + min(far * far, 10.0))
+    return cost
+
+
+def _picked(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+    """The string is picked: for another note, or again while it is bent."""
+    if state.bend == 0:
+        return passage.picked, PICK
+    if before.fretted != state.fretted:
+        return passage.picked + _prebent(state, costs), PICK
+    again = costs.repick if before.bend == state.bend else _prebent(state, costs)
+    return passage.picked + again, REPICK
+
+
+def _by_legato(before: State, frets: float, unpicked: float, link: Link, costs: Costs) -> float:
+    cost = unpicked + costs.legato + _quickness(link.seconds, costs.legato_s, costs.legato_spread, late=True)
+    cost += costs.same_pitch if frets < 0.7 else 0.0
+    cost += costs.wide_legato if frets > 5 else 0.0
+    cost += costs.octave if round(frets) in (12, 19, 24) else 0.0
+    return cost + (costs.out_of_bend if before.bend > 0.5 else 0.0)
+
+
+def _slid(before: State, frets: float, unpicked: float, link: Link, costs: Costs) -> float:
+    usual_s = costs.slide_fret_s * max(1.0, frets)
+    cost = unpicked + costs.slide + _quickness(link.seconds, usual_s, costs.slide_spread)
+    cost -= _seen(link, costs) + costs.slid * link.slid
+    cost += costs.same_pitch if frets < 0.7 else 2.0 if frets < 1.5 else 0.0
+    cost += costs.out_of_bend if before.bend > 0.5 else 0.0
+    return cost + (costs.octave if frets > 12 else 0.0)
+
+
+def _prebent(state: State, costs: Costs) -> float:
+    """What it costs that a string is bent before it is struck."""
+    return costs.prebend + SIZES[state.bend] if state.bend > 0 else 0.0
 
 
 def _moved(before: State, state: State, costs: Costs) -> float:
@@ -349,9 +475,9 @@ def _moved(before: State, state: State, costs: Costs) -> float:
     return kind + (SIZES[state.bend] if state.bend else 0.0)
 
 
-def _leap(left: Unit, unit: Unit, link: Link, costs: Costs) -> float:
+def _leap(passage: Passage, costs: Costs) -> float:
     """What a move costs that is quicker than an arm moves a bar."""
-    speed = abs(unit.level - left.level) / max(link.seconds, HOP_S)
+    speed = abs(passage.rise) / max(passage.link.seconds, HOP_S)
     return min(costs.most_leap, costs.leap * max(0.0, speed - BAR_SPEED))
 
 
@@ -366,10 +492,10 @@ def _seen(link: Link, costs: Costs) -> float:
     return max(link.stairs, -costs.unseen - slow * (MOST_STAIRS - costs.unseen))
 
 
-def _fret_by_fret(left: Unit, unit: Unit, link: Link, costs: Costs) -> float:
+def _fret_by_fret(passage: Passage, costs: Costs) -> float:
     """What a slide costs that takes longer than its frets need."""
-    frets = max(1.0, abs(unit.level - left.level))
-    return _quickness(link.seconds, costs.slide_fret_s * frets, costs.slide_spread, late=True)
+    frets = max(1.0, abs(passage.rise))
+    return _quickness(passage.link.seconds, costs.slide_fret_s * frets, costs.slide_spread, late=True)
 
 
 def _quickness(seconds: float, usual_s: float, spread: float, *, late: bool = False) -> float:

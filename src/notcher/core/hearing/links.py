@@ -6,9 +6,10 @@ from itertools import pairwise
 
 import numpy as np
 
-from notcher.core.arrays import FloatArray, IntArray
+from notcher.core.arrays import BoolArray, FloatArray, IntArray
 from notcher.core.hearing.contour import Contour, Unit
-from notcher.core.hearing.gestures import MOST_STAIRS, STAIR_SHARE, STAIR_SPREAD, Link
+from notcher.core.hearing.costs import MOST_STAIRS, STAIR_SHARE, STAIR_SPREAD
+from notcher.core.hearing.gestures import Link
 from notcher.core.hearing.pitch import HOP_S
 from notcher.core.hearing.robust import median
 from notcher.core.hearing.voices import Beside
@@ -131,40 +132,78 @@ def links_between(
     links: list[Link] = []
     used = -1
     for at, unit in enumerate(units):
-        before = units[at - 1] if at else None
-        if before is None or not joined[at]:
-            near = (moments >= unit.first - 12) & (moments <= unit.first + EDGE_FRAMES + 2)
-            if not np.any(near & (chance > 0.5)):  # a harmonic's pitch is sure only long after it was struck
-                far = (moments >= unit.first - LATE_FRAMES) & (moments < unit.first) & (chance > 0.6)
-                near = near | (far & (moments > (before.last if before is not None else -1)))
+        before = units[at - 1] if at and joined[at] else None
+        if before is None:
+            near = _near_silence(unit, units[at - 1].last if at else -1, moments, chance)
         else:
-            near = (moments >= before.last - 1 - PICK_REACH) & (moments <= unit.first + PICK_REACH)
-            if _leads_on(units, joined, at):  # the attack is that of the leap which follows
-                near = near & (moments < unit.last - 1 - PICK_REACH)
+            near = _near_move(units, joined, at, moments)
         best = _best(moments, chance, near & (moments > used + 2))
         pick = 0.0 if best is None else float(chance[best])
         frame = None if best is None else int(moments[best])
+        into = 0.0 if best is None else float(slides[1][best])
         if frame is not None and pick > LEAST_PICK:
             used = frame
-        if before is None or not joined[at]:
-            frame = unit.first if frame is None else min(frame, unit.first + 8)
-            gap = unit.first - (before.last if before is not None else 0)
-            into = 0.0 if best is None else float(slides[1][best])
-            slid = _slid_at(unit.first, moments, slides[0])
-            links.append(Link(True, gap * HOP_S, pick, frame, unit.first, slid=slid, slid_in=into))
-            continue
-        start, stop = before.last - 1, unit.first
-        arrival = _arrival(trend, start, stop, unit.level - before.level, unit.level)
-        frames = _crept(before, unit, trend, start, stop)
-        seconds, stairs = max(frames, 1) * HOP_S, _stairs(trend[start + 1 : stop])
-        slid = _slid_at(arrival, moments, slides[0])
-        into = 0.0 if best is None else float(slides[1][best])
-        at_frame = arrival if frame is None else frame
-        fret_s = seconds / max(1.0, abs(unit.level - before.level))
-        along = beside is not None and bool(beside.sounds[start])
-        held = beside is not None and bool(beside.held[min(arrival, beside.held.size - 1)])
-        links.append(Link(False, seconds, pick, at_frame, arrival, stairs, slid, into, fret_s, along, held))
+        if before is None:
+            links.append(_silence(unit, units[at - 1].last if at else 0, frame, pick, into, moments, slides[0]))
+        else:
+            links.append(_move(before, unit, trend, frame, pick, into, moments, slides[0], beside))
     return links
+
+
+def _near_silence(unit: Unit, before_last: int, moments: IntArray, chance: FloatArray) -> BoolArray:
+    """Which attacks could be the one of a unit after a silence."""
+    near = (moments >= unit.first - 12) & (moments <= unit.first + EDGE_FRAMES + 2)
+    if not np.any(near & (chance > 0.5)):  # a harmonic's pitch is sure only long after it was struck
+        far = (moments >= unit.first - LATE_FRAMES) & (moments < unit.first) & (chance > 0.6)
+        near = near | (far & (moments > before_last))
+    return np.asarray(near)
+
+
+def _near_move(units: list[Unit], joined: list[bool], at: int, moments: IntArray) -> BoolArray:
+    """Which attacks could lie in the move to a unit."""
+    near = (moments >= units[at - 1].last - 1 - PICK_REACH) & (moments <= units[at].first + PICK_REACH)
+    if _leads_on(units, joined, at):  # the attack is that of the leap which follows
+        near = near & (moments < units[at].last - 1 - PICK_REACH)
+    return np.asarray(near)
+
+
+def _silence(
+    unit: Unit, before_last: int, frame: int | None, pick: float, into: float, moments: IntArray, slid: FloatArray
+) -> Link:
+    at_frame = unit.first if frame is None else min(frame, unit.first + 8)
+    heard = _slid_at(unit.first, moments, slid)
+    seconds = (unit.first - before_last) * HOP_S
+    return Link(True, seconds, pick, at_frame, unit.first, slid=heard, slid_in=into)
+
+
+def _move(
+    before: Unit,
+    unit: Unit,
+    trend: FloatArray,
+    frame: int | None,
+    pick: float,
+    into: float,
+    moments: IntArray,
+    slid: FloatArray,
+    beside: Beside | None,
+) -> Link:
+    start, stop = before.last - 1, unit.first
+    arrival = _arrival(trend, start, stop, unit.level - before.level, unit.level)
+    frames = _crept(before, unit, trend, start, stop)
+    seconds = max(frames, 1) * HOP_S
+    return Link(
+        False,
+        seconds,
+        pick,
+        arrival if frame is None else frame,
+        arrival,
+        _stairs(trend[start + 1 : stop]),
+        _slid_at(arrival, moments, slid),
+        into,
+        seconds / max(1.0, abs(unit.level - before.level)),
+        beside=beside is not None and bool(beside.sounds[start]),
+        held=beside is not None and bool(beside.held[min(arrival, beside.held.size - 1)]),
+    )
 
 
 def _crept(before: Unit, after: Unit, trend: FloatArray, start: int, stop: int) -> int:

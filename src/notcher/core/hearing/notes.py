@@ -10,6 +10,7 @@ from notcher.core.hearing.analysis import Analysis
 from notcher.core.hearing.attacks import attack_moments
 from notcher.core.hearing.contour import Contour, contour
 from notcher.core.hearing.decoder import FAR_BEHIND, Decoded, Explained, decoded
+from notcher.core.hearing.gestures import Way
 from notcher.core.hearing.moments import OCTAVES, Moments, heard_anew, heard_at
 from notcher.core.hearing.pitch import HOP_S, PitchTrack
 from notcher.core.hearing.pitch_paths import level_db
@@ -115,7 +116,7 @@ def _others(explained: Explained) -> list[list[OtherCut]]:
         readings = []
         for other in some:
             cuts = [_segment(note, other.notes[at - 1] if at else None) for at, note in enumerate(other.notes)]
-            if other.notes[0].how in ("legato", "slide") and other.first > 0:
+            if other.notes[0].way in (Way.LEGATO, Way.SLIDE) and other.first > 0:
                 cuts[0] = _segment(other.notes[0], explained.notes[other.first - 1])
             shapes = [_shape(note, cut, explained.curve) for note, cut in zip(other.notes, cuts, strict=True)]
             stretch = explained.notes[other.first].first, explained.notes[other.last - 1].last
@@ -125,19 +126,19 @@ def _others(explained: Explained) -> list[list[OtherCut]]:
 
 
 def _segment(note: Decoded, before: Decoded | None) -> Segment:
-    picked = note.how in ("pick", "repick")
+    picked = note.way in (Way.PICK, Way.REPICK)
     left = 0.0 if before is None else before.fretted + max(before.bends[-1], 0.0)
-    step = 0.0 if picked or before is None or note.how == "into" else note.fretted - left
+    step = 0.0 if picked or before is None or note.way is Way.INTO else note.fretted - left
     return Segment(
         note.first,
         note.last,
         max(note.first + 2, min(note.own_last, note.last)),
         picked,
         step,
-        note.how == "slide",
+        note.way is Way.SLIDE,
         note.from_nowhere,
         note.slides_away,
-        repicked=note.how == "repick",
+        repicked=note.way is Way.REPICK,
     )
 
 
@@ -146,25 +147,27 @@ def _shape(note: Decoded, cut: Segment, curve: Contour) -> Shape:
     trend = curve.trend[cut.first : cut.own_last]
     known = np.flatnonzero(~np.isnan(trend))
     deviation = np.interp(np.arange(trend.size), known, trend[known]) - note.fretted if known.size else np.zeros(1)
-    if note.how == "into":  # the way to its fret is no part of its curve
+    if note.way is Way.INTO:  # the way to its fret is no part of its curve
         on_it = np.flatnonzero(np.abs(deviation) < 0.5)
         deviation[: on_it[0] if on_it.size else 0] = 0.0
     vibrato, wave = None, note.wave
     if wave is not None and wave.last - max(wave.first, cut.first) > 0.5 * (wave.last - wave.first):
         from_s = max(0.0, (wave.first - cut.first) * HOP_S)
         vibrato = Vibrato(from_s, wave.rate_hz, min(400.0, 100 * wave.extent))
-    bent = any(bend != 0 for bend in note.bends)
+    bent = note.direction != 0 or any(bend != 0 for bend in note.bends)
     if vibrato is not None and wave is not None and bent:
         inside = slice(max(0, wave.first - cut.first), wave.last - cut.first)
         vibrato = replace(vibrato, side=put_where_it_swings(deviation, inside, wave))
-    curled = not bent and note.how != "legato" and _curls(deviation)
+    curled = not bent and note.way is not Way.LEGATO and _curls(deviation)
     settled = deviation[np.abs(deviation) < 0.5]
     plateau = 0.0 if bent or settled.size < 0.35 * deviation.size else 100 * median(settled)
     if vibrato is not None and abs(plateau - vibrato.extent_cents) < abs(plateau):
         plateau -= vibrato.extent_cents
     return Shape(
         note.fretted,
-        FLAT if not (bent or curled) else claimed_curve(deviation, begins_flat=note.bends[0] == 0),
+        FLAT
+        if not (bent or curled)
+        else claimed_curve(deviation, begins_flat=note.direction == 0 and note.bends[0] == 0),
         vibrato,
         plateau,
     )

@@ -33,25 +33,31 @@ def heard_again(
     new = [note for note in heard.notes if within(note)]
     old = [note for note in before.notes if within(note)]
     partners = _partners(before, old, heard, new)
-    known = set(partners.values())
-    free = [note for index, note in enumerate(new) if index not in known and not _excluded(before, heard, note)]
+    paired = set(partners.values())
+    free = [note for index, note in enumerate(new) if index not in paired and not _excluded(before, heard, note)]
     result = [note for note in before.notes if not within(note)]
     for index, note in enumerate(old):
         if index in partners:
             result.append(note if note.id in made else _carried(note, new[partners[index]]))
         elif note.id in made or _persons(note):
-            instead = [other for other in free if abs(other.onset_s - note.onset_s) <= SAME_ONSET_S]
-            free = [other for other in free if other not in instead]
-            result.append(note if instead else replace(note, doubt=Doubt(DoubtKind.NOT_HEARD_AGAIN)))
+            stays, free = _kept_by_hand(note, free)
+            result.append(stays)
     taken = {note.id for note in result}
     result += [replace(note, id="") if note.id in taken else note for note in free]
-    tuning = replace(before.tuning, offset_cents=heard.tuning.offset_cents)
     return replace(
         before,
-        tuning=tuning,
+        tuning=replace(before.tuning, offset_cents=heard.tuning.offset_cents),
         phrases=before.phrases or heard.phrases,
         beat_map=before.beat_map if before.beat_map.known else heard.beat_map,
     ).with_notes(result)
+
+
+def _kept_by_hand(note: Note, free: list[Note]) -> tuple[Note, list[Note]]:
+    """A person's note as it stays, in doubt where nothing is heard in its place, and what is heard elsewhere."""
+    elsewhere = [other for other in free if abs(other.onset_s - note.onset_s) > SAME_ONSET_S]
+    if len(elsewhere) < len(free):
+        return note, elsewhere
+    return replace(note, doubt=Doubt(DoubtKind.NOT_HEARD_AGAIN)), free
 
 
 def steered(before: Score, heard: Score, hint: Hint) -> Score:

@@ -78,63 +78,6 @@ def _stacked(heads: Sequence[Head]) -> list[tuple[Head, int]]:
 
 
 # --- drawing ---
-def staff_y(engraver: Engraver, step: float) -> float:
-    """Where a step lies below the staff's top line."""
-    return (2.0 - step / 2) * engraver.style.space
-
-
-def draw_staff(
-    engraver: Engraver, columns: Sequence[Column], xs: Sequence[float], start: float, end: float,
-    also: Sequence[Item] = (),
-) -> list[Item]:  # fmt: skip
-    """Return the notes, rests, beams, ties and tuplets of one line; y = 0 is the staff's top line.
-
-    start, end: where ties from the line before begin and those to the next end. also: what else stands on the staff.
-    """
-    drawn: list[Item] = []
-    signs: list[_Sign] = []
-    for column, x in zip(columns, xs, strict=True):
-        heads: list[Head] = []
-        for voice, piece in column.pieces:
-            if column.extra:
-                drawn += _extra(engraver, column, piece, x)
-                heads += [engraver.heads[index] for index in piece.indices]
-                continue
-            if piece.rest:
-                drawn.append(_rest(engraver, column, piece, x, voice, start, end))
-                continue
-            mine = sorted((engraver.heads[index] for index in piece.indices), key=lambda head: head.step)
-            heads += [head for head in mine if not piece.tied_from]
-            signs.append(_Sign(column.bar, voice, piece, x, mine))
-        drawn += _accidentals(engraver, column, heads, x)
-    _clear_voices(engraver, signs)
-    groups: dict[tuple[int, int], list[_Sign]] = {}
-    for each in signs:
-        if each.piece.beam >= 0:
-            groups.setdefault((each.bar, each.piece.beam), []).append(each)
-    beamed = [group for group in groups.values() if len(group) > 1]
-    for each in (each for group in beamed for each in group):
-        each.joined = True
-    for each in signs:
-        each.up = _stem_up(each.piece, [head.step for head in each.heads])
-    for group in beamed:
-        outer = [head.step for each in group for head in each.heads]
-        told = next((each.piece for each in group if each.piece.up is not None), group[0].piece)
-        up = _stem_up(told, outer)
-        for each in group:
-            each.up = up
-    for each in signs:
-        drawn += _heads(engraver, each)
-        if not each.joined:
-            drawn += _stem(engraver, each)
-    for group in beamed:
-        name = group[0].group
-        obstacles = [item.box for item in drawn if item.group != name and item.kind in ("accidental", "head", "dot")]
-        drawn += _beamed(engraver, group, obstacles)
-    drawn += _ties(engraver, signs, start, end, [*drawn, *also])
-    return [*drawn, *_tuplets(engraver, columns, xs, signs, drawn)]
-
-
 @dataclass(slots=True)
 class _Sign:
     """A piece on the staff: its place across, its heads from the lowest, its stem."""
@@ -155,6 +98,80 @@ class _Sign:
         if self.joined:
             return f"beam {self.bar} {self.piece.beam}"
         return f"staff {self.bar} {self.voice} {self.piece.start}"
+
+
+def staff_y(engraver: Engraver, step: float) -> float:
+    """Where a step lies below the staff's top line."""
+    return (2.0 - step / 2) * engraver.style.space
+
+
+def draw_staff(
+    engraver: Engraver, columns: Sequence[Column], xs: Sequence[float], start: float, end: float,
+    also: Sequence[Item] = (),
+) -> list[Item]:  # fmt: skip
+    """Return the notes, rests, beams, ties and tuplets of one line; y = 0 is the staff's top line.
+
+    start, end: where ties from the line before begin and those to the next end. also: what else stands on the staff.
+    """
+    drawn, signs = _columns_drawn(engraver, columns, xs, start, end)
+    _clear_voices(engraver, signs)
+    beamed = _beam_groups(signs)
+    _turn_stems(signs, beamed)
+    for each in signs:
+        drawn += _heads(engraver, each)
+        if not each.joined:
+            drawn += _stem(engraver, each)
+    for group in beamed:
+        name = group[0].group
+        obstacles = [item.box for item in drawn if item.group != name and item.kind in ("accidental", "head", "dot")]
+        drawn += _beamed(engraver, group, obstacles)
+    drawn += _ties(engraver, signs, start, end, [*drawn, *also])
+    return [*drawn, *_tuplets(engraver, columns, xs, signs, drawn)]
+
+
+def _columns_drawn(
+    engraver: Engraver, columns: Sequence[Column], xs: Sequence[float], start: float, end: float
+) -> tuple[list[Item], list[_Sign]]:
+    """What stands at its place already, rests, accidentals and grace notes, and the notes that are drawn once stems are
+    known."""
+    drawn: list[Item] = []
+    signs: list[_Sign] = []
+    for column, x in zip(columns, xs, strict=True):
+        heads: list[Head] = []
+        for voice, piece in column.pieces:
+            if column.extra:
+                drawn += _extra(engraver, column, piece, x)
+                heads += [engraver.heads[index] for index in piece.indices]
+                continue
+            if piece.rest:
+                drawn.append(_rest(engraver, column, piece, x, voice, start, end))
+                continue
+            mine = sorted((engraver.heads[index] for index in piece.indices), key=lambda head: head.step)
+            heads += [head for head in mine if not piece.tied_from]
+            signs.append(_Sign(column.bar, voice, piece, x, mine))
+        drawn += _accidentals(engraver, column, heads, x)
+    return drawn, signs
+
+
+def _beam_groups(signs: Sequence[_Sign]) -> list[list[_Sign]]:
+    """The notes that share a beam, two and more."""
+    groups: dict[tuple[int, int], list[_Sign]] = {}
+    for each in signs:
+        if each.piece.beam >= 0:
+            groups.setdefault((each.bar, each.piece.beam), []).append(each)
+    return [group for group in groups.values() if len(group) > 1]
+
+
+def _turn_stems(signs: Sequence[_Sign], beamed: Sequence[Sequence[_Sign]]) -> None:
+    """Turn each stem up or down; under one beam all the same way."""
+    for each in signs:
+        each.up = _stem_up(each.piece, [head.step for head in each.heads])
+    for group in beamed:
+        outer = [head.step for each in group for head in each.heads]
+        told = next((each.piece for each in group if each.piece.up is not None), group[0].piece)
+        up = _stem_up(told, outer)
+        for each in group:
+            each.up, each.joined = up, True
 
 
 def _stem_up(piece: Piece, steps: Sequence[int]) -> bool:
@@ -379,34 +396,41 @@ def _rest(engraver: Engraver, column: Column, piece: Piece, x: float, voice: int
 
 def _ties(engraver: Engraver, signs: Sequence[_Sign], start: float, end: float, others: Sequence[Item]) -> list[Item]:
     """Ties bow away from the stems; over the end of a line they are drawn to it, and on from its beginning."""
-    space = engraver.style.space
     drawn: list[Item] = []
     by_voice: dict[int, list[_Sign]] = {}
     for each in signs:
         by_voice.setdefault(each.voice, []).append(each)
     for voice in by_voice.values():
         for before, after in pairwise([None, *voice, None]):
-            tied = (before is not None and before.piece.tied_to) or (after is not None and after.piece.tied_from)
-            shown = before if before is not None and before.piece.tied_to else after
-            if not tied or shown is None:
+            if before is not None and before.piece.tied_to:
+                left, shown = _tie_leaves(engraver, before), before
+            elif after is not None and after.piece.tied_from:
+                left, shown = start, after
+            else:
                 continue
-            for head in shown.heads:
-                left = start
-                if before is not None and before.piece.tied_to:
-                    left = before.x + (0.75 + (0.75 if before.piece.value.dots else 0.0)) * space
-                right = after.x - 0.75 * space if after is not None and after.piece.tied_from else end
-                if right - left < 0.4 * space:
-                    continue
-                below = shown.up if len(shown.heads) == 1 else head.step <= shown.heads[0].step
-                if shown.piece.up is not None:  # two voices: away from the other
-                    below = not shown.piece.up
-                high = min(1.1, 0.35 + 0.09 * (right - left) / space) * space
-                name = f"tie {shown.bar} {shown.piece.start} {head.index}"
-                y = staff_y(engraver, head.step)
-                spots = [(side, 0.55 + away) for side in ((1, -1) if below else (-1, 1)) for away in TIE_OUT]
-                tried = (tie(engraver, left, right, y + side * out * space, side * high, name) for side, out in spots)
-                drawn.append(_first_free([*tried], [*others, *drawn]))
+            right = after.x - 0.75 * engraver.style.space if after is not None and after.piece.tied_from else end
+            if right - left >= 0.4 * engraver.style.space:
+                for head in shown.heads:
+                    drawn.append(_tie(engraver, shown, head, left, right, [*others, *drawn]))
     return drawn
+
+
+def _tie_leaves(engraver: Engraver, note: _Sign) -> float:
+    """Where a tie begins: behind the head and its dot."""
+    return note.x + (0.75 + (0.75 if note.piece.value.dots else 0.0)) * engraver.style.space
+
+
+def _tie(engraver: Engraver, shown: _Sign, head: Head, left: float, right: float, others: Sequence[Item]) -> Item:
+    space = engraver.style.space
+    below = shown.up if len(shown.heads) == 1 else head.step <= shown.heads[0].step
+    if shown.piece.up is not None:  # two voices: away from the other
+        below = not shown.piece.up
+    high = min(1.1, 0.35 + 0.09 * (right - left) / space) * space
+    name = f"tie {shown.bar} {shown.piece.start} {head.index}"
+    y = staff_y(engraver, head.step)
+    spots = [(side, 0.55 + away) for side in ((1, -1) if below else (-1, 1)) for away in TIE_OUT]
+    tried = (tie(engraver, left, right, y + side * out * space, side * high, name) for side, out in spots)
+    return _first_free([*tried], others)
 
 
 def _first_free(tried: Sequence[Item], others: Sequence[Item]) -> Item:

@@ -6,13 +6,13 @@ opinion, and adjustable.
 """
 
 import itertools
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, fields
 
 import numpy as np
 
 from notcher.core.arrays import FloatArray
-from notcher.core.neck import SCALE_LENGTH_MM
+from notcher.core.neck import SCALE_LENGTH_MM, Placed
 from notcher.core.neck.hand import POSITIONS
 from notcher.core.neck.strings import USUAL_SET, StringSet, push_for
 from notcher.core.score import LEGATO_ATTACKS, TOGETHER_S, Attack, Note, Phrase, Score, Tone
@@ -130,10 +130,42 @@ def _difficulty(
     strokes = _strokes(notes)
     span_s = max(strokes[-1] - strokes[0], LEAST_SPAN_S)
     hands = held(score, notes)
-    travel = sum(
-        abs(float(POSITIONS[b.hand] - POSITIONS[a.hand])) for a, b in itertools.pairwise(hands) if a.finger and b.finger
-    )
     jumps = [abs(b.string - a.string) for a, b in _successive(notes)]
+    push_n, push_mm = _hardest_push(notes, score, guitar)
+    parts = Parts(
+        peak_notes_per_s=_peak(strokes),
+        notes_per_s=(len(strokes) - 1) / span_s if len(strokes) > 1 else 0.0,
+        shifts_mm_per_s=_travel_mm(hands) / span_s,
+        stretch_mm=max(found.over_mm for found in hands),
+        crossings_per_s=sum(jump == 1 for jump in jumps) / span_s,
+        skips_per_s=sum(jump > 1 for jump in jumps) / span_s,
+        legato=_share(notes, lambda note: note.attack in LEGATO_ATTACKS and note.attack is not Attack.TAP),
+        sweep=_swept(notes) / len(notes),
+        tap=_share(notes, lambda note: note.attack is Attack.TAP),
+        mute=_share(notes, lambda note: note.tone in (Tone.PALM_MUTE, Tone.DEAD)),
+        bend_n=push_n,
+        bend_mm=push_mm,
+        vibrato_on_bends=_share(notes, lambda note: note.vibrato is not None and note.bent),
+        odd_groups=0.0 if times is None else sum(times[at].grid.count in ODD_PARTS for at in inside) / len(notes),
+        float_ms=0.0 if late_s is None else _scatter_ms(late_s[inside.start : inside.stop]),
+    )
+    told = {part.name: round(getattr(parts, part.name), 2) for part in fields(Parts)}  # equal phrases, equal figures
+    points = sum(told[name] * getattr(weights, name) for name in told)
+    return Difficulty(round(points, 1), Parts(**told))
+
+
+def _share(notes: Sequence[Note], holds: Callable[[Note], bool]) -> float:
+    return sum(map(holds, notes)) / len(notes)
+
+
+def _travel_mm(hands: Sequence[Placed]) -> float:
+    """How far the hand travels along the neck; an open string moves it nowhere."""
+    fretting = [(a, b) for a, b in itertools.pairwise(hands) if a.finger and b.finger]
+    return sum(abs(float(POSITIONS[b.hand] - POSITIONS[a.hand])) for a, b in fretting)
+
+
+def _hardest_push(notes: Sequence[Note], score: Score, guitar: Guitar) -> tuple[float, float]:
+    """The greatest force, newtons, and the longest way, millimetres, of any bend; zeros where nothing is bent."""
     pushes = [
         push_for(
             note.string,
@@ -146,27 +178,7 @@ def _difficulty(
         for note in notes
         if note.reading.bend_semitones > MARKED and note.string <= len(guitar.strings.gauges)
     ]
-    count = len(notes)
-    parts = Parts(
-        peak_notes_per_s=_peak(strokes),
-        notes_per_s=(len(strokes) - 1) / span_s if len(strokes) > 1 else 0.0,
-        shifts_mm_per_s=travel / span_s,
-        stretch_mm=max(found.over_mm for found in hands),
-        crossings_per_s=sum(jump == 1 for jump in jumps) / span_s,
-        skips_per_s=sum(jump > 1 for jump in jumps) / span_s,
-        legato=sum(note.attack in LEGATO_ATTACKS and note.attack is not Attack.TAP for note in notes) / count,
-        sweep=_swept(notes) / count,
-        tap=sum(note.attack is Attack.TAP for note in notes) / count,
-        mute=sum(note.tone in (Tone.PALM_MUTE, Tone.DEAD) for note in notes) / count,
-        bend_n=max((push.force_n for push in pushes), default=0.0),
-        bend_mm=max((push.way_mm for push in pushes), default=0.0),
-        vibrato_on_bends=sum(note.vibrato is not None and note.bent for note in notes) / count,
-        odd_groups=0.0 if times is None else sum(times[at].grid.count in ODD_PARTS for at in inside) / count,
-        float_ms=0.0 if late_s is None else _scatter_ms(late_s[inside.start : inside.stop]),
-    )
-    told = {part.name: round(getattr(parts, part.name), 2) for part in fields(Parts)}  # equal phrases, equal figures
-    points = sum(told[name] * getattr(weights, name) for name in told)
-    return Difficulty(round(points, 1), Parts(**told))
+    return max((push.force_n for push in pushes), default=0.0), max((push.way_mm for push in pushes), default=0.0)
 
 
 def _strokes(notes: Sequence[Note]) -> list[float]:

@@ -102,6 +102,7 @@ def _changed(rest: str) -> tuple[int, ...] | None:
 
 
 def _with_changes(tones: set[int], changes: str) -> set[int] | None:
+    """Tones with every change of a chord symbol made; None for what is not read to its end."""
     at = 0
     while at < len(changes):
         found = CHANGE.match(changes, at)
@@ -111,25 +112,35 @@ def _with_changes(tones: set[int], changes: str) -> set[int] | None:
         word, sign, number, whole = found.groups()
         if whole == "alt":
             tones = set(ALTERED)
-            continue
-        said = (whole or "")[3:] or number
-        held = word == "sus" or whole in ("sus4", "sus2")
-        if held:
-            if said not in ("2", "4") or sign:
+        elif word == "sus" or whole in ("sus4", "sus2"):
+            step = {"2": 2, "4": 5}.get((whole or "")[3:] or number)
+            if step is None or sign:
                 return None
-            tones = (tones - {3, 4}) | {2 if said == "2" else 5}
-            continue
-        degree = int(said)
-        if degree not in DEGREE_STEPS or (not word and not sign):
+            tones = (tones - {3, 4}) | {step}
+        elif int(number) not in DEGREE_STEPS or (not word and not sign):
             return None
-        step = DEGREE_STEPS[degree] + {"": 0, "b": -1, "#": 1}[sign]
-        if word in ("no", "omit"):
-            tones -= {3, 4} if degree == 3 else {6, 7, 8} if degree == 5 else {step}
+        elif word in ("no", "omit"):
+            tones = _without(tones, int(number), sign)
         else:
-            tones = (tones - ({6, 7, 8} if degree == 5 else {14} if degree == 9 and sign else set())) | {step}
-            if degree == 9 and sign:
-                tones |= {other for other in (13, 15) if f"{'b' if other == 13 else '#'}9" in changes}
+            tones = _with(tones, int(number), sign, changes)
     return tones
+
+
+ACCIDENTALS = {"": 0, "b": -1, "#": 1}
+
+
+def _without(tones: set[int], degree: int, sign: str) -> set[int]:
+    """Tones without a degree, whatever sort of third or fifth it is."""
+    return tones - ({3, 4} if degree == 3 else {6, 7, 8} if degree == 5 else {DEGREE_STEPS[degree] + ACCIDENTALS[sign]})
+
+
+def _with(tones: set[int], degree: int, sign: str, changes: str) -> set[int]:
+    """Tones with a degree added, or altered: it takes the place of the fifth, or of the plain ninth."""
+    replaced = {6, 7, 8} if degree == 5 else {14} if degree == 9 and sign else set()
+    added = {DEGREE_STEPS[degree] + ACCIDENTALS[sign]}
+    if degree == 9 and sign:  # both altered ninths stand beside each other
+        added |= {step for step, name in ((13, "b9"), (15, "#9")) if name in changes}
+    return (tones - replaced) | added
 
 
 def moved_chord(name: str, semitones: int, key: Key | None = None) -> str:

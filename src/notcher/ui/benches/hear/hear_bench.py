@@ -152,16 +152,47 @@ class HearBench(QWidget):
         self.focus_changed.emit()
 
     def _lay_out(self) -> None:
-        for box, low, high, unit, name in (
-            (self.tempo_box, 20.0, 400.0, " beats/min", "Tempo"),
-            (self.first_box, -60.0, 36000.0, " s", "First bar begins"),
+        self._set_up_boxes()
+        cards = QVBoxLayout()
+        cards.addWidget(card("Recording", self.recording_facts))
+        cards.addWidget(
+            card("Listen to", self.focus_box, self.band_box, self._band_row(), self.play_box, self.hear_button)
+        )
+        cards.addWidget(card("Beat", self._beat_form(), self.tap_button, self.beat_facts))
+        cards.addWidget(card("Tuning", self.tuning_box, self.tuning_facts))
+        cards.addWidget(card("Where the lead is", self.show_box, self.hint_facts, self.forget_button))
+        cards.addStretch(1)
+        inside = QWidget()
+        inside.setLayout(cards)
+        self._side = side = QScrollArea()
+        side.setAccessibleName("Beat, tuning, and where the lead is")
+        side.setWidget(inside)
+        side.setWidgetResizable(True)
+        side.setFrameShape(QFrame.Shape.NoFrame)
+        side.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        side.setFixedWidth(360)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(self.picture, 1)
+        row.addWidget(side)
+        for label in (self.hint_facts, self.tuning_facts, self.beat_facts, self.recording_facts):
+            label.setWordWrap(True)
+            label.setProperty("soft", True)
+
+    def _set_up_boxes(self) -> None:
+        """Say of each box what it takes, in which unit, and what a change of it does."""
+        for box, low, high, step, unit, name, typed in (
+            (self.tempo_box, 20.0, 400.0, 1.0, " beats/min", "Tempo", self._on_beats_typed),
+            (self.first_box, -60.0, 36000.0, 1.0, " s", "First bar begins", self._on_beats_typed),
+            (self.pickup_box, 0.0, 15.75, 0.5, " quarters", "Pickup", self._on_pickup_typed),
         ):
             box.setRange(low, high)
+            box.setSingleStep(step)
             box.setSuffix(unit)
             box.setDecimals(2)
             box.setAccessibleName(name)
             box.setKeyboardTracking(False)
-            box.editingFinished.connect(self._on_beats_typed)
+            box.editingFinished.connect(typed)
         self.beats_box.setRange(1, 32)
         self.beats_box.setAccessibleName("Written beats to a bar")
         self.beats_box.setKeyboardTracking(False)
@@ -170,15 +201,6 @@ class HearBench(QWidget):
         for unit_value, called in UNIT_NAMES.items():
             self.unit_box.addItem(called, unit_value)
         self.unit_box.activated.connect(lambda _at: self._on_meter_chosen())
-        self.pickup_box.setRange(0.0, 15.75)
-        self.pickup_box.setSingleStep(0.5)
-        self.pickup_box.setDecimals(2)
-        self.pickup_box.setSuffix(" quarters")
-        self.pickup_box.setAccessibleName("Pickup")
-        self.pickup_box.setKeyboardTracking(False)
-        self.pickup_box.editingFinished.connect(self._on_pickup_typed)
-        cards = QVBoxLayout()
-        cards.addWidget(card("Recording", self.recording_facts))
         for box, value, name in ((self.band_low, 200.0, "Band from"), (self.band_high, 1500.0, "Band to")):
             box.setRange(30, 10_000)
             box.setDecimals(0)
@@ -186,44 +208,27 @@ class HearBench(QWidget):
             box.setValue(value)
             box.setAccessibleName(name)
             box.setKeyboardTracking(False)
+
+    def _band_row(self) -> QWidget:
         band = QWidget()
-        band_row = QHBoxLayout(band)
-        band_row.setContentsMargins(0, 0, 0, 0)
-        band_row.addWidget(self.band_low)
-        band_row.addWidget(QLabel("to"))
-        band_row.addWidget(self.band_high, 1)
-        cards.addWidget(card("Listen to", self.focus_box, self.band_box, band, self.play_box, self.hear_button))
-        form = QWidget()
-        rows = QFormLayout(form)
-        rows.setContentsMargins(0, 0, 0, 0)
-        rows.addRow("Tempo", self.tempo_box)
-        rows.addRow("First bar at", self.first_box)
-        meter = QHBoxLayout()
+        row = QHBoxLayout(band)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(self.band_low)
+        row.addWidget(QLabel("to"))
+        row.addWidget(self.band_high, 1)
+        return band
+
+    def _beat_form(self) -> QWidget:
+        form, meter = QWidget(), QHBoxLayout()
         meter.addWidget(self.beats_box)
         meter.addWidget(self.unit_box, 1)
+        rows = QFormLayout(form)
+        rows.setContentsMargins(0, 0, 0, 0)
+        for name, field in (("Tempo", self.tempo_box), ("First bar at", self.first_box)):
+            rows.addRow(name, field)
         rows.addRow("A bar has", meter)
         rows.addRow("Pickup", self.pickup_box)
-        cards.addWidget(card("Beat", form, self.tap_button, self.beat_facts))
-        cards.addWidget(card("Tuning", self.tuning_box, self.tuning_facts))
-        cards.addWidget(card("Where the lead is", self.show_box, self.hint_facts, self.forget_button))
-        cards.addStretch(1)
-        inside = QWidget()
-        inside.setLayout(cards)
-        side = QScrollArea()
-        side.setAccessibleName("Beat, tuning, and where the lead is")
-        side.setWidget(inside)
-        side.setWidgetResizable(True)
-        side.setFrameShape(QFrame.Shape.NoFrame)
-        side.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        side.setFixedWidth(360)
-        self._side = side
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.addWidget(self.picture, 1)
-        row.addWidget(side)
-        for label in (self.hint_facts, self.tuning_facts, self.beat_facts, self.recording_facts):
-            label.setWordWrap(True)
-            label.setProperty("soft", True)
+        return form
 
     def set_naming(self, naming: Naming) -> None:
         self._naming = naming
