@@ -207,7 +207,7 @@ def test_felt_beats_run_on_over_a_change_of_beat() -> None:
     quarters = beat_map.quarter_of_felt(felt)
     assert quarters == pytest.approx([-1, 0, 3, 4, 5.5, 7.75])
     assert beat_map.felt_at(quarters) == pytest.approx(felt)
-    bars, beats = beat_map.places_of_felt(np.array([-1.0, 0.0, 3.0, 4.0, 5.0, 6.0]))
+    bars, beats = beat_map.bars_and_beats(np.array([-1.0, 0.0, 3.0, 4.0, 5.0, 6.0]))
     assert list(zip(bars.tolist(), beats.tolist(), strict=True)) == [(0, 4), (1, 1), (1, 4), (2, 1), (2, 2), (3, 1)]
     assert beat_map.tempo_at(6.0) == pytest.approx(40), "60 quarters a minute are 40 dotted ones"
 

@@ -44,7 +44,7 @@ class _Clock:
     first: float  # quarter of tick 0
 
     def ticks(self, time_s: float) -> int:
-        quarter = float(self.beat_map.quarter_at(np.array([time_s]))[0])
+        quarter = self.beat_map.quarter(time_s)
         return max(0, round((quarter - self.first) * TICKS_PER_QUARTER))
 
 
@@ -55,7 +55,7 @@ def midi_bytes(score: Score, track: PitchTrack = EMPTY_TRACK) -> bytes:
     """
     beat_map = score.beat_map if score.beat_map.known else BeatMap.steady(USUAL_BPM, 0.0)
     first_s = min([0.0, *(note.onset_s for note in score.notes)])
-    first = min(0.0, beat_map.bar_start(beat_map.bar_at(float(beat_map.quarter_at(np.array([first_s]))[0]))))
+    first = min(0.0, beat_map.bar_start(beat_map.bar_at(beat_map.quarter(first_s))))
     clock = _Clock(beat_map, first)
     file = mido.MidiFile(type=1, ticks_per_beat=TICKS_PER_QUARTER)
     file.tracks.append(_track(_conductor(score, clock)))

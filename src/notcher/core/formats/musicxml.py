@@ -112,11 +112,11 @@ def _titles(measure: Element, score: Score, bar: Bar) -> None:
     """Sections that begin in a bar, as rehearsal marks; phrases as words."""
     if not score.beat_map.known:
         return
-    begin_s, end_s = score.beat_map.time_at(np.array([bar.start, bar.end]) / TICKS).tolist()
+    begin_s, end_s = (score.beat_map.time(at / TICKS) for at in (bar.start, bar.end))
     for name, spans in (("rehearsal", score.sections), ("words", score.phrases)):
         for span in spans:
             if begin_s - EDGE_S <= span.start_s < end_s - EDGE_S and span.name:
-                at = float(score.beat_map.quarter_at(np.array([span.start_s]))[0])
+                at = score.beat_map.quarter(span.start_s)
                 _words(measure, name, span.name, at - bar.start / TICKS)
 
 
@@ -223,7 +223,7 @@ def _attributes(measure: Element, score: Score) -> None:
 
 
 def _first_quarter(score: Score) -> float:
-    return float(score.beat_map.quarter_at(np.array([score.notes[0].onset_s]))[0]) if score.notes else 0.0
+    return score.beat_map.quarter(score.notes[0].onset_s) if score.notes else 0.0
 
 
 def _time(attributes: Element, meter: Meter) -> None:

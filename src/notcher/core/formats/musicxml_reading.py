@@ -12,8 +12,6 @@ from itertools import pairwise
 from xml.etree.ElementTree import Element, TreeBuilder
 from xml.parsers import expat
 
-import numpy as np
-
 from notcher.core.formats.atomic import FileError
 from notcher.core.formats.musicxml_kinds import (
     CENTS,
@@ -143,8 +141,7 @@ def _score(part: Part, title: str, unread: list[Unread]) -> Score:
     pitches: dict[str, float] = {}
     for heard in wanted:
         onset_s, end_s = (
-            float(beat_map.time_at(np.array([float(at)]))[0])
-            for at in (heard.onset - part.before, heard.onset - part.before + heard.length)
+            beat_map.time(float(at)) for at in (heard.onset - part.before, heard.onset - part.before + heard.length)
         )
         offset_s = max(onset_s + HELD * (end_s - onset_s), onset_s + SHORTEST_S)
         on_neck = (
@@ -163,9 +160,7 @@ def _score(part: Part, title: str, unread: list[Unread]) -> Score:
         if not on_neck:
             unplaced.append(note.id)
             pitches[note.id] = heard.midi
-    chords = tuple(
-        Chord(float(beat_map.time_at(np.array([float(at - part.before)]))[0]), name) for at, name in part.chords
-    )
+    chords = tuple(Chord(beat_map.time(float(at - part.before)), name) for at, name in part.chords)
     score = Score((), tuning, beat_map, chords=chords, title=title).with_notes(notes)
     try:
         score = placed(score, unplaced, pitches)
@@ -193,7 +188,7 @@ def _of_our_own(score: Score, root: Element) -> Score:
                 score = replace(score, key=Key(tonic, scale))
             elif name == PHRASE:
                 begin, end, *words = text.split(" ", 2)
-                begin_s, end_s = score.beat_map.time_at(np.array([float(begin), float(end)])).tolist()
+                begin_s, end_s = (score.beat_map.time(float(at)) for at in (begin, end))
                 phrases.append(Phrase(max(0.0, begin_s), end_s, " ".join(words)[:200]))
         except ValueError:
             continue
@@ -216,9 +211,7 @@ def _swung(score: Score) -> Score:
 
 def _sections(part: Part, score: Score) -> tuple[Section, ...]:
     """From each rehearsal mark to the next, the last to the end."""
-    starts_s = [
-        max(0.0, float(score.beat_map.time_at(np.array([float(at - part.before)]))[0])) for at, _ in part.sections
-    ]
+    starts_s = [max(0.0, score.beat_map.time(float(at - part.before))) for at, _ in part.sections]
     edges_s = [*starts_s, max(note.offset_s for note in score.notes) + 0.05]
     return tuple(
         Section(begin_s, end_s, name)

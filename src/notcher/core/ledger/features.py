@@ -91,7 +91,7 @@ def alone(score: Score, phrase: Phrase) -> Score:
     length_s = phrase.end_s - phrase.start_s
     anchors = part.beat_map.anchors
     if part.beat_map.known:
-        first, last = part.beat_map.quarter_at(np.array([0.0, length_s]))
+        first, last = (part.beat_map.quarter(time_s) for time_s in (0.0, length_s))
         quarters = np.arange(np.floor(first) - 1, np.ceil(last) + 2)
         times_s = part.beat_map.time_at(quarters)
         anchors = tuple((float(t), float(q)) for t, q in zip(times_s, quarters, strict=True))

@@ -147,8 +147,8 @@ def later(score: Score, time_s: float, *, beats: float) -> float:
     """Return the time some felt beats after another, seconds; without a beat map a beat lasts half a second."""
     if not score.beat_map.known:
         return time_s + beats * UNKNOWN_BEAT_S
-    felt = score.beat_map.felt_at(score.beat_map.quarter_at(np.array([time_s])))
-    return float(score.beat_map.time_at(score.beat_map.quarter_of_felt(felt + beats))[0])
+    beat_map = score.beat_map
+    return beat_map.time(beat_map.quarter_of(beat_map.felt(beat_map.quarter(time_s)) + beats))
 
 
 def _beat_s(score: Score, before: Note | None) -> float:
@@ -158,7 +158,7 @@ def _beat_s(score: Score, before: Note | None) -> float:
 def _beginning_s(score: Score) -> float:
     """Where a solo begins: with its pickup, else with bar 1."""
     beat_map = score.beat_map
-    return max(0.0, float(beat_map.time_at(np.array([-beat_map.pickup]))[0])) if beat_map.known else 0.0
+    return max(0.0, beat_map.time(-beat_map.pickup)) if beat_map.known else 0.0
 
 
 def copied(score: Score, indices: Sequence[int]) -> tuple[Note, ...]:

@@ -151,7 +151,7 @@ def _in_the_bar(score: Score, position: FloatArray, weights: Weights) -> FloatAr
     if not score.beat_map.known:
         return np.zeros(position.size)
     nearest = np.rint(position)
-    _, beats = score.beat_map.places_of_felt(nearest)
+    _, beats = score.beat_map.bars_and_beats(nearest)
     on_beat = np.abs(position - nearest) < ON_BEAT
     worth = np.where(on_beat, np.where(beats == 1, weights.bar, 0.0), -weights.off_beat)
     worth[:1] = 0.0

@@ -86,7 +86,7 @@ def _strokes(score: Score, length_s: float) -> list[_Stroke]:
         ]
     beat_map, strokes = score.beat_map, []
     for beat, after in pairwise(beat_map.beats_between(-FAR_S, length_s + FAR_S)):
-        parts = beat_map.meter_at(float(beat_map.quarter_at(np.array([beat.time_s]))[0])).strums
+        parts = beat_map.meter_at(beat_map.quarter(beat.time_s)).strums
         times_s = np.linspace(beat.time_s, after.time_s, parts + 1).tolist()
         for number, (start, end) in enumerate(pairwise(times_s)):
             if 0 <= start < length_s:

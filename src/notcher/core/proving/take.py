@@ -270,7 +270,7 @@ def _played_beats(written: Score, flow: Flow) -> BeatMap:
     if not written.beat_map.known:
         return NO_BEAT_MAP
     length_s = max(note.offset_s for note in written.notes)
-    first, last = written.beat_map.quarter_at(np.array([0.0, length_s]))
+    first, last = (written.beat_map.quarter(time_s) for time_s in (0.0, length_s))
     beats = np.arange(np.floor(first), np.ceil(last) + 1)
     anchors = [
         (flow.at(float(due)), float(beat)) for due, beat in zip(written.beat_map.time_at(beats), beats, strict=True)

@@ -4,6 +4,7 @@ Positions are counted in quarter notes whatever the meter; quarter 0 is the firs
 clicked and shown as a tempo are felt beats, see `Meter`.
 """
 
+import math
 from bisect import bisect_right
 from dataclasses import dataclass, replace
 from itertools import pairwise
@@ -101,15 +102,30 @@ class BeatMap:
 
     def tempo_at(self, time_s: float) -> float:
         """Return the tempo around a time, in felt beats of the meter there a minute. Raises: ValueError."""
-        at = float(self.quarter_at(np.array([time_s]))[0])
+        at = self.quarter(time_s)
         felt = self.meter_at(at).beat_quarters
-        begin_s, end_s = self.time_at(np.array([at - felt, at + felt]))
-        return 120.0 / float(end_s - begin_s)
+        return 120.0 / (self.time(at + felt) - self.time(at - felt))
 
     @property
     def first_beat_s(self) -> float | None:
         """Seconds of bar 1; None without a beat map."""
-        return float(self.time_at(np.zeros(1))[0]) if self.known else None
+        return self.time(0.0) if self.known else None
+
+    def quarter(self, time_s: float) -> float:
+        """Return the quarter at a time. Raises: ValueError without beats."""
+        return float(self.quarter_at(np.array([time_s]))[0])
+
+    def time(self, quarter: float) -> float:
+        """Return the seconds of a quarter. Raises: ValueError without beats."""
+        return float(self.time_at(np.array([quarter]))[0])
+
+    def felt(self, quarter: float) -> float:
+        """Return a quarter's position in felt beats from bar 1 on, whatever the meters."""
+        return float(self.felt_at(np.array([quarter]))[0])
+
+    def quarter_of(self, felt: float) -> float:
+        """Return the quarter of a position that is counted in felt beats from bar 1 on."""
+        return float(self.quarter_of_felt(np.array([felt]))[0])
 
     def quarter_at(self, times_s: FloatArray) -> FloatArray:
         """Return the quarter of each time; before and after the anchors at the nearest stretch's tempo."""
@@ -168,8 +184,7 @@ class BeatMap:
     # --- felt beats ---
     def beat_before(self, time_s: float) -> float:
         """Return when the felt beat begins that a time lies in, seconds; the beats must be known."""
-        felt = np.floor(self.felt_at(self.quarter_at(np.array([time_s]))) + SLACK)
-        return float(self.time_at(self.quarter_of_felt(felt))[0])
+        return self.time(self.quarter_of(math.floor(self.felt(self.quarter(time_s)) + SLACK)))
 
     def felt_at(self, quarters: FloatArray) -> FloatArray:
         """Return positions counted in felt beats from bar 1 on, whatever the meters; shape kept."""
@@ -188,7 +203,7 @@ class BeatMap:
         slopes = 1 / sizes if to_felt else sizes
         return np.asarray(wanted[piece] + (np.asarray(values) - known[piece]) * slopes[piece])
 
-    def places_of_felt(self, felt: FloatArray) -> tuple[IntArray, IntArray]:
+    def bars_and_beats(self, felt: FloatArray) -> tuple[IntArray, IntArray]:
         """Return the bars and the beats in them, from 1, of whole felt beats counted from bar 1 on; shape kept."""
         quarters = self.quarter_of_felt(felt)
         starts = np.array(self._starts())
@@ -200,6 +215,11 @@ class BeatMap:
         beats = np.rint((quarters - starts[piece] - bars * lengths) / sizes) + 1
         return (firsts + bars).astype(np.int64), beats.astype(np.int64)
 
+    def bar_and_beat(self, felt: float) -> tuple[int, int]:
+        """Return the bar and the beat in it, from 1, of a whole felt beat counted from bar 1 on."""
+        bars, beats = self.bars_and_beats(np.array([felt]))
+        return int(bars[0]), int(beats[0])
+
     def beats_between(self, start_s: float, end_s: float, *, bars_only: bool = False, every: int = 1) -> list[FeltBeat]:
         """Return the felt beats of a span, in order.
 
@@ -209,7 +229,7 @@ class BeatMap:
             return []
         first, last = self.felt_at(self.quarter_at(np.array([start_s, end_s])))
         felt = np.arange(np.ceil(first - SLACK), np.floor(last + SLACK) + 1)
-        bars, beats = self.places_of_felt(felt)
+        bars, beats = self.bars_and_beats(felt)
         if bars_only:
             wanted = (beats == 1) & ((bars - 1) % every == 0)
             felt, bars, beats = felt[wanted], bars[wanted], beats[wanted]

@@ -258,12 +258,12 @@ def with_beat_at(score: Score, beat: float, time_s: float) -> Score:
     beat = float(round(beat))
 
     def quarter(felt: float) -> float:
-        return float(beat_map.quarter_of_felt(np.array([felt]))[0])
+        return beat_map.quarter_of(felt)
 
     anchors = {at: t for t, at in beat_map.anchors if abs(at - quarter(beat)) > 1e-6}
     for felt in (beat - 5, beat - 4, beat - 1, beat + 1, beat + 4, beat + 5):
-        anchors.setdefault(quarter(felt), float(beat_map.time_at(np.array([quarter(felt)]))[0]))
-    shift = time_s - float(beat_map.time_at(np.array([quarter(beat)]))[0])
+        anchors.setdefault(quarter(felt), beat_map.time(quarter(felt)))
+    shift = time_s - beat_map.time(quarter(beat))
     for felt in (beat - 1, beat + 1):  # half of the way for the neighbours, so that no single beat is squeezed
         anchors[quarter(felt)] += shift / 2
     anchors[quarter(beat)] = time_s
@@ -283,7 +283,7 @@ def with_beat_map(score: Score, beat_map: BeatMap, *, keeps_beats: bool) -> Scor
         return moved
 
     def at(time_s: float) -> float:
-        return float(beat_map.time_at(score.beat_map.quarter_at(np.array([time_s])))[0])
+        return beat_map.time(score.beat_map.quarter(time_s))
 
     return with_times(moved, at)
 
@@ -312,7 +312,7 @@ def with_division(score: Score, indices: Iterable[int], division: str) -> Score:
     changed = {}
     for index in indices:
         note = score.notes[index]
-        meter = score.beat_map.meter_at(float(score.beat_map.quarter_at(np.array([note.onset_s]))[0]))
+        meter = score.beat_map.meter_at(score.beat_map.quarter(note.onset_s))
         if division and all(grid.name != division for grid in grids_of(meter)):
             raise ValueError(f"a beat of {meter} is not divided into {division}")
         changed[index] = replace(note, division=division)
@@ -325,7 +325,7 @@ def with_count(score: Score, index: int, beat: int, part: int) -> Score:
     beat: from 1. part: of `rhythm.DIVISIONS`. Raises: ValueError for a beat the bar does not have, or without beats.
     """
     beat_map, note = score.beat_map, score.notes[index]
-    near = float(beat_map.quarter_at(np.array([note.onset_s]))[0])
+    near = beat_map.quarter(note.onset_s)
     bar = beat_map.bar_at(near)
     said = []
     for at in (bar - 1, bar, bar + 1):

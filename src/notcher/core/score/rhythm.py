@@ -138,7 +138,7 @@ def written_times(score: Score) -> list[WrittenTime]:
     ends = beat_map.felt_at(beat_map.quarter_at(np.array([note.offset_s for note in score.notes]))) * DIVISIONS
     places, grids = _on_grids(score, beat_map.felt_at(beat_map.quarter_at(onsets_s)), onsets_s)
     lengths = _lengths(places, ends, grids)
-    bars, beats = beat_map.places_of_felt(np.floor(places / DIVISIONS))
+    bars, beats = beat_map.bars_and_beats(np.floor(places / DIVISIONS))
     starts, stops = _ticks(beat_map, places), _ticks(beat_map, places + lengths)
     held = _ticks(beat_map, places + _held(score, places, ends, lengths))
     result = []

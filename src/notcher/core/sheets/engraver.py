@@ -145,7 +145,7 @@ class Engraver:
 
     def on_beat(self, ticks: int) -> bool:
         """Whether a written place is a felt beat."""
-        felt = float(self.score.beat_map.felt_at(np.array([ticks / TICKS]))[0])
+        felt = self.score.beat_map.felt(ticks / TICKS)
         return abs(felt - round(felt)) < 1e-6
 
     def written_key(self, time_s: float) -> Key | None:

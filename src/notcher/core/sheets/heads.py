@@ -3,8 +3,6 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import numpy as np
-
 from notcher.core.score import Key, Score
 from notcher.core.score.notation import Bar
 from notcher.core.score.rhythm import TICKS
@@ -43,7 +41,7 @@ def heads_of(score: Score, bars: Sequence[Bar], *, sounding: bool) -> dict[int, 
     for bar in bars:
         in_force: dict[tuple[str, int], int] = {}
         pieces = sorted((piece for voice in bar.voices for piece in voice), key=lambda piece: piece.start)
-        at_s = float(score.beat_map.time_at(np.array([bar.start / TICKS]))[0])
+        at_s = score.beat_map.time(bar.start / TICKS)
         signed = _signature(_key(score, at_s, sounding))
         for piece in pieces:
             for index in piece.indices:

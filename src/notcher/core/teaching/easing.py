@@ -113,10 +113,10 @@ def beat_worth(score: Score, note: Note) -> int:
     beat_map = score.beat_map
     if not beat_map.known:
         return 1
-    felt = float(beat_map.felt_at(beat_map.quarter_at(np.array([note.onset_s])))[0])
+    felt = beat_map.felt(beat_map.quarter(note.onset_s))
     nearest = round(felt)
     if abs(felt - nearest) < ON_BEAT:
-        return 4 if int(beat_map.places_of_felt(np.array([float(nearest)]))[1][0]) == 1 else 3
+        return 4 if beat_map.bar_and_beat(nearest)[1] == 1 else 3
     return 2 if abs(felt - np.floor(felt) - MIDDLE) < ON_BEAT else 1
 
 

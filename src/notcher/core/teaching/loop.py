@@ -335,8 +335,8 @@ def counted_in(beat_map: BeatMap, start_s: float, pace: float, sample_rate: int)
     start_s: in the recording. pace: of the recorded tempo. The clicks end where the stretch begins.
     """
     if beat_map.known:
-        start = float(beat_map.quarter_at(np.array([start_s]))[0])
-        bar_start_s = float(beat_map.time_at(np.array([start - beat_map.meter_at(start).quarters]))[0])
+        start = beat_map.quarter(start_s)
+        bar_start_s = beat_map.time(start - beat_map.meter_at(start).quarters)
         beats = beat_map.beats_between(bar_start_s, start_s)
         beats = [beat for beat in beats if beat.time_s < start_s - BEFORE_S]  # the stretch begins with its own
         times_s = (np.array([beat.time_s for beat in beats]) - bar_start_s) / pace

@@ -249,7 +249,7 @@ class _Work:
         beat_map = self.score.beat_map
         beats = 4.0
         if beat_map.known:
-            bar = beat_map.bar_at(float(beat_map.quarter_at(np.array([phrase.start_s]))[0]))
+            bar = beat_map.bar_at(beat_map.quarter(phrase.start_s))
             meter = beat_map.bar_meter(bar)
             beats = meter.quarters / meter.beat_quarters
         return beats * 60.0 / (self.bpm(phrase) * pace)

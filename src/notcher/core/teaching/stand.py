@@ -1,9 +1,8 @@
 """What stands on one line for somebody two metres away: few notes, cut where bars or phrases end."""
 
 import itertools
+import math
 from dataclasses import dataclass
-
-import numpy as np
 
 from notcher.core.score import Phrase, Score
 from notcher.core.words import bar_words
@@ -59,7 +58,7 @@ def _begins_bar(score: Score, time_s: float) -> bool:
     beat_map = score.beat_map
     if not beat_map.known:
         return False
-    quarter = float(beat_map.quarter_at(np.array([time_s]))[0])
+    quarter = beat_map.quarter(time_s)
     return abs(quarter - beat_map.bar_start(beat_map.bar_at(quarter + 0.1))) < 0.12
 
 
@@ -74,6 +73,5 @@ def place_words(score: Score, time_s: float) -> tuple[str, str, str]:
     beat_map = score.beat_map
     if not beat_map.known:
         return chord, "", ""
-    felt = np.floor(beat_map.felt_at(beat_map.quarter_at(np.array([time_s]))) + 0.02)
-    bars, beats = beat_map.places_of_felt(felt)
-    return chord, bar_words(int(bars[0])), str(int(beats[0]))
+    bar, beat = beat_map.bar_and_beat(math.floor(beat_map.felt(beat_map.quarter(time_s)) + 0.02))
+    return chord, bar_words(bar), str(beat)

@@ -1,8 +1,7 @@
 """A take in sentences for the student: each thing found, with its number and what to do about it."""
 
+import math
 from collections.abc import Sequence
-
-import numpy as np
 
 from notcher.core.proving import Advice, Matter, PhraseReport, Played, Result, TakeReport
 from notcher.core.score import Score, snapped_bend
@@ -107,7 +106,7 @@ def _drift_words(advice: Advice, score: Score, naming: Naming) -> str:
 
 
 def _bar(score: Score, time_s: float) -> int:
-    return score.beat_map.bar_at(float(score.beat_map.quarter_at(np.array([time_s]))[0]))
+    return score.beat_map.bar_at(score.beat_map.quarter(time_s))
 
 
 def _where(played: Played, score: Score, naming: Naming) -> str:
@@ -115,9 +114,8 @@ def _where(played: Played, score: Score, naming: Naming) -> str:
     place = place_name(score.tuning, note.string, note.fret, naming)
     if not beat_map.known:
         return f"{place} at {seconds(note.onset_s, 1, naming)}"
-    felt = np.floor(beat_map.felt_at(beat_map.quarter_at(np.array([note.onset_s]))) + 0.05)
-    bars, beats = beat_map.places_of_felt(felt)
-    return f"{bar_words(int(bars[0]))} beat {beats[0]} ({place})"
+    bar, beat = beat_map.bar_and_beat(math.floor(beat_map.felt(beat_map.quarter(note.onset_s)) + 0.05))
+    return f"{bar_words(bar)} beat {beat} ({place})"
 
 
 def _listed(notes: Sequence[Played], score: Score, naming: Naming) -> str:

@@ -2,8 +2,6 @@
 
 from enum import StrEnum
 
-import numpy as np
-
 from notcher.core.score import Attack, Change, ChangeKind, End, Note, Score, Tone, Tuning, changes
 from notcher.core.words.bends import bend_size
 from notcher.core.words.counts import bar_words
@@ -32,7 +30,7 @@ def _line(change: Change, before: Score, after: Score, naming: Naming) -> str:
     score, note = (after, change.after) if change.after is not None else (before, change.before)
     where = clock(note.onset_s, naming) if note is not None else ""
     if note is not None and score.beat_map.known:
-        bar = score.beat_map.bar_at(float(score.beat_map.quarter_at(np.array([note.onset_s]))[0]))
+        bar = score.beat_map.bar_at(score.beat_map.quarter(note.onset_s))
         where = f"{where}, {bar_words(bar)}"
     told = [
         changed_note_words(one, change, of.tuning, naming)

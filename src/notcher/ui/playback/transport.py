@@ -104,14 +104,14 @@ class Transport:
     def to_beat(self, step: int) -> None:
         """Put the playhead to the next or previous felt beat."""
         beat_map = self._session.score.beat_map
-        felt = float(beat_map.felt_at(beat_map.quarter_at(np.array([self._player.time_s])))[0])
+        felt = beat_map.felt(beat_map.quarter(self._player.time_s))
         near = np.arange(np.floor(felt) - 1, np.floor(felt) + 3)
         self._to_next(beat_map.time_at(beat_map.quarter_of_felt(near)).tolist(), step)
 
     def to_bar(self, step: int) -> None:
         """Put the playhead to the beginning of the next or previous bar."""
         beat_map = self._session.score.beat_map
-        bar = beat_map.bar_at(float(beat_map.quarter_at(np.array([self._player.time_s]))[0]))
+        bar = beat_map.bar_at(beat_map.quarter(self._player.time_s))
         starts = np.array([beat_map.bar_start(at) for at in range(bar - 1, bar + 3)])
         self._to_next(beat_map.time_at(starts).tolist(), step)
 

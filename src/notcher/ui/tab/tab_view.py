@@ -292,7 +292,7 @@ class TabView(QWidget):
             beat_map = self._content.score.beat_map
             if beat_map.known:
                 time_s = self._frame.time(event.position().x())
-                self._beat = float(np.rint(beat_map.felt_at(beat_map.quarter_at(np.array([time_s])))[0]))
+                self._beat = float(round(beat_map.felt(beat_map.quarter(time_s))))
                 self._dragging = "beat"
 
     def border_at(self, point: QPointF) -> tuple[str, bool] | None:

@@ -119,7 +119,7 @@ class FormEdits(QObject):
         if note is None or not beat_map.known:
             self.refused.emit(NO_BEATS)
             return None
-        bar = max(1, beat_map.bar_at(float(beat_map.quarter_at(np.array([note.onset_s + 1e-3]))[0])))
+        bar = max(1, beat_map.bar_at(beat_map.quarter(note.onset_s + 1e-3)))
         return bar, str(beat_map.bar_meter(bar))
 
     def meter(self, text: str) -> None:
@@ -139,7 +139,7 @@ class FormEdits(QObject):
 
     @staticmethod
     def _meter_at(score: Score, index: int) -> Meter:
-        at = float(score.beat_map.quarter_at(np.array([score.notes[index].onset_s]))[0])
+        at = score.beat_map.quarter(score.notes[index].onset_s)
         return score.beat_map.meter_at(at)
 
     # --- key ---

@@ -102,9 +102,9 @@ class NotchEdits(QObject):
         if note is None or not beat_map.known:
             self._say("There are no beats yet: tap them on the Hear bench first.")
             return
-        beat = float(beat_map.felt_at(beat_map.quarter_at(np.array([note.onset_s])))[0])
+        beat = beat_map.felt(beat_map.quarter(note.onset_s))
         at = np.floor(beat + 0.05) + 1 if by > 0 else np.ceil(beat - 0.05) - 1
-        at_s = float(beat_map.time_at(beat_map.quarter_of_felt(np.array([at])))[0])
+        at_s = beat_map.time(beat_map.quarter_of(at))
         self._session.select(self.score.first_after(at_s - 0.04))
 
     def step_string(self, direction: int) -> None:
@@ -314,7 +314,7 @@ class NotchEdits(QObject):
         beat_map, note = self.score.beat_map, self._session.note
         if not beat_map.known:
             return 0.5
-        at = float(beat_map.quarter_at(np.array([note.onset_s if note is not None else 0.0]))[0])
+        at = beat_map.quarter(note.onset_s if note is not None else 0.0)
         return 1 / beat_map.meter_at(at).strums
 
     def change_step(self, longer: bool) -> None:
