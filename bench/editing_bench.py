@@ -18,6 +18,7 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import numpy as np
+from notcher.ui.benches.notch.notch_edits import BEND_SIZES
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QKeySequence, QWheelEvent, QWindow
 from PyQt6.QtTest import QTest
@@ -29,7 +30,6 @@ from notcher.core.hearing import draft, snapped_note
 from notcher.core.neck import Place
 from notcher.core.score import Attack, End, Note, Score, Tone
 from notcher.core.sound import Clip, read_clip
-from notcher.ui.benches.notch.notch_edits import BEND_SIZES
 from notcher.ui.shell.program import Program
 from other_hands import true_score
 from simulated_program import simulated_program
@@ -199,9 +199,9 @@ class Hands:
         self._counted()
 
     def click_note(self, index: int) -> None:
-        if index == self.program.session.selected:
+        if index == self._selected:
             return
-        if index == self.program.session.selected + 1:
+        if index == self._selected + 1:
             self.action("walk.next")
             return
         self._in_view(self.score.notes[index].onset_s)
@@ -209,8 +209,12 @@ class Hands:
         spot = tab.note_rect(index).center().toPoint()
         spot.setX(round(tab.frame.x(self.score.notes[index].onset_s)) + 2)
         self.click(tab, spot)
-        while self.program.session.selected != index:  # another tag lies over it: walk there
-            self.action("walk.next" if self.program.session.selected < index else "walk.previous")
+        while self._selected != index:  # another tag lies over it: walk there
+            self.action("walk.next" if self._selected < index else "walk.previous")
+
+    @property
+    def _selected(self) -> int:
+        return self.score.position(self.program.session.selected)
 
     def carry_note(self, index: int, string: int) -> bool:
         """Drag a note's fret to another string's lane: it counts one. Returns whether it could be grabbed."""
@@ -226,7 +230,7 @@ class Hands:
             self.app.processEvents()
         QTest.mouseRelease(self._handle, Qt.MouseButton.LeftButton, NO_MODIFIER, self._at(tab, down))
         self._counted()
-        return self.score.notes[self.program.session.selected].string == string
+        return self.score.notes[self._selected].string == string
 
     def click_time(self, time_s: float) -> None:
         """Put the playhead somewhere, on an empty spot of the counts."""
@@ -328,7 +332,7 @@ def _take_out(hands: Hands, true: Score, before_s: float) -> None:
 
 def write(hands: Hands, true: Score, beat_s: float) -> None:
     """Write the true tab on an empty page: on the neck, against the beat map."""
-    edits = hands.program.notch.edits
+    writing = hands.program.notch.writing
     for index, note in enumerate(true.notes):
         before = true.notes[index - 1] if index else None
         hands.doing = "rhythm"
@@ -336,8 +340,8 @@ def write(hands: Hands, true: Score, beat_s: float) -> None:
             beats = (note.onset_s - hands.note.onset_s) / beat_s
             step = min(STEPS, key=lambda s: abs(s - beats))
             if abs(step - beats) * beat_s < ONSET_S:
-                while abs(edits.step_beats - step) > 1e-9:
-                    hands.action("step.longer" if step > edits.step_beats else "step.shorter")
+                while abs(writing.step_beats - step) > 1e-9:
+                    hands.action("step.longer" if step > writing.step_beats else "step.shorter")
             else:  # off the steps: a click on the counts says when
                 hands.click_time(note.onset_s)
         hands.doing = "note"

@@ -108,7 +108,7 @@ def targets(folder: Path) -> list[Target]:
     write_events(document.score, folder / "a.events.json", Recording("light.wav", 2.0, 8_000))
     kept = Kept(folder / "unsaved", document.id)
     kept.keep(document, None, None)
-    kept.keep(replace(document, score=document.score.with_note(0, fret=13)), None, None)
+    kept.keep(replace(document, score=document.score.with_note(document.score.notes[0].id, fret=13)), None, None)
     journal = (kept.folder / "journal.jsonl").read_bytes()
     kept.forget()
     found = [

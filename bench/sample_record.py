@@ -42,7 +42,7 @@ def sample_rows(score: Score, document_id: str, today: date) -> list[Row]:
         for at, (title, version, stretch, due, count) in enumerate(waiting)
     ]  # fmt: skip
     rows.append(Lesson("sample-1", document_id, today.isoformat(), minutes=30.0, id="sample-l"))
-    before = score.with_note(3, fret=score.notes[3].fret + 1).without([6])
+    before = score.with_note(score.notes[3].id, fret=score.notes[3].fret + 1).without([score.notes[6].id])
     rows.append(Sent("sample-0", document_id, score.title, (today - timedelta(days=6)).isoformat(), to_data(before)))
     return rows
 

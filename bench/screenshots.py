@@ -156,7 +156,7 @@ def picture_of_shapes(app: QApplication, program: Program, folder: Path, theme: 
     program.window.show_bench(Bench.NOTCH)
     for command in ("view.degrees", "view.licks"):
         program.commands.run(command)
-    program.session.select(22)
+    program.session.select(program.session.score.notes[22].id)
     program.notch.tab.show_span(10.6, 18.0)
     program.window.notices.quiet()
     saved(app, program.window, folder / f"notch-meaning{suffix}.png")
@@ -199,20 +199,20 @@ def picture_of_the_mirror(app: QApplication, program: Program, folder: Path, the
 
 def picture_of_doubts(app: QApplication, program: Program, folder: Path, theme: str) -> None:
     """A tab with wrong claims, held against the recording; the shortest bend is chosen."""
-    session, edits = program.session, program.notch.edits
+    session, run = program.session, program.commands.run
     bent = [i for i, note in enumerate(session.score.notes) if note.reading.bend_semitones > 1.8]
     plain = [i for i, note in enumerate(session.score.notes) if note.reading.bend_semitones == 0 and i > 20]
-    session.select(bent[0])
-    edits.bend_by(-1)
-    session.select(bent[2])
-    edits.bend_by(1)
-    session.select(plain[0])
-    edits.type_fret(session.score.notes[plain[0]].fret + 1)
-    session.select(plain[30])
-    edits.delete()
+    session.select(session.score.notes[bent[0]].id)
+    run("bend.less")
+    session.select(session.score.notes[bent[2]].id)
+    run("bend.further")
+    session.select(session.score.notes[plain[0]].id)
+    program.notch.editor.type_fret(session.score.notes[plain[0]].fret + 1)
+    session.select(session.score.notes[plain[30]].id)
+    run("note.delete")
     program.window.show_bench(Bench.PROVE)
     wait_until(app, lambda: program.prove.proof is not None and not program.jobs.busy)
-    session.select(bent[0])
+    session.select(session.score.notes[bent[0]].id)
 
     def row_of_the_bend() -> int | None:
         rows = program.prove.model.rows
@@ -235,7 +235,7 @@ def take_pictures(app: QApplication, program: Program, folder: Path, theme: str)
     score = program.session.score
     program.notch.tab.go_to(0.0)
     bent = next(i for i, note in enumerate(score.notes) if note.reading.bend_semitones > 2.5)
-    program.session.select(bent)
+    program.session.select(program.session.score.notes[bent].id)
     program.player.seek(score.notes[bent].onset_s + 0.2)
     save(f"notch{suffix}")
     program.notch.tab.show_span(score.notes[0].onset_s, score.notes[0].onset_s + 4.2)

@@ -61,7 +61,7 @@ def edited(score: Score, turn: int, *, moved: bool) -> Score:
     at = len(score.notes) // 2 + turn
     note = score.notes[at]
     by_s = 0.02 if moved and note.duration_s > 0.04 else 0.0
-    return score.with_note(at, fret=(note.fret + 1) % 20, onset_s=note.onset_s + by_s)
+    return score.with_note(score.notes[at].id, fret=(note.fret + 1) % 20, onset_s=note.onset_s + by_s)
 
 
 def after_an_edit(score: Score, *, moved: bool) -> float:

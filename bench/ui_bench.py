@@ -13,6 +13,7 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -24,7 +25,18 @@ from PyQt6.QtWidgets import QApplication
 
 from notcher.core.formats import Document, Kept
 from notcher.core.hearing import HOP_S, Draft, Measured, PitchTrack
-from notcher.core.score import Attack, BeatMap, Note, Phrase, PitchCurve, Score, Vibrato, bent_curve, midi_to_hz
+from notcher.core.score import (
+    Attack,
+    BeatMap,
+    Note,
+    Phrase,
+    PitchCurve,
+    Score,
+    Selection,
+    Vibrato,
+    bent_curve,
+    midi_to_hz,
+)
 from notcher.core.score.rhythm import written_times
 from notcher.core.sound import Clip, read_clip, write_clip
 from notcher.demo import demo_audio
@@ -113,7 +125,7 @@ def proving(app: QApplication, score: Score, track: PitchTrack) -> tuple[list[tu
         bench.list.selectRow(number)
         bench.render(target)
         spent.append(1000 * (time.perf_counter() - begun))
-    after = score.with_note(520, fret=3)
+    after = score.with_note(score.notes[520].id, fret=3)
     session.edit("Move", after)
     stood_again, seconds_again = waited(app, bench, after)
     jobs.shut_down()
@@ -172,23 +184,23 @@ def edited(app: QApplication, count: int) -> dict[str, float]:
     score, found = score.with_notes(score.notes[:count]), {}
     with tempfile.TemporaryDirectory() as scratch:
         program = simulated_program(Path(scratch))
-        session, edits = program.session, program.notch.edits
+        session, notch = program.session, program.notch
         session.open(Document(score, None, track), None)
         session.take_evidence(Draft(score, track, (), "auto"))
         stand(app, lambda: None)
 
         def select_all() -> None:
-            session.select(0)
-            session.select(count - 1, extend=True)
+            session.select(session.score.notes[0].id)
+            session.select(session.score.notes[count - 1].id, extend=True)
 
         for name, act in (
-            ("a fret typed, proved again beside", lambda: edits.type_fret(7)),
-            ("accept a phrase", edits.accept_phrase),
+            ("a fret typed, proved again beside", lambda: notch.editor.type_fret(7)),
+            ("accept a phrase", partial(program.commands.run, "phrase.accept")),
             ("select all", select_all),
-            ("accept all", edits.accept),
+            ("accept all", partial(program.commands.run, "note.accept")),
             ("undo that", session.undo_stack.undo),
             ("play the tab instead, rendered beside", lambda: program.sources.choose(Source.TAB)),
-            ("an edit while that is rendered", lambda: edits.type_fret(9)),
+            ("an edit while that is rendered", lambda: notch.editor.type_fret(9)),
         ):
             found[name] = stand(app, act)
         begun = time.perf_counter()
@@ -245,7 +257,7 @@ def main() -> None:
     view.resize(1280, 500)
     score, track = long_solo()
     view.show_measured(Measured((track,)), 60.0 * MINUTES)
-    view.show_score(score, 0)
+    view.show_score(score, Selection((score.notes[0].id,), score.notes[0].id))
     view.show()
     app.processEvents()
     rows = []
@@ -256,7 +268,7 @@ def main() -> None:
         rows.append((f"zoom, {name}", *timed(app, view, lambda n: view.zoom(1.03 if n % 40 < 20 else 1 / 1.03))))
         rows.append((f"playhead, {name}", *timed(app, view, lambda n: view.show_playhead(100 + n / 60, follow=True))))
         rows.append((f"select, {name}", *timed(app, view, lambda n: view.show_selected(500 + n % 30))))
-    edits = [score.with_note(520, fret=5 + n % 12) for n in range(12)]
+    edits = [score.with_note(score.notes[520].id, fret=5 + n % 12) for n in range(12)]
     view.show_span(100.0, 108.0)
     rows.append(("edit, 8 s in view", *timed(app, view, lambda n: view.show_score(edits[n % 12], 520))))
     more, words = proving(app, score, track)

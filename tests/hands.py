@@ -9,6 +9,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractSpinBox, QApplication, QDialog, QLineEdit, QMainWindow, QPushButton, QWidget
 
 from notcher.ui.shell.program import Program
+from notcher.ui.state.session import Session
 
 
 def act(program: Program, name: str) -> None:
@@ -97,3 +98,18 @@ def gone(asked: QDialog) -> None:
             return
         QTest.qWait(5)
     raise AssertionError("the dialog stays open")
+
+
+def selected_at(session: Session) -> int | None:
+    """Where in the solo the note lies that keys act on first; None for none."""
+    return session.score.index_of(session.selected)
+
+
+def all_selected_at(session: Session) -> list[int]:
+    """Where in the solo all selected notes lie."""
+    return [session.score.position(note_id) for note_id in session.chosen.ids]
+
+
+def select_at(session: Session, index: int, *, extend: bool = False) -> None:
+    """Choose a note by where it lies."""
+    session.select(session.score.notes[index].id, extend=extend)

@@ -46,7 +46,7 @@ def marked(field: str, kind: object) -> Score:
 
 
 def plain(score: Score, field: str) -> Score:
-    return score.with_note(1, **{field: getattr(PLAIN, field)})
+    return score.with_note(score.notes[1].id, **{field: getattr(PLAIN, field)})
 
 
 @every

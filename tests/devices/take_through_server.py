@@ -57,7 +57,7 @@ def main() -> int:
         delays, takes, trouble = [], [], []
         recorder.delay_measured.connect(delays.append)
         recorder.taken.connect(takes.append)
-        recorder.troubled.connect(trouble.append)
+        recorder.notice.connect(trouble.append)
         speaker.lost.connect(trouble.append)  # in the window the player says it
         recorder.measure_delay(claps=False)
         wait(app, lambda: bool(delays or trouble))

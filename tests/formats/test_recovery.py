@@ -55,12 +55,12 @@ def test_unsaved_work_is_found_once_its_owner_is_gone(tmp_path: Path) -> None:
     recovery = Recovery(tmp_path)
     assert list(recovery.found()) == [], "whose owner lives is left alone"
     # every kind of edit, one line each
-    score = first.score.with_note(0, fret=12)
+    score = first.score.with_note(first.score.notes[0].id, fret=12)
     score = score.with_inserted(Note(1.0, 1.5, 3, 5))
     score = replace(score, title="Second watch", key=Key("F#", "dorian"))
     now = replace(first, score=score)
     kept.keep(now, None, None)
-    now = replace(now, score=score.without([0]))
+    now = replace(now, score=score.without([score.notes[0].id]))
     kept.keep(now, None, None)
     now = replace(now, revisions=(*first.revisions, first.revisions[0]))
     kept.keep(now, None, None)
@@ -86,7 +86,7 @@ def test_a_torn_line_loses_only_itself(tmp_path: Path) -> None:
     kept = Kept(tmp_path, first.id)
     states = [first.score]
     for fret in (12, 13, 14):
-        states.append(states[-1].with_note(0, fret=fret))
+        states.append(states[-1].with_note(first.score.notes[0].id, fret=fret))
     for score in states:
         kept.keep(replace(first, score=score), None, None)
     owner_gone(kept)
@@ -242,7 +242,7 @@ def test_a_line_that_the_disk_does_not_take_leaves_no_half_of_itself(tmp_path: P
     kept = Kept(tmp_path, first.id)
     kept.keep(first, None, None)
     journal = kept.folder / "journal.jsonl"
-    before, score = journal.read_bytes(), first.score.with_note(0, fret=12)
+    before, score = journal.read_bytes(), first.score.with_note(first.score.notes[0].id, fret=12)
     soft, hard = resource.getrlimit(resource.RLIMIT_FSIZE)
     resource.setrlimit(resource.RLIMIT_FSIZE, (len(before) + 5, hard))
     try:
@@ -255,7 +255,7 @@ def test_a_line_that_the_disk_does_not_take_leaves_no_half_of_itself(tmp_path: P
     finally:
         resource.setrlimit(resource.RLIMIT_FSIZE, (soft, hard))
     assert journal.read_bytes() == before
-    later = score.with_note(0, fret=13)
+    later = score.with_note(score.notes[0].id, fret=13)
     kept.keep(replace(first, score=later), None, None)
     owner_gone(kept)
     assert Recovery(tmp_path).read(next(Recovery(tmp_path).found())).document.score == later

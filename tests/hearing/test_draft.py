@@ -186,11 +186,11 @@ def test_tunings_are_ranked_with_their_evidence() -> None:
 
 def test_snapping_lays_the_claim_on_the_evidence(lick_clip: Clip) -> None:
     heard = draft(lick_clip)
-    wrong = heard.score.with_note(1, curve=bent_curve(1, 0.9))
-    snapped = snapped_to_evidence(wrong, 1, heard.measured)
+    wrong = heard.score.with_note(heard.score.notes[1].id, curve=bent_curve(1, 0.9))
+    snapped = snapped_to_evidence(wrong, wrong.notes[1].id, heard.measured)
     assert snapped.notes[1].reading.bend_semitones == pytest.approx(2.0, abs=0.1)
     with pytest.raises(ValueError, match="no pitch was heard"):
-        snapped_to_evidence(heard.score.with_inserted(Note(5.6, 5.7, 1, 5)), len(heard.score.notes), heard.measured)
+        snapped_to_evidence(heard.score.with_inserted(Note(5.6, 5.7, 1, 5, id="late")), "late", heard.measured)
 
 
 def test_a_wide_mix_is_heard_through_its_middle(lick_clip: Clip) -> None:

@@ -33,17 +33,17 @@ def test_nothing_measured_is_nothing_known() -> None:
     under = evidence(score, score.notes[0], Measured((EMPTY_TRACK,)))
     assert not under.known
     with pytest.raises(ValueError, match="no pitch was heard"):
-        snapped_to_evidence(score, 0, Measured((EMPTY_TRACK,)))
+        snapped_to_evidence(score, score.notes[0].id, Measured((EMPTY_TRACK,)))
 
 
 @pytest.mark.parametrize("claimed", [1.0, 3.0])
 def test_what_is_written_is_what_the_verdict_measured(lick: Score, lick_clip: Clip, claimed: float) -> None:
     heard = draft(lick_clip, tuning=lick.tuning)
-    wrong = lick.with_note(1, curve=bent_curve(claimed, 0.9, released=True))
+    wrong = lick.with_note(lick.notes[1].id, curve=bent_curve(claimed, 0.9, released=True))
     finding = next(found for found in prove(wrong, heard).notes if found.index == 1)
     assert finding.status is Status.BEND
     written = corrected(wrong, finding, heard).notes[1].reading.bend_semitones
     assert 100 * written == pytest.approx(finding.measured_cents, abs=0.1)
-    assert snapped_to_evidence(wrong, 1, heard.measured).notes[1].reading.bend_semitones == written
+    assert snapped_to_evidence(wrong, wrong.notes[1].id, heard.measured).notes[1].reading.bend_semitones == written
     # the string model bends by a whole step: 200 cents, which the hearing follows within 15
     assert finding.measured_cents == pytest.approx(200, abs=15)

@@ -47,7 +47,9 @@ def test_only_notes_are_replaced(before: Score) -> None:
 
 
 def test_a_note_that_is_still_the_same_keeps_its_id_and_its_remarks(before: Score) -> None:
-    said = before.with_note(1, remark="lean on it", slip=True, division="thirds", starts_at=1.5, garnish=True)
+    said = before.with_note(
+        before.notes[1].id, remark="lean on it", slip=True, division="thirds", starts_at=1.5, garnish=True
+    )
     curve = PitchCurve(((0.0, 0.0), (0.1, 2.0)))
     after = heard_again(said, as_heard(*(replace(n, onset_s=n.onset_s + 0.02, curve=curve) for n in NOTES)))
     assert [note.id for note in after.notes[:6]] == [note.id for note in before.notes[:6]]
@@ -65,7 +67,9 @@ def test_a_new_pitch_is_another_note(before: Score) -> None:
 
 
 def test_places_put_by_hand_stay(before: Score) -> None:
-    locked = before.with_note(0, string=3, fret=14, finger=3, locked=True)  # 14 on string 3 is 10 on string 2
+    locked = before.with_note(
+        before.notes[0].id, string=3, fret=14, finger=3, locked=True
+    )  # 14 on string 3 is 10 on string 2
     after = heard_again(locked, as_heard(*NOTES))
     assert (after.notes[0].string, after.notes[0].fret, after.notes[0].finger) == (3, 14, 3)
 
@@ -82,7 +86,7 @@ def test_what_a_person_made_and_is_not_heard_stays_in_doubt(before: Score) -> No
 
 
 def test_the_persons_word_stands_where_another_pitch_is_heard(before: Score) -> None:
-    corrected = before.with_note(2, fret=5, locked=True)
+    corrected = before.with_note(before.notes[2].id, fret=5, locked=True)
     after = heard_again(corrected, as_heard(*NOTES))
     at_one = [note for note in after.notes if abs(note.onset_s - 1.0) < 0.1]
     assert [(note.fret, note.id) for note in at_one] == [(5, before.notes[2].id)]
@@ -112,7 +116,7 @@ def test_the_rest_comes_and_what_was_done_meanwhile_stays() -> None:
     begun = replace(begun, phrases=(Phrase(0.0, 2.0, "1"),))
     whole = replace(as_heard(*NOTES), phrases=(Phrase(0.0, 1.9, "1"), Phrase(1.9, 4.0, "2")))
     # meanwhile: a fret is corrected, a note taken away, a chord and a beat are set, the phrase is called otherwise
-    now = begun.with_note(0, fret=5, locked=True).without([2])
+    now = begun.with_note(begun.notes[0].id, fret=5, locked=True).without([begun.notes[2].id])
     tapped = BeatMap.steady(90, 0.2)
     named = (replace(now.phrases[0], name="Call"),)
     now = replace(now, chords=(Chord(0.0, "Am"),), beat_map=tapped, phrases=named, key=Key("A"))

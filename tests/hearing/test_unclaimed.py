@@ -64,8 +64,8 @@ def test_what_is_written_for_it_is_what_was_measured() -> None:
     bent = PitchTrack(times_s, hertz, np.full(times_s.size, 0.95), np.full(times_s.size, -12.0))
     measured = Measured((bent,))
     (sound,) = UnclaimedSounds(Score(), measured, np.array([0.5]))
-    score, index = with_claim(Score(), sound, measured)
-    note = score.notes[index]
+    score, note_id = with_claim(Score(), sound, measured)
+    note = score.note(note_id)
     assert score.fretted_midi(note) == 69
     assert note.reading.names == ("bend",)
     assert note.reading.bend_semitones == pytest.approx(2.0, abs=0.05)

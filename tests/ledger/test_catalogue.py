@@ -58,7 +58,11 @@ def folder(tmp_path: Path) -> Path:
     kept(solos / "more", "fast", lick([*A_MINOR, *A_MINOR[::-1]], step_s=0.1, chord="Dm", name="Quick walk"))
     kept(solos, "major", lick(E_MAJOR, chord="E", name="Bright"))
     bent = lick(A_MINOR, name="Weeping")
-    kept(solos, "bent", bent.with_note(2, curve=bent_curve(2, bent.notes[2].duration_s), attack=Attack.PICK))
+    kept(
+        solos,
+        "bent",
+        bent.with_note(bent.notes[2].id, curve=bent_curve(2, bent.notes[2].duration_s), attack=Attack.PICK),
+    )
     return solos
 
 

@@ -138,7 +138,7 @@ def test_a_lick_that_comes_again_lies_where_it_lay() -> None:
 
 def test_every_alternative_has_its_reason() -> None:
     score = Score(tuple(Note(i * 0.2, i * 0.2 + 0.19, *where) for i, where in enumerate(PENTATONIC_5)))
-    found = alternatives(score, 8).alternatives
+    found = alternatives(score, score.notes[8].id).alternatives
     assert found[0].reason is None
     assert found[0].place == Place(2, 5)
     assert all(other.reason for other in found[1:])
@@ -230,35 +230,37 @@ def two_notes() -> Score:
 
 def test_edits_keep_the_sound_or_the_string() -> None:
     score = two_notes()
-    where = neighbour_place(score, 0, 1)
+    where = neighbour_place(score, score.notes[0].id, 1)
     assert where == Place(3, 14)
-    changed = moved(score, 0, Place(3, 14))
+    changed = moved(score, score.notes[0].id, Place(3, 14))
     assert changed.fretted_midi(changed.notes[0]) == score.fretted_midi(score.notes[0])
     assert changed.notes[0].locked
-    assert typed_fret(score, 1, 15).notes[1].string == 2
+    assert typed_fret(score, score.notes[1].id, 15).notes[1].string == 2
     with pytest.raises(ValueError, match="frets 0 to 24"):
-        typed_fret(score, 1, 25)
-    assert neighbour_place(Score((Note(0, 1, 1, 0),)), 0, -1) is None
+        typed_fret(score, score.notes[1].id, 25)
+    assert neighbour_place(Score((Note(0, 1, 1, 0, id="a"),)), "a", -1) is None
 
 
 def test_inserting_keeps_time_order() -> None:
-    score, index = inserted_at(two_notes(), 0.3, like=two_notes().notes[0])
-    assert index == 1
+    score, note_id = inserted_at(two_notes(), 0.3, like=two_notes().notes[0])
+    assert score.position(note_id) == 1
     assert score.notes[1].offset_s <= 0.5
     assert (score.notes[1].string, score.notes[1].fret) == (2, 10)
 
 
 def test_notes_are_written_on_after_the_beat_and_pasted_elsewhere() -> None:
-    score, index = appended(Score(beat_map=BeatMap.steady(120, 1.0)), -1, beats=0.5)
-    assert score.notes[index].onset_s == pytest.approx(1.0)
-    score, index = appended(score, index, beats=0.5, place=Place(2, 8))
-    assert (score.notes[index].onset_s, score.notes[index].fret) == (pytest.approx(1.25), 8)
-    kept = copied(score, [0, 1])
+    score, note_id = appended(Score(beat_map=BeatMap.steady(120, 1.0)), "", beats=0.5)
+    assert score.note(note_id).onset_s == pytest.approx(1.0)
+    score, note_id = appended(score, note_id, beats=0.5, place=Place(2, 8))
+    assert (score.note(note_id).onset_s, score.note(note_id).fret) == (pytest.approx(1.25), 8)
+    kept = copied(score.notes[:2])
     assert [note.onset_s for note in kept] == pytest.approx([0, 0.25])
-    octave, first = pasted(score, kept, 5.0, semitones=12)
+    octave, first_id = pasted(score, kept, 5.0, semitones=12)
+    first = octave.position(first_id)
     pitches = [octave.fretted_midi(note) for note in octave.notes]
     assert pitches[first:] == [midi + 12 for midi in pitches[:first]]
-    lower, first = pasted(score, kept, 5.0, strings=1)
+    lower, first_id = pasted(score, kept, 5.0, strings=1)
+    first = lower.position(first_id)
     assert [(n.string, n.fret) for n in lower.notes[first:]] == [(n.string + 1, n.fret) for n in score.notes]
     with pytest.raises(ValueError, match="leave the neck"):
         pasted(score, kept, 5.0, strings=5)
@@ -277,7 +279,7 @@ def test_placing_a_score_leaves_locked_notes() -> None:
     placed = place_score(score)
     assert (placed.notes[0].string, placed.notes[0].fret) == (5, 24)
     assert placed.fretted_midi(placed.notes[1]) == 69
-    assert alternatives(placed, 1).alternatives[0].cost <= 0
+    assert alternatives(placed, placed.notes[1].id).alternatives[0].cost <= 0
 
 
 def test_a_heard_note_is_put_where_the_hand_is() -> None:
@@ -287,9 +289,9 @@ def test_a_heard_note_is_put_where_the_hand_is() -> None:
         for at, (string, fret) in enumerate([(3, 12), (3, 14), (2, 12), (2, 15)])
     ]
     score = Score(tuple(note for at, note in enumerate(run) if at != 2))
-    written, index = inserted(score, run[2], score.tuning.midi(2, 12))
-    assert (index, written.notes[2].string, written.notes[2].fret) == (2, 2, 12)
-    assert written.without([2]) == score
+    written, note_id = inserted(score, run[2], score.tuning.midi(2, 12))
+    assert (written.position(note_id), written.notes[2].string, written.notes[2].fret) == (2, 2, 12)
+    assert written.without([written.notes[2].id]) == score
     with pytest.raises(PlaceError):
         inserted(score, run[2], 30.0)
 
@@ -380,7 +382,7 @@ def test_a_lick_that_comes_again_follows_a_told_place() -> None:
     before = [(note.string, note.fret) for note in score.notes]
     assert before[:6] == before[6:]
     told = Place(3, 21) if before[0] != (3, 21) else Place(1, 12)
-    after = moved_with_phrase(score, 6, told).notes
+    after = moved_with_phrase(score, score.notes[6].id, told).notes
     assert [(note.string, note.fret) for note in after[:6]] == [(note.string, note.fret) for note in after[6:]]
     assert (after[0].string, after[0].fret) == told
     assert before[0] != told
@@ -400,8 +402,8 @@ def test_what_is_tapped_may_sound_with_other_strings() -> None:
 
 def test_a_pitch_is_looked_up_on_one_string() -> None:
     score = Score().with_notes([Note(0.0, 0.5, 2, 10)])
-    assert place_on(score, 0, 3) == Place(3, 14), "fret 14 on the third string is fret 10 on the second"
-    assert place_on(score, 0, 6) is None
+    assert place_on(score, score.notes[0].id, 3) == Place(3, 14), "fret 14 on the third string is fret 10 on the second"
+    assert place_on(score, score.notes[0].id, 6) is None
 
 
 def test_a_told_place_pulls_what_follows_it() -> None:

@@ -174,7 +174,7 @@ def test_hands_that_are_20_ms_off_hide_nothing(seed: int) -> None:
 
 def test_what_is_bent_elsewhere_is_not_the_same_note() -> None:
     score = solo(LICK, OTHER, LICK)
-    bent = score.with_note(17, curve=bent_curve(2.0, score.notes[17].duration_s))
+    bent = score.with_note(score.notes[17].id, curve=bent_curve(2.0, score.notes[17].duration_s))
     again = patterns(bent).shapes[0].occurrences[1]
     assert 17 in again.but
 

@@ -200,7 +200,7 @@ def test_what_the_ear_wrote_otherwise_is_no_difference(heard: Draft) -> None:
     """A wrong note in one draft: its own recording holds what the other's tab claims, so nobody played otherwise."""
     own = draft(render(solo()))
     version = Version(heard.score, heard.measured, heard.attacks_s)
-    wrong = own.score.with_note(4, fret=own.score.notes[4].fret + 2)
+    wrong = own.score.with_note(own.score.notes[4].id, fret=own.score.notes[4].fret + 2)
     found = compared(Version(wrong, own.measured, own.attacks_s), version)
     assert [d for d in found.differences if d.sure] == []
 
@@ -236,7 +236,7 @@ def test_what_is_not_in_the_recording_is_named(heard: Draft) -> None:
     assert found.not_found == (more.id,) or len(found.not_found) == 1
     doubted = [note for note in found.score.notes if note.doubt is not None]
     assert [note.doubt.kind for note in doubted if note.doubt is not None] == [DoubtKind.NOT_FOUND]
-    fewer = laid_over(written.without([7]), heard)
+    fewer = laid_over(written.without([written.notes[7].id]), heard)
     assert len(fewer.unwritten) >= 1, "what was heard and is not written is named too"
 
 

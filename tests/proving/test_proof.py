@@ -55,7 +55,7 @@ def test_verdicts_are_said_as_a_teacher_would(lick: Score, lick_clip: Clip) -> N
     heard = draft(lick_clip, tuning=lick.tuning)
 
     def verdict(index: int, **wrong: object) -> str:
-        score = lick.with_note(index, **wrong)
+        score = lick.with_note(lick.notes[index].id, **wrong)
         finding = next(finding for finding in prove(score, heard).notes if finding.index == index)
         assert finding.status is not Status.AGREES
         return verdict_words(finding, score)
@@ -76,7 +76,7 @@ def test_what_is_not_there_and_what_nobody_wrote(lick: Score, lick_clip: Clip) -
     more = lick.with_inserted(Note(3.0, 3.2, 5, 3))
     worst = prove(more, heard).notes[0]
     assert (worst.status, verdict_words(worst, more), worst.onset_error_ms) == ("missing", "was not heard", None)
-    less = prove(lick.without([4]), heard)
+    less = prove(lick.without([lick.notes[4].id]), heard)
     assert [round(unwritten.fretted_midi) for unwritten in less.unwritten] == [64]
     assert not less.proved
 
@@ -84,7 +84,7 @@ def test_what_is_not_there_and_what_nobody_wrote(lick: Score, lick_clip: Clip) -
 def test_the_terminal_says_it_too(
     lick: Score, lick_clip: Clip, lick_file: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
-    wrong = lick.with_note(0, fret=13)
+    wrong = lick.with_note(lick.notes[0].id, fret=13)
     path = str(tmp_path / "lick.notch")
     write_document(Document(wrong, lick_clip), path)
     assert main(["prove", path, "--quiet"]) == 0
@@ -115,8 +115,8 @@ def test_corrections_bring_the_true_tab_back() -> None:
             break
         score = corrected(score, worst, heard)
     for unwritten in prove(score, heard).unwritten:
-        score, index = written_in(score, unwritten, heard)
-        assert score.fretted_midi(score.notes[index]) == unwritten.fretted_midi
+        score, note_id = written_in(score, unwritten, heard)
+        assert score.fretted_midi(score.note(note_id)) == unwritten.fretted_midi
     assert prove(score, heard).proved
     true = [(note.onset_s, case.score.fretted_midi(note)) for note in case.score.notes]
     now = [(note.onset_s, score.fretted_midi(note)) for note in score.notes]
@@ -127,17 +127,17 @@ def test_corrections_bring_the_true_tab_back() -> None:
 
 def test_what_is_settled_by_hand_is_no_longer_open(lick: Score, lick_clip: Clip) -> None:
     heard = draft(lick_clip, tuning=lick.tuning)
-    wrong = lick.with_note(0, fret=13).without([4])
+    wrong = lick.with_note(lick.notes[0].id, fret=13).without([lick.notes[4].id])
     proof = prove(wrong, heard)
     assert list(proof.left_open(wrong).values()) == [1, 1]
-    settled = exclude(wrong.with_note(0, slip=True), proof.unwritten[0], heard)
+    settled = exclude(wrong.with_note(wrong.notes[0].id, slip=True), proof.unwritten[0], heard)
     again = prove(settled, heard)
     assert again.proved
     assert again.notes[0].status == "pitch", "what was measured is still said"
     listed = doubts(again, settled)
     assert [row.state for row in listed if row.state != "agrees"] == ["slip", "not the solo's"]
     assert not any(row.waiting for row in listed)
-    doubted = lick.with_note(2, doubt=BY_HAND)
+    doubted = lick.with_note(lick.notes[2].id, doubt=BY_HAND)
     first = doubts(prove(doubted, heard), doubted)[0]
     assert (first.state, row_words(first, doubted)) == ("in doubt", "marked by hand")
 
@@ -151,7 +151,7 @@ def test_start_top_and_end_and_vibrato_are_measured(lick: Score, lick_clip: Clip
     wave = by_index[5].vibrato
     assert wave is not None
     assert (wave.rate_hz, wave.extent_cents) == (pytest.approx(5.5, abs=0.3), pytest.approx(25, abs=5))
-    still = lick.with_note(5, vibrato=None)
+    still = lick.with_note(lick.notes[5].id, vibrato=None)
     found = prove(still, draft(lick_clip, tuning=lick.tuning)).notes
     unclaimed = next(finding for finding in found if finding.index == 5)
     assert re.search(r"vibrato of 5\.[3-7] Hz", verdict_words(unclaimed, still))
@@ -162,7 +162,7 @@ def test_a_checked_note_is_not_open_in_a_terminal_either(
 ) -> None:
     path = str(tmp_path / "lick.notch")
     for settled in ({"checked": True}, {"slip": True}):
-        write_document(Document(lick.with_note(0, fret=13, **settled), lick_clip), path)
+        write_document(Document(lick.with_note(lick.notes[0].id, fret=13, **settled), lick_clip), path)
         assert main(["prove", path, "--quiet", "--strict"]) == 0
         assert capsys.readouterr().out == (
             "5 of 6 notes agree with the recording, 1 more were checked by hand or are slips.\n"
@@ -177,7 +177,7 @@ def test_what_was_measured_before_is_not_measured_again(lick: Score, lick_clip: 
     first = prove(lick, heard, known=known)
     assert len(known) == 6
     assert prove(lick, heard, known=known) == first == prove(lick, heard)
-    changed = lick.with_note(2, fret=13).without([4])
+    changed = lick.with_note(lick.notes[2].id, fret=13).without([lick.notes[4].id])
     assert prove(changed, heard, known=known) == prove(changed, heard)
     assert len(known) == 7, "only the note that changed is new"
 

@@ -42,31 +42,32 @@ def two(**more: object) -> Score:
 
 def test_a_note_is_split_and_joined_again() -> None:
     score = two(curve=PitchCurve(((0.0, 0.0), (0.4, 2.0))), vibrato=Vibrato(0.5, 5, 20))
-    cut, index = split(score, 0, 0.6)
-    assert index == 1
+    cut, rest_id = split(score, score.notes[0].id, 0.6)
+    assert cut.position(rest_id) == 1
     assert [(n.onset_s, n.offset_s) for n in cut.notes[:2]] == [(0.0, 0.6), (0.6, 1.0)]
     # the pitch goes on where it was: bent by two semitones at the cut
     assert cut.notes[1].curve.at(np.zeros(1))[0] == pytest.approx(2.0)
     assert cut.notes[1].attack is Attack.PICK
-    whole = joined_with_next(cut, 0).notes[0]
+    whole = joined_with_next(cut, cut.notes[0].id).notes[0]
     times_s = np.linspace(0, 1, 21)
     assert whole.curve.at(times_s) == pytest.approx(score.notes[0].curve.at(times_s))
     with pytest.raises(ValueError, match="not inside"):
-        split(score, 0, 1.5)
+        split(score, score.notes[0].id, 1.5)
     with pytest.raises(ValueError, match="on one fret"):
-        joined_with_next(score.with_note(1, fret=12), 0)
+        joined_with_next(score.with_note(score.notes[1].id, fret=12), score.notes[0].id)
     with pytest.raises(ValueError, match="no note follows"):
-        joined_with_next(score, 1)
+        joined_with_next(score, score.notes[1].id)
 
 
 def test_onsets_and_ends_move_but_do_not_pass_each_other() -> None:
-    score, index = with_onset(two(), 1, 0.98)
-    assert (index, score.notes[1].onset_s) == (1, pytest.approx(0.98))
-    assert with_end(two(), 0, 0.7).notes[0].offset_s == 0.7
+    both = two()
+    first, second = (note.id for note in both.notes)
+    assert with_onset(both, second, 0.98).note(second).onset_s == pytest.approx(0.98)
+    assert with_end(both, first, 0.7).note(first).offset_s == 0.7
     with pytest.raises(ValueError, match="cannot pass"):
-        with_onset(two(), 0, 1.2)
+        with_onset(both, first, 1.2)
     with pytest.raises(ValueError, match="cannot pass"):
-        with_end(two(), 0, -1)
+        with_end(both, first, -1)
     attacks = np.array([0.1, 0.99, 1.4])
     assert snapped_onset(1.0, attacks, -1) == 0.99
     assert snapped_onset(1.0, attacks, 1) == 1.4
@@ -74,14 +75,16 @@ def test_onsets_and_ends_move_but_do_not_pass_each_other() -> None:
 
 
 def test_a_curves_points_are_added_dragged_and_taken_away() -> None:
-    score, point = with_new_curve_point(two(), 0, 0.3)
-    score = with_curve_point(score, 0, point, 0.35, 2.0)
+    both = two()
+    note_id = both.notes[0].id
+    score, point = with_new_curve_point(both, note_id, 0.3)
+    score = with_curve_point(score, note_id, point, 0.35, 2.0)
     assert score.notes[0].curve.points == ((0.0, 0.0), (0.35, 2.0))
     # a point stays between its neighbours and inside its note
-    assert with_curve_point(score, 0, point, 9.0, 2.0).notes[0].curve.points[-1][0] == 1.0
-    assert without_curve_point(score, 0, 1).notes[0].curve == FLAT
+    assert with_curve_point(score, note_id, point, 9.0, 2.0).notes[0].curve.points[-1][0] == 1.0
+    assert without_curve_point(score, note_id, 1).notes[0].curve == FLAT
     with pytest.raises(ValueError, match="point there already"):
-        with_new_curve_point(score, 0, 0.35)
+        with_new_curve_point(score, note_id, 0.35)
 
 
 def test_lanes_are_edited_in_place() -> None:
@@ -155,8 +158,11 @@ def test_words_that_make_no_curve_are_refused(words: str, trouble: str) -> None:
 
 def test_two_states_are_compared_note_by_note() -> None:
     before = Score(tuple(Note(float(i), i + 0.8, 2, 10 + i) for i in range(5)))
-    after = before.with_note(0, string=3, fret=14).with_note(1, curve=bent_curve(2, 0.8))
-    after = after.with_note(2, onset_s=2.04).with_note(3, attack=Attack.HAMMER).without([4])
+    after = before.with_note(before.notes[0].id, string=3, fret=14).with_note(
+        before.notes[1].id, curve=bent_curve(2, 0.8)
+    )
+    after = after.with_note(before.notes[2].id, onset_s=2.04).with_note(before.notes[3].id, attack=Attack.HAMMER)
+    after = after.without([before.notes[4].id])
     after = after.with_inserted(Note(6.0, 6.5, 1, 5))
     found = changes(before, after)
     assert [change.kind for change in found] == ["moved", "re-bent", "re-timed", "changed", "removed", "added"]

@@ -81,12 +81,14 @@ def test_a_check_lapses_with_what_was_checked() -> None:
     checked = SCORE.with_notes(replace(note, checked=True) for note in SCORE.notes)
     assert unchecked_where_changed(SCORE, checked) is checked, "checking is no change of the claim"
     for harmless in ({"finger": 3}, {"remark": "late"}, {"slip": True}, {"stroke": None}, {"garnish": True}):
-        changed = checked.with_note(0, **harmless)
+        changed = checked.with_note(checked.notes[0].id, **harmless)
         assert unchecked_where_changed(checked, changed) is changed
     for claim in ({"fret": 14}, {"string": 4}, {"onset_s": 1.1}, {"curve": bent_curve(1, 0.4)}):
-        lapsed = unchecked_where_changed(checked, checked.with_note(0, **claim))
+        lapsed = unchecked_where_changed(checked, checked.with_note(checked.notes[0].id, **claim))
         assert [note.checked for note in lapsed.notes] == [False, True, True]
-    assert unchecked_where_changed(checked, checked.without([0])) == checked.without([0])
+    assert unchecked_where_changed(checked, checked.without([checked.notes[0].id])) == checked.without(
+        [checked.notes[0].id]
+    )
 
 
 def test_what_is_none_of_the_solos_is_moved_with_its_note() -> None:

@@ -56,30 +56,30 @@ def test_what_says_the_same_is_equal_whichever_it_is() -> None:
 
 def test_edits_keep_ids(score: Score) -> None:
     before = ids(score)
-    assert ids(score.with_note(3, fret=5)) == before
+    assert ids(score.with_note(score.notes[3].id, fret=5)) == before
     assert ids(place_score(score)) == before
     assert ids(retuned(score, TUNINGS["drop-d"])) == before
     assert ids(excerpt(score, 1.0, 2.0, pace=0.5)) == before[2:4]
-    later = score.with_note(0, onset_s=3.2, offset_s=3.4)
+    later = score.with_note(score.notes[0].id, onset_s=3.2, offset_s=3.4)
     assert later.notes[later.index_of(before[0]) or 0].onset_s == 3.2, "found again by its id, not by its index"
-    assert score.without([0]).note_of(before[0]) is None
+    assert score.without([score.notes[0].id]).note_of(before[0]) is None
 
 
 def test_of_a_split_the_first_part_keeps_it_of_a_join_the_earlier(score: Score) -> None:
-    apart, index = split(score, 2, 1.2)
+    apart, rest_id = split(score, score.notes[2].id, 1.2)
     assert ids(apart)[2] == ids(score)[2]
-    assert ids(apart)[index] not in ids(score)
-    remarked = apart.with_note(index, remark="again").with_note(2, remark="once")
-    joined = joined_with_next(remarked, 2)
+    assert rest_id not in ids(score)
+    remarked = apart.with_note(rest_id, remark="again").with_note(score.notes[2].id, remark="once")
+    joined = joined_with_next(remarked, score.notes[2].id)
     assert ids(joined) == ids(score)
     assert joined.notes[2].remark == "once; again", "what was remarked of either stays"
 
 
 def test_what_is_pasted_is_something_else(score: Score) -> None:
-    twice, _ = pasted(score, copied(score, [0, 1]), 6.0)
+    twice, _ = pasted(score, copied(score.notes[:2]), 6.0)
     assert ids(twice)[:8] == ids(score)
     assert len(set(ids(twice))) == 10
-    thrice, _ = pasted(twice, copied(score, [0, 1]), 8.0)
+    thrice, _ = pasted(twice, copied(score.notes[:2]), 8.0)
     assert len(set(ids(thrice))) == 12
 
 
@@ -95,7 +95,7 @@ def test_derived_ids_follow_from_what_is_said(score: Score) -> None:
 
 def test_changes_pair_notes_by_their_ids(score: Score) -> None:
     """Moved by a second onto another note's time, it is still the same note."""
-    now = score.with_note(1, onset_s=1.52, offset_s=1.9, fret=3)
+    now = score.with_note(score.notes[1].id, onset_s=1.52, offset_s=1.9, fret=3)
     found = changes(score, now)
     assert [(str(change.kind), change.before.id, change.after.id) for change in found] == [  # type: ignore[union-attr]
         ("moved", ids(score)[1], ids(score)[1])
@@ -103,10 +103,10 @@ def test_changes_pair_notes_by_their_ids(score: Score) -> None:
 
 
 def test_a_check_lapses_by_id(score: Score) -> None:
-    checked = score.with_note(2, checked=True)
-    same = checked.with_note(2, remark="as recorded")
+    checked = score.with_note(score.notes[2].id, checked=True)
+    same = checked.with_note(checked.notes[2].id, remark="as recorded")
     assert unchecked_where_changed(checked, same).notes[2].checked
-    moved = checked.with_note(2, fret=3)
+    moved = checked.with_note(checked.notes[2].id, fret=3)
     assert not unchecked_where_changed(checked, moved).notes[2].checked
 
 

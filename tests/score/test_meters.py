@@ -260,12 +260,17 @@ def test_a_said_division_is_obeyed_and_kept() -> None:
     onsets = [0.0, 0.27, 0.55, 1.0]
     score = Score(tuple(Note(t, t + 0.2, 1, 5) for t in onsets), beat_map=BeatMap.steady(60, 0.0))
     assert [count_word(time) for time in written_times(score)][:3] == ["1", "e", "&"]
-    said = with_division(score, [1], "thirds")
+    said = with_division(score, [score.notes[1].id], "thirds")
     assert [count_word(time) for time in written_times(said)] == ["1", "trip", "let", "2"]
-    assert [count_word(time) for time in written_times(with_division(said, [1], ""))][:3] == ["1", "e", "&"]
+    again = with_division(said, [said.notes[1].id], "")
+    assert [count_word(time) for time in written_times(again)][:3] == [
+        "1",
+        "e",
+        "&",
+    ]
     with pytest.raises(ValueError, match="not divided into twelfths"):
-        with_division(score, [0], "twelfths")
-    again = said.with_note(1, fret=7)
+        with_division(score, [score.notes[0].id], "twelfths")
+    again = said.with_note(said.notes[1].id, fret=7)
     assert [count_word(time) for time in written_times(again)] == ["1", "trip", "let", "2"]
 
 
@@ -274,13 +279,13 @@ def test_a_said_count_is_obeyed_and_others_give_way() -> None:
     score = Score(tuple(Note(t, t + 0.1, 1, 5) for t in onsets), beat_map=BeatMap.steady(60, 0.0))
     beat, part, grid = count_from_text("2 &", Meter())
     assert (beat, part, grid) == (2, DIVISIONS // 2, "halves")
-    said = with_count(score, 1, beat, part)
+    said = with_count(score, score.notes[1].id, beat, part)
     times = written_times(said)
     assert times[1].onset == TICKS * 3 // 2
     assert [time.onset for time in times] == sorted(time.onset for time in times)
     assert played_late_s(said)[1] == pytest.approx(-0.2), "how it was played stays known"
     with pytest.raises(ValueError, match="no beat 5"):
-        with_count(score, 0, 5, 0)
+        with_count(score, score.notes[0].id, 5, 0)
 
 
 @pytest.mark.parametrize(

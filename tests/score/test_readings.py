@@ -23,7 +23,7 @@ def score() -> Score:
 
 
 def test_a_bend_can_be_read_as_a_hammered_note(score: Score) -> None:
-    found, index = read_otherwise(score, 0)
+    found, index = read_otherwise(score, score.notes[0].id), 0
     assert [(note.onset_s, note.fret, note.attack) for note in found.notes] == [
         (1.0, 10, Attack.PICK), (1.3, 12, Attack.HAMMER), (2.0, 12, Attack.PICK),
     ]  # fmt: skip
@@ -36,7 +36,8 @@ def test_a_bend_can_be_read_as_a_hammered_note(score: Score) -> None:
 def test_stepping_through_all_readings_comes_back(score: Score, step: int) -> None:
     found, index, seen = score, 0, []
     for _ in range(3):
-        found, index = read_otherwise(found, index, step)
+        found = read_otherwise(found, score.notes[0].id, step)
+        index = found.position(score.notes[0].id)
         seen.append(found.notes)
         assert len(found.notes[index].readings) == 2
     assert seen[0] != seen[1] != seen[2] == score.notes
@@ -45,24 +46,24 @@ def test_stepping_through_all_readings_comes_back(score: Score, step: int) -> No
 
 
 def test_a_step_back_undoes_a_step(score: Score) -> None:
-    there, index = read_otherwise(score, 0)
-    back, index = read_otherwise(there, index, -1)
+    there = read_otherwise(score, score.notes[0].id)
+    back = read_otherwise(there, score.notes[0].id, -1)
     assert back.notes == score.notes
-    kept = back.notes[index].readings[0].notes
+    kept = back.notes[0].readings[0].notes
     assert [(note.fret, note.attack) for note in kept] == [(note.fret, note.attack) for note in HAMMERED.notes]
     assert [note.offset_s for note in kept] == pytest.approx([0.3, 1.0])
 
 
 def test_a_note_that_a_person_put_there_stays(score: Score) -> None:
-    there, _ = read_otherwise(score, 0)
-    by_hand = there.with_note(1, fret=13, locked=True)
-    back, _ = read_otherwise(by_hand, 0, -1)
+    there = read_otherwise(score, score.notes[0].id)
+    by_hand = there.with_note(there.notes[1].id, fret=13, locked=True)
+    back = read_otherwise(by_hand, score.notes[0].id, -1)
     assert by_hand.notes[1] in back.notes
 
 
 def test_without_a_reading_it_is_said(score: Score) -> None:
     with pytest.raises(ValueError, match="nothing else was heard"):
-        read_otherwise(score, 1)
+        read_otherwise(score, score.notes[1].id)
 
 
 def test_readings_are_kept_in_a_document(score: Score) -> None:
@@ -89,7 +90,8 @@ def test_a_draft_offers_what_it_doubts() -> None:
         assert chances == sorted(chances, reverse=True)
         assert sum(chances) <= 1 - note.certainty + 1e-3
         assert chances[0] <= 0.5
-        after, index = read_otherwise(found, found.notes.index(note))
+        after = read_otherwise(found, note.id)
+        index = after.position(note.id)
         assert after.notes[index].id == note.id
         assert len({other.id for other in after.notes}) == len(after.notes)
         assert np.all(np.diff([other.onset_s for other in after.notes]) >= 0)

@@ -69,7 +69,7 @@ def test_a_late_finger_makes_no_rest_and_a_silence_does() -> None:
 def test_how_late_is_kept(share: float) -> None:
     late_s = share / 60
     score = played([Fraction(at) for at in range(8)])
-    moved = score.with_note(3, onset_s=score.notes[3].onset_s + late_s)
+    moved = score.with_note(score.notes[3].id, onset_s=score.notes[3].onset_s + late_s)
     assert written_times(moved)[3].onset == written_times(score)[3].onset
     assert played_late_s(moved)[3] == pytest.approx(late_s, abs=1e-6)
 

@@ -148,7 +148,7 @@ def test_scores_keep_order_and_strings() -> None:
     score = Score().with_inserted(Note(2, 3, 1, 1)).with_inserted(Note(1, 2, 1, 1))
     assert [note.onset_s for note in score.notes] == [1, 2]
     assert score.first_after(1.5) == 1
-    assert score.without([0]).notes == (Note(2, 3, 1, 1),)
+    assert score.without([score.notes[0].id]).notes == (Note(2, 3, 1, 1),)
 
 
 def test_phrases_and_chords_are_found_by_time() -> None:

@@ -286,7 +286,7 @@ def test_what_was_kept_from_the_last_sheet_changes_nothing() -> None:
     """After an edit the pages are the same as those of somebody who never saw the solo before."""
     maker, score = PageMaker(), any_score(4)
     maker.pages(score)
-    edited = score.with_note(30, fret=3, string=1 + score.notes[30].string % score.tuning.strings)
+    edited = score.with_note(score.notes[30].id, fret=3, string=1 + score.notes[30].string % score.tuning.strings)
     again, fresh = maker.pages(edited), PageMaker().pages(edited)
     assert [[item.box for item in page_items(page)] for page in again] == [
         [item.box for item in page_items(page)] for page in fresh

@@ -207,7 +207,9 @@ def test_an_edit_of_what_is_in_view_is_the_variants() -> None:
     score = with_variant(score, variant)
     view = score.played_as(variant)
     at = view.notes_of(phrase)[0]
-    edited = view.with_note(at, fret=view.notes[at].fret + 1).with_note(0, fret=view.notes[0].fret + 1)
+    edited = view.with_note(view.notes[at].id, fret=view.notes[at].fret + 1).with_note(
+        view.notes[0].id, fret=view.notes[0].fret + 1
+    )
     whole = score.edited_as(variant, edited)
     assert whole.notes[0].fret == score.notes[0].fret + 1
     own = whole.notes_of(phrase)

@@ -71,7 +71,7 @@ def test_a_wide_bend_is_not_laid_where_no_hand_bends_it() -> None:
 
 def test_a_harmonic_becomes_a_plain_note_of_its_pitch() -> None:
     score, phrase = lick((1, 12), (2, 12))
-    score = score.with_note(0, tone=Tone.NATURAL_HARMONIC)
+    score = score.with_note(score.notes[0].id, tone=Tone.NATURAL_HARMONIC)
     made = moved_lick(score, score.phrases[0], Move(2))
     assert made.notes[0].tone is Tone.NORMAL
     assert round(score.fretted_midi(made.notes[0])) == round(score.sounding_midi(score.notes[0])) + 2

@@ -91,7 +91,7 @@ def test_tones_outside_the_chord_by_what_they_do(midi: tuple[int, ...], roles: l
 
 def test_a_bend_that_reaches_a_chord_tone_is_bent_into_it() -> None:
     score = line(65, 67)
-    bent = score.with_note(0, curve=bent_curve(2.0, 0.9))
+    bent = score.with_note(score.notes[0].id, curve=bent_curve(2.0, 0.9))
     assert [found.role for found in targets(bent)] == [Role.BENT_INTO, Role.CHORD_TONE]
     assert targets(bent)[0].degree == "5"
 
@@ -100,7 +100,7 @@ def test_landing_on_the_change() -> None:
     score = line(67, 67, 69, 72, chords=((0.0, "C"), (2.0, "Am"), (3.02, "F")))
     assert [found.lands_on_change for found in targets(score)] == [False, False, True, True]
     assert [found.chord for found in targets(score)] == ["C", "C", "Am", "F"]
-    late = score.with_note(2, onset_s=2.3, offset_s=2.9)
+    late = score.with_note(score.notes[2].id, onset_s=2.3, offset_s=2.9)
     assert not targets(late)[2].lands_on_change
     assert share_on_beats(targets(score)) == 1.0
 

@@ -11,7 +11,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
-from hands import answer, choose, click, gone, press, question
+from hands import answer, choose, click, gone, press, question, selected_at
 from notcher.core.formats import Document, write_document
 from notcher.core.ledger.store import backups
 from notcher.core.proving import render
@@ -118,7 +118,7 @@ def test_phrases_of_a_folder_are_found_by_words(opened: Program, qtbot: QtBot, f
     press("Ctrl+Shift+F")  # closed by the same keys
     assert not opened.catalogue.isVisible()
     press("Right")
-    assert opened.session.selected == 1, "the tab has the keys again"
+    assert selected_at(opened.session) == 1, "the tab has the keys again"
     open_catalogue(opened, qtbot)
     for words, name in (("fast", "Climb"), ("A minor", "Walk"), ("minor walk", "Walk")):
         typed(opened, qtbot, words)
@@ -207,7 +207,7 @@ def test_a_damaged_ledger_is_told_and_left_alone(opened: Program, qtbot: QtBot, 
     assert path.read_bytes() == b"no ledger" * 500
     press("Esc")
     press("Right")
-    assert opened.session.selected == 1, "the work goes on"
+    assert selected_at(opened.session) == 1, "the work goes on"
 
 
 def test_a_newer_ledger_is_told(opened: Program, qtbot: QtBot, tmp_path: Path) -> None:
@@ -277,7 +277,7 @@ def test_what_another_version_has_otherwise_is_walked_by_keys(
     qtbot.waitUntil(lambda: program.player.playing, timeout=10_000)
     press("Ctrl+Return")
     assert program.window.bench is Bench.NOTCH
-    assert program.session.selected == 2
+    assert selected_at(program.session) == 2
 
 
 def test_the_way_back_to_the_shapes(program: Program, qtbot: QtBot, tmp_path: Path) -> None:

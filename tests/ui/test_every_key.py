@@ -11,7 +11,7 @@ from PyQt6.QtCore import QSettings
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialog
 
-from hands import gone, press
+from hands import all_selected_at, gone, press
 from notcher.core.formats import Document
 from notcher.core.score import BY_HAND, Score, Section
 from notcher.core.sound import Clip
@@ -119,9 +119,9 @@ def told(program: Program) -> tuple[object, ...]:
     pixels = picture.constBits()
     assert pixels is not None
     return (
-        session.score, session.selection, program.ledger.book, session.undo_stack.index(),
+        session.score, all_selected_at(session), program.ledger.book, session.undo_stack.index(),
         player.time_s, player.pace, player.count_in, player.loop_span, player.playing or player.preparing,
-        program.sources.chosen, program.recorder.state, program.window.bench, program.notch.edits.step_beats,
+        program.sources.chosen, program.recorder.state, program.window.bench, program.notch.writing.step_beats,
         bytes(pixels.asarray(picture.sizeInBytes())),
     )  # fmt: skip
 
@@ -178,7 +178,7 @@ def opened_anew(program: Program, lick: Score, clip: Clip) -> None:
     program.player.stop()
     program.recorder.cancel()
     program.session.mark_saved(program.session.document, program.session.undo_stack.index())
-    doubted = lick.with_note(4, doubt=BY_HAND).with_note(1, doubt=BY_HAND, certainty=0.5)
+    doubted = lick.with_note(lick.notes[4].id, doubt=BY_HAND).with_note(lick.notes[1].id, doubt=BY_HAND, certainty=0.5)
     doubted = replace(doubted, sections=(Section(0.4, 3.0, "Watch"),))
     program.session.open(Document(doubted, clip, attacks_s=np.array([0.5, 0.98, 2.0, 3.52])), None)
     program.player.set_loop(None)

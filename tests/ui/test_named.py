@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 )
 from pytestqt.qtbot import QtBot
 
-from hands import act, press
+from hands import act, press, selected_at
 from notcher.ui.shell.program import Program
 
 INNER = QAbstractSpinBox | QComboBox | QAbstractItemView | QKeySequenceEdit
@@ -84,7 +84,7 @@ def test_the_tab_says_the_selected_note(opened: Program) -> None:
     press("Right")
     assert tab.accessibleDescription().startswith("note 2 of")
     press("N")
-    at = opened.session.selected
+    at = selected_at(opened.session)
     assert tab.accessibleDescription().startswith(f"note {at + 1} of")
     assert "in doubt" in tab.accessibleDescription()
 

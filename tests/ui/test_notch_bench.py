@@ -11,7 +11,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QDialogButtonBox
 from pytestqt.qtbot import QtBot
 
-from hands import act, answer, choose, press
+from hands import act, all_selected_at, answer, choose, press, select_at, selected_at
 from notcher.core.formats import Document
 from notcher.core.neck import Place
 from notcher.core.score import (
@@ -70,7 +70,7 @@ def test_an_action_changes_its_field_and_is_undone(
     notched: Program, name: str, field: Callable[[Note], object], value: object
 ) -> None:
     session, before = notched.session, notched.session.score
-    session.select(0)
+    select_at(session, 0)
     act(notched, name)
     assert field(session.score.notes[0]) == value
     assert session.score.notes[1:] == before.notes[1:]
@@ -80,7 +80,7 @@ def test_an_action_changes_its_field_and_is_undone(
 
 def test_keys_reach_the_tab_and_can_be_changed(notched: Program, qtbot: QtBot) -> None:
     session, tab = notched.session, notched.notch.tab
-    session.select(0)
+    select_at(session, 0)
     QTest.keyClick(tab, Qt.Key.Key_W)
     assert session.score.notes[0].attack is Attack.HAMMER
     dialog = KeysDialog(notched.commands, notched.window)
@@ -107,30 +107,30 @@ def test_keys_reach_the_tab_and_can_be_changed(notched: Program, qtbot: QtBot) -
 
 def test_several_notes_are_changed_as_one_step(notched: Program) -> None:
     session = notched.session
-    session.select(0)
+    select_at(session, 0)
     act(notched, "select.next")
     act(notched, "select.next")
-    assert session.selection == [0, 1, 2]
+    assert all_selected_at(session) == [0, 1, 2]
     act(notched, "tone.palm_mute")
     assert [note.tone for note in session.score.notes[:4]] == [Tone.PALM_MUTE] * 3 + [Tone.NORMAL]
-    assert session.selection == [0, 1, 2], "a change keeps the selection"
+    assert all_selected_at(session) == [0, 1, 2], "a change keeps the selection"
     act(notched, "note.delete")
     assert session.undo_stack.undoText() == "Delete 3 notes"
     session.undo_stack.undo()
     session.undo_stack.undo()
     act(notched, "select.phrase")
-    assert session.selection == [0, 1, 2, 3]
+    assert all_selected_at(session) == [0, 1, 2, 3]
 
 
 def test_walking_by_beat_string_and_doubt(notched: Program) -> None:
     session = notched.session
-    session.select(0)
+    select_at(session, 0)
     act(notched, "walk.next_beat")
-    assert session.selected == 1  # the beat map is 120 a minute from 0.5 s: the next beat is at 1.0 s
+    assert selected_at(session) == 1  # the beat map is 120 a minute from 0.5 s: the next beat is at 1.0 s
     act(notched, "walk.higher_string")
     assert session.note.string == 2  # type: ignore[union-attr]
     act(notched, "note.doubt")
-    session.select(0)
+    select_at(session, 0)
     act(notched, "walk.previous_doubt")
     assert session.note.doubt  # type: ignore[union-attr]
     act(notched, "phrase.accept")
@@ -139,7 +139,7 @@ def test_walking_by_beat_string_and_doubt(notched: Program) -> None:
 
 def test_time_is_edited_by_keys(notched: Program) -> None:
     session = notched.session
-    session.select(1)
+    select_at(session, 1)
     act(notched, "onset.attack_before")
     assert session.note.onset_s == 0.98  # type: ignore[union-attr]
     act(notched, "end.later")
@@ -151,17 +151,17 @@ def test_time_is_edited_by_keys(notched: Program) -> None:
     notched.player.seek(1.4)
     act(notched, "note.split")
     assert session.note.onset_s == pytest.approx(1.4)  # type: ignore[union-attr]
-    session.select(1)
+    select_at(session, 1)
     act(notched, "note.join")
     assert len(session.score.notes) == 6
-    session.select(5)
+    select_at(session, 5)
     act(notched, "note.join")
     assert "no note follows" in notched.window.notices.label.text()
 
 
 def test_a_curve_is_typed_and_dragged(notched: Program, qtbot: QtBot) -> None:
     session, notch = notched.session, notched.notch
-    session.select(4)
+    select_at(session, 4)
     act(notched, "curve.type")
     notch.words.setText("bend 1½ over 200 ms, hold for 100 ms")
     QTest.keyClick(notch.words, Qt.Key.Key_Return)
@@ -199,7 +199,7 @@ def test_frets_typed_fast_stay_with_their_notes(notched: Program) -> None:
     assert [note.fret for note in session.score.notes[:2]] == [1, before[1]]
     press("Ctrl+Z")
     assert [note.fret for note in session.score.notes] == before
-    session.select(2)
+    select_at(session, 2)
     press("1")
     press("2")
     assert session.score.notes[2].fret == 12
@@ -223,7 +223,7 @@ def test_a_note_is_carried_to_another_string(notched: Program, qtbot: QtBot) -> 
 
     carry(0, 3)
     assert [(note.string, note.fret) for note in session.score.notes] == [(3, 14), (1, 3)]
-    assert session.selected == 0
+    assert selected_at(session) == 0
     assert session.undo_stack.count() == steps + 1, "one gesture, one step"
     carry(1, 6)
     assert "lives nowhere on" in notched.window.notices.label.text(), "the lowest string ends below it"
@@ -253,7 +253,7 @@ def test_beats_and_chords_are_edited_in_place(notched: Program, qtbot: QtBot) ->
 
 def test_notes_are_copied_elsewhere(notched: Program) -> None:
     session = notched.session
-    session.select(0)
+    select_at(session, 0)
     press("Ctrl+Alt+C")
     notched.player.seek(5.5)
     act(notched, "notes.paste_moved")
@@ -291,7 +291,7 @@ def test_copied_is_what_is_selected(notched: Program) -> None:
 
 def test_the_phrase_moves_to_where_it_is_wished(notched: Program) -> None:
     session = notched.session
-    session.select(0)
+    select_at(session, 0)
     act(notched, "place.near_fret")
     answer("5")
     assert session.score.phrases[0].near_fret == 5
@@ -307,9 +307,9 @@ def test_states_are_kept_compared_and_brought_back(notched: Program, qtbot: QtBo
     act(notched, "edit.keep_state")
     answer("before the lesson")
     assert "changed" in notched.window.windowTitle()
-    session.select(1)
+    select_at(session, 1)
     act(notched, "bend.further")
-    session.select(0)
+    select_at(session, 0)
     act(notched, "note.delete")
     dialog = StatesDialog(session, notched.settings.naming, notched.window)
     qtbot.addWidget(dialog)
@@ -352,7 +352,7 @@ def test_the_tab_is_heard_beside_the_recording(notched: Program, qtbot: QtBot) -
     assert notched.player.clip is recording
     notched.player.set_pace(1.0)
     notched.player.speaker._speed = 10.0  # type: ignore[attr-defined]
-    notched.session.select(0)
+    select_at(notched.session, 0)
     act(notched, "play.selection")
     qtbot.waitUntil(lambda: notched.player.playing, timeout=10_000)
     qtbot.waitUntil(lambda: not notched.player.playing, timeout=10_000)
@@ -367,7 +367,7 @@ def sharp(tab: TabView, qtbot: QtBot) -> QImage:
 
 def test_pick_strokes_are_drawn_when_wanted(notched: Program, qtbot: QtBot) -> None:
     tab = notched.notch.tab
-    notched.session.select(0)
+    select_at(notched.session, 0)
     act(notched, "stroke.next")
     plain = sharp(tab, qtbot)
     act(notched, "view.strokes")
@@ -387,7 +387,7 @@ def test_tiles_show_what_a_whole_drawing_shows(program: Program, qtbot: QtBot) -
     tab._tiles.drop()
     whole = sharp(tab, qtbot)
     assert tiled == whole
-    program.session.edit("Move", score.with_note(12, fret=3))
+    program.session.edit("Move", score.with_note(score.notes[12].id, fret=3))
     edited = sharp(tab, qtbot)
     assert edited != whole
     tab._tiles.drop()
@@ -401,7 +401,7 @@ def test_one_key_steps_a_note_through_what_else_was_heard(notched: Program, lick
         Note(0.0, 0.4 * length_s, first.string, first.fret, id="r1"),
         Note(0.4 * length_s, length_s, first.string, first.fret + 2, Attack.HAMMER, id="r2"),
     )
-    doubted = lick.with_note(0, readings=(SecondReading(0.3, 0.0, length_s, split),), certainty=0.7)
+    doubted = lick.with_note(lick.notes[0].id, readings=(SecondReading(0.3, 0.0, length_s, split),), certainty=0.7)
     session = notched.session
     session.undo_stack.setClean()
     session.open(Document(doubted, lick_clip), None)

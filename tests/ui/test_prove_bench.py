@@ -10,7 +10,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
-from hands import act, press
+from hands import act, press, select_at, selected_at
 from notcher.core.formats import Document, read_document, write_document
 from notcher.core.score import Note, Score, bent_curve, midi_to_hz
 from notcher.core.sound import Clip
@@ -111,7 +111,7 @@ def test_slips_and_checks_settle_are_saved_and_lapse_with_the_claim(
 ) -> None:
     session, view = proving.session, proving.prove.list
     choose(proving, "step and a half")
-    assert session.selected == 1, "the chosen row is the selected note"
+    assert selected_at(session) == 1, "the chosen row is the selected note"
     QTest.keyClick(view, Qt.Key.Key_P)
     wait_for_proof(proving, qtbot)
     choose(proving, "fret 13")
@@ -134,8 +134,8 @@ def test_slips_and_checks_settle_are_saved_and_lapse_with_the_claim(
     assert states["string 3, fret 14"] == "slip"
     assert states["string 3, fret 13"] == "checked"
     # another fret is another claim: what was checked no longer is
-    session.select(0)
-    proving.notch.edits.type_fret(11)
+    select_at(session, 0)
+    proving.notch.editor.type_fret(11)
     wait_for_proof(proving, qtbot)
     assert not session.score.notes[0].checked
     assert any("fret 11" in row and row.endswith("open") for row in rows(proving))
@@ -145,13 +145,13 @@ def test_proving_in_the_background_leaves_the_selection_alone(proving: Program, 
     """While someone corrects on the Notch bench, the list of doubts may change, the chosen note may not."""
     proving.window.show_bench(Bench.NOTCH)
     for index in (3, 5, 2):
-        proving.session.select(index)
-        proving.notch.edits.toggle("garnish", "Garnish")
+        select_at(proving.session, index)
+        proving.commands.run("note.garnish")
         wait_for_proof(proving, qtbot)
-        assert proving.session.selected == index
+        assert selected_at(proving.session) == index
     proving.window.show_bench(Bench.PROVE)
     choose(proving, "fret 13")
-    assert proving.session.selected == proving.prove.row.finding.index, "here the row decides"
+    assert selected_at(proving.session) == proving.prove.row.finding.index, "here the row decides"
 
 
 @pytest.mark.outside(

@@ -26,10 +26,10 @@ from PyQt6.QtWidgets import (
 )
 from pytestqt.qtbot import QtBot
 
-from hands import answer, choose, click, drag, gone, press, question, walk_to
+from hands import all_selected_at, answer, choose, click, drag, gone, press, question, selected_at, walk_to
 from notcher.core.formats import Document, read_document, write_document
 from notcher.core.neck import Place
-from notcher.core.score import Facts, Note, Score
+from notcher.core.score import NO_SELECTION, Facts, Note, Score, Selection
 from notcher.core.teaching import RUNG_PACES, LoopUnderway
 from notcher.devices import SimulatedLoudspeaker
 from notcher.painting.tab_frame import TabFrame
@@ -62,7 +62,7 @@ def test_whatever_was_in_view_the_tab_has_the_keys_once_something_is_open(
     assert program.window.bench is Bench.TEACH
     program.opening.open_path(str(lick_file))
     qtbot.waitUntil(lambda: len(program.session.score.notes) == 6 and not program.jobs.busy, timeout=20_000)
-    assert program.session.selected == 0
+    assert selected_at(program.session) == 0
     press("Right")
     press("5")
     assert program.session.score.notes[1].fret == 5
@@ -77,7 +77,7 @@ def test_a_click_on_the_transport_leaves_the_keys_where_they_are(opened: Program
     assert not opened.player.count_in
     assert opened.player.pace < 1
     press("Right")
-    assert opened.session.selected == 1
+    assert selected_at(opened.session) == 1
     press("Space")
     assert not opened.player.playing
     assert not opened.player.preparing
@@ -93,7 +93,7 @@ def test_the_space_bar_ticks_the_box_that_has_the_keys(opened: Program) -> None:
     assert opened.player.count_in is counted
     press("Escape")
     press("Right")
-    assert opened.session.selected == 1
+    assert selected_at(opened.session) == 1
 
 
 def test_escape_leaves_a_field_then_all_but_one_note_then_what_is_said(opened: Program) -> None:
@@ -103,9 +103,9 @@ def test_escape_leaves_a_field_then_all_but_one_note_then_what_is_said(opened: P
     assert QApplication.focusWidget() is opened.notch.words
     press("Escape")
     assert QApplication.focusWidget() is opened.notch.tab
-    assert len(session.selection) == 2
+    assert len(all_selected_at(session)) == 2
     press("Escape")
-    assert session.selection == [session.selected]
+    assert all_selected_at(session) == [selected_at(session)]
     press("Ctrl+C")
     assert opened.window.notices.isVisible()
     press("Escape")
@@ -115,9 +115,9 @@ def test_escape_leaves_a_field_then_all_but_one_note_then_what_is_said(opened: P
 def test_home_end_and_pages(opened: Program) -> None:
     session, tab = opened.session, opened.notch.tab
     press("End")
-    assert session.selected == 5
+    assert selected_at(session) == 5
     press("Home")
-    assert session.selected == 0
+    assert selected_at(session) == 0
     for _ in range(6):
         press("Ctrl++")
     start_s = tab.frame.start_s
@@ -154,9 +154,9 @@ def test_another_bench_and_back_is_no_other_selection(opened: Program, qtbot: Qt
     press("Right")
     for keys in ("Ctrl+1", "Ctrl+5", "Ctrl+2"):
         press(keys)
-    assert opened.session.selected == 2
+    assert selected_at(opened.session) == 2
     press("Right")
-    assert opened.session.selected == 3
+    assert selected_at(opened.session) == 3
 
 
 # --- what sounds and is not written ---
@@ -279,7 +279,7 @@ def test_a_border_is_moved_by_keys_and_what_adjoins_goes_along(written: Program)
     press("End")
     press("Ctrl+Shift+Del")
     press("Ctrl+[")
-    assert "No phrase lies near this note" in written.window.notices.label.text()
+    assert "no phrase lies near this note" in written.window.notices.label.text()
 
 
 def test_a_bracket_is_dragged(written: Program) -> None:
@@ -569,7 +569,7 @@ def test_keys_pressed_before_everything_is_loaded_are_obeyed(
     qtbot.waitUntil(lambda: program.session.score == lick, timeout=10_000)
     assert QApplication.focusWidget() is program.notch.tab
     press("Right")
-    assert program.session.selected == 1
+    assert selected_at(program.session) == 1
     window.close()
 
 
@@ -685,7 +685,7 @@ def test_a_selected_figure_keeps_to_its_room(qtbot: QtBot) -> None:
     qtbot.addWidget(view)
     view.resize(900, 420)
     score = Score((Note(0.5, 0.58, 2, 12), Note(0.58, 1.2, 2, 14)))
-    view.show_score(score, -1)
+    view.show_score(score, NO_SELECTION)
     view.show_span(0.0, 3.0)
     second = view.note_rect(1).toRect()
 
@@ -698,9 +698,9 @@ def test_a_selected_figure_keeps_to_its_room(qtbot: QtBot) -> None:
     before, sharp = b"", figure()
     while sharp != before:  # tiles are drawn as there is time for them
         before, sharp = sharp, figure()
-    view.show_selected(0)
+    view.show_selected(Selection((score.notes[0].id,), score.notes[0].id))
     assert figure() == before
-    view.show_selected(1)
+    view.show_selected(Selection((score.notes[1].id,), score.notes[1].id))
     assert figure() != before
 
 

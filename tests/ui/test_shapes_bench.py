@@ -11,7 +11,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QWidget
 from pytestqt.qtbot import QtBot
 
-from hands import answer, click, gone, press, question
+from hands import all_selected_at, answer, click, gone, press, question, selected_at
 from notcher.core.formats import Document
 from notcher.core.patterns import Kind
 from notcher.core.score import Attack, BeatMap, Chord, Note, Phrase, Score
@@ -80,9 +80,9 @@ def test_keys_walk_the_playings_and_lead_to_their_notes(opened: Program) -> None
     assert view.playing is not None
     press("Return")
     assert opened.window.bench is Bench.NOTCH
-    assert opened.session.selection == list(range(14, 21))
+    assert all_selected_at(opened.session) == list(range(14, 21))
     press("Right")
-    assert opened.session.selected == 15, "the tab has the keys"
+    assert selected_at(opened.session) == 15, "the tab has the keys"
 
 
 def test_a_click_chooses_and_the_button_plays_both(opened: Program, qtbot: QtBot) -> None:

@@ -11,7 +11,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from hands import answer, choose, press, question, walk_to
+from hands import answer, choose, press, question, selected_at, walk_to
 from notcher.core.formats import Document
 from notcher.core.score import STANDARD, BeatMap, Chord, Note, Phrase, Score, bent_curve
 from notcher.core.sound import Clip
@@ -121,7 +121,7 @@ def test_one_key_sounds_a_note_and_says_it(teaching: Program, qtbot: QtBot) -> N
     assert teaching.player.time_s == pytest.approx(notes[0].onset_s, abs=0.3)
     press("T")
     assert voice.said[-1] == "third string, fourteen, bend a whole step, let it down"
-    assert teaching.session.selected == 1
+    assert selected_at(teaching.session) == 1
     press("A")
     assert voice.said[-1] == voice.said[-2]
     press("Shift+T")

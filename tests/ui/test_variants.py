@@ -11,7 +11,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
-from hands import answer, gone, press, question
+from hands import answer, gone, press, question, selected_at
 from notcher.core.formats import Document, read_document
 from notcher.core.proving import render
 from notcher.core.score import BeatMap, Chord, Note, Phrase, Score, bent_curve, retimed
@@ -162,7 +162,7 @@ def test_a_variant_is_edited_by_the_same_keys_and_put_back_note_by_note(opened: 
     press("Right")
     press("Ctrl+Shift+E")
     make(dialog())
-    assert opened.session.selected == 1
+    assert selected_at(opened.session) == 1
     press("1")
     press("7")
     assert frets(opened)[1] == (2, 17)

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
-from hands import act, answer, choose, press
+from hands import act, answer, choose, press, select_at, selected_at
 from notcher.core.formats import read_document
 from notcher.core.score import Attack
 from notcher.ui.shell.program import Program
@@ -33,7 +33,7 @@ def test_the_whole_path(opened: Program, qtbot: QtBot, tmp_path: Path) -> None:
     # correct a fret by pointing at the note and typing two figures: one step
     point = opened.notch.tab.note_rect(2).center().toPoint()
     qtbot.mouseClick(opened.notch.tab, Qt.MouseButton.LeftButton, pos=point)
-    assert session.selected == 2
+    assert selected_at(session) == 2
     press("1")
     press("4")
     assert session.score.notes[2].fret == 14
@@ -79,13 +79,13 @@ def test_the_whole_path(opened: Program, qtbot: QtBot, tmp_path: Path) -> None:
 def test_everything_is_corrected_by_keys(opened: Program) -> None:
     session, tab = opened.session, opened.notch.tab
     tab.setFocus()
-    session.select(0)
+    select_at(session, 0)
     press("Right")
-    assert session.selected == 1
+    assert selected_at(session) == 1
     press("Down")
     assert session.note.onset_s == pytest.approx(3.5, abs=0.02), "the next phrase"  # type: ignore[union-attr]
     press("Up")
-    assert session.selected == 0
+    assert selected_at(session) == 0
     steps = (
         (lambda: press("Shift+Down"), "Move note to string 4, fret 17"),
         (lambda: press("Shift+Up"), "Move note to string 3, fret 12"),
@@ -110,11 +110,11 @@ def test_everything_is_corrected_by_keys(opened: Program) -> None:
 
 def test_what_cannot_be_done_is_said_and_changes_nothing(opened: Program) -> None:
     before = opened.session.score
-    opened.notch.edits.type_fret(25)
+    opened.notch.editor.type_fret(25)
     assert "frets 0 to 24" in opened.window.notices.label.text()
-    opened.session.select(2)
+    select_at(opened.session, 2)
     for _ in range(4):
-        opened.notch.edits.move_string(-1)
+        opened.commands.run("place.higher_string")
     assert "no string further that way" in opened.window.notices.label.text()
     while opened.session.undo_stack.canUndo():
         opened.session.undo_stack.undo()
@@ -169,7 +169,7 @@ def test_the_hear_bench_retunes_and_sets_the_beats(opened: Program) -> None:
 
 
 def test_hearing_again_can_be_undone(opened: Program, qtbot: QtBot) -> None:
-    opened.notch.edits.delete()
+    opened.commands.run("note.delete")
     shorter = opened.session.score
     opened.hear.hear_button.click()
     qtbot.waitUntil(lambda: len(opened.session.score.notes) == 6 and not opened.jobs.busy, timeout=20_000)
@@ -207,7 +207,7 @@ def test_bad_files_are_said_and_lose_nothing(
 
 
 def test_a_failed_save_is_said_and_keeps_the_changes(opened: Program, qtbot: QtBot, tmp_path: Path) -> None:
-    opened.notch.edits.delete()
+    opened.commands.run("note.delete")
     press("Ctrl+S")
     answer(str(tmp_path / "no folder" / "no.notch"))
     qtbot.waitUntil(lambda: not opened.jobs.busy, timeout=10_000)
@@ -282,7 +282,7 @@ def test_playing_on_at_another_pace_follows_the_recording(opened: Program, qtbot
 
 
 def test_the_neck_map_moves_the_note(opened: Program, qtbot: QtBot) -> None:
-    opened.session.select(0)
+    select_at(opened.session, 0)
     neck = opened.notch.neck
     place = next(other.place for other in neck._places if other.place.string == 4)
     qtbot.mouseClick(neck, Qt.MouseButton.LeftButton, pos=neck._spot(place).toPoint())

@@ -108,7 +108,8 @@ def _alternatives(score: Score, index: int) -> list[dict[str, Any]]:
     for reading in score.notes[index].readings:
         note = replace(score.notes[index], readings=(reading,))
         notes = (*around.notes[: index - first], note, *around.notes[index - first + 1 :])
-        otherwise, at = read_otherwise(replace(around, notes=notes), index - first)
+        otherwise = read_otherwise(replace(around, notes=notes), note.id)
+        at = otherwise.position(note.id)
         note = otherwise.notes[at]
         rows.append(
             {

@@ -79,12 +79,12 @@ def measured_gesture(note: Note, under: Evidence) -> tuple[PitchCurve, Vibrato |
     return measured_curve(under.semitones, struck=note.attack not in LEGATO_ATTACKS)
 
 
-def snapped_to_evidence(score: Score, index: int, measured: Measured, *, shift_s: float = 0.0) -> Score:
+def snapped_to_evidence(score: Score, note_id: str, measured: Measured, *, shift_s: float = 0.0) -> Score:
     """Return the score with a note's curve and vibrato as measured from its own fret.
 
     Raises: ValueError when no pitch was heard under the note.
     """
-    return score.with_changed({index: snapped_note(score, score.notes[index], measured, shift_s=shift_s)})
+    return score.with_changed({note_id: snapped_note(score, score.note(note_id), measured, shift_s=shift_s)})
 
 
 def snapped_note(score: Score, note: Note, measured: Measured, *, shift_s: float = 0.0) -> Note:

@@ -77,7 +77,7 @@ def rest_heard(begun: Score, now: Score, whole: Score) -> Score:
     gone = [note for note in begun.notes if note.id not in left]
     away = set(_partners(begun, gone, whole, list(whole.notes)).values())
     found = replace(now, tuning=whole.tuning) if now.tuning == begun.tuning and not made else now
-    kept = whole.without(away)
+    kept = whole.without(whole.notes[at].id for at in away)
     phrases = whole.phrases
     if now.phrases != begun.phrases:
         last_s = max((phrase.end_s for phrase in now.phrases), default=0.0)

@@ -220,12 +220,12 @@ def _beside(score: Score, fretted_midi: int, start_s: float) -> Place:
     return nearest_place(fretted_midi, score.tuning, where)
 
 
-def with_claim(score: Score, sound: Unclaimed, measured: Measured, *, school: str = "position") -> tuple[Score, int]:
-    """Return the score with a note written for what nobody had claimed, and its index.
+def with_claim(score: Score, sound: Unclaimed, measured: Measured, *, school: str = "position") -> tuple[Score, str]:
+    """Return the score with a note written for what nobody had claimed, and its id.
 
     Its onset, length, pitch, bend and vibrato are as measured; the solver puts it among its neighbours.
     Raises: PlaceError when its pitch is on no string.
     """
     note = Note(sound.start_s, sound.end_s, sound.place.string, sound.place.fret)
-    changed, index = inserted(score, note, float(sound.fretted_midi), school=school)
-    return snapped_to_evidence(changed, index, measured), index
+    changed, note_id = inserted(score, note, float(sound.fretted_midi), school=school)
+    return snapped_to_evidence(changed, note_id, measured), note_id

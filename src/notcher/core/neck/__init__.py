@@ -2,16 +2,7 @@
 
 from notcher.core.neck.boxes import Box, box_of, boxes
 from notcher.core.neck.costs import COSTS, EQUAL_COST, PlacingCosts
-from notcher.core.neck.fretboard import (
-    SCALE_LENGTH_MM,
-    Place,
-    fret_position_mm,
-    harmonic_places,
-    places,
-    reached_place,
-)
-from notcher.core.neck.hand import position_fret
-from notcher.core.neck.moves import (
+from notcher.core.neck.edits import (
     alternatives,
     appended,
     copied,
@@ -25,12 +16,25 @@ from notcher.core.neck.moves import (
     nearest_place,
     neighbour_place,
     next_onset_s,
+    on_next_string,
+    over_strings,
     pasted,
     place_on,
+    placed_near,
+    put,
     retuned,
     typed_fret,
     under_copied,
 )
+from notcher.core.neck.fretboard import (
+    SCALE_LENGTH_MM,
+    Place,
+    fret_position_mm,
+    harmonic_places,
+    places,
+    reached_place,
+)
+from notcher.core.neck.hand import position_fret
 from notcher.core.neck.placing import (
     SCHOOLS,
     Alternative,
@@ -76,12 +80,16 @@ __all__ = [
     "nearest_place",
     "neighbour_place",
     "next_onset_s",
+    "on_next_string",
+    "over_strings",
     "pasted",
     "place",
     "place_on",
     "place_score",
+    "placed_near",
     "places",
     "position_fret",
+    "put",
     "reached_place",
     "retuned",
     "strokes",

@@ -16,25 +16,23 @@ def corrected(score: Score, finding: Finding, heard: Draft) -> Score:
     A note that was not heard goes, a wrong fret becomes the one that sounds, a bend takes the measured curve, an onset
     or an attack the heard one. A note that agrees stays. Raises: ValueError when the evidence cannot be written.
     """
-    index, note = finding.index, score.notes[finding.index]
+    note = score.note(finding.note_id)
     other = heard.score.notes[finding.partner] if finding.partner is not None else None
     if finding.status is Status.MISSING:
-        return score.without([index])
+        return score.without([note.id])
     if finding.status is Status.PITCH:
         return _on_heard_pitch(score, finding, heard)
     if finding.status is Status.BEND and not (other is not None and _begins_elsewhere(finding)):
-        return snapped_to_evidence(score, index, heard.measured, shift_s=finding.shift_s)
+        return snapped_to_evidence(score, note.id, heard.measured, shift_s=finding.shift_s)
     if finding.status in (Status.ONSET, Status.BEND) and other is not None:
-        moved_to = score.with_note(index, onset_s=other.onset_s, offset_s=_end_from(note, other))
+        moved_to = score.with_note(note.id, onset_s=other.onset_s, offset_s=_end_from(note, other))
         same = abs(other.reading.bend_semitones - note.reading.bend_semitones) <= FLAT_SEMITONES
         if finding.status is Status.ONSET and same:
             return moved_to
         # late and bent otherwise: one key corrects both, or the next look would find the other
-        index = next(at for at, one in enumerate(moved_to.notes) if one.id == note.id)
-        placed = _on_heard_pitch(moved_to, replace(finding, index=index), heard)
-        return snapped_to_evidence(placed, index, heard.measured)
+        return snapped_to_evidence(_on_heard_pitch(moved_to, finding, heard), note.id, heard.measured)
     if finding.status is Status.ATTACK:
-        return _struck_as_heard(score, index, other)
+        return _struck_as_heard(score, note, other)
     return score
 
 
@@ -43,15 +41,15 @@ def _begins_elsewhere(finding: Finding) -> bool:
 
 
 def _on_heard_pitch(score: Score, finding: Finding, heard: Draft) -> Score:
-    note = score.notes[finding.index]
+    note = score.note(finding.note_id)
     other = heard.score.notes[finding.partner] if finding.partner is not None else None
     if other is not None:
         midi = heard.score.fretted_midi(other)
-        score = score.with_note(finding.index, curve=other.curve, vibrato=other.vibrato, tone=other.tone)
+        score = score.with_note(note.id, curve=other.curve, vibrato=other.vibrato, tone=other.tone)
     else:
         off = (finding.measured_cents or 0.0) - finding.claimed_cents
         midi = score.fretted_midi(note) + round(off / 100)
-    return moved(score, finding.index, nearest_place(midi, score.tuning, Place(note.string, note.fret)))
+    return moved(score, note.id, nearest_place(midi, score.tuning, Place(note.string, note.fret)))
 
 
 def _end_from(note: Note, other: Note) -> float:
@@ -61,18 +59,18 @@ def _end_from(note: Note, other: Note) -> float:
     return note.offset_s if keeps else other.offset_s
 
 
-def _struck_as_heard(score: Score, index: int, other: Note | None) -> Score:
+def _struck_as_heard(score: Score, note: Note, other: Note | None) -> Score:
     """Take the heard attack; a note that only goes on from the one before on its fret becomes part of it."""
-    note = score.notes[index]
     if other is not None:
-        return score.with_note(index, attack=other.attack)
+        return score.with_note(note.id, attack=other.attack)
+    index = score.position(note.id)
     if _sounds_elsewhere(score, index):
-        return score.without([index])
-    before = next((at for at in range(index - 1, -1, -1) if score.notes[at].string == note.string), None)
-    if before is not None and score.notes[before].leads_to(note):
-        if score.notes[before].fret == note.fret:
-            return joined_with_next(score, before)
-        return score.with_note(index, attack=_legato(score.notes[before], note))
+        return score.without([note.id])
+    before = next((earlier for earlier in reversed(score.notes[:index]) if earlier.string == note.string), None)
+    if before is not None and before.leads_to(note):
+        if before.fret == note.fret:
+            return joined_with_next(score, before.id)
+        return score.with_note(note.id, attack=_legato(before, note))
     raise ValueError("its pitch was sounding already, but no note of this string leads to it")
 
 
@@ -89,8 +87,8 @@ def _legato(before: Note, note: Note) -> Attack:
     return Attack.HAMMER if note.fret > before.fret else Attack.PULL
 
 
-def written_in(score: Score, unwritten: Unwritten, heard: Draft, *, school: str = "position") -> tuple[Score, int]:
-    """Return the score with a heard note written into it, placed among its neighbours, and the note's index.
+def written_in(score: Score, unwritten: Unwritten, heard: Draft, *, school: str = "position") -> tuple[Score, str]:
+    """Return the score with a heard note written into it, placed among its neighbours, and the note's id.
 
     Raises: PlaceError when its pitch is on no string.
     """
@@ -104,8 +102,8 @@ def exclude(score: Score, unwritten: Unwritten, heard: Draft) -> Score:
     return replace(score, excluded=(*score.excluded, Excluded(unwritten.onset_s, midi, note=note)))
 
 
-def taken_in(score: Score, excluded: Excluded, *, school: str = "position") -> tuple[Score, int]:
-    """Return the score with what was held to be none of the solo's written into it, and the note's index.
+def taken_in(score: Score, excluded: Excluded, *, school: str = "position") -> tuple[Score, str]:
+    """Return the score with what was held to be none of the solo's written into it, and the note's id.
 
     Raises: ValueError where only its pitch is known; PlaceError when that is on no string.
     """

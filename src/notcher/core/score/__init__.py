@@ -32,6 +32,7 @@ from notcher.core.score.score import (
     Variant,
     with_derived_ids,
 )
+from notcher.core.score.selection import NO_SELECTION, Selection
 from notcher.core.score.together import TOGETHER_S, held_together, struck_together
 from notcher.core.score.tuning import STANDARD, TUNINGS, Tuning, TuningError, midi_to_hz, tuning_from_text
 from notcher.core.score.vocabulary import HARMONIC_PARTIALS, LEGATO_ATTACKS, Attack, End, Stroke, Tone
@@ -49,6 +50,7 @@ __all__ = [
     "LEGATO_ATTACKS",
     "LINK_S",
     "NO_BEAT_MAP",
+    "NO_SELECTION",
     "SCALES",
     "STANDARD",
     "TOGETHER_S",
@@ -76,6 +78,7 @@ __all__ = [
     "Score",
     "SecondReading",
     "Section",
+    "Selection",
     "Side",
     "Stroke",
     "Swing",

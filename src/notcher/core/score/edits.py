@@ -15,6 +15,7 @@ from notcher.core.score.note import Note, SecondReading
 from notcher.core.score.pitch_curve import PitchCurve
 from notcher.core.score.rhythm import DIVISIONS, grids_of
 from notcher.core.score.score import SAME_CHORD_S, Chord, Phrase, Score, Variant
+from notcher.core.score.selection import Selection
 from notcher.core.score.vocabulary import Attack, End
 
 SHORTEST_S = 0.02
@@ -32,13 +33,13 @@ def accepted(note: Note) -> Note:
     return note if all(getattr(note, name) == value for name, value in ACCEPTED.items()) else Note(*values.values())
 
 
-def split(score: Score, index: int, time_s: float) -> tuple[Score, int]:
+def split(score: Score, note_id: str, time_s: float) -> tuple[Score, str]:
     """Cut a note in two at a time; the second is struck again and keeps the curve from there on.
 
-    The first part keeps the id. Returns: the score and the second note's index.
+    The first part keeps the id. Returns: the score and the second note's id.
     Raises: ValueError when the time is not inside the note.
     """
-    note = score.notes[index]
+    note = score.note(note_id)
     if not note.onset_s + SHORTEST_S < time_s < note.offset_s - SHORTEST_S:
         raise ValueError("the playhead is not inside this note")
     at_s = time_s - note.onset_s
@@ -60,8 +61,7 @@ def split(score: Score, index: int, time_s: float) -> tuple[Score, int]:
         starts_at=None,
         id=new_id(),
     )
-    changed = _swapped(score, index, begin, rest)
-    return changed, changed.notes.index(rest)
+    return score.with_changed({note_id: begin}).with_inserted(rest), rest.id
 
 
 def _part(curve: PitchCurve, start_s: float, end_s: float) -> PitchCurve:
@@ -74,20 +74,16 @@ def _part(curve: PitchCurve, start_s: float, end_s: float) -> PitchCurve:
     return PitchCurve() if all(abs(b) < 1e-9 for _, b in points) else PitchCurve(tuple(points))
 
 
-def _swapped(score: Score, index: int, *notes: Note) -> Score:
-    return score.with_notes((*score.notes[:index], *notes, *score.notes[index + 1 :]))
-
-
-def joined_with_next(score: Score, index: int) -> Score:
+def joined_with_next(score: Score, note_id: str) -> Score:
     """Make a note and the next one on its string one note; it keeps the id of the earlier and what both remark.
 
     Raises: ValueError when no note follows on the string, or when it lies on another fret.
     """
+    index = score.position(note_id)
     note = score.notes[index]
-    following = next((i for i in range(index + 1, len(score.notes)) if score.notes[i].string == note.string), None)
-    if following is None:
+    second = next((other for other in score.notes[index + 1 :] if other.string == note.string), None)
+    if second is None:
         raise ValueError("no note follows on this string")
-    second = score.notes[following]
     if second.fret != note.fret:
         raise ValueError("only notes on one fret can become one; the next lies on another")
     shift_s = second.onset_s - note.onset_s
@@ -104,25 +100,46 @@ def joined_with_next(score: Score, index: int) -> Score:
     whole = replace(note, offset_s=second.offset_s, curve=curve, vibrato=wave, end=second.end)
     if second.remark:
         whole = replace(whole, remark=f"{note.remark}; {second.remark}" if note.remark else second.remark)
-    return _swapped(score.without([following]), index, whole)
+    return score.without([second.id]).with_changed({note_id: whole})
 
 
-def with_onset(score: Score, index: int, onset_s: float) -> tuple[Score, int]:
-    """Move a note's onset, its end kept; returns its new index. Raises: ValueError past its end."""
-    note = score.notes[index]
+def with_onset(score: Score, note_id: str, onset_s: float) -> Score:
+    """Move a note's onset, its end kept. Raises: ValueError past its end."""
     onset_s = max(0.0, onset_s)
-    if note.offset_s - onset_s < SHORTEST_S:
+    if score.note(note_id).offset_s - onset_s < SHORTEST_S:
         raise ValueError("the onset cannot pass the note's end")
-    changed = replace(note, onset_s=onset_s)
-    result = _swapped(score, index, changed)
-    return result, result.notes.index(changed)
+    return score.with_note(note_id, onset_s=onset_s)
 
 
-def with_end(score: Score, index: int, offset_s: float) -> Score:
+def with_end(score: Score, note_id: str, offset_s: float) -> Score:
     """Move a note's end. Raises: ValueError before its onset."""
-    if offset_s - score.notes[index].onset_s < SHORTEST_S:
+    if offset_s - score.note(note_id).onset_s < SHORTEST_S:
         raise ValueError("the end cannot pass the note's onset")
-    return score.with_note(index, offset_s=offset_s)
+    return score.with_note(note_id, offset_s=offset_s)
+
+
+def without_notes(score: Score, chosen: Selection) -> tuple[Score, str]:
+    """Take the selected notes away. Returns: the score and the id of the note that follows, else of the last."""
+    first = score.position(chosen.ids[0])
+    kept = score.without(chosen.ids)
+    return kept, kept.notes[min(first, len(kept.notes) - 1)].id if kept.notes else ""
+
+
+def onset_at_attack(score: Score, note_id: str, attacks_s: np.ndarray, direction: int) -> Score:
+    """Move a note's onset to the next attack that was heard; see `snapped_onset`. Raises: ValueError without one."""
+    return with_onset(score, note_id, _attack_from(score.note(note_id).onset_s, attacks_s, direction))
+
+
+def end_at_attack(score: Score, note_id: str, attacks_s: np.ndarray, direction: int) -> Score:
+    """Move a note's end to the next attack that was heard. Raises: ValueError without one."""
+    return with_end(score, note_id, _attack_from(score.note(note_id).offset_s, attacks_s, direction))
+
+
+def _attack_from(time_s: float, attacks_s: np.ndarray, direction: int) -> float:
+    at_s = snapped_onset(time_s, attacks_s, direction)
+    if at_s == time_s:
+        raise ValueError("no attack was heard further that way")
+    return at_s
 
 
 def snapped_onset(onset_s: float, attacks_s: np.ndarray, direction: int) -> float:
@@ -136,22 +153,22 @@ def snapped_onset(onset_s: float, attacks_s: np.ndarray, direction: int) -> floa
     return float(later[0] if direction > 0 else later[-1])
 
 
-def with_curve_point(score: Score, index: int, point: int, time_s: float, semitones: float) -> Score:
+def with_curve_point(score: Score, note_id: str, point: int, time_s: float, semitones: float) -> Score:
     """Drag one breakpoint of a note's curve; it stays between its neighbours and inside the note."""
-    note = score.notes[index]
+    note = score.note(note_id)
     points = list(note.curve.points)
     low = points[point - 1][0] + 0.005 if point > 0 else 0.0
     high = points[point + 1][0] - 0.005 if point + 1 < len(points) else note.duration_s
     points[point] = (float(np.clip(time_s, low, max(low, high))), semitones)
-    return score.with_note(index, curve=PitchCurve(tuple(points)))
+    return score.with_note(note_id, curve=PitchCurve(tuple(points)))
 
 
-def with_new_curve_point(score: Score, index: int, time_s: float) -> tuple[Score, int]:
+def with_new_curve_point(score: Score, note_id: str, time_s: float) -> tuple[Score, int]:
     """Add a breakpoint on a note's curve at a time after its onset; returns its number.
 
     Raises: ValueError when one lies there already or the time is outside the note.
     """
-    note = score.notes[index]
+    note = score.note(note_id)
     if not 0 <= time_s <= note.duration_s:
         raise ValueError("a curve's point lies inside its note")
     points = list(note.curve.points) or [(0.0, 0.0)]
@@ -159,36 +176,32 @@ def with_new_curve_point(score: Score, index: int, time_s: float) -> tuple[Score
         raise ValueError("the curve has a point there already")
     points.append((time_s, float(note.curve.at(np.array([time_s]))[0])))
     points.sort()
-    changed = score.with_note(index, curve=PitchCurve(tuple(points)))
+    changed = score.with_note(note_id, curve=PitchCurve(tuple(points)))
     return changed, [t for t, _ in points].index(time_s)
 
 
-def without_curve_point(score: Score, index: int, point: int) -> Score:
+def without_curve_point(score: Score, note_id: str, point: int) -> Score:
     """Take one breakpoint away; the last one leaves a flat curve."""
-    points = list(score.notes[index].curve.points)
+    points = list(score.note(note_id).curve.points)
     del points[point]
     flat = all(abs(bend) < 1e-9 for _, bend in points)
-    return score.with_note(index, curve=PitchCurve() if flat else PitchCurve(tuple(points)))
+    return score.with_note(note_id, curve=PitchCurve() if flat else PitchCurve(tuple(points)))
 
 
-def read_otherwise(score: Score, index: int, step: int = 1) -> tuple[Score, int]:
-    """Return the score with a note and what is around it read as its next reading has it, and the note's index.
+def read_otherwise(score: Score, note_id: str, step: int = 1) -> Score:
+    """Return the score with a note and what is around it read as its next reading has it.
 
     step: 1 for the next reading, -1 for the last one again. What is read otherwise becomes a reading itself, so that
     stepping on comes back to it. Notes around it that a person put there stay. Raises: ValueError without a reading.
     """
-    note = score.notes[index]
+    note = score.note(note_id)
     if not note.readings:
         raise ValueError("nothing else was heard in this note")
     chosen = note.readings[0 if step > 0 else -1]
     begin_s, end_s = note.onset_s + chosen.begins_s, note.onset_s + chosen.ends_s
-    inside = [
-        at
-        for at, other in enumerate(score.notes)
-        if at == index or (begin_s - 0.01 <= other.onset_s < end_s - 0.01 and not other.locked and not other.checked)
-    ]
-    gone = [score.notes[at] for at in inside]
-    stays = [other for at, other in enumerate(score.notes) if at not in inside]
+    gone = [other for other in score.notes if other is note or _gives_way(other, begin_s, end_s)]
+    ids = {other.id for other in gone}
+    stays = [other for other in score.notes if other.id not in ids]
     onset_s = max(0.0, begin_s) + chosen.notes[chosen.at].onset_s
     now = SecondReading(
         note.certainty,
@@ -198,10 +211,8 @@ def read_otherwise(score: Score, index: int, step: int = 1) -> tuple[Score, int]
         gone.index(note),
     )
     rest = note.readings[1:] if step > 0 else note.readings[:-1]
-    readings = tuple(
-        replace(other, begins_s=other.begins_s + note.onset_s - onset_s, ends_s=other.ends_s + note.onset_s - onset_s)
-        for other in rest
-    )
+    shift_s = note.onset_s - onset_s
+    readings = tuple(replace(other, begins_s=other.begins_s + shift_s, ends_s=other.ends_s + shift_s) for other in rest)
     readings = (*readings, now) if step > 0 else (now, *readings)
     found = []
     for at, other in enumerate(chosen.notes):
@@ -210,8 +221,12 @@ def read_otherwise(score: Score, index: int, step: int = 1) -> tuple[Score, int]
             found.append(replace(placed, readings=readings, id=note.id))
         elif not any(_clash(placed, kept) for kept in stays):
             found.append(placed)
-    after = score.with_notes((*stays, *found))
-    return after, next(at for at, other in enumerate(after.notes) if other.id == note.id)
+    return score.with_notes((*stays, *found))
+
+
+def _gives_way(note: Note, begin_s: float, end_s: float) -> bool:
+    """Whether a note lies in a stretch that is read otherwise, and no person put it there."""
+    return begin_s - 0.01 <= note.onset_s < end_s - 0.01 and not note.locked and not note.checked
 
 
 def _from(note: Note, origin_s: float) -> Note:
@@ -304,28 +319,33 @@ def with_meter(score: Score, bar: int, meter: Meter, *, until: int | None = None
 
 
 # --- rhythm as the instructor says it ---
-def with_division(score: Score, indices: Iterable[int], division: str) -> Score:
+def with_division(score: Score, note_ids: Iterable[str], division: str) -> Score:
     """Say into what the beats of some notes are divided: the name of a grid, or "" to let it be read again.
 
     Raises: ValueError for a grid that the beat's meter does not have, or without a beat map.
     """
     changed = {}
-    for index in indices:
-        note = score.notes[index]
-        meter = score.beat_map.meter_at(score.beat_map.quarter(note.onset_s))
+    for note_id in note_ids:
+        meter = meter_of(score, note_id)
         if division and all(grid.name != division for grid in grids_of(meter)):
             raise ValueError(f"a beat of {meter} is not divided into {division}")
-        changed[index] = replace(note, division=division)
+        changed[note_id] = replace(score.note(note_id), division=division)
     return score.with_changed(changed)
 
 
-def with_count(score: Score, index: int, beat: int, part: int) -> Score:
+def meter_of(score: Score, note_id: str) -> Meter:
+    """Return the meter where a note begins. Raises: ValueError without a beat map."""
+    return score.beat_map.meter_at(score.beat_map.quarter(score.note(note_id).onset_s))
+
+
+def with_count(score: Score, note_id: str, beat: int, part: int, grid: str = "") -> Score:
     """Say on which felt beat of its bar, and on which part of that beat, a note is written; the nearest bar is meant.
 
-    beat: from 1. part: of `rhythm.DIVISIONS`. Raises: ValueError for a beat the bar does not have, or without beats.
+    beat: from 1. part: of `rhythm.DIVISIONS`. grid: into what the beat is divided, where a part is told.
+    Raises: ValueError for a beat the bar does not have, or without beats.
     """
-    beat_map, note = score.beat_map, score.notes[index]
-    near = beat_map.quarter(note.onset_s)
+    beat_map = score.beat_map
+    near = beat_map.quarter(score.note(note_id).onset_s)
     bar = beat_map.bar_at(near)
     said = []
     for at in (bar - 1, bar, bar + 1):
@@ -334,7 +354,8 @@ def with_count(score: Score, index: int, beat: int, part: int) -> Score:
             said.append(beat_map.bar_start(at) + (beat - 1 + part / DIVISIONS) * meter.beat_quarters)
     if not said:
         raise ValueError(f"a bar of {beat_map.bar_meter(bar)} has no beat {beat}")
-    return score.with_note(index, starts_at=min(said, key=lambda quarter: abs(quarter - near)))
+    counted = score.with_note(note_id, starts_at=min(said, key=lambda quarter: abs(quarter - near)))
+    return with_division(counted, [note_id], grid) if grid and part else counted
 
 
 # --- variants ---

@@ -176,6 +176,17 @@ class Score:
         """Return where a note is; None when it is not there any more."""
         return next((index for index, note in enumerate(self.notes) if note.id == note_id), None)
 
+    def position(self, note_id: str) -> int:
+        """Return where a note is. Raises: ValueError when it is not there any more."""
+        index = self.index_of(note_id)
+        if index is None:
+            raise ValueError("this note is not there any more")
+        return index
+
+    def note(self, note_id: str) -> Note:
+        """Return the note with an id. Raises: ValueError when it is not there any more."""
+        return self.notes[self.position(note_id)]
+
     def note_of(self, note_id: str) -> Note | None:
         """Return the note with an id; None when it is not there any more."""
         index = self.index_of(note_id)
@@ -213,20 +224,21 @@ class Score:
         """Return the score with other notes, put in order."""
         return replace(self, notes=tuple(sorted(notes, key=_note_order)))
 
-    def with_note(self, index: int, **changes: Any) -> "Score":
+    def with_note(self, note_id: str, **changes: Any) -> "Score":
         """Return the score with one note changed. Raises: ValueError for what no note can be."""
-        return self.with_changed({index: replace(self.notes[index], **changes)})
+        return self.with_changed({note_id: replace(self.note(note_id), **changes)})
 
-    def with_changed(self, changed: Mapping[int, Note]) -> "Score":
-        """Return the score with some notes, by their indices, in place of what was there."""
-        return self.with_notes(changed.get(index, note) for index, note in enumerate(self.notes))
+    def with_changed(self, changed: Mapping[str, Note]) -> "Score":
+        """Return the score with some notes, by the ids of those whose place they take."""
+        return self.with_notes(changed.get(note.id, note) for note in self.notes)
 
     def with_inserted(self, note: Note) -> "Score":
         return self.with_notes((*self.notes, note))
 
-    def without(self, indices: Iterable[int]) -> "Score":
-        gone = set(indices)
-        return replace(self, notes=tuple(note for index, note in enumerate(self.notes) if index not in gone))
+    def without(self, note_ids: Iterable[str]) -> "Score":
+        """Return the score without some notes."""
+        gone = set(note_ids)
+        return replace(self, notes=tuple(note for note in self.notes if note.id not in gone))
 
     def first_after(self, time_s: float) -> int:
         """Return the index of the first note that starts at or after a time; len(notes) when there is none."""

@@ -95,7 +95,7 @@ def as_printed(score: Score, choices: SheetChoices) -> Score:
         for variant in easier_variants(score).values():
             score = replace(score.played_as(variant), variants=score.variants)
     if not choices.garnish:
-        score = score.without(index for index, note in enumerate(score.notes) if note.garnish)
+        score = score.without(note.id for note in score.notes if note.garnish)
     return score
 
 

@@ -27,7 +27,7 @@ class Player(QObject):
     moved = pyqtSignal(float)
     state_changed = pyqtSignal()
     went_round = pyqtSignal()  # a loop has come to its end and begins again
-    troubled = pyqtSignal(str)
+    notice = pyqtSignal(str)
     speaker_changed = pyqtSignal(object)  # the one that was there is gone
 
     def __init__(self, speaker: Loudspeaker, jobs: Jobs, parent: QObject | None = None) -> None:
@@ -153,7 +153,7 @@ class Player(QObject):
     def play(self) -> None:
         """Prepare what is marked, then play it."""
         if self.clip is None:
-            self.troubled.emit("There is no recording to play. Open one with File, Open.")
+            self.notice.emit("There is no recording to play. Open one with File, Open.")
             return
         self._until_s = self._piece = None
         if self.loop_span is not None:
@@ -264,7 +264,7 @@ class Player(QObject):
 
     def _on_failed(self, problem: Exception) -> None:
         self.stop()
-        self.troubled.emit(f"This loop could not be prepared: {problem}.")
+        self.notice.emit(f"This loop could not be prepared: {problem}.")
 
     def _on_lost(self, sentence: str) -> None:
         """Say so, and go on with what is left, if anything is."""
@@ -272,11 +272,11 @@ class Player(QObject):
         self.stop()
         spare = self.spare() if self.spare is not None and not self.speaker.simulated else None
         if spare is None:
-            self.troubled.emit(sentence)
+            self.notice.emit(sentence)
             return
         self.use(spare)
         self.speaker_changed.emit(spare)
-        self.troubled.emit(f"{sentence} The playhead goes on without it; start Notcher again once it is back.")
+        self.notice.emit(f"{sentence} The playhead goes on without it; start Notcher again once it is back.")
         if went_on:
             self.seek(at_s)
             self.play()

@@ -241,10 +241,9 @@ class Sources:
 
     def play_selection(self) -> None:
         """Play the selected notes once."""
-        chosen, notes = self._session.selection, self._session.score.notes
-        if chosen:
-            end_s = max(notes[index].offset_s for index in chosen)
-            self._player.play_span(notes[chosen[0]].onset_s - BEFORE_S, end_s + AFTER_S)
+        notes = list(self._session.chosen.notes(self._session.score))
+        if notes:
+            self._player.play_span(notes[0].onset_s - BEFORE_S, max(note.offset_s for note in notes) + AFTER_S)
 
     def choosing(self, source: Source) -> tuple[Callable[[], None], Callable[[], bool]]:
         """Return what chooses a source, and what tells whether it is chosen."""

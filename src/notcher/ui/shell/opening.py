@@ -96,7 +96,7 @@ class Opening:
         self._session.open(document, file)
         phrase = self._session.score.phrase_of(phrase_id)
         if phrase is not None:
-            self._session.select(self._session.score.first_after(phrase.start_s - EDGE_S))
+            self._session.select_at(phrase.start_s - EDGE_S)
         self._settings.add_recent(str(file.absolute()))
         if not alone:
             self._shell.notice(

@@ -33,8 +33,8 @@ from notcher.ui.benches.ledger.commands import catalogue_commands, ledger_comman
 from notcher.ui.benches.ledger.ledger_bench import LedgerBench
 from notcher.ui.benches.ledger.ledger_desk import LedgerDesk
 from notcher.ui.benches.ledger.student_choice import StudentChoice
-from notcher.ui.benches.notch.asking import NotchAsking
 from notcher.ui.benches.notch.commands import notch_commands
+from notcher.ui.benches.notch.dialogs import NotchDialogs
 from notcher.ui.benches.notch.notch_bench import NotchBench
 from notcher.ui.benches.notch.variant_desk import VariantDesk
 from notcher.ui.benches.prove.commands import prove_commands
@@ -155,7 +155,7 @@ class Program:
     def _build_benches(self, today: Callable[[], date], clock: Callable[[], float], voice: Voice | None) -> None:
         """The benches, and what each does when it is asked to."""
         window, settings = self.window, self.settings
-        self.hear, self.notch = HearBench(self.session), NotchBench(self.session)
+        self.hear, self.notch = HearBench(self.session), NotchBench(self.session, lambda: self.player.time_s)
         self.playhead = Playhead(self.session, self.player, window)
         self.transport = Transport(self.session, self.player, window, self.notch.show_time)
         self.prove = ProveBench(self.session, self.jobs)
@@ -228,7 +228,8 @@ class Program:
             ),
         )
         self.variants = VariantDesk(self.session, self.notch.tab, self._look, window)
-        self.notch_asking = NotchAsking(self.session, self.notch.edits, self.notch.form, self.player, window)
+        self.notch_dialogs = NotchDialogs(self.session, self.notch.editor, self.player, window)
+        self.notch.set_dialogs(self.notch_dialogs)
 
     def _lay_out(self) -> None:
         benches = {
@@ -269,7 +270,7 @@ class Program:
                 self.opening, self.saving, self.recordings, self.dialogs, window, self.cards, self.settings, needs
             ),
             edit_commands(self.history, self.dialogs),
-            notch_commands(self.notch, self.notch_asking, self.variants, self.player, needs),
+            notch_commands(self.notch, self.notch_dialogs, self.variants, self.player, needs),
             hear_commands(self.hear, self._tap_beat, needs),
             playback_commands(self.player, self.transport, self.sources, needs),
             prove_commands(self.prove),
@@ -304,15 +305,15 @@ class Program:
         session.opened.connect(self.record_desk.go_on)  # after the tab was brought to the front
         session.score_changed.connect(self._on_score_changed)
         session.recording_changed.connect(self._show_recording)
-        session.refused.connect(window.notice)
+        session.notice.connect(window.notice)
         self.saving.changed.connect(self._show_title)
         self.saving.changed.connect(self.practice.note_document)
-        self.practice.said.connect(window.notice)
+        self.practice.notice.connect(window.notice)
         self.practice.take_kept.connect(self.autosave.take_kept)
-        self.ledger.troubled.connect(window.notice)
+        self.ledger.notice.connect(window.notice)
         window.file_dropped.connect(self.opening.open_path)
         window.closed.connect(self._on_closed)
-        player.troubled.connect(window.notice)
+        player.notice.connect(window.notice)
         player.speaker_changed.connect(self._on_speaker_changed)
         for showing in (self._show_time, self.reel.show_time):
             self.playhead.moved.connect(showing)
@@ -321,27 +322,27 @@ class Program:
         self.recorder.moved.connect(self.playhead.go)
         self.recorder.moved.connect(self.teach.show_time)
         self.runner.changed.connect(self._say_lesson)
-        self.notch.refused.connect(window.notice)
+        self.notch.notice.connect(window.notice)
         writing = self.notch.writing
         writing.changed.connect(lambda: self.commands.set_active(Scope.WRITING, writing.next_spot is not None))
-        self.notch.edits.phrase_stepped.connect(self.transport.follow_phrase)
+        self.notch.editor.phrase_stepped.connect(self.transport.follow_phrase)
         self.reel.volumes_requested.connect(self.dialogs.volumes)
         tab.seek_requested.connect(window.seek)
         for acted in (tab.note_pick_requested, tab.fret_typed):
             acted.connect(lambda *_: window.notices.quiet())
-        tab.chord_pick_requested.connect(self.notch_asking.chord_at)
+        tab.chord_pick_requested.connect(self.notch_dialogs.chord_at)
         tab.loop_requested.connect(lambda start_s, end_s: window.loop((start_s, end_s)))
         tab.view_changed.connect(self._on_view_changed)
         strip.seek_requested.connect(window.seek)
         strip.seek_requested.connect(self.notch.show_time)
         strip.loop_requested.connect(lambda start_s, end_s: window.loop((start_s, end_s)))
         self.reel.loop_phrase_requested.connect(self.transport.loop_phrase)
-        self.prove.refused.connect(window.notice)
+        self.prove.notice.connect(window.notice)
         self.prove.play_requested.connect(self.sources.play_stretch)
         self.prove.analysis_requested.connect(self.analysing.hold_against)
         self.notch.set_again(self._again_words)
         self.variants.hear_requested.connect(self.sources.play_scores)
-        self.variants.refused.connect(window.notice)
+        self.variants.notice.connect(window.notice)
         self.session.variant_changed.connect(self.notch.tell_again)
         window.bench_shown.connect(self._on_bench_shown)
         self.whole_screen.left.connect(lambda: window.show_bench(window.bench))
@@ -356,14 +357,14 @@ class Program:
         self.record_desk.file_requested.connect(self.opening.ask_for)
         self.record_desk.replaced.connect(self.catalogue.close_ledger)
         self.meaning.changed.connect(self._show_meaning)
-        self.shapes.said.connect(window.notice)
+        self.shapes.notice.connect(window.notice)
         self.shapes.notes_requested.connect(self._show_notes)
         self.shapes.both_requested.connect(self.sources.play_in_turn)
         self.shapes.versions.hear_requested.connect(self.comparing.hear)
         self.shapes.versions.note_requested.connect(self._show_note)
         self.teach.loop_requested.connect(self.transport.play_at)
         self.teach.pace_changed.connect(self.transport.climb)
-        self.lesson.refused.connect(window.notice)
+        self.lesson.notice.connect(window.notice)
         self.hear.tap_requested.connect(self._tap_beat)
         self.hear.picture.seek_requested.connect(window.seek)
         self.footswitch.attach(window)
@@ -514,20 +515,20 @@ class Program:
     def _drop_in(self, lick: Score) -> None:
         """Put a lick of the catalogue into the tab, where it is seen."""
         self.window.show_bench(Bench.NOTCH)
-        self.notch_asking.drop_in(lick)
+        self.notch_dialogs.drop_in(lick)
 
     def _show_note(self, note_id: str) -> None:
         """Bring the tab to the front with one note selected; one that is gone by now leaves the selection."""
         self.session.show_variant("")
-        at = self.session.score.index_of(note_id)
-        if at is not None:
-            self.session.select(at)
+        if self.session.score.note_of(note_id) is not None:
+            self.session.select(note_id)
         self.window.show_bench(Bench.NOTCH)
 
     def _show_notes(self, first: int, last: int) -> None:
         """Bring the tab to the front with some notes selected, the first of them where the keys act."""
-        self.session.select(last)
-        self.session.select(first, extend=True)
+        notes = self.session.score.notes
+        self.session.select(notes[last].id)
+        self.session.select(notes[first].id, extend=True)
         self.window.show_bench(Bench.NOTCH)
 
     def _show_time(self, time_s: float) -> None:

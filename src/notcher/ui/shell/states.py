@@ -100,7 +100,7 @@ class StatesDialog(QDialog):
     def _on_row(self, row: int, _column: int) -> None:
         item = self.table.item(row, 0)
         if item is not None:
-            self._session.select(self._session.score.first_after(item.data(Qt.ItemDataRole.UserRole) - 1e-3))
+            self._session.select_at(item.data(Qt.ItemDataRole.UserRole) - 1e-3)
 
     def _on_back(self) -> None:
         self._session.go_back_to(self.list.currentRow())

@@ -49,7 +49,7 @@ class LedgerState(QObject):
     changed = pyqtSignal()
     opened = pyqtSignal()
     student_changed = pyqtSignal()
-    troubled = pyqtSignal(str)
+    notice = pyqtSignal(str)
 
     def __init__(
         self,
@@ -105,7 +105,7 @@ class LedgerState(QObject):
         self.trouble = str(problem) if isinstance(problem, NotcherError) else f"{type(problem).__name__}: {problem}"
         self.book = self.book.changed(self.unwritten.changes())
         self.changed.emit()
-        self.troubled.emit(f"{self.trouble} Until then what you note is kept beside it.")
+        self.notice.emit(f"{self.trouble} Until then what you note is kept beside it.")
         tasks, self._tasks = self._tasks, []
         for _task, _done, failed in tasks:
             failed(problem)
@@ -211,16 +211,16 @@ class LedgerState(QObject):
         try:
             self.unwritten.keep(write.changes, write.sounds)
         except NotcherError as worse:
-            self.troubled.emit(str(worse))
+            self.notice.emit(str(worse))
             return
         if not self._told:  # once is enough; it is tried again with the next change and at the next start
             self._told = True
             if not self.trouble:
-                self.troubled.emit(f"{problem} What you noted is kept beside it and written once it can be.")
+                self.notice.emit(f"{problem} What you noted is kept beside it and written once it can be.")
 
     def ask(self, task: Task, done: Callable[[Any], None], failed: Callable[[Exception], None] | None = None) -> None:
         """Have something read or written in its turn, beside the window. task: given the record."""
-        self._tasks.append((task, done, failed or (lambda problem: self.troubled.emit(str(problem)))))
+        self._tasks.append((task, done, failed or (lambda problem: self.notice.emit(str(problem)))))
         self.open()
         self._go_on()
 

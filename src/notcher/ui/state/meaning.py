@@ -114,13 +114,12 @@ class Meaning(QObject):
         if note is None:
             return
         score = session.score
-        places: dict[int, tuple[int, int | None, int | None, int | None]] = {}
-        for note_id, frets, strings, semitones in self.partners(note.id):
-            if (at := score.index_of(note_id)) is not None:
-                places.setdefault(at, (at, frets, strings, semitones))
-        after = corrected_elsewhere(score, session.selected, tuple(places.values()))
+        places: dict[str, Partner] = {}
+        for partner in self.partners(note.id):
+            places.setdefault(partner[0], partner)
+        after = corrected_elsewhere(score, note.id, tuple(places.values()))
         if after == score:
-            session.refused.emit("It is the same there already.")
+            session.notice.emit("It is the same there already.")
         else:
             session.edit(f"Do the same in {many(len(places), 'other note')}", after)
 
@@ -138,7 +137,7 @@ class Meaning(QObject):
         sections = tuple(proposed.section for proposed in found)
         session.edit("Propose sections", replace(session.score, sections=sections))
         told = [words for words in (boundary_words(found), section_words(found)) if words]
-        session.refused.emit(f"{many(len(found), 'section')} proposed{': ' if told else ''}{'; '.join(told)}.")
+        session.notice.emit(f"{many(len(found), 'section')} proposed{': ' if told else ''}{'; '.join(told)}.")
 
     def _on_opened(self) -> None:
         self._jobs.cancel("meaning")

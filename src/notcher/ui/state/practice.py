@@ -19,7 +19,7 @@ class Practice(QObject):
     """Stands between the open document and the ledger."""
 
     changed = pyqtSignal()
-    said = pyqtSignal(str)
+    notice = pyqtSignal(str)
     take_kept = pyqtSignal(str)  # a take, with its sound, is in the ledger
 
     def __init__(
@@ -184,7 +184,9 @@ class Practice(QObject):
             known = self.ledger.book.recordings.get(found.id)
             solo = None if known is None else self.ledger.book.solo(known.document_id)
             if solo is not None and solo.path and solo.practice_id != home and session.document.id == document_id:
-                self.said.emit(f"This recording was written down before, as “{solo.title or 'Untitled'}”: {solo.path}")
+                self.notice.emit(
+                    f"This recording was written down before, as “{solo.title or 'Untitled'}”: {solo.path}"
+                )
                 return  # it stays that one's
             self.ledger.note(found)
 

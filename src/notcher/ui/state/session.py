@@ -24,18 +24,27 @@ from notcher.core.hearing import (
     steered,
 )
 from notcher.core.neck import retuned
-from notcher.core.score import EMPTY_SCORE, BeatMap, Note, Phrase, Revision, Score, Tuning, Variant
+from notcher.core.score import (
+    EMPTY_SCORE,
+    NO_SELECTION,
+    BeatMap,
+    Note,
+    Phrase,
+    Revision,
+    Score,
+    Selection,
+    Tuning,
+    Variant,
+)
 from notcher.core.score.edits import unchecked_where_changed, with_beat_map
 from notcher.core.sound import Clip
 from notcher.ui.state.history import History
-
-NOTHING = -1
 
 
 class EditScore(QUndoCommand):
     """Put another score in place; the menu shows its name."""
 
-    def __init__(self, session: "Session", name: str, after: Score, select: int, *, continues: bool = False) -> None:
+    def __init__(self, session: "Session", name: str, after: Score, select: str, *, continues: bool = False) -> None:
         super().__init__(name)
         self._continues = continues
         self._session = session
@@ -82,8 +91,8 @@ class Session(QObject):
     opened = pyqtSignal()
     evidence_changed = pyqtSignal()
     score_changed = pyqtSignal()
-    selection_changed = pyqtSignal(int)
-    refused = pyqtSignal(str)
+    selection_changed = pyqtSignal(str)  # the id of the note that keys act on first; empty for none
+    notice = pyqtSignal(str)
     revisions_changed = pyqtSignal()
     saved_changed = pyqtSignal()  # whether what is open is saved, with no edit of it
     copied = pyqtSignal(str, str)  # the id before, and the copy's
@@ -104,7 +113,9 @@ class Session(QObject):
         self._recovered = False
         self._variant_id = ""  # of the variant in view; empty for the original
         self._view: tuple[Score, str, Score] = (EMPTY_SCORE, "", EMPTY_SCORE)
-        self.selected = self.anchor = NOTHING
+        self.selected = self.anchor = ""  # ids of the notes at the two ends of what is selected
+        self._at: tuple[Score, str, int | None] = (EMPTY_SCORE, "", None)
+        self._last_s = 0.0  # where the selected note lies, or lay
 
     @property
     def score(self) -> Score:
@@ -127,11 +138,11 @@ class Session(QObject):
             return
         note = self.note
         self._variant_id = variant_id
-        known = {} if note is None else {other.source or other.id: at for at, other in enumerate(self.score.notes)}
-        at = known.get(note.source or note.id) if note is not None else None
+        known = {} if note is None else {other.source or other.id: other.id for other in self.score.notes}
+        at = known.get(note.source or note.id, "") if note is not None else ""
         self.score_changed.emit()
         self.variant_changed.emit()
-        self.select(self.score.first_after(note.onset_s) if at is None and note is not None else at or 0)
+        self.select(at)
 
     @property
     def analysis(self) -> Analysis | None:
@@ -155,17 +166,29 @@ class Session(QObject):
             self._unclaimed = rests_on, sounds
         return self._unclaimed[1]
 
-    @property
-    def note(self) -> Note | None:
-        return self.score.notes[self.selected] if 0 <= self.selected < len(self.score.notes) else None
+    def _index(self) -> int | None:
+        """Where the selected note is; asked for at every key."""
+        score, note_id, at = self._at
+        if score is not self.score or note_id != self.selected:
+            at = self.score.index_of(self.selected) if self.selected else None
+            self._at = self.score, self.selected, at
+        return at
 
     @property
-    def selection(self) -> list[int]:
-        """The selected notes' indices, rising; empty in an empty score."""
-        if self.note is None:
-            return []
-        first, last = sorted((self.selected, min(max(self.anchor, 0), len(self.score.notes) - 1)))
-        return list(range(first, last + 1))
+    def note(self) -> Note | None:
+        """The note that keys act on first."""
+        at = self._index()
+        return None if at is None else self.score.notes[at]
+
+    @property
+    def chosen(self) -> Selection:
+        """All selected notes."""
+        at = self._index()
+        if at is None:
+            return NO_SELECTION
+        other = self.score.index_of(self.anchor) if self.anchor != self.selected else at
+        first, last = sorted((at, at if other is None else other))
+        return Selection(tuple(note.id for note in self.score.notes[first : last + 1]), self.selected)
 
     @property
     def attacks_s(self) -> FloatArray:
@@ -192,14 +215,14 @@ class Session(QObject):
         self._saved, self._recovered = document, False
         self.document, self.path, self.tunings, self.heard = document, path, tunings, None
         self._variant_id = ""
-        self.selected = self.anchor = 0 if document.score.notes else NOTHING
+        self.selected = self.anchor = document.score.notes[0].id if document.score.notes else ""
         self.opened.emit()
         self.score_changed.emit()
         self.selection_changed.emit(self.selected)
 
     def select_one(self) -> bool:
         """Let go of all selected notes but the one that keys act on first; return whether there were others."""
-        several = len(self.selection) > 1
+        several = len(self.chosen.ids) > 1
         self.select(self.selected)
         return several
 
@@ -207,7 +230,8 @@ class Session(QObject):
         """Take a new draft of the same recording: the notes can be undone, the evidence is replaced."""
         self.show_variant("")
         self.take_evidence(heard)
-        self.edit("Hear again", heard_again(self.score, heard.score), select=0)
+        again = heard_again(self.score, heard.score)
+        self.edit("Hear again", again, select=again.notes[0].id if again.notes else "")
 
     def take_rest(self, heard: Draft, begun: Score) -> None:
         """Take the draft of a whole recording whose first phrases are open already, and maybe corrected.
@@ -221,8 +245,7 @@ class Session(QObject):
         if untouched:
             self.document = replace(self.document, score=whole)
             self.score_changed.emit()
-            same = None if selected is None else whole.index_of(selected.id)
-            self.select(self.selected if same is None else same)
+            self.select("" if selected is None else selected.id)
         else:
             self.edit("Draft the rest", whole)
 
@@ -238,16 +261,19 @@ class Session(QObject):
         self.tunings, self.heard = heard.tunings or self.tunings, heard
         self.evidence_changed.emit()
 
-    def edit(self, name: str, after: Score, *, select: int | None = None, continues: bool = False) -> None:
-        """Make a change that can be undone. continues: it belongs to the step before (a second figure, a drag)."""
+    def edit(self, name: str, after: Score, *, select: str | None = None, continues: bool = False) -> None:
+        """Make a change that can be undone.
+
+        select: the id of the note that is selected then; None for the same. continues: it belongs to the step before (a
+        second figure, a drag).
+        """
         after = unchecked_where_changed(self.score, after)
         if after != self.score:
-            if select is None:  # the note that is selected stays so, wherever it comes to lie
-                same = after.index_of(self.note.id) if self.note is not None else None
-                select = self.selected if same is None else same
             variant = self.variant
             whole = after if variant is None else self.document.score.edited_as(variant, after)
-            self.undo_stack.push(EditScore(self, name, whole, select, continues=continues))
+            self.undo_stack.push(
+                EditScore(self, name, whole, self.selected if select is None else select, continues=continues)
+            )
 
     def edit_variants(self, name: str, after: Score, *, show: str) -> None:
         """Take other variants, as a step that can be undone, and bring one into view. after: the whole score."""
@@ -314,14 +340,14 @@ class Session(QObject):
         self.document = replace(self.document, id=document_id)
 
     def retune(self, tuning: Tuning, name: str) -> None:
-        """Put the solo on another tuning; a note that does not fit is told through `refused`."""
+        """Put the solo on another tuning; a note that does not fit is told through `notice`."""
         self.show_variant("")
         try:
             self.edit(f"Tune to {name}", retuned(self.score, tuning))
         except NotcherError as problem:
-            self.refused.emit(str(problem))
+            self.notice.emit(str(problem))
 
-    def replace(self, score: Score, select: int) -> None:
+    def replace(self, score: Score, select: str) -> None:
         """Show another score; only undo commands call this."""
         shown, same = self.variant, select == self.selected and len(score.notes) == len(self.document.score.notes)
         self.document = replace(self.document, score=score)
@@ -331,16 +357,25 @@ class Session(QObject):
         self.score_changed.emit()
         self.select(select, extend=same)
 
-    def select(self, index: int, *, extend: bool = False) -> None:
-        """Choose a note; out of range means the nearest, or nothing in an empty score.
+    def select(self, note_id: str, *, extend: bool = False) -> None:
+        """Choose a note; where it is not there the one that lies nearest, or nothing in an empty score.
 
         extend: all notes from the one chosen before to this one are selected.
         """
-        count = len(self.score.notes)
-        self.selected = max(0, min(index, count - 1)) if count else NOTHING
-        if not extend:
+        notes = self.score.notes
+        if notes and self.score.index_of(note_id) is None:
+            note_id = notes[min(self.score.first_after(self._last_s), len(notes) - 1)].id
+        self.selected = note_id if notes else ""
+        if self.note is not None:
+            self._last_s = self.note.onset_s
+        if not extend or self.score.index_of(self.anchor) is None:
             self.anchor = self.selected
         self.selection_changed.emit(self.selected)
+
+    def select_at(self, time_s: float) -> None:
+        """Choose the first note from a time on, or the last."""
+        notes = self.score.notes
+        self.select(notes[min(self.score.first_after(time_s), len(notes) - 1)].id if notes else "")
 
     # --- kept states ---
     def keep_state(self, name: str, saved_at: str) -> None:

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QWidget
 
 from notcher.core.hearing import NOTHING_UNCLAIMED, Measured, Unclaimed, UnclaimedSounds
 from notcher.core.neck import Place, place_on
-from notcher.core.score import EMPTY_SCORE, LAST_FRET, Score
+from notcher.core.score import EMPTY_SCORE, LAST_FRET, Note, Score, Selection
 from notcher.core.theory import Target
 from notcher.core.words import Naming, doubt_words, place_said, string_name
 from notcher.painting.keys_frame import draw_keys_frame
@@ -43,11 +43,11 @@ CHORD_ROW = 22  # pixels from the top, at scale 1
 class TabView(QWidget):
     """Shows a score over the measured pitch."""
 
-    note_pick_requested = pyqtSignal(int, bool)  # the note; whether the selection grows to it
-    point_moved = pyqtSignal(int, int, float, float, bool)  # note, point, seconds, semitones, whether the drag goes on
-    note_carried = pyqtSignal(int, int)  # a note; the string in whose lane it was let go
-    point_added = pyqtSignal(int, float)
-    point_removed = pyqtSignal(int, int)
+    note_pick_requested = pyqtSignal(str, bool)  # the note's id; whether the selection grows to it
+    point_moved = pyqtSignal(str, int, float, float, bool)  # note, point, seconds, semitones, whether the drag goes on
+    note_carried = pyqtSignal(str, int)  # a note; the string in whose lane it was let go
+    point_added = pyqtSignal(str, float)  # note, seconds after its onset
+    point_removed = pyqtSignal(str, int)
     border_dragged = pyqtSignal(str, bool, float, bool)  # phrase, whether its begin, seconds, whether the drag goes on
     beat_dragged = pyqtSignal(float, float, bool)  # beat, seconds, whether the drag goes on
     chord_pick_requested = pyqtSignal(float)
@@ -76,6 +76,7 @@ class TabView(QWidget):
         self._next: tuple[float, int] | None = None
         self._carried, self._carried_to = -1, 0  # a note, and the string over whose lane it is held
         self._typed = ""
+        self._selected_id = ""
         self._sharpening = QTimer(self)
         self._sharpening.setSingleShot(True)
         self._sharpening.setInterval(0)
@@ -95,8 +96,10 @@ class TabView(QWidget):
         self._length_s = length_s
         self.update()
 
-    def show_score(self, score: Score, selected: int) -> None:
-        self._content = replace(self._content, score=score, selected=selected)
+    def show_score(self, score: Score, chosen: Selection) -> None:
+        """chosen: the selected notes, by their ids."""
+        self._content = replace(self._content, score=score)
+        self._take_selected(chosen)
         self._frame = replace(self._frame, strings=score.tuning.strings)
         self._length_s = max(self._length_s, max((note.offset_s for note in score.notes), default=0.0))
         self._say_selected()
@@ -117,13 +120,25 @@ class TabView(QWidget):
         self._variant = shown
         self.update()
 
-    def show_selected(self, index: int, also: tuple[int, ...] = ()) -> None:
-        """index: the note that keys act on first. also: all selected notes, when they are several."""
-        if index != self._content.selected:
+    def _take_selected(self, chosen: Selection) -> None:
+        score = self._content.score
+        at = score.index_of(chosen.note_id) if chosen.note_id else None
+        wanted = set(chosen.ids) if len(chosen.ids) > 1 else set()
+        also = tuple(index for index, note in enumerate(score.notes) if note.id in wanted) if wanted else ()
+        self._content = replace(self._content, selected=-1 if at is None else at, also_selected=also)
+        self._selected_id = "" if at is None else chosen.note_id
+
+    @property
+    def _selected_note(self) -> Note | None:
+        at = self._content.selected
+        return self._content.score.notes[at] if at >= 0 else None
+
+    def show_selected(self, chosen: Selection) -> None:
+        """chosen: the selected notes, by their ids."""
+        if chosen.note_id != self._selected_id:
             self._typed = ""  # a figure typed for another note does not go on here
-        self._content = replace(self._content, selected=index, also_selected=also)
-        if 0 <= index < len(self._content.score.notes):
-            note = self._content.score.notes[index]
+        self._take_selected(chosen)
+        if (note := self._selected_note) is not None:
             self._reveal(note.onset_s, note.offset_s)
         self._say_selected()
         self.update()
@@ -324,14 +339,14 @@ class TabView(QWidget):
 
     def _place_under_hand(self) -> Place | None:
         """Return where the carried note's pitch lives on the string that it is held over."""
-        return place_on(self._content.score, self._carried, self._carried_to)
+        return place_on(self._content.score, self._content.score.notes[self._carried].id, self._carried_to)
 
     def _point_at(self, position: QPointF) -> int:
         """Return the breakpoint of the selected note's curve under a point, -1 when there is none."""
-        notes, selected = self._content.score.notes, self._content.selected
-        if not 0 <= selected < len(notes):
+        note = self._selected_note
+        if note is None:
             return -1
-        for number, spot in enumerate(curve_handles(self._frame, notes[selected])):
+        for number, spot in enumerate(curve_handles(self._frame, note)):
             if max(abs(spot.x() - position.x()), abs(spot.y() - position.y())) <= HANDLE_PX:
                 return number
         return -1
@@ -361,7 +376,7 @@ class TabView(QWidget):
                 note = self._content.score.notes[self._content.selected]
                 semitones = self._frame.semitones(note.string, event.position().y())
                 since_s = time_s - note.onset_s
-                self.point_moved.emit(self._content.selected, self._point, since_s, semitones, self._dragged_once)
+                self.point_moved.emit(note.id, self._point, since_s, semitones, self._dragged_once)
             elif self._dragging == "border":
                 self.border_dragged.emit(*self._border, self._snapped(max(0.0, time_s)), self._dragged_once)
             else:
@@ -376,12 +391,15 @@ class TabView(QWidget):
         if carried:
             self.unsetCursor()
             self.update()
-            if self._carried_to != self._content.score.notes[self._carried].string:
-                self.note_carried.emit(self._carried, self._carried_to)
+            note = self._content.score.notes[self._carried]
+            if self._carried_to != note.string:
+                self.note_carried.emit(note.id, self._carried_to)
         if clicked:
             index = self.note_at(event.position())
             if index is not None:
-                self.note_pick_requested.emit(index, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
+                self.note_pick_requested.emit(
+                    self._content.score.notes[index].id, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+                )
             elif (sound := self.unclaimed_at(event.position())) is not None:
                 self.claim_requested.emit(sound)
             elif event.position().x() >= self._frame.left:
@@ -393,11 +411,13 @@ class TabView(QWidget):
         if event.position().y() < CHORD_ROW * self._frame.scale and event.position().x() > self._frame.left:
             self.chord_pick_requested.emit(max(0.0, time_s))
             return
-        point, selected = self._point_at(event.position()), self._content.selected
+        point, note = self._point_at(event.position()), self._selected_note
+        if note is None:
+            return
         if point >= 0:
-            self.point_removed.emit(selected, point)
-        elif self.note_at(event.position()) == selected and selected >= 0:
-            self.point_added.emit(selected, time_s - self._content.score.notes[selected].onset_s)
+            self.point_removed.emit(note.id, point)
+        elif self.note_at(event.position()) == self._content.selected:
+            self.point_added.emit(note.id, time_s - note.onset_s)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         delta = event.angleDelta()

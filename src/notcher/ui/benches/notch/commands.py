@@ -1,36 +1,75 @@
-"""The commands of the measured tab.
+"""The commands of the measured tab: the table of its edits, and what else is done there.
 
 Keys go by rows of the keyboard: above how a note is struck, in the middle how its pitch moves and what is believed of
 it, below how it sounds and, with Shift, how it ends.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from contextlib import suppress
+from functools import partial
 
-from notcher.core.score import Attack, End, Tone
-from notcher.ui.benches.notch.asking import NotchAsking
+from notcher.core.hearing import snapped_note
+from notcher.core.neck import inserted_at, on_next_string, over_strings, place_score, strokes
+from notcher.core.score import Attack, End, Note, Score, Selection, Tone
+from notcher.core.score.edits import (
+    end_at_attack,
+    joined_with_next,
+    onset_at_attack,
+    read_otherwise,
+    split,
+    with_division,
+    with_end,
+    with_onset,
+    without_notes,
+)
+from notcher.core.score.form import joined_phrases, without_phrase
+from notcher.core.score.form_edits import begun_here, ended_here, split_here, swung, without_section_here
+from notcher.core.score.note_edits import (
+    accepted_notes,
+    bent_by,
+    bent_how,
+    curled,
+    shaken,
+    toggled,
+    with_doubt_switched,
+    with_next_stroke,
+    with_strokes,
+    with_tone,
+)
+from notcher.core.score.walking import (
+    from_next_beat,
+    in_next_phrase,
+    next_doubtful,
+    note_beside,
+    on_other_string,
+)
+from notcher.core.words import ATTACKS, ENDS, TONES, bend_name, many
+from notcher.ui.benches.notch.dialogs import NotchDialogs
+from notcher.ui.benches.notch.editor import AT_S, Edit, Editor, Given, Made
 from notcher.ui.benches.notch.notch_bench import NotchBench
 from notcher.ui.benches.notch.variant_desk import VariantDesk
 from notcher.ui.commands.command import Command, Need, Scope
 from notcher.ui.commands.needs import Needs
 from notcher.ui.playback.player import Player
 
-Row = tuple[str, str, Callable[[], object], str, str]
-"""id, label, what it does, keys, other words for it"""
+Row = tuple[str, str, Edit | Callable[[], object], str, str, tuple[Need, ...]]
+"""id, label, the edit that it is or what else it does, keys, other words for it, what it needs"""
 
 
 def notch_commands(
-    notch: NotchBench, asking: NotchAsking, variants: VariantDesk, player: Player, needs: Needs
+    notch: NotchBench, dialogs: NotchDialogs, variants: VariantDesk, player: Player, needs: Needs
 ) -> list[Command]:
     """Return everything that is done on the tab, in the menus' order."""
-    note = (needs.note,)
+    editor = notch.editor
     return [
-        *_walking(notch, player, needs),
-        *_of("Place", _placing(notch, asking), note),
-        *_timing(notch, asking, player, needs),
-        *_form(notch, asking, needs),
-        *_variants(variants, needs),
-        *_of("Note", _sounding(notch, asking), note),
-        *_of("Curve", _bending(notch), note),
+        *_of("Walk", editor, [*_walking(notch, player, needs), *_believing(needs)],
+             hands_free=("walk.next_phrase", "walk.next_doubt")),
+        *_of("Place", editor, _placing(dialogs, needs)),
+        *_of("Time", editor, _timing(notch, dialogs, player, needs), also={"note.delete": "Backspace"}),
+        *_of("Form", editor, [*_counting(dialogs, needs), *_form(dialogs, needs), *_variants(variants, needs)],
+             separated=("variant.ease",)),
+        *_of("Note", editor, _sounding(dialogs, needs)),
+        *_of("Curve", editor, _bending(notch, needs)),
         *_writing(notch),
         Command("view.closer", "Closer", lambda: notch.tab.zoom(1.25), "View", "Ctrl++", "zoom in larger magnify",
                 separated=True),
@@ -41,6 +80,24 @@ def notch_commands(
         Command("view.phrase", "Show the phrase", notch.show_phrase, "View", "Ctrl+9", "zoom fit",
                 needs=(needs.phrase,)),
         Command("view.all", "Show everything", notch.show_all, "View", "Ctrl+0", "zoom fit whole solo"),
+    ]  # fmt: skip
+
+
+def _of(
+    menu: str,
+    editor: Editor,
+    rows: Sequence[Row],
+    *,
+    hands_free: Sequence[str] = (),
+    separated: Sequence[str] = (),
+    also: dict[str, str] | None = None,
+) -> list[Command]:
+    return [
+        Command(
+            name, label, partial(editor.run, what) if isinstance(what, Edit) else what, menu, keys, words, Scope.TAB,
+            needed, separated=name in separated, hands_free=name in hands_free, also=(also or {}).get(name, ""),
+        )
+        for name, label, what, keys, words, needed in rows
     ]  # fmt: skip
 
 
@@ -60,251 +117,419 @@ def _writing(notch: NotchBench) -> list[Command]:
     ]  # fmt: skip
 
 
-def _of(menu: str, rows: tuple[Row, ...], needed: tuple[Need, ...]) -> list[Command]:
-    return [Command(name, label, run, menu, keys, words, Scope.TAB, needed) for name, label, run, keys, words in rows]
+# --- from note to note ---
+def _walking(notch: NotchBench, player: Player, needs: Needs) -> list[Row]:
+    editor, note, notes = notch.editor, (needs.note,), (needs.notes,)
 
+    def to(by: int, *, extend: bool = False) -> Callable[[], None]:
+        return lambda: editor.go(lambda score, here: note_beside(score, here, by), extend=extend)
 
-def _to_unclaimed(notch: NotchBench, player: Player) -> None:
-    at_s = notch.edits.unclaimed_after(player.time_s)
-    if at_s is not None:
-        player.seek(at_s)
-        notch.show_time(at_s)
+    def by_phrase(by: int) -> Callable[[], None]:
+        return lambda: editor.step_phrase(lambda score, here: in_next_phrase(score, here, by))
 
+    def by_beat(by: int) -> Callable[[], None]:
+        return lambda: editor.go(lambda score, here: from_next_beat(score, here, by))
 
-def _walking(notch: NotchBench, player: Player, needs: Needs) -> list[Command]:
-    edits = notch.edits
-    rows: tuple[tuple[Row, tuple[Need, ...]], ...] = (
-        (("walk.next", "Next note", lambda: edits.step(1), "Right", "forward right"), (needs.notes,)),
-        (("walk.previous", "Previous note", lambda: edits.step(-1), "Left", "back left"), (needs.notes,)),
-        (("select.next", "Select on to the next note", lambda: edits.step(1, extend=True), "Ctrl+Right",
-          "extend mark several"), (needs.note,)),
-        (("select.previous", "Select back to the note before", lambda: edits.step(-1, extend=True), "Ctrl+Left",
-          "extend mark several"), (needs.note,)),
-        (("select.phrase", "Select the phrase", edits.select_phrase, "Ctrl+A", "all mark lick"), (needs.phrase,)),
-        (("walk.first", "First note", lambda: edits.go_to_end(-1), "Home", "start beginning"), (needs.notes,)),
-        (("walk.last", "Last note", lambda: edits.go_to_end(1), "End", "end finish"), (needs.notes,)),
-        (("walk.next_phrase", "Next phrase", lambda: edits.step_phrase(1), "Down", "lick line forward"),
-         (needs.note,)),
-        (("walk.previous_phrase", "Previous phrase", lambda: edits.step_phrase(-1), "Up", "lick line back"),
-         (needs.note,)),
-        (("walk.next_beat", "Next beat", lambda: edits.step_beat(1), ".", "count forward"), (needs.note, needs.beats)),
-        (("walk.previous_beat", "Previous beat", lambda: edits.step_beat(-1), ",", "count back"),
-         (needs.note, needs.beats)),
-        (("walk.higher_string", "Nearest note on a higher string", lambda: edits.step_string(-1), "Alt+Up", "thinner"),
-         (needs.note,)),
-        (("walk.lower_string", "Nearest note on a lower string", lambda: edits.step_string(1), "Alt+Down", "thicker"),
-         (needs.note,)),
-        (("walk.next_doubt", "Next doubt", edits.step_doubt, "N", "uncertain question unsure check"), (needs.doubt,)),
-        (("walk.previous_doubt", "Previous doubt", lambda: edits.step_doubt(-1), "Shift+N",
-          "uncertain question unsure check"), (needs.doubt,)),
-        (("walk.unclaimed", "Next sound without a note", lambda: _to_unclaimed(notch, player), "Shift+U",
-          "unwritten missing heard gap lost"), (needs.recording,)),
-        (("note.accept", "Accept note", edits.accept, "K", "confirm right ok approve believe"), (needs.note,)),
-        (("phrase.accept", "Accept the phrase", edits.accept_phrase, "Shift+K", "confirm right ok approve believe"),
-         (needs.note,)),
-        (("note.otherwise", "Read the note otherwise", lambda: edits.read_otherwise(1), "Shift+R",
-          "second reading alternative instead or heard"), (needs.note, needs.reading)),
-        (("note.otherwise_back", "Back to the reading before", lambda: edits.read_otherwise(-1), "Ctrl+Shift+R",
-          "second reading alternative instead or heard"), (needs.note, needs.reading)),
-        (("note.snap", "Snap to evidence", edits.snap, "A", "measured heard curve follow"), (needs.note,)),
-        (("phrase.snap", "Snap the phrase to evidence", edits.snap_phrase, "Shift+A", "measured heard curve follow"),
-         (needs.note,)),
-    )  # fmt: skip
-    hands_free = ("walk.next_phrase", "walk.next_doubt")
+    def by_string(direction: int) -> Callable[[], None]:
+        return lambda: editor.go(lambda score, here: on_other_string(score, here, direction))
+
+    def by_doubt(by: int) -> Callable[[], None]:
+        return lambda: editor.go(lambda score, here: next_doubtful(score, here, by))
+
+    def to_unclaimed() -> None:
+        at_s = editor.unclaimed_after(player.time_s)
+        if at_s is not None:
+            player.seek(at_s)
+            notch.show_time(at_s)
+
     return [
-        Command(name, label, run, "Walk", keys, words, Scope.TAB, needed, hands_free=name in hands_free)
-        for (name, label, run, keys, words), needed in rows
-    ]
+        ("walk.next", "Next note", to(1), "Right", "forward right", notes),
+        ("walk.previous", "Previous note", to(-1), "Left", "back left", notes),
+        ("select.next", "Select on to the next note", to(1, extend=True), "Ctrl+Right", "extend mark several", note),
+        ("select.previous", "Select back to the note before", to(-1, extend=True), "Ctrl+Left", "extend mark several",
+         note),
+        ("select.phrase", "Select the phrase", editor.select_phrase, "Ctrl+A", "all mark lick", (needs.phrase,)),
+        ("walk.first", "First note", lambda: editor.go_to_end(-1), "Home", "start beginning", notes),
+        ("walk.last", "Last note", lambda: editor.go_to_end(1), "End", "end finish", notes),
+        ("walk.next_phrase", "Next phrase", by_phrase(1), "Down", "lick line forward", note),
+        ("walk.previous_phrase", "Previous phrase", by_phrase(-1), "Up", "lick line back", note),
+        ("walk.next_beat", "Next beat", by_beat(1), ".", "count forward", (needs.note, needs.beats)),
+        ("walk.previous_beat", "Previous beat", by_beat(-1), ",", "count back", (needs.note, needs.beats)),
+        ("walk.higher_string", "Nearest note on a higher string", by_string(-1), "Alt+Up", "thinner", note),
+        ("walk.lower_string", "Nearest note on a lower string", by_string(1), "Alt+Down", "thicker", note),
+        ("walk.next_doubt", "Next doubt", by_doubt(1), "N", "uncertain question unsure check", (needs.doubt,)),
+        ("walk.previous_doubt", "Previous doubt", by_doubt(-1), "Shift+N", "uncertain question unsure check",
+         (needs.doubt,)),
+        ("walk.unclaimed", "Next sound without a note", to_unclaimed, "Shift+U", "unwritten missing heard gap lost",
+         (needs.recording,)),
+    ]  # fmt: skip
 
 
-def _placing(notch: NotchBench, asking: NotchAsking) -> tuple[Row, ...]:
-    edits = notch.edits
-    return (
-        ("place.higher_string", "Same pitch, higher string", lambda: edits.move_string(-1), "Shift+Up", "move fret"),
-        ("place.lower_string", "Same pitch, lower string", lambda: edits.move_string(1), "Shift+Down", "move fret"),
-        ("place.over_higher", "Same fret, higher string", lambda: edits.move_fret_over(-1), "Ctrl+Shift+Up", "move"),
-        ("place.over_lower", "Same fret, lower string", lambda: edits.move_fret_over(1), "Ctrl+Shift+Down", "move"),
-        ("place.again", "Place again what was not placed by hand", edits.place_again, "Ctrl+R",
-         "fingering solve neck position"),
-        ("place.near_fret", "Play the phrase around a fret…", asking.near_fret, "Ctrl+F", "position box neck move"),
-        ("place.lock", "Lock places", lambda: edits.lock(True), "Ctrl+L", "keep fix pin"),
-        ("place.unlock", "Unlock places", lambda: edits.lock(False), "Ctrl+Shift+L", "free loose"),
-        ("finger.1", "First finger", lambda: edits.finger(1), "Alt+1", "index fingering"),
-        ("finger.2", "Second finger", lambda: edits.finger(2), "Alt+2", "middle fingering"),
-        ("finger.3", "Third finger", lambda: edits.finger(3), "Alt+3", "ring fingering"),
-        ("finger.4", "Little finger", lambda: edits.finger(4), "Alt+4", "fourth pinky fingering"),
-        ("finger.none", "No finger", lambda: edits.finger(None), "Alt+0", "fingering remove"),
-        ("stroke.next", "Pick stroke: down, up, none", edits.next_stroke, "/", "picking alternate plectrum"),
-        ("stroke.all", "Write pick strokes for all notes", edits.suggest_strokes, "", "alternate economy sweep"),
+# --- what is believed ---
+def _accepted(_after: Score, chosen: Selection, _given: Given) -> str:
+    return f"Accept {many(len(chosen.ids), 'note')}"
+
+
+def _accept_phrase(score: Score, chosen: Selection, _given: Given) -> Made:
+    return accepted_notes(score, chosen.phrase_notes(score))
+
+
+def _snapped(score: Score, chosen: Selection, given: Given) -> Made:
+    """The claims of the selected notes made equal to what was measured."""
+    changed: dict[str, Note] = {}
+    for note in chosen.notes(score):
+        with suppress(ValueError):  # silent under this one
+            changed[note.id] = snapped_note(score, note, given.measured)
+    if not changed:
+        raise ValueError("no pitch was heard under this note")
+    return score.with_changed(changed)
+
+
+def _snap_name(_after: Score, chosen: Selection, _given: Given) -> str:
+    return "Snap to evidence" if len(chosen.ids) == 1 else "Snap notes to evidence"
+
+
+def _believing(needs: Needs) -> list[Row]:
+    note, reading = (needs.note,), (needs.note, needs.reading)
+    return [
+        ("note.accept", "Accept note", Edit(_accepted, lambda s, c, _g: accepted_notes(s, c)), "K",
+         "confirm right ok approve believe", note),
+        ("phrase.accept", "Accept the phrase",
+         Edit(lambda s, c, g: _accepted(s, c.phrase_notes(s), g), _accept_phrase), "Shift+K",
+         "confirm right ok approve believe", note),
+        ("note.otherwise", "Read the note otherwise",
+         Edit("Read otherwise", lambda s, c, _g: read_otherwise(s, c.note_id, 1)), "Shift+R",
+         "second reading alternative instead or heard", reading),
+        ("note.otherwise_back", "Back to the reading before",
+         Edit("Read otherwise", lambda s, c, _g: read_otherwise(s, c.note_id, -1)), "Ctrl+Shift+R",
+         "second reading alternative instead or heard", reading),
+        ("note.snap", "Snap to evidence", Edit(_snap_name, _snapped), "A", "measured heard curve follow", note),
+        ("phrase.snap", "Snap the phrase to evidence",
+         Edit("Snap notes to evidence", lambda s, c, g: _snapped(s, c.phrase_notes(s), g)), "Shift+A",
+         "measured heard curve follow", note),
+    ]  # fmt: skip
+
+
+# --- where ---
+def _moved(after: Score, chosen: Selection, _given: Given) -> str:
+    note = chosen.note(after)
+    return f"Move note to string {note.string}, fret {note.fret}"
+
+
+def _placing(dialogs: NotchDialogs, needs: Needs) -> list[Row]:
+    note = (needs.note,)
+
+    def same_pitch(direction: int) -> Edit:
+        return Edit(_moved, lambda s, c, g: on_next_string(s, c, direction, school=g.school))
+
+    def same_fret(direction: int) -> Edit:
+        return Edit(_moved, lambda s, c, g: over_strings(s, c, direction, school=g.school))
+
+    def finger(number: int | None) -> Edit:
+        return Edit(f"Finger {number}" if number else "No finger", lambda s, c, _g: c.changed(s, finger=number))
+
+    def stroke_name(after: Score, chosen: Selection, _given: Given) -> str:
+        return f"Stroke: {chosen.note(after).stroke or 'none'}"
+
+    again = Edit("Place again", lambda s, _c, g: place_score(s, school=g.school))
+    all_strokes = Edit(
+        lambda _s, _c, g: f"Write {g.stroke_school} strokes",
+        lambda s, _c, g: with_strokes(s, strokes(s.notes, school=g.stroke_school)),
+    )
+    return [
+        ("place.higher_string", "Same pitch, higher string", same_pitch(-1), "Shift+Up", "move fret", note),
+        ("place.lower_string", "Same pitch, lower string", same_pitch(1), "Shift+Down", "move fret", note),
+        ("place.over_higher", "Same fret, higher string", same_fret(-1), "Ctrl+Shift+Up", "move", note),
+        ("place.over_lower", "Same fret, lower string", same_fret(1), "Ctrl+Shift+Down", "move", note),
+        ("place.again", "Place again what was not placed by hand", again, "Ctrl+R", "fingering solve neck position",
+         note),
+        ("place.near_fret", "Play the phrase around a fret…", dialogs.near_fret, "Ctrl+F", "position box neck move",
+         note),
+        ("place.lock", "Lock places", Edit("Lock places", lambda s, c, _g: c.changed(s, locked=True)), "Ctrl+L",
+         "keep fix pin", note),
+        ("place.unlock", "Unlock places", Edit("Unlock places", lambda s, c, _g: c.changed(s, locked=False)),
+         "Ctrl+Shift+L", "free loose", note),
+        ("finger.1", "First finger", finger(1), "Alt+1", "index fingering", note),
+        ("finger.2", "Second finger", finger(2), "Alt+2", "middle fingering", note),
+        ("finger.3", "Third finger", finger(3), "Alt+3", "ring fingering", note),
+        ("finger.4", "Little finger", finger(4), "Alt+4", "fourth pinky fingering", note),
+        ("finger.none", "No finger", finger(None), "Alt+0", "fingering remove", note),
+        ("stroke.next", "Pick stroke: down, up, none", Edit(stroke_name, lambda s, c, _g: with_next_stroke(s, c)),
+         "/", "picking alternate plectrum", note),
+        ("stroke.all", "Write pick strokes for all notes", all_strokes, "", "alternate economy sweep", note),
+    ]  # fmt: skip
+
+
+# --- when ---
+def _nudged(by: int) -> Edit:
+    return Edit(
+        "Nudge onset", lambda s, c, g: with_onset(s, c.note_id, c.note(s).onset_s + by * g.nudge_s)
     )  # fmt: skip
 
 
-def _timing(notch: NotchBench, asking: NotchAsking, player: Player, needs: Needs) -> list[Command]:
-    edits, note = notch.edits, (needs.note,)
-    attacks = (needs.note, needs.attacks)
-    rows: tuple[tuple[Row, tuple[Need, ...]], ...] = (
-        (("onset.earlier", "Onset earlier", lambda: edits.nudge(-1), "Shift+Left", "nudge start move sooner"), note),
-        (("onset.later", "Onset later", lambda: edits.nudge(1), "Shift+Right", "nudge start move"), note),
-        (("onset.attack_before", "Onset to the attack heard before", lambda: edits.snap_onset(-1), "Ctrl+Shift+Left",
-          "strike snap start"), attacks),
-        (("onset.attack_next", "Onset to the attack heard next", lambda: edits.snap_onset(1), "Ctrl+Shift+Right",
-          "strike snap start"), attacks),
-        (("end.earlier", "End earlier", lambda: edits.nudge_end(-1), "[", "shorter length duration"), note),
-        (("end.later", "End later", lambda: edits.nudge_end(1), "]", "longer length duration"), note),
-        (("end.attack_before", "End at the attack heard before", lambda: edits.snap_end(-1), "{", "strike snap"),
-         attacks),
-        (("end.attack_next", "End at the attack heard next", lambda: edits.snap_end(1), "}", "strike snap"), attacks),
-        (("note.insert", "Write the note at the playhead", lambda: edits.insert(player.time_s), "Ins",
-          "insert add new heard sound"), ()),
-        (("note.write_next", "Write the next note", edits.append, "I", "add new append insert"), ()),
-        (("step.longer", "Longer steps", lambda: edits.change_step(True), "=", "note value length"), ()),
-        (("step.shorter", "Shorter steps", lambda: edits.change_step(False), "-", "note value length"), ()),
-        (("note.split", "Split note at the playhead", lambda: edits.split(player.time_s), "Ctrl+D", "cut"), note),
-        (("note.join", "Join with the next note", edits.join, "Ctrl+J", "merge tie connect"), note),
-        (("note.delete", "Delete note", edits.delete, "Del", "erase remove clear take out"), note),
-        (("notes.copy", "Copy notes", edits.copy, "Ctrl+C", "clipboard duplicate"), note),
-        (("phrase.copy", "Copy the phrase", edits.copy_phrase, "Ctrl+Alt+C", "clipboard duplicate lick"),
+def _end_nudged(by: int) -> Edit:
+    return Edit("Nudge end", lambda s, c, g: with_end(s, c.note_id, c.note(s).offset_s + by * g.nudge_s))
+
+
+def _onset_at_attack(way: int) -> Edit:
+    return Edit("Snap onset to an attack", lambda s, c, g: onset_at_attack(s, c.note_id, g.attacks_s, way))
+
+
+def _end_at_attack(way: int) -> Edit:
+    return Edit("Snap end to an attack", lambda s, c, g: end_at_attack(s, c.note_id, g.attacks_s, way))
+
+
+def _inserted(score: Score, chosen: Selection, given: Given) -> Made:
+    """A note at the playhead like the selected one; one of its string that sounds on there ends where it begins."""
+    like, at_s = score.note_of(chosen.note_id), given.playhead_s
+    for note in score.notes:
+        here = note.onset_s - AT_S <= at_s < note.offset_s - AT_S
+        if here and (like is None or note.string == like.string):
+            if at_s <= note.onset_s + AT_S:
+                raise ValueError("a note begins here already. Move the playhead to where the new one begins")
+            return split(score, note.id, at_s)
+    return inserted_at(score, at_s, like=like)
+
+
+def _deleted(_after: Score, chosen: Selection, _given: Given) -> str:
+    return "Delete note" if len(chosen.ids) == 1 else f"Delete {len(chosen.ids)} notes"
+
+
+INSERT = Edit("Insert note", _inserted)
+DELETE = Edit(_deleted, lambda s, c, _g: without_notes(s, c))
+SPLIT = Edit("Split note", lambda s, c, g: split(s, c.note_id, g.playhead_s))
+JOIN = Edit("Join notes", lambda s, c, _g: joined_with_next(s, c.note_id))
+
+
+def _timing(notch: NotchBench, dialogs: NotchDialogs, player: Player, needs: Needs) -> list[Row]:
+    editor, writing = notch.editor, notch.writing
+    note, attacks, can_paste = (needs.note,), (needs.note, needs.attacks), (editor.copied_need,)
+
+    def write_here() -> None:
+        """What sounds at the playhead, else a note like the selected one."""
+        if not editor.claimed_at(player.time_s):
+            editor.run(INSERT)
+
+    return [
+        ("onset.earlier", "Onset earlier", _nudged(-1), "Shift+Left", "nudge start move sooner", note),
+        ("onset.later", "Onset later", _nudged(1), "Shift+Right", "nudge start move", note),
+        ("onset.attack_before", "Onset to the attack heard before", _onset_at_attack(-1), "Ctrl+Shift+Left",
+         "strike snap start", attacks),
+        ("onset.attack_next", "Onset to the attack heard next", _onset_at_attack(1), "Ctrl+Shift+Right",
+         "strike snap start", attacks),
+        ("end.earlier", "End earlier", _end_nudged(-1), "[", "shorter length duration", note),
+        ("end.later", "End later", _end_nudged(1), "]", "longer length duration", note),
+        ("end.attack_before", "End at the attack heard before", _end_at_attack(-1), "{", "strike snap", attacks),
+        ("end.attack_next", "End at the attack heard next", _end_at_attack(1), "}", "strike snap", attacks),
+        ("note.insert", "Write the note at the playhead", write_here, "Ins", "insert add new heard sound", ()),
+        ("note.write_next", "Write the next note", writing.write, "I", "add new append insert", ()),
+        ("step.longer", "Longer steps", lambda: writing.change_step(True), "=", "note value length", ()),
+        ("step.shorter", "Shorter steps", lambda: writing.change_step(False), "-", "note value length", ()),
+        ("note.split", "Split note at the playhead", SPLIT, "Ctrl+D", "cut", note),
+        ("note.join", "Join with the next note", JOIN, "Ctrl+J", "merge tie connect", note),
+        ("note.delete", "Delete note", DELETE, "Del", "erase remove clear take out", note),
+        ("notes.copy", "Copy notes", editor.copy, "Ctrl+C", "clipboard duplicate", note),
+        ("phrase.copy", "Copy the phrase", lambda: editor.copy(phrase=True), "Ctrl+Alt+C", "clipboard duplicate lick",
          (needs.note, needs.phrase)),
-        (("notes.paste", "Paste at the playhead", asking.paste_here, "Ctrl+V", "clipboard insert"),
-         (edits.copied_need,)),
-        (("notes.paste_moved", "Paste moved…", asking.paste, "Ctrl+Shift+V", "transpose octave shape shift key"),
-         (edits.copied_need,)),
-        (("chord.at_note", "Chord at the note…", asking.chord, "Ctrl+K", "harmony symbol"), ()),
-    )  # fmt: skip
-    also = {"note.delete": "Backspace"}
+        ("notes.paste", "Paste at the playhead", dialogs.paste_here, "Ctrl+V", "clipboard insert", can_paste),
+        ("notes.paste_moved", "Paste moved…", dialogs.paste, "Ctrl+Shift+V", "transpose octave shape shift key",
+         can_paste),
+        ("chord.at_note", "Chord at the note…", dialogs.chord, "Ctrl+K", "harmony symbol", ()),
+    ]  # fmt: skip
+
+
+# --- rhythm and form ---
+def _counting(dialogs: NotchDialogs, needs: Needs) -> list[Row]:
+    beats = (needs.note, needs.beats)
+
+    def divided(grid: str, called: str) -> Edit:
+        return Edit(f"Count {called}", lambda s, c, _g: with_division(s, c.ids, grid))
+
+    def swing_name(after: Score, chosen: Selection, _given: Given) -> str:
+        beat_map = after.beat_map
+        bar = beat_map.bar_at(beat_map.quarter(next(chosen.notes(after)).onset_s))
+        return "Swing" if beat_map.swing_at(beat_map.bar_start(bar)) > 0.5 else "Straight"
+
     return [
-        Command(name, label, run, "Time", keys, words, Scope.TAB, needed, also=also.get(name, ""))
-        for (name, label, run, keys, words), needed in rows
-    ]
+        ("count.starts_on", "Starts on the count…", dialogs.count, "Ctrl+Shift+C",
+         "beat and rhythm say written place", beats),
+        ("count.thirds", "Count triplets", divided("thirds", "triplets"), "Ctrl+Shift+3", "rhythm three division",
+         beats),
+        ("count.halves", "Count halves", divided("halves", "halves"), "", "rhythm straight eighths", beats),
+        ("count.fourths", "Count fourths", divided("fourths", "fourths"), "", "rhythm sixteenths division", beats),
+        ("count.sixths", "Count sixths", divided("sixths", "sixths"), "", "rhythm sextuplet division", beats),
+        ("count.fifths", "Count fives", divided("fifths", "fives"), "", "rhythm quintuplet division", beats),
+        ("count.free", "Count as it is read", divided("", "as they are read"), "", "rhythm division forget let",
+         beats),
+        ("bar.meter", "Meter from this bar…", dialogs.meter, "", "time signature bar 6/8 change", beats),
+        ("bar.swing", "Swing or straight here", Edit(swing_name, lambda s, c, _g: swung(s, c)), "",
+         "shuffle eighths feel triplet", beats),
+        ("solo.key", "Key of the solo…", dialogs.key, "", "scale tonic sharps flats spelling", (needs.notes,)),
+        ("phrase.key", "Key of the phrase…", dialogs.phrase_key, "", "scale tonic modulation spelling",
+         (needs.note, needs.phrase)),
+    ]  # fmt: skip
 
 
-def _form(notch: NotchBench, asking: NotchAsking, needs: Needs) -> list[Command]:
-    form, beats, phrase = notch.form, (needs.note, needs.beats), (needs.note, needs.phrase)
-    rows: tuple[tuple[Row, tuple[Need, ...]], ...] = (
-        (("count.starts_on", "Starts on the count…", asking.count, "Ctrl+Shift+C", "beat and rhythm say written place"),
-         beats),
-        (("count.thirds", "Count triplets", lambda: form.divide("thirds"), "Ctrl+Shift+3", "rhythm three division"),
-         beats),
-        (("count.halves", "Count halves", lambda: form.divide("halves"), "", "rhythm straight eighths"), beats),
-        (("count.fourths", "Count fourths", lambda: form.divide("fourths"), "", "rhythm sixteenths division"), beats),
-        (("count.sixths", "Count sixths", lambda: form.divide("sixths"), "", "rhythm sextuplet division"), beats),
-        (("count.fifths", "Count fives", lambda: form.divide("fifths"), "", "rhythm quintuplet division"), beats),
-        (("count.free", "Count as it is read", lambda: form.divide(""), "", "rhythm division forget let"), beats),
-        (("bar.meter", "Meter from this bar…", asking.meter, "", "time signature bar 6/8 change"), beats),
-        (("bar.swing", "Swing or straight here", form.swing, "", "shuffle eighths feel triplet"), beats),
-        (("solo.key", "Key of the solo…", asking.key, "", "scale tonic sharps flats spelling"), (needs.notes,)),
-        (("phrase.key", "Key of the phrase…", asking.phrase_key, "", "scale tonic modulation spelling"), phrase),
-        (("phrase.make", "Make a phrase of the notes…", asking.phrase, "Ctrl+Shift+P", "lick line new mark cut"),
-         (needs.note,)),
-        (("phrase.name", "Name the phrase…", asking.phrase_name, "F2", "rename lick title call"), phrase),
-        (("phrase.begin", "The phrase begins with this note", form.begin_phrase, "Ctrl+[", "border start move"),
-         (needs.note,)),
-        (("phrase.end", "The phrase ends with this note", form.end_phrase, "Ctrl+]", "border stop move"),
-         (needs.note,)),
-        (("phrase.split", "Split the phrase before this note", form.split_phrase, "Ctrl+Shift+D", "cut border two"),
-         phrase),
-        (("phrase.join", "Join the phrase with the next", form.join_phrases, "Ctrl+Shift+J", "merge one"), phrase),
-        (("phrase.delete", "Delete the phrase, not its notes", form.delete_phrase, "Ctrl+Shift+Del", "remove erase"),
-         phrase),
-        (("phrase.propose", "Propose phrases again", form.propose_phrases, "Ctrl+Alt+P", "cut find all lick anew"),
-         (needs.notes,)),
-        (("chords.propose", "Propose chords", form.propose_chords, "Ctrl+Alt+H", "harmony find all heard changes"),
-         (needs.notes, needs.recording)),
-        (("section.make", "Section around the phrases…", asking.section, "Ctrl+G", "verse chorus part form name"),
-         phrase),
-        (("section.delete", "Delete the section, not its phrases", form.delete_section, "", "remove erase verse"),
-         (needs.note,)),
-        (("section.repeats", "This section repeats…", asking.repeat, "", "again same form verse"), (needs.note,)),
-    )  # fmt: skip
+def _phrase_called(words: str, rest: str = "") -> Callable[[Score, Selection, Given], str]:
+    """What undo calls an edit of a phrase: by its name, as it is afterwards."""
+
+    def called(after: Score, chosen: Selection, _given: Given) -> str:
+        phrase = after.phrase_at(chosen.note(after).onset_s)
+        return f"{words} {(phrase.name if phrase is not None else '') or 'the phrase'}{rest}"
+
+    return called
+
+
+def _form(dialogs: NotchDialogs, needs: Needs) -> list[Row]:
+    note, phrase = (needs.note,), (needs.note, needs.phrase)
+    begin = Edit(_phrase_called("Begin", " here"), lambda s, c, _g: begun_here(s, c))
+    end = Edit(_phrase_called("End", " here"), lambda s, c, _g: ended_here(s, c))
+    cut = Edit(lambda s, c, _g: _split_name(s, c), lambda s, c, _g: split_here(s, c))
+    join = Edit("Join phrases", lambda s, c, _g: joined_phrases(s, c.phrase(s).id))
+    delete = Edit("Delete phrase", lambda s, c, _g: without_phrase(s, c.phrase(s).id))
+    no_section = Edit("Delete section", lambda s, c, _g: without_section_here(s, c))
     return [
-        Command(name, label, run, "Form", keys, words, Scope.TAB, needed)
-        for (name, label, run, keys, words), needed in rows
-    ]
+        ("phrase.make", "Make a phrase of the notes…", dialogs.phrase, "Ctrl+Shift+P", "lick line new mark cut", note),
+        ("phrase.name", "Name the phrase…", dialogs.phrase_name, "F2", "rename lick title call", phrase),
+        ("phrase.begin", "The phrase begins with this note", begin, "Ctrl+[", "border start move", note),
+        ("phrase.end", "The phrase ends with this note", end, "Ctrl+]", "border stop move", note),
+        ("phrase.split", "Split the phrase before this note", cut, "Ctrl+Shift+D", "cut border two", phrase),
+        ("phrase.join", "Join the phrase with the next", join, "Ctrl+Shift+J", "merge one", phrase),
+        ("phrase.delete", "Delete the phrase, not its notes", delete, "Ctrl+Shift+Del", "remove erase", phrase),
+        ("phrase.propose", "Propose phrases again", dialogs.propose_phrases, "Ctrl+Alt+P",
+         "cut find all lick anew", (needs.notes,)),
+        ("chords.propose", "Propose chords", dialogs.propose_chords, "Ctrl+Alt+H", "harmony find all heard changes",
+         (needs.notes, needs.recording, needs.beats)),
+        ("section.make", "Section around the phrases…", dialogs.section, "Ctrl+G", "verse chorus part form name",
+         phrase),
+        ("section.delete", "Delete the section, not its phrases", no_section, "", "remove erase verse", note),
+        ("section.repeats", "This section repeats…", dialogs.repeat, "", "again same form verse", note),
+    ]  # fmt: skip
 
 
-def _variants(desk: VariantDesk, needs: Needs) -> list[Command]:
+def _split_name(after: Score, chosen: Selection) -> str:
+    """By the name of the phrase that was cut: the one that ends where the note begins."""
+    at_s = chosen.note(after).onset_s
+    before = [phrase for phrase in after.phrases if phrase.start_s < at_s - AT_S]
+    return f"Split {(before[-1].name if before else '') or 'phrase'}"
+
+
+def _variants(desk: VariantDesk, needs: Needs) -> list[Row]:
     phrase, some, shown = (needs.phrase,), (desk.need_variants,), (desk.need_variant,)
-    rows: tuple[tuple[Row, tuple[Need, ...]], ...] = (
-        (("variant.ease", "Make it easier…", desk.ease, "Ctrl+Shift+E", "simple variant leave out garnish student"),
-         phrase),
-        (("variant.move", "Move the phrase…", desk.move, "Ctrl+Shift+M",
-          "transpose key chord fourth tuning elsewhere shape variant"), phrase),
-        (("variant.next", "Show the next variant, or the original", desk.next_variant, "\\",
-          "switch easier version beside"), some),
-        (("variant.hear", "Hear the original, then the variant", desk.hear_both, "Ctrl+\\", "compare play both listen"),
-         some),
-        (("variant.put_back", "Put back what the original has here", desk.put_note_back, "Ctrl+Backspace",
-          "revert undo change restore note"), shown),
-        (("variant.name", "Name the variant…", desk.rename, "", "rename call"), shown),
-        (("variant.delete", "Delete the variant", desk.delete, "", "remove throw away"), shown),
-    )  # fmt: skip
     return [
-        Command(name, label, run, "Form", keys, words, Scope.TAB, needed, separated=name == "variant.ease")
-        for (name, label, run, keys, words), needed in rows
-    ]
+        ("variant.ease", "Make it easier…", desk.ease, "Ctrl+Shift+E", "simple variant leave out garnish student",
+         phrase),
+        ("variant.move", "Move the phrase…", desk.move, "Ctrl+Shift+M",
+         "transpose key chord fourth tuning elsewhere shape variant", phrase),
+        ("variant.next", "Show the next variant, or the original", desk.next_variant, "\\",
+         "switch easier version beside", some),
+        ("variant.hear", "Hear the original, then the variant", desk.hear_both, "Ctrl+\\", "compare play both listen",
+         some),
+        ("variant.put_back", "Put back what the original has here", desk.put_note_back, "Ctrl+Backspace",
+         "revert undo change restore note", shown),
+        ("variant.name", "Name the variant…", desk.rename, "", "rename call", shown),
+        ("variant.delete", "Delete the variant", desk.delete, "", "remove throw away", shown),
+    ]  # fmt: skip
 
 
-def _sounding(notch: NotchBench, asking: NotchAsking) -> tuple[Row, ...]:
-    edits = notch.edits
-    attacks = (
-        ("Picked", Attack.PICK, "Q", "pluck strike plectrum"),
-        ("Hammered", Attack.HAMMER, "W", "hammer-on legato slur"),
-        ("Pulled off", Attack.PULL, "E", "pull-off legato slur"),
-        ("Tapped", Attack.TAP, "T", "tapping right hand"),
-        ("Slid into", Attack.SLIDE, "R", "slide glissando legato"),
-        ("Struck again while bent", Attack.REPICK, "Y", "re-pick bend top"),
-        ("Faded in", Attack.SWELL, "U", "swell volume pot"),
-    )
-    tones = (
-        ("Palm mute", Tone.PALM_MUTE, "Z", "chug damped pm"),
-        ("Dead note", Tone.DEAD, "X", "muted ghost click x"),
-        ("Natural harmonic", Tone.NATURAL_HARMONIC, "C", "flageolet bell chime"),
-        ("Squeal harmonic", Tone.SQUEAL_HARMONIC, "V", "pinch artificial scream"),
-        ("Tapped harmonic", Tone.TAPPED_HARMONIC, "B", "touch artificial"),
-    )
-    ends = (
-        ("Ends damped", End.STOPS, "Shift+Z", "stop mute staccato"),
-        ("Rings on", End.RINGS, "Shift+X", "let ring sustain"),
-        ("Choked", End.CHOKED, "Shift+C", "stop cut mute"),
-        ("Slides away", End.SLIDES_AWAY, "Shift+V", "slide out off fall"),
-    )
-    rows: list[Row] = [
-        (f"attack.{a}", label, lambda a=a: edits.attack(a), keys, f"attack struck {words}")  # type: ignore[misc]
-        for label, a, keys, words in attacks
-    ]
-    rows += [
-        (f"tone.{t}", label, lambda t=t: edits.tone(t), keys, f"tone {words}")  # type: ignore[misc]
-        for label, t, keys, words in tones
-    ]
-    rows += [
-        (f"end.{e}", label, lambda e=e: edits.end(e), keys, f"end {words}")  # type: ignore[misc]
-        for label, e, keys, words in ends
-    ]
-    return (
-        *rows,
-        (
-            "note.slid_in",
-            "Slid in from no fret",
-            lambda: edits.toggle("slid_in", "Slide in"),
-            "Shift+E",
-            "slide into from nowhere glissando",
-        ),
-        ("note.raked", "Raked into", lambda: edits.toggle("raked", "Rake"), "M", "sweep scrape mute"),
-        ("note.garnish", "Garnish", lambda: edits.toggle("garnish", "Garnish"), "O", "ornament optional leave out"),
-        ("note.slip", "The player's slip", lambda: edits.toggle("slip", "Slip"), "P", "mistake error wrong"),
-        ("note.doubt", "Doubt", edits.doubt, "Shift+D", "question uncertain mark unsure"),
-        ("note.remark", "Remark…", asking.remark, "Ctrl+M", "comment text say annotate"),
-    )
+# --- how it is struck, sounds and ends ---
+ATTACK_ROWS = (
+    ("Picked", Attack.PICK, "Q", "pluck strike plectrum"),
+    ("Hammered", Attack.HAMMER, "W", "hammer-on legato slur"),
+    ("Pulled off", Attack.PULL, "E", "pull-off legato slur"),
+    ("Tapped", Attack.TAP, "T", "tapping right hand"),
+    ("Slid into", Attack.SLIDE, "R", "slide glissando legato"),
+    ("Struck again while bent", Attack.REPICK, "Y", "re-pick bend top"),
+    ("Faded in", Attack.SWELL, "U", "swell volume pot"),
+)
+TONE_ROWS = (
+    ("Palm mute", Tone.PALM_MUTE, "Z", "chug damped pm"),
+    ("Dead note", Tone.DEAD, "X", "muted ghost click x"),
+    ("Natural harmonic", Tone.NATURAL_HARMONIC, "C", "flageolet bell chime"),
+    ("Squeal harmonic", Tone.SQUEAL_HARMONIC, "V", "pinch artificial scream"),
+    ("Tapped harmonic", Tone.TAPPED_HARMONIC, "B", "touch artificial"),
+)
+END_ROWS = (
+    ("Ends damped", End.STOPS, "Shift+Z", "stop mute staccato"),
+    ("Rings on", End.RINGS, "Shift+X", "let ring sustain"),
+    ("Choked", End.CHOKED, "Shift+C", "stop cut mute"),
+    ("Slides away", End.SLIDES_AWAY, "Shift+V", "slide out off fall"),
+)
+SWITCHES = (
+    ("note.slid_in", "Slid in from no fret", "slid_in", "Slide in", "Shift+E",
+     "slide into from nowhere glissando"),
+    ("note.raked", "Raked into", "raked", "Rake", "M", "sweep scrape mute"),
+    ("note.garnish", "Garnish", "garnish", "Garnish", "O", "ornament optional leave out"),
+    ("note.slip", "The player's slip", "slip", "Slip", "P", "mistake error wrong"),
+)  # fmt: skip
+"""id, label, the field of a note that is switched, what undo calls it, keys, other words."""
 
 
-def _bending(notch: NotchBench) -> tuple[Row, ...]:
-    edits = notch.edits
-    return (
-        ("bend.further", "Bend further", lambda: edits.bend_by(1), "S", "more larger up"),
-        ("bend.less", "Bend less", lambda: edits.bend_by(-1), "Shift+S", "unbend smaller"),
-        ("bend.prebend", "Pre-bend", lambda: edits.bend_how(prebent=True), "D", "prebend bent before"),
-        ("bend.release", "Release", lambda: edits.bend_how(released=True), "F", "let down"),
-        ("bend.curl", "Curl", edits.curl, "H", "quarter blues bend"),
-        ("note.vibrato", "Vibrato", edits.vibrato, "G", "shake wave wobble"),
-        ("curve.type", "Type the curve", notch.edit_words, "J", "words gesture text"),
+def _attack(attack: Attack) -> Edit:
+    return Edit(f"Attack: {ATTACKS[attack]}", lambda s, c, _g: c.changed(s, attack=attack))
+
+
+def _end(end: End) -> Edit:
+    return Edit(f"End: {ENDS[end]}", lambda s, c, _g: c.changed(s, end=end))
+
+
+def _tone(tone: Tone) -> Edit:
+    return Edit(lambda s, c, _g: f"Tone: {TONES[c.note(s).tone]}", lambda s, c, _g: with_tone(s, c, tone))
+
+
+def _switch(field: str, name: str) -> Edit:
+    def called(after: Score, chosen: Selection, _given: Given) -> str:
+        return name if getattr(chosen.note(after), field) else f"No {name.lower()}"
+
+    return Edit(called, lambda s, c, _g: toggled(s, c, field))
+
+
+def _sounding(dialogs: NotchDialogs, needs: Needs) -> list[Row]:
+    note = (needs.note,)
+    doubt = Edit(
+        lambda s, c, _g: "Doubt" if c.note(s).doubt else "No doubt", lambda s, c, _g: with_doubt_switched(s, c)
     )
+    return [
+        *((f"attack.{a}", label, _attack(a), keys, f"attack struck {words}", note)
+          for label, a, keys, words in ATTACK_ROWS),
+        *((f"tone.{t}", label, _tone(t), keys, f"tone {words}", note) for label, t, keys, words in TONE_ROWS),
+        *((f"end.{e}", label, _end(e), keys, f"end {words}", note) for label, e, keys, words in END_ROWS),
+        *((name, label, _switch(field, called), keys, words, note)
+          for name, label, field, called, keys, words in SWITCHES),
+        ("note.doubt", "Doubt", doubt, "Shift+D", "question uncertain mark unsure", note),
+        ("note.remark", "Remark…", dialogs.remark, "Ctrl+M", "comment text say annotate", note),
+    ]  # fmt: skip
+
+
+# --- how its pitch moves ---
+def _bend_name(after: Score, chosen: Selection, given: Given) -> str:
+    size = chosen.note(after).reading.bend_semitones
+    return f"Bend {bend_name(size, given.naming)}" if size else "Unbend"
+
+
+def _bend_how(after: Score, chosen: Selection, _given: Given) -> str:
+    names = chosen.note(after).reading.names
+    return "Pre-bend" if "prebend" in names else "Release" if "release" in names else "Bend"
+
+
+def _bending(notch: NotchBench, needs: Needs) -> list[Row]:
+    note = (needs.note,)
+    curl = Edit(
+        lambda s, c, _g: "Curl" if "curl" in c.note(s).reading.names else "No curl", lambda s, c, _g: curled(s, c)
+    )
+    wave = Edit(
+        lambda s, c, _g: "Vibrato" if c.note(s).vibrato is not None else "No vibrato", lambda s, c, _g: shaken(s, c)
+    )
+    return [
+        ("bend.further", "Bend further", Edit(_bend_name, lambda s, c, _g: bent_by(s, c, 1)), "S", "more larger up",
+         note),
+        ("bend.less", "Bend less", Edit(_bend_name, lambda s, c, _g: bent_by(s, c, -1)), "Shift+S", "unbend smaller",
+         note),
+        ("bend.prebend", "Pre-bend", Edit(_bend_how, lambda s, c, _g: bent_how(s, c, prebent=True)), "D",
+         "prebend bent before", note),
+        ("bend.release", "Release", Edit(_bend_how, lambda s, c, _g: bent_how(s, c, released=True)), "F", "let down",
+         note),
+        ("bend.curl", "Curl", curl, "H", "quarter blues bend", note),
+        ("note.vibrato", "Vibrato", wave, "G", "shake wave wobble", note),
+        ("curve.type", "Type the curve", notch.edit_words, "J", "words gesture text", note),
+    ]  # fmt: skip

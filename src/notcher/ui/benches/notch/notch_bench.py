@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QSizePolicy,
 
 from notcher.core.neck import EQUAL_COST, Alternative, Place, alternatives
 from notcher.core.score import techniques
+from notcher.core.score.edits import with_beat_at, with_curve_point, with_new_curve_point, without_curve_point
 from notcher.core.score.rhythm import counted
 from notcher.core.words import (
     ATTACKS,
@@ -29,9 +30,9 @@ from notcher.core.words import (
 )
 from notcher.core.words.techniques import technique_name
 from notcher.painting.theme import Theme
-from notcher.ui.benches.notch.form_edits import FormEdits
+from notcher.ui.benches.notch.dialogs import NotchDialogs
+from notcher.ui.benches.notch.editor import Editor
 from notcher.ui.benches.notch.neck_map import NeckMap
-from notcher.ui.benches.notch.notch_edits import NotchEdits
 from notcher.ui.benches.notch.writing import Writing
 from notcher.ui.state.session import Session
 from notcher.ui.tab.tab_view import TabView
@@ -41,15 +42,16 @@ LEAST_STRIP_PX, STRIP_SHARE = 150, 0.38
 
 
 class NotchBench(QWidget):
-    """Shows the tab, and passes on to `edits` what is pointed at and typed."""
+    """Shows the tab, and passes on to `editor` what is pointed at and typed."""
 
-    refused = pyqtSignal(str)
+    notice = pyqtSignal(str)
 
-    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, playhead_s: Callable[[], float], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session = session
-        self.edits, self.form = NotchEdits(session, self), FormEdits(session, self)
-        self.writing = Writing(session, self.edits, self)
+        self.editor = Editor(session, playhead_s, self)
+        self.writing = Writing(session, self.editor, self)
+        self._dialogs: NotchDialogs | None = None
         self.tab = TabView(self)
         self.neck = NeckMap(self)
         self._naming = USUAL
@@ -72,21 +74,20 @@ class NotchBench(QWidget):
         self.words.setPlaceholderText("bend 1½ over 200 ms, hold, release")
         self.words.returnPressed.connect(self._on_words_typed)
         self._card_inside.addWidget(self.words)
-        edits, tab = self.edits, self.tab
-        edits.refused.connect(self.refused)
-        self.form.refused.connect(self.refused)
-        tab.note_pick_requested.connect(lambda index, extend: session.select(index, extend=extend))
-        tab.fret_typed.connect(edits.type_fret)
+        editor, tab = self.editor, self.tab
+        editor.notice.connect(self.notice)
+        tab.note_pick_requested.connect(lambda note_id, extend: session.select(note_id, extend=extend))
+        tab.fret_typed.connect(editor.type_fret)
         tab.figure_typed.connect(self.writing.type_figure)
         self.writing.changed.connect(self._on_writing_changed)
         tab.seek_requested.connect(self._on_time_pointed_at)
-        tab.point_moved.connect(edits.move_point)
-        tab.note_carried.connect(edits.carry)
-        tab.point_added.connect(edits.add_point)
-        tab.point_removed.connect(edits.remove_point)
-        tab.beat_dragged.connect(edits.drag_beat)
-        tab.claim_requested.connect(edits.claim)
-        tab.border_dragged.connect(self.form.drag_border)
+        tab.point_moved.connect(self._on_point_moved)
+        tab.note_carried.connect(editor.carry)
+        tab.point_added.connect(self._on_point_added)
+        tab.point_removed.connect(self._on_point_removed)
+        tab.beat_dragged.connect(self._on_beat_dragged)
+        tab.claim_requested.connect(editor.claim)
+        tab.border_dragged.connect(editor.drag_border)
         self.neck.place_pick_requested.connect(self._on_place_picked)
         session.evidence_changed.connect(self._on_evidence_changed)
         session.opened.connect(self._on_opened)
@@ -132,7 +133,12 @@ class NotchBench(QWidget):
         self._strip.setFixedHeight(min(self._strip_height, max(LEAST_STRIP_PX, round(STRIP_SHARE * self.height()))))
 
     def set_choices(self, *, school: str, stroke_school: str, nudge_s: float) -> None:
-        self.edits.school, self.edits.stroke_school, self.edits.nudge_s = school, stroke_school, nudge_s
+        editor = self.editor
+        editor.school, editor.stroke_school, editor.nudge_s = school, stroke_school, nudge_s
+
+    def set_dialogs(self, dialogs: NotchDialogs) -> None:
+        """dialogs: what reads the words that are typed for a curve."""
+        self._dialogs = dialogs
 
     def set_again(self, words: Callable[[str], str]) -> None:
         """words: what is said of a note, by its id, that comes again elsewhere; empty where it does not."""
@@ -146,10 +152,10 @@ class NotchBench(QWidget):
         self.neck.set_left_handed(wanted)
 
     def set_naming(self, naming: Naming) -> None:
-        self._naming = self.edits.naming = naming
+        self._naming = self.editor.naming = naming
         self.tab.set_naming(naming)
         self.neck.set_naming(naming)
-        self._on_selection_changed(self._session.selected)
+        self._on_selection_changed()
 
     # --- what is in view ---
     def show_phrase(self) -> None:
@@ -181,12 +187,11 @@ class NotchBench(QWidget):
         if self.writing.on:
             self.writing.write(Place(string, fret), together=beside)
         else:
-            self.edits.move_to(string, fret)
+            self.editor.move_to(string, fret)
 
     def _on_time_pointed_at(self, time_s: float) -> None:
         if self.writing.on:
-            self.edits.write_next_at(time_s)
-            self._on_writing_changed()
+            self.writing.write_next_at(time_s)
 
     def edit_words(self) -> None:
         """Put the cursor into the curve's words."""
@@ -194,8 +199,25 @@ class NotchBench(QWidget):
         self.words.selectAll()
 
     def _on_words_typed(self) -> None:
-        if self.edits.gesture(self.words.text()):
+        if self._dialogs is not None and self._dialogs.gesture(self.words.text()):
             self.tab.setFocus()
+
+    # --- what is dragged ---
+    def _on_point_moved(self, note_id: str, point: int, time_s: float, semitones: float, continued: bool) -> None:
+        self.editor.make(
+            "Move a point of the curve",
+            lambda score: with_curve_point(score, note_id, point, time_s, semitones),
+            continues=continued,
+        )
+
+    def _on_point_added(self, note_id: str, time_s: float) -> None:
+        self.editor.make("Add a point to the curve", lambda score: with_new_curve_point(score, note_id, time_s)[0])
+
+    def _on_point_removed(self, note_id: str, point: int) -> None:
+        self.editor.make("Remove a point of the curve", lambda score: without_curve_point(score, note_id, point))
+
+    def _on_beat_dragged(self, beat: float, time_s: float, continued: bool) -> None:
+        self.editor.make("Drag beat", lambda score: with_beat_at(score, beat, time_s), continues=continued)
 
     # --- showing ---
     def _on_opened(self) -> None:
@@ -210,26 +232,25 @@ class NotchBench(QWidget):
         self._on_score_changed()
 
     def _on_score_changed(self) -> None:
-        self.tab.show_score(self._session.score, self._session.selected)
+        self.tab.show_score(self._session.score, self._session.chosen)
         self._finding.start()
 
-    def _on_selection_changed(self, index: int) -> None:
-        chosen = self._session.selection
-        self.tab.show_selected(index, tuple(chosen) if len(chosen) > 1 else ())
+    def _on_selection_changed(self) -> None:
+        self.tab.show_selected(self._session.chosen)
         self._telling.start()
 
     def _tell_of_note(self) -> None:
         """Say what the selected note is, and show where else its pitch lives."""
-        index, note, score = self._session.selected, self._session.note, self._session.score
+        note, score = self._session.note, self._session.score
         if note is None:
             nothing = "No note is selected. Left and right arrows walk from note to note."
             self.facts.setText(self._next_words() or nothing)
             self.neck.show_places(score.tuning, None, ())
             self.words.clear()
             return
-        placed = alternatives(score, index, school=self.edits.school)
+        placed = alternatives(score, note.id, school=self.editor.school)
         self.neck.show_places(score.tuning, Place(note.string, note.fret), placed.alternatives)
-        self.facts.setText(self._next_words() + self._facts(index, placed.alternatives))
+        self.facts.setText(self._next_words() + self._facts(score.position(note.id), placed.alternatives))
         self.words.setText(gesture_words(note.curve, note.vibrato))
         self.words.setCursorPosition(0)
 

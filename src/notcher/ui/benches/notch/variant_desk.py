@@ -51,7 +51,7 @@ class VariantDesk(QObject):
     """Acts on the variants of the phrase at the selected note."""
 
     hear_requested = pyqtSignal(list, float)  # scores, one after the other; the second that they are of
-    refused = pyqtSignal(str)
+    notice = pyqtSignal(str)
 
     def __init__(
         self, session: Session, tab: TabView, look: Callable[[], tuple[Theme, float, Naming]], parent: QWidget
@@ -116,10 +116,10 @@ class VariantDesk(QObject):
         self._session.show_variant(shown[at] if at < len(shown) else "")
         variant = self._session.variant
         if variant is None:
-            self.refused.emit("The original is in view.")
+            self.notice.emit("The original is in view.")
         else:
             count = len(self.others())
-            self.refused.emit(f"“{variant.name}” is in view: {many(count, 'note')} otherwise than in the original.")
+            self.notice.emit(f"“{variant.name}” is in view: {many(count, 'note')} otherwise than in the original.")
 
     def hear_both(self) -> None:
         """Hear the original, then the variant in view, or the phrase's first one."""
@@ -195,7 +195,7 @@ class VariantDesk(QObject):
         variant = replace(as_variant(phrase, name, varied), tuning=tuning)
         whole = with_variant(self._session.document.score, variant)
         self._session.edit_variants(f"{name[0].upper()}{name[1:]}: {phrase.name or 'phrase'}", whole, show=variant.id)
-        self.refused.emit(f"“{name}” stands beside the original now: \\ switches between them.")
+        self.notice.emit(f"“{name}” stands beside the original now: \\ switches between them.")
 
     # --- changing ---
     def put_note_back(self) -> None:
@@ -203,7 +203,7 @@ class VariantDesk(QObject):
         session, variant, phrase = self._session, self._session.variant, self.phrase
         if variant is None or phrase is None:
             return
-        notes = [session.score.notes[at] for at in session.selection]
+        notes = list(session.chosen.notes(session.score))
         if not notes:
             return
         sources = {note.source for note in notes}
@@ -214,7 +214,7 @@ class VariantDesk(QObject):
                 sources.add(other.before.id)
         whole = with_variant(session.document.score, put_back(session.document.score, variant, sources))
         if whole == session.document.score:
-            self.refused.emit("Here the variant is as the original.")
+            self.notice.emit("Here the variant is as the original.")
             return
         session.edit_variants("Put back", whole, show=variant.id)
 

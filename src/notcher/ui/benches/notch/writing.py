@@ -3,26 +3,32 @@
 import numpy as np
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
-from notcher.core.neck import Place, fret_near
-from notcher.ui.benches.notch.notch_edits import NotchEdits
+from notcher.core.neck import Place, appended, fret_near, later, moved, next_onset_s
+from notcher.ui.benches.notch.editor import Editor
 from notcher.ui.state.session import Session
 
 TYPING_MS = 300  # two figures so close are one fret; nobody writes notes as fast
 HAND_NOTES, USUAL_STRING = 4, 3
+STEPS = {2.0: "2 beats", 1.0: "1 beat", 1 / 2: "½ beat", 1 / 3: "⅓ beat", 1 / 4: "¼ beat", 1 / 6: "⅙ beat",
+         1 / 8: "⅛ beat"}  # fmt: skip
+"""How far apart notes can be written, felt beats, the longest first."""
+UNKNOWN_STEP = 0.5  # felt beats, where there is no beat map
 
 
 class Writing(QObject):
-    """Keeps on which string and when the next note is written.
+    """Keeps on which string, when and how far apart the next note is written.
 
     changed: it was switched on or off, or the next note would begin elsewhere.
     """
 
     changed = pyqtSignal()
 
-    def __init__(self, session: Session, edits: NotchEdits, parent: QObject | None = None) -> None:
+    def __init__(self, session: Session, editor: Editor, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._session, self._edits = session, edits
+        self._session, self._editor = session, editor
         self._on, self._string, self._typed, self._hand = False, 0, "", 0.0
+        self._step: float | None = None  # until another is chosen: what a felt beat is strummed in
+        self._next_s: float | None = None  # where it was pointed at
         self._typing = QTimer(self)
         self._typing.setSingleShot(True)
         self._typing.setTimerType(Qt.TimerType.PreciseTimer)
@@ -30,7 +36,6 @@ class Writing(QObject):
         self._typing.timeout.connect(self._end_number)
         session.selection_changed.connect(self._on_selection_changed)
         session.score_changed.connect(self.changed)
-        edits.step_changed.connect(self.changed)
 
     @property
     def on(self) -> bool:
@@ -48,11 +53,25 @@ class Writing(QObject):
             "" if self.next_spot is not None else "Write note after note first (Edit, or its keys), at the last note."
         )
 
+    # --- where and when ---
     @property
     def next_spot(self) -> tuple[float, int] | None:
         """When and on which string a typed fret is written; None while it corrects the selected note instead."""
-        at_end = self._session.selected >= len(self._session.score.notes) - 1
-        return (self._edits.next_s, self.string) if self._on and at_end else None
+        notes = self._session.score.notes
+        at_end = not notes or notes[-1].id == self._session.selected
+        return (self.next_s, self.string) if self._on and at_end else None
+
+    @property
+    def next_s(self) -> float:
+        """When the next note that is written would begin."""
+        if self._next_s is not None:
+            return self._next_s
+        return next_onset_s(self._session.score, self._session.selected, beats=self.step_beats)
+
+    def write_next_at(self, time_s: float | None) -> None:
+        """Write the next note at a time that was pointed at; None for a step after the last."""
+        self._next_s = time_s
+        self.changed.emit()
 
     @property
     def string(self) -> int:
@@ -68,28 +87,51 @@ class Writing(QObject):
 
     def leave_a_step(self) -> None:
         """Leave a silence of one step before the next note."""
-        self._edits.leave_a_step()
         self._end_number()
-        self.changed.emit()
+        self.write_next_at(later(self._session.score, self.next_s, beats=self.step_beats))
 
+    @property
+    def step_beats(self) -> float:
+        """How far apart notes are written, in felt beats: an eighth where nothing else was chosen."""
+        if self._step is not None:
+            return self._step
+        beat_map, note = self._session.score.beat_map, self._session.note
+        if not beat_map.known:
+            return UNKNOWN_STEP
+        return 1 / beat_map.meter_at(beat_map.quarter(note.onset_s if note is not None else 0.0)).strums
+
+    def change_step(self, longer: bool) -> None:
+        """Make the step of written notes longer or shorter: 2, 1, ½, ⅓, ¼, ⅙, ⅛ of a beat."""
+        steps = list(STEPS)
+        now = min(range(len(steps)), key=lambda at: abs(steps[at] - self.step_beats))
+        self._step = steps[max(0, min(len(steps) - 1, now + (-1 if longer else 1)))]
+        self.changed.emit()
+        self._editor.notice.emit(f"Notes are written {STEPS[self._step]} apart.")
+
+    # --- writing ---
     def type_figure(self, figure: str) -> None:
         """Write a note at the fret that a figure means near the hand, or let it be the fret's second figure."""
-        note = self._session.note
+        note, score = self._session.note, self._session.score
         if self._typed and note is not None:
             fret = fret_near(self._typed + figure, self._hand)
             self._end_number()
-            if fret is not None and fret >= self._session.score.tuning.capo:
-                self._edits.rewrite(Place(note.string, fret))
+            if fret is not None and fret >= score.tuning.capo:
+                where = Place(note.string, fret)
+                self._editor.make("Write note", lambda score: moved(score, note.id, where), continues=True)
                 return
-        notes = self._session.score.notes[max(0, self._session.selected + 1 - HAND_NOTES) : self._session.selected + 1]
-        self._hand = float(np.median([note.fret for note in notes if note.fret] or [0]))
-        self.write(Place(self.string, max(fret_near(figure, self._hand) or 0, self._session.score.tuning.capo)))
+        end = score.position(note.id) + 1 if note is not None else 0
+        near = [other.fret for other in score.notes[max(0, end - HAND_NOTES) : end] if other.fret]
+        self._hand = float(np.median(near or [0]))
+        self.write(Place(self.string, max(fret_near(figure, self._hand) or 0, score.tuning.capo)))
         self._typed = figure
         self._typing.start()
 
-    def write(self, place: Place, *, together: bool = False) -> None:
-        """Write the next note on a place. together: at the same time as the selected one."""
-        self._edits.append(place, together=together)
+    def write(self, place: Place | None = None, *, together: bool = False) -> None:
+        """Write the next note on a place; None for that of the note before. together: when the selected one begins."""
+        beats, at_s = (0.0, None) if together else (self.step_beats, self._next_s)
+        before = self._session.selected
+        self._next_s = None
+        self._editor.make("Write note", lambda score: appended(score, before, beats=beats, place=place, at_s=at_s))
         self._string = 0
         self._end_number()
         self.changed.emit()
@@ -100,5 +142,4 @@ class Writing(QObject):
 
     def _on_selection_changed(self) -> None:
         self._string = 0
-        self._edits.write_next_at(None)
-        self.changed.emit()
+        self.write_next_at(None)

@@ -67,7 +67,7 @@ class ProveBench(QWidget):
 
     play_requested = pyqtSignal(float, float, object)  # from, to, the source; None for the same again
     analysis_requested = pyqtSignal()
-    refused = pyqtSignal(str)
+    notice = pyqtSignal(str)
 
     def __init__(self, session: Session, jobs: Jobs, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -237,7 +237,7 @@ class ProveBench(QWidget):
         self._jobs.start("prove", work, finished=done, failed=self._on_failed, document_id=self._session.document.id)
 
     def _on_failed(self, problem: Exception) -> None:
-        self.refused.emit(f"The tab could not be held against the recording ({problem}). Nothing was changed.")
+        self.notice.emit(f"The tab could not be held against the recording ({problem}). Nothing was changed.")
 
     # --- showing ---
     def _show_rows(self) -> None:
@@ -309,7 +309,7 @@ class ProveBench(QWidget):
         self._show_curves(row, score)
         # on another bench the selection belongs to what is done there
         if row.finding is not None and self._session.score is score and self.isVisible():
-            self._session.select(row.finding.index)
+            self._session.select(row.finding.note_id)
 
     def _show_curves(self, row: ListedDoubt, score: Score) -> None:
         heard = self._session.heard
@@ -371,15 +371,15 @@ class ProveBench(QWidget):
             elif row.excluded is not None:
                 self._session.edit("Write in after all", taken_in(score, row.excluded)[0])
         except (ValueError, NotcherError) as problem:
-            self.refused.emit(f"Not changed: {str(problem).rstrip('.')}.")
+            self.notice.emit(f"Not changed: {str(problem).rstrip('.')}.")
 
     def mark_slip(self) -> None:
         """Call the row the player's slip, or take that back."""
         row, score = self.row, self._session.score
         if row is not None and row.finding is not None and self._score is score:
-            note = score.notes[row.finding.index]
+            note = score.note(row.finding.note_id)
             name = "No slip" if note.slip else "Slip"
-            self._session.edit(name, score.with_note(row.finding.index, slip=not note.slip))
+            self._session.edit(name, score.with_note(note.id, slip=not note.slip))
 
     def mark_checked(self) -> None:
         """Let the row stand as it is, or take that back; what nobody wrote is said not to be the solo's."""
@@ -387,10 +387,10 @@ class ProveBench(QWidget):
         if row is None or heard is None or self._score is not score:
             return
         if row.finding is not None:
-            note = score.notes[row.finding.index]
+            note = score.note(row.finding.note_id)
             doubt = note.doubt if note.checked else None
             name = "Not checked" if note.checked else "Checked"
-            self._session.edit(name, score.with_note(row.finding.index, checked=not note.checked, doubt=doubt))
+            self._session.edit(name, score.with_note(note.id, checked=not note.checked, doubt=doubt))
         elif row.unwritten is not None:
             self._session.edit("Not the solo's", exclude(score, row.unwritten, heard))
 

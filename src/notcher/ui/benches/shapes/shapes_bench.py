@@ -38,7 +38,7 @@ class ShapesBench(QWidget):
 
     notes_requested = pyqtSignal(int, int)  # first and last note
     both_requested = pyqtSignal(list)  # spans in seconds, to be heard one after the other
-    said = pyqtSignal(str)
+    notice = pyqtSignal(str)
 
     def __init__(self, session: Session, meaning: Meaning, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -176,10 +176,10 @@ class ShapesBench(QWidget):
             with atomic_write(path) as stream:
                 stream.write(pages)
         except NotcherError as problem:
-            self.said.emit(str(problem))
+            self.notice.emit(str(problem))
             return
         file = Path(path)
-        self.said.emit(f"{many(len(meaning.shapes), 'shape')} written: “{file.name}” in {file.parent}.")
+        self.notice.emit(f"{many(len(meaning.shapes), 'shape')} written: “{file.name}” in {file.parent}.")
 
     def chosen_need(self) -> str:
         return "" if self.view.playing is not None else "No shape is chosen: nothing comes again here yet."

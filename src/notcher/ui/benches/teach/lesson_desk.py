@@ -50,7 +50,7 @@ NOISE_UNKNOWN = "How loud a lesson is was not measured yet: Settings takes the f
 class LessonDesk(QObject):
     """Asks for a plan and shows it; what the instructor wants otherwise is kept in the ledger."""
 
-    refused = pyqtSignal(str)
+    notice = pyqtSignal(str)
 
     def __init__(
         self,
@@ -103,7 +103,7 @@ class LessonDesk(QObject):
     def make(self) -> None:
         """Plan the lesson as the panel says, and keep that for the next one; what was wished of single steps holds."""
         if why := self.need():
-            self.refused.emit(why)
+            self.notice.emit(why)
             return
         session, panel, wishes, settings = self._session, self._panel, self._practice.wishes, self._settings
         score, passes = session.score, self._practice.passes
@@ -136,7 +136,7 @@ class LessonDesk(QObject):
             "lesson",
             work,
             finished=lambda plan: panel.show_plan(plan, self._untold(plan)),
-            failed=lambda problem: self.refused.emit(str(problem)),
+            failed=lambda problem: self.notice.emit(str(problem)),
             document_id=session.document.id,
         )
 
@@ -216,7 +216,7 @@ class LessonDesk(QObject):
 
         def kept(lesson: Lesson) -> None:
             who = who_words(self._practice.ledger.book, lesson.student_id)
-            self.refused.emit(f"The lesson for {who} is in the ledger.")
+            self.notice.emit(f"The lesson for {who} is in the ledger.")
 
         ask_lesson(self._parent, self._practice.ledger, self._lesson(), self._today(), kept)
 

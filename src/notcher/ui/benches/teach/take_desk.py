@@ -49,7 +49,7 @@ class TakeDesk:
         practice.changed.connect(self._show_takes)
         teach.takes.hearing_requested.connect(self._hear)
         teach.takes.remove_requested.connect(practice.remove_take)
-        recorder.troubled.connect(shell.notice)
+        recorder.notice.connect(shell.notice)
         recorder.delay_measured.connect(self._on_delay_measured)
         teach.take_requested.connect(self.record_take)
         teach.file_requested.connect(self.ask_take_file)

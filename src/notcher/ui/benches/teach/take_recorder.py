@@ -49,7 +49,7 @@ class TakeRecorder(QObject):
     recorded = pyqtSignal(object, object)  # a take and its sound, kept before it is heard
     taken = pyqtSignal(object)  # a heard take
     delay_measured = pyqtSignal(float)
-    troubled = pyqtSignal(str)
+    notice = pyqtSignal(str)
 
     def __init__(self, speaker: Loudspeaker, guitar: GuitarInput, jobs: Jobs, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -265,7 +265,7 @@ class TakeRecorder(QObject):
         try:
             self._stream, self._kept_samples = stream(take, self.guitar.sample_rate), 0
         except NotcherError as problem:
-            self.troubled.emit(str(problem))
+            self.notice.emit(str(problem))
 
     def _keep_more(self) -> None:
         """Write what came in since the last time, a few times a second."""
@@ -275,7 +275,7 @@ class TakeRecorder(QObject):
         try:
             self._stream.write(more)
         except OSError as problem:
-            self.troubled.emit(f"The take is recorded, but not kept in case of a crash: {problem.strerror}.")
+            self.notice.emit(f"The take is recorded, but not kept in case of a crash: {problem.strerror}.")
             self._stream = None
         self._kept_samples += more.size
 
@@ -335,12 +335,12 @@ class TakeRecorder(QObject):
         told = isinstance(problem, (NotcherError, ValueError))
         sentence = str(problem) if told else f"{type(problem).__name__}: {problem}"
         sentence = sentence if isinstance(problem, NotcherError) else f"The take failed ({sentence})."
-        self.troubled.emit(f"{self._loss} {sentence}".lstrip())
+        self.notice.emit(f"{self._loss} {sentence}".lstrip())
 
     def _on_lost(self, sentence: str) -> None:
         """The input is gone: what it kept is still a take."""
         self._loss = sentence
-        self.troubled.emit(sentence)
+        self.notice.emit(sentence)
         if self.state == "recording":
             self._finish()
 

@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
 )
 
 from notcher.core.proving import PhraseReport, Thresholds, advice, judged, landings
-from notcher.core.score import EMPTY_SCORE, Doubt, DoubtKind, Score
+from notcher.core.score import EMPTY_SCORE, NO_SELECTION, Doubt, DoubtKind, Score
 from notcher.core.words import USUAL, Naming, advice_words, headline, phrase_figures
 from notcher.painting.theme import Theme
 from notcher.ui.benches.teach.landing_view import LandingView
@@ -177,7 +177,7 @@ class TakeView(QWidget):
             self.phrase_list.clear()
             self.words.setText("")
             self.landing.show_landings({})
-            self.tab.show_score(EMPTY_SCORE, -1)
+            self.tab.show_score(EMPTY_SCORE, NO_SELECTION)
             self._span = None
             self.summary.setText("" if take is None else NOT_HEARD)
             if take is not None and self.isVisible():
@@ -185,7 +185,7 @@ class TakeView(QWidget):
             return
         self.summary.setText(headline(take.report))
         self.tab.show_measured(take.report.heard.measured, 0.0 if take.clip is None else take.clip.duration_s)
-        self.tab.show_score(marked(take), -1)
+        self.tab.show_score(marked(take), NO_SELECTION)
         chosen = max(0, self.phrase_list.currentRow())
         self.phrase_list.clear()
         for phrase_report in take.report.phrases:

@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import (
 )
 
 from notcher.core.proving import Result
+from notcher.core.score import NO_SELECTION
 from notcher.core.teaching import (
     ALONG,
     USUAL_BPM,
@@ -43,7 +44,7 @@ from notcher.ui.benches.teach.take_recorder import TakeRecorder
 from notcher.ui.benches.teach.take_view import TakeView
 from notcher.ui.commands.needs import no_phrase
 from notcher.ui.state.practice import Practice
-from notcher.ui.state.session import NOTHING, Session
+from notcher.ui.state.session import Session
 from notcher.ui.tab.tab_view import TabView
 from notcher.ui.widgets.cards import scrolling
 from notcher.ui.widgets.level_meter import LevelMeter
@@ -260,7 +261,7 @@ class TeachBench(QWidget):
         if wanted and self.cell is not None:
             session, (span, _) = self._session, self.cell
             self.tab.show_measured(session.measured, 0.0)
-            self.tab.show_score(session.score, NOTHING)
+            self.tab.show_score(session.score, NO_SELECTION)
             self.tab.show_span(span.start_s, span.end_s)
 
     def show_mirror(self, wanted: bool) -> None:

@@ -94,7 +94,7 @@ class WalkDesk(QObject):
             self._walked, self._at = notes, -1 if by > 0 else 0
         self._at = (self._at + by) % len(notes)
         note = score.notes[notes[self._at]]
-        self._session.select(notes[self._at])
+        self._session.select(self._session.score.notes[notes[self._at]].id)
         self._player.set_pace(min(SLOW, self._player.pace))
         self._player.play_span(note.onset_s - BEFORE_S, note.offset_s + AFTER_S)
         self._say(place_said(score, note, self._settings.naming))

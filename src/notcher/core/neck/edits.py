@@ -6,9 +6,11 @@ from dataclasses import replace
 import numpy as np
 
 from notcher.core.neck.fretboard import Place, places
-from notcher.core.neck.placing import Placed, Sounding, place, sounding_of
+from notcher.core.neck.placing import Placed, Sounding, place, place_score, sounding_of
 from notcher.core.patterns import repeats
-from notcher.core.score import EDGE_S, LAST_FRET, Note, Score, Tuning, retimed
+from notcher.core.score import EDGE_S, LAST_FRET, Note, Score, Tuning, new_id, retimed
+from notcher.core.score.form import with_phrase_near
+from notcher.core.score.selection import Selection
 
 REACH = 4
 """Notes on each side that a place is priced against."""
@@ -20,9 +22,9 @@ LOW_HAND, TYPED_REACH = 7, 7
 """Up to this fret a single figure is a fret as it stands; so many frets away two figures are one fret."""
 
 
-def neighbour_place(score: Score, index: int, direction: int) -> Place | None:
+def neighbour_place(score: Score, note_id: str, direction: int) -> Place | None:
     """Return where a note's pitch lives on the nearest string in a direction (-1 higher, +1 lower); None if nowhere."""
-    note = score.notes[index]
+    note = score.note(note_id)
     found = [
         where
         for where in places(score.fretted_midi(note), score.tuning)
@@ -31,27 +33,57 @@ def neighbour_place(score: Score, index: int, direction: int) -> Place | None:
     return min(found, key=lambda where: abs(where.string - note.string), default=None)
 
 
-def place_on(score: Score, index: int, string: int) -> Place | None:
+# --- of what is selected ---
+def on_next_string(score: Score, chosen: Selection, direction: int, *, school: str) -> Score:
+    """Put the note on the next string where its pitch lives, -1 higher. Raises: ValueError where none is."""
+    where = neighbour_place(score, chosen.note(score).id, direction)
+    if where is None:
+        raise ValueError("this pitch lives on no string further that way")
+    return put(score, chosen, where, school=school)
+
+
+def over_strings(score: Score, chosen: Selection, direction: int, *, school: str) -> Score:
+    """Put the note on the next string with its fret kept: another pitch. Raises: ValueError where none is."""
+    note = chosen.note(score)
+    if not 1 <= note.string + direction <= score.tuning.strings:
+        raise ValueError("there is no string further that way")
+    return put(score, chosen, Place(note.string + direction, note.fret), school=school)
+
+
+def put(score: Score, chosen: Selection, where: Place, *, school: str) -> Score:
+    """Put the note on a place; when its pitch stays, the rest of the phrase is placed anew around it."""
+    note = chosen.note(score)
+    if score.tuning.midi(where.string, where.fret) == score.fretted_midi(note):
+        return moved_with_phrase(score, note.id, where, school=school)
+    return moved(score, note.id, where)
+
+
+def placed_near(score: Score, chosen: Selection, fret: int | None, *, school: str) -> Score:
+    """Place the phrase around a fret, as far as its pitches allow; None for nowhere in particular."""
+    return place_score(with_phrase_near(score, chosen.phrase(score), fret), school=school)
+
+
+def place_on(score: Score, note_id: str, string: int) -> Place | None:
     """Return where a note's pitch lives on a string; None where it does not."""
-    return next((where for where in places(score.fretted_midi(score.notes[index]), score.tuning)
+    return next((where for where in places(score.fretted_midi(score.note(note_id)), score.tuning)
                  if where.string == string), None)  # fmt: skip
 
 
-def moved(score: Score, index: int, where: Place) -> Score:
+def moved(score: Score, note_id: str, where: Place) -> Score:
     """Return the score with a note put on a place by hand: the solver leaves it there from now on."""
     return score.with_note(
-        index, string=where.string, fret=where.fret, finger=None, locked=True, doubt=None, certainty=1.0
+        note_id, string=where.string, fret=where.fret, finger=None, locked=True, doubt=None, certainty=1.0
     )
 
 
-def moved_with_phrase(score: Score, index: int, where: Place, *, school: str = "position") -> Score:
+def moved_with_phrase(score: Score, note_id: str, where: Place, *, school: str = "position") -> Score:
     """Return the score with a note put on a place by hand and the rest of its phrase placed anew around it.
 
     Where a lick of the phrase comes again it goes to the same places. What was placed by hand or accepted stays, and so
     does all else outside the phrase.
     """
-    score = moved(score, index, where)
-    phrase = score.phrase_at(score.notes[index].onset_s)
+    score = moved(score, note_id, where)
+    phrase = score.phrase_at(score.note(note_id).onset_s)
     if phrase is None:
         return score
     inside = score.notes_of(phrase)
@@ -84,11 +116,11 @@ def _repeats_of(score: Score, inside: range) -> dict[int, int]:
     return {at: by_first[first] for at, first in first_of.items() if first in by_first}
 
 
-def typed_fret(score: Score, index: int, fret: int) -> Score:
+def typed_fret(score: Score, note_id: str, fret: int) -> Score:
     """Return the score with a note on another fret of its string. Raises: ValueError beyond the neck."""
     if not score.tuning.capo <= fret <= LAST_FRET:
         raise ValueError(f"this neck has frets {score.tuning.capo} to {LAST_FRET}")
-    return moved(score, index, Place(score.notes[index].string, fret))
+    return moved(score, note_id, Place(score.note(note_id).string, fret))
 
 
 def fret_near(figures: str, hand: float) -> int | None:
@@ -105,39 +137,37 @@ def fret_near(figures: str, hand: float) -> int | None:
     return fret if fret <= LAST_FRET and as_said else None
 
 
-def inserted_at(score: Score, time_s: float, *, like: Note | None) -> tuple[Score, int]:
-    """Return the score with a new note at a time, on the place of `like`, and its index."""
+def inserted_at(score: Score, time_s: float, *, like: Note | None) -> tuple[Score, str]:
+    """Return the score with a new note at a time, on the place of `like`, and its id."""
     following = score.first_after(time_s)
     room_s = score.notes[following].onset_s - time_s if following < len(score.notes) else 0.3
     length_s = float(np.clip(room_s, 0.06, 0.3))
     place = Place(like.string, like.fret) if like is not None else Place(min(3, score.tuning.strings), 12)
-    note = Note(time_s, time_s + length_s, place.string, place.fret, locked=True)
-    changed = score.with_inserted(note)
-    return changed, changed.notes.index(note)
+    note = Note(time_s, time_s + length_s, place.string, place.fret, locked=True, id=new_id())
+    return score.with_inserted(note), note.id
 
 
 def appended(
-    score: Score, index: int, *, beats: float, place: Place | None = None, at_s: float | None = None
-) -> tuple[Score, int]:
-    """Return the score with a note written after another, and its index.
+    score: Score, note_id: str, *, beats: float, place: Place | None = None, at_s: float | None = None
+) -> tuple[Score, str]:
+    """Return the score with a note written after another, and its id.
 
-    index: the note before; -1 to begin at the first beat. beats: from its onset to the new one, 0 for the same time and
-    length. place: None takes the place of the note before. at_s: the onset, when it was pointed at. Without a beat map
-    a beat lasts half a second.
+    note_id: of the note before; empty to begin at the first beat. beats: from its onset to the new one, 0 for the same
+    time and length. place: None takes the place of the note before. at_s: the onset, when it was pointed at. Without a
+    beat map a beat lasts half a second.
     """
-    before = score.notes[index] if 0 <= index < len(score.notes) else None
-    onset_s = next_onset_s(score, index, beats=beats) if at_s is None else at_s
+    before = score.note_of(note_id)
+    onset_s = next_onset_s(score, note_id, beats=beats) if at_s is None else at_s
     beat_s = _beat_s(score, before)
     where = place or (Place(before.string, before.fret) if before is not None else Place(3, 12))
     offset_s = before.offset_s if before is not None and beats == 0 else onset_s + 0.95 * max(beats, 0.1) * beat_s
-    note = Note(onset_s, offset_s, where.string, where.fret, locked=True)
-    changed = score.with_inserted(note)
-    return changed, changed.notes.index(note)
+    note = Note(onset_s, offset_s, where.string, where.fret, locked=True, id=new_id())
+    return score.with_inserted(note), note.id
 
 
-def next_onset_s(score: Score, index: int, *, beats: float) -> float:
+def next_onset_s(score: Score, note_id: str, *, beats: float) -> float:
     """Return when a note written some beats after another would begin; see `appended`."""
-    before = score.notes[index] if 0 <= index < len(score.notes) else None
+    before = score.note_of(note_id)
     if before is None:
         return _beginning_s(score)
     return later(score, before.onset_s, beats=beats)
@@ -161,21 +191,19 @@ def _beginning_s(score: Score) -> float:
     return max(0.0, beat_map.time(-beat_map.pickup)) if beat_map.known else 0.0
 
 
-def copied(score: Score, indices: Sequence[int]) -> tuple[Note, ...]:
+def copied(notes: Sequence[Note]) -> tuple[Note, ...]:
     """Return notes to be pasted, their time counted from the first one's onset; they are others, with no id yet."""
-    notes = [score.notes[index] for index in indices]
     start_s = notes[0].onset_s if notes else 0.0
     return tuple(
         replace(n, onset_s=n.onset_s - start_s, offset_s=n.offset_s - start_s, starts_at=None, id="") for n in notes
     )
 
 
-def under_copied(score: Score, notes: Sequence[Note], time_s: float) -> tuple[int, ...]:
-    """Return the indices of the notes that sound where copied ones would be put."""
-    end_s = time_s + max(note.offset_s for note in notes)
-    return tuple(
-        index for index in range(score.first_after(end_s - EDGE_S)) if score.notes[index].offset_s > time_s + EDGE_S
-    )
+def under_copied(score: Score, notes: Sequence[Note], time_s: float) -> tuple[str, ...]:
+    """Return the ids of the notes that sound where copied ones would be put."""
+    end_s = time_s + max((note.offset_s for note in notes), default=0.0)
+    before_end = score.notes[: score.first_after(end_s - EDGE_S)]
+    return tuple(note.id for note in before_end if note.offset_s > time_s + EDGE_S)
 
 
 def pasted(
@@ -186,16 +214,18 @@ def pasted(
     semitones: int = 0,
     frets: int = 0,
     strings: int = 0,
-    instead: Sequence[int] = (),
+    instead: Sequence[str] = (),
     school: str = "position",
-) -> tuple[Score, int]:
-    """Return the score with copied notes put at a time, and the index of the first.
+) -> tuple[Score, str]:
+    """Return the score with copied notes put at a time, and the id of the first.
 
     semitones: moves the pitch, and every note is placed anew. frets: moves the shape along its strings. strings: moves
-    the shape over the strings, frets kept (+1 is lower). instead: indices of the notes that give way to them.
+    the shape over the strings, frets kept (+1 is lower). instead: ids of the notes that give way to them.
     Raises: ValueError when the shape leaves the neck; PlaceError when a pitch does.
     """
-    at = [replace(n, onset_s=n.onset_s + time_s, offset_s=n.offset_s + time_s) for n in notes]
+    if not notes:
+        raise ValueError("nothing was copied yet")
+    at = [replace(n, onset_s=n.onset_s + time_s, offset_s=n.offset_s + time_s, id=new_id()) for n in notes]
     if strings or frets:
         on_strings = all(1 <= n.string + strings <= score.tuning.strings for n in at)
         if not (on_strings and all(score.tuning.capo <= n.fret + frets <= LAST_FRET for n in at)):
@@ -211,13 +241,12 @@ def pasted(
             replace(n, string=found.place.string, fret=found.place.fret, finger=found.finger, locked=False)
             for n, found in zip(at, placed, strict=True)
         ]
-    changed = score.without(instead)
-    changed = changed.with_notes((*changed.notes, *at))
-    return changed, changed.notes.index(at[0])
+    kept = score.without(instead)
+    return kept.with_notes((*kept.notes, *at)), at[0].id
 
 
-def inserted(score: Score, note: Note, midi: float, *, school: str = "position") -> tuple[Score, int]:
-    """Return the score with a note of a fretted pitch put where its neighbours' hand can take it, and its index.
+def inserted(score: Score, note: Note, midi: float, *, school: str = "position") -> tuple[Score, str]:
+    """Return the score with a note of a fretted pitch put where its neighbours' hand can take it, and its id.
 
     note: everything but its place. Raises: PlaceError when the pitch is on no string.
     """
@@ -228,9 +257,10 @@ def inserted(score: Score, note: Note, midi: float, *, school: str = "position")
     new = Sounding(note.onset_s, note.offset_s, midi, attack, size, note.tone)
     position = min(at, REACH)
     found = place([*soundings[:position], new, *soundings[position:]], score.tuning, school=school)[position]
-    written = replace(note, string=found.place.string, fret=found.place.fret, finger=found.finger, doubt=None)
-    changed = score.with_inserted(written)
-    return changed, changed.notes.index(written)
+    note_id = note.id if note.id and score.note_of(note.id) is None else new_id()
+    where = found.place
+    written = replace(note, string=where.string, fret=where.fret, finger=found.finger, doubt=None, id=note_id)
+    return score.with_inserted(written), note_id
 
 
 def nearest_place(midi: float, neck: Tuning, near: Place) -> Place:
@@ -244,8 +274,9 @@ def nearest_place(midi: float, neck: Tuning, near: Place) -> Place:
     return min(found, key=lambda where: (where.string != near.string, abs(where.fret - near.fret), where.string))
 
 
-def alternatives(score: Score, index: int, *, school: str = "position") -> Placed:
+def alternatives(score: Score, note_id: str, *, school: str = "position") -> Placed:
     """Return where else a note could go while its neighbours stay, with the extra cost of each place and its reason."""
+    index = score.position(note_id)
     first, last = max(0, index - REACH), min(len(score.notes), index + REACH + 1)
     soundings = [
         replace(sounding_of(score, note), lock=None if at == index else Place(note.string, note.fret))
@@ -270,18 +301,20 @@ def retuned(score: Score, tuning: Tuning, *, school: str = "position") -> Score:
 
 KEPT = ("id", "remark", "division", "starts_at", "slip", "readings")
 """What a note keeps of its own when it is made like another one."""
-Partner = tuple[int, int | None, int | None, int | None]
+Partner = tuple[str, int | None, int | None, int | None]
 
 
-def corrected_elsewhere(score: Score, index: int, partners: Sequence[Partner]) -> Score:
+def corrected_elsewhere(score: Score, note_id: str, partners: Sequence[Partner]) -> Score:
     """Return the score with some notes made what one note is, each where its own lick lies.
 
-    partners: each note, and by how many frets, strings and semitones it lies from the one; None where that is not told.
-    Their times and remarks stay. One whose place the neck does not have stays as it is.
+    partners: each note's id, and by how many frets, strings and semitones it lies from the one; None where that is not
+    told. Their times and remarks stay. One whose place the neck does not have stays as it is.
     """
-    note, changed = score.notes[index], {}
-    for at, frets, strings, semitones in partners:
-        other = score.notes[at]
+    note, changed = score.note(note_id), {}
+    for other_id, frets, strings, semitones in partners:
+        other = score.note_of(other_id)
+        if other is None:
+            continue
         string = other.string if strings is None else note.string + strings
         if not 1 <= string <= score.tuning.strings:
             continue
@@ -294,5 +327,5 @@ def corrected_elsewhere(score: Score, index: int, partners: Sequence[Partner]) -
         if score.tuning.capo <= fret <= LAST_FRET:
             like = retimed(note, other.onset_s, other.offset_s)
             kept = {name: getattr(other, name) for name in KEPT}
-            changed[at] = replace(like, string=string, fret=fret, locked=True, certainty=1.0, doubt=None, **kept)
+            changed[other_id] = replace(like, string=string, fret=fret, locked=True, certainty=1.0, doubt=None, **kept)
     return score.with_changed(changed)
