@@ -215,19 +215,19 @@ class Day:
     def end(self) -> None:
         """Close the window; what a walk leaves unsaved is no question."""
         program = self.program
-        program.session.mark_saved(program.session.document, program.session.undo_stack.index())
-        program.window.close()
+        program.saved()
+        program.close()
         self.app.processEvents()
 
     def idle(self) -> None:
         QTest.qWait(40)
-        self.hands.wait(lambda: not self.program.jobs.busy, "the end of the work")
+        self.hands.wait(lambda: not self.program.busy, "the end of the work")
 
     def look(self, name: str) -> None:
         self._shots(name, self.program.window)
 
     def said(self) -> str:
-        return self.program.window.notices.label.text()
+        return self.program.said
 
     def check(self, holds: bool, what: str) -> None:
         if not holds:
@@ -285,10 +285,10 @@ class Day:
         hands.press("Return")
         hands.answer(str(self.desk.recording))
         begun = time.monotonic()
-        hands.wait(lambda: bool(program.session.score.notes), "the first notes")
+        hands.wait(lambda: bool(program.score.notes), "the first notes")
         self.first_s = time.monotonic() - begun
-        self.first_heard = len(program.session.score.notes)
-        self.check(program.window.bench is Bench.NOTCH, "the tab is in view")
+        self.first_heard = len(program.score.notes)
+        self.check(program.bench is Bench.NOTCH, "the tab is in view")
 
     def first_phrase(self) -> None:
         hands, program = self.hands, self.program
@@ -298,14 +298,14 @@ class Day:
         hands.press("Space")
         self.idle()
         hands.press("L")
-        self.check(len(program.session.score.notes) > self.first_heard or self.first_heard > 20, "the rest is there")
+        self.check(len(program.score.notes) > self.first_heard or self.first_heard > 20, "the rest is there")
         self.look("first phrase")
 
     def checked(self) -> None:
         hands, program = self.hands, self.program
         hands.step("lead, tuning and beat are checked")
         hands.press("Ctrl+1")
-        self.check(program.window.bench is Bench.HEAR, "the Hear bench is in view")
+        self.check(program.bench is Bench.HEAR, "the Hear bench is in view")
         self.look("hear")
         hands.press("Ctrl+2")
 
@@ -314,7 +314,7 @@ class Day:
         hands.step("every finding is settled")
         prove = program.prove
         hands.press("Ctrl+3")
-        hands.wait(lambda: prove.row is not None and not program.jobs.busy, "the findings")
+        hands.wait(lambda: prove.row is not None and not program.busy, "the findings")
         self.look("prove")
         for _ in range(80):
             row = prove.row
@@ -335,7 +335,7 @@ class Day:
         self.idle()
         hands.press("Ctrl+Alt+D")
         self.idle()
-        self.check(bool(program.session.score.chords), "chords are proposed")
+        self.check(bool(program.score.chords), "chords are proposed")
         self.look("targets")
 
     def easier(self) -> None:
@@ -343,7 +343,7 @@ class Day:
         hands.step("an easier variant of a phrase")
         hands.press("Home", "Ctrl+Shift+E")
         hands.answer()
-        self.check(len(program.session.document.score.variants) == 1, "there is a variant")
+        self.check(len(program.document.score.variants) == 1, "there is a variant")
 
     def saved(self) -> None:
         hands, program = self.hands, self.program
@@ -366,7 +366,7 @@ class Day:
         hands, program = self.hands, self.program
         hands.step("the lesson runs by itself", lesson=True)
         hands.press("Shift+Return")
-        hands.wait(lambda: program.runner.runs and program.player.playing, "the first step")
+        hands.wait(lambda: program.teaching.runner.runs and program.player.playing, "the first step")
         hands.step("the stand: two lines on the whole screen", lesson=True)
         hands.press("F11")
         self.idle()
@@ -374,13 +374,13 @@ class Day:
         self.look("stand")
         hands.step("back from the stand, and the lesson ended", lesson=True)
         hands.press("Esc", "Shift+Return")
-        self.check(not program.runner.runs, "the lesson is over")
+        self.check(not program.teaching.runner.runs, "the lesson is over")
         program.settings.set("switch_1", "walk_words.next")
         hands.step("walked through by foot, five notes said", lesson=False)
         for _ in range(5):
             hands.press("F9")
         self.idle()
-        self.check(len(program.walk.voice.said) >= 5, "five are said")
+        self.check(len(program.teaching.walk.voice.said) >= 5, "five are said")
         program.player.stop()
 
     def a_take(self) -> None:
@@ -388,19 +388,19 @@ class Day:
         takes = program.teach.takes
         hands.step("a take is recorded and checked", lesson=True)
         hands.press("F8")
-        hands.wait(lambda: bool(takes.takes) and program.recorder.state == "idle", "the take")
+        hands.wait(lambda: bool(takes.takes) and program.teaching.recorder.state == "idle", "the take")
         self.idle()
         self.look("take")
         hands.step("its verdict goes on the board", lesson=True)
-        before = len(program.practice.passes)
+        before = len(program.passes)
         hands.press("V")
-        self.check(len(program.practice.passes) == before + 1, "it is marked")
+        self.check(len(program.passes) == before + 1, "it is marked")
 
     def marked(self) -> None:
         hands, program = self.hands, self.program
         hands.step("a phrase is marked clean", lesson=True)
         hands.press("Escape", "C")
-        self.check(bool(program.practice.passes), "it is marked")
+        self.check(bool(program.passes), "it is marked")
         hands.step("what was done goes into the ledger", lesson=True)
         hands.press("Shift+G")
         hands.answer()
@@ -426,10 +426,10 @@ class Day:
         hands, program = self.hands, self.program
         hands.step("next week: what is due, and go on", lesson=True)
         hands.press("Ctrl+7")
-        hands.wait(lambda: program.record.chosen is not None, "what is due")
+        hands.wait(lambda: program.record.bench.chosen is not None, "what is due")
         self.look("due")
         hands.press("Return")
-        hands.wait(lambda: program.window.bench is Bench.TEACH and program.session.path is not None, "the solo")
+        hands.wait(lambda: program.bench is Bench.TEACH and program.session.path is not None, "the solo")
         self.idle()
         hands.step("the next lesson is planned", lesson=True)
         hands.press("P")
@@ -445,7 +445,7 @@ class Day:
         hands.press("Ctrl+7", "7")
         self.idle()
         self.look("given out")
-        table = program.record.sent.list
+        table = program.record.bench.sent.list
         self.check(table.rowCount() > 0 and "1 change" in table.item(0, 2).text(), "the change is told")
         hands.step("the revision is sent with what changed")
         hands.press("Ctrl+Alt+N")
@@ -467,10 +467,10 @@ class Day:
         for string, fret in by_hand_line(self.desk.solo):
             while (far := string - program.notch.writing.string) != 0:
                 hands.press("Down" if far > 0 else "Up")
-            for figure in figures_for(fret, [note.fret for note in program.session.score.notes]):
+            for figure in figures_for(fret, [note.fret for note in program.score.notes]):
                 hands.press(figure)
             QTest.qWait(NOTE_MS)
-        written = [(note.string, note.fret) for note in program.session.score.notes]
+        written = [(note.string, note.fret) for note in program.score.notes]
         self.check(written == by_hand_line(self.desk.solo), "the line stands there")
         self.keys_a_note = step.acts / len(written)
         self.look("by hand")
@@ -480,15 +480,15 @@ class Day:
         hands.step("a student's text tab is brought in")
         hands.press("Ctrl+O")
         hands.answer(str(self.desk.folder / "from a student.txt"))
-        hands.wait(lambda: len(program.session.score.notes) > 20, "the tab")
+        hands.wait(lambda: len(program.score.notes) > 20, "the tab")
         hands.step("laid over the recording, and proved")
         hands.press("Ctrl+Alt+R")
         hands.answer(str(self.desk.recording))
-        hands.wait(lambda: program.session.document.clip is not None and not program.jobs.busy, "the recording")
+        hands.wait(lambda: program.document.clip is not None and not program.busy, "the recording")
         hands.press("Ctrl+3")
-        hands.wait(lambda: bool(program.prove.summary.text()) and not program.jobs.busy, "the findings")
-        found = sum(note.doubt is None for note in program.session.score.notes)
-        self.check(found > 0.8 * len(program.session.score.notes), "most notes are found")
+        hands.wait(lambda: bool(program.prove.summary.text()) and not program.busy, "the findings")
+        found = sum(note.doubt is None for note in program.score.notes)
+        self.check(found > 0.8 * len(program.score.notes), "most notes are found")
         self.look("student's tab")
 
     def second_version(self) -> None:
@@ -497,7 +497,7 @@ class Day:
         hands.step("a second version is compared")
         hands.press("Ctrl+Alt+O")
         hands.answer(str(self.desk.folder / "Another night.wav"))
-        hands.wait(lambda: program.window.bench is Bench.SHAPES and not program.jobs.busy, "the comparison")
+        hands.wait(lambda: program.bench is Bench.SHAPES and not program.busy, "the comparison")
         self.idle()
         hands.press("N", "Return")
         self.look("versions")
@@ -505,21 +505,21 @@ class Day:
     def long_evening(self) -> None:
         hands, program = self.hands, self.program
         self._open("Long evening.ogg", whole=False)
-        strip, length_s = program.reel.strip, program.session.document.clip.duration_s
+        strip, length_s = program.reel.strip, program.document.clip.duration_s
         hands.step("of a long evening one solo is kept")
         begin, end = (round(strip.width() * share) for share in (0.51 / 3 + 0.005, 0.98 / 3 + 0.005))
         middle = strip.height() // 2
         hands.drag(program.window, strip, QPoint(begin, middle), QPoint(end, middle))
         hands.press("Ctrl+Alt+X")
-        hands.wait(lambda: program.session.document.clip.duration_s < length_s / 2, "the stretch")
+        hands.wait(lambda: program.document.clip.duration_s < length_s / 2, "the stretch")
         self.idle()
-        self.check(len(program.session.score.notes) > 20, "its notes are written")
+        self.check(len(program.score.notes) > 20, "its notes are written")
         self.look("kept")
 
     def half_step_down(self) -> None:
         hands, program = self.hands, self.program
         self._open("Half a step down, flat.wav")
-        flat = program.session.score.tuning.offset_cents
+        flat = program.score.tuning.offset_cents
         self.check(-35 < flat < -25, f"30 cents flat is found ({flat:.1f})")
         hands.step("tuned half a step down")
         hands.press("Ctrl+1")
@@ -528,7 +528,7 @@ class Day:
         self.look("tunings")
         hands.press("H", "Return")
         self.idle()
-        self.check(program.session.score.tuning.open_midi[0] == STANDARD.open_midi[0] - 1, "the neck is lower")
+        self.check(program.score.tuning.open_midi[0] == STANDARD.open_midi[0] - 1, "the neck is lower")
         self._agrees(semitones=-1, stretch=2 ** (130 / 1200))
 
     def one_side(self) -> None:
@@ -544,13 +544,13 @@ class Day:
         hands.step(f"opened: {name}")
         hands.press("Ctrl+O")
         hands.answer(str(self.desk.folder / name))
-        hands.wait(lambda: bool(program.session.score.notes), "the first notes")
+        hands.wait(lambda: bool(program.score.notes), "the first notes")
         if whole:
             self.idle()
 
     def _agrees(self, *, semitones: int = 0, stretch: float = 1.0, least: float = 0.8) -> None:
         """Hold what was heard against what was played: the share of notes at their time and pitch."""
-        found, played = self.program.session.score, self.desk.solo
+        found, played = self.program.score, self.desk.solo
         heard = [(note.onset_s, found.fretted_midi(note) + note.reading.bend_semitones) for note in found.notes]
         right = sum(
             any(

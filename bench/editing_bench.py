@@ -131,7 +131,7 @@ class Hands:
 
     @property
     def score(self) -> Score:
-        return self.program.session.score
+        return self.program.score
 
     @property
     def note(self) -> Note:
@@ -381,11 +381,11 @@ def main() -> None:
         program = simulated_program(Path(scratch))
         for name, true, clip, beat_s in others(options.cases) if options.cases else own():
             heard = draft(clip, tuning=true.tuning)  # the instructor has settled the tuning first
-            program.session.open(Document(heard.score, clip, heard.track, heard.attacks_s), None)
+            program.open(Document(heard.score, clip, heard.track, heard.attacks_s), None)
             from_draft = Hands(app, program, EVERYTHING - {"end"} if options.cases else EVERYTHING)
             first_wrong = wrong_notes(from_draft, true, heard.score)
             correct(from_draft, true)
-            left = wrong_notes(from_draft, true, program.session.score)
+            left = wrong_notes(from_draft, true, program.score)
             program.session.undo_stack.setClean()
             if not beat_s:
                 totals += (len(true.notes), first_wrong, from_draft.count, 0, left)
@@ -396,10 +396,10 @@ def main() -> None:
                 for kind, times in from_draft.by_kind.items():
                     kinds["draft"][kind] = kinds["draft"].get(kind, 0) + times
                 continue
-            program.session.open(Document(Score(tuning=true.tuning, beat_map=true.beat_map)), None)
+            program.open(Document(Score(tuning=true.tuning, beat_map=true.beat_map)), None)
             from_page = Hands(app, program)
             write(from_page, true, beat_s)
-            left_page = wrong_notes(from_page, true, program.session.score)
+            left_page = wrong_notes(from_page, true, program.score)
             program.session.undo_stack.setClean()
             program.notch.writing.set_on(False)
             count = len(true.notes)
@@ -412,7 +412,7 @@ def main() -> None:
             for name, hands in (("draft", from_draft), ("page", from_page)):
                 for kind, times in hands.by_kind.items():
                     kinds[name][kind] = kinds[name].get(kind, 0) + times
-        program.window.close()
+        program.close()
     count, _, by_draft, by_page, left = totals
     lines = [
         "# Correcting and writing",

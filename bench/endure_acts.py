@@ -121,7 +121,7 @@ class Walk:
             self._keys(waiting, "Escape")
             if self._asking() is waiting and isinstance(waiting, QDialog):
                 waiting.reject()
-        self.program.recorder.cancel()
+        self.program.teaching.recorder.cancel()
         for keys in ("Escape", "Escape", "Ctrl+2", "Escape"):
             self._keys(self._focused(), keys)
 
@@ -130,7 +130,7 @@ class Walk:
         start, since = self.begin(), 0
         for number in range(acts):
             kind = str(self.dice.choice(KINDS, p=CHANCES))
-            before = self.program.session.document.score
+            before = self.program.document.score
             begun = time.perf_counter()
             try:
                 self._act(kind)
@@ -144,7 +144,7 @@ class Walk:
                 sys.excepthook(type(problem), problem, problem.__traceback__)
             self.walked.kinds[kind] += 1
             since += 1
-            after = self.program.session.document.score
+            after = self.program.document.score
             if after is not before:
                 self.walked.changed += 1
                 self._check(after, number)
@@ -160,12 +160,12 @@ class Walk:
         """Undo all that was done by pressing the keys for it, then do it again."""
         self.to_the_tab()
         self._settle()
-        stack, end = self.program.session.undo_stack, self.program.session.document.score
+        stack, end = self.program.session.undo_stack, self.program.document.score
         steps = stack.index()
         self._press_until("Ctrl+Z", lambda: not stack.canUndo(), stack.count())
-        same = _same(self.program.session.document.score, start)
+        same = _same(self.program.document.score, start)
         self._press_until("Ctrl+Shift+Z", lambda: stack.index() >= steps, stack.count())
-        self.walked.stretches.append((steps, same, _same(self.program.session.document.score, end)))
+        self.walked.stretches.append((steps, same, _same(self.program.document.score, end)))
 
     def _press_until(self, keys: str, done: Callable[[], bool], most: int) -> None:
         for _ in range(most + 20):
@@ -281,7 +281,7 @@ class Walk:
 
     def _settle(self) -> None:
         until = time.monotonic() + 20
-        while self.program.jobs.busy and time.monotonic() < until:
+        while self.program.busy and time.monotonic() < until:
             QTest.qWait(5)
 
 

@@ -108,7 +108,7 @@ class Life:
             opening.open_path(str(first))
         self._wait(lambda: bool(session.score.notes))
         if not buttons:
-            self._wait(lambda: not self.program.jobs.busy)  # a recording was heard to its end
+            self._wait(lambda: not self.program.busy)  # a recording was heard to its end
         self.tell("opened", way="unsaved work" if buttons else "file", digest=digest(session.score))
         self._digest = digest(session.score)
         self._keys("Ctrl+2")
@@ -148,7 +148,7 @@ class Life:
             time.sleep(0.004)
 
     def _look(self) -> None:
-        now = digest(self.program.session.document.score)
+        now = digest(self.program.document.score)
         if now != self._digest:
             self._digest = now
             self.tell("score", digest=now)
@@ -172,7 +172,7 @@ class Life:
 
     def _taking(self) -> None:
         self._keys("F8")
-        recorder, input_ = self.program.recorder, self.program.guitar
+        recorder, input_ = self.program.teaching.recorder, self.program.guitar
         until = time.monotonic() + float(self.dice.uniform(0.5, 4.0))
         while time.monotonic() < until:
             self._pass(0.05)

@@ -54,7 +54,7 @@ class Desk:
         self.window, self.session = self.program.window, self.program.session
 
     def open(self, path: Path) -> None:
-        self.program.opening.open_path(str(path))
+        self.program.open_path(str(path))
         self.until(lambda: bool(self.session.score.notes), "the solo")
         self.idle()
         self.press("Ctrl+2")
@@ -69,7 +69,7 @@ class Desk:
 
     def idle(self, seconds: float = 0.1) -> None:
         QTest.qWait(round(1000 * seconds))
-        self.until(lambda: not self.program.jobs.busy, "the end of the work")
+        self.until(lambda: not self.program.busy, "the end of the work")
 
     def until(self, done: Callable[[], bool], what: str, *, seconds: float = 60.0) -> None:
         end = time.monotonic() + seconds
@@ -204,13 +204,13 @@ def disk_of_the_program(folder: Path, kind: str) -> None:
     desk.idle(0.5)
     check(bool(desk.said()), "a sentence says that a mark cannot be noted")
     tell(desk.said())
-    marks = len(desk.program.practice.passes)
+    marks = len(desk.program.passes)
     check(marks == 2, f"both marks are seen: {marks}")
     desk.hush()
     desk.press("F8")
     desk.idle(0.5)
     tell(desk.said() or "(a take is recorded; it is kept once there is room)")
-    desk.until(lambda: desk.program.recorder.state == "idle", "the end of the take")
+    desk.until(lambda: desk.program.teaching.recorder.state == "idle", "the end of the take")
     desk.idle()
     disk.over()
     desk.press("Escape", "Ctrl+5", "Right", "C", "Ctrl+2", "Right", "S")
@@ -248,7 +248,7 @@ def recording_vanishes(folder: Path) -> None:
     check(read_document(file).clip is not None, "the recording is saved with the solo")
     desk.end()
     desk = Desk(folder, folder / "state")
-    desk.program.opening.open_path(str(recording))
+    desk.program.open_path(str(recording))
     desk.idle()
     check(bool(desk.said()), "a sentence says that the recording is not there")
     tell(desk.said())
@@ -268,7 +268,7 @@ def recording_changes(folder: Path) -> None:
     assert clip is not None
     assert kept is not None
     check(bool(np.abs(kept.samples - clip.samples).max() < 1e-3), "what was heard is what is saved")
-    desk.program.opening.open_path(str(recording))
+    desk.program.open_path(str(recording))
     desk.idle()
     check(bool(desk.said()), "a sentence says that it is no sound")
     tell(desk.said())
@@ -314,7 +314,7 @@ def clock_set_back(folder: Path) -> None:
         desk.idle()
         desk.press("Ctrl+2", "Home", "S", "Ctrl+S")
         desk.idle()
-    marks = len(desk.program.practice.passes)
+    marks = len(desk.program.passes)
     check(marks == 5, f"all five marks are there: {marks}")
     check(all(np.isfinite(value) for value in desk.program.practice.due.values()), "what is due is a number")
     check(not desk.session.unsaved, "everything is saved")
@@ -376,13 +376,13 @@ def guitar_unplugged(folder: Path) -> None:
     check(not desk.program.guitar.simulated, "the server's input is found")
     desk.open(saved_solo(folder, phrase_s=8.0))
     desk.press("F8")
-    desk.until(lambda: desk.program.recorder.state == "recording", "the recording")
+    desk.until(lambda: desk.program.teaching.recorder.state == "recording", "the recording")
     desk.until(lambda: desk.program.guitar.position > 1.5 * desk.program.guitar.sample_rate, "a second and a half")
     for module in ("module-remap-source", "module-null-sink"):  # of one alone the server finds another by itself
         subprocess.run(["pactl", "unload-module", module], check=True)
     desk.until(lambda: bool(desk.said()), "a sentence", seconds=20)
     tell(desk.said())
-    desk.until(lambda: desk.program.recorder.state == "idle", "the end of the take")
+    desk.until(lambda: desk.program.teaching.recorder.state == "idle", "the end of the take")
     desk.idle()
     takes = desk.program.practice.takes
     check(len(takes) == 1, f"the take is kept: {len(takes)}")

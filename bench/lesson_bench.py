@@ -53,7 +53,7 @@ def bends() -> Score:
 
 def mirror_times(app: QApplication, program: Program) -> list[float]:
     """Milliseconds from a delivered block to the picture that shows it."""
-    view, desk = program.teach.mirror, program.mirror
+    view, desk = program.teach.mirror, program.teaching.mirror
     times: list[float] = []
     while len(times) < 300 and desk.on:
         time.sleep(0.012)
@@ -108,22 +108,22 @@ def main() -> None:
     app = QApplication(sys.argv[:1])
     with tempfile.TemporaryDirectory() as folder:
         program = simulated_program(Path(folder))
-        program.session.open(Document(bends()), None)
-        program.window.show_bench(Bench.TEACH)
-        program.mirror.toggle()
+        program.open(Document(bends()), None)
+        program.show(Bench.TEACH)
+        program.teaching.mirror.toggle()
         wait(app, lambda: program.guitar.recording)
         times = mirror_times(app, program)
-        program.mirror.stop()
-        program.session.open(Document(demo_score()), None)
-        program.commands.run("view.stand")
+        program.teaching.mirror.stop()
+        program.open(Document(demo_score()), None)
+        program.run("view.stand")
         stand = []
         for at in np.linspace(0, 50, 100):
             begun = time.perf_counter()
-            program.stand.show_time(float(at))
-            program.stand.repaint()
+            program.teaching.stand.show_time(float(at))
+            program.teaching.stand.repaint()
             stand.append(1000 * (time.perf_counter() - begun))
-        program.session.mark_saved(program.session.document, program.session.undo_stack.index())
-        program.window.close()
+        program.saved()
+        program.close()
     middle, worst = mirror_error()
     heard_ms, cents, whole_s = another_pace()
     mixed_ms, _, mixed_s = another_pace((1, 1, 2, 1))

@@ -74,7 +74,7 @@ def main() -> None:
         program.window.show()
         saved(app, program.window, folder / f"start{'' if options.theme == 'paper' else '-' + options.theme}.png")
         program.opening.open_demo()
-        wait_until(app, lambda: program.session.score.notes != () and not program.jobs.busy)
+        wait_until(app, lambda: program.score.notes != () and not program.busy)
         take_pictures(app, program, folder, options.theme)
         keys = ((str(command.scope), command.label, command.keys) for command in program.commands)
         (FOLDER / f"{KEYS}.md").write_text(keys_page(keys), "utf-8")
@@ -84,12 +84,12 @@ def main() -> None:
         picture_of_sheets(app, program, folder, options.theme)
         picture_of_another_version(app, program, folder, options.theme, Path(scratch))
         picture_of_the_catalogue(app, program, folder, options.theme, Path(scratch))
-        program.session.mark_saved(program.session.document, program.session.undo_stack.index())
-        program.opening.open_path(str(demo_audio("mix")))
-        wait_until(app, lambda: program.session.analysis is not None and not program.jobs.busy)
+        program.saved()
+        program.open_path(str(demo_audio("mix")))
+        wait_until(app, lambda: program.session.analysis is not None and not program.busy)
         picture_of_shapes(app, program, folder, options.theme)
-        program.session.mark_saved(program.session.document, program.session.undo_stack.index())
-        program.window.close()
+        program.saved()
+        program.close()
 
 
 def saved(app: QApplication, widget: QWidget, path: Path) -> None:
@@ -103,9 +103,9 @@ def saved(app: QApplication, widget: QWidget, path: Path) -> None:
 def picture_of_sheets(app: QApplication, program: Program, folder: Path, theme: str) -> None:
     """The Sheets bench, and the first page as it is printed."""
     suffix = "" if theme == "paper" else f"-{theme}"
-    program.window.show_bench(Bench.SHEETS)
+    program.show(Bench.SHEETS)
     program.window.notices.quiet()
-    wait_until(app, lambda: bool(program.sheets.view.pages) and not program.jobs.busy)
+    wait_until(app, lambda: bool(program.sheets.view.pages) and not program.busy)
     program.sheets.view.fit("page")
     saved(app, program.window, folder / f"sheets{suffix}.png")
     if theme == "paper":  # a page is white on every bench
@@ -116,9 +116,9 @@ def picture_of_another_version(app: QApplication, program: Program, folder: Path
     """The demo against a version of it with another tempo, key and some other notes."""
     suffix = "" if theme == "paper" else f"-{theme}"
     path = scratch / "Lantern Watch, second night.notch"
-    write_document(Document(version_pair(program.session.document.score, 5).second), path)
+    write_document(Document(version_pair(program.document.score, 5).second), path)
     program.comparing.compare(str(path))
-    wait_until(app, lambda: program.window.bench is Bench.SHAPES and not program.jobs.busy)
+    wait_until(app, lambda: program.bench is Bench.SHAPES and not program.busy)
     program.shapes.versions.step(1)
     saved(app, program.window, folder / f"versions{suffix}.png")
 
@@ -130,48 +130,48 @@ def picture_of_the_catalogue(app: QApplication, program: Program, folder: Path, 
     solos.mkdir()
     for seed, title in enumerate(("Fog signal", "Dog watch", "Lamp room", "Slack water", "Riding light")):
         write_document(Document(replace(second_case(seed).score, title=title)), solos / f"{title}.notch")
-    write_document(Document(program.session.document.score), solos / "Lantern Watch.notch")
-    program.window.show_bench(Bench.NOTCH)
-    program.commands.run("catalogue.show")
-    wait_until(app, lambda: program.catalogue.view is not None and not program.jobs.busy)
-    program.catalogue.gather(str(solos))
-    wait_until(app, lambda: not program.jobs.busy)
-    program.catalogue.line.setText("minor bends")
-    program.catalogue.search()
-    wait_until(app, lambda: not program.jobs.busy)
+    write_document(Document(program.document.score), solos / "Lantern Watch.notch")
+    program.show(Bench.NOTCH)
+    program.run("catalogue.show")
+    wait_until(app, lambda: program.record.catalogue.view is not None and not program.busy)
+    program.record.catalogue.gather(str(solos))
+    wait_until(app, lambda: not program.busy)
+    program.record.catalogue.line.setText("minor bends")
+    program.record.catalogue.search()
+    wait_until(app, lambda: not program.busy)
     program.window.notices.quiet()
     saved(app, program.window, folder / f"catalogue{suffix}.png")
-    program.catalogue.hide()
+    program.record.catalogue.hide()
 
 
 def picture_of_shapes(app: QApplication, program: Program, folder: Path, theme: str) -> None:
     """What comes again in the solo, with one playing chosen; then degrees and licks over the tab."""
     suffix = "" if theme == "paper" else f"-{theme}"
-    program.commands.run("chords.propose")
-    wait_until(app, lambda: program.meaning.score is program.session.score and not program.jobs.busy)
-    program.window.show_bench(Bench.SHAPES)
+    program.run("chords.propose")
+    wait_until(app, lambda: program.meaning.score is program.score and not program.busy)
+    program.show(Bench.SHAPES)
     program.shapes.view._go(2, 1)
     program.window.notices.quiet()
     saved(app, program.window, folder / f"shapes{suffix}.png")
-    program.window.show_bench(Bench.NOTCH)
+    program.show(Bench.NOTCH)
     for command in ("view.degrees", "view.licks"):
-        program.commands.run(command)
-    program.session.select(program.session.score.notes[22].id)
+        program.run(command)
+    program.session.select(program.score.notes[22].id)
     program.notch.tab.show_span(10.6, 18.0)
     program.window.notices.quiet()
     saved(app, program.window, folder / f"notch-meaning{suffix}.png")
     for command in ("view.degrees", "view.licks"):
-        program.commands.run(command)
+        program.run(command)
 
 
 def picture_of_a_take(app: QApplication, program: Program, folder: Path, theme: str) -> None:
     """A simulated guitarist whose bends stay short, recorded along with the band."""
-    program.window.show_bench(Bench.TEACH)
+    program.show(Bench.TEACH)
     board = program.teach.board
     board.go(2, 4)
     program.teach.set_along("band")
-    program.take_desk.record_take()
-    wait_until(app, lambda: bool(program.teach.takes.takes) and program.recorder.state == "idle")
+    program.teaching.takes.record_take()
+    wait_until(app, lambda: bool(program.teach.takes.takes) and program.teaching.recorder.state == "idle")
     program.window.notices.quiet()
     saved(app, program.window, folder / f"take{'' if theme == 'paper' else f'-{theme}'}.png")
     program.teach.show_takes(False)
@@ -183,16 +183,16 @@ def picture_of_the_mirror(app: QApplication, program: Program, folder: Path, the
     guitar = program.guitar
     guitar._speed = 1.0  # type: ignore[attr-defined]  # pitch is heard in real time
     guitar.latency_s = 0.0  # type: ignore[attr-defined]
-    program.window.show_bench(Bench.TEACH)
+    program.show(Bench.TEACH)
     program.teach.board.go(0, 6)
     program.player.set_pace(1.0)
-    program.mirror.toggle()
+    program.teaching.mirror.toggle()
     wait_until(app, lambda: guitar.recording)
     until = time.monotonic() + 3.2
     wait_until(app, lambda: time.monotonic() > until)
     program.window.notices.quiet()
     saved(app, program.window, folder / f"mirror{'' if theme == 'paper' else f'-{theme}'}.png")
-    program.mirror.stop()
+    program.teaching.mirror.stop()
     guitar._speed, guitar.latency_s = SPEED, 0.12  # type: ignore[attr-defined]
     program.player.set_pace(0.5)
 
@@ -210,8 +210,8 @@ def picture_of_doubts(app: QApplication, program: Program, folder: Path, theme: 
     program.notch.editor.type_fret(session.score.notes[plain[0]].fret + 1)
     session.select(session.score.notes[plain[30]].id)
     run("note.delete")
-    program.window.show_bench(Bench.PROVE)
-    wait_until(app, lambda: program.prove.proof is not None and not program.jobs.busy)
+    program.show(Bench.PROVE)
+    wait_until(app, lambda: program.prove.proof is not None and not program.busy)
     session.select(session.score.notes[bent[0]].id)
 
     def row_of_the_bend() -> int | None:
@@ -219,10 +219,10 @@ def picture_of_doubts(app: QApplication, program: Program, folder: Path, theme: 
         findings = [row.finding for row in rows]
         return next((i for i, f in enumerate(findings) if f and f.index == bent[0] and f.status == Status.BEND), None)
 
-    wait_until(app, lambda: row_of_the_bend() is not None and not program.jobs.busy)
+    wait_until(app, lambda: row_of_the_bend() is not None and not program.busy)
     program.prove.list.selectRow(row_of_the_bend() or 0)
     saved(app, program.window, folder / f"prove{'' if theme == 'paper' else f'-{theme}'}.png")
-    program.session.mark_saved(program.session.document, program.session.undo_stack.index())
+    program.saved()
 
 
 def take_pictures(app: QApplication, program: Program, folder: Path, theme: str) -> None:
@@ -232,10 +232,10 @@ def take_pictures(app: QApplication, program: Program, folder: Path, theme: str)
         saved(app, program.window, folder / f"{name}.png")
 
     suffix = "" if theme == "paper" else f"-{theme}"
-    score = program.session.score
+    score = program.score
     program.notch.tab.go_to(0.0)
     bent = next(i for i, note in enumerate(score.notes) if note.reading.bend_semitones > 2.5)
-    program.session.select(program.session.score.notes[bent].id)
+    program.session.select(program.score.notes[bent].id)
     program.player.seek(score.notes[bent].onset_s + 0.2)
     save(f"notch{suffix}")
     program.notch.tab.show_span(score.notes[0].onset_s, score.notes[0].onset_s + 4.2)
@@ -243,18 +243,18 @@ def take_pictures(app: QApplication, program: Program, folder: Path, theme: str)
     save(f"notch-near{suffix}")
     program.notch.show_all()
     program.player.set_loop(None)
-    program.window.show_bench(Bench.HEAR)
+    program.show(Bench.HEAR)
     program.window.notices.quiet()
     program.notch.tab.show_span(0.0, 18.0)
     save(f"hear{suffix}")
-    program.window.show_bench(Bench.TEACH)
+    program.show(Bench.TEACH)
     state = program.ledger
-    rows = sample_rows(score, program.session.document.id, TODAY)
+    rows = sample_rows(score, program.document.id, TODAY)
     state.ask(lambda record: record.put(*rows), lambda _none: state.read_again())
     wait_until(app, lambda: "sample-1" in state.book.students)
     state.choose("sample-1")
-    wait_until(app, lambda: "sample-1" in state.book.read_of and bool(program.practice.passes))
-    program.lesson.make()
+    wait_until(app, lambda: "sample-1" in state.book.read_of and bool(program.passes))
+    program.teaching.lesson.make()
     wait_until(app, lambda: program.teach.plan.plan is not None)
     program.teach.plan.move(1)
     save(f"teach{suffix}")
@@ -262,11 +262,11 @@ def take_pictures(app: QApplication, program: Program, folder: Path, theme: str)
     program.window.showNormal()
     program.player.seek(score.notes[12].onset_s)
     save(f"stand{suffix}")
-    program.window.show_bench(Bench.LEDGER)
+    program.show(Bench.LEDGER)
     for page, name in ((1, "queue"), (3, "progress")):
-        program.record.show_page(page)
+        program.record.bench.show_page(page)
         save(f"ledger-{name}{suffix}")
-    program.window.show_bench(Bench.NOTCH)
+    program.show(Bench.NOTCH)
     legend = program.dialogs.made_legend()
     legend.show()
     for _ in range(5):

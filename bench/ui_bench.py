@@ -62,7 +62,7 @@ def watched(loading):
     begin(loading)
     def look():
         program = loading.program
-        if program is not None and program.session.heard is not None and not program.jobs.busy:
+        if program is not None and program.session.heard is not None and not program.busy:
             print(*re.findall(r"Vm(?:HWM|RSS):\\s+(\\d+)", Path("/proc/self/status").read_text()), flush=True)
             os._exit(0)
     loading.looking = QTimer(loading._window)
@@ -207,7 +207,7 @@ def edited(app: QApplication, count: int) -> dict[str, float]:
         written_times(session.score)
         found["written times of all (not in the window's way)"] = 1000 * (time.perf_counter() - begun)
         session.mark_saved(session.document, session.undo_stack.index())
-        program.window.close()
+        program.close()
     return found
 
 

@@ -67,14 +67,14 @@ def program(qtbot: QtBot, settings: Settings, tmp_path: Path) -> Iterator[Progra
 
     def give_up(_window: object = None) -> None:
         """What a test leaves unsaved is no question to anybody."""
-        made.recorder.cancel()
-        made.session.mark_saved(made.session.document, made.session.undo_stack.index())
+        made.teaching.recorder.cancel()
+        made.saved()
 
     qtbot.addWidget(made.window, before_close_func=give_up)
     made.window.show()
     yield made
     give_up()
-    made.window.close()
+    made.close()
     assert not made.jobs._threads
 
 

@@ -14,7 +14,7 @@ from notcher.ui.state.session import Session
 
 def act(program: Program, name: str) -> None:
     """Run a command by its id, as its menu entry, its keys and the finder do."""
-    program.commands.run(name)
+    program.run(name)
 
 
 def press(keys: str) -> None:

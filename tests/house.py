@@ -6,10 +6,15 @@ from test_architecture import CORE, HOUSE, MAY_KNOW, SRC, UI
 
 PICTURE = SRC.parents[1] / "docs" / "house.svg"
 WIDTH, MARGIN, GAP, ROW, HEAD = 1200, 20, 12, 56, 26
-FLOORS = (("desktop", "cli", "terminal", "batch", "doctor"), ("ui",), ("painting", "devices", "demo"), ("core",))
+FLOORS = (
+    ("desktop", "cli", "terminal", "reference", "batch", "doctor"),
+    ("ui",),
+    ("painting", "devices", "demo"),
+    ("core",),
+)
 """From the street down; `__main__` is the door's handle."""
 SAID = {
-    "desktop": "menu, icon, man page", "cli": "the door", "terminal": "its commands", "batch": "a folder overnight",
+    "desktop": "menu, icon, man page", "cli": "the door", "terminal": "its commands", "reference": "their names", "batch": "a folder overnight",
     "doctor": "what works here", "painting": "tab, sheets, films", "devices": "loudspeaker, input, switch, voice",
     "demo": "the invented solo", "shell": "opens, saves", "benches": "seven workplaces",
     "reel": "the strip", "tab": "the tab's widget", "playback": "player, sources", "commands": "the registry",

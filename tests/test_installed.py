@@ -26,15 +26,15 @@ app = QApplication([])
 program = Program(Settings(), SimulatedLoudspeaker(), guitar=SimulatedGuitarist())
 program.window.show()
 QTest.qWaitForWindowActive(program.window)
-program.opening.open_path({solo!r})
-while not program.session.score.notes:
+program.open_path({solo!r})
+while not program.score.notes:
     QTest.qWait(10)
 hands.press("Ctrl+5")
 hands.press("C")
 hands.press("Ctrl+T")
 hands.press("Ctrl+2")
 hands.press("S")
-while program.jobs.busy or not program.autosave.kept.begun:
+while program.busy or not program.autosave.kept.begun:
     QTest.qWait(20)
 print("sat", flush=True)
 program.settings._store.sync()

@@ -199,7 +199,7 @@ KILLED = """
     )
     program.window.show()
     QTest.qWaitForWindowActive(program.window)
-    program.session.open(read_document(folder / "watch.notch"), folder / "watch.notch")
+    program.open(read_document(folder / "watch.notch"), folder / "watch.notch")
     QTest.keyClicks(QApplication.focusWidget(), "17")
     QTest.qWait(1000)
     QTest.keyClicks(QApplication.focusWidget(), "o")
@@ -228,12 +228,12 @@ def test_a_kill_loses_no_more_than_two_seconds(tmp_path: Path, program: Program,
     open_it = program.window.notices.buttons[0]
     assert (open_it.text(), open_it.isVisible()) == ("Open it", True)
     open_it.click()
-    qtbot.waitUntil(lambda: bool(program.session.score.notes), timeout=10_000)
-    assert program.session.score.notes[0].fret == 17
-    assert program.session.score.notes[0].garnish
+    qtbot.waitUntil(lambda: bool(program.score.notes), timeout=10_000)
+    assert program.score.notes[0].fret == 17
+    assert program.score.notes[0].garnish
     assert "changed" in program.window.windowTitle()
-    assert [revision.name for revision in program.session.document.revisions] == ["first"]
-    program.session.open(Document(Score()), None)
+    assert [revision.name for revision in program.document.revisions] == ["first"]
+    program.open(Document(Score()), None)
 
 
 def test_a_line_that_the_disk_does_not_take_leaves_no_half_of_itself(tmp_path: Path) -> None:

@@ -66,9 +66,9 @@ def main(recording: Path, folder: Path) -> None:
     program.window.show()
     assert QTest.qWaitForWindowActive(program.window)
     wrong: dict[str, list[str]] = {"empty": nameless(looked(app))}
-    program.opening.open_path(str(recording))
+    program.open_path(str(recording))
     until = time.monotonic() + 30
-    while program.jobs.busy or not program.session.score.notes:
+    while program.busy or not program.score.notes:
         QTest.qWait(20)
         assert time.monotonic() < until
     for number, name in enumerate(("Hear", "Notch", "Prove", "Shapes", "Teach", "Sheets", "Ledger"), 1):
@@ -93,8 +93,8 @@ def main(recording: Path, folder: Path) -> None:
     print(json.dumps(wrong))
     assert not any(wrong.values()), wrong
     print("named throughout")
-    program.session.mark_saved(program.session.document, program.session.undo_stack.index())
-    program.window.close()
+    program.saved()
+    program.close()
 
 
 if __name__ == "__main__":

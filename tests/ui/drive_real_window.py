@@ -98,7 +98,7 @@ def play(app: QApplication, program: Program) -> None:
     press("Home")
     press("L")
     press("Space")
-    wait(app, lambda: player.playing and player.time_s > program.session.score.phrases[0].start_s + 0.3, "the loop")
+    wait(app, lambda: player.playing and player.time_s > program.score.phrases[0].start_s + 0.3, "the loop")
     press("Ctrl+Up")
     wait(app, lambda: isinstance(player.stream, LoopUnderway), "the other pace")
     press("Down")
@@ -110,7 +110,7 @@ def play(app: QApplication, program: Program) -> None:
 
 
 def spans(program: Program) -> list[tuple[float, float]]:
-    return [(phrase.start_s, phrase.end_s) for phrase in program.session.score.phrases]
+    return [(phrase.start_s, phrase.end_s) for phrase in program.score.phrases]
 
 
 def phrases(program: Program) -> None:
@@ -122,7 +122,7 @@ def phrases(program: Program) -> None:
     assert len(spans(program)) == len(before) + 1
     press("F2")
     answer("Answer")
-    assert "Answer" in [phrase.name for phrase in program.session.score.phrases]
+    assert "Answer" in [phrase.name for phrase in program.score.phrases]
     press("Up")
     press("Ctrl+Shift+J")
     assert spans(program) == before
@@ -135,19 +135,19 @@ def prove_and_take(app: QApplication, program: Program) -> None:
     press("Right")
     press("S")
     press("Ctrl+3")
-    wait(app, lambda: prove._score is program.session.score and prove.row is not None and prove.row.waiting, "the row")
+    wait(app, lambda: prove._score is program.score and prove.row is not None and prove.row.waiting, "the row")
     assert "short of the step and a half" in prove.verdict.text()
     press("Return")
     wait(app, lambda: program.player.playing, "the stretch")
     press("Space")
     press("C")
-    wait(app, lambda: prove._score is program.session.score and "0 findings open" in prove.summary.text(), "the proof")
+    wait(app, lambda: prove._score is program.score and "0 findings open" in prove.summary.text(), "the proof")
     press("F8")
-    wait(app, lambda: bool(program.teach.takes.takes) and program.recorder.state == "idle", "the take")
-    assert program.window.bench is Bench.TEACH
+    wait(app, lambda: bool(program.teach.takes.takes) and program.teaching.recorder.state == "idle", "the take")
+    assert program.bench is Bench.TEACH
     assert "cents flat" in program.teach.takes.words.text()
     click(program.window, program.teach.takes.mark_button)
-    assert program.practice.passes
+    assert program.passes
 
 
 def main(recording: Path, folder: Path) -> None:
@@ -157,7 +157,7 @@ def main(recording: Path, folder: Path) -> None:
     assert app.platformName() == "xcb"
     press("Ctrl+O")
     answer(str(recording))
-    wait(app, lambda: len(program.session.score.notes) == 6 and not program.jobs.busy, "the draft")
+    wait(app, lambda: len(program.score.notes) == 6 and not program.busy, "the draft")
     correct(program)
     play(app, program)
     phrases(program)
@@ -165,18 +165,18 @@ def main(recording: Path, folder: Path) -> None:
     saved = folder / "real.notch"
     press("Ctrl+S")
     answer(str(saved))
-    wait(app, lambda: program.session.path == saved and not program.jobs.busy, "the save")
-    kept, takes = program.session.document, program.practice.takes
-    passes = program.practice.passes
+    wait(app, lambda: program.session.path == saved and not program.busy, "the save")
+    kept, takes = program.document, program.practice.takes
+    passes = program.passes
     assert read_document(saved).score == kept.score
     press("Ctrl+Q")
     wait(app, lambda: not program.window.isVisible(), "the end")
     again = made(folder)
     click(again.window, again.window.ways_in.recent[0])
     wait(app, lambda: again.session.path == saved, "the document")
-    assert again.session.score == kept.score
+    assert again.score == kept.score
     press("Ctrl+5")
-    wait(app, lambda: again.practice.passes == passes, "the marks")
+    wait(app, lambda: again.passes == passes, "the marks")
     assert again.practice.takes == takes
     press("Ctrl+Q")
     wait(app, lambda: not again.window.isVisible(), "the end")

@@ -49,14 +49,14 @@ def folder(tmp_path: Path) -> Path:
 
 @pytest.fixture
 def opened(program: Program, qtbot: QtBot) -> Program:
-    program.session.open(Document(lick(WALK, "Mine")), None)
+    program.open(Document(lick(WALK, "Mine")), None)
     return program
 
 
 def open_catalogue(program: Program, qtbot: QtBot) -> None:
     press("Ctrl+Shift+F")
-    qtbot.waitUntil(lambda: program.catalogue.view is not None and not program.jobs.busy, timeout=20_000)
-    assert QApplication.focusWidget() is program.catalogue.line
+    qtbot.waitUntil(lambda: program.record.catalogue.view is not None and not program.busy, timeout=20_000)
+    assert QApplication.focusWidget() is program.record.catalogue.line
 
 
 def gathered(program: Program, qtbot: QtBot, folder: Path) -> None:
@@ -65,34 +65,34 @@ def gathered(program: Program, qtbot: QtBot, folder: Path) -> None:
     asked = question()
     answer(str(folder))
     gone(asked)
-    qtbot.waitUntil(lambda: "taken in" in program.window.notices.label.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: "taken in" in program.said, timeout=20_000)
     settled(program, qtbot)
 
 
 def settled(program: Program, qtbot: QtBot) -> None:
     QTest.qWait(200)
-    qtbot.waitUntil(lambda: not program.jobs.busy, timeout=20_000)
+    qtbot.waitUntil(lambda: not program.busy, timeout=20_000)
 
 
 def test_a_copy_is_made_before_anything_is_written(opened: Program, qtbot: QtBot, folder: Path, tmp_path: Path) -> None:
     ledger = tmp_path / "state" / "data" / "ledger.sqlite"
     gathered(opened, qtbot, folder)
     assert backups(ledger) == [], "there was nothing to copy"
-    opened.catalogue.close_ledger()
+    opened.record.catalogue.close_ledger()
     again = Program(opened.settings, SimulatedLoudspeaker(), state=tmp_path / "state")
     again.window.show()
-    opened.window.close()
+    opened.close()
     qtbot.waitUntil(lambda: QApplication.focusWidget() in again.window.findChildren(QWidget), timeout=5_000)
     open_catalogue(again, qtbot)
     (copy,) = backups(ledger)
     with closing(sqlite3.connect(copy)) as connection:
         assert connection.execute("PRAGMA integrity_check").fetchall() == [("ok",)]
         assert connection.execute("SELECT count(*) FROM phrases").fetchone() == (3,)
-    again.window.close()
+    again.close()
 
 
 def found(program: Program) -> list[str]:
-    return [row.name for row in program.catalogue._model.rows]
+    return [row.name for row in program.record.catalogue._model.rows]
 
 
 def typed(program: Program, qtbot: QtBot, words: str) -> None:
@@ -105,18 +105,18 @@ def typed(program: Program, qtbot: QtBot, words: str) -> None:
 def test_an_empty_catalogue_says_what_to_do(opened: Program, qtbot: QtBot, tmp_path: Path) -> None:
     assert not list(tmp_path.rglob("ledger.sqlite")), "no file before it is wanted"
     open_catalogue(opened, qtbot)
-    assert "Nothing is gathered yet" in opened.catalogue.said.text()
+    assert "Nothing is gathered yet" in opened.record.catalogue.said.text()
     assert list(tmp_path.rglob("ledger.sqlite"))
     press("Return")
-    assert "No phrase of the catalogue" in opened.window.notices.label.text()
+    assert "No phrase of the catalogue" in opened.said
 
 
 def test_phrases_of_a_folder_are_found_by_words(opened: Program, qtbot: QtBot, folder: Path) -> None:
     gathered(opened, qtbot, folder)
-    assert "3 documents with 3 phrases taken in" in opened.window.notices.label.text()
+    assert "3 documents with 3 phrases taken in" in opened.said
     assert set(found(opened)) == {"Walk", "Climb", "Higher"}
     press("Ctrl+Shift+F")  # closed by the same keys
-    assert not opened.catalogue.isVisible()
+    assert not opened.record.catalogue.isVisible()
     press("Right")
     assert selected_at(opened.session) == 1, "the tab has the keys again"
     open_catalogue(opened, qtbot)
@@ -125,7 +125,7 @@ def test_phrases_of_a_folder_are_found_by_words(opened: Program, qtbot: QtBot, f
         qtbot.waitUntil(
             lambda name=name: found(opened) == [name], timeout=20_000
         )  # what is typed rests before it counts
-    assert "walk is looked for in names" in opened.catalogue.said.text()
+    assert "walk is looked for in names" in opened.record.catalogue.said.text()
 
 
 def test_like_this_one_finds_it_in_another_key_and_tempo(opened: Program, qtbot: QtBot, folder: Path) -> None:
@@ -134,8 +134,8 @@ def test_like_this_one_finds_it_in_another_key_and_tempo(opened: Program, qtbot:
     press("Ctrl+Alt+K")
     settled(opened, qtbot)
     assert set(found(opened)[:2]) == {"Walk", "Higher"}, "in another key and at another tempo it is as like"
-    assert "like the phrase of the tab" in opened.catalogue.said.text()
-    click(opened.window, opened.catalogue.words_button)
+    assert "like the phrase of the tab" in opened.record.catalogue.said.text()
+    click(opened.window, opened.record.catalogue.words_button)
     settled(opened, qtbot)
     assert len(found(opened)) == 3
 
@@ -143,9 +143,9 @@ def test_like_this_one_finds_it_in_another_key_and_tempo(opened: Program, qtbot:
 def test_arrows_choose_and_return_lets_it_be_heard(opened: Program, qtbot: QtBot, folder: Path) -> None:
     gathered(opened, qtbot, folder)
     press("Down")
-    assert QApplication.focusWidget() is opened.catalogue.view
+    assert QApplication.focusWidget() is opened.record.catalogue.view
     press("Down")
-    assert opened.catalogue.view.currentIndex().row() == 1
+    assert opened.record.catalogue.view.currentIndex().row() == 1
     press("Return")
     qtbot.waitUntil(lambda: opened.player.playing, timeout=10_000)
 
@@ -155,36 +155,36 @@ def test_a_lick_is_dropped_in_at_the_playhead(opened: Program, qtbot: QtBot, fol
     opened.player.seek(2.7)  # behind the last note
     typed(opened, qtbot, "climb")
     press("Ctrl+Return")
-    assert opened.window.bench is Bench.NOTCH
-    score = opened.session.score
+    assert opened.bench is Bench.NOTCH
+    score = opened.score
     assert [(note.string, note.fret) for note in score.notes[8:]] == CLIMB
     assert score.notes[8].onset_s == pytest.approx(2.7)
     press("Ctrl+Z")
-    assert len(opened.session.score.notes) == 8
+    assert len(opened.score.notes) == 8
     opened.player.seek(0.6)  # where notes lie already it is asked
-    click(opened.window, opened.catalogue.line)
+    click(opened.window, opened.record.catalogue.line)
     press("Ctrl+Return")
     choose("Keep both")
-    assert len(opened.session.score.notes) == 16
+    assert len(opened.score.notes) == 16
 
 
 def test_into_another_tuning_a_lick_keeps_its_sound(program: Program, qtbot: QtBot, folder: Path) -> None:
     low = Tuning((62, 57, 53, 48, 43, 38))
-    program.session.open(Document(lick(WALK, "Low", tuning=low)), None)
+    program.open(Document(lick(WALK, "Low", tuning=low)), None)
     gathered(program, qtbot, folder)
     program.player.seek(2.7)
     typed(program, qtbot, "climb")
     press("Ctrl+Return")
     standard = lick(CLIMB, "Climb")
-    sounding = [round(low.midi(n.string, n.fret)) for n in program.session.score.notes[8:]]
+    sounding = [round(low.midi(n.string, n.fret)) for n in program.score.notes[8:]]
     assert sounding == [round(standard.fretted_midi(note)) for note in standard.notes]
 
 
 def test_the_solo_it_comes_from_opens_at_the_phrase(opened: Program, qtbot: QtBot, folder: Path) -> None:
     gathered(opened, qtbot, folder)
     typed(opened, qtbot, "higher")
-    click(opened.window, opened.catalogue.open_button)
-    qtbot.waitUntil(lambda: opened.session.score.title == "Higher watch", timeout=10_000)
+    click(opened.window, opened.record.catalogue.open_button)
+    qtbot.waitUntil(lambda: opened.score.title == "Higher watch", timeout=10_000)
     assert opened.session.phrase is not None
     assert opened.session.phrase.name == "Higher"
 
@@ -192,10 +192,10 @@ def test_the_solo_it_comes_from_opens_at_the_phrase(opened: Program, qtbot: QtBo
 def test_it_opens_over_any_bench(opened: Program, qtbot: QtBot) -> None:
     press("Ctrl+5")
     open_catalogue(opened, qtbot)
-    assert opened.window.bench is Bench.TEACH
+    assert opened.bench is Bench.TEACH
     press("Esc")
-    assert opened.catalogue.isVisible()
-    assert opened.window.bench is Bench.TEACH
+    assert opened.record.catalogue.isVisible()
+    assert opened.bench is Bench.TEACH
 
 
 def test_a_damaged_ledger_is_told_and_left_alone(opened: Program, qtbot: QtBot, tmp_path: Path) -> None:
@@ -203,7 +203,7 @@ def test_a_damaged_ledger_is_told_and_left_alone(opened: Program, qtbot: QtBot, 
     path.parent.mkdir(parents=True)
     path.write_bytes(b"no ledger" * 500)
     press("Ctrl+Shift+F")
-    qtbot.waitUntil(lambda: "damaged or no ledger" in opened.catalogue.said.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: "damaged or no ledger" in opened.record.catalogue.said.text(), timeout=20_000)
     assert path.read_bytes() == b"no ledger" * 500
     press("Esc")
     press("Right")
@@ -217,7 +217,7 @@ def test_a_newer_ledger_is_told(opened: Program, qtbot: QtBot, tmp_path: Path) -
         connection.execute("CREATE TABLE alembic_version (version_num VARCHAR(32))")
         connection.execute("INSERT INTO alembic_version VALUES ('9999')")
     press("Ctrl+Shift+F")
-    qtbot.waitUntil(lambda: "newer Notcher" in opened.catalogue.said.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: "newer Notcher" in opened.record.catalogue.said.text(), timeout=20_000)
 
 
 # --- another version ---
@@ -243,7 +243,7 @@ def other_version() -> Score:
 def compare(program: Program, qtbot: QtBot, path: Path) -> None:
     press("Ctrl+Alt+O")
     answer(str(path))
-    qtbot.waitUntil(lambda: program.window.bench is Bench.SHAPES, timeout=60_000)
+    qtbot.waitUntil(lambda: program.bench is Bench.SHAPES, timeout=60_000)
     settled(program, qtbot)
 
 
@@ -251,7 +251,7 @@ def compare(program: Program, qtbot: QtBot, path: Path) -> None:
 def test_what_another_version_has_otherwise_is_walked_by_keys(
     program: Program, qtbot: QtBot, tmp_path: Path, recorded: bool
 ) -> None:
-    program.session.open(Document(tune(), render(tune()) if recorded else None), None)
+    program.open(Document(tune(), render(tune()) if recorded else None), None)
     if recorded:
         path = tmp_path / "live.wav"
         write_clip(render(other_version()), path, kind="WAV")
@@ -276,12 +276,12 @@ def test_what_another_version_has_otherwise_is_walked_by_keys(
     press("2")
     qtbot.waitUntil(lambda: program.player.playing, timeout=10_000)
     press("Ctrl+Return")
-    assert program.window.bench is Bench.NOTCH
+    assert program.bench is Bench.NOTCH
     assert selected_at(program.session) == 2
 
 
 def test_the_way_back_to_the_shapes(program: Program, qtbot: QtBot, tmp_path: Path) -> None:
-    program.session.open(Document(tune()), None)
+    program.open(Document(tune()), None)
     path = tmp_path / "live.notch"
     write_document(Document(other_version()), path)
     compare(program, qtbot, path)
@@ -294,10 +294,10 @@ def test_the_way_back_to_the_shapes(program: Program, qtbot: QtBot, tmp_path: Pa
 
 
 def test_two_that_have_nothing_in_common_are_refused(program: Program, qtbot: QtBot, tmp_path: Path) -> None:
-    program.session.open(Document(tune()), None)
+    program.open(Document(tune()), None)
     path = tmp_path / "other.notch"
     write_document(Document(lick([(6, fret) for fret in (1, 5, 2, 4, 1, 3, 5, 1)], "Else")), path)
     press("Ctrl+Alt+O")
     answer(str(path))
-    qtbot.waitUntil(lambda: "nothing in common" in program.window.notices.label.text(), timeout=20_000)
-    assert program.window.bench is Bench.NOTCH
+    qtbot.waitUntil(lambda: "nothing in common" in program.said, timeout=20_000)
+    assert program.bench is Bench.NOTCH

@@ -79,7 +79,7 @@ def test_red_and_green_of_one_lightness_are_not_told_apart_by_this_measure() -> 
 def written(request: pytest.FixtureRequest, program: Program, qtbot: QtBot, lick: Score) -> Program:
     program.settings.set("theme", request.param)
     program.apply_settings()
-    program.session.open(Document(lick), None)
+    program.open(Document(lick), None)
     qtbot.waitUntil(lambda: QApplication.focusWidget() is not None, timeout=5_000)
     return program
 

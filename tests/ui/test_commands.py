@@ -19,7 +19,7 @@ from notcher.ui.state.shell import Bench
 @pytest.fixture
 def opened(program: Program, lick: Score, lick_clip: Clip) -> Program:
     """The lick with its recording; the tab has the keys from the start."""
-    program.session.open(Document(lick, lick_clip), None)
+    program.open(Document(lick, lick_clip), None)
     return program
 
 
@@ -74,7 +74,7 @@ def test_the_finder_runs_what_is_typed(opened: Program, qtbot: QtBot) -> None:
     finder = finder_of(opened, qtbot)
     QTest.keyClicks(finder.line, "choke")
     QTest.keyClick(finder.line, Qt.Key.Key_Return)
-    assert opened.session.score.notes[0].end is End.CHOKED
+    assert opened.score.notes[0].end is End.CHOKED
 
 
 def test_the_finder_says_why_something_cannot_run(opened: Program, qtbot: QtBot) -> None:
@@ -87,20 +87,20 @@ def test_the_finder_says_why_something_cannot_run(opened: Program, qtbot: QtBot)
 
 
 def test_keys_of_what_cannot_run_say_why(program: Program) -> None:
-    program.session.open(Document(Score()), None)
+    program.open(Document(Score()), None)
     for keys, words in (("Ctrl+Z", "nothing to undo"), ("W", "No note is selected"), ("N", "No note is in doubt")):
         press(keys)
-        assert words in program.window.notices.label.text()
+        assert words in program.said
 
 
 def test_undo_and_redo_are_keys_and_menu_entries(opened: Program) -> None:
-    before = opened.session.score
+    before = opened.score
     press("W")
-    assert opened.session.score.notes[0].attack is Attack.HAMMER
+    assert opened.score.notes[0].attack is Attack.HAMMER
     press("Ctrl+Z")
-    assert opened.session.score == before
+    assert opened.score == before
     press("Ctrl+Shift+Z")
-    assert opened.session.score.notes[0].attack is Attack.HAMMER
+    assert opened.score.notes[0].attack is Attack.HAMMER
 
 
 def test_redo_has_the_keys_of_both_kinds_of_desktop(opened: Program) -> None:
@@ -108,14 +108,14 @@ def test_redo_has_the_keys_of_both_kinds_of_desktop(opened: Program) -> None:
     press("W")
     for keys in ("Ctrl+Shift+Z", "Ctrl+Y"):
         press("Ctrl+Z")
-        assert opened.session.score.notes[0].attack is Attack.PICK
+        assert opened.score.notes[0].attack is Attack.PICK
         press(keys)
-        assert opened.session.score.notes[0].attack is Attack.HAMMER
+        assert opened.score.notes[0].attack is Attack.HAMMER
     opened.commands.set_keys({"note.raked": "Ctrl+Y"})
     press("Ctrl+Z")
     press("Ctrl+Y")
-    assert opened.session.score.notes[0].raked
-    assert opened.session.score.notes[0].attack is Attack.PICK
+    assert opened.score.notes[0].raked
+    assert opened.score.notes[0].attack is Attack.PICK
 
 
 def menus_of(program: Program) -> dict[str, QMenu]:
@@ -139,14 +139,14 @@ def test_menus_grey_what_cannot_run_and_show_keys_as_they_are(opened: Program) -
 def test_one_key_means_what_is_in_view(opened: Program, qtbot: QtBot) -> None:
     """C is a harmonic on the tab and "clean" on the rung board; neither reaches the other."""
     press("Ctrl+5")
-    assert opened.window.bench is Bench.TEACH
+    assert opened.bench is Bench.TEACH
     press("C")
-    assert [str(mark.result) for mark in opened.practice.passes] == ["clean"]
-    assert str(opened.session.score.notes[0].tone) == "normal"
+    assert [str(mark.result) for mark in opened.passes] == ["clean"]
+    assert str(opened.score.notes[0].tone) == "normal"
     press("Ctrl+2")
     press("C")
-    assert str(opened.session.score.notes[0].tone) == "natural_harmonic"
-    assert len(opened.practice.passes) == 1
+    assert str(opened.score.notes[0].tone) == "natural_harmonic"
+    assert len(opened.passes) == 1
 
 
 def test_every_key_of_the_tab_reaches_its_command(opened: Program, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -47,7 +47,7 @@ def test_six_cards_point_at_parts_in_view(program: Program, cards: DemoCards, qt
 
 
 def test_the_keys_stay_in_the_tab_and_escape_leaves_the_cards(program: Program, cards: DemoCards, qtbot: QtBot) -> None:
-    qtbot.waitUntil(lambda: not program.jobs.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: not program.busy, timeout=60_000)
     assert program.notch.tab.hasFocus()
     press("Right")
     assert cards.shown
@@ -62,7 +62,7 @@ def test_they_come_by_themselves_once(program: Program, cards: DemoCards, settin
     click(program.window, cards.leave_button)
     assert not cards.shown
     assert not settings.tell_once("demo cards")
-    qtbot.waitUntil(lambda: not program.jobs.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: not program.busy, timeout=60_000)
     by_finder("cards explain")
     assert cards.shown
     press("Ctrl+5")

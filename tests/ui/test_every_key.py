@@ -107,9 +107,9 @@ def running(tmp_path_factory: pytest.TempPathFactory, qapp: QApplication) -> Ite
     )
     program.window.show()
     yield program
-    program.recorder.cancel()
-    program.session.mark_saved(program.session.document, program.session.undo_stack.index())
-    program.window.close()
+    program.teaching.recorder.cancel()
+    program.saved()
+    program.close()
 
 
 def told(program: Program) -> tuple[object, ...]:
@@ -121,7 +121,7 @@ def told(program: Program) -> tuple[object, ...]:
     return (
         session.score, all_selected_at(session), program.ledger.book, session.undo_stack.index(),
         player.time_s, player.pace, player.count_in, player.loop_span, player.playing or player.preparing,
-        program.sources.chosen, program.recorder.state, program.window.bench, program.notch.writing.step_beats,
+        program.sources.chosen, program.teaching.recorder.state, program.bench, program.notch.writing.step_beats,
         bytes(pixels.asarray(picture.sizeInBytes())),
     )  # fmt: skip
 
@@ -176,11 +176,11 @@ def reach(program: Program, name: str) -> None:
 def opened_anew(program: Program, lick: Score, clip: Clip) -> None:
     """The lick on the Notch bench, its second note selected; two are in doubt, nothing plays."""
     program.player.stop()
-    program.recorder.cancel()
-    program.session.mark_saved(program.session.document, program.session.undo_stack.index())
+    program.teaching.recorder.cancel()
+    program.saved()
     doubted = lick.with_note(lick.notes[4].id, doubt=BY_HAND).with_note(lick.notes[1].id, doubt=BY_HAND, certainty=0.5)
     doubted = replace(doubted, sections=(Section(0.4, 3.0, "Watch"),))
-    program.session.open(Document(doubted, clip, attacks_s=np.array([0.5, 0.98, 2.0, 3.52])), None)
+    program.open(Document(doubted, clip, attacks_s=np.array([0.5, 0.98, 2.0, 3.52])), None)
     program.player.set_loop(None)
     program.player.set_pace(0.5)
     press("Right")

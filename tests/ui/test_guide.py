@@ -31,7 +31,7 @@ def test_it_opens_at_the_page_of_the_bench(program: Program, qtbot: QtBot, keys:
     if keys:
         press(keys)
         QTest.qWait(20)
-        first = program.window.bench.value.capitalize()
+        first = program.bench.value.capitalize()
     shown = guide(program, qtbot)
     assert shown.page.toPlainText().startswith(first)
     press("Down")

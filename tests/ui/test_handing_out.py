@@ -22,7 +22,7 @@ def solo() -> Score:
 
 def settled(program: Program, qtbot: QtBot) -> None:
     QTest.qWait(60)
-    qtbot.waitUntil(lambda: not program.jobs.busy, timeout=20_000)
+    qtbot.waitUntil(lambda: not program.busy, timeout=20_000)
 
 
 def two_tracks() -> bytes:
@@ -45,9 +45,9 @@ def test_somebody_elses_tab_is_brought_in(program: Program, qtbot: QtBot, tmp_pa
     press("Ctrl+O")
     answer(str(path))
     settled(program, qtbot)
-    score = program.session.score
+    score = program.score
     assert [(note.string, note.fret) for note in score.notes] == [(note.string, note.fret) for note in solo().notes]
-    assert "8 notes read" in program.window.notices.label.text()
+    assert "8 notes read" in program.said
 
 
 def test_of_several_tracks_the_lead_is_chosen(program: Program, qtbot: QtBot, tmp_path: Path) -> None:
@@ -64,7 +64,7 @@ def test_of_several_tracks_the_lead_is_chosen(program: Program, qtbot: QtBot, tm
     press("Return")
     gone(asked)
     settled(program, qtbot)
-    score = program.session.score
+    score = program.score
     assert [score.fretted_midi(note) for note in score.notes] == [64, 67]
 
 
@@ -85,7 +85,7 @@ def test_a_format_says_what_it_does_not_hold_before_it_is_written(
     QTest.keyClicks(QApplication.focusWidget(), words)
     press("Return")
     gone(finder)
-    assert program.window.notices.label.text() == EXPORTS[ending].loses
+    assert program.said == EXPORTS[ending].loses
     answer(str(tmp_path / f"out{ending}"))
     settled(program, qtbot)
     assert (tmp_path / f"out{ending}").read_bytes().startswith(starts)

@@ -24,9 +24,9 @@ def heard(program: Program, qtbot: QtBot, lick_clip: Clip, tmp_path: Path) -> Pr
     hum = 0.1 * np.sin(2 * np.pi * 97 * times_s)
     lead = lick_clip.samples[:, 0]
     write_clip(Clip(np.stack([lead + hum, lead], axis=1).astype(np.float32), 44_100), tmp_path / "wide.wav", kind="WAV")
-    program.opening.open_path(str(tmp_path / "wide.wav"))
-    qtbot.waitUntil(lambda: len(program.session.score.notes) >= 5 and not program.jobs.busy, timeout=30_000)
-    program.window.show_bench(Bench.HEAR)
+    program.open_path(str(tmp_path / "wide.wav"))
+    qtbot.waitUntil(lambda: len(program.score.notes) >= 5 and not program.busy, timeout=30_000)
+    program.show(Bench.HEAR)
     program.notch.tab.show_span(0.0, 6.0)
     return program
 

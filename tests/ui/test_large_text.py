@@ -68,7 +68,7 @@ def test_larger_text_keeps_its_place(program: Program, qtbot: QtBot, scale: floa
     program.apply_settings()
     program.window.resize(WIDE, HIGH)
     program.opening.open_demo()
-    qtbot.waitUntil(lambda: bool(program.session.score.notes) and not program.jobs.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: bool(program.score.notes) and not program.busy, timeout=60_000)
     program.window.notices.quiet()
     wrong: dict[str, list[str]] = {}
     for number in range(1, 8):
@@ -76,10 +76,10 @@ def test_larger_text_keeps_its_place(program: Program, qtbot: QtBot, scale: floa
         if number == 5:
             press("P")
         QTest.qWait(400)
-        qtbot.waitUntil(lambda: not program.jobs.busy, timeout=20_000)
+        qtbot.waitUntil(lambda: not program.busy, timeout=20_000)
         found = lying_over(program.window) + cut_off(program.window)
         if (program.window.width(), program.window.height()) != (WIDE, HIGH):
             found.append(f"takes {program.window.width()} by {program.window.height()}")
         if found:
-            wrong[program.window.bench] = found
+            wrong[program.bench] = found
     assert wrong == {}

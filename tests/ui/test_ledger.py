@@ -95,8 +95,8 @@ def start(qtbot: QtBot, settings: Settings, tmp_path: Path, day: Day) -> Iterato
         if isinstance(widget, QDialog) and widget.isVisible():  # a test that failed has left it
             widget.reject()
     for made in begun:
-        made.session.mark_saved(made.session.document, made.session.undo_stack.index())
-        made.window.close()
+        made.saved()
+        made.close()
 
 
 @pytest.fixture
@@ -107,19 +107,19 @@ def program(start: Callable[[], Program], file: Path, qtbot: QtBot) -> Program:
 
 
 def opened(program: Program, path: Path, qtbot: QtBot) -> None:
-    program.opening.open_path(str(path))
-    qtbot.waitUntil(lambda: program.session.path == path and not program.jobs.busy, timeout=20_000)
+    program.open_path(str(path))
+    qtbot.waitUntil(lambda: program.session.path == path and not program.busy, timeout=20_000)
     qtbot.waitUntil(lambda: QApplication.focusWidget() is not None, timeout=5_000)
 
 
 def settled(program: Program, qtbot: QtBot) -> None:
     QTest.qWait(60)
-    qtbot.waitUntil(lambda: not program.jobs.busy, timeout=20_000)
+    qtbot.waitUntil(lambda: not program.busy, timeout=20_000)
 
 
 def to_ledger(program: Program, qtbot: QtBot) -> None:
     press("Ctrl+7")
-    assert program.window.bench is Bench.LEDGER
+    assert program.bench is Bench.LEDGER
     qtbot.waitUntil(lambda: program.ledger.ledger is not None, timeout=20_000)
     settled(program, qtbot)
 
@@ -169,15 +169,15 @@ def test_a_request_for_somebody_new_is_seen_in_the_queue_and_its_recording_opene
     press("R")
     fill(Solo="Slack water", For_whom="Sunniva")
     settled(program, qtbot)
-    ((_due, who, what, notes, _hours, _spent),) = cells(program.record.queue)
+    ((_due, who, what, notes, _hours, _spent),) = cells(program.record.bench.queue)
     assert (who, what, notes) == ("Sunniva", "Slack water", "not opened yet")
     press("Return")
     answer(str(lick_file))
-    qtbot.waitUntil(lambda: len(program.session.score.notes) == 6 and not program.jobs.busy, timeout=20_000)
-    assert program.window.bench is Bench.NOTCH
+    qtbot.waitUntil(lambda: len(program.score.notes) == 6 and not program.busy, timeout=20_000)
+    assert program.bench is Bench.NOTCH
     assert program.ledger.student.name == "Sunniva"
     to_ledger(program, qtbot)
-    ((_due, _who, _what, notes, _hours, _spent),) = cells(program.record.queue)
+    ((_due, _who, _what, notes, _hours, _spent),) = cells(program.record.bench.queue)
     assert notes == "6 notes"
     assert [student.name for student in program.ledger.book.present] == ["Sunniva", "nobody named"]
     press("R")
@@ -199,7 +199,7 @@ def test_from_a_request_to_the_next_lesson(program: Program, qtbot: QtBot, day: 
     assert (who, what, notes) == ("Marit", "Slack water, all of it", "12 notes")
     assert hours.startswith("about 6 min"), "twelve notes at the usual 120 an hour"
     press("Return")  # opens its solo for her
-    assert program.window.bench is Bench.TEACH
+    assert program.bench is Bench.TEACH
     settled(program, qtbot)
     press("P")
     settled(program, qtbot)
@@ -248,18 +248,18 @@ def test_marks_belong_to_who_is_chosen(program: Program, qtbot: QtBot) -> None:
     settled(program, qtbot)
     answer("Marit")
     settled(program, qtbot)
-    assert program.practice.passes == []
+    assert program.passes == []
     press("M")
-    assert [str(played.result) for played in program.practice.passes] == ["missed"]
+    assert [str(played.result) for played in program.passes] == ["missed"]
     walk_to(program.teach.student_box)
     press("Down")
     assert program.ledger.student.name == "Olly"
-    assert [str(played.result) for played in program.practice.passes] == ["clean"]
+    assert [str(played.result) for played in program.passes] == ["clean"]
 
 
 def test_undo_in_the_ledger_is_the_ledgers_own(program: Program, qtbot: QtBot) -> None:
     press("9")
-    changed = program.session.score.notes[0].fret
+    changed = program.score.notes[0].fret
     to_ledger(program, qtbot)
     new_student(program, qtbot, "Marit")
     press("R")
@@ -267,17 +267,17 @@ def test_undo_in_the_ledger_is_the_ledgers_own(program: Program, qtbot: QtBot) -
     settled(program, qtbot)
     press("2")
     press("Del")
-    assert cells(program.record.queue) == []
+    assert cells(program.record.bench.queue) == []
     press("Ctrl+Z")
-    assert [row[2] for row in cells(program.record.queue)] == ["Halyard"]
+    assert [row[2] for row in cells(program.record.bench.queue)] == ["Halyard"]
     press("Ctrl+Z")
-    assert cells(program.record.queue) == []
+    assert cells(program.record.bench.queue) == []
     press("Ctrl+Shift+Z")
-    assert len(cells(program.record.queue)) == 1
-    assert program.session.score.notes[0].fret == changed, "the music is not in view"
+    assert len(cells(program.record.bench.queue)) == 1
+    assert program.score.notes[0].fret == changed, "the music is not in view"
     press("Ctrl+2")
     press("Ctrl+Z")
-    assert program.session.score.notes[0].fret != changed
+    assert program.score.notes[0].fret != changed
     assert len(program.ledger.book.requests) == 1
 
 
@@ -303,7 +303,7 @@ def test_deleting_a_student_says_what_goes_and_comes_back_until_the_end(
     assert [student.name for student in program.ledger.book.present] == ["Marit", "nobody named"]
     press("Ctrl+Shift+Z")
     settled(program, qtbot)
-    program.window.close()
+    program.close()
     ledger = Ledger(tmp_path / "state" / "data" / "ledger.sqlite")
     data = Record(ledger).all_data()
     ledger.close()
@@ -327,7 +327,7 @@ def test_what_is_wished_of_a_lesson_is_kept_and_can_be_undone(
     assert [step.key for step in program.teach.plan.plan.steps] == proposed
     press("Ctrl+Shift+Z")
     settled(program, qtbot)
-    program.window.close()
+    program.close()
     again = start()
     opened(again, file, qtbot)
     press("Ctrl+5")
@@ -420,7 +420,7 @@ def test_weights_of_difficulty_are_adjusted_and_taken(program: Program, qtbot: Q
     press("P")
     settled(program, qtbot)
     after = program.teach.plan.plan.difficulty
-    phrase = program.session.score.phrases[0].id
+    phrase = program.score.phrases[0].id
     peak = before[phrase].parts.peak_notes_per_s
     assert after[phrase].points - before[phrase].points == pytest.approx(27 * peak, abs=0.06)
     assert after[phrase].parts == before[phrase].parts
@@ -441,13 +441,15 @@ def test_hours_are_noted_and_teach_the_next_estimate(program: Program, qtbot: Qt
         asked = question()
         choose("OK")
         settled(program, qtbot)
-    assert cells(program.record.queue) == []
+    assert cells(program.record.bench.queue) == []
     press("6")
-    assert "3 solos" in program.record.hours.said.text()
+    assert "3 solos" in program.record.bench.hours.said.text()
     press("R")
     fill(Solo="Next", Its_tab_or_recording="the one that is open")
     press("2")
-    assert cells(program.record.queue)[0][4] == "about 45 min", "twelve notes took three quarters of an hour each time"
+    assert cells(program.record.bench.queue)[0][4] == "about 45 min", (
+        "twelve notes took three quarters of an hour each time"
+    )
     assert asked is not None
 
 
@@ -456,15 +458,15 @@ def test_what_was_given_out_tells_what_has_changed_since(program: Program, qtbot
     new_student(program, qtbot, "Marit")
     press("Ctrl+2")
     press("Ctrl+Alt+E")
-    assert "noted as given to Marit" in program.window.notices.label.text()
+    assert "noted as given to Marit" in program.said
     press("9")
     press("Ctrl+7")
     press("7")
-    (row,) = cells(program.record.sent)
+    (row,) = cells(program.record.bench.sent)
     assert row[1:] == ("Slack water", "1 change")
-    assert "bar 1: at another place: string 3, fret 5 → string 3, fret 9" in program.record.sent.more.text()
+    assert "bar 1: at another place: string 3, fret 5 → string 3, fret 9" in program.record.bench.sent.more.text()
     press("Del")
-    assert cells(program.record.sent) == []
+    assert cells(program.record.bench.sent) == []
 
 
 @pytest.mark.parametrize("ending", [".txt", ".pdf"])
@@ -508,14 +510,14 @@ def test_a_moved_document_is_found_again(program: Program, qtbot: QtBot, file: P
     press("Return")
     qtbot.waitUntil(lambda: program.session.path == moved, timeout=20_000)
     settled(program, qtbot)
-    assert program.window.bench is Bench.TEACH
-    assert program.ledger.book.documents[program.session.document.id].path == str(moved)
+    assert program.bench is Bench.TEACH
+    assert program.ledger.book.documents[program.document.id].path == str(moved)
     moved.unlink()
     opened(program, other, qtbot)
     press("Ctrl+7")
     press("2")
     press("Return")
-    qtbot.waitUntil(lambda: "open it once by hand" in program.window.notices.label.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: "open it once by hand" in program.said, timeout=20_000)
 
 
 def test_the_whole_record_goes_out_and_comes_in(program: Program, qtbot: QtBot, tmp_path: Path) -> None:
@@ -528,7 +530,7 @@ def test_the_whole_record_goes_out_and_comes_in(program: Program, qtbot: QtBot, 
     answer("export csv json")
     (tmp_path / "out").mkdir()
     answer(str(tmp_path / "out"))
-    qtbot.waitUntil(lambda: "were written into" in program.window.notices.label.text(), timeout=10_000)
+    qtbot.waitUntil(lambda: "were written into" in program.said, timeout=10_000)
     folder = tmp_path / "out" / f"notcher-record-{TODAY.isoformat()}"
     data = json.loads((folder / JSON_NAME).read_text("utf-8"))
     assert [row["name"] for row in data["students"]] == ["Marit"]
@@ -537,14 +539,14 @@ def test_the_whole_record_goes_out_and_comes_in(program: Program, qtbot: QtBot, 
     press("Ctrl+Space")
     answer("import csv json")
     answer(str(folder / "students.csv"))
-    qtbot.waitUntil(lambda: "1 row taken in" in program.window.notices.label.text(), timeout=10_000)
+    qtbot.waitUntil(lambda: "1 row taken in" in program.said, timeout=10_000)
     settled(program, qtbot)
     assert [student.name for student in program.ledger.book.present] == ["Marit", "Olly", "nobody named"]
     (folder / "students.csv").write_text("id,name,shoe\nnew,Olly,43\n", "utf-8")
     press("Ctrl+Space")
     answer("import csv json")
     answer(str(folder / "students.csv"))
-    qtbot.waitUntil(lambda: "unknown column shoe" in program.window.notices.label.text(), timeout=10_000)
+    qtbot.waitUntil(lambda: "unknown column shoe" in program.said, timeout=10_000)
 
 
 def test_a_copy_is_restored_by_choosing_it(
@@ -552,7 +554,7 @@ def test_a_copy_is_restored_by_choosing_it(
 ) -> None:
     to_ledger(program, qtbot)
     new_student(program, qtbot, "Marit")
-    program.window.close()
+    program.close()
     again = start()
     qtbot.waitUntil(lambda: QApplication.focusWidget() is not None, timeout=5_000)
     to_ledger(again, qtbot)
@@ -562,7 +564,7 @@ def test_a_copy_is_restored_by_choosing_it(
     answer("Go back to a copy")
     question()
     press("Return")
-    qtbot.waitUntil(lambda: "is that of" in again.window.notices.label.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: "is that of" in again.said, timeout=20_000)
     settled(again, qtbot)
     assert [student.name for student in again.ledger.book.present] == ["Marit", "nobody named"]
 
@@ -579,8 +581,8 @@ def test_a_locked_ledger_is_told_and_what_was_noted_is_written_later(
     with closing(sqlite3.connect(path, isolation_level=None)) as writing:
         writing.execute("BEGIN IMMEDIATE")
         press("C")
-        assert len(program.practice.passes) == 1, "seen at once"
-        qtbot.waitUntil(lambda: "written once it can be" in program.window.notices.label.text(), timeout=10_000)
+        assert len(program.passes) == 1, "seen at once"
+        qtbot.waitUntil(lambda: "written once it can be" in program.said, timeout=10_000)
         writing.execute("ROLLBACK")
     press("M")
     settled(program, qtbot)
@@ -610,11 +612,11 @@ def test_marks_are_kept_beside_a_ledger_that_cannot_be_opened(
     opened(program, file, qtbot)
     press("Ctrl+5")
     settled(program, qtbot)
-    assert "Until then what you note is kept" in program.window.notices.label.text()
+    assert "Until then what you note is kept" in program.said
     press("C")
     settled(program, qtbot)
-    assert len(program.practice.passes) == 1
-    program.window.close()
+    assert len(program.passes) == 1
+    program.close()
     if before is None:
         path.rmdir()
     else:
@@ -623,7 +625,7 @@ def test_marks_are_kept_beside_a_ledger_that_cannot_be_opened(
     again = start()
     opened(again, file, qtbot)
     press("Ctrl+5")
-    qtbot.waitUntil(lambda: len(again.practice.passes) == 1, timeout=20_000)
+    qtbot.waitUntil(lambda: len(again.passes) == 1, timeout=20_000)
 
 
 KILLED = """
@@ -640,10 +642,10 @@ settings = Settings(QSettings(str(folder / "settings.ini"), QSettings.Format.Ini
 program = Program(settings, SimulatedLoudspeaker(), guitar=SimulatedGuitarist(), footswitch=KeyFootswitch(),
                   state=folder / "state")
 program.window.show()
-program.opening.open_path({file!r})
+program.open_path({file!r})
 from PyQt6.QtPdf import QPdfDocument
 from PyQt6.QtTest import QTest
-while program.session.path is None or program.jobs.busy:
+while program.session.path is None or program.busy:
     QTest.qWait(10)
 press("Ctrl+5")
 while program.ledger.ledger is None:
@@ -666,15 +668,15 @@ def test_a_kill_loses_no_mark(start: Callable[[], Program], file: Path, qtbot: Q
     program = start()
     opened(program, file, qtbot)
     press("Ctrl+5")
-    qtbot.waitUntil(lambda: len(program.practice.passes) == 3, timeout=20_000)
-    assert [str(played.result) for played in program.practice.passes] == ["clean", "shaky", "missed"]
+    qtbot.waitUntil(lambda: len(program.passes) == 3, timeout=20_000)
+    assert [str(played.result) for played in program.passes] == ["clean", "shaky", "missed"]
 
 
 def test_the_mouse_leads_through_the_pages(program: Program, qtbot: QtBot) -> None:
     to_ledger(program, qtbot)
     new_student(program, qtbot, "Marit")
-    for at, page in enumerate(program.record._made):
-        click(program.window, program.record.buttons[at])
+    for at, page in enumerate(program.record.bench._made):
+        click(program.window, program.record.bench.buttons[at])
         assert page.isVisible()
     items = program.record.students
     click(program.window, items.viewport(), items.visualItemRect(items.item(1)).center())
@@ -710,23 +712,23 @@ def test_what_nobody_was_named_for_is_given_to_a_student(program: Program, qtbot
         press(key)
     to_ledger(program, qtbot)
     new_student(program, qtbot, "Marit")
-    assert program.practice.passes == []
+    assert program.passes == []
     press("G")
     settled(program, qtbot)
-    assert [str(played.result) for played in program.practice.passes] == ["clean", "shaky"]
+    assert [str(played.result) for played in program.passes] == ["clean", "shaky"]
     press("Ctrl+Z")
     settled(program, qtbot)
-    assert program.practice.passes == []
+    assert program.passes == []
     program.ledger.choose(NOBODY_ID)
     settled(program, qtbot)
-    assert len(program.practice.passes) == 2
+    assert len(program.passes) == 2
 
 
 def test_a_recording_that_was_written_down_before_is_known_by_what_it_holds(
     program: Program, qtbot: QtBot, tmp_path: Path, lick_file: Path
 ) -> None:
-    program.opening.open_path(str(lick_file))
-    qtbot.waitUntil(lambda: program.session.source is not None and not program.jobs.busy, timeout=60_000)
+    program.open_path(str(lick_file))
+    qtbot.waitUntil(lambda: program.session.source is not None and not program.busy, timeout=60_000)
     to_ledger(program, qtbot)
     qtbot.waitUntil(lambda: bool(program.ledger.book.recordings), timeout=10_000)
     press("Ctrl+S")
@@ -734,10 +736,10 @@ def test_a_recording_that_was_written_down_before_is_known_by_what_it_holds(
     settled(program, qtbot)
     other = tmp_path / "another name.wav"
     other.write_bytes(lick_file.read_bytes())
-    program.opening.open_path(str(other))
-    qtbot.waitUntil(lambda: program.session.source == other and not program.jobs.busy, timeout=60_000)
-    qtbot.waitUntil(lambda: "written down before" in program.window.notices.label.text(), timeout=10_000)
-    assert "lick.notch" in program.window.notices.label.text()
+    program.open_path(str(other))
+    qtbot.waitUntil(lambda: program.session.source == other and not program.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: "written down before" in program.said, timeout=10_000)
+    assert "lick.notch" in program.said
 
 
 def test_the_foot_marks_a_pass(program: Program, qtbot: QtBot) -> None:
@@ -745,17 +747,19 @@ def test_the_foot_marks_a_pass(program: Program, qtbot: QtBot) -> None:
     settled(program, qtbot)
     program.settings.set("switch_1", "board.clean")
     press("F9")
-    assert [str(played.result) for played in program.practice.passes] == ["clean"]
+    assert [str(played.result) for played in program.passes] == ["clean"]
 
 
 def test_a_verdict_goes_to_the_board_by_one_key(program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip) -> None:
-    program.session.open(Document(lick, lick_clip), None)
+    program.open(Document(lick, lick_clip), None)
     press("Ctrl+5")
     settled(program, qtbot)
     program.player.speaker._speed = program.guitar._speed = 10.0  # type: ignore[attr-defined]
     press("F8")
-    qtbot.waitUntil(lambda: bool(program.teach.takes.takes) and program.recorder.state == "idle", timeout=30_000)
+    qtbot.waitUntil(
+        lambda: bool(program.teach.takes.takes) and program.teaching.recorder.state == "idle", timeout=30_000
+    )
     verdict = program.teach.takes.take.report.phrases[0].verdict
     press("V")
-    (kept,) = program.practice.passes
+    (kept,) = program.passes
     assert (kept.result, kept.take_id) == (verdict, program.practice.takes[0].id)

@@ -32,17 +32,17 @@ def solo() -> Score:
 
 @pytest.fixture
 def teaching(program: Program, qtbot: QtBot) -> Program:
-    program.session.open(Document(solo()), None)
+    program.open(Document(solo()), None)
     qtbot.waitUntil(lambda: QApplication.focusWidget() is not None, timeout=5_000)
     press("Ctrl+5")
-    assert program.window.bench is Bench.TEACH
+    assert program.bench is Bench.TEACH
     settled(program, qtbot)
     return program
 
 
 def settled(program: Program, qtbot: QtBot) -> None:
     QTest.qWait(150)
-    qtbot.waitUntil(lambda: not program.jobs.busy, timeout=20_000)
+    qtbot.waitUntil(lambda: not program.busy, timeout=20_000)
 
 
 def planned(program: Program, qtbot: QtBot) -> list[tuple[str, str]]:
@@ -76,7 +76,7 @@ def test_the_lesson_is_walked_step_by_step_and_each_is_played(teaching: Program,
     assert QApplication.focusWidget() is teaching.teach.board
     press("Return")
     qtbot.waitUntil(lambda: teaching.player.loop_span is not None, timeout=10_000)
-    phrase = teaching.session.score.phrases[0]
+    phrase = teaching.score.phrases[0]
     assert teaching.player.loop_span == pytest.approx((phrase.start_s, phrase.end_s))
     assert teaching.player.pace == 0.5
     piece = next(at for at, (words, _) in enumerate(steps) if "2nd piece of Run" in words)
@@ -84,13 +84,13 @@ def test_the_lesson_is_walked_step_by_step_and_each_is_played(teaching: Program,
         press("N")
     press("Return")
     first, last = teaching.teach.plan.plan.steps[piece].piece
-    notes = teaching.session.score.notes
+    notes = teaching.score.notes
     qtbot.waitUntil(
         lambda: teaching.player.loop_span == pytest.approx((notes[first].onset_s, notes[last].offset_s)), timeout=10_000
     )
     press("C")
-    (kept,) = teaching.practice.passes
-    assert kept.phrases != (teaching.session.score.phrases[2].id,), "a piece is not the phrase"
+    (kept,) = teaching.passes
+    assert kept.phrases != (teaching.score.phrases[2].id,), "a piece is not the phrase"
     assert teaching.teach.board._rows[teaching.teach.board.row].ids == kept.phrases, "it has a row of its own"
     press("Shift+N")
     press("Shift+N")
@@ -102,7 +102,7 @@ def test_what_was_clean_makes_another_plan_and_it_lasts(teaching: Program, qtbot
     press("N")
     press("N")
     press("C")  # Call at 60 %
-    assert [(mark.pace, mark.result) for mark in teaching.practice.passes] == [(0.6, Result.CLEAN)]
+    assert [(mark.pace, mark.result) for mark in teaching.passes] == [(0.6, Result.CLEAN)]
     assert planned(teaching, qtbot) != before
     assert ("Call goes on where it stood", "60 %") in planned(teaching, qtbot)
 
@@ -125,12 +125,12 @@ def test_minutes_and_school_are_chosen_by_keys_and_remembered(teaching: Program,
 
 
 def test_without_a_phrase_one_sentence_says_so(program: Program, qtbot: QtBot) -> None:
-    program.session.open(Document(replace(solo(), phrases=())), None)
+    program.open(Document(replace(solo(), phrases=())), None)
     press("Ctrl+5")
     press("N")
-    assert "P plans one" in program.window.notices.label.text()
+    assert "P plans one" in program.said
     press("P")
-    assert "There is no phrase yet" in program.window.notices.label.text()
+    assert "There is no phrase yet" in program.said
     assert program.teach.plan.plan is None
 
 
@@ -151,7 +151,7 @@ def test_the_steps_take_the_arrows_and_nothing_else(teaching: Program, qtbot: Qt
     press("Down")
     assert (teaching.teach.board.row, teaching.teach.board.column) == (0, 1)
     press("C")
-    assert [mark.pace for mark in teaching.practice.passes] == [0.5]
+    assert [mark.pace for mark in teaching.passes] == [0.5]
 
 
 def rows(program: Program) -> list[str]:
@@ -241,7 +241,7 @@ SPEED = 80.0  # of the loudspeaker and of the lesson's clock
 def quick(program: Program) -> None:
     """Let time pass quickly, for the sound and for the clock alike."""
     program.player.speaker._speed = SPEED  # type: ignore[attr-defined]
-    program.runner._clock = lambda: SPEED * time.monotonic()
+    program.teaching.runner._clock = lambda: SPEED * time.monotonic()
 
 
 def test_thirty_minutes_run_by_the_footswitch_alone(teaching: Program, qtbot: QtBot) -> None:
@@ -252,17 +252,20 @@ def test_thirty_minutes_run_by_the_footswitch_alone(teaching: Program, qtbot: Qt
     planned(teaching, qtbot)
     plan = teaching.teach.plan.plan
     press("F9")
-    qtbot.waitUntil(lambda: teaching.runner.running is not None and teaching.runner.running.at == 1, timeout=20_000)
+    qtbot.waitUntil(
+        lambda: teaching.teaching.runner.running is not None and teaching.teaching.runner.running.at == 1,
+        timeout=20_000,
+    )
     assert teaching.teach.plan.step == plan.steps[1], "the board shows where it is"
     qtbot.waitUntil(lambda: teaching.player.playing, timeout=10_000)
     assert teaching.player.pace == plan.steps[1].pace
     press("F10")
-    assert [played.phrases for played in teaching.practice.passes] == [plan.steps[1].phrases]
-    qtbot.waitUntil(lambda: not teaching.runner.runs, timeout=120_000)
-    done = teaching.runner.running
+    assert [played.phrases for played in teaching.passes] == [plan.steps[1].phrases]
+    qtbot.waitUntil(lambda: not teaching.teaching.runner.runs, timeout=120_000)
+    done = teaching.teaching.runner.running
     assert [one.at for one in done.done] == list(range(len(plan.steps)))
     assert all(one.rounds >= plan.steps[one.at].rounds for one in done.done)
-    said = teaching.window.notices.label.text()
+    said = teaching.said
     assert f"Done: {len(plan.steps)} of {len(plan.steps)} steps" in said
     assert "planned were 30.0" in said
     row = teaching.teach.plan.steps.topLevelItem(1)
@@ -274,9 +277,9 @@ def test_a_lesson_that_runs_is_skipped_repeated_lengthened_and_ended(teaching: P
     planned(teaching, qtbot)
     plan = teaching.teach.plan.plan
     press("R")
-    assert "No lesson runs" in teaching.window.notices.label.text()
+    assert "No lesson runs" in teaching.said
     press("Shift+Return")
-    running = teaching.runner
+    running = teaching.teaching.runner
     assert running.running.at == 0
     press("N")
     assert running.running.at == 1
@@ -290,4 +293,4 @@ def test_a_lesson_that_runs_is_skipped_repeated_lengthened_and_ended(teaching: P
     assert "step 1 of" in teaching.teach.plan.total.text()
     press("Shift+Return")
     assert not teaching.player.playing
-    assert "Done: " in teaching.window.notices.label.text()
+    assert "Done: " in teaching.said

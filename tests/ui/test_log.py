@@ -40,7 +40,7 @@ def test_what_goes_wrong_in_a_slot_and_in_a_job_stands_in_the_log(
     assert "a string that is not there" in text
     assert "test_log.py" in text, "with where it happened"
     assert "ZeroDivisionError: nothing to divide by" in text
-    assert "Something went wrong inside Notcher" in program.window.notices.label.text()
+    assert "Something went wrong inside Notcher" in program.said
     qtbot.waitUntil(lambda: QApplication.focusWidget() is not None)
     press("Ctrl+Space")
     finder = question()

@@ -31,7 +31,7 @@ INNER = QAbstractSpinBox | QComboBox | QAbstractItemView | QKeySequenceEdit
 @pytest.fixture
 def opened(program: Program, qtbot: QtBot) -> Program:
     program.opening.open_demo()
-    qtbot.waitUntil(lambda: bool(program.session.score.notes) and not program.jobs.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: bool(program.score.notes) and not program.busy, timeout=60_000)
     return program
 
 
@@ -77,7 +77,7 @@ def test_nothing_in_a_dialog_is_nameless(opened: Program) -> None:
 
 
 def test_the_tab_says_the_selected_note(opened: Program) -> None:
-    tab, score = opened.notch.tab, opened.session.score
+    tab, score = opened.notch.tab, opened.score
     press("Home")
     first = tab.accessibleDescription()
     assert first.startswith(f"note 1 of {len(score.notes)}: ")

@@ -56,12 +56,12 @@ def paths(tmp_path: Path) -> tuple[Path, Path]:
 
 
 def opened(program: Program, path: Path, qtbot: QtBot) -> None:
-    program.opening.open_path(str(path))
-    qtbot.waitUntil(lambda: program.session.path == path and not program.jobs.busy, timeout=10_000)
+    program.open_path(str(path))
+    qtbot.waitUntil(lambda: program.session.path == path and not program.busy, timeout=10_000)
 
 
 def idle(program: Program, qtbot: QtBot) -> None:
-    qtbot.waitUntil(lambda: not program.jobs.busy, timeout=20_000)
+    qtbot.waitUntil(lambda: not program.busy, timeout=20_000)
 
 
 # --- saving ---
@@ -76,7 +76,7 @@ def test_a_save_belongs_to_its_document(
     press("Ctrl+S")
     assert gate.reached.wait(10)
     other = read_document(second)
-    program.session.open(other, second)
+    program.open(other, second)
     press("9")
     gate.open()
     idle(program, qtbot)
@@ -95,10 +95,10 @@ def test_opening_waits_for_a_save(
     gate = Gate(monkeypatch, saving, "write_document")
     press("Ctrl+S")
     assert gate.reached.wait(10)
-    program.opening.open_path(str(second))
+    program.open_path(str(second))
     assert program.session.path == first
     gate.open()
-    qtbot.waitUntil(lambda: program.session.path == second and not program.jobs.busy, timeout=10_000)
+    qtbot.waitUntil(lambda: program.session.path == second and not program.busy, timeout=10_000)
     assert read_document(first).score.notes[0].fret == 9
 
 
@@ -115,7 +115,7 @@ def test_a_second_save_waits_for_the_first_and_the_newer_state_is_on_disk(
     press("Ctrl+S")
     press("Ctrl+S")
     gate.open()
-    qtbot.waitUntil(lambda: not program.session.unsaved and not program.jobs.busy, timeout=10_000)
+    qtbot.waitUntil(lambda: not program.session.unsaved and not program.busy, timeout=10_000)
     assert [note.fret for note in read_document(paths[0]).score.notes] == [9, 3, 8]
 
 
@@ -142,7 +142,7 @@ def test_closing_waits_for_a_save(
     gate = Gate(monkeypatch, saving, "write_document")
     press("Ctrl+S")
     assert gate.reached.wait(10)
-    program.window.close()
+    program.close()
     assert program.window.isVisible(), "not before the save has ended"
     gate.open()
     qtbot.waitUntil(lambda: not program.window.isVisible(), timeout=10_000)
@@ -151,17 +151,17 @@ def test_closing_waits_for_a_save(
 
 def test_saved_as_another_file_it_is_another_document(program: Program, qtbot: QtBot, paths: tuple[Path, Path]) -> None:
     opened(program, paths[0], qtbot)
-    document_id, notes = program.session.document.id, [note.id for note in program.session.score.notes]
+    document_id, notes = program.document.id, [note.id for note in program.score.notes]
     press("Ctrl+S")
     idle(program, qtbot)
     assert read_document(paths[0]).id == document_id, "the same file is the same document"
     press("Ctrl+Shift+S")
     answer(str(paths[0].with_name("copy.notch")))
     qtbot.waitUntil(lambda: program.session.path == paths[0].with_name("copy.notch"), timeout=10_000)
-    assert program.session.document.id != document_id
-    assert read_document(paths[0].with_name("copy.notch")).id == program.session.document.id
+    assert program.document.id != document_id
+    assert read_document(paths[0].with_name("copy.notch")).id == program.document.id
     assert read_document(paths[0]).id == document_id
-    assert [note.id for note in program.session.score.notes] == notes
+    assert [note.id for note in program.score.notes] == notes
 
 
 def test_a_file_that_somebody_else_has_changed_is_asked_about(
@@ -180,7 +180,7 @@ def test_a_file_that_somebody_else_has_changed_is_asked_about(
     press("Ctrl+S")
     choose("Save under another name")
     answer(str(first.with_name("mine.notch")))
-    qtbot.waitUntil(lambda: not program.session.unsaved and not program.jobs.busy, timeout=10_000)
+    qtbot.waitUntil(lambda: not program.session.unsaved and not program.busy, timeout=10_000)
     assert read_document(first).score.title == "theirs"
     assert read_document(first.with_name("mine.notch")).score.notes[0].fret == 9
 
@@ -195,15 +195,15 @@ def beside(qtbot: QtBot, program: Program, tmp_path: Path) -> Iterator[Program]:
     )  # fmt: skip
     made.window.show()
     yield made
-    made.session.mark_saved(made.session.document, made.session.undo_stack.index())
-    made.window.close()
+    made.saved()
+    made.close()
 
 
 def test_a_document_opened_twice_is_noticed(
     program: Program, beside: Program, qtbot: QtBot, paths: tuple[Path, Path]
 ) -> None:
     opened(program, paths[0], qtbot)
-    assert "another window" not in program.window.notices.label.text()
+    assert "another window" not in program.said
     opened(beside, paths[0], qtbot)
     assert "open in another window" in beside.window.notices.label.text()
     opened(program, paths[1], qtbot)
@@ -218,7 +218,7 @@ def test_a_draft_never_replaces_a_solo_that_was_begun_meanwhile(
     program: Program, qtbot: QtBot, lick_file: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     gate = Gate(monkeypatch, analysing, "read_clip")
-    program.opening.open_path(str(lick_file))
+    program.open_path(str(lick_file))
     assert gate.reached.wait(10)
     act(program, "file.by_hand")
     answer("4/4 100")
@@ -226,8 +226,8 @@ def test_a_draft_never_replaces_a_solo_that_was_begun_meanwhile(
     gate.open()
     idle(program, qtbot)
     QTest.qWait(50)
-    assert program.session.score.title == "By hand"
-    assert [note.fret for note in program.session.score.notes] == [7]
+    assert program.score.title == "By hand"
+    assert [note.fret for note in program.score.notes] == [7]
 
 
 def test_edits_made_while_something_opens_are_asked_about(
@@ -235,13 +235,13 @@ def test_edits_made_while_something_opens_are_asked_about(
 ) -> None:
     opened(program, paths[0], qtbot)
     gate = Gate(monkeypatch, opening, "read_document")
-    program.opening.open_path(str(paths[1]))
+    program.open_path(str(paths[1]))
     assert gate.reached.wait(10)
     press("9")
     gate.open()
     question()
     choose("Cancel")
-    assert (program.session.path, program.session.score.notes[0].fret) == (paths[0], 9)
+    assert (program.session.path, program.score.notes[0].fret) == (paths[0], 9)
 
 
 def test_a_take_of_one_document_never_appears_in_another(
@@ -250,20 +250,20 @@ def test_a_take_of_one_document_never_appears_in_another(
 ) -> None:  # fmt: skip
     from notcher.ui.benches.teach import take_recorder
 
-    program.session.open(Document(lick, lick_clip), None)
-    program.window.show_bench(Bench.TEACH)
+    program.open(Document(lick, lick_clip), None)
+    program.show(Bench.TEACH)
     program.player.speaker._speed = program.guitar._speed = 10.0  # type: ignore[attr-defined]
     gate = Gate(monkeypatch, take_recorder, "hear_take")
     qtbot.mouseClick(program.teach.take_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(gate.reached.is_set, timeout=20_000)
     assert len(program.practice.takes) == 1, "a take is kept before it is judged"
-    program.session.open(song("B"), paths[1])
+    program.open(song("B"), paths[1])
     gate.open()
     idle(program, qtbot)
     QTest.qWait(50)
     assert program.practice.takes == []
     assert program.teach.takes.takes == []
-    assert program.recorder.state == "idle"
+    assert program.teaching.recorder.state == "idle"
 
 
 def test_hearing_the_rest_keeps_what_was_done_meanwhile(
@@ -275,9 +275,9 @@ def test_hearing_the_rest_keeps_what_was_done_meanwhile(
     times = [lick_clip.samples] * 7
     write_clip(Clip(np.concatenate(times), lick_clip.sample_rate, "long"), tmp_path / "long.wav", kind="WAV")
     gate = Gate(monkeypatch, analysing, "draft")
-    program.opening.open_path(str(tmp_path / "long.wav"))
-    qtbot.waitUntil(lambda: bool(program.session.score.notes) and gate.reached.is_set(), timeout=60_000)
-    session, begun = program.session, len(program.session.score.notes)
+    program.open_path(str(tmp_path / "long.wav"))
+    qtbot.waitUntil(lambda: bool(program.score.notes) and gate.reached.is_set(), timeout=60_000)
+    session, begun = program.session, len(program.score.notes)
     first = session.score.notes[0]
     press("Ctrl+M")
     answer("softly")
@@ -286,7 +286,7 @@ def test_hearing_the_rest_keeps_what_was_done_meanwhile(
     press("Del")
     session.edit("Chord", replace(session.score, chords=(Chord(0.0, "Am"),)))
     gate.open()
-    qtbot.waitUntil(lambda: len(session.score.notes) > begun and not program.jobs.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: len(session.score.notes) > begun and not program.busy, timeout=60_000)
     assert session.score.notes[0].id == first.id
     assert session.score.notes[0].remark == "softly"
     assert session.score.note_of(gone) is None
@@ -301,13 +301,13 @@ def test_a_take_is_kept_in_the_ledger_and_heard_again_when_looked_at(
     path = tmp_path / "lick.notch"
     write_document(Document(lick, lick_clip), path)
     opened(program, path, qtbot)
-    program.window.show_bench(Bench.TEACH)
+    program.show(Bench.TEACH)
     program.player.speaker._speed = program.guitar._speed = 10.0  # type: ignore[attr-defined]
     qtbot.mouseClick(program.teach.take_button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: program.recorder.state == "idle" and not program.jobs.busy, timeout=30_000)
+    qtbot.waitUntil(lambda: program.teaching.recorder.state == "idle" and not program.busy, timeout=30_000)
     assert not program.session.unsaved, "a take is no part of the document"
     assert not list((tmp_path / "state").rglob("*.raw")), "what was kept while it was recorded is cleared away"
-    program.window.close()
+    program.close()
     again = Program(program.settings, SimulatedLoudspeaker(), state=tmp_path / "state")
     again.window.show()
     opened(again, path, qtbot)
@@ -321,7 +321,7 @@ def test_a_take_is_kept_in_the_ledger_and_heard_again_when_looked_at(
     qtbot.mouseClick(again.teach.takes_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: takes.take is not None and takes.take.report is not None, timeout=20_000)
     assert "notes played at 50 %" in takes.summary.text()
-    again.window.close()
+    again.close()
 
 
 def test_a_take_that_a_kill_cut_off_is_in_the_ledger_once_the_work_is_opened(
@@ -337,7 +337,7 @@ def test_a_take_that_a_kill_cut_off_is_in_the_ledger_once_the_work_is_opened(
     killed._lock.release()  # what a kill does to the lock
     program.opening.offer_unsaved()
     qtbot.mouseClick(program.window.notices.buttons[0], Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: bool(program.practice.takes) and not program.jobs.busy, timeout=20_000)
+    qtbot.waitUntil(lambda: bool(program.practice.takes) and not program.busy, timeout=20_000)
     assert [kept.name for kept in program.practice.takes] == ["Take 4 (cut off)"]
     qtbot.waitUntil(lambda: not killed.folder.exists(), timeout=20_000)
     sound = tmp_path / "state" / "data" / "takes" / "t.flac"
@@ -352,15 +352,15 @@ def test_a_take_that_a_kill_cut_off_is_in_the_ledger_once_the_work_is_opened(
 def test_a_take_that_is_being_recorded_when_the_window_closes_is_kept(
     program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip, tmp_path: Path
 ) -> None:
-    program.session.open(Document(lick, lick_clip), None)
-    program.window.show_bench(Bench.TEACH)
+    program.open(Document(lick, lick_clip), None)
+    program.show(Bench.TEACH)
     qtbot.mouseClick(program.teach.take_button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: program.recorder.share > 0.3, timeout=20_000)
+    qtbot.waitUntil(lambda: program.teaching.recorder.share > 0.3, timeout=20_000)
     raw = list((tmp_path / "state").rglob("*.raw"))
     assert len(raw) == 1
     qtbot.waitUntil(lambda: raw[0].stat().st_size > 4 * 0.5 * program.guitar.sample_rate, timeout=10_000)
-    program.window.close()
-    assert program.recorder.state != "recording"
+    program.close()
+    assert program.teaching.recorder.state != "recording"
     assert not program.window.isVisible()
     ledger = Ledger(tmp_path / "state" / "data" / "ledger.sqlite")
     (kept,) = Record(ledger).read().takes.values()
@@ -370,15 +370,15 @@ def test_a_take_that_is_being_recorded_when_the_window_closes_is_kept(
 
 # --- marks and undo ---
 def test_a_mark_is_no_edit_of_the_music(program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip) -> None:
-    program.session.open(Document(lick, lick_clip), None)
+    program.open(Document(lick, lick_clip), None)
     press("9")
-    program.window.show_bench(Bench.TEACH)
+    program.show(Bench.TEACH)
     press("C")
-    assert [str(mark.result) for mark in program.practice.passes] == ["clean"]
+    assert [str(mark.result) for mark in program.passes] == ["clean"]
     press("Ctrl+2")
     press("Ctrl+Z")
-    assert program.session.score.notes[0].fret == lick.notes[0].fret, "on the tab undo goes back in the music"
-    assert len(program.practice.passes) == 1, "and the mark stays"
+    assert program.score.notes[0].fret == lick.notes[0].fret, "on the tab undo goes back in the music"
+    assert len(program.passes) == 1, "and the mark stays"
     assert not program.session.unsaved, "a mark is no edit of the document"
 
 
@@ -388,7 +388,7 @@ def test_a_clean_exit_leaves_nothing_to_recover(program: Program, qtbot: QtBot, 
     unsaved = program.autosave.kept.folder
     qtbot.waitUntil(lambda: (unsaved / "journal.jsonl").exists(), timeout=5_000)
     press("3")  # the journal is waiting to be written when the window closes
-    program.window.close()
+    program.close()
     choose("Give them up")
     qtbot.waitUntil(lambda: not program.window.isVisible(), timeout=5_000)
     assert not unsaved.exists()

@@ -38,7 +38,7 @@ from notcher.ui.tab.tab_view import TabView
 @pytest.fixture
 def notched(program: Program, lick: Score, lick_clip: Clip) -> Program:
     """The lick as written, with its recording; the tab has the keys."""
-    program.session.open(Document(lick, lick_clip, attacks_s=np.array([0.5, 0.98, 2.0, 3.52])), None)
+    program.open(Document(lick, lick_clip, attacks_s=np.array([0.5, 0.98, 2.0, 3.52])), None)
     return program
 
 
@@ -69,7 +69,7 @@ FIELDS: tuple[tuple[str, Callable[[Note], object], object], ...] = (
 def test_an_action_changes_its_field_and_is_undone(
     notched: Program, name: str, field: Callable[[Note], object], value: object
 ) -> None:
-    session, before = notched.session, notched.session.score
+    session, before = notched.session, notched.score
     select_at(session, 0)
     act(notched, name)
     assert field(session.score.notes[0]) == value
@@ -147,7 +147,7 @@ def test_time_is_edited_by_keys(notched: Program) -> None:
     act(notched, "end.attack_next")
     assert session.note.offset_s == 2.0  # type: ignore[union-attr]
     act(notched, "end.attack_before")
-    assert "cannot pass" in notched.window.notices.label.text(), "the strike before is the note's own"
+    assert "cannot pass" in notched.said, "the strike before is the note's own"
     notched.player.seek(1.4)
     act(notched, "note.split")
     assert session.note.onset_s == pytest.approx(1.4)  # type: ignore[union-attr]
@@ -156,7 +156,7 @@ def test_time_is_edited_by_keys(notched: Program) -> None:
     assert len(session.score.notes) == 6
     select_at(session, 5)
     act(notched, "note.join")
-    assert "no note follows" in notched.window.notices.label.text()
+    assert "no note follows" in notched.said
 
 
 def test_a_curve_is_typed_and_dragged(notched: Program, qtbot: QtBot) -> None:
@@ -169,7 +169,7 @@ def test_a_curve_is_typed_and_dragged(notched: Program, qtbot: QtBot) -> None:
     notch.words.setFocus()
     notch.words.setText("wobble")
     QTest.keyClick(notch.words, Qt.Key.Key_Return)
-    assert "no step of a curve" in notched.window.notices.label.text()
+    assert "no step of a curve" in notched.said
     tab = notch.tab
     tab.show_span(3.0, 5.0)
     steps = session.undo_stack.count()
@@ -226,7 +226,7 @@ def test_a_note_is_carried_to_another_string(notched: Program, qtbot: QtBot) -> 
     assert selected_at(session) == 0
     assert session.undo_stack.count() == steps + 1, "one gesture, one step"
     carry(1, 6)
-    assert "lives nowhere on" in notched.window.notices.label.text(), "the lowest string ends below it"
+    assert "lives nowhere on" in notched.said, "the lowest string ends below it"
     assert session.undo_stack.count() == steps + 1
     carry(0, 3)  # let go where it lies
     assert session.undo_stack.count() == steps + 1
@@ -281,11 +281,11 @@ def test_notes_are_copied_elsewhere(notched: Program) -> None:
 def test_copied_is_what_is_selected(notched: Program) -> None:
     press("Right")
     press("Ctrl+C")
-    assert "1 note copied" in notched.window.notices.label.text()
+    assert "1 note copied" in notched.said
     for _ in range(60):
         press("Alt+Shift+Right")  # past the last note, and not before the recording's end
     press("Ctrl+V")
-    assert len(notched.session.score.notes) == 7
+    assert len(notched.score.notes) == 7
     assert notched.session.undo_stack.undoText() == "Paste 1 note"
 
 
@@ -303,7 +303,7 @@ def test_the_phrase_moves_to_where_it_is_wished(notched: Program) -> None:
 
 
 def test_states_are_kept_compared_and_brought_back(notched: Program, qtbot: QtBot, tmp_path: Path) -> None:
-    session, before = notched.session, notched.session.score
+    session, before = notched.session, notched.score
     act(notched, "edit.keep_state")
     answer("before the lesson")
     assert "changed" in notched.window.windowTitle()
@@ -322,7 +322,7 @@ def test_states_are_kept_compared_and_brought_back(notched: Program, qtbot: QtBo
     dialog.forget.click()
     assert session.document.revisions == ()
     notched.saving.save_to(tmp_path / "kept.notch")
-    qtbot.waitUntil(lambda: notched.session.path == tmp_path / "kept.notch" and not notched.jobs.busy, timeout=10_000)
+    qtbot.waitUntil(lambda: notched.session.path == tmp_path / "kept.notch" and not notched.busy, timeout=10_000)
 
 
 def test_a_solo_is_written_by_hand(program: Program, qtbot: QtBot) -> None:
@@ -337,7 +337,7 @@ def test_a_solo_is_written_by_hand(program: Program, qtbot: QtBot) -> None:
     # half a beat at 120 a minute
     assert [n.onset_s for n in notes] == pytest.approx([0.0, 0.25, 0.5])
     act(program, "step.shorter")
-    assert "⅓ beat" in program.window.notices.label.text()
+    assert "⅓ beat" in program.said
 
 
 def test_the_tab_is_heard_beside_the_recording(notched: Program, qtbot: QtBot) -> None:
@@ -380,7 +380,7 @@ def test_pick_strokes_are_drawn_when_wanted(notched: Program, qtbot: QtBot) -> N
 def test_tiles_show_what_a_whole_drawing_shows(program: Program, qtbot: QtBot) -> None:
     notes = tuple(Note(0.3 * i, 0.3 * i + 0.25, 1 + i % 6, i % 20, curve=bent_curve(2, 0.25)) for i in range(60))
     score = Score(notes, beat_map=BeatMap.steady(100, 0), phrases=(Phrase(0, 9, "a"),))
-    program.session.open(Document(score), None)
+    program.open(Document(score), None)
     tab = program.notch.tab
     tab.show_span(2.0, 9.0)
     tiled = sharp(tab, qtbot)
@@ -419,4 +419,4 @@ def test_one_key_steps_a_note_through_what_else_was_heard(notched: Program, lick
     assert len(session.score.notes) == len(lick.notes) + 1
     press("Right")
     press("Shift+R")
-    assert "Nothing else was heard" in notched.window.notices.label.text()
+    assert "Nothing else was heard" in notched.said

@@ -21,11 +21,7 @@ from notcher.ui.state.shell import Bench
 
 def wait_for_proof(program: Program, qtbot: QtBot) -> None:
     qtbot.waitUntil(
-        lambda: (
-            program.prove._score is program.session.score
-            and not program.jobs.busy
-            and not program.prove._wait.isActive()
-        ),
+        lambda: program.prove._score is program.score and not program.busy and not program.prove._wait.isActive(),
         timeout=20_000,
     )
 
@@ -44,16 +40,16 @@ def wrong(lick: Score) -> Score:
 def proving(program: Program, qtbot: QtBot, wrong: Score, lick_clip: Clip, tmp_path: Path) -> Program:
     path = tmp_path / "wrong.notch"
     write_document(Document(wrong, lick_clip), path)
-    program.opening.open_path(str(path))
-    qtbot.waitUntil(lambda: program.session.score == wrong and not program.jobs.busy, timeout=10_000)
+    program.open_path(str(path))
+    qtbot.waitUntil(lambda: program.score == wrong and not program.busy, timeout=10_000)
     act(program, "bench.prove")
-    assert program.window.bench == Bench.PROVE
+    assert program.bench == Bench.PROVE
     # a document from a file has to be heard first, and its tab stays as it is
     assert program.prove.analyse_button.isVisibleTo(program.window)
     qtbot.mouseClick(program.prove.analyse_button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: program.session.heard is not None and not program.jobs.busy, timeout=20_000)
+    qtbot.waitUntil(lambda: program.session.heard is not None and not program.busy, timeout=20_000)
     wait_for_proof(program, qtbot)
-    assert program.session.score == wrong
+    assert program.score == wrong
     return program
 
 
@@ -126,7 +122,7 @@ def test_slips_and_checks_settle_are_saved_and_lapse_with_the_claim(
     assert len(session.score.excluded) == 1
     assert proving.prove.summary.text() == "2 of 2 phrases proved, 1 finding open"  # the one between the phrases
     proving.saving.save_to(tmp_path / "kept.notch")
-    qtbot.waitUntil(lambda: proving.session.path == tmp_path / "kept.notch" and not proving.jobs.busy, timeout=10_000)
+    qtbot.waitUntil(lambda: proving.session.path == tmp_path / "kept.notch" and not proving.busy, timeout=10_000)
     assert read_document(tmp_path / "kept.notch").score == session.score
     proving.prove.all_box.setChecked(True)
     states = {row.split(" | ")[1]: row.split(" | ")[4] for row in rows(proving)}
@@ -143,13 +139,13 @@ def test_slips_and_checks_settle_are_saved_and_lapse_with_the_claim(
 
 def test_proving_in_the_background_leaves_the_selection_alone(proving: Program, qtbot: QtBot) -> None:
     """While someone corrects on the Notch bench, the list of doubts may change, the chosen note may not."""
-    proving.window.show_bench(Bench.NOTCH)
+    proving.show(Bench.NOTCH)
     for index in (3, 5, 2):
         select_at(proving.session, index)
-        proving.commands.run("note.garnish")
+        proving.run("note.garnish")
         wait_for_proof(proving, qtbot)
         assert selected_at(proving.session) == index
-    proving.window.show_bench(Bench.PROVE)
+    proving.show(Bench.PROVE)
     choose(proving, "fret 13")
     assert selected_at(proving.session) == proving.prove.row.finding.index, "here the row decides"
 
@@ -204,14 +200,14 @@ def test_phrases_narrow_the_list_and_the_curves_are_drawn(proving: Program, qtbo
 def test_without_a_recording_it_says_so(program: Program, qtbot: QtBot, lick: Score, tmp_path: Path) -> None:
     path = tmp_path / "bare.notch"
     write_document(Document(lick), path)
-    program.opening.open_path(str(path))
-    qtbot.waitUntil(lambda: program.session.score == lick and not program.prove._wait.isActive(), timeout=10_000)
+    program.open_path(str(path))
+    qtbot.waitUntil(lambda: program.score == lick and not program.prove._wait.isActive(), timeout=10_000)
     press("Ctrl+3")
     assert program.prove.verdict.text() == "There is no recording to hold the tab against."
     assert not program.prove.analyse_button.isVisibleTo(program.window)
     program.prove.play(Source.BOTH)
     QTest.keyClick(program.prove.list, Qt.Key.Key_K)
-    assert program.session.score == lick
+    assert program.score == lick
 
 
 def test_what_is_not_the_solos_is_listed_and_written_in_after_all_by_a_key(proving: Program, qtbot: QtBot) -> None:

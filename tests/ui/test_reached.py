@@ -62,7 +62,7 @@ def test_tab_leads_everywhere_and_the_keys_are_seen(program: Program, qtbot: QtB
     program.settings.set("theme", theme)
     program.apply_settings()
     program.opening.open_demo()
-    qtbot.waitUntil(lambda: bool(program.session.score.notes) and not program.jobs.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: bool(program.score.notes) and not program.busy, timeout=60_000)
     QApplication.setCursorFlashTime(0)  # a blinking cursor is no answer to where the keys are
     wrong: dict[str, list[str]] = {}
     for number in range(1, 8):
@@ -71,17 +71,17 @@ def test_tab_leads_everywhere_and_the_keys_are_seen(program: Program, qtbot: QtB
         missed, reached = unseen(program.window)
         never = [f"{type(w).__name__} {w.accessibleName()!r} is not reached" for w in stops(program.window) - reached]
         if missed or never:
-            wrong[program.window.bench] = missed + never
+            wrong[program.bench] = missed + never
     print(wrong)
     assert wrong == {}
 
 
 def test_a_still_playhead_stands_on_each_beat_in_turn(program: Program, qtbot: QtBot, lick: Score) -> None:
     """120 to the minute, the first at half a second: it is seen at every half second and nowhere between."""
-    program.session.open(Document(lick), None)
+    program.open(Document(lick), None)
     qtbot.waitUntil(lambda: QApplication.focusWidget() is not None, timeout=5_000)
     press("F6")
-    qtbot.waitUntil(lambda: not program.jobs.busy, timeout=20_000)
+    qtbot.waitUntil(lambda: not program.busy, timeout=20_000)
     program.player.set_pace(1.0)
     program.player.set_count_in(False)
     shown: list[float] = []

@@ -49,8 +49,8 @@ from notcher.ui.widgets.level_meter import LAMPS, LevelMeter
 @pytest.fixture
 def opened(program: Program, qtbot: QtBot, lick_file: Path) -> Program:
     """The lick, opened as a recording and drafted."""
-    program.opening.open_path(str(lick_file))
-    qtbot.waitUntil(lambda: len(program.session.score.notes) == 6 and not program.jobs.busy, timeout=20_000)
+    program.open_path(str(lick_file))
+    qtbot.waitUntil(lambda: len(program.score.notes) == 6 and not program.busy, timeout=20_000)
     return program
 
 
@@ -59,14 +59,14 @@ def test_whatever_was_in_view_the_tab_has_the_keys_once_something_is_open(
     program: Program, qtbot: QtBot, lick_file: Path
 ) -> None:
     press("Ctrl+5")
-    assert program.window.bench is Bench.TEACH
-    program.opening.open_path(str(lick_file))
-    qtbot.waitUntil(lambda: len(program.session.score.notes) == 6 and not program.jobs.busy, timeout=20_000)
+    assert program.bench is Bench.TEACH
+    program.open_path(str(lick_file))
+    qtbot.waitUntil(lambda: len(program.score.notes) == 6 and not program.busy, timeout=20_000)
     assert selected_at(program.session) == 0
     press("Right")
     press("5")
-    assert program.session.score.notes[1].fret == 5
-    assert not program.practice.passes
+    assert program.score.notes[1].fret == 5
+    assert not program.passes
 
 
 def test_a_click_on_the_transport_leaves_the_keys_where_they_are(opened: Program) -> None:
@@ -130,7 +130,7 @@ def test_home_end_and_pages(opened: Program) -> None:
 
 
 def test_the_playhead_goes_by_notes_beats_bars_and_tenths(opened: Program, lick: Score) -> None:
-    player, notes = opened.player, opened.session.score.notes
+    player, notes = opened.player, opened.score.notes
     press("Alt+Right")
     press("Alt+Right")
     assert player.time_s == pytest.approx(notes[1].onset_s)
@@ -204,23 +204,23 @@ def test_what_sounds_without_a_note_is_drawn_and_written_by_a_click(opened: Prog
 
 
 def test_nothing_is_stacked_on_a_note_and_nothing_written_twice(opened: Program) -> None:
-    before = opened.session.score
+    before = opened.score
     press("Return")  # the playhead to the selected note
     press("Ins")
-    assert opened.session.score == before
-    assert "a note begins here already" in opened.window.notices.label.text()
+    assert opened.score == before
+    assert "a note begins here already" in opened.said
     press("Shift+U")
-    assert "Every sound that was heard is written" in opened.window.notices.label.text()
+    assert "Every sound that was heard is written" in opened.said
 
 
 def test_what_is_written_into_a_held_note_ends_it(written: Program) -> None:
     press("End")
     press("Return")
-    held = written.session.score.notes[-1]
+    held = written.score.notes[-1]
     for _ in range(5):
         press("Alt+Shift+Right")
     press("Ins")
-    first, second = written.session.score.notes[-2:]
+    first, second = written.score.notes[-2:]
     assert (first.id, first.onset_s) == (held.id, held.onset_s)
     assert first.offset_s == pytest.approx(second.onset_s) == pytest.approx(held.onset_s + 0.5)
     assert (second.string, second.fret, second.offset_s) == (held.string, held.fret, held.offset_s)
@@ -230,21 +230,21 @@ def test_a_click_on_the_neck_puts_the_note_at_any_place(written: Program) -> Non
     neck = written.notch.neck
     for place in (Place(4, 9), Place(1, 3)):
         click(written.window, neck, neck._spot(place).toPoint())
-        note = written.session.score.notes[0]
+        note = written.score.notes[0]
         assert (note.string, note.fret) == place
     click(written.window, neck, QPoint(neck.width() - 3, neck.height() - 3))
-    assert written.session.score.notes[0].fret == 3, "beside the strings nothing is meant"
+    assert written.score.notes[0].fret == 3, "beside the strings nothing is meant"
 
 
 # --- phrases ---
 def spans(program: Program) -> list[tuple[str, float, float]]:
-    return [(phrase.name, round(phrase.start_s, 2), round(phrase.end_s, 2)) for phrase in program.session.score.phrases]
+    return [(phrase.name, round(phrase.start_s, 2), round(phrase.end_s, 2)) for phrase in program.score.phrases]
 
 
 @pytest.fixture
 def written(program: Program, lick: Score) -> Program:
     """The lick as written, two phrases, no recording."""
-    program.session.open(Document(lick), None)
+    program.open(Document(lick), None)
     return program
 
 
@@ -262,7 +262,7 @@ def test_phrases_are_split_named_joined_and_deleted_by_keys(written: Program) ->
     assert spans(written)[0] == ("Ask", 0.5, 2.7)
     press("Ctrl+Shift+Del")
     assert [name for name, *_ in spans(written)] == ["Reply"]
-    assert len(written.session.score.notes) == 6
+    assert len(written.score.notes) == 6
     for _ in range(4):
         press("Ctrl+Z")
     assert spans(written) == before
@@ -279,13 +279,13 @@ def test_a_border_is_moved_by_keys_and_what_adjoins_goes_along(written: Program)
     press("End")
     press("Ctrl+Shift+Del")
     press("Ctrl+[")
-    assert "no phrase lies near this note" in written.window.notices.label.text()
+    assert "no phrase lies near this note" in written.said
 
 
 def test_a_bracket_is_dragged(written: Program) -> None:
     tab = written.notch.tab
     foot = QPoint(round(tab.frame.x(3.5)), round(30 * tab.frame.scale))
-    assert tab.border_at(QPointF(foot)) == (written.session.score.phrases[1].id, True)
+    assert tab.border_at(QPointF(foot)) == (written.score.phrases[1].id, True)
     drag(written.window, tab, foot, QPoint(round(tab.frame.x(2.31)), foot.y()))
     assert spans(written) == [("Ask", 0.5, 2.3), ("Reply", 2.3, 5.2)], "it holds on to the onset nearby"
     assert written.session.undo_stack.count() == 1
@@ -303,30 +303,30 @@ def test_phrases_of_a_solo_written_by_hand(program: Program) -> None:
         press("=")
     press("I")
     press("I")
-    assert program.session.score.phrases == ()
+    assert program.score.phrases == ()
     press("Ctrl+Alt+P")
-    assert [phrase.name for phrase in program.session.score.phrases] == ["Phrase 1", "Phrase 2"]
+    assert [phrase.name for phrase in program.score.phrases] == ["Phrase 1", "Phrase 2"]
     press("I")
     assert program.session.phrase is None
     press("Ctrl+]")
-    assert program.session.phrase == program.session.score.phrases[1], "a note past the last phrase is taken in"
+    assert program.session.phrase == program.score.phrases[1], "a note past the last phrase is taken in"
     press("Ctrl+Shift+P")
     answer("Close")
-    assert program.session.score.phrases[-1].name == "Close"
+    assert program.score.phrases[-1].name == "Close"
 
 
 def test_a_section_is_made_and_deleted_and_its_phrases_stay(written: Program) -> None:
     press("Ctrl+A")
     press("Ctrl+G")
     answer("First watch")
-    assert [section.name for section in written.session.score.sections] == ["First watch"]
+    assert [section.name for section in written.score.sections] == ["First watch"]
     press("Ctrl+Space")
     finder = question()
     QTest.keyClicks(QApplication.focusWidget(), "delete the section")
     press("Return")
     gone(finder)
-    assert written.session.score.sections == ()
-    assert len(written.session.score.phrases) == 2
+    assert written.score.sections == ()
+    assert len(written.score.phrases) == 2
 
 
 def test_title_and_facts_are_noted_and_saved(written: Program, qtbot: QtBot, tmp_path: Path) -> None:
@@ -337,15 +337,15 @@ def test_title_and_facts_are_noted_and_saved(written: Program, qtbot: QtBot, tmp
         press("Tab")
     press("Return")
     gone(asked)
-    score = written.session.score
+    score = written.score
     assert score.title == "Harbour light"
     assert score.facts == Facts("the keeper", "second night", "neck", "Ida, for May")
     press("Ctrl+S")
     answer(str(tmp_path / "light.notch"))
-    qtbot.waitUntil(lambda: not written.jobs.busy and written.session.path is not None, timeout=10_000)
+    qtbot.waitUntil(lambda: not written.busy and written.session.path is not None, timeout=10_000)
     assert read_document(tmp_path / "light.notch").score.facts == score.facts
     press("Ctrl+Z")
-    assert written.session.score.title == "Lick"
+    assert written.score.title == "Lick"
 
 
 def test_settings_closed_without_a_change_change_nothing(opened: Program) -> None:
@@ -435,9 +435,9 @@ def test_volumes_are_heard_at_once_and_each_by_itself(looping: Program, qtbot: Q
 
 def test_a_click_in_the_picture_moves_the_playhead_and_steers_nothing(opened: Program) -> None:
     press("Ctrl+1")
-    before, picture = opened.session.score, opened.hear.picture
+    before, picture = opened.score, opened.hear.picture
     click(opened.window, picture, QPoint(picture.width() // 2, picture.height() // 2))
-    assert opened.session.score == before
+    assert opened.score == before
     assert opened.hear.hints == ()
     assert opened.player.time_s == pytest.approx(picture._time(picture.width() // 2), abs=0.02)
 
@@ -445,11 +445,11 @@ def test_a_click_in_the_picture_moves_the_playhead_and_steers_nothing(opened: Pr
 def test_a_chord_that_means_nothing_is_refused_in_a_sentence(opened: Program) -> None:
     press("Ctrl+K")
     answer("Hm11b")
-    assert opened.session.score.chords == ()
-    assert "is no chord" in opened.window.notices.label.text()
+    assert opened.score.chords == ()
+    assert "is no chord" in opened.said
     press("Ctrl+K")
     answer("F#m7")
-    assert [chord.name for chord in opened.session.score.chords] == ["F#m7"]
+    assert [chord.name for chord in opened.score.chords] == ["F#m7"]
 
 
 def test_the_meter_is_set_by_its_beats_and_their_value(opened: Program) -> None:
@@ -460,7 +460,7 @@ def test_the_meter_is_set_by_its_beats_and_their_value(opened: Program) -> None:
     press("Tab")
     press("Down")  # eighths
     press("Return")
-    assert str(opened.session.score.beat_map.meter) == "6/8"
+    assert str(opened.score.beat_map.meter) == "6/8"
 
 
 # --- the way in ---
@@ -472,9 +472,9 @@ def test_an_empty_window_offers_three_ways_in_and_the_keys_reach_them(program: P
     press("Return")
     answer("3/4 90")
     assert not ways.isVisible()
-    assert str(program.session.score.beat_map.meter) == "3/4"
+    assert str(program.score.beat_map.meter) == "3/4"
     press("I")
-    assert len(program.session.score.notes) == 1
+    assert len(program.score.notes) == 1
 
 
 def test_a_file_opened_lately_is_opened_by_a_click(
@@ -488,9 +488,9 @@ def test_a_file_opened_lately_is_opened_by_a_click(
     program.window.show()
     (recent,) = program.window.ways_in.recent
     click(program.window, recent)
-    qtbot.waitUntil(lambda: program.session.score == lick, timeout=10_000)
+    qtbot.waitUntil(lambda: program.score == lick, timeout=10_000)
     assert QApplication.focusWidget() is program.notch.tab
-    program.window.close()
+    program.close()
 
 
 def test_a_notice_goes_when_it_is_overtaken_but_an_offer_stays(opened: Program) -> None:
@@ -517,7 +517,7 @@ def test_what_is_written_out_is_said_with_its_place(opened: Program, tmp_path: P
     gone(finder)
     answer(str(tmp_path / "lick.musicxml"))
     assert (tmp_path / "lick.musicxml").is_file()
-    said = opened.window.notices.label.text()
+    said = opened.said
     assert "6 notes" in said
     assert "“lick.musicxml”" in said
     assert str(tmp_path) in said
@@ -566,7 +566,7 @@ def test_keys_pressed_before_everything_is_loaded_are_obeyed(
     click(window, window.ways_in.recent[0])
     program = Program(settings, SimulatedLoudspeaker(), state=tmp_path / "state", window=window)
     assert window.bench is Bench.TEACH
-    qtbot.waitUntil(lambda: program.session.score == lick, timeout=10_000)
+    qtbot.waitUntil(lambda: program.score == lick, timeout=10_000)
     assert QApplication.focusWidget() is program.notch.tab
     press("Right")
     assert selected_at(program.session) == 1
@@ -628,18 +628,18 @@ def test_undo_acts_on_what_is_in_view(written: Program) -> None:
     press("5")
     press("Ctrl+5")
     press("C")
-    assert len(written.practice.passes) == 1
+    assert len(written.passes) == 1
     press("Ctrl+Z")
-    assert written.practice.passes == []
-    assert written.session.score.notes[1].fret == 5, "the music is not in view"
+    assert written.passes == []
+    assert written.score.notes[1].fret == 5, "the music is not in view"
     press("Ctrl+Z")
-    assert "nothing to undo here" in written.window.notices.label.text()
+    assert "nothing to undo here" in written.said
     press("Ctrl+Shift+Z")
-    assert len(written.practice.passes) == 1
+    assert len(written.passes) == 1
     press("Ctrl+2")
     press("Ctrl+Z")
-    assert written.session.score.notes[1].fret == 14
-    assert len(written.practice.passes) == 1
+    assert written.score.notes[1].fret == 14
+    assert len(written.passes) == 1
 
 
 def test_the_reel_zooms_by_the_wheel_and_shows_all_by_a_double_click(opened: Program) -> None:
@@ -720,16 +720,16 @@ def test_the_tab_stays_in_view_while_a_take_is_recorded(written: Program, qtbot:
     press("Ctrl+5")
     assert teach.board.isVisible()
     press("F8")
-    qtbot.waitUntil(lambda: written.recorder.state == "recording", timeout=10_000)
+    qtbot.waitUntil(lambda: written.teaching.recorder.state == "recording", timeout=10_000)
     assert teach.tab.isVisible()
     assert not teach.board.isVisible()
-    assert teach.tab._content.score == written.session.score
-    first = written.session.score.phrases[0]
+    assert teach.tab._content.score == written.score
+    first = written.score.phrases[0]
     assert teach.tab.frame.start_s < first.start_s < first.end_s < teach.tab.frame.end_s
     at_s = teach.tab._playhead_s
     qtbot.waitUntil(lambda: teach.tab._playhead_s > at_s, timeout=10_000)
     press("F8")
-    qtbot.waitUntil(lambda: written.recorder.state == "idle", timeout=30_000)
+    qtbot.waitUntil(lambda: written.teaching.recorder.state == "idle", timeout=30_000)
     assert not teach.tab.isVisible()
 
 
@@ -754,8 +754,8 @@ def test_lamps_light_up_with_the_level(qtbot: QtBot) -> None:
 def test_an_offer_stays_while_a_file_is_opened(program: Program, qtbot: QtBot, lick: Score, tmp_path: Path) -> None:
     write_document(Document(lick), tmp_path / "lick.notch")
     program.window.notices.offer("Unsaved work was found.", ("Open it", lambda: None))
-    program.opening.open_path(str(tmp_path / "lick.notch"))
-    qtbot.waitUntil(lambda: program.session.score == lick, timeout=10_000)
+    program.open_path(str(tmp_path / "lick.notch"))
+    qtbot.waitUntil(lambda: program.score == lick, timeout=10_000)
     assert program.window.notices.offered.isVisible()
 
 
@@ -765,7 +765,7 @@ def test_return_in_a_field_leads_back_to_the_bench(opened: Program) -> None:
     press("Ctrl+A")
     QTest.keyClicks(QApplication.focusWidget(), "90")
     press("Return")
-    assert opened.session.score.beat_map.tempo_bpm == pytest.approx(90)
+    assert opened.score.beat_map.tempo_bpm == pytest.approx(90)
     assert QApplication.focusWidget() is opened.hear.focus_box
     press("Ctrl+2")
     press("J")

@@ -94,8 +94,8 @@ def test_words_on_every_bench(program: Program, qtbot: QtBot, theme: str) -> Non
     program.settings.set("theme", theme)
     program.apply_settings()
     program.opening.open_demo()
-    qtbot.waitUntil(lambda: bool(program.session.score.notes) and not program.jobs.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: bool(program.score.notes) and not program.busy, timeout=60_000)
     for number in range(1, 8):
         press(f"Ctrl+{number}")
         QTest.qWait(250)
-        assert faint(program.window) == [], program.window.bench
+        assert faint(program.window) == [], program.bench

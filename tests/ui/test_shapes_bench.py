@@ -39,13 +39,13 @@ def solo() -> Score:
 
 @pytest.fixture
 def opened(program: Program, qtbot: QtBot) -> Program:
-    program.session.open(Document(solo()), None)
+    program.open(Document(solo()), None)
     wait_told(program, qtbot)
     return program
 
 
 def wait_told(program: Program, qtbot: QtBot) -> None:
-    qtbot.waitUntil(lambda: program.meaning.score is program.session.score, timeout=10_000)
+    qtbot.waitUntil(lambda: program.meaning.score is program.score, timeout=10_000)
 
 
 def picture(widget: QWidget) -> np.ndarray:
@@ -62,7 +62,7 @@ def texts(widget: QWidget) -> str:
 
 def test_the_statement_stands_in_large_words(opened: Program) -> None:
     press("Ctrl+4")
-    assert opened.window.bench is Bench.SHAPES
+    assert opened.bench is Bench.SHAPES
     assert opened.shapes.statement.text() == "Learn 14 notes, get 28."
     assert opened.shapes.statement.font().pointSizeF() > 1.5 * opened.shapes.facts.font().pointSizeF()
     assert {shape.kind for shape in opened.meaning.shapes if shape.saves} == {Kind.EXACT, Kind.ALONG_NECK}
@@ -79,7 +79,7 @@ def test_keys_walk_the_playings_and_lead_to_their_notes(opened: Program) -> None
     assert "the same, two frets up" in texts(opened.shapes)
     assert view.playing is not None
     press("Return")
-    assert opened.window.bench is Bench.NOTCH
+    assert opened.bench is Bench.NOTCH
     assert all_selected_at(opened.session) == list(range(14, 21))
     press("Right")
     assert selected_at(opened.session) == 15, "the tab has the keys"
@@ -107,7 +107,7 @@ def test_a_click_chooses_and_the_button_plays_both(opened: Program, qtbot: QtBot
 
 
 def test_a_correction_is_repeated_where_the_lick_comes_again(opened: Program, qtbot: QtBot) -> None:
-    session, before = opened.session, opened.session.score
+    session, before = opened.session, opened.score
     press("Home")
     for _ in range(3):
         press("Right")
@@ -126,13 +126,13 @@ def test_a_correction_is_repeated_where_the_lick_comes_again(opened: Program, qt
     assert [session.score.notes[at].fret for at in (3, 17, 24)] == [11, 10, 8], "one step"
     press("Down")
     press("Ctrl+Alt+G")
-    assert "of no lick that comes again" in opened.window.notices.label.text()
+    assert "of no lick that comes again" in opened.said
 
 
 @pytest.mark.parametrize("keys", ["Ctrl+Alt+D", "Ctrl+Alt+L"])
 def test_layers_are_switched_over_the_tab(opened: Program, qtbot: QtBot, keys: str) -> None:
     tab = opened.notch.tab
-    qtbot.waitUntil(lambda: not opened.jobs.busy, timeout=10_000)
+    qtbot.waitUntil(lambda: not opened.busy, timeout=10_000)
     QTest.qWait(200)  # all of it is drawn sharply
     plain = picture(tab)
     press(keys)
@@ -143,7 +143,7 @@ def test_layers_are_switched_over_the_tab(opened: Program, qtbot: QtBot, keys: s
 
 
 def test_like_phrases_carry_the_same_mark_in_the_reel(opened: Program) -> None:
-    ids = [phrase.id for phrase in opened.session.score.phrases]
+    ids = [phrase.id for phrase in opened.score.phrases]
     marks = opened.reel.strip._marks
     assert [marks.get(phrase_id, "") for phrase_id in ids] == ["A", "", "A", "A"]
     marked = picture(opened.reel.strip)
@@ -159,13 +159,13 @@ def test_it_follows_the_edits_and_says_when_there_is_nothing(opened: Program, qt
     press("Ctrl+4")
     assert opened.shapes.statement.text() == "Learn 14 notes, get 21."
     opened.session.undo_stack.setClean()
-    opened.session.open(Document(replace(solo(), notes=solo().notes[:7], phrases=())), None)
+    opened.open(Document(replace(solo(), notes=solo().notes[:7], phrases=())), None)
     wait_told(opened, qtbot)
     press("Ctrl+4")
     assert opened.shapes.statement.text() == "7 notes, and nothing comes again."
     press("Return")
-    assert "No shape is chosen" in opened.window.notices.label.text()
-    opened.session.open(Document(Score()), None)
+    assert "No shape is chosen" in opened.said
+    opened.open(Document(Score()), None)
     assert opened.shapes.statement.text() == "There are no notes yet."
 
 
@@ -178,7 +178,7 @@ def test_the_shapes_are_written_as_pages(opened: Program, qtbot: QtBot, tmp_path
     gone(finder)
     answer(str(path))
     qtbot.waitUntil(path.exists, timeout=10_000)
-    assert "“shapes.pdf”" in opened.window.notices.label.text()
+    assert "“shapes.pdf”" in opened.said
     read = QPdfDocument(None)
     assert read.load(str(path)) is QPdfDocument.Error.None_
     assert read.pageCount() == 1
@@ -189,12 +189,12 @@ def test_the_shapes_are_written_as_pages(opened: Program, qtbot: QtBot, tmp_path
 
 def test_sections_are_proposed_over_the_phrases(opened: Program, qtbot: QtBot) -> None:
     press("Ctrl+Alt+S")
-    sections = opened.session.score.sections
+    sections = opened.score.sections
     assert sections
     assert sections[0].start_s == pytest.approx(0.5)
-    assert f"{len(sections)} section" in opened.window.notices.label.text()
+    assert f"{len(sections)} section" in opened.said
     press("Ctrl+Z")
-    assert opened.session.score.sections == ()
+    assert opened.score.sections == ()
     wait_told(opened, qtbot)
     press("Ctrl+Y")
-    assert opened.session.score.sections == sections
+    assert opened.score.sections == sections

@@ -35,20 +35,20 @@ def solo(bars: int = 24) -> Score:
 def opened(program: Program, qtbot: QtBot, tmp_path: Path) -> Program:
     path = tmp_path / "ebb.notch"
     write_document(Document(solo()), path)
-    program.opening.open_path(str(path))
+    program.open_path(str(path))
     settled(program, qtbot)
     return program
 
 
 def settled(program: Program, qtbot: QtBot) -> None:
     QTest.qWait(80)  # an edit rests for a moment before it is laid out
-    qtbot.waitUntil(lambda: not program.jobs.busy and not program.ledger._tasks, timeout=20_000)
+    qtbot.waitUntil(lambda: not program.busy and not program.ledger._tasks, timeout=20_000)
 
 
 def on_sheets(program: Program, qtbot: QtBot) -> None:
     press("Ctrl+6")
     settled(program, qtbot)
-    assert program.window.bench is Bench.SHEETS
+    assert program.bench is Bench.SHEETS
 
 
 def texts(pages: tuple[Page, ...], kind: str) -> list[str]:
@@ -179,7 +179,7 @@ def test_the_sheet_is_written_from_anywhere(opened: Program, qtbot: QtBot, tmp_p
     assert document.pageCount() == len(opened.sheets.view.pages) or not opened.sheets.view.pages
     assert "Ebb" in document.getAllText(0).text()
     document.close()
-    assert "1 page written: “for the stand.pdf”" in opened.window.notices.label.text()
+    assert "1 page written: “for the stand.pdf”" in opened.said
 
 
 def test_a_folder_that_may_not_be_written_is_told(opened: Program, qtbot: QtBot, tmp_path: Path) -> None:
@@ -188,9 +188,7 @@ def test_a_folder_that_may_not_be_written_is_told(opened: Program, qtbot: QtBot,
     question()
     answer(str(tmp_path / "nowhere" / "sheet.pdf"))
     settled(opened, qtbot)
-    assert (
-        "could not be written" in opened.window.notices.label.text() or "nowhere" in opened.window.notices.label.text()
-    )
+    assert "could not be written" in opened.said or "nowhere" in opened.said
     assert not list(tmp_path.glob("**/*.pdf"))
 
 
@@ -201,7 +199,7 @@ def test_printing_asks_for_a_printer_and_may_be_given_up(opened: Program, qtbot:
     assert isinstance(asked, QPrintDialog)
     QTest.keyClick(asked, Qt.Key.Key_Escape)
     qtbot.waitUntil(lambda: QApplication.activeModalWidget() is None)
-    assert opened.window.bench is Bench.SHEETS
+    assert opened.bench is Bench.SHEETS
 
 
 def test_a_pack_is_handed_out_and_noted(opened: Program, qtbot: QtBot, tmp_path: Path) -> None:
@@ -222,7 +220,7 @@ def test_a_pack_is_handed_out_and_noted(opened: Program, qtbot: QtBot, tmp_path:
         names = archive.namelist()
     assert "loops/01 line-1 100 tab.mp3" in names
     assert {"index.html", "pack.json", "plan.txt", "ebb.pdf"} <= set(names)
-    assert "A pack of 1 phrase" in opened.window.notices.label.text()
+    assert "A pack of 1 phrase" in opened.said
     (sent,) = opened.ledger.book.sent_to(opened.ledger.student.id)
     assert sent.title == "Ebb: practice pack of 1 phrase"
 
@@ -261,7 +259,7 @@ def test_an_empty_solo_says_what_to_do(program: Program, qtbot: QtBot) -> None:
 
 def test_a_solo_without_phrases_has_no_cards_and_says_so(program: Program, qtbot: QtBot, tmp_path: Path) -> None:
     write_document(Document(replace(solo(4), phrases=())), tmp_path / "bare.notch")
-    program.opening.open_path(str(tmp_path / "bare.notch"))
+    program.open_path(str(tmp_path / "bare.notch"))
     settled(program, qtbot)
     on_sheets(program, qtbot)
     press("2")

@@ -28,9 +28,9 @@ def teaching(program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip, tmp_p
     """The lick with its recording on the Teach bench; simulated devices in which time flies."""
     path = tmp_path / "lick.notch"
     write_document(Document(lick, lick_clip), path)
-    program.opening.open_path(str(path))
-    qtbot.waitUntil(lambda: program.session.score == lick and not program.jobs.busy, timeout=10_000)
-    program.window.show_bench(Bench.TEACH)
+    program.open_path(str(path))
+    qtbot.waitUntil(lambda: program.score == lick and not program.busy, timeout=10_000)
+    program.show(Bench.TEACH)
     program.player.speaker._speed = program.guitar._speed = SPEED
     return program
 
@@ -38,8 +38,8 @@ def teaching(program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip, tmp_p
 def recorded(program: Program, qtbot: QtBot) -> None:
     count = len(program.teach.takes.takes)
     qtbot.mouseClick(program.teach.take_button, Qt.MouseButton.LeftButton)
-    assert program.recorder.state != "idle"
-    qtbot.waitUntil(lambda: len(program.teach.takes.takes) > count and not program.jobs.busy, timeout=30_000)
+    assert program.teaching.recorder.state != "idle"
+    qtbot.waitUntil(lambda: len(program.teach.takes.takes) > count and not program.busy, timeout=30_000)
 
 
 @pytest.mark.parametrize("along", ["click", "band", "recording", "nothing"])
@@ -52,7 +52,7 @@ def test_a_take_is_recorded_along_with_anything_and_marked(teaching: Program, qt
     assert teach.pages.currentIndex() == TAKES
     take = teach.takes.take
     assert take is not None
-    assert (take.take.pace, take.take.along, take.take.phrases) == (0.8, along, (teaching.session.score.phrases[0].id,))
+    assert (take.take.pace, take.take.along, take.take.phrases) == (0.8, along, (teaching.score.phrases[0].id,))
     phrase_report = take.report.phrases[0]
     assert (len(phrase_report.notes), len(phrase_report.missed), len(phrase_report.wrong)) == (4, 0, 0)
     assert "4 of 4 notes played at 80 %" in teach.takes.summary.text()
@@ -62,7 +62,7 @@ def test_a_take_is_recorded_along_with_anything_and_marked(teaching: Program, qt
     heard = teaching.player.speaker.heard()
     assert (np.abs(heard).max() > 0.05) == (along != "silence")
     qtbot.mouseClick(teach.takes.mark_button, Qt.MouseButton.LeftButton)
-    mark = teaching.practice.passes[0]
+    mark = teaching.passes[0]
     assert (mark.pace, mark.result) == (0.8, phrase_report.verdict)
     assert not teaching.session.undo_stack.canUndo(), "a mark is no edit of the music"
     assert not teaching.session.unsaved
@@ -82,7 +82,7 @@ def test_flat_bends_are_read_off_the_take(teaching: Program, qtbot: QtBot) -> No
     assert "Bends of 1 step land" in words
     assert "cents flat: play fret 16 first" in words
     assert "not known" in words, "the delay was never measured"
-    assert "Measure the delay" in teaching.window.notices.label.text()
+    assert "Measure the delay" in teaching.said
     image = teaching.teach.takes.landing.grab().toImage()
     assert (
         len({image.pixelColor(x, y).name() for x in range(0, image.width(), 2) for y in range(0, image.height(), 2)})
@@ -116,7 +116,7 @@ def test_the_delay_is_measured_and_taken_off(teaching: Program, qtbot: QtBot) ->
     qtbot.waitUntil(lambda: teaching.settings.latency_s(teaching.guitar.description) is not None, timeout=30_000)
     # the simulated room is 120 ms late; its clock ticks every 20 ms, three times as fast
     assert teaching.settings.latency_s(teaching.guitar.description) == pytest.approx(0.12, abs=0.07)
-    assert "ms late" in teaching.window.notices.label.text()
+    assert "ms late" in teaching.said
     recorded(teaching, qtbot)
     phrase_report = teaching.teach.takes.take.report.phrases[0]
     assert phrase_report.bias_ms is not None
@@ -126,7 +126,7 @@ def test_the_delay_is_measured_and_taken_off(teaching: Program, qtbot: QtBot) ->
     teaching.guitar.expect_sound = lambda *_: None
     teaching.guitar._sound = np.zeros(44_100 * 10, dtype=np.float32)
     act(teaching, "delay.claps")
-    qtbot.waitUntil(lambda: "Too few claps" in teaching.window.notices.label.text(), timeout=30_000)
+    qtbot.waitUntil(lambda: "Too few claps" in teaching.said, timeout=30_000)
     assert teaching.settings.latency_s(teaching.guitar.description) == before
 
 
@@ -134,8 +134,8 @@ def test_a_take_comes_from_a_file(teaching: Program, qtbot: QtBot, lick: Score, 
     played = performed(excerpt(lick, 0.5, 2.7, pace=0.5), SKILLS["steady hand"], begin_s=1.3)
     write_clip(render(played.score), tmp_path / "take.wav", kind="WAV")
     teaching.teach.board.go(0, 1)
-    teaching.take_desk.open_take(tmp_path / "take.wav")
-    qtbot.waitUntil(lambda: bool(teaching.teach.takes.takes) and not teaching.jobs.busy, timeout=20_000)
+    teaching.teaching.takes.open_take(tmp_path / "take.wav")
+    qtbot.waitUntil(lambda: bool(teaching.teach.takes.takes) and not teaching.busy, timeout=20_000)
     take = teaching.teach.takes.take
     assert take.take.name == "Take 1: take"
     assert take.report.verdict is Result.CLEAN
@@ -145,14 +145,14 @@ def test_a_take_comes_from_a_file(teaching: Program, qtbot: QtBot, lick: Score, 
         if name == "noise.wav":
             quiet = Clip(np.zeros((44_100, 1), np.float32), 44_100)
             write_clip(quiet, tmp_path / name, kind="WAV")
-        teaching.take_desk.open_take(tmp_path / name)
-        qtbot.waitUntil(lambda words=words: words in teaching.window.notices.label.text(), timeout=10_000)
-        assert teaching.recorder.state == "idle"
+        teaching.teaching.takes.open_take(tmp_path / name)
+        qtbot.waitUntil(lambda words=words: words in teaching.said, timeout=10_000)
+        assert teaching.teaching.recorder.state == "idle"
         assert len(teaching.practice.takes) == count
 
 
 def test_a_take_can_be_ended_early_and_a_lost_input_keeps_it(teaching: Program, qtbot: QtBot) -> None:
-    recorder, teach = teaching.recorder, teaching.teach
+    recorder, teach = teaching.teaching.recorder, teaching.teach
     teaching.player.speaker._speed = teaching.guitar._speed = 2.0
     teach.board.go(0, 6)
     qtbot.mouseClick(teach.take_button, Qt.MouseButton.LeftButton)
@@ -165,14 +165,14 @@ def test_a_take_can_be_ended_early_and_a_lost_input_keeps_it(teaching: Program, 
     qtbot.mouseClick(teach.take_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: recorder.state == "recording" and recorder.share > 0.75, timeout=10_000)
     teaching.guitar.lost.emit("The guitar input went away.")
-    assert "went away" in teaching.window.notices.label.text()
+    assert "went away" in teaching.said
     qtbot.waitUntil(lambda: len(teach.takes.takes) == 2 and recorder.state == "idle", timeout=10_000)
     teach.show_takes(False)
     qtbot.mouseClick(teach.take_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: recorder.state == "recording", timeout=10_000)
     teaching.guitar.lost.emit("The guitar input went away.")  # before anything was played
     qtbot.waitUntil(lambda: recorder.state == "idle", timeout=10_000)
-    said = teaching.window.notices.label.text()
+    said = teaching.said
     assert said.startswith("The guitar input went away. "), "why nothing was heard is said before that nothing was"
     teach.show_takes(False)
     qtbot.mouseClick(teach.take_button, Qt.MouseButton.LeftButton)

@@ -35,7 +35,7 @@ def long_solo(count: int = 30) -> Score:
 
 @pytest.fixture
 def teaching(program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip) -> Program:
-    program.session.open(Document(lick, lick_clip), None)
+    program.open(Document(lick, lick_clip), None)
     qtbot.waitUntil(lambda: QApplication.focusWidget() is not None, timeout=5_000)
     press("Ctrl+5")
     settled(program, qtbot)
@@ -44,7 +44,7 @@ def teaching(program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip) -> Pr
 
 def settled(program: Program, qtbot: QtBot) -> None:
     QTest.qWait(80)
-    qtbot.waitUntil(lambda: not program.jobs.busy, timeout=30_000)
+    qtbot.waitUntil(lambda: not program.busy, timeout=30_000)
 
 
 # --- the stand ---
@@ -93,27 +93,27 @@ def test_figures_on_the_stand_are_a_thirtieth_of_its_height(
 
 def test_the_stand_takes_the_screen_by_one_key_and_gives_it_back(teaching: Program, qtbot: QtBot) -> None:
     press("F11")
-    assert teaching.stand.isVisible()
+    assert teaching.teaching.stand.isVisible()
     assert not teaching.reel.isVisible()
-    before = teaching.stand.grab().toImage()
+    before = teaching.teaching.stand.grab().toImage()
     press("L")
     press("Space")
     qtbot.waitUntil(lambda: teaching.player.playing and teaching.player.time_s > 1.5, timeout=20_000)
-    assert teaching.stand.grab().toImage() != before, "the playhead moves"
+    assert teaching.teaching.stand.grab().toImage() != before, "the playhead moves"
     press("Space")
     press("Esc")
-    assert not teaching.stand.isVisible()
+    assert not teaching.teaching.stand.isVisible()
     assert teaching.reel.isVisible()
-    assert teaching.window.bench is Bench.TEACH
+    assert teaching.bench is Bench.TEACH
     assert QApplication.focusWidget() is teaching.teach.board
     press("F11")
     press("F11")
-    assert not teaching.stand.isVisible()
+    assert not teaching.teaching.stand.isVisible()
 
 
 # --- in words ---
 def test_one_key_sounds_a_note_and_says_it(teaching: Program, qtbot: QtBot) -> None:
-    voice, notes = teaching.walk.voice, teaching.session.score.notes
+    voice, notes = teaching.teaching.walk.voice, teaching.score.notes
     press("T")
     assert voice.said[-1] == "third string, twelve"
     qtbot.waitUntil(lambda: teaching.player.playing, timeout=10_000)
@@ -126,7 +126,7 @@ def test_one_key_sounds_a_note_and_says_it(teaching: Program, qtbot: QtBot) -> N
     assert voice.said[-1] == voice.said[-2]
     press("Shift+T")
     assert voice.said[-1] == "third string, twelve"
-    assert teaching.window.notices.label.text() == voice.said[-1], "what is not heard is read"
+    assert teaching.said == voice.said[-1], "what is not heard is read"
     press("Down")
     press("T")
     assert voice.said[-1].startswith("third string, nine"), "another row begins anew"
@@ -135,7 +135,7 @@ def test_one_key_sounds_a_note_and_says_it(teaching: Program, qtbot: QtBot) -> N
 def test_the_whole_phrase_is_said_copied_and_printed(teaching: Program, qtbot: QtBot, tmp_path: object) -> None:
     press("Y")
     script = "Twelve; then fourteen, bend a whole step, let it down on the third string; twelve, hammer on to fifteen"
-    assert teaching.walk.voice.said[-1].startswith(script)
+    assert teaching.teaching.walk.voice.said[-1].startswith(script)
     press("Shift+Y")
     assert question().text().startswith(script)  # type: ignore[attr-defined]
     choose("Copy it")
@@ -152,17 +152,17 @@ def test_the_foot_walks_and_the_naming_is_the_one_chosen(teaching: Program) -> N
     teaching.settings.set("switch_1", "walk_words.next")
     teaching.settings.set("string_names", "letters")
     press("F9")
-    assert teaching.walk.voice.said[-1] == "G string, twelve"
+    assert teaching.teaching.walk.voice.said[-1] == "G string, twelve"
 
 
 def test_a_voice_that_goes_away_is_told_and_goes_on_in_writing(teaching: Program) -> None:
     press("T")
-    gone: Voice = teaching.walk.voice
+    gone: Voice = teaching.teaching.walk.voice
     gone.lost.emit("The voice went away.")
-    assert "went away" in teaching.window.notices.label.text()
+    assert "went away" in teaching.said
     press("T")
-    assert teaching.walk.voice is not gone
-    assert "fourteen" in teaching.window.notices.label.text()
+    assert teaching.teaching.walk.voice is not gone
+    assert "fourteen" in teaching.said
 
 
 # --- the mix ---
@@ -185,7 +185,7 @@ def test_all_parts_play_together_and_each_follows_its_volume(teaching: Program, 
 def test_the_sound_is_moved_to_meet_a_guitar(teaching: Program, qtbot: QtBot) -> None:
     press("Ctrl+F6")
     assert teaching.player.semitones == 1.0
-    assert "1 half step higher" in teaching.window.notices.label.text()
+    assert "1 half step higher" in teaching.said
     press("Shift+F5")
     assert teaching.player.semitones == pytest.approx(0.95)
     press("Ctrl+F7")
@@ -194,7 +194,7 @@ def test_the_sound_is_moved_to_meet_a_guitar(teaching: Program, qtbot: QtBot) ->
     press("Space")
     qtbot.waitUntil(lambda: teaching.player.playing, timeout=20_000)
     press("Ctrl+F5")
-    qtbot.waitUntil(lambda: teaching.player.playing and not teaching.jobs.busy, timeout=20_000)
+    qtbot.waitUntil(lambda: teaching.player.playing and not teaching.busy, timeout=20_000)
     assert teaching.player.semitones == -1.0
 
 
@@ -215,10 +215,10 @@ def test_the_mirror_shows_how_far_known_bends_are_from_their_target(
 ) -> None:
     """A simulated guitarist whose bends are known, heard block by block while he plays."""
     tuned = replace(STANDARD, offset_cents=offset_cents)  # the student tunes to the recording
-    program.session.open(Document(replace(bent_solo(), tuning=tuned)), None)
+    program.open(Document(replace(bent_solo(), tuning=tuned)), None)
     press("Ctrl+5")
     settled(program, qtbot)
-    program.recorder.play_as(skill)
+    program.teaching.recorder.play_as(skill)
     program.settings.set("latency_ms", 0.0)
     program.guitar.latency_s = 0.0  # type: ignore[attr-defined]
     program.player.set_pace(1.0)
@@ -227,7 +227,7 @@ def test_the_mirror_shows_how_far_known_bends_are_from_their_target(
     seen: list[float] = []
 
     def look() -> bool:
-        found = program.teach.mirror.mirror.off_cents(program.session.score)
+        found = program.teach.mirror.mirror.off_cents(program.score)
         if found is not None and program.teach.mirror.mirror.trace[-1][0] - found[0].onset_s > 0.6:
             seen.append(found[1])
         return len(seen) > 20
@@ -242,7 +242,7 @@ def test_the_mirror_shows_how_far_known_bends_are_from_their_target(
 
 @pytest.mark.parametrize(("string", "fret"), [(2, 12), (4, 7)])
 def test_the_gym_asks_and_shows_how_bends_landed(program: Program, qtbot: QtBot, string: int, fret: int) -> None:
-    program.session.open(Document(bent_solo(string, fret)), None)
+    program.open(Document(bent_solo(string, fret)), None)
     press("Right")
     assert program.session.note is not None
     press("Ctrl+5")
@@ -260,20 +260,20 @@ def test_a_take_has_the_input_before_the_mirror(teaching: Program, qtbot: QtBot)
     press("J")
     settled(teaching, qtbot)
     press("F8")
-    qtbot.waitUntil(lambda: teaching.recorder.state == "recording", timeout=10_000)
-    assert not teaching.mirror.on
-    teaching.recorder.cancel()
+    qtbot.waitUntil(lambda: teaching.teaching.recorder.state == "recording", timeout=10_000)
+    assert not teaching.teaching.mirror.on
+    teaching.teaching.recorder.cancel()
 
 
 def test_an_input_that_is_too_quiet_is_told_once(teaching: Program, qtbot: QtBot) -> None:
     press("J")
     settled(teaching, qtbot)
     now = [0.0]
-    teaching.mirror.clock = lambda: now[0]
+    teaching.teaching.mirror.clock = lambda: now[0]
     teaching.guitar._sound = np.zeros(0, np.float32)  # type: ignore[attr-defined]
-    teaching.mirror._begin()
+    teaching.teaching.mirror._begin()
     now[0] = 9.0
-    qtbot.waitUntil(lambda: "No pitch is heard" in teaching.window.notices.label.text(), timeout=5_000)
+    qtbot.waitUntil(lambda: "No pitch is heard" in teaching.said, timeout=5_000)
     press("J")
 
 
@@ -340,26 +340,24 @@ def test_a_phrase_of_a_moment_or_of_minutes_is_taught_all_the_same(
     count = 1 if length_s < 1 else 400
     notes = tuple(Note(length_s * at / count, length_s * (at + 0.9) / count, 2, 5 + at % 7) for at in range(count))
     score = Score(notes, beat_map=BeatMap.steady(120, 0.0), phrases=(Phrase(0.0, length_s, "Odd"),))
-    program.session.open(Document(score), None)
+    program.open(Document(score), None)
     press("Ctrl+5")
     settled(program, qtbot)
     press("P")
     settled(program, qtbot)
     assert program.teach.plan.plan is not None
     press("T")
-    assert program.walk.voice.said[-1] == "second string, five"  # type: ignore[union-attr]
+    assert program.teaching.walk.voice.said[-1] == "second string, five"  # type: ignore[union-attr]
     press("F11")
-    program.stand.grab()
+    program.teaching.stand.grab()
     press("Esc")
     press("Return")
-    qtbot.waitUntil(
-        lambda: program.player.playing or "could not" in program.window.notices.label.text(), timeout=60_000
-    )
+    qtbot.waitUntil(lambda: program.player.playing or "could not" in program.said, timeout=60_000)
     press("Space")
 
 
 def test_without_phrases_each_asks_for_one_in_a_sentence(program: Program, qtbot: QtBot) -> None:
-    program.session.open(Document(Score()), None)
+    program.open(Document(Score()), None)
     press("Ctrl+5")
     settled(program, qtbot)
     said = program.window.notices.label
@@ -367,7 +365,7 @@ def test_without_phrases_each_asks_for_one_in_a_sentence(program: Program, qtbot
         press(keys)
         assert words in said.text().casefold() or words in said.text()
     press("F11")
-    program.stand.grab()
+    program.teaching.stand.grab()
     press("F11")
 
 
@@ -385,7 +383,7 @@ def test_an_input_that_is_too_hot_is_told(teaching: Program, qtbot: QtBot) -> No
     press("J")
     settled(teaching, qtbot)
     teaching.guitar._sound = np.ones(400_000, np.float32)  # type: ignore[attr-defined]
-    qtbot.waitUntil(lambda: "too hot" in teaching.window.notices.label.text(), timeout=5_000)
+    qtbot.waitUntil(lambda: "too hot" in teaching.said, timeout=5_000)
     press("J")
 
 
@@ -395,8 +393,8 @@ def test_an_input_that_goes_away_is_told_and_the_loop_goes_on(teaching: Program,
     press("J")
     settled(teaching, qtbot)
     teaching.guitar.lost.emit("The guitar input went away.")
-    assert "went away" in teaching.window.notices.label.text()
-    assert not teaching.mirror.on
+    assert "went away" in teaching.said
+    assert not teaching.teaching.mirror.on
     assert teaching.player.playing
 
 
@@ -409,11 +407,11 @@ class GoesAway(SimulatedLoudspeaker):
 def test_a_loudspeaker_that_goes_away_is_told_and_the_playhead_goes_on(teaching: Program, qtbot: QtBot) -> None:
     gone = GoesAway()
     teaching.player.use(gone)
-    teaching.recorder.use(gone)
+    teaching.teaching.recorder.use(gone)
     press("Return")
     qtbot.waitUntil(lambda: teaching.player.playing, timeout=20_000)
     gone.lost.emit("The loudspeaker went away.")
-    assert "goes on without it" in teaching.window.notices.label.text()
+    assert "goes on without it" in teaching.said
     assert teaching.player.speaker is not gone
     qtbot.waitUntil(lambda: teaching.player.playing, timeout=20_000)
     assert "loudspeaker" in teaching.reel.device_label.text() or "all devices" in teaching.reel.device_label.text()

@@ -41,7 +41,7 @@ def solo() -> Score:
 
 @pytest.fixture
 def opened(program: Program) -> Program:
-    program.session.open(Document(solo()), None)
+    program.open(Document(solo()), None)
     return program
 
 
@@ -52,11 +52,11 @@ def dialog() -> VariantDialog:
 
 
 def said(program: Program) -> str:
-    return program.window.notices.label.text()
+    return program.said
 
 
 def frets(program: Program, phrase: int = 0) -> list[tuple[int, int]]:
-    score = program.session.score
+    score = program.score
     return [(score.notes[at].string, score.notes[at].fret) for at in score.notes_of(score.phrases[phrase])]
 
 
@@ -87,7 +87,7 @@ def make(asked: VariantDialog) -> None:
 
 # --- easing ---
 def test_easing_shows_its_changes_before_they_are_made(opened: Program) -> None:
-    before = opened.session.document
+    before = opened.document
     press("Ctrl+Shift+E")
     asked = dialog()
     assert rows(asked) == [
@@ -96,25 +96,25 @@ def test_easing_shows_its_changes_before_they_are_made(opened: Program) -> None:
     ]
     press("Esc")
     gone(asked)
-    assert opened.session.document is before, "given up, nothing is another"
+    assert opened.document is before, "given up, nothing is another"
 
 
 def test_an_easier_variant_is_one_step_beside_the_original(opened: Program) -> None:
-    whole = opened.session.document.score
+    whole = opened.document.score
     press("Ctrl+Shift+E")
     make(dialog())
     assert frets(opened) == [(3, 12), (2, 16), (2, 15)]
-    assert [note.fret for note in opened.session.document.score.notes][:4] == [12, 12, 12, 15], "the original stays"
+    assert [note.fret for note in opened.document.score.notes][:4] == [12, 12, 12, 15], "the original stays"
     assert "a little easier" in said(opened)
     press("\\")
     assert frets(opened) == [(3, 12), (2, 12), (1, 12), (2, 15)]
     press("\\")
     assert frets(opened)[1] == (2, 16)
     press("Ctrl+Z")
-    assert opened.session.document.score == whole
+    assert opened.document.score == whole
     assert opened.session.variant is None
     press("Ctrl+Shift+Z")
-    assert len(opened.session.document.score.variants) == 1
+    assert len(opened.document.score.variants) == 1
 
 
 def test_each_change_can_be_refused_by_the_space_bar(opened: Program) -> None:
@@ -131,7 +131,7 @@ def test_each_change_can_be_refused_by_the_space_bar(opened: Program) -> None:
     assert "1 refused" in asked.said.text(), "and is taken again by the same key"
     make(asked)
     assert frets(opened) == [(3, 12), (2, 12), (2, 15)], "the bend stays, the garnish goes"
-    assert opened.session.score.notes[1].bent
+    assert opened.score.notes[1].bent
 
 
 def test_the_level_is_chosen_by_keys(opened: Program) -> None:
@@ -166,14 +166,14 @@ def test_a_variant_is_edited_by_the_same_keys_and_put_back_note_by_note(opened: 
     press("1")
     press("7")
     assert frets(opened)[1] == (2, 17)
-    assert opened.session.document.score.notes[1].fret == 12, "the original is not touched"
+    assert opened.document.score.notes[1].fret == 12, "the original is not touched"
     press("Ctrl+Backspace")
     assert frets(opened) == [(3, 12), (2, 12), (1, 12), (2, 15)], "with what was left out behind it"
-    assert opened.session.score.notes[1].bent
+    assert opened.score.notes[1].bent
     press("Ctrl+Z")
     assert frets(opened)[1] == (2, 17)
     press("\\")
-    assert opened.session.document.score.notes[1].fret == 12
+    assert opened.document.score.notes[1].fret == 12
 
 
 def test_both_are_heard_one_after_the_other(opened: Program, qtbot: QtBot) -> None:
@@ -201,27 +201,27 @@ def test_the_original_is_what_is_proved(opened: Program) -> None:
     make(dialog())
     assert opened.session.variant is not None
     press("Ctrl+3")
-    assert opened.window.bench is Bench.PROVE
+    assert opened.bench is Bench.PROVE
     assert opened.session.variant is None
 
 
 def test_variants_are_saved_and_named_and_thrown_away(opened: Program, qtbot: QtBot, tmp_path: Path) -> None:
     press("Ctrl+Shift+E")
     make(dialog())
-    opened.commands.run("variant.name")
+    opened.run("variant.name")
     answer("For small hands")
     assert opened.session.variant is not None
     path = tmp_path / "lamp.notch"
     press("Ctrl+S")
     answer(str(path))
-    qtbot.waitUntil(lambda: path.exists() and not opened.jobs.busy, timeout=10_000)
+    qtbot.waitUntil(lambda: path.exists() and not opened.busy, timeout=10_000)
     back = read_document(path)
     assert [variant.name for variant in back.score.variants] == ["For small hands"]
-    assert back.score == opened.session.document.score
-    opened.commands.run("variant.delete")
-    assert opened.session.document.score.variants == ()
+    assert back.score == opened.document.score
+    opened.run("variant.delete")
+    assert opened.document.score.variants == ()
     press("Ctrl+Z")
-    assert len(opened.session.document.score.variants) == 1
+    assert len(opened.document.score.variants) == 1
 
 
 def test_without_a_variant_a_sentence_says_how_to_make_one(opened: Program) -> None:
@@ -261,8 +261,8 @@ def test_by_half_steps_and_from_over_one_chord_to_over_another(
     press("Down")
     make(move(way, typed))
     midi = {
-        round(opened.session.score.fretted_midi(note)) - round(opened.session.document.score.fretted_midi(original))
-        for note, original in zip(opened.session.variant.notes, opened.session.document.score.notes[4:], strict=True)
+        round(opened.score.fretted_midi(note)) - round(opened.document.score.fretted_midi(original))
+        for note, original in zip(opened.session.variant.notes, opened.document.score.notes[4:], strict=True)
     }
     assert midi <= {moved, moved - 12, moved + 12} or way == 2
     roots = {step % 12 for step in midi}
@@ -271,10 +271,10 @@ def test_by_half_steps_and_from_over_one_chord_to_over_another(
 
 def test_into_another_tuning_with_the_same_sound(opened: Program) -> None:
     press("Down")
-    sounding = [round(opened.session.score.fretted_midi(note)) for note in opened.session.score.notes[4:]]
+    sounding = [round(opened.score.fretted_midi(note)) for note in opened.score.notes[4:]]
     make(move(3, "whole-down"))
-    assert opened.session.score.tuning.open_midi != opened.session.document.score.tuning.open_midi
-    assert [round(opened.session.score.fretted_midi(note)) for note in opened.session.score.notes] == sounding
+    assert opened.score.tuning.open_midi != opened.document.score.tuning.open_midi
+    assert [round(opened.score.fretted_midi(note)) for note in opened.score.notes] == sounding
 
 
 @pytest.mark.parametrize(("way", "typed", "says"), [
@@ -288,7 +288,7 @@ def test_what_is_nowhere_is_said_and_cannot_be_made(opened: Program, way: int, t
     assert asked.said.text()
     press("Esc")
     gone(asked)
-    assert opened.session.document.score.variants == ()
+    assert opened.document.score.variants == ()
 
 
 # --- the recording under a tab ---
@@ -313,28 +313,28 @@ def recording(tmp_path_factory: pytest.TempPathFactory) -> Path:
 def laid(program: Program, qtbot: QtBot, path: Path) -> None:
     press("Ctrl+Alt+R")
     answer(str(path))
-    qtbot.waitUntil(lambda: program.session.document.clip is not None and not program.jobs.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: program.document.clip is not None and not program.busy, timeout=60_000)
 
 
 def test_a_tab_by_hand_is_laid_over_its_recording_and_proved(program: Program, qtbot: QtBot, recording: Path) -> None:
     by_hand = [retimed(note, 0.3 * at, 0.3 * at + 0.25) for at, note in enumerate(tune().notes)]
     score = replace(tune(), notes=tuple(by_hand), phrases=(Phrase(0.0, 4.0, "Tune"),))
-    program.session.open(Document(score), None)
-    ids = [note.id for note in program.session.score.notes]
+    program.open(Document(score), None)
+    ids = [note.id for note in program.score.notes]
     laid(program, qtbot, recording)
-    now = program.session.score
+    now = program.score
     assert [note.id for note in now.notes] == ids
     apart = [abs(a.onset_s - b.onset_s) for a, b in zip(now.notes, tune().notes, strict=True)]
     assert np.mean(np.array(apart) < 0.05) > 0.9
     assert "12 of 12 notes found" in said(program)
     assert program.session.measured.tracks[0].times_s.size > 100, "the evidence lies under it"
     press("Ctrl+Z")
-    assert program.session.document.clip is None
-    assert program.session.document.score == score
+    assert program.document.clip is None
+    assert program.document.score == score
     press("Ctrl+Shift+Z")
-    assert program.session.document.clip is not None
+    assert program.document.clip is not None
     press("Ctrl+3")
-    qtbot.waitUntil(lambda: bool(program.prove.summary.text()) and not program.jobs.busy, timeout=20_000)
+    qtbot.waitUntil(lambda: bool(program.prove.summary.text()) and not program.busy, timeout=20_000)
 
 
 def test_a_students_text_tab_is_opened_and_laid_over_the_recording(
@@ -350,19 +350,19 @@ def test_a_students_text_tab_is_opened_and_laid_over_the_recording(
     )
     press("Ctrl+O")
     answer(str(path))
-    qtbot.waitUntil(lambda: len(program.session.score.notes) == 12, timeout=10_000)
+    qtbot.waitUntil(lambda: len(program.score.notes) == 12, timeout=10_000)
     assert "line 8, column 33: the sign '?'" in said(program)
     laid(program, qtbot, recording)
-    apart = [abs(a.onset_s - b.onset_s) for a, b in zip(program.session.score.notes, tune().notes, strict=True)]
+    apart = [abs(a.onset_s - b.onset_s) for a, b in zip(program.score.notes, tune().notes, strict=True)]
     assert np.mean(np.array(apart) < 0.05) > 0.9
-    assert program.session.score.beat_map.known
+    assert program.score.beat_map.known
 
 
 def test_another_transfer_takes_the_recordings_place(
     program: Program, qtbot: QtBot, recording: Path, tmp_path: Path
 ) -> None:
     """A second later and 3 % slower: every time is moved by one straight line."""
-    program.session.open(Document(tune(), render(tune())), None)
+    program.open(Document(tune(), render(tune())), None)
     late = replace(tune(), notes=()).with_notes(
         retimed(note, 1 + 1.03 * note.onset_s, 1 + 1.03 * note.offset_s) for note in tune().notes
     )
@@ -370,11 +370,11 @@ def test_another_transfer_takes_the_recordings_place(
     write_clip(render(late), path, kind="WAV")
     press("Ctrl+Alt+R")
     answer(str(path))
-    qtbot.waitUntil(lambda: program.session.document.clip.name == path.name and not program.jobs.busy, timeout=60_000)
-    apart = [abs(a.onset_s - b.onset_s) for a, b in zip(program.session.score.notes, late.notes, strict=True)]
+    qtbot.waitUntil(lambda: program.document.clip.name == path.name and not program.busy, timeout=60_000)
+    apart = [abs(a.onset_s - b.onset_s) for a, b in zip(program.score.notes, late.notes, strict=True)]
     assert max(apart) < 0.03
-    assert program.session.score.beat_map.tempo_at(3.0) == pytest.approx(120 / 1.03, rel=0.01)
-    assert program.player.clip is program.session.document.clip, "it is what is played"
+    assert program.score.beat_map.tempo_at(3.0) == pytest.approx(120 / 1.03, rel=0.01)
+    assert program.player.clip is program.document.clip, "it is what is played"
 
 
 def test_a_recording_of_other_music_is_refused_and_nothing_is_lost(
@@ -384,23 +384,23 @@ def test_a_recording_of_other_music_is_refused_and_nothing_is_lost(
     other = tuple(Note(0.4 * at + 0.3, 0.4 * at + 0.6, 6, int(dice.integers(0, 6))) for at in range(14))
     path = tmp_path / "other.wav"
     write_clip(render(Score(other)), path, kind="WAV")
-    program.session.open(Document(tune()), None)
-    before = program.session.document
+    program.open(Document(tune()), None)
+    before = program.document
     press("Ctrl+Alt+R")
     answer(str(path))
     qtbot.waitUntil(lambda: "nothing in common" in said(program), timeout=60_000)
-    assert program.session.document is before
+    assert program.document is before
 
 
 def test_the_recording_is_taken_away_and_comes_back(program: Program) -> None:
     clip = render(tune())
-    program.session.open(Document(tune(), clip), None)
-    program.commands.run("file.no_recording")
-    assert program.session.document.clip is None
-    assert program.session.document.score == tune()
+    program.open(Document(tune(), clip), None)
+    program.run("file.no_recording")
+    assert program.document.clip is None
+    assert program.document.score == tune()
     assert program.player.clip is None
     press("Ctrl+Z")
-    assert program.session.document.clip is clip
+    assert program.document.clip is clip
     assert program.player.clip is clip
 
 
@@ -409,14 +409,14 @@ def test_a_killed_window_gives_the_recording_back_that_was_laid_under(
 ) -> None:
     path = tmp_path / "saved.notch"
     quiet = Clip(np.zeros((44_100 * 5, 1), dtype=np.float32), 44_100, "before.wav")
-    program.session.open(Document(tune(), quiet), None)
+    program.open(Document(tune(), quiet), None)
     press("Ctrl+S")
     answer(str(path))
     qtbot.waitUntil(lambda: path.exists() and not program.session.unsaved, timeout=10_000)
     program.recordings.attach(str(recording))
-    qtbot.waitUntil(lambda: program.session.document.clip.name == "tune.wav", timeout=60_000)
+    qtbot.waitUntil(lambda: program.document.clip.name == "tune.wav", timeout=60_000)
     kept = program.autosave.kept.folder
-    qtbot.waitUntil(lambda: (kept / "recording.flac").exists() and not program.jobs.busy, timeout=20_000)
+    qtbot.waitUntil(lambda: (kept / "recording.flac").exists() and not program.busy, timeout=20_000)
     QTest.qWait(800)
     # a killed program's lock goes with it; here its folder is looked at from outside
     from notcher.core.formats.document_changes import parts_of

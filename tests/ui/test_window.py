@@ -21,8 +21,8 @@ from real_window import needs_a_screen, walked
 @pytest.fixture
 def opened(program: Program, qtbot: QtBot, lick_file: Path) -> Program:
     """The window with the lick drafted."""
-    program.opening.open_path(str(lick_file))
-    qtbot.waitUntil(lambda: len(program.session.score.notes) == 6 and not program.jobs.busy, timeout=20_000)
+    program.open_path(str(lick_file))
+    qtbot.waitUntil(lambda: len(program.score.notes) == 6 and not program.busy, timeout=20_000)
     return program
 
 
@@ -64,11 +64,11 @@ def test_the_whole_path(opened: Program, qtbot: QtBot, tmp_path: Path) -> None:
     path = tmp_path / "lick.notch"
     press("Ctrl+S")
     answer(str(path))
-    qtbot.waitUntil(lambda: session.path == path and not opened.jobs.busy, timeout=10_000)
+    qtbot.waitUntil(lambda: session.path == path and not opened.busy, timeout=10_000)
     assert "changed" not in opened.window.windowTitle()
     assert read_document(path).score == corrected
-    opened.opening.open_path(str(path))
-    qtbot.waitUntil(lambda: session.path == path and not opened.jobs.busy, timeout=10_000)
+    opened.open_path(str(path))
+    qtbot.waitUntil(lambda: session.path == path and not opened.busy, timeout=10_000)
     assert session.score == corrected
     for ending in (".txt", ".musicxml"):
         opened.saving.export_to(str(tmp_path / f"lick{ending}"))
@@ -109,42 +109,42 @@ def test_everything_is_corrected_by_keys(opened: Program) -> None:
 
 
 def test_what_cannot_be_done_is_said_and_changes_nothing(opened: Program) -> None:
-    before = opened.session.score
+    before = opened.score
     opened.notch.editor.type_fret(25)
-    assert "frets 0 to 24" in opened.window.notices.label.text()
+    assert "frets 0 to 24" in opened.said
     select_at(opened.session, 2)
     for _ in range(4):
-        opened.commands.run("place.higher_string")
-    assert "no string further that way" in opened.window.notices.label.text()
+        opened.run("place.higher_string")
+    assert "no string further that way" in opened.said
     while opened.session.undo_stack.canUndo():
         opened.session.undo_stack.undo()
-    assert opened.session.score == before
+    assert opened.score == before
 
 
 @pytest.mark.parametrize("bench", [Bench.HEAR, Bench.NOTCH, Bench.PROVE, Bench.TEACH])
 def test_benches_show_without_a_document_and_with_one(opened: Program, qtbot: QtBot, bench: Bench) -> None:
     opened.window.bench_buttons[bench].click()
-    assert opened.window.bench == bench
+    assert opened.bench == bench
     picture = opened.window.grab().toImage()
     colors = {picture.pixel(x, y) for x in range(0, picture.width(), 7) for y in range(60, 600, 7)}
     assert len(colors) > 5, "something is drawn"
 
 
 def test_the_rung_board_plays_and_marks(opened: Program, qtbot: QtBot) -> None:
-    opened.window.show_bench(Bench.TEACH)
+    opened.show(Bench.TEACH)
     board = opened.teach.board
     QTest.keyClick(board, Qt.Key.Key_Down)
     QTest.keyClick(board, Qt.Key.Key_Right)
     assert (board.row, board.column) == (1, 2)
     QTest.keyClick(board, Qt.Key.Key_C)
-    mark = opened.practice.passes[0]
-    assert (mark.phrases, mark.pace, mark.result) == ((opened.session.score.phrases[1].id,), 0.6, "clean")
+    mark = opened.passes[0]
+    assert (mark.phrases, mark.pace, mark.result) == ((opened.score.phrases[1].id,), 0.6, "clean")
     QTest.keyClick(board, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: opened.player.playing, timeout=20_000)
     assert opened.player.pace == 0.6
     opened.player.stop()
     QTest.keyClick(board, Qt.Key.Key_Backspace)
-    assert opened.practice.passes == []
+    assert opened.passes == []
     centre = board.cell_center(0, 0).center().toPoint()
     qtbot.mouseClick(board, Qt.MouseButton.LeftButton, pos=centre)
     assert (board.row, board.column) == (0, 0)
@@ -169,21 +169,21 @@ def test_the_hear_bench_retunes_and_sets_the_beats(opened: Program) -> None:
 
 
 def test_hearing_again_can_be_undone(opened: Program, qtbot: QtBot) -> None:
-    opened.commands.run("note.delete")
-    shorter = opened.session.score
+    opened.run("note.delete")
+    shorter = opened.score
     opened.hear.hear_button.click()
-    qtbot.waitUntil(lambda: len(opened.session.score.notes) == 6 and not opened.jobs.busy, timeout=20_000)
+    qtbot.waitUntil(lambda: len(opened.score.notes) == 6 and not opened.busy, timeout=20_000)
     opened.session.undo_stack.undo()
-    assert opened.session.score == shorter
+    assert opened.score == shorter
 
 
 def test_a_draft_can_be_cancelled(program: Program, qtbot: QtBot, lick_file: Path) -> None:
-    program.opening.open_path(str(lick_file))
+    program.open_path(str(lick_file))
     assert program.window.work_strip.isVisible()
     program.window.work_strip.cancel_button.click()
     assert not program.window.work_strip.isVisible()
     qtbot.wait(300)
-    assert program.session.score.notes == ()
+    assert program.score.notes == ()
 
 
 @pytest.mark.parametrize(
@@ -197,28 +197,28 @@ def test_a_draft_can_be_cancelled(program: Program, qtbot: QtBot, lick_file: Pat
 def test_bad_files_are_said_and_lose_nothing(
     opened: Program, qtbot: QtBot, tmp_path: Path, name: str, content: bytes | None, words: str
 ) -> None:
-    before = opened.session.score
+    before = opened.score
     if content is not None:
         (tmp_path / name).write_bytes(content)
-    opened.opening.open_path(str(tmp_path / name))
-    qtbot.waitUntil(lambda: words in opened.window.notices.label.text(), timeout=10_000)
+    opened.open_path(str(tmp_path / name))
+    qtbot.waitUntil(lambda: words in opened.said, timeout=10_000)
     assert opened.window.notices.isVisible()
-    assert opened.session.score == before
+    assert opened.score == before
 
 
 def test_a_failed_save_is_said_and_keeps_the_changes(opened: Program, qtbot: QtBot, tmp_path: Path) -> None:
-    opened.commands.run("note.delete")
+    opened.run("note.delete")
     press("Ctrl+S")
     answer(str(tmp_path / "no folder" / "no.notch"))
-    qtbot.waitUntil(lambda: not opened.jobs.busy, timeout=10_000)
-    assert "could not be written" in opened.window.notices.label.text()
+    qtbot.waitUntil(lambda: not opened.busy, timeout=10_000)
+    assert "could not be written" in opened.said
     assert "changed" in opened.window.windowTitle()
 
 
 @pytest.mark.parametrize("said", ["Cancel", "Give them up"])
 def test_unsaved_changes_are_guarded(opened: Program, said: str) -> None:
     press("Del")
-    opened.window.close()
+    opened.close()
     assert opened.window.isVisible()
     choose(said)
     QTest.qWait(20)
@@ -233,7 +233,7 @@ def test_a_file_can_be_dropped(program: Program, qtbot: QtBot, lick_file: Path) 
             QPointF(10, 10), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
         )
     )
-    qtbot.waitUntil(lambda: len(program.session.score.notes) == 6 and not program.jobs.busy, timeout=20_000)
+    qtbot.waitUntil(lambda: len(program.score.notes) == 6 and not program.busy, timeout=20_000)
     assert program.settings.recent == [str(lick_file)]
 
 
@@ -259,12 +259,12 @@ def test_the_tab_zooms_pans_and_marks_loops(opened: Program, qtbot: QtBot) -> No
 
 def test_the_reel_seeks_and_loops_phrases(opened: Program, qtbot: QtBot) -> None:
     strip = opened.reel.strip
-    length_s = opened.session.document.clip.duration_s  # type: ignore[union-attr]
+    length_s = opened.document.clip.duration_s  # type: ignore[union-attr]
     qtbot.mouseClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(strip.width() // 2, strip.height() - 10))
     assert opened.player.time_s == pytest.approx(length_s / 2, abs=0.02)
     x = round(4.5 / length_s * strip.width())
     qtbot.mouseClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(x, 8))
-    phrase = opened.session.score.phrases[1]
+    phrase = opened.score.phrases[1]
     assert opened.player.loop_span == (phrase.start_s, phrase.end_s)
 
 
@@ -306,7 +306,7 @@ def test_the_draft_says_how_sure_it_is(opened: Program) -> None:
     QTest.qWait(20)
     assert "bend 1" in opened.notch.facts.text()
     assert "like fret" in opened.notch.facts.text()
-    assert opened.session.score.notes[3].attack is Attack.HAMMER
+    assert opened.score.notes[3].attack is Attack.HAMMER
 
 
 @pytest.mark.slow

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
-from PyQt6.QtWidgets import QMenu, QWidget
+from PyQt6.QtWidgets import QMenu
 
 from notcher.core.errors import NotcherError
 from notcher.core.formats import (
@@ -22,15 +22,12 @@ from notcher.core.score import EDGE_S, Score
 from notcher.core.sound import SOUND_ENDINGS
 from notcher.core.words import beat_map_from_text, many
 from notcher.demo import TITLE, demo_audio
+from notcher.ui.benches.context import Context
 from notcher.ui.shell.analysing import Analysing, Beginning
 from notcher.ui.shell.autosave import Autosave
 from notcher.ui.shell.notices import NoticeBar
 from notcher.ui.shell.saving import DOCUMENTS, Saving
-from notcher.ui.state.jobs import Jobs
-from notcher.ui.state.practice import Practice
-from notcher.ui.state.session import Session
-from notcher.ui.state.settings import Settings
-from notcher.ui.state.shell import Bench, Shell
+from notcher.ui.state.shell import Bench
 from notcher.ui.widgets.asking import ask_choice, ask_file_to_open, ask_text
 
 OPENABLE = f"All that Notcher opens (*.notch {SOUND_ENDINGS} {IMPORT_ENDINGS})"
@@ -43,21 +40,17 @@ class Opening:
 
     def __init__(
         self,
-        session: Session,
-        jobs: Jobs,
-        settings: Settings,
+        context: Context,
         saving: Saving,
         analysing: Analysing,
         autosave: Autosave,
         lock: OpenLock,
         notices: NoticeBar,
-        shell: Shell,
-        parent: QWidget,
-        practice: Practice,
     ) -> None:
-        self._session, self._jobs, self._settings, self._saving = session, jobs, settings, saving
-        self._analysing, self._autosave, self._lock, self._notices = analysing, autosave, lock, notices
-        self._shell, self._parent, self._practice = shell, parent, practice
+        self._session, self._jobs, self._settings = context.session, context.jobs, context.settings
+        self._practice, self._shell, self._parent = context.practice, context.shell, context.parent
+        self._saving, self._analysing, self._autosave = saving, analysing, autosave
+        self._lock, self._notices = lock, notices
 
     def ask(self) -> None:
         self.ask_for("Open", self.open_path)

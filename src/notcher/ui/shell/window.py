@@ -133,6 +133,10 @@ class Window(QMainWindow):
         """Say something without stopping the work."""
         self.notices.say(sentence)
 
+    def quiet(self) -> None:
+        """Take away what was said: it is no longer news."""
+        self.notices.quiet()
+
     def tell_failure(self, problem: Exception) -> None:
         """Say what went wrong, in one sentence."""
         self.work_strip.hide()

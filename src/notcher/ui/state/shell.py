@@ -25,6 +25,9 @@ class Shell(Protocol):
     def notice(self, sentence: str) -> None:
         """Say something without stopping the work."""
 
+    def quiet(self) -> None:
+        """Take away what was said: it is no longer news."""
+
     def tell_failure(self, problem: Exception) -> None:
         """Say what went wrong, in one sentence."""
 

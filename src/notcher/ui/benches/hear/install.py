@@ -1,0 +1,38 @@
+"""The Hear bench in its place."""
+
+import time
+from dataclasses import dataclass
+
+from notcher.ui.benches.context import Context, Installed
+from notcher.ui.benches.hear.commands import hear_commands
+from notcher.ui.benches.hear.hear_bench import HearBench
+
+
+@dataclass(slots=True, kw_only=True)
+class Hear(Installed):
+    bench: HearBench
+
+
+def install(context: Context) -> Hear:
+    """Build the bench and connect it."""
+    bench, player = HearBench(context.session), context.player
+
+    def tap() -> None:
+        """Take a tap of the beat, along with what plays or in silence."""
+        along = player.playing
+        said = bench.tap(player.time_s if along else time.monotonic(), along=along)
+        if not bench.isVisible():  # where it would be read
+            context.shell.notice(said)
+
+    bench.tap_requested.connect(tap)
+    bench.picture.seek_requested.connect(context.shell.seek)
+    context.playhead.moved.connect(bench.picture.show_playhead)
+    return Hear(
+        bench=bench,
+        widget=bench,
+        focus=bench.focus_box,
+        commands=hear_commands(bench, tap, context.needs),
+        themed=(bench,),
+        named=(bench,),
+        shown=lambda: context.session.show_variant(""),  # what is held against the recording is the original
+    )
