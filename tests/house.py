@@ -14,7 +14,8 @@ FLOORS = (
 )
 """From the street down; `__main__` is the door's handle."""
 SAID = {
-    "desktop": "menu, icon, man page", "cli": "the door", "terminal": "its commands", "reference": "their names", "batch": "a folder overnight",
+    "desktop": "menu, icon, man page", "cli": "the door", "terminal": "its commands", "reference": "their names",
+    "batch": "a folder overnight",
     "doctor": "what works here", "painting": "tab, sheets, films", "devices": "loudspeaker, input, switch, voice",
     "demo": "the invented solo", "shell": "opens, saves", "benches": "seven workplaces",
     "reel": "the strip", "tab": "the tab's widget", "playback": "player, sources", "commands": "the registry",

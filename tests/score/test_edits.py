@@ -32,8 +32,7 @@ from notcher.core.score.edits import (
     without_curve_point,
 )
 from notcher.core.score.rhythm import counted
-from notcher.core.words import count_word
-from notcher.core.words.gesture_text import GestureError, gesture_from_text, gesture_words
+from notcher.core.words import GestureError, count_word, gesture_from_text, gesture_words
 
 
 def two(**more: object) -> Score:

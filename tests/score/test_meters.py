@@ -16,8 +16,7 @@ from notcher.core.score import BeatMap, Meter, MeterChange, Note, Score, Swing, 
 from notcher.core.score.edits import with_beat_map, with_count, with_division, with_meter
 from notcher.core.score.rhythm import DIVISIONS, TICKS, played_late_s, written_times
 from notcher.core.teaching.loop import counted_in
-from notcher.core.words import bar_words, count_from_text, count_word
-from notcher.core.words.counts import BeatError, CountError, beat_map_from_text
+from notcher.core.words import BeatError, CountError, bar_words, beat_map_from_text, count_from_text, count_word
 
 RATE = 8_000
 
@@ -139,7 +138,7 @@ DRAWN = """
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     from PyQt6.QtGui import QGuiApplication, QImage, QPainter
     from notcher.core.score import Score
-    from notcher.core.words.counts import beat_map_from_text
+    from notcher.core.words import beat_map_from_text
     from notcher.painting.tab_frame import TabFrame
     from notcher.painting.tab_picture import TabContent, draw_tab
     from notcher.painting.theme import PAPER, load_fonts

@@ -3,7 +3,7 @@
 from notcher.core.words.advice import advice_words, headline, phrase_figures
 from notcher.core.words.bends import bend_goal, bend_name, bend_size, bent_words, sounding_fret
 from notcher.core.words.changes import changed_note_words, changed_words
-from notcher.core.words.counts import BeatError, CountError, bar_words, beat_map_from_text, count_from_text, count_word
+from notcher.core.words.counts import bar_words, count_word
 from notcher.core.words.doubts import doubt_words, reason_words
 from notcher.core.words.findings import (
     finding_facts,
@@ -13,9 +13,13 @@ from notcher.core.words.findings import (
     verdict_words,
     vibrato_words,
 )
-from notcher.core.words.gesture_text import Gesture, GestureError, gesture_from_text, gesture_words
+from notcher.core.words.gestures import gesture_words
 from notcher.core.words.naming import USUAL, BendNames, Naming, NoteNames, StringNames
 from notcher.core.words.numbers import figure, half_steps, many, ordinal, pitch_words
+from notcher.core.words.parse_beats import BeatError, beat_map_from_text
+from notcher.core.words.parse_counts import CountError, count_from_text
+from notcher.core.words.parse_days import DayError, day_from_text
+from notcher.core.words.parse_gestures import Gesture, GestureError, gesture_from_text
 from notcher.core.words.pitches import (
     note_name,
     open_strings,
@@ -42,7 +46,7 @@ from notcher.core.words.shapes import (
 )
 from notcher.core.words.spoken import bend_said, fret_said, note_said, phrase_said, place_said, string_said
 from notcher.core.words.techniques import ATTACKS, ENDS, TONES, technique_name
-from notcher.core.words.times import DayError, clock, day_from_text, day_words, hours, late_words, seconds
+from notcher.core.words.times import clock, day_words, hours, late_words, seconds
 from notcher.core.words.tunings import evidence_words, tuning_name, tuning_words
 from notcher.core.words.versions import comparison_facts, comparison_words, difference_words
 

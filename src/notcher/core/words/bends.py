@@ -5,6 +5,7 @@ from functools import lru_cache
 from notcher.core.score import Note, snapped_bend
 from notcher.core.words.naming import USUAL, BendNames, Naming
 
+SEMITONES_PER_STEP = 2.0
 IN_STEPS: dict[float, str] = {0.5: "¼", 1.0: "½", 2.0: "1", 3.0: "1½", 4.0: "2", 5.0: "2½", 6.0: "3"}
 IN_FRETS: dict[float, str] = {0.5: "½", 1.0: "1", 2.0: "2", 3.0: "3", 4.0: "4", 5.0: "5", 6.0: "6"}
 UNITS = {

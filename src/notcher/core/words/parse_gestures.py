@@ -9,11 +9,10 @@ from dataclasses import dataclass
 
 from notcher.core.errors import NotcherError
 from notcher.core.score import FLAT, PitchCurve, Side, Vibrato
-from notcher.core.words.bends import IN_STEPS
+from notcher.core.words.bends import IN_STEPS, SEMITONES_PER_STEP
 
 RISE_S = 0.15
 HOLD_SHARE = 0.35
-SEMITONES_PER_STEP = 2.0
 LEAST_PREBEND, HELD_SEMITONES = 0.2, 0.05
 SIGNS = {"¼": " 1/4", "½": " 1/2", "¾": " 3/4"}
 _NUMBER = r"(?P<whole>\d+(?:\.\d+)?)?\s*(?P<part>\d+/\d+)?"
@@ -152,42 +151,3 @@ def _vibrato(rest: str, from_s: float) -> Vibrato:
         )  # fmt: skip
     except ValueError as problem:
         raise GestureError("No finger makes this vibrato.", "Give 4 to 8 Hz and 10 to 80 cents.") from problem
-
-
-def gesture_words(curve: PitchCurve, vibrato: Vibrato | None) -> str:
-    """Return a curve as words that `gesture_from_text` reads back to within two cents and a millisecond.
-
-    A start within a tenth of a step of the fret is called no pre-bend, and a release that ends there a whole one.
-    """
-    steps: list[str] = []
-    before_s, before = 0.0, 0.0
-    for time_s, bend in curve.points:
-        span = f"{(time_s - before_s) * 1000:.0f} ms"
-        if time_s == 0:
-            if bend <= -LEAST_PREBEND:
-                steps.append(f"start {_size_words(-bend)} {BELOW}")
-            elif bend >= LEAST_PREBEND:
-                steps.append(f"pre-bend {_size_words(bend)}")
-        elif abs(bend - before) < HELD_SEMITONES:
-            steps.append(f"hold for {span}")
-        elif before < bend < -HELD_SEMITONES:
-            steps.append(f"return {_size_words(-bend)} {BELOW} over {span}")
-        elif bend < -HELD_SEMITONES:
-            steps.append(f"dive {_size_words(-bend)} over {span}")
-        elif bend > before and bend < HELD_SEMITONES:
-            steps.append(f"return over {span}")
-        elif bend > before:
-            steps.append(f"bend {_size_words(bend)} over {span}")
-        else:
-            steps.append(f"release{' ' + _size_words(bend) if bend > LEAST_PREBEND else ''} over {span}")
-        before_s, before = time_s, bend
-    if vibrato is not None:
-        side = "" if vibrato.side is Side.ABOVE else f" {vibrato.side}"
-        steps.append(f"vibrato {vibrato.rate_hz:.1f} Hz {vibrato.extent_cents:.0f} cents{side}")
-    return ", ".join(steps) or "flat"
-
-
-def _size_words(semitones: float) -> str:
-    """A size in steps, with the written fraction where it is one."""
-    name = IN_STEPS.get(round(semitones, 2))
-    return name if name is not None else f"{semitones / SEMITONES_PER_STEP:.2f}"
