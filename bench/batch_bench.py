@@ -9,8 +9,8 @@ from dataclasses import replace
 from pathlib import Path
 
 from notcher.batch import Drafted, draft_folder, recordings_in, undrafted
-from notcher.core.proving import render
 from notcher.core.sound import write_clip
+from notcher.core.synthesis import render
 from second_composer import second_case
 
 PAGE = Path(__file__).parents[1] / "docs" / "benchmarks" / "batch.md"

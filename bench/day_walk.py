@@ -23,9 +23,9 @@ sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 
 import hands as delivered
 from notcher.core.formats import text_tab
-from notcher.core.proving import render
 from notcher.core.score import STANDARD, Score
 from notcher.core.sound import Clip, write_clip
+from notcher.core.synthesis import render
 from notcher.ui.shell.program import Program
 from notcher.ui.state.shell import Bench
 from second_composer import second_case

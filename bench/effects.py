@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from scipy import signal
 
-from notcher.core.proving import driven
 from notcher.core.sound import Clip
+from notcher.core.synthesis import driven
 
 
 def distorted(clip: Clip) -> Clip:

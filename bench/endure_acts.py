@@ -21,9 +21,9 @@ from PyQt6.QtWidgets import QApplication, QDialog, QMenu, QWidget
 
 from endure_kills import solo_with_phrases
 from notcher.core.formats import Document, musicxml_text, text_tab
-from notcher.core.formats.document import SCORE, document_data, score_of
-from notcher.core.proving import render
+from notcher.core.formats.document.document import SCORE, document_data, score_of
 from notcher.core.score import Score
+from notcher.core.synthesis import render
 from simulated_program import simulated_program
 
 STRETCH = 500

@@ -24,11 +24,11 @@ sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 
 import hands
 from notcher.core.formats import Document, FileError, read_document, write_document
-from notcher.core.formats.document import SCORE, document_data
-from notcher.core.ledger import NOBODY_ID, record, store  # noqa: F401 - loaded once, for all lives
-from notcher.core.proving import render
+from notcher.core.formats.document.document import SCORE, document_data
+from notcher.core.ledger import NOBODY_ID
 from notcher.core.score import Phrase, Score
 from notcher.core.sound import write_clip
+from notcher.core.synthesis import render
 from second_composer import second_case
 from simulated_program import simulated_program
 

@@ -23,9 +23,9 @@ from PyQt6.QtWidgets import QApplication
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "tests" / "devices"))
 
+from notcher.core.mixing import Passage
 from notcher.core.score import BeatMap
 from notcher.core.sound import Clip
-from notcher.core.teaching import Passage
 from notcher.devices.loudspeaker import Loudspeaker, Source
 from notcher.ui.playback.player import Player
 from notcher.ui.shell.application import _return_memory

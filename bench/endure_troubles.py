@@ -33,11 +33,11 @@ sys.path.insert(0, str(Path(__file__).parents[1] / "tests" / "devices"))
 import hands
 from endure_kills import EDITS, Life, digest, lines_of, lost_before, rows_on_disk, solo_with_phrases
 from notcher.core.formats import Document, Recovery, read_document, write_document
-from notcher.core.formats.document import SCORE, score_of
-from notcher.core.formats.document_changes import parts_of
-from notcher.core.formats.journal import Journal
-from notcher.core.proving import render
+from notcher.core.formats.document.changes import parts_of
+from notcher.core.formats.document.document import SCORE, score_of
+from notcher.core.formats.files.journal import Journal
 from notcher.core.sound import write_clip
+from notcher.core.synthesis import render
 from notcher.devices import find_guitar_input, find_loudspeaker
 from simulated_program import simulated_program
 

@@ -18,10 +18,11 @@ import numpy as np
 from PyQt6.QtWidgets import QApplication
 
 from notcher.core.formats import Document
-from notcher.core.proving import render
+from notcher.core.mixing import LoopUnderway
 from notcher.core.score import BeatMap, Note, Phrase, Score, bent_curve
 from notcher.core.sound import Clip
-from notcher.core.teaching import LoopUnderway, Mirror, stand_lines
+from notcher.core.synthesis import render
+from notcher.core.teaching import Mirror, stand_lines
 from notcher.demo.solo import demo_score
 from notcher.ui.shell.program import Program
 from notcher.ui.state.shell import Bench

@@ -29,9 +29,9 @@ from lead_cases import (
     render_case,
     sounding_midi,
 )
-from notcher.core.proving import render
 from notcher.core.score import LEGATO_ATTACKS, Attack, End, Note, Score, Tone
 from notcher.core.sound import Clip
+from notcher.core.synthesis import render
 
 RATE = 44_100
 NYLON, STEEL = 24, 25

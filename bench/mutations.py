@@ -28,8 +28,8 @@ from notcher.core.formats import (
     write_document,
 )
 from notcher.core.formats.events import Recording, write_events
-from notcher.core.formats.jams_file import jams_bytes
-from notcher.core.formats.midi import midi_bytes
+from notcher.core.formats.jams import jams_bytes
+from notcher.core.formats.midi.writing import midi_bytes
 from notcher.core.hearing import PitchTrack
 from notcher.core.ledger import Change, Lesson, LoggedPass, Student
 from notcher.core.ledger.record import Record

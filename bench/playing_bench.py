@@ -15,10 +15,10 @@ from statistics import median
 import numpy as np
 
 from notcher.core.errors import Cancelled
-from notcher.core.proving import backing, coloured, render
+from notcher.core.mixing import LoopUnderway, make_loop
 from notcher.core.score import Note, Score
 from notcher.core.sound import Clip
-from notcher.core.teaching import LoopUnderway, make_loop
+from notcher.core.synthesis import backing, coloured, render
 from notcher.demo import demo_score
 
 PAGE = Path(__file__).parents[1] / "docs" / "benchmarks" / "playing.md"

@@ -5,7 +5,7 @@ from datetime import date, datetime, timedelta
 
 import numpy as np
 
-from notcher.core.formats.models import to_data
+from notcher.core.formats.document.models import to_data
 from notcher.core.ledger import KnownDocument, Lesson, LoggedPass, Request, Row, Sent, Student
 from notcher.core.proving import Result
 from notcher.core.score import Score

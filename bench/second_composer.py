@@ -12,19 +12,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from lead_cases import Case
-from notcher.core.score import (
-    FLAT,
-    TUNINGS,
-    Attack,
-    BeatMap,
-    End,
-    Note,
-    PitchCurve,
-    Score,
-    Tone,
-    Tuning,
-    Vibrato,
-)
+from notcher.core.score import FLAT, TUNINGS, Attack, BeatMap, End, Note, PitchCurve, Score, Tone, Tuning, Vibrato
 
 SCALES = (
     (0, 3, 5, 7, 10), (0, 2, 4, 7, 9), (0, 3, 5, 6, 7, 10), (0, 2, 3, 5, 7, 9, 10), (0, 2, 3, 5, 7, 8, 10),

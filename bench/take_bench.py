@@ -14,10 +14,11 @@ import numpy as np
 
 from effects import distorted
 from lead_cases import make_case, render_case
-from notcher.core.proving import SKILLS, hear_take, performed, render
-from notcher.core.proving.performer import Performance, Skill
+from notcher.core.proving import hear_take
 from notcher.core.proving.take import TakeReport
 from notcher.core.score import Phrase, Score, excerpt
+from notcher.core.synthesis import SKILLS, performed, render
+from notcher.core.synthesis.performer import Performance, Skill
 
 PAGE = Path(__file__).parents[1] / "docs" / "benchmarks" / "take.md"
 TUNED, SET_ASIDE = range(20, 24), range(120, 124)

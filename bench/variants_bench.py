@@ -18,9 +18,9 @@ import numpy as np
 
 from lead_cases import Case
 from makers import MAKERS
+from notcher.core.catalogue.catalogue import Catalogue
+from notcher.core.catalogue.query import query_from_text
 from notcher.core.hearing import Draft, draft
-from notcher.core.ledger.catalogue import Catalogue
-from notcher.core.ledger.query import query_from_text
 from notcher.core.ledger.store import Ledger
 from notcher.core.patterns import phrases_of
 from notcher.core.proving import Comparison, Version, compared, laid_over

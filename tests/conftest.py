@@ -15,9 +15,9 @@ import pytest
 from PyQt6.QtCore import QSettings
 from pytestqt.qtbot import QtBot
 
-from notcher.core.proving import render
 from notcher.core.score import Attack, BeatMap, Note, Phrase, Score, Vibrato, bent_curve
 from notcher.core.sound import Clip, write_clip
+from notcher.core.synthesis import render
 from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker, WrittenVoice
 from notcher.painting.theme import load_fonts
 from notcher.ui.shell.program import Program

@@ -8,8 +8,8 @@ import pytest
 
 SRC = Path(__file__).parents[1] / "src" / "notcher"
 # each room may know those after it, never one before it
-CORE = ("teaching", "ledger", "sheets", "formats", "words", "proving", "hearing", "neck", "patterns", "theory", "score",
-        "sound", "errors", "arrays")  # fmt: skip
+CORE = ("teaching", "mixing", "catalogue", "ledger", "sheets", "formats", "parsing", "words", "proving", "synthesis",
+        "hearing", "neck", "patterns", "theory", "score", "sound", "errors", "arrays")  # fmt: skip
 UI = ("shell", "benches", "reel", "tab", "playback", "commands", "widgets", "state")
 HOUSE = ("desktop", "cli", "__main__", "terminal", "batch", "doctor", "reference", "ui", "painting", "demo",
          "devices", "core")  # fmt: skip

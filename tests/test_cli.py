@@ -14,7 +14,7 @@ import soundfile
 from notcher import __version__
 from notcher.cli import COMMANDS, main
 from notcher.core.formats import Document, read_document, write_document
-from notcher.core.formats.atomic import schema
+from notcher.core.formats.files.atomic import schema
 from notcher.core.hearing import SURE_OF_TUNING
 from notcher.core.ledger import LoggedPass, Student
 from notcher.core.ledger.record import Record

@@ -11,10 +11,10 @@ from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import QApplication
 
 from notcher.core.formats import Document, musicxml_text, read_document, text_tab, write_document
-from notcher.core.formats.musicxml_reading import read_musicxml
-from notcher.core.proving import render
+from notcher.core.formats.musicxml.reading import read_musicxml
 from notcher.core.score import Attack, BeatMap, End, Note, Score, Tone, bent_curve, techniques
 from notcher.core.sheets.legend import TELLS
+from notcher.core.synthesis import render
 from notcher.core.words.spoken import note_said
 from notcher.core.words.techniques import ATTACKS, ENDS, TONES
 from notcher.painting.tab_frame import TabFrame

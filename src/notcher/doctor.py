@@ -122,8 +122,8 @@ def _disk() -> Finding:
 def _hearing() -> Finding:
     """Play two notes on the string model and hear them."""
     from notcher.core.hearing import draft
-    from notcher.core.proving import render
     from notcher.core.score import Note, Score
+    from notcher.core.synthesis import render
 
     played = Score((Note(0.3, 1.3, 2, 8), Note(1.4, 2.4, 3, 9)))
     heard = draft(render(played)).score

@@ -228,7 +228,7 @@ def _place(options: argparse.Namespace) -> None:
 
 def _prove(options: argparse.Namespace) -> int:
     from notcher.core.formats import proof_data, proof_lines, read_document
-    from notcher.core.formats.atomic import json_bytes
+    from notcher.core.formats.files.atomic import json_bytes
     from notcher.core.hearing import draft
     from notcher.core.proving import prove
     from notcher.core.sound import read_clip
@@ -251,7 +251,7 @@ def _prove(options: argparse.Namespace) -> int:
 
 def _patterns(options: argparse.Namespace) -> None:
     from notcher.core.formats import patterns_data, patterns_lines, read_document
-    from notcher.core.formats.atomic import json_bytes
+    from notcher.core.formats.files.atomic import json_bytes
     from notcher.core.patterns import patterns
     from notcher.core.theory import read_chord, targets
 
@@ -270,7 +270,7 @@ def _patterns(options: argparse.Namespace) -> None:
 
 def _plan(options: argparse.Namespace) -> None:
     from notcher.core.formats import read_document
-    from notcher.core.formats.atomic import json_bytes
+    from notcher.core.formats.files.atomic import json_bytes
     from notcher.core.patterns import patterns, phrases_of
     from notcher.core.score.score import with_derived_ids
     from notcher.core.teaching import (

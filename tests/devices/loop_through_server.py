@@ -7,9 +7,9 @@ import numpy as np
 from PyQt6.QtCore import QCoreApplication
 from sound_server import RATE, heard_at, recorded_sink
 
+from notcher.core.mixing import Levels
 from notcher.core.score import BeatMap
 from notcher.core.sound import Clip
-from notcher.core.teaching import Levels
 
 
 def heard_after(sound: np.ndarray) -> float:

@@ -11,9 +11,10 @@ from collections.abc import Callable
 from PyQt6.QtCore import QCoreApplication
 from sound_server import started
 
-from notcher.core.proving import SKILLS, Take, Thresholds, performed, render
+from notcher.core.proving import Take, Thresholds
 from notcher.core.score import BeatMap, Note, Phrase, Score, bent_curve, excerpt
 from notcher.core.sound import Clip, write_clip
+from notcher.core.synthesis import SKILLS, performed, render
 
 RATE = 44_100
 

@@ -7,9 +7,9 @@ from PyQt6.QtMultimedia import QAudioFormat, QMediaDevices
 from pytestqt.qtbot import QtBot
 
 from notcher.core.hearing import draft
-from notcher.core.proving import SKILLS
 from notcher.core.score import Note, Score
 from notcher.core.sound import Clip
+from notcher.core.synthesis import SKILLS
 from notcher.devices import GuitarInput, QtGuitarInput, SimulatedGuitarist, find_guitar_input
 from notcher.devices.qt_guitar_input import mono
 

@@ -33,9 +33,9 @@ from notcher.core.formats import (
     write_events,
     write_pitch_csv,
 )
-from notcher.core.formats.atomic import schema
 from notcher.core.formats.events import Recording, events_data
-from notcher.core.formats.texttab import clock
+from notcher.core.formats.files.atomic import schema
+from notcher.core.formats.texttab.writing import clock
 from notcher.core.hearing import draft
 from notcher.core.neck import strokes
 from notcher.core.score import Attack, BeatMap, Chord, Meter, Note, Score

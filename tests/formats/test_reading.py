@@ -16,8 +16,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from notcher.core.formats import FileError, is_importable, musicxml_text, read_import, text_tab
-from notcher.core.formats.musicxml_reading import read_musicxml
-from notcher.core.formats.texttab_reading import read_text_tab
+from notcher.core.formats.musicxml.reading import read_musicxml
+from notcher.core.formats.texttab.reading import read_text_tab
 from notcher.core.score import Attack, End, Note, Score, Tone, Tuning
 from notcher.demo import demo_score
 

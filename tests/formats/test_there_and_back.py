@@ -17,14 +17,14 @@ from made_scores import any_score
 
 from notcher.cli import main
 from notcher.core.formats import Document, FileError, read_document, read_import, write_document
-from notcher.core.formats.jams_file import harte, jams_bytes, read_jams
-from notcher.core.formats.midi import BEND_MIDDLE, CLEAN_GUITAR, TICKS_PER_QUARTER, midi_bytes
-from notcher.core.formats.midi_reading import read_midi
-from notcher.core.formats.musicxml import musicxml_text
-from notcher.core.formats.musicxml_reading import read_musicxml
+from notcher.core.formats.jams import harte, jams_bytes, read_jams
+from notcher.core.formats.midi.reading import read_midi
+from notcher.core.formats.midi.writing import BEND_MIDDLE, CLEAN_GUITAR, TICKS_PER_QUARTER, midi_bytes
+from notcher.core.formats.musicxml.reading import read_musicxml
+from notcher.core.formats.musicxml.writing import musicxml_text
 from notcher.core.formats.note_table import note_table
-from notcher.core.formats.texttab import text_tab
-from notcher.core.formats.texttab_reading import read_text_tab
+from notcher.core.formats.texttab.reading import read_text_tab
+from notcher.core.formats.texttab.writing import text_tab
 from notcher.core.hearing import PitchTrack
 from notcher.core.score import Attack, BeatMap, End, Meter, Note, PitchCurve, Score, Tone, bent_curve
 from notcher.core.score.notation import written_bars

@@ -11,8 +11,8 @@ import pytest
 from mutations import mutated, targets, whole_document
 from notcher.core.errors import NotcherError
 from notcher.core.formats import Document, FileError, read_document, write_document
-from notcher.core.formats.document import score_of, upgraded
-from notcher.core.formats.upgrades import Parts
+from notcher.core.formats.document.document import score_of, upgraded
+from notcher.core.formats.document.upgrades import Parts
 from notcher.core.score import Note, Score
 from notcher.core.sound import AudioError, read_clip, write_clip
 

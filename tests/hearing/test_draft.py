@@ -24,9 +24,9 @@ from notcher.core.hearing.draft import shifted
 from notcher.core.hearing.onsets import onset_curve, pick_peaks
 from notcher.core.hearing.pitch import HOP_S
 from notcher.core.hearing.pitch import RATE as HEARING_RATE
-from notcher.core.proving import render
 from notcher.core.score import STANDARD, TUNINGS, Attack, Note, Score, Vibrato, bent_curve, midi_to_hz
 from notcher.core.sound import Clip, resampled
+from notcher.core.synthesis import render
 from notcher.core.theory import likely_scales
 from notcher.core.words import evidence_words
 

@@ -6,8 +6,8 @@ import pytest
 from notcher.core.hearing import draft
 from notcher.core.hearing.pitch import HOP_S
 from notcher.core.hearing.tremolo import with_tremolo
-from notcher.core.proving import render
 from notcher.core.score import Attack, End, Note, Score
+from notcher.core.synthesis import render
 
 QUICK_S = 0.12
 

@@ -6,8 +6,8 @@ import pytest
 
 from conftest import RATE, sine
 from notcher.core.hearing.live import live_pitch, samples_needed
-from notcher.core.proving import render
 from notcher.core.score import Note, Score, midi_to_hz
+from notcher.core.synthesis import render
 
 
 @pytest.mark.parametrize("hertz", [82.41, 110.0, 196.0, 329.63, 440.0, 659.26, 987.77, 1318.5])

@@ -9,15 +9,7 @@ from scipy import signal
 from band import _drum_bar, with_band
 from conftest import sine
 from lead_cases import TWO_STRINGS, VOCABULARY, make_case, midi_file, played, render_case
-from notcher.core.hearing import (
-    RATE,
-    Hint,
-    draft,
-    first_phrases,
-    propose_tunings,
-    rest_heard,
-    track_pitch,
-)
+from notcher.core.hearing import RATE, Hint, draft, first_phrases, propose_tunings, rest_heard, track_pitch
 from notcher.core.hearing.analysis import analyse
 from notcher.core.hearing.draft import hearing_sound
 from notcher.core.hearing.moments import heard_at

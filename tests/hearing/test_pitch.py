@@ -8,9 +8,9 @@ from conftest import sine
 from notcher.core.errors import Cancelled
 from notcher.core.hearing import HOP_S, RATE, PitchTrack, track_pitch
 from notcher.core.hearing.pitch import LONGEST_LAG, WINDOW, _normalised_difference
-from notcher.core.proving import render
 from notcher.core.score import Note, Score, bent_curve, midi_to_hz
 from notcher.core.sound import resampled
+from notcher.core.synthesis import render
 
 
 def cents(heard_hz: np.ndarray, true_hz: float) -> np.ndarray:

@@ -7,10 +7,10 @@ from lead_cases import make_case, render_case
 from notcher.core.hearing import RATE
 from notcher.core.hearing.stiffness import believable, measured_stiffness, string_costs
 from notcher.core.neck import Sounding, place
-from notcher.core.proving import render
-from notcher.core.proving.string_model import STIFFNESS
 from notcher.core.score import STANDARD, Note, Score, midi_to_hz
 from notcher.core.sound import Clip, resampled
+from notcher.core.synthesis import render
+from notcher.core.synthesis.string_model import STIFFNESS
 
 
 def measured(clip: Clip, score: Score) -> np.ndarray:

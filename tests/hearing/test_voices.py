@@ -13,9 +13,9 @@ from notcher.core.hearing.pitch_paths import Likeness
 from notcher.core.hearing.salience import CANDIDATES, SALIENCE_HOP_S
 from notcher.core.hearing.unison import unison_pushes
 from notcher.core.hearing.voices import beside, settled_voices
-from notcher.core.proving import render
 from notcher.core.score import Note, PitchCurve, Score, midi_to_hz, techniques
 from notcher.core.sound import Clip
+from notcher.core.synthesis import render
 
 
 def string(midi: FloatArray, *, at_s: float = 0.3, partials: int = 9, fade: float = 1.0) -> FloatArray:

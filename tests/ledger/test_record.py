@@ -25,6 +25,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from sqlalchemy import create_engine, text
 
+from notcher.core.catalogue.tables import Base
 from notcher.core.ledger import (
     NOBODY,
     USUAL_NOTES_AN_HOUR,
@@ -40,7 +41,6 @@ from notcher.core.ledger import (
     Wished,
     store,
 )
-from notcher.core.ledger.catalogue_tables import Base
 from notcher.core.ledger.record import JSON_NAME, TABLES, Record
 from notcher.core.ledger.store import KEEP, Ledger, back_up, backups, restore
 from notcher.core.ledger.unwritten import Unwritten

@@ -15,14 +15,7 @@ from hypothesis import strategies as st
 
 from notcher.core.errors import Cancelled
 from notcher.core.hearing import Draft, draft
-from notcher.core.proving import (
-    Differs,
-    NothingInCommonError,
-    Version,
-    compared,
-    laid_over,
-    render,
-)
+from notcher.core.proving import Differs, NothingInCommonError, Version, compared, laid_over
 from notcher.core.proving.aligning import ALONE, TimeMap, Tones, _costs, _rising, aligned, likely_shifts, tones_of
 from notcher.core.score import (
     FLAT,
@@ -36,6 +29,7 @@ from notcher.core.score import (
     retimed,
     with_times,
 )
+from notcher.core.synthesis import render
 
 MELODY = [(2, 8), (2, 10), (1, 8), (1, 10), (1, 12), (1, 10), (2, 10), (2, 8), (3, 9), (3, 7), (4, 10), (3, 7), (3, 9),
           (2, 8), (1, 8), (2, 10), (1, 11), (1, 8), (2, 8), (3, 9)]  # fmt: skip

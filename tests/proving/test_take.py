@@ -9,11 +9,9 @@ import pytest
 from lead_cases import make_case, render_case
 from notcher.core.hearing import draft
 from notcher.core.proving import (
-    SKILLS,
     Matter,
     PhraseReport,
     Result,
-    Skill,
     Status,
     TakeError,
     TakeReport,
@@ -23,14 +21,13 @@ from notcher.core.proving import (
     hear_take,
     histogram,
     landings,
-    performed,
-    render,
     report,
 )
 from notcher.core.proving.take import wave_unevenness
 from notcher.core.proving.warping import line, warped
 from notcher.core.score import BeatMap, Note, Phrase, Score, Vibrato, bent_curve, excerpt
 from notcher.core.sound import Clip
+from notcher.core.synthesis import SKILLS, Skill, performed, render
 from notcher.core.words import advice_words, headline
 
 pytestmark = pytest.mark.slow

@@ -5,6 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from notcher.core.parsing import GestureError, gesture_from_text
 from notcher.core.score import (
     FLAT,
     Attack,
@@ -32,7 +33,7 @@ from notcher.core.score.edits import (
     without_curve_point,
 )
 from notcher.core.score.rhythm import counted
-from notcher.core.words import GestureError, count_word, gesture_from_text, gesture_words
+from notcher.core.words import count_word, gesture_words
 
 
 def two(**more: object) -> Score:

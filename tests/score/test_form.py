@@ -7,14 +7,7 @@ import pytest
 
 from notcher.core.score import Note, Phrase, Score
 from notcher.core.score.edits import derived_variant, with_variant
-from notcher.core.score.form import (
-    free_name,
-    joined_phrases,
-    split_phrase,
-    with_border,
-    with_phrases,
-    without_phrase,
-)
+from notcher.core.score.form import free_name, joined_phrases, split_phrase, with_border, with_phrases, without_phrase
 
 NOTES = tuple(Note(0.5 * at, 0.5 * at + 0.4, 2, 5 + at % 7) for at in range(24))
 

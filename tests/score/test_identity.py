@@ -19,13 +19,7 @@ from notcher.core.score import (
     new_id,
     with_derived_ids,
 )
-from notcher.core.score.edits import (
-    derived_variant,
-    joined_with_next,
-    split,
-    unchecked_where_changed,
-    with_variant,
-)
+from notcher.core.score.edits import derived_variant, joined_with_next, split, unchecked_where_changed, with_variant
 from notcher.core.score.form import with_phrase, with_phrase_near, with_section, without_section
 
 

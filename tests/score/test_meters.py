@@ -11,12 +11,13 @@ import numpy as np
 import pytest
 
 from notcher.core.formats import musicxml_text
-from notcher.core.proving import backing
+from notcher.core.mixing.loop import counted_in
+from notcher.core.parsing import BeatError, CountError, beat_map_from_text, count_from_text
 from notcher.core.score import BeatMap, Meter, MeterChange, Note, Score, Swing, meter_from_text
 from notcher.core.score.edits import with_beat_map, with_count, with_division, with_meter
 from notcher.core.score.rhythm import DIVISIONS, TICKS, played_late_s, written_times
-from notcher.core.teaching.loop import counted_in
-from notcher.core.words import BeatError, CountError, bar_words, beat_map_from_text, count_from_text, count_word
+from notcher.core.synthesis import backing
+from notcher.core.words import bar_words, count_word
 
 RATE = 8_000
 

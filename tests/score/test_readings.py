@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from notcher.core.formats.models import score_from_data, to_data
+from notcher.core.formats.document.models import score_from_data, to_data
 from notcher.core.hearing import draft
 from notcher.core.score import Attack, Note, Score, SecondReading, bent_curve
 from notcher.core.score.edits import read_otherwise

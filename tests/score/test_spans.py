@@ -6,17 +6,7 @@ from itertools import pairwise
 import numpy as np
 import pytest
 
-from notcher.core.score import (
-    EDGE_S,
-    Note,
-    Phrase,
-    Score,
-    Tone,
-    Vibrato,
-    bent_curve,
-    excerpt,
-    sounding_with,
-)
+from notcher.core.score import EDGE_S, Note, Phrase, Score, Tone, Vibrato, bent_curve, excerpt, sounding_with
 
 
 @pytest.mark.parametrize("off_s", [-1.5 * EDGE_S, -0.5 * EDGE_S, 0.0, 0.5 * EDGE_S])

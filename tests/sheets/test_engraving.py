@@ -16,7 +16,7 @@ from music21 import stream as m21_stream
 from music21.harmony import ChordSymbol
 from scipy.optimize import brentq
 
-from notcher.core.formats.musicxml import musicxml_text
+from notcher.core.formats.musicxml.writing import musicxml_text
 from notcher.core.score import BeatMap, Key, Note, Score
 from notcher.core.score.notation import written_bars
 from notcher.core.sheets import Fill, Page, PageMaker, SheetChoices, Words, page_items, smufl

@@ -10,18 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from notcher.core.score import (
-    Attack,
-    BeatMap,
-    Chord,
-    Note,
-    Phrase,
-    Score,
-    Tone,
-    Vibrato,
-    bent_curve,
-    excerpt,
-)
+from notcher.core.score import Attack, BeatMap, Chord, Note, Phrase, Score, Tone, Vibrato, bent_curve, excerpt
 from notcher.core.score.edits import with_variant
 from notcher.core.teaching import (
     LEVELS,

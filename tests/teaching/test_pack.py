@@ -17,9 +17,9 @@ from lxml import html
 from notcher.cli import main
 from notcher.core.errors import Cancelled
 from notcher.core.formats import Document, FileError, write_document
-from notcher.core.proving import render
 from notcher.core.score import BeatMap, Chord, Note, Phrase, Score
 from notcher.core.sound import Clip, read_clip
+from notcher.core.synthesis import render
 from notcher.core.teaching import ClickSide, PackChoices, PackError, SoundKind, phrases_from_text, rungs_from_text
 from notcher.core.teaching.pack import LoopKind, make_loops, phrase_sound
 from notcher.core.teaching.pack_page import RIGHTS

@@ -250,7 +250,7 @@ def test_the_minutes_are_those_that_were_asked_for(school: School, minutes: int)
     plan = plan_lesson(score, minutes=minutes, school=school, found=patterns(score))
     assert plan.planned_minutes == pytest.approx(minutes, rel=0.05)
     data = plan_data(plan)
-    from notcher.core.formats.atomic import schema
+    from notcher.core.formats.files.atomic import schema
 
     jsonschema.validate(data, schema("plan"))
     assert data["planned_minutes"] == pytest.approx(sum(step["seconds"] for step in data["steps"]) / 60)

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from scipy import stats
 
 from notcher.core.ledger import Book, KnownDocument, Lesson, LoggedPass, Practised, Request, Student
+from notcher.core.parsing import DayError, day_from_text
 from notcher.core.proving import Mark, Result
 from notcher.core.score import BeatMap, Note, Phrase, Score
 from notcher.core.teaching import (
@@ -39,7 +40,7 @@ from notcher.core.teaching import (
 )
 from notcher.core.teaching.plan import REVIEW_DAYS, Why
 from notcher.core.teaching.record_words import accuracy_words
-from notcher.core.words import DayError, Naming, day_from_text, day_words, hours
+from notcher.core.words import Naming, day_words, hours
 
 MONDAY = date(2026, 3, 2)
 ADA = Student("Ada", id="ada")

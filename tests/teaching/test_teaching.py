@@ -6,20 +6,18 @@ import numpy as np
 import pytest
 
 from conftest import RATE, sine
+from notcher.core.mixing import LoopUnderway, Passage, make_loop
 from notcher.core.proving import Mark, Result
 from notcher.core.score import BeatMap, Note, Phrase, Score
 from notcher.core.sound import Clip
 from notcher.core.teaching import (
     RUNG_PACES,
     Ladder,
-    LoopUnderway,
-    Passage,
     Phase,
     Running,
     School,
     Steps,
     board_rows,
-    make_loop,
     next_rung,
     plan_lesson,
     results,

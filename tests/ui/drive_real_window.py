@@ -19,8 +19,8 @@ from PyQt6.QtWidgets import QApplication
 
 from hands import answer, click, press
 from notcher.core.formats import read_document
+from notcher.core.mixing import LoopUnderway
 from notcher.core.score import Note
-from notcher.core.teaching import LoopUnderway
 from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker
 from notcher.painting.theme import load_fonts
 from notcher.ui.shell.program import Program

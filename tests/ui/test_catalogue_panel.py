@@ -14,9 +14,9 @@ from pytestqt.qtbot import QtBot
 from hands import answer, choose, click, gone, press, question, selected_at
 from notcher.core.formats import Document, write_document
 from notcher.core.ledger.store import backups
-from notcher.core.proving import render
 from notcher.core.score import BeatMap, Note, Phrase, Score, Tuning, with_times
 from notcher.core.sound import write_clip
+from notcher.core.synthesis import render
 from notcher.devices import SimulatedLoudspeaker
 from notcher.ui.shell.program import Program
 from notcher.ui.state.shell import Bench

@@ -28,9 +28,10 @@ from pytestqt.qtbot import QtBot
 
 from hands import all_selected_at, answer, choose, click, drag, gone, press, question, selected_at, walk_to
 from notcher.core.formats import Document, read_document, write_document
+from notcher.core.mixing import LoopUnderway
 from notcher.core.neck import Place
 from notcher.core.score import NO_SELECTION, Facts, Note, Score, Selection
-from notcher.core.teaching import RUNG_PACES, LoopUnderway
+from notcher.core.teaching import RUNG_PACES
 from notcher.devices import SimulatedLoudspeaker
 from notcher.painting.tab_frame import TabFrame
 from notcher.painting.tab_picture import HANDLE_PX, curve_handles

@@ -13,9 +13,9 @@ from pytestqt.qtbot import QtBot
 
 from hands import all_selected_at, answer, click, gone, press, question, selected_at
 from notcher.core.formats import Document
+from notcher.core.mixing.loop import Passage
 from notcher.core.patterns import Kind
 from notcher.core.score import Attack, BeatMap, Chord, Note, Phrase, Score
-from notcher.core.teaching.loop import Passage
 from notcher.ui.shell.program import Program
 from notcher.ui.state.shell import Bench
 

@@ -10,9 +10,10 @@ from pytestqt.qtbot import QtBot
 
 from hands import act
 from notcher.core.formats import Document, write_document
-from notcher.core.proving import SKILLS, Result, performed, render
+from notcher.core.proving import Result
 from notcher.core.score import Score, excerpt
 from notcher.core.sound import Clip, write_clip
+from notcher.core.synthesis import SKILLS, performed, render
 from notcher.ui.benches.teach.teach_bench import BOARD, TAKES
 from notcher.ui.shell.program import Program
 from notcher.ui.state.settings import Settings

@@ -13,9 +13,9 @@ from pytestqt.qtbot import QtBot
 
 from hands import answer, gone, press, question, selected_at
 from notcher.core.formats import Document, read_document
-from notcher.core.proving import render
 from notcher.core.score import BeatMap, Chord, Note, Phrase, Score, bent_curve, retimed
 from notcher.core.sound import Clip, write_clip
+from notcher.core.synthesis import render
 from notcher.ui.benches.notch.variant_dialog import VariantDialog
 from notcher.ui.shell.program import Program
 from notcher.ui.state.shell import Bench
@@ -419,8 +419,8 @@ def test_a_killed_window_gives_the_recording_back_that_was_laid_under(
     qtbot.waitUntil(lambda: (kept / "recording.flac").exists() and not program.busy, timeout=20_000)
     QTest.qWait(800)
     # a killed program's lock goes with it; here its folder is looked at from outside
-    from notcher.core.formats.document_changes import parts_of
-    from notcher.core.formats.journal import Journal
+    from notcher.core.formats.document.changes import parts_of
+    from notcher.core.formats.files.journal import Journal
 
     parts = parts_of(Journal(kept / "journal.jsonl").lines()) if (kept / "journal.jsonl").exists() else None
     if parts is None:

@@ -8,8 +8,8 @@ from pathlib import Path
 import numpy as np
 
 from notcher.core.formats import Document, write_document
-from notcher.core.proving import backing, driven, render
 from notcher.core.sound import Clip, write_clip
+from notcher.core.synthesis import backing, driven, render
 from notcher.demo.solo import demo_score
 
 RATE = 44_100

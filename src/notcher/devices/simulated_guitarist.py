@@ -4,9 +4,9 @@ import numpy as np
 from PyQt6.QtCore import QElapsedTimer, QObject
 
 from notcher.core.arrays import FloatArray
-from notcher.core.proving import SKILLS, performed, render
 from notcher.core.score import Score
 from notcher.core.sound import Clip, resampled
+from notcher.core.synthesis import SKILLS, performed, render
 from notcher.devices.guitar_input import GuitarInput
 
 RATE = 44_100

@@ -1,17 +1,17 @@
 """Reading and writing: the document, events, text tab, MusicXML. Every file is written whole or not at all."""
 
-from notcher.core.formats.atomic import FileError, FileStamp, atomic_write, stamp_of
-from notcher.core.formats.document import Document, read_document, read_score, write_document
+from notcher.core.formats.document.document import Document, read_document, read_score, write_document
+from notcher.core.formats.document.recovery import Kept, Recovered, Recovery, TakeStream, Unsaved
 from notcher.core.formats.events import read_events, write_events, write_pitch_csv
 from notcher.core.formats.exports import EXPORTS, export
+from notcher.core.formats.files.atomic import FileError, FileStamp, atomic_write, stamp_of
+from notcher.core.formats.files.locks import OpenLock
 from notcher.core.formats.imports import IMPORT_ENDINGS, is_importable, read_import
-from notcher.core.formats.locks import OpenLock
 from notcher.core.formats.meaning import patterns_data, patterns_lines
-from notcher.core.formats.musicxml import musicxml_text
+from notcher.core.formats.musicxml.writing import musicxml_text
 from notcher.core.formats.proof import proof_data, proof_lines
-from notcher.core.formats.reading import Reading, Unread
-from notcher.core.formats.recovery import Kept, Recovered, Recovery, TakeStream, Unsaved
-from notcher.core.formats.texttab import text_tab
+from notcher.core.formats.reading import Reading
+from notcher.core.formats.texttab.writing import text_tab
 
 __all__ = [
     "EXPORTS",
@@ -25,7 +25,6 @@ __all__ = [
     "Recovered",
     "Recovery",
     "TakeStream",
-    "Unread",
     "Unsaved",
     "atomic_write",
     "export",

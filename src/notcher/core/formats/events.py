@@ -8,7 +8,14 @@ from typing import Any
 
 import numpy as np
 
-from notcher.core.formats.atomic import LARGEST_JSON, FileError, atomic_write, checked_json, json_bytes, read_bytes
+from notcher.core.formats.files.atomic import (
+    LARGEST_JSON,
+    FileError,
+    atomic_write,
+    checked_json,
+    json_bytes,
+    read_bytes,
+)
 from notcher.core.hearing import PitchTrack
 from notcher.core.neck import Place, Placed, Sounding, place
 from notcher.core.patterns import phrases_of

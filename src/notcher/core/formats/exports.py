@@ -5,12 +5,12 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-from notcher.core.formats.atomic import FileError, atomic_write
-from notcher.core.formats.jams_file import jams_bytes
-from notcher.core.formats.midi import midi_bytes
-from notcher.core.formats.musicxml import musicxml_text
+from notcher.core.formats.files.atomic import FileError, atomic_write
+from notcher.core.formats.jams import jams_bytes
+from notcher.core.formats.midi.writing import midi_bytes
+from notcher.core.formats.musicxml.writing import musicxml_text
 from notcher.core.formats.note_table import note_table
-from notcher.core.formats.texttab import text_tab
+from notcher.core.formats.texttab.writing import text_tab
 from notcher.core.hearing import EMPTY_TRACK, PitchTrack
 from notcher.core.score import Score
 

@@ -4,13 +4,13 @@ import os
 from dataclasses import replace
 from pathlib import Path
 
-from notcher.core.formats.atomic import FileError
 from notcher.core.formats.events import read_events
-from notcher.core.formats.jams_file import read_jams
-from notcher.core.formats.midi_reading import read_midi
-from notcher.core.formats.musicxml_reading import MOST_BYTES, read_musicxml
+from notcher.core.formats.files.atomic import FileError
+from notcher.core.formats.jams import read_jams
+from notcher.core.formats.midi.reading import read_midi
+from notcher.core.formats.musicxml.reading import MOST_BYTES, read_musicxml
 from notcher.core.formats.reading import Reading
-from notcher.core.formats.texttab_reading import read_text_tab
+from notcher.core.formats.texttab.reading import read_text_tab
 
 TEXT, MUSICXML, EVENTS = (".txt", ".tab"), (".musicxml", ".mxl", ".xml"), (".json",)
 MIDI, JAMS = (".mid", ".midi"), (".jams",)

@@ -2,14 +2,7 @@
 
 from notcher.core.hearing.analysis import Analysis
 from notcher.core.hearing.beats import beat_map_from_taps, find_beats
-from notcher.core.hearing.draft import (
-    Draft,
-    HearingError,
-    draft,
-    first_phrases,
-    shifted,
-    written,
-)
+from notcher.core.hearing.draft import Draft, HearingError, draft, first_phrases, written
 from notcher.core.hearing.evidence import (
     Evidence,
     Measured,
@@ -18,32 +11,21 @@ from notcher.core.hearing.evidence import (
     snapped_note,
     snapped_to_evidence,
 )
-from notcher.core.hearing.harmony import CHROMA_HOP_S, ProposedChord, proposed_chords
+from notcher.core.hearing.harmony import CHROMA_HOP_S, proposed_chords
 from notcher.core.hearing.pairing import closest_pairs
 from notcher.core.hearing.pitch import EMPTY_TRACK, HOP_S, RATE, PitchTrack, track_pitch
 from notcher.core.hearing.pitch_paths import Hint
 from notcher.core.hearing.rehearing import heard_again, rest_heard, steered
-from notcher.core.hearing.salience import HIGH_MIDI, LOW_MIDI, SALIENCE_HOP_S
-from notcher.core.hearing.shape import Shape
-from notcher.core.hearing.support import Support, support
-from notcher.core.hearing.tuning import (
-    SURE_OF_TUNING,
-    TuningEvidence,
-    TuningProposal,
-    offset_cents,
-    propose_tunings,
-)
+from notcher.core.hearing.support import support
+from notcher.core.hearing.tuning import SURE_OF_TUNING, TuningEvidence, TuningProposal, offset_cents, propose_tunings
 from notcher.core.hearing.unclaimed import NOTHING_UNCLAIMED, Unclaimed, UnclaimedSounds, with_claim
 
 __all__ = [
     "CHROMA_HOP_S",
     "EMPTY_TRACK",
-    "HIGH_MIDI",
     "HOP_S",
-    "LOW_MIDI",
     "NOTHING_UNCLAIMED",
     "RATE",
-    "SALIENCE_HOP_S",
     "SURE_OF_TUNING",
     "Analysis",
     "Draft",
@@ -52,9 +34,6 @@ __all__ = [
     "Hint",
     "Measured",
     "PitchTrack",
-    "ProposedChord",
-    "Shape",
-    "Support",
     "TuningEvidence",
     "TuningProposal",
     "Unclaimed",
@@ -71,7 +50,6 @@ __all__ = [
     "propose_tunings",
     "proposed_chords",
     "rest_heard",
-    "shifted",
     "snapped_note",
     "snapped_to_evidence",
     "steered",

@@ -22,17 +22,7 @@ from notcher.core.hearing.stiffness import LEAST_S, believable, measured_stiffne
 from notcher.core.hearing.tone import Heard, heard_notes
 from notcher.core.hearing.tuning import TuningProposal, propose_tunings
 from notcher.core.hearing.unison import Push
-from notcher.core.neck import (
-    EQUAL_COST,
-    Place,
-    Placed,
-    Sounding,
-    nearest_place,
-    place,
-    places,
-    reached_place,
-    strokes,
-)
+from notcher.core.neck import EQUAL_COST, Place, Placed, Sounding, nearest_place, place, places, reached_place, strokes
 from notcher.core.patterns import phrases_of
 from notcher.core.score import (
     FLAT,

@@ -13,14 +13,7 @@ import numpy as np
 from notcher.core.arrays import FloatArray, IntArray
 from notcher.core.hearing.network import network
 from notcher.core.hearing.pitch import HOP, HOP_S, PitchTrack
-from notcher.core.hearing.salience import (
-    FRAME,
-    LOW_MIDI,
-    PER_SEMITONE,
-    PITCHES,
-    SALIENCE_HOP_S,
-    Salience,
-)
+from notcher.core.hearing.salience import FRAME, LOW_MIDI, PER_SEMITONE, PITCHES, SALIENCE_HOP_S, Salience
 from notcher.core.hearing.viterbi import best_path
 from notcher.core.sound.windows import mean_squares
 

@@ -1,10 +1,10 @@
-"""What is kept beside the documents: the lick catalogue and the record of students, in one SQLite file.
+"""The record of students, kept beside the documents in one SQLite file, which the lick catalogue lies in as well.
 
-Here is what is quick to load: the values. What opens, reads and writes the file is in `store`, `record`, `catalogue`.
+Here is what is quick to load: the values. What opens, reads and writes the file is in `store` and `record`.
 """
 
 from notcher.core.ledger.book import LEAST_DONE, USUAL_NOTES_AN_HOUR, Book, Estimate
-from notcher.core.ledger.errors import DamagedLedgerError, LedgerError
+from notcher.core.ledger.errors import LedgerError
 from notcher.core.ledger.values import (
     NOBODY,
     NOBODY_ID,
@@ -21,8 +21,6 @@ from notcher.core.ledger.values import (
     Sent,
     Student,
     Wished,
-    columns_of,
-    row_of,
 )
 
 __all__ = [
@@ -33,7 +31,6 @@ __all__ = [
     "USUAL_NOTES_AN_HOUR",
     "Book",
     "Change",
-    "DamagedLedgerError",
     "Estimate",
     "KeptTake",
     "KnownDocument",
@@ -47,6 +44,4 @@ __all__ = [
     "Sent",
     "Student",
     "Wished",
-    "columns_of",
-    "row_of",
 ]

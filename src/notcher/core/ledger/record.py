@@ -17,20 +17,12 @@ from sqlalchemy import JSON, Column, Float, Integer, String, Table, delete, func
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session
 
-from notcher.core.formats.atomic import atomic_write
+from notcher.core.formats.files.atomic import atomic_write
 from notcher.core.ledger.book import Book
 from notcher.core.ledger.errors import LedgerError
 from notcher.core.ledger.store import Ledger
 from notcher.core.ledger.tables import TABLES
-from notcher.core.ledger.values import (
-    Change,
-    KeptTake,
-    LoggedPass,
-    Practised,
-    Student,
-    columns_of,
-    row_of,
-)
+from notcher.core.ledger.values import Change, KeptTake, LoggedPass, Practised, Student, columns_of, row_of
 from notcher.core.proving import Result
 from notcher.core.sound import Clip, read_clip, write_clip
 

@@ -10,7 +10,7 @@ from typing import Any, get_args, get_origin, get_type_hints
 from sqlalchemy import JSON, Column, Double, ForeignKey, Index, Integer, String, Table
 from sqlalchemy.types import TypeEngine
 
-from notcher.core.ledger.catalogue_tables import Base
+from notcher.core.ledger.base import Base
 from notcher.core.ledger.values import KINDS, Row, stored_fields
 
 BELONGS_TO = {"student_id": ("students.id", "CASCADE"), "lesson_id": ("lessons.id", "SET NULL")}

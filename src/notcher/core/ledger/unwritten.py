@@ -5,8 +5,8 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from notcher.core.formats.atomic import atomic_write
-from notcher.core.formats.journal import Journal, parsed_line
+from notcher.core.formats.files.atomic import atomic_write
+from notcher.core.formats.files.journal import Journal, parsed_line
 from notcher.core.ledger.errors import LedgerError, StrangeRowError
 from notcher.core.ledger.values import Change, Row, columns_of, row_of
 from notcher.core.sound import Clip, write_clip

@@ -1,7 +1,7 @@
 """The tuned neck: where a pitch lives, and which of its places a player would take."""
 
 from notcher.core.neck.boxes import Box, box_of, boxes
-from notcher.core.neck.costs import COSTS, EQUAL_COST, PlacingCosts
+from notcher.core.neck.costs import EQUAL_COST
 from notcher.core.neck.edits import (
     alternatives,
     appended,
@@ -26,33 +26,14 @@ from notcher.core.neck.edits import (
     typed_fret,
     under_copied,
 )
-from notcher.core.neck.fretboard import (
-    SCALE_LENGTH_MM,
-    Place,
-    fret_position_mm,
-    harmonic_places,
-    places,
-    reached_place,
-)
+from notcher.core.neck.fretboard import SCALE_LENGTH_MM, Place, fret_position_mm, harmonic_places, places, reached_place
 from notcher.core.neck.hand import position_fret
-from notcher.core.neck.placing import (
-    SCHOOLS,
-    Alternative,
-    Hindrance,
-    Placed,
-    PlaceError,
-    Reason,
-    Sounding,
-    place,
-    place_score,
-)
+from notcher.core.neck.placing import Alternative, Hindrance, Placed, PlaceError, Reason, Sounding, place, place_score
 from notcher.core.neck.strokes import STROKE_SCHOOLS, strokes
 
 __all__ = [
-    "COSTS",
     "EQUAL_COST",
     "SCALE_LENGTH_MM",
-    "SCHOOLS",
     "STROKE_SCHOOLS",
     "Alternative",
     "Box",
@@ -60,7 +41,6 @@ __all__ = [
     "Place",
     "PlaceError",
     "Placed",
-    "PlacingCosts",
     "Reason",
     "Sounding",
     "alternatives",

@@ -2,7 +2,7 @@
 
 from notcher.core.patterns.marks import phrase_marks
 from notcher.core.patterns.moves import Kind
-from notcher.core.patterns.phrasing import Boundary, Reason, boundaries, phrases_of, strokes
+from notcher.core.patterns.phrasing import Boundary, Reason, boundaries, phrases_of
 from notcher.core.patterns.repeats import moved_cells, repeats
 from notcher.core.patterns.sections import ProposedLine, ProposedSection, lines_of, sections_of
 from notcher.core.patterns.shapes import NO_PATTERNS, Group, Occurrence, Patterns, Shape, patterns
@@ -26,5 +26,4 @@ __all__ = [
     "phrases_of",
     "repeats",
     "sections_of",
-    "strokes",
 ]

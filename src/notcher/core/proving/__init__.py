@@ -1,44 +1,19 @@
-"""Tab to sound, so that a claim can be heard beside the recording; the claim held against what was heard; and a
-student's take held against the claim."""
+"""A claim held against what was heard, and a student's take held against the claim."""
 
 from notcher.core.proving.advice import LANDED_CENTS, Advice, Matter, advice
-from notcher.core.proving.amp import COLOURS, coloured, driven
-from notcher.core.proving.backing import PARTS, backing, click
 from notcher.core.proving.correcting import corrected, exclude, taken_in, written_in
 from notcher.core.proving.doubts import ListedDoubt, State, doubts
 from notcher.core.proving.landings import histogram, landings
 from notcher.core.proving.latency import LatencyError, calibration_clicks, clap_delay_s, loop_back_delay_s
 from notcher.core.proving.overlaying import LaidOver, laid_over, laid_over_again
-from notcher.core.proving.parting import Parting, where_they_part
-from notcher.core.proving.performer import SKILLS, Skill, performed
+from notcher.core.proving.parting import where_they_part
 from notcher.core.proving.practice import Mark, Result, Take
-from notcher.core.proving.proof import (
-    Finding,
-    Known,
-    Mention,
-    Proof,
-    Reached,
-    Settled,
-    Status,
-    Unwritten,
-    prove,
-)
-from notcher.core.proving.string_model import render
+from notcher.core.proving.proof import Finding, Known, Mention, Proof, Status, Unwritten, prove
 from notcher.core.proving.take import PhraseReport, Played, TakeError, TakeReport, Thresholds, hear_take, judged, report
-from notcher.core.proving.versions import (
-    Comparison,
-    Difference,
-    Differs,
-    NothingInCommonError,
-    Version,
-    compared,
-)
+from notcher.core.proving.versions import Comparison, Difference, Differs, NothingInCommonError, Version, compared
 
 __all__ = [
-    "COLOURS",
     "LANDED_CENTS",
-    "PARTS",
-    "SKILLS",
     "Advice",
     "Comparison",
     "Difference",
@@ -52,14 +27,10 @@ __all__ = [
     "Matter",
     "Mention",
     "NothingInCommonError",
-    "Parting",
     "PhraseReport",
     "Played",
     "Proof",
-    "Reached",
     "Result",
-    "Settled",
-    "Skill",
     "State",
     "Status",
     "Take",
@@ -69,15 +40,11 @@ __all__ = [
     "Unwritten",
     "Version",
     "advice",
-    "backing",
     "calibration_clicks",
     "clap_delay_s",
-    "click",
-    "coloured",
     "compared",
     "corrected",
     "doubts",
-    "driven",
     "exclude",
     "hear_take",
     "histogram",
@@ -86,9 +53,7 @@ __all__ = [
     "laid_over_again",
     "landings",
     "loop_back_delay_s",
-    "performed",
     "prove",
-    "render",
     "report",
     "taken_in",
     "where_they_part",

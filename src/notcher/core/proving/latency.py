@@ -4,8 +4,8 @@ import numpy as np
 
 from notcher.core.arrays import FloatArray
 from notcher.core.errors import NotcherError
-from notcher.core.proving.backing import click
 from notcher.core.sound import Clip
+from notcher.core.synthesis.backing import click
 
 LONGEST_S = 0.6
 CLICKS, APART_S, FIRST_S = 8, 0.8, 1.0  # further apart than the longest delay: a click is never its neighbour

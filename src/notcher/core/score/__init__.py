@@ -4,15 +4,7 @@ from notcher.core.score.beat_map import NO_BEAT_MAP, BeatMap, FeltBeat, MeterCha
 from notcher.core.score.context import sounding_with, techniques
 from notcher.core.score.doubt import BY_HAND, Doubt, DoubtKind
 from notcher.core.score.excerpt import excerpt, only, retimed, with_times
-from notcher.core.score.gesture import (
-    BEND_SIZES,
-    CARELESS_SEMITONES,
-    Reading,
-    bent_curve,
-    held_semitones,
-    read_curve,
-    snapped_bend,
-)
+from notcher.core.score.gesture import CARELESS_SEMITONES, Reading, bent_curve, held_semitones, read_curve, snapped_bend
 from notcher.core.score.identity import derived_id, new_id
 from notcher.core.score.key import SCALES, Key, key_from_text
 from notcher.core.score.meter import FOUR_FOUR, Meter, meter_from_text
@@ -38,7 +30,6 @@ from notcher.core.score.tuning import STANDARD, TUNINGS, Tuning, TuningError, mi
 from notcher.core.score.vocabulary import HARMONIC_PARTIALS, LEGATO_ATTACKS, Attack, End, Stroke, Tone
 
 __all__ = [
-    "BEND_SIZES",
     "BY_HAND",
     "CARELESS_SEMITONES",
     "EDGE_S",

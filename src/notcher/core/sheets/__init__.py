@@ -2,7 +2,6 @@
 
 from notcher.core.sheets.choices import (
     CHOICES,
-    Choice,
     ChoiceError,
     Easier,
     Lines,
@@ -18,16 +17,14 @@ from notcher.core.sheets.choices import (
 )
 from notcher.core.sheets.errors import NothingToPrintError
 from notcher.core.sheets.items import Arc, Box, Fill, Ink, Item, Stroke, Words
-from notcher.core.sheets.page import Block, Page, page_items
+from notcher.core.sheets.page import Page, page_items
 from notcher.core.sheets.pages import PageMaker
 from notcher.core.sheets.typeface import Face, FontMissingError
 
 __all__ = [
     "CHOICES",
     "Arc",
-    "Block",
     "Box",
-    "Choice",
     "ChoiceError",
     "Easier",
     "Face",

@@ -1,35 +1,12 @@
 """Lessons by computation: loops with a count-in, the rungs of a phrase."""
 
-from notcher.core.teaching.accompaniment import ALONG, Accompaniment, accompaniment
-from notcher.core.teaching.agenda import Due, Entry, Review, agenda, practised_days, reviews
+from notcher.core.teaching.agenda import Due, Entry, agenda, practised_days, reviews
 from notcher.core.teaching.board import board_rows
-from notcher.core.teaching.difficulty import WEIGHTS, Difficulty, Guitar, PartWeights, difficulties
+from notcher.core.teaching.difficulty import WEIGHTS, Guitar, PartWeights, difficulties
 from notcher.core.teaching.easing import LEVELS, easier, over_easy, target_ids
 from notcher.core.teaching.known import known_of
-from notcher.core.teaching.ladder import (
-    USUAL_LADDER,
-    CleanPace,
-    Course,
-    Ladder,
-    Pass,
-    Steps,
-    clean_pace,
-    course,
-    nearest,
-    next_pace,
-)
-from notcher.core.teaching.levels import Levels, Places
-from notcher.core.teaching.loop import Gapped, Loop, LoopUnderway, Passage, make_loop
-from notcher.core.teaching.mirror import (
-    LAST_BENDS,
-    BendGym,
-    Landing,
-    Mirror,
-    limen_cents,
-    target_midi,
-    written_at,
-)
-from notcher.core.teaching.mix import Channel, matrix, mixed, of_recording
+from notcher.core.teaching.ladder import USUAL_LADDER, Ladder, Pass, Steps, clean_pace, course, nearest, next_pace
+from notcher.core.teaching.mirror import LAST_BENDS, BendGym, Mirror, limen_cents, target_midi, written_at
 from notcher.core.teaching.moving import Move, moved_lick, over_chord
 from notcher.core.teaching.noise import allowed_minutes, noise_dose
 from notcher.core.teaching.pack import (
@@ -46,7 +23,6 @@ from notcher.core.teaching.pack_writing import first_lesson, write_pack
 from notcher.core.teaching.plan import (
     MOST_ROUNDS,
     NO_WISHES,
-    NOTHING_KNOWN,
     USUAL_BPM,
     Caution,
     Known,
@@ -77,8 +53,8 @@ from notcher.core.teaching.record_words import (
     stretch_words,
     who_words,
 )
-from notcher.core.teaching.rungs import RUNG_PACES, BoardRow, Tried, next_rung, results, tries_of
-from notcher.core.teaching.running import Phase, Running, StepDone
+from notcher.core.teaching.rungs import RUNG_PACES, BoardRow, Tried, next_rung, results
+from notcher.core.teaching.running import Phase, Running
 from notcher.core.teaching.stand import StandLine, line_at, place_words, stand_lines
 from notcher.core.teaching.variations import (
     NONE_REFUSED,
@@ -89,7 +65,6 @@ from notcher.core.teaching.variations import (
     Varied,
     Vary,
     as_variant,
-    derived,
     differs_from,
     put_back,
 )
@@ -100,7 +75,6 @@ from notcher.core.teaching.words import (
     clean_words,
     course_words,
     difficulty_words,
-    full_words,
     later_words,
     noise_words,
     other_note_words,
@@ -114,13 +88,11 @@ from notcher.core.teaching.words import (
 )
 
 __all__ = [
-    "ALONG",
     "INTERVALS",
     "LAST_BENDS",
     "LEVELS",
     "MOST_ROUNDS",
     "NONE_REFUSED",
-    "NOTHING_KNOWN",
     "NO_WISHES",
     "PART_NAMES",
     "RIGHTS",
@@ -128,26 +100,16 @@ __all__ = [
     "USUAL_BPM",
     "USUAL_LADDER",
     "WEIGHTS",
-    "Accompaniment",
     "BendGym",
     "BoardRow",
     "Caution",
-    "Channel",
-    "CleanPace",
     "ClickSide",
-    "Course",
-    "Difficulty",
     "Done",
     "Due",
     "Entry",
-    "Gapped",
     "Guitar",
     "Known",
     "Ladder",
-    "Landing",
-    "Levels",
-    "Loop",
-    "LoopUnderway",
     "Mirror",
     "Move",
     "OtherNote",
@@ -157,27 +119,22 @@ __all__ = [
     "PackedLoop",
     "PartWeights",
     "Pass",
-    "Passage",
     "Phase",
-    "Places",
     "Plan",
     "PlanError",
     "Progress",
     "Refused",
-    "Review",
     "Running",
     "School",
     "SoundKind",
     "StandLine",
     "Step",
-    "StepDone",
     "Steps",
     "Tried",
     "Variation",
     "Varied",
     "Vary",
     "Wishes",
-    "accompaniment",
     "accuracy_words",
     "agenda",
     "allowed_minutes",
@@ -191,7 +148,6 @@ __all__ = [
     "course",
     "course_words",
     "day_of",
-    "derived",
     "did_words",
     "differs_from",
     "difficulties",
@@ -203,22 +159,17 @@ __all__ = [
     "estimate_reason",
     "estimate_words",
     "first_lesson",
-    "full_words",
     "gap_days",
     "known_of",
     "later_words",
     "limen_cents",
     "line_at",
-    "make_loop",
-    "matrix",
-    "mixed",
     "moved_lick",
     "nearest",
     "next_pace",
     "next_rung",
     "noise_dose",
     "noise_words",
-    "of_recording",
     "other_note_words",
     "over_chord",
     "over_easy",
@@ -247,7 +198,6 @@ __all__ = [
     "stretch_words",
     "target_ids",
     "target_midi",
-    "tries_of",
     "variation_words",
     "weights_words",
     "who_words",

@@ -27,15 +27,7 @@ from notcher.core.score import (
     Score,
     Tone,
 )
-from notcher.core.teaching.variations import (
-    NONE_REFUSED,
-    Refused,
-    Variation,
-    Varied,
-    Vary,
-    derived,
-    in_time,
-)
+from notcher.core.teaching.variations import NONE_REFUSED, Refused, Variation, Varied, Vary, derived, in_time
 from notcher.core.theory import targets
 
 OCTAVE = 12

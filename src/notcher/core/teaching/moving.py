@@ -10,15 +10,7 @@ from dataclasses import dataclass, replace
 from notcher.core.neck import PlaceError, place, places
 from notcher.core.neck.placing import sounding_of
 from notcher.core.score import FLAT, LAST_FRET, Key, Note, Phrase, Score, Tone, Tuning
-from notcher.core.teaching.variations import (
-    NONE_REFUSED,
-    Refused,
-    Variation,
-    Varied,
-    Vary,
-    derived,
-    in_time,
-)
+from notcher.core.teaching.variations import NONE_REFUSED, Refused, Variation, Varied, Vary, derived, in_time
 from notcher.core.theory import ChordTones, chord_tones, spelled_name
 
 OCTAVE = 12

@@ -15,11 +15,11 @@ import numpy as np
 
 from notcher.core.arrays import FloatArray
 from notcher.core.errors import CancelCheck, Cancelled, NotcherError, Progress, never_cancelled, no_progress
-from notcher.core.proving import backing, render
+from notcher.core.mixing.loop import counted_in
+from notcher.core.mixing.mix import BAND, USUAL_RATE, of_recording
 from notcher.core.score import Phrase, Score, excerpt
 from notcher.core.sound import Clip, is_wide, stretched, write_clip
-from notcher.core.teaching.loop import counted_in
-from notcher.core.teaching.mix import BAND, USUAL_RATE, of_recording
+from notcher.core.synthesis import backing, render
 
 RUNGS = (0.5, 0.7, 1.0)
 """Of the recorded tempo: half, where most begin; on the way; whole (common practice, no source)."""

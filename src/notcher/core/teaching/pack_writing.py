@@ -10,8 +10,8 @@ from pathlib import Path
 
 from notcher.core.errors import CancelCheck, Progress, never_cancelled, no_progress
 from notcher.core.formats import FileError, atomic_write
-from notcher.core.formats.midi import midi_bytes
-from notcher.core.formats.musicxml import musicxml_text
+from notcher.core.formats.midi.writing import midi_bytes
+from notcher.core.formats.musicxml.writing import musicxml_text
 from notcher.core.hearing import EMPTY_TRACK, PitchTrack
 from notcher.core.patterns import patterns
 from notcher.core.score import Score

@@ -5,29 +5,11 @@ from notcher.core.words.bends import bend_goal, bend_name, bend_size, bent_words
 from notcher.core.words.changes import changed_note_words, changed_words
 from notcher.core.words.counts import bar_words, count_word
 from notcher.core.words.doubts import doubt_words, reason_words
-from notcher.core.words.findings import (
-    finding_facts,
-    row_place,
-    row_words,
-    unwritten_words,
-    verdict_words,
-    vibrato_words,
-)
+from notcher.core.words.findings import finding_facts, row_place, row_words, verdict_words, vibrato_words
 from notcher.core.words.gestures import gesture_words
 from notcher.core.words.naming import USUAL, BendNames, Naming, NoteNames, StringNames
 from notcher.core.words.numbers import figure, half_steps, many, ordinal, pitch_words
-from notcher.core.words.parse_beats import BeatError, beat_map_from_text
-from notcher.core.words.parse_counts import CountError, count_from_text
-from notcher.core.words.parse_days import DayError, day_from_text
-from notcher.core.words.parse_gestures import Gesture, GestureError, gesture_from_text
-from notcher.core.words.pitches import (
-    note_name,
-    open_strings,
-    pitch_class_name,
-    place_name,
-    string_letter,
-    string_name,
-)
+from notcher.core.words.pitches import note_name, open_strings, pitch_class_name, place_name, string_letter, string_name
 from notcher.core.words.readings import reading_words
 from notcher.core.words.shapes import (
     boundary_reason_words,
@@ -45,7 +27,7 @@ from notcher.core.words.shapes import (
     statement,
 )
 from notcher.core.words.spoken import bend_said, fret_said, note_said, phrase_said, place_said, string_said
-from notcher.core.words.techniques import ATTACKS, ENDS, TONES, technique_name
+from notcher.core.words.techniques import ATTACKS, ENDS, TONES
 from notcher.core.words.times import clock, day_words, hours, late_words, seconds
 from notcher.core.words.tunings import evidence_words, tuning_name, tuning_words
 from notcher.core.words.versions import comparison_facts, comparison_words, difference_words
@@ -55,18 +37,12 @@ __all__ = [
     "ENDS",
     "TONES",
     "USUAL",
-    "BeatError",
     "BendNames",
-    "CountError",
-    "DayError",
-    "Gesture",
-    "GestureError",
     "Naming",
     "NoteNames",
     "StringNames",
     "advice_words",
     "bar_words",
-    "beat_map_from_text",
     "bend_goal",
     "bend_name",
     "bend_said",
@@ -80,9 +56,7 @@ __all__ = [
     "clock",
     "comparison_facts",
     "comparison_words",
-    "count_from_text",
     "count_word",
-    "day_from_text",
     "day_words",
     "difference_words",
     "doubt_words",
@@ -90,7 +64,6 @@ __all__ = [
     "figure",
     "finding_facts",
     "fret_said",
-    "gesture_from_text",
     "gesture_words",
     "group_place_words",
     "group_words",
@@ -126,10 +99,8 @@ __all__ = [
     "string_letter",
     "string_name",
     "string_said",
-    "technique_name",
     "tuning_name",
     "tuning_words",
-    "unwritten_words",
     "verdict_words",
     "vibrato_words",
 ]

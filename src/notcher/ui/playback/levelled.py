@@ -5,7 +5,7 @@ from collections.abc import Callable
 import numpy as np
 
 from notcher.core.arrays import FloatArray
-from notcher.core.teaching import Channel, Gapped, Levels, Loop, LoopUnderway, Passage, matrix
+from notcher.core.mixing import Channel, Gapped, Levels, Loop, LoopUnderway, Passage, matrix
 
 Stream = Loop | LoopUnderway | Passage | Gapped
 Channels = tuple[Channel, ...]

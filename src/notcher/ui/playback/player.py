@@ -6,9 +6,9 @@ from typing import Any
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from notcher.core.errors import CancelCheck, Progress
+from notcher.core.mixing import Gapped, Levels, Loop, LoopUnderway, Passage, make_loop
 from notcher.core.score import BeatMap
 from notcher.core.sound import Clip
-from notcher.core.teaching import Gapped, Levels, Loop, LoopUnderway, Passage, make_loop
 from notcher.devices import Loudspeaker
 from notcher.ui.playback.levelled import RECORDING, Channels, Levelled, Monitor, Stream
 from notcher.ui.state.jobs import Jobs, Work

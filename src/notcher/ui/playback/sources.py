@@ -8,10 +8,10 @@ import numpy as np
 
 from notcher.core.arrays import FloatArray
 from notcher.core.errors import CancelCheck, Progress, no_progress
-from notcher.core.proving import coloured, render
+from notcher.core.mixing import Levels, mixed
 from notcher.core.score import Score, excerpt
 from notcher.core.sound import Clip, beside, resampled
-from notcher.core.teaching import Levels, mixed
+from notcher.core.synthesis import coloured, render
 from notcher.ui.playback.levelled import BESIDE, RECORDING, TAB, Channels
 from notcher.ui.playback.player import Player
 from notcher.ui.state.jobs import Jobs, Work

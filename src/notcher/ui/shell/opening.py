@@ -18,9 +18,10 @@ from notcher.core.formats import (
     read_document,
     read_import,
 )
+from notcher.core.parsing import beat_map_from_text
 from notcher.core.score import EDGE_S, Score
 from notcher.core.sound import SOUND_ENDINGS
-from notcher.core.words import beat_map_from_text, many
+from notcher.core.words import many
 from notcher.demo import TITLE, demo_audio
 from notcher.ui.benches.context import Context
 from notcher.ui.shell.analysing import Analysing, Beginning

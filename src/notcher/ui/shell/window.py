@@ -240,9 +240,7 @@ class Window(QMainWindow):
     def _take_file(self, path: str) -> None:
         self.waiting.act(lambda: self.file_dropped.emit(path))
 
-    def closeEvent(self, event: QCloseEvent | None) -> None:
-        if event is None:
-            return
+    def closeEvent(self, event: QCloseEvent) -> None:
         if self._may_close():
             self.closed.emit()
             event.accept()

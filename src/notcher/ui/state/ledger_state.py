@@ -15,7 +15,7 @@ from PyQt6.QtGui import QUndoCommand, QUndoStack
 
 from notcher.core.errors import CancelCheck, NotcherError, Progress
 from notcher.core.formats import Document
-from notcher.core.formats.models import to_data
+from notcher.core.formats.document.models import to_data
 from notcher.core.ledger import NOBODY, NOBODY_ID, Book, Change, Row, Sent, Student
 from notcher.core.ledger.unwritten import Unwritten
 from notcher.core.sound import Clip
@@ -81,7 +81,7 @@ class LedgerState(QObject):
         path, unwritten = self.path, self.unwritten
 
         def work(_progress: Progress, _cancelled: CancelCheck) -> "tuple[Ledger, Book]":
-            from notcher.core.ledger.record import Record  # slow to load, and not every sitting needs it
+            from notcher.core.ledger.record import Record
             from notcher.core.ledger.store import Ledger, back_up
 
             back_up(path)  # once a start, before anything is written

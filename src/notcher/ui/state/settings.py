@@ -7,10 +7,12 @@ from typing import Any
 from PyQt6.QtCore import QByteArray, QLocale, QSettings
 
 from notcher.core.ledger import NOBODY_ID
+from notcher.core.mixing import ALONG, Levels, Places
 from notcher.core.neck import SCALE_LENGTH_MM
 from notcher.core.neck.strings import STRING_SETS, USUAL_SET
-from notcher.core.proving import COLOURS, SKILLS, Thresholds
-from notcher.core.teaching import ALONG, PART_NAMES, WEIGHTS, Ladder, Levels, PartWeights, Places, School, Steps
+from notcher.core.proving import Thresholds
+from notcher.core.synthesis import COLOURS, SKILLS
+from notcher.core.teaching import PART_NAMES, WEIGHTS, Ladder, PartWeights, School, Steps
 from notcher.core.words import BendNames, Naming, NoteNames, StringNames
 from notcher.ui.state.look import GEOMETRY, TEXT_SCALES, THEME_NAMES, recent_of, stored
 

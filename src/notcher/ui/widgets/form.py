@@ -19,7 +19,8 @@ from PyQt6.QtWidgets import (
 )
 
 from notcher.core.errors import NotcherError
-from notcher.core.words import day_from_text, day_words
+from notcher.core.parsing import day_from_text
+from notcher.core.words import day_words
 
 DAY_HINT = "5 Mar, tomorrow, in 7 days …"
 

@@ -2,7 +2,7 @@
 
 from alembic import context
 
-from notcher.core.ledger.catalogue_tables import Base
+from notcher.core.ledger.base import Base
 
 context.configure(connection=context.config.attributes["connection"], target_metadata=Base.metadata)
 with context.begin_transaction():

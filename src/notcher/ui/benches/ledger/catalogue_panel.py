@@ -19,7 +19,7 @@ from notcher.ui.state.shell import Shell
 from notcher.ui.widgets.asking import ask_folder
 
 if TYPE_CHECKING:
-    from notcher.core.ledger.catalogue import Catalogue, Found, Gathered
+    from notcher.core.catalogue.catalogue import Catalogue, Found, Gathered
     from notcher.core.ledger.record import Record
 
 TYPING_MS = 150
@@ -203,7 +203,7 @@ class CataloguePanel(QDockWidget):
         catalogue = self._catalogue
         if catalogue is None:
             return
-        from notcher.core.ledger.query import query_from_text
+        from notcher.core.catalogue.query import query_from_text
 
         query, example = query_from_text(self.line.text()), self._example
 
@@ -283,7 +283,7 @@ class CataloguePanel(QDockWidget):
 
 
 def _opened(record: "Record") -> "tuple[Catalogue, int]":
-    from notcher.core.ledger.catalogue import Catalogue
+    from notcher.core.catalogue.catalogue import Catalogue
 
     catalogue = Catalogue(record.ledger)
     return catalogue, catalogue.size

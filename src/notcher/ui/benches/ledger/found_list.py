@@ -6,7 +6,7 @@ from PyQt6.QtCore import QAbstractListModel, QModelIndex, QRectF, QSize, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
 from PyQt6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
-from notcher.core.ledger.catalogue import Found
+from notcher.core.catalogue.catalogue import Found
 from notcher.core.score import EMPTY_SCORE, Score
 from notcher.core.theory import named_key
 from notcher.core.words import USUAL, Naming, many, pitch_class_name

@@ -8,7 +8,7 @@ from typing import Any
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHeaderView, QLabel, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
-from notcher.core.formats.models import score_from_data
+from notcher.core.formats.document.models import score_from_data
 from notcher.core.ledger import Book
 from notcher.core.score import Score
 from notcher.core.teaching import (

@@ -36,13 +36,7 @@ from notcher.core.score.note_edits import (
     with_strokes,
     with_tone,
 )
-from notcher.core.score.walking import (
-    from_next_beat,
-    in_next_phrase,
-    next_doubtful,
-    note_beside,
-    on_other_string,
-)
+from notcher.core.score.walking import from_next_beat, in_next_phrase, next_doubtful, note_beside, on_other_string
 from notcher.core.words import ATTACKS, ENDS, TONES, bend_name, many
 from notcher.ui.benches.notch.dialogs import NotchDialogs
 from notcher.ui.benches.notch.editor import AT_S, Edit, Editor, Given, Made

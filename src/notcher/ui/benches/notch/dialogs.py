@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QWidget
 from notcher.core.errors import NotcherError
 from notcher.core.hearing import CHROMA_HOP_S, proposed_chords
 from notcher.core.neck import copied, placed_near, retuned
+from notcher.core.parsing import count_from_text, gesture_from_text
 from notcher.core.patterns import boundaries, phrases_of
 from notcher.core.score import Chord, Key, Score, key_from_text
 from notcher.core.score.edits import meter_of, with_chord, with_count
@@ -25,7 +26,7 @@ from notcher.core.score.form_edits import (
 )
 from notcher.core.score.rhythm import counted
 from notcher.core.theory import chord_tones
-from notcher.core.words import boundary_words, count_from_text, count_word, gesture_from_text, many, seconds
+from notcher.core.words import boundary_words, count_word, many, seconds
 from notcher.ui.benches.notch.editor import Edit, Editor
 from notcher.ui.playback.player import Player
 from notcher.ui.state.session import Session

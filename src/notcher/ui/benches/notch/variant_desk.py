@@ -6,16 +6,7 @@ from dataclasses import replace
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
-from notcher.core.score import (
-    TUNINGS,
-    Phrase,
-    Score,
-    Tuning,
-    Variant,
-    excerpt,
-    key_from_text,
-    tuning_from_text,
-)
+from notcher.core.score import TUNINGS, Phrase, Score, Tuning, Variant, excerpt, key_from_text, tuning_from_text
 from notcher.core.score.edits import with_variant
 from notcher.core.teaching import (
     Move,

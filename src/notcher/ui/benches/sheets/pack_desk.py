@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QWidget
 
 from notcher.core.errors import CancelCheck, Progress
-from notcher.core.formats.models import score_from_data
+from notcher.core.formats.document.models import score_from_data
 from notcher.core.ledger import NOBODY_ID
 from notcher.core.score import Score
 from notcher.core.sheets import kept_choices

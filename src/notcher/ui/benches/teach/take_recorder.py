@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from notcher.core.arrays import FloatArray
 from notcher.core.errors import CancelCheck, NotcherError, Progress
 from notcher.core.formats import TakeStream
+from notcher.core.mixing import Accompaniment, Levels, Passage, accompaniment
 from notcher.core.proving import (
     Take,
     TakeReport,
@@ -22,7 +23,6 @@ from notcher.core.proving import (
 )
 from notcher.core.score import Score, excerpt
 from notcher.core.sound import Clip, read_clip
-from notcher.core.teaching import Accompaniment, Levels, Passage, accompaniment
 from notcher.devices import GuitarInput, Loudspeaker
 from notcher.ui.state.jobs import Jobs, Work
 

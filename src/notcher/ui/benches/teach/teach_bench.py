@@ -13,10 +13,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from notcher.core.mixing import ALONG
 from notcher.core.proving import Result
 from notcher.core.score import NO_SELECTION
 from notcher.core.teaching import (
-    ALONG,
     USUAL_BPM,
     USUAL_LADDER,
     BoardRow,

@@ -1,0 +1,1 @@
+"""Licks of all documents: gathered, found by words and by example."""

@@ -1,0 +1,1 @@
+"""MIDI, written and read."""

@@ -1,0 +1,1 @@
+"""MusicXML 4.0, written and read."""

@@ -1,0 +1,1 @@
+"""Text tab, written and read."""

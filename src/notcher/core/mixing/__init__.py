@@ -1,0 +1,23 @@
+"""What is heard together: loops with a count-in, levels and sides, what is played along with."""
+
+from notcher.core.mixing.accompaniment import ALONG, Accompaniment, accompaniment
+from notcher.core.mixing.levels import Levels, Places
+from notcher.core.mixing.loop import Gapped, Loop, LoopUnderway, Passage, make_loop
+from notcher.core.mixing.mix import Channel, matrix, mixed, of_recording
+
+__all__ = [
+    "ALONG",
+    "Accompaniment",
+    "Channel",
+    "Gapped",
+    "Levels",
+    "Loop",
+    "LoopUnderway",
+    "Passage",
+    "Places",
+    "accompaniment",
+    "make_loop",
+    "matrix",
+    "mixed",
+    "of_recording",
+]
