@@ -23,10 +23,10 @@ from PyQt6.QtWidgets import QApplication
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "tests" / "devices"))
 
-from notcher.core.mixing import Passage
+from notcher.core.mixing import LoopPassage
 from notcher.core.score import BeatMap
 from notcher.core.sound import Clip
-from notcher.devices.loudspeaker import Loudspeaker, Source
+from notcher.devices.loudspeaker import Loudspeaker, SampleSource
 from notcher.ui.playback.player import Player
 from notcher.ui.shell.application import _return_memory
 from notcher.ui.state.jobs import Jobs
@@ -68,7 +68,7 @@ class SteppedLoudspeaker(Loudspeaker):
         self._taken, self.gaps, self.seconds = 0, 0, 0.0
         self._quiet = True  # before the first sound
 
-    def play(self, source: Source) -> None:
+    def play(self, source: SampleSource) -> None:
         self._source, self._taken = source, 0
 
     def stop(self) -> None:
@@ -159,7 +159,7 @@ def _memory_without_loops(player: Player) -> float:
 def _until(app: QCoreApplication, jobs: Jobs, player: Player) -> None:
     """Let the loop be made; simulated time stands still meanwhile."""
     until = time.monotonic() + 60
-    while (jobs.busy or player.stream is None or isinstance(player.stream, Passage)) and time.monotonic() < until:
+    while (jobs.busy or player.stream is None or isinstance(player.stream, LoopPassage)) and time.monotonic() < until:
         app.processEvents()
         time.sleep(0.001)
 

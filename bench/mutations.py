@@ -16,8 +16,8 @@ from PyQt6.QtCore import QSettings
 
 from notcher.core.errors import NotcherError
 from notcher.core.formats import (
+    AutosaveStore,
     Document,
-    Kept,
     Recovery,
     Unsaved,
     musicxml_text,
@@ -31,10 +31,10 @@ from notcher.core.formats.events import Recording, write_events
 from notcher.core.formats.jams import jams_bytes
 from notcher.core.formats.midi.writing import midi_bytes
 from notcher.core.hearing import PitchTrack
-from notcher.core.ledger import Change, Lesson, LoggedPass, Student
+from notcher.core.ledger import Lesson, LoggedPass, RowChange, Student
+from notcher.core.ledger.pending_changes import PendingChanges
 from notcher.core.ledger.record import Record
 from notcher.core.ledger.store import Ledger
-from notcher.core.ledger.unwritten import Unwritten
 from notcher.core.proving import Result
 from notcher.core.score import (
     BeatMap,
@@ -106,7 +106,7 @@ def targets(folder: Path) -> list[Target]:
     document = whole_document()
     write_document(document, folder / "a.notch")
     write_events(document.score, folder / "a.events.json", Recording("light.wav", 2.0, 8_000))
-    kept = Kept(folder / "unsaved", document.id)
+    kept = AutosaveStore(folder / "unsaved", document.id)
     kept.keep(document, None, None)
     kept.keep(replace(document, score=document.score.with_note(document.score.notes[0].id, fret=13)), None, None)
     journal = (kept.folder / "journal.jsonl").read_bytes()
@@ -146,9 +146,9 @@ def _ledger_and_beside(folder: Path) -> list[Target]:
     record.put(*rows)
     given_out = json.dumps(record.all_data()).encode("utf-8")
     ledger.close()
-    beside = Unwritten(folder / "beside")
+    beside = PendingChanges(folder / "beside")
     for row in rows:
-        beside.keep([Change(None, row)])
+        beside.keep([RowChange(None, row)])
     return [
         Target("ledger", path.read_bytes(), "sqlite", _read_ledger),
         Target("ledger, given out", given_out, "json", _take_in_ledger),
@@ -178,7 +178,7 @@ def _take_in_ledger(path: Path) -> Any:
 
 
 def _read_waiting(path: Path) -> Any:
-    waiting = Unwritten(path.parent / "waiting")
+    waiting = PendingChanges(path.parent / "waiting")
     waiting.folder.mkdir(exist_ok=True)
     shutil.copy(path, waiting.folder / "changes.jsonl")
     into = path.with_suffix(".into")

@@ -21,8 +21,8 @@ import numpy as np
 from matplotlib.figure import Figure
 
 from notcher.core.hearing import Draft, draft
+from notcher.core.hearing.note_contour import measured_curve
 from notcher.core.hearing.pitch import HOP_S
-from notcher.core.hearing.shape import measured_curve
 from notcher.core.proving import Status, prove
 from notcher.core.score import (
     FLAT,

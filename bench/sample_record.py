@@ -6,7 +6,7 @@ from datetime import date, datetime, timedelta
 import numpy as np
 
 from notcher.core.formats.document.models import to_data
-from notcher.core.ledger import KnownDocument, Lesson, LoggedPass, Request, Row, Sent, Student
+from notcher.core.ledger import KnownDocument, LedgerRow, Lesson, LoggedPass, Request, Sent, Student
 from notcher.core.proving import Result
 from notcher.core.score import Score
 
@@ -20,11 +20,11 @@ GONE_BEFORE = (("Fog signal", 210, 1.9, 2.1), ("Anchor watch", 340, 3.0, 2.6), (
                ("Lamp oil", 420, 3.4, 4.2), ("Two tides", 260, 2.3, 2.0))  # fmt: skip
 
 
-def sample_rows(score: Score, document_id: str, today: date) -> list[Row]:
+def sample_rows(score: Score, document_id: str, today: date) -> list[LedgerRow]:
     """Return rows of three students on one solo. score: it has phrases."""
     rng = np.random.default_rng(11)
     phrases = tuple({"id": phrase.id, "name": phrase.name, "bpm": None} for phrase in score.phrases)
-    rows: list[Row] = [KnownDocument(document_id, document_id, score.title, "", len(score.notes), phrases)]
+    rows: list[LedgerRow] = [KnownDocument(document_id, document_id, score.title, "", len(score.notes), phrases)]
     for at, (name, guitar, strings, school, skill, notes) in enumerate(STUDENTS):
         student = Student(name, guitar, "standard", strings, "", school, notes, id=f"sample-{at}")
         rows += [student, *_lessons(student, score, document_id, today, skill, rng)]
@@ -48,9 +48,9 @@ def sample_rows(score: Score, document_id: str, today: date) -> list[Row]:
 
 
 def _lessons(student: Student, score: Score, document_id: str, today: date, skill: float,
-             rng: np.random.Generator) -> Sequence[Row]:  # fmt: skip
+             rng: np.random.Generator) -> Sequence[LedgerRow]:  # fmt: skip
     """Passes once a week: what is clean rises with practice, and each phrase begins a week or two after the last."""
-    rows: list[Row] = []
+    rows: list[LedgerRow] = []
     for week in range(WEEKS):
         day = today - timedelta(days=7 * (WEEKS - week) - 3)
         lesson = Lesson(student.id, document_id, day.isoformat(), day.isoformat(), 30.0, id=f"{student.id}-{week}")

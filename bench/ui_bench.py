@@ -23,7 +23,7 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QPixmap
 from PyQt6.QtWidgets import QApplication
 
-from notcher.core.formats import Document, Kept
+from notcher.core.formats import AutosaveStore, Document
 from notcher.core.hearing import HOP_S, Draft, Measured, PitchTrack
 from notcher.core.score import (
     Attack,
@@ -42,7 +42,7 @@ from notcher.core.sound import Clip, read_clip, write_clip
 from notcher.demo import demo_audio
 from notcher.painting.theme import PAPER, load_fonts
 from notcher.ui.benches.prove.prove_bench import ProveBench
-from notcher.ui.playback.sources import Source
+from notcher.ui.playback.sources import PlaybackSource
 from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.session import Session
 from notcher.ui.tab.tab_view import TabView
@@ -154,7 +154,7 @@ def kept(score: Score, edits: list[Score]) -> tuple[float, float]:
     """Milliseconds until an edit lies on the disk: median and 95th percentile."""
     document, took = Document(score), []
     with tempfile.TemporaryDirectory() as name:
-        journal = Kept(Path(name), document.id)
+        journal = AutosaveStore(Path(name), document.id)
         journal.keep(document, None, None)
         for turn in range(FRAMES):
             begun = time.perf_counter()
@@ -199,7 +199,7 @@ def edited(app: QApplication, count: int) -> dict[str, float]:
             ("select all", select_all),
             ("accept all", partial(program.commands.run, "note.accept")),
             ("undo that", session.undo_stack.undo),
-            ("play the tab instead, rendered beside", lambda: program.sources.choose(Source.TAB)),
+            ("play the tab instead, rendered beside", lambda: program.sources.choose(PlaybackSource.TAB)),
             ("an edit while that is rendered", lambda: notch.editor.type_fret(9)),
         ):
             found[name] = stand(app, act)

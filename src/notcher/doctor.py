@@ -17,7 +17,7 @@ WORKS, SIMULATED, MISSING = "ok", "without", "missing"
 
 
 @dataclass(frozen=True, slots=True)
-class Finding:
+class CheckResult:
     """One line. state: it works; it is done without, or simulated; or it is missing and needed. remedy: what to do."""
 
     what: str
@@ -30,17 +30,17 @@ class Finding:
         return f"{self.what:12} {self.state:8} {self.told}{f'. {self.remedy}' if self.remedy else ''}"
 
 
-def _version() -> Finding:
+def _version() -> CheckResult:
     python = ".".join(map(str, sys.version_info[:3]))
-    return Finding("version", WORKS, f"Notcher {__version__}, Python {python}")
+    return CheckResult("version", WORKS, f"Notcher {__version__}, Python {python}")
 
 
-def _packages() -> Finding:
+def _packages() -> CheckResult:
     """Whether every package is there that the installation asks for."""
     try:
         wanted = importlib.metadata.requires("notcher") or []
     except importlib.metadata.PackageNotFoundError:
-        return Finding("packages", SIMULATED, "run from a checkout, not installed", "./dev demo sets everything up")
+        return CheckResult("packages", SIMULATED, "run from a checkout, not installed", "./dev demo sets everything up")
     names = [found[0] for line in wanted if (found := re.match(r"[\w.-]+", line))]
     missing = []
     for name in names:
@@ -49,77 +49,83 @@ def _packages() -> Finding:
         except importlib.metadata.PackageNotFoundError:
             missing.append(name)
     if missing:
-        return Finding("packages", MISSING, f"{', '.join(missing)} not installed", "Install Notcher again")
-    return Finding("packages", WORKS, f"all {len(names)} installed")
+        return CheckResult("packages", MISSING, f"{', '.join(missing)} not installed", "Install Notcher again")
+    return CheckResult("packages", WORKS, f"all {len(names)} installed")
 
 
-def _display() -> Finding:
+def _display() -> CheckResult:
     for name in ("WAYLAND_DISPLAY", "DISPLAY"):
         if os.environ.get(name):
-            return Finding("display", WORKS, f"{name} is {os.environ[name]}")
+            return CheckResult("display", WORKS, f"{name} is {os.environ[name]}")
     remedy = "Start Notcher from a desktop; the commands for a terminal work without one"
-    return Finding("display", SIMULATED, "no screen here", remedy)
+    return CheckResult("display", SIMULATED, "no screen here", remedy)
 
 
-def _loudspeaker() -> Finding:
+def _loudspeaker() -> CheckResult:
     from PyQt6.QtMultimedia import QMediaDevices
 
     outputs = QMediaDevices.audioOutputs()
     if outputs:
-        return Finding("loudspeaker", WORKS, QMediaDevices.defaultAudioOutput().description())
-    return Finding("loudspeaker", SIMULATED, "none found, simulated in silence", "Plug one in, or start a sound server")
+        return CheckResult("loudspeaker", WORKS, QMediaDevices.defaultAudioOutput().description())
+    return CheckResult(
+        "loudspeaker", SIMULATED, "none found, simulated in silence", "Plug one in, or start a sound server"
+    )
 
 
-def _guitar() -> Finding:
+def _guitar() -> CheckResult:
     from PyQt6.QtMultimedia import QMediaDevices
 
     inputs = QMediaDevices.audioInputs()
     if inputs:
-        return Finding("guitar input", WORKS, QMediaDevices.defaultAudioInput().description())
-    return Finding("guitar input", SIMULATED, "none found, a simulated guitarist plays", "Plug in an audio interface")
+        return CheckResult("guitar input", WORKS, QMediaDevices.defaultAudioInput().description())
+    return CheckResult(
+        "guitar input", SIMULATED, "none found, a simulated guitarist plays", "Plug in an audio interface"
+    )
 
 
-def _voice() -> Finding:
+def _voice() -> CheckResult:
     from notcher.devices.qt_voice import engines
 
     spoken = [engine for engine in engines() if engine != "mock"]
     if spoken and shutil.which("speech-dispatcher"):
-        return Finding("voice", WORKS, ", ".join(spoken))
+        return CheckResult("voice", WORKS, ", ".join(spoken))
     remedy = "Install speech-dispatcher and speech-dispatcher-espeak-ng"
-    return Finding("voice", SIMULATED, "none: what is said is written", remedy)
+    return CheckResult("voice", SIMULATED, "none: what is said is written", remedy)
 
 
-def _footswitch() -> Finding:
+def _footswitch() -> CheckResult:
     pedals = sorted(Path("/dev/snd").glob("midi*")) if Path("/dev/snd").is_dir() else []
     if pedals:
-        return Finding("footswitch", WORKS, f"MIDI at {', '.join(pedal.name for pedal in pedals)}")
-    return Finding("footswitch", SIMULATED, "no MIDI device: the keys F9 and F10 do its work")
+        return CheckResult("footswitch", WORKS, f"MIDI at {', '.join(pedal.name for pedal in pedals)}")
+    return CheckResult("footswitch", SIMULATED, "no MIDI device: the keys F9 and F10 do its work")
 
 
-def _fonts() -> Finding:
+def _fonts() -> CheckResult:
     from notcher.painting.theme import load_fonts
 
     try:
         load_fonts()
     except RuntimeError as problem:
-        return Finding("fonts", MISSING, str(problem), "Install Notcher again")
-    return Finding("fonts", WORKS, "Lato, Inter and Bravura are here")
+        return CheckResult("fonts", MISSING, str(problem), "Install Notcher again")
+    return CheckResult("fonts", WORKS, "Lato, Inter and Bravura are here")
 
 
-def _disk() -> Finding:
+def _disk() -> CheckResult:
     from platformdirs import user_data_dir
 
     folder = Path(user_data_dir("notcher"))
     there = next(place for place in (folder, *folder.parents) if place.exists())
     free_mb = shutil.disk_usage(there).free / 1e6
     if not os.access(there, os.W_OK):
-        return Finding("disk", MISSING, f"{there} cannot be written", "Make it yours: the ledger is kept there")
+        return CheckResult("disk", MISSING, f"{there} cannot be written", "Make it yours: the ledger is kept there")
     if free_mb < LEAST_FREE_MB:
-        return Finding("disk", MISSING, f"{free_mb:.0f} MB free at {there}", "Make room: recordings and takes are kept")
-    return Finding("disk", WORKS, f"{free_mb / 1000:.1f} GB free for the ledger in {folder}")
+        return CheckResult(
+            "disk", MISSING, f"{free_mb:.0f} MB free at {there}", "Make room: recordings and takes are kept"
+        )
+    return CheckResult("disk", WORKS, f"{free_mb / 1000:.1f} GB free for the ledger in {folder}")
 
 
-def _hearing() -> Finding:
+def _hearing() -> CheckResult:
     """Play two notes on the string model and hear them."""
     from notcher.core.hearing import draft
     from notcher.core.score import Note, Score
@@ -129,16 +135,16 @@ def _hearing() -> Finding:
     heard = draft(render(played)).score
     pitches = [round(heard.fretted_midi(note)) for note in heard.notes]
     if pitches == [round(played.fretted_midi(note)) for note in played.notes]:
-        return Finding("hearing", WORKS, "two notes were played and heard as they are")
-    return Finding("hearing", MISSING, f"two notes were heard as {pitches}", "Please report it")
+        return CheckResult("hearing", WORKS, "two notes were played and heard as they are")
+    return CheckResult("hearing", MISSING, f"two notes were heard as {pitches}", "Please report it")
 
 
-CHECKS: tuple[Callable[[], Finding], ...] = (
+CHECKS: tuple[Callable[[], CheckResult], ...] = (
     _version, _packages, _display, _loudspeaker, _guitar, _voice, _footswitch, _fonts, _disk, _hearing,
 )  # fmt: skip
 
 
-def findings() -> list[Finding]:
+def findings() -> list[CheckResult]:
     """Return what works here, one finding for each thing; whatever fails in an unknown way is told too."""
     os.environ["QT_QPA_PLATFORM"] = "offscreen"  # fonts and devices are asked for without a window
     from PyQt6.QtWidgets import QApplication
@@ -150,7 +156,7 @@ def findings() -> list[Finding]:
         try:
             found.append(check())
         except Exception as problem:
-            found.append(Finding(name, MISSING, fault_words(problem), "Please report it"))
+            found.append(CheckResult(name, MISSING, fault_words(problem), "Please report it"))
     del app
     return found
 

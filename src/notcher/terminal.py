@@ -276,7 +276,7 @@ def _plan(options: argparse.Namespace) -> None:
     from notcher.core.teaching import (
         NO_WISHES,
         Guitar,
-        School,
+        LessonOrder,
         difficulties,
         known_of,
         plan_data,
@@ -295,7 +295,7 @@ def _plan(options: argparse.Namespace) -> None:
     made = plan_lesson(
         score,
         minutes=options.minutes,
-        school=School(options.school or (told.school if told is not None else "") or School.BUILD_UP),
+        school=LessonOrder(options.school or (told.school if told is not None else "") or LessonOrder.BUILD_UP),
         found=patterns(score),
         known=known_of(score, () if told is None else told.passes, asked),
         wishes=NO_WISHES if told is None else told.wishes,

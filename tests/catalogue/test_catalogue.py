@@ -16,7 +16,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from notcher.core.catalogue.catalogue import Catalogue
-from notcher.core.catalogue.features import Line
+from notcher.core.catalogue.features import MelodicLine
 from notcher.core.catalogue.query import Query, query_from_text
 from notcher.core.catalogue.similar import ALONE, FAR_STEP, STEP_OFF, distances, shortlist
 from notcher.core.errors import Cancelled
@@ -166,8 +166,8 @@ def cheapest(mine: tuple[int, ...], theirs: tuple[int, ...]) -> float:
     )
 
 
-def row(steps: tuple[int, ...]) -> Line:
-    return Line(np.array(steps, dtype=np.int64), np.full(len(steps), 0.25))
+def row(steps: tuple[int, ...]) -> MelodicLine:
+    return MelodicLine(np.array(steps, dtype=np.int64), np.full(len(steps), 0.25))
 
 
 @settings(max_examples=60, deadline=None)

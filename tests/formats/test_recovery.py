@@ -14,16 +14,16 @@ import numpy as np
 import pytest
 from pytestqt.qtbot import QtBot
 
-from notcher.core.formats import Document, FileError, Kept, Recovery, read_document, write_document
+from notcher.core.formats import AutosaveStore, Document, FileError, Recovery, read_document, write_document
 from notcher.core.hearing import PitchTrack
 from notcher.core.proving import Take
-from notcher.core.score import Key, Note, Phrase, Revision, Score, Stroke
+from notcher.core.score import Key, Note, Phrase, PickStroke, Revision, Score
 from notcher.core.sound import Clip, beside
 from notcher.ui.shell.program import Program
 
 
 def document(title: str = "Watch") -> Document:
-    note = Note(0.5, 1.0, 2, 10, stroke=Stroke.UP, slip=True, remark="late")
+    note = Note(0.5, 1.0, 2, 10, stroke=PickStroke.UP, slip=True, remark="late")
     score = Score((note,), title=title, phrases=(Phrase(0, 2, "a", near_fret=12),))
     clip = Clip(np.zeros((4_410, 1), dtype=np.float32), 44_100, "watch.wav")
     return Document(score, clip, revisions=(Revision("first", "2026-01-02T03:04:05", replace(score, notes=())),))
@@ -37,7 +37,7 @@ def test_kept_states_travel_with_the_document(tmp_path: Path) -> None:
     assert read.revisions == kept.revisions
 
 
-def owner_gone(kept: Kept) -> None:
+def owner_gone(kept: AutosaveStore) -> None:
     """What a kill does to the lock: the kernel closes the file."""
     assert kept._lock is not None
     kept._lock.release()
@@ -49,7 +49,7 @@ def take_of(name: str = "Take 1") -> Take:
 
 def test_unsaved_work_is_found_once_its_owner_is_gone(tmp_path: Path) -> None:
     first = document()
-    kept = Kept(tmp_path, first.id)
+    kept = AutosaveStore(tmp_path, first.id)
     kept.keep(first, Path("watch.notch"), None)
     kept.keep_sound(first.clip)  # type: ignore[arg-type]
     recovery = Recovery(tmp_path)
@@ -83,7 +83,7 @@ def test_unsaved_work_is_found_once_its_owner_is_gone(tmp_path: Path) -> None:
 def test_a_torn_line_loses_only_itself(tmp_path: Path) -> None:
     """The kernel may cut the last write anywhere; each prefix of the journal gives a state that was there."""
     first = document()
-    kept = Kept(tmp_path, first.id)
+    kept = AutosaveStore(tmp_path, first.id)
     states = [first.score]
     for fret in (12, 13, 14):
         states.append(states[-1].with_note(first.score.notes[0].id, fret=fret))
@@ -103,12 +103,12 @@ def test_a_torn_line_loses_only_itself(tmp_path: Path) -> None:
 
 def test_a_clean_end_leaves_nothing(tmp_path: Path) -> None:
     first = document()
-    kept = Kept(tmp_path, first.id)
+    kept = AutosaveStore(tmp_path, first.id)
     kept.keep(first, None, None)
     kept.saved()
     owner_gone(kept)
     assert list(Recovery(tmp_path).found()) == [], "what was saved is no crash"
-    other = Kept(tmp_path, first.id)
+    other = AutosaveStore(tmp_path, first.id)
     other.keep(first, None, None)
     other.forget()
     other.keep(first, None, None)  # a job that still ran when the window closed
@@ -118,7 +118,7 @@ def test_a_clean_end_leaves_nothing(tmp_path: Path) -> None:
 def test_a_take_that_was_being_recorded_comes_back(tmp_path: Path) -> None:
     first = document()
     write_document(first, tmp_path / "watch.notch")
-    kept = Kept(tmp_path / "unsaved", first.id)
+    kept = AutosaveStore(tmp_path / "unsaved", first.id)
     kept.keep(first, tmp_path / "watch.notch", None)
     stream = kept.take_stream(take_of(), first, tmp_path / "watch.notch", None, sample_rate=8_000)
     played = np.sin(np.arange(4_000) / 10).astype(np.float32)
@@ -140,7 +140,7 @@ def test_a_take_comes_back_also_where_nothing_was_edited(tmp_path: Path, has_fil
     file = tmp_path / "watch.notch" if has_file else None
     if file is not None:
         write_document(first, file)
-    kept = Kept(tmp_path / "unsaved", first.id)
+    kept = AutosaveStore(tmp_path / "unsaved", first.id)
     stream = kept.take_stream(take_of(), first, file, None, sample_rate=8_000)
     stream.write(np.ones(800, dtype=np.float32))
     stream.close()
@@ -153,7 +153,7 @@ def test_a_take_comes_back_also_where_nothing_was_edited(tmp_path: Path, has_fil
 
 def test_what_is_missing_is_said(tmp_path: Path) -> None:
     first = document()
-    kept = Kept(tmp_path, first.id)
+    kept = AutosaveStore(tmp_path, first.id)
     kept.keep(first, None, tmp_path / "gone.wav")
     owner_gone(kept)
     recovered = Recovery(tmp_path).read(next(Recovery(tmp_path).found()))
@@ -165,7 +165,7 @@ def test_damaged_remains_are_passed_over_or_said(tmp_path: Path) -> None:
     (tmp_path / "1-1").mkdir()
     (tmp_path / "1-1" / "about.json").write_text("{", "utf-8")
     assert list(Recovery(tmp_path).found()) == []
-    kept = Kept(tmp_path, "d")
+    kept = AutosaveStore(tmp_path, "d")
     kept.keep(document(), None, None)
     owner_gone(kept)
     unsaved = next(Recovery(tmp_path).found())
@@ -177,7 +177,7 @@ def test_damaged_remains_are_passed_over_or_said(tmp_path: Path) -> None:
     with pytest.raises(FileError, match="damaged"):
         Recovery(tmp_path).read(unsaved)
     with pytest.raises(FileError, match="cannot be kept"):
-        Kept(Path("/proc/nowhere"), "d").keep(document(), None, None)
+        AutosaveStore(Path("/proc/nowhere"), "d").keep(document(), None, None)
 
 
 KILLED = """
@@ -239,7 +239,7 @@ def test_a_kill_loses_no_more_than_two_seconds(tmp_path: Path, program: Program,
 def test_a_line_that_the_disk_does_not_take_leaves_no_half_of_itself(tmp_path: Path) -> None:
     """Files are kept from growing as by a quota (setrlimit(2), RLIMIT_FSIZE: EFBIG), then may grow again."""
     first = document()
-    kept = Kept(tmp_path, first.id)
+    kept = AutosaveStore(tmp_path, first.id)
     kept.keep(first, None, None)
     journal = kept.folder / "journal.jsonl"
     before, score = journal.read_bytes(), first.score.with_note(first.score.notes[0].id, fret=12)

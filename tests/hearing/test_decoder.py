@@ -12,8 +12,8 @@ from notcher.core.arrays import FloatArray
 from notcher.core.hearing.contour import contour
 from notcher.core.hearing.costs import COSTS
 from notcher.core.hearing.decoder import Decoded, Explained, decoded
+from notcher.core.hearing.note_contour import measured_curve
 from notcher.core.hearing.pitch import HOP_S
-from notcher.core.hearing.shape import measured_curve
 from notcher.core.score import Side
 from notcher.core.score.gesture import read_curve
 
@@ -263,12 +263,14 @@ def test_an_attack_in_doubt_leaves_the_other_reading(chance: float, first: str, 
 
 
 def test_a_surer_note_has_its_other_readings_further_behind() -> None:
-    def behind(chance: float) -> float:
+    def cost_delta(chance: float) -> float:
         told = _explained(_start(67, 0.3).pick().hold(69, 0.4), [0.99, chance])
-        return next(r.behind for r in told.others[1] if r.notes[r.at].way == "legato" and r.notes[r.at].fretted == 69)
+        return next(
+            r.cost_delta for r in told.others[1] if r.notes[r.at].way == "legato" and r.notes[r.at].fretted == 69
+        )
 
     # the costs are nats: the odds of an attack are all that changed between the two
-    assert behind(0.95) - behind(0.8) == pytest.approx(np.log(0.95 / 0.05) - np.log(0.8 / 0.2), abs=1e-6)
+    assert cost_delta(0.95) - cost_delta(0.8) == pytest.approx(np.log(0.95 / 0.05) - np.log(0.8 / 0.2), abs=1e-6)
 
 
 @pytest.mark.parametrize("seed", range(12))
@@ -282,9 +284,9 @@ def test_other_readings_explain_a_stretch_and_cost_no_less(seed: int) -> None:
     told = _explained(motion, dice.uniform(0.05, 0.99, len(motion.picks)).tolist())
     assert len(told.others) == len(told.notes)
     for number, readings in enumerate(told.others):
-        assert [reading.behind for reading in readings] == sorted(reading.behind for reading in readings)
+        assert [reading.cost_delta for reading in readings] == sorted(reading.cost_delta for reading in readings)
         for reading in readings:
-            assert reading.behind >= 0
+            assert reading.cost_delta >= 0
             assert reading.first <= number < reading.last
             within = told.notes[number].first + 2
             assert reading.notes[reading.at].first <= within < reading.notes[reading.at].last

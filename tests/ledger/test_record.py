@@ -29,21 +29,21 @@ from notcher.core.catalogue.tables import Base
 from notcher.core.ledger import (
     NOBODY,
     USUAL_NOTES_AN_HOUR,
-    Change,
     KeptTake,
     KnownDocument,
     LedgerError,
     Lesson,
     LoggedPass,
     Request,
+    RowChange,
     Sent,
     Student,
     Wished,
     store,
 )
+from notcher.core.ledger.pending_changes import PendingChanges
 from notcher.core.ledger.record import JSON_NAME, TABLES, Record
 from notcher.core.ledger.store import KEEP, Ledger, back_up, backups, restore
-from notcher.core.ledger.unwritten import Unwritten
 from notcher.core.proving import Result, Take
 from notcher.core.sound import Clip
 
@@ -107,7 +107,7 @@ def test_every_row_is_read_as_it_was_put(record: Record, path: Path) -> None:
 
 def test_changes_are_made_and_undone_in_any_order_of_tables(record: Record) -> None:
     rows = everything()
-    changes = [Change(None, row) for row in reversed(rows)]  # those that others belong to come last
+    changes = [RowChange(None, row) for row in reversed(rows)]  # those that others belong to come last
     record.apply(changes)
     assert len(record.read(ADA.id).lessons) == 1
     record.apply(change.undone for change in changes)
@@ -121,7 +121,7 @@ def test_a_change_that_cannot_be_made_changes_nothing(record: Record) -> None:
 
 
 def test_the_book_changes_as_the_ledger_does(record: Record) -> None:
-    changes = [Change(None, row) for row in everything()]
+    changes = [RowChange(None, row) for row in everything()]
     book = record.read(ADA.id).changed(changes)
     record.apply(changes)
     read = record.read(ADA.id)
@@ -150,7 +150,7 @@ def test_a_deleted_student_can_be_brought_back_until_the_ledger_is_tidied(record
     record.put_sound("t1", Clip(np.zeros((100, 1), np.float32), 44_100))
     book = record.read(ADA.id)
     assert book.what_goes_with(ADA.id) == {"requests": 1, "lessons": 1, "passes": 1, "takes": 1, "sent": 1}
-    deleted = Change(ADA, replace(ADA, gone_at=datetime.now().isoformat()))
+    deleted = RowChange(ADA, replace(ADA, gone_at=datetime.now().isoformat()))
     record.apply([deleted])
     book = record.read(ADA.id)
     assert (book.present, book.queue(), book.lessons_of()) == ([BO], [], [])
@@ -236,15 +236,15 @@ def test_a_copy_of_a_document_shares_its_practice(record: Record) -> None:
 
 # --- what cannot be written ---
 def test_what_is_not_written_waits_and_is_written_in_order(record: Record, tmp_path: Path) -> None:
-    waiting = Unwritten(tmp_path / "waiting")
+    waiting = PendingChanges(tmp_path / "waiting")
     clip = Clip(np.zeros((50, 1), np.float32), 44_100)
     assert not waiting.waiting
-    waiting.keep([Change(None, row) for row in everything()], {"t1": clip})
-    waiting.keep([Change(ADA, replace(ADA, name="Ada L."))])
+    waiting.keep([RowChange(None, row) for row in everything()], {"t1": clip})
+    waiting.keep([RowChange(ADA, replace(ADA, name="Ada L."))])
     with (tmp_path / "waiting" / "changes.jsonl").open("a") as journal:
         journal.write('[[null, ["students", {"id": "to')  # a kill has torn it
-    assert len(Unwritten(tmp_path / "waiting").changes()) == len(everything()) + 1
-    Unwritten(tmp_path / "waiting").write_into(record)
+    assert len(PendingChanges(tmp_path / "waiting").changes()) == len(everything()) + 1
+    PendingChanges(tmp_path / "waiting").write_into(record)
     book = record.read(ADA.id)
     assert (book.students[ADA.id].name, len(book.passes), len(book.takes)) == ("Ada L.", 1, 1)
     assert record.sound("t1").samples.shape == (50, 1)
@@ -521,11 +521,11 @@ def test_two_windows_write_the_same_ledger(record: Record, path: Path) -> None:
 )  # fmt: skip
 def test_a_line_that_no_ledger_takes_keeps_no_other_waiting(record: Record, tmp_path: Path, line: str) -> None:
     """A full disk or a bad one may leave anything in the middle of what waits."""
-    waiting = Unwritten(tmp_path / "waiting")
-    waiting.keep([Change(None, ADA)])
+    waiting = PendingChanges(tmp_path / "waiting")
+    waiting.keep([RowChange(None, ADA)])
     with (tmp_path / "waiting" / "changes.jsonl").open("a") as journal:
         journal.write(f"{line}\n")
-    waiting.keep([Change(None, BO)])
+    waiting.keep([RowChange(None, BO)])
     waiting.write_into(record)
     assert {"ada", "bo"} <= set(record.read().students)
     assert not waiting.waiting

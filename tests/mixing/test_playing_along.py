@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from conftest import RATE, sine
-from notcher.core.mixing import Channel, Gapped, Levels, LoopUnderway, Places, make_loop, matrix, mixed, of_recording
+from notcher.core.mixing import Channel, Gapped, Levels, LoopUnderway, Pan, make_loop, matrix, mixed, of_recording
 from notcher.core.score import BeatMap, Chord, Note, Score
 from notcher.core.sound import Clip, LaidClip, stretched
 from notcher.ui.playback.levelled import RECORDING, Levelled
@@ -131,7 +131,7 @@ def test_only_what_is_heard_is_made_and_each_part_stands_where_it_shall() -> Non
 
 def test_where_a_part_stands() -> None:
     channels = (Channel("recording", -1), Channel("recording", 1), Channel("tab"), Channel("lead"))
-    levels = Levels(recording=0.5, tab=1.0, lead=2.0, places=Places(tab=-1.0, recording=0.5))
+    levels = Levels(recording=0.5, tab=1.0, lead=2.0, places=Pan(tab=-1.0, recording=0.5))
     assert matrix(channels, levels).tolist() == [[0.25, 0.0], [0.0, 0.5], [1.0, 0.0], [1.0, 1.0]]
 
 
@@ -142,7 +142,7 @@ def test_what_is_heard_follows_the_levels_while_it_plays() -> None:
     played = Levelled(loop, RECORDING, lambda: levels[0], lambda count, _rate: np.full(count, 0.2, np.float32))
     lead = loop.count_in.shape[0]
     assert np.allclose(played.read(0, lead), 0.5 * loop.count_in, atol=1e-6)
-    levels[0] = Levels(recording=0.0, guitar=1.0, places=Places(guitar=1.0))
+    levels[0] = Levels(recording=0.0, guitar=1.0, places=Pan(guitar=1.0))
     heard = played.read(lead + 1000, 500)
     assert np.allclose(heard[:, LEFT], 0.0)
     assert np.allclose(heard[:, RIGHT], 0.2), "the student's own input, on the right alone"

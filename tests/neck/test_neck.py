@@ -8,10 +8,10 @@ import pytest
 
 from method_shapes import shapes
 from notcher.core.neck import (
-    STROKE_SCHOOLS,
-    Hindrance,
+    PICKING_STYLES,
     Place,
     PlaceError,
+    PlacingObstacle,
     Sounding,
     alternatives,
     appended,
@@ -142,7 +142,7 @@ def test_every_alternative_has_its_reason() -> None:
     assert found[0].reason is None
     assert found[0].place == Place(2, 5)
     assert all(other.reason for other in found[1:])
-    assert any(other.reason.kind is Hindrance.SHIFT for other in found[1:])
+    assert any(other.reason.kind is PlacingObstacle.SHIFT for other in found[1:])
 
 
 @pytest.mark.outside(
@@ -163,7 +163,7 @@ def test_a_natural_harmonic_is_touched_where_its_partial_is() -> None:
 # Down goes from low strings to high; three schools teach differently (common practice, no source).
 def test_the_pick_moves_as_the_school_says() -> None:
     line = [Note(i * 0.1, i * 0.1 + 0.09, string, 5) for i, string in enumerate((4, 3, 2, 1, 1, 2))]
-    told = {school: "".join(str(s)[0] for s in strokes(line, school=school)) for school in STROKE_SCHOOLS}
+    told = {school: "".join(str(s)[0] for s in strokes(line, school=school)) for school in PICKING_STYLES}
     assert told == {"alternate": "dududu", "economy": "dddduu", "sweep": "ddddud"}
     slurred = [*line[:1], replace(line[1], attack=Attack.HAMMER), *line[2:]]
     assert strokes(slurred)[1] is None

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from notcher.core.patterns import Reason, lines_of, patterns, phrases_of
+from notcher.core.patterns import BoundaryReason, lines_of, patterns, phrases_of
 from notcher.core.score import Attack, BeatMap, Note, Phrase, Score
 from notcher.core.words import BendNames, Naming, StringNames, boundary_reason_words, group_place_words
 
@@ -90,8 +90,12 @@ def test_phrases_of_two_bars_make_lines_of_four() -> None:
     lines = lines_of(two_bar_phrases(8))
     assert [line.start_s for line in lines] == [0.0, 8.0, 16.0, 24.0]
     assert [len(line.phrases) for line in lines] == [2, 2, 2, 2]
-    assert lines[0].reasons == (Reason.FIRST,)
-    assert [line.reasons[0] for line in lines[1:]] == [Reason.FOUR_BARS, Reason.EIGHT_BARS, Reason.FOUR_BARS]
+    assert lines[0].reasons == (BoundaryReason.FIRST,)
+    assert [line.reasons[0] for line in lines[1:]] == [
+        BoundaryReason.FOUR_BARS,
+        BoundaryReason.EIGHT_BARS,
+        BoundaryReason.FOUR_BARS,
+    ]
     assert boundary_reason_words(lines[1].reasons).startswith("after four bars, after a rest")
 
 

@@ -8,7 +8,7 @@ from dataclasses import replace
 
 import pytest
 
-from notcher.core.patterns import Reason, boundaries, phrases_of
+from notcher.core.patterns import BoundaryReason, boundaries, phrases_of
 from notcher.core.patterns.phrasing import strokes
 from notcher.core.score import BeatMap, Note, Score
 
@@ -31,13 +31,13 @@ def begins(score: Score) -> list[int]:
 def test_a_rest_ends_a_phrase_and_says_so(beats: bool) -> None:
     score = line(*[0.5] * 16, rests={8: 1.0}, beats=beats)
     assert begins(score) == [0, 8]
-    assert boundaries(score)[1].reasons[0] is Reason.REST
+    assert boundaries(score)[1].reasons[0] is BoundaryReason.REST
 
 
 def test_a_long_note_ends_a_phrase_without_any_rest() -> None:
     score = line(*[0.5] * 7, 4.5, *[0.5] * 8)
     assert begins(score) == [0, 8]
-    assert Reason.LONG_NOTE in boundaries(score)[1].reasons
+    assert BoundaryReason.LONG_NOTE in boundaries(score)[1].reasons
 
 
 def test_where_something_begins_again_a_phrase_begins() -> None:
@@ -49,7 +49,7 @@ def test_where_something_begins_again_a_phrase_begins() -> None:
         beat_map=BeatMap.steady(120, 0.0),
     )
     assert 16 in begins(score)
-    assert Reason.AGAIN in next(found for found in boundaries(score) if found.first == 16).reasons
+    assert BoundaryReason.AGAIN in next(found for found in boundaries(score) if found.first == 16).reasons
 
 
 def test_staccato_is_no_breath_and_one_long_note_may_be_a_phrase() -> None:

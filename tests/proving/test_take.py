@@ -10,13 +10,13 @@ from lead_cases import make_case, render_case
 from notcher.core.hearing import draft
 from notcher.core.proving import (
     Matter,
+    MissedNote,
     PhraseReport,
     Result,
     Status,
     TakeError,
     TakeReport,
     Thresholds,
-    Unwritten,
     advice,
     hear_take,
     histogram,
@@ -254,7 +254,7 @@ def test_three_things_at_most_are_told_and_the_most_useful_comes_first() -> None
     report, score = found.phrases[0], song()
     missing = replace(report.notes[0].finding, status=Status.MISSING)
     notes = (replace(report.notes[0], finding=missing), *report.notes[1:])
-    extra = tuple(Unwritten(0.1, 64.0, 0.5) for _ in range(1))
+    extra = tuple(MissedNote(0.1, 64.0, 0.5) for _ in range(1))
     late = replace(report, notes=notes, extra=extra, bias_ms=200.0, spread_ms=45.0, verdict=Result.SHAKY)
     matters = [one.matter for one in advice(late, score, pace=PACE)]
     assert len(matters) == 3

@@ -141,9 +141,9 @@ def test_a_variant_is_derived_by_ids_and_stands_for_its_phrase(score: Score) -> 
     easier = replace(variant, notes=(replace(variant.notes[0], fret=8), *variant.notes[2:]))
     kept = with_variant(score, easier)
     assert kept.notes == score.notes, "as recorded stays"
-    played = kept.played_as(kept.variants[0])
+    played = kept.with_variant(kept.variants[0])
     assert [note.fret for note in played.notes] == [8, 12, 10, 11, 12, 10, 11]
     with pytest.raises(ValueError, match="not there any more"):
         with_variant(score, Variant("nobody", "easier"))
     gone = replace(kept, phrases=score.phrases[1:])
-    assert gone.played_as(gone.variants[0]) == gone
+    assert gone.with_variant(gone.variants[0]) == gone

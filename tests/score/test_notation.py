@@ -10,7 +10,7 @@ from music21 import duration as m21_duration
 from music21 import meter as m21_meter
 
 from notcher.core.score import FOUR_FOUR, BeatMap, Meter, Note, Score
-from notcher.core.score.notation import NAMES, Bar, Piece, beam_edges, value_of, written_bars
+from notcher.core.score.notation import NAMES, Bar, NotatedPiece, beam_edges, value_of, written_bars
 from notcher.core.score.rhythm import TICKS
 
 
@@ -21,7 +21,7 @@ def steady(*spans: tuple[float, float], meter: Meter = FOUR_FOUR, string: int = 
     return Score(tuple(notes), beat_map=beats.moved(8.0))
 
 
-def m21(piece: Piece) -> m21_duration.Duration:
+def m21(piece: NotatedPiece) -> m21_duration.Duration:
     """A written value as music21 has it."""
     value = piece.value
     names = {"64th": "64th", "128th": "128th", "256th": "256th"} | {name: name for name in NAMES}

@@ -7,14 +7,16 @@ import pytest
 
 from notcher.core.formats.document.models import score_from_data, to_data
 from notcher.core.hearing import draft
-from notcher.core.score import Attack, Note, Score, SecondReading, bent_curve
+from notcher.core.score import Attack, Note, NoteAlternative, Score, bent_curve
 from notcher.core.score.edits import read_otherwise
 from notcher.core.words import reading_words
 
 BEND = Note(1.0, 2.0, 2, 10, curve=bent_curve(2.0, 1.0), certainty=0.7, id="bend")
 NEXT = Note(2.0, 3.0, 2, 12, id="next")
-HAMMERED = SecondReading(0.25, 0.0, 1.0, (Note(0.0, 0.3, 2, 10, id="x"), Note(0.3, 1.0, 2, 12, Attack.HAMMER, id="y")))
-PREBENT = SecondReading(0.05, 0.0, 1.0, (Note(0.0, 1.0, 2, 9, curve=bent_curve(3.0, 1.0), id="z"),))
+HAMMERED = NoteAlternative(
+    0.25, 0.0, 1.0, (Note(0.0, 0.3, 2, 10, id="x"), Note(0.3, 1.0, 2, 12, Attack.HAMMER, id="y"))
+)
+PREBENT = NoteAlternative(0.05, 0.0, 1.0, (Note(0.0, 1.0, 2, 9, curve=bent_curve(3.0, 1.0), id="z"),))
 
 
 @pytest.fixture

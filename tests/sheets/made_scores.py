@@ -18,11 +18,11 @@ from notcher.core.score import (
     MeterChange,
     Note,
     Phrase,
+    PickStroke,
     PitchCurve,
     Score,
     Section,
     Side,
-    Stroke,
     Swing,
     Tone,
     Tuning,
@@ -107,7 +107,7 @@ def _dressed(dice: np.random.Generator, note: Note, *, chord: bool) -> Note:
     for name, odds in (("raked", 0.08), ("slid_in", 0.1), ("garnish", 0.1), ("slip", 0.05)):
         changes[name] = bool(dice.random() < odds)
     if dice.random() < 0.3:
-        changes["finger"], changes["stroke"] = int(dice.integers(1, 5)), Stroke(dice.choice(list(Stroke)))
+        changes["finger"], changes["stroke"] = int(dice.integers(1, 5)), PickStroke(dice.choice(list(PickStroke)))
     if dice.random() < 0.06:
         changes["remark"] = str(dice.choice(["lean into it", "let the hand fall", "word " * 40]))
     if dice.random() < 0.06:

@@ -26,7 +26,7 @@ from notcher.core.sheets.engraver import Engraver
 from notcher.core.sheets.heads import heads_of, key_signs
 from notcher.core.sheets.spacing import GOOD_STRETCH, LOOSEST, Gap, spaced, spring_of
 from notcher.core.sheets.style import SPACE_MM, Style
-from notcher.core.sheets.typeface import Face, extent, fitted, wrapped
+from notcher.core.sheets.typeface import Typeface, extent, fitted, wrapped
 from notcher.core.words import USUAL
 from notcher.demo.solo import demo_score
 
@@ -47,7 +47,7 @@ def test_each_code_point_is_the_sign_that_smufl_names(name: str) -> None:
 
     Source: the font's own `glyphBBoxes` (SMuFL 1.4, metadata); told to a few thousandths of a space, 4 spaces an em.
     """
-    font = TTFont(BytesIO((FONTS / Face.MUSIC.value).read_bytes()), lazy=True)
+    font = TTFont(BytesIO((FONTS / Typeface.MUSIC.value).read_bytes()), lazy=True)
     glyphs = font.getGlyphSet()
     pen = BoundsPen(glyphs)
     glyphs[font.getBestCmap()[smufl.CODE_POINTS[name]]].draw(pen)
@@ -334,8 +334,8 @@ def test_the_written_durations_of_the_file_and_of_the_page_are_the_same() -> Non
 
 
 # --- type ---
-@pytest.mark.parametrize("face", [Face.TEXT, Face.TEXT_BOLD, Face.FIGURE, Face.FIGURE_BOLD])
-def test_letters_are_as_wide_as_the_toolkit_draws_them(face: Face, qapp: object) -> None:
+@pytest.mark.parametrize("face", [Typeface.TEXT, Typeface.TEXT_BOLD, Typeface.FIGURE, Typeface.FIGURE_BOLD])
+def test_letters_are_as_wide_as_the_toolkit_draws_them(face: Typeface, qapp: object) -> None:
     """Against Qt's own metrics of the same fonts, unkerned: to a thousandth of an em a letter."""
     from PyQt6.QtGui import QFontMetricsF
 
@@ -348,10 +348,10 @@ def test_letters_are_as_wide_as_the_toolkit_draws_them(face: Face, qapp: object)
 
 def test_words_are_wrapped_into_lines_that_fit_and_lose_nothing() -> None:
     text = "the hand lets the string fall " * 6 + "incomprehensibilities" * 4
-    lines = wrapped(text, Face.TEXT, 3.0, 40.0)
-    assert all(extent(line, Face.TEXT, 3.0).advance <= 40.0 for line in lines)
+    lines = wrapped(text, Typeface.TEXT, 3.0, 40.0)
+    assert all(extent(line, Typeface.TEXT, 3.0).advance <= 40.0 for line in lines)
     assert "".join(lines).replace(" ", "") == text.replace(" ", "")
-    assert extent(fitted(text, Face.TEXT, 3.0, 40.0), Face.TEXT, 3.0).advance <= 40.0
+    assert extent(fitted(text, Typeface.TEXT, 3.0, 40.0), Typeface.TEXT, 3.0).advance <= 40.0
 
 
 def test_a_page_tells_its_tempo_in_felt_beats() -> None:

@@ -16,13 +16,13 @@ from notcher.core.score import Score
 from notcher.core.sheets import (
     CHOICES,
     ChoiceError,
-    Face,
     Page,
     PageMaker,
     Paper,
     Sheet,
     SheetChoices,
     Size,
+    Typeface,
     Words,
     choices_from,
     kept_choices,
@@ -238,4 +238,4 @@ def test_a_choice_that_there_is_not_is_told() -> None:
     with pytest.raises(ChoiceError, match="Say yes or no"):
         choices_from({"staff": "perhaps"})
     assert Student("Ada").sheets == ""
-    assert Face.MUSIC.value == "Bravura.otf"
+    assert Typeface.MUSIC.value == "Bravura.otf"

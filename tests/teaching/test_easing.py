@@ -194,15 +194,15 @@ def test_an_edit_of_what_is_in_view_is_the_variants() -> None:
     phrase = score.phrases[1]
     variant = as_variant(phrase, "easier", easier(score, phrase, 3))
     score = with_variant(score, variant)
-    view = score.played_as(variant)
+    view = score.with_variant(variant)
     at = view.notes_of(phrase)[0]
     edited = view.with_note(view.notes[at].id, fret=view.notes[at].fret + 1).with_note(
         view.notes[0].id, fret=view.notes[0].fret + 1
     )
-    whole = score.edited_as(variant, edited)
+    whole = score.merge_variant_edit(variant, edited)
     assert whole.notes[0].fret == score.notes[0].fret + 1
     own = whole.notes_of(phrase)
     assert [whole.notes[k] for k in own] == [score.notes[k] for k in score.notes_of(phrase)]
     assert whole.variants[0].notes[0].fret == variant.notes[0].fret + 1
-    assert score.edited_as(variant, view) == score
+    assert score.merge_variant_edit(variant, view) == score
     assert excerpt(whole, phrase.start_s, phrase.end_s).notes

@@ -4,7 +4,7 @@ import music21
 import pytest
 
 from notcher.core.score import TUNINGS, BeatMap, Note, Phrase, Score, Tone, bent_curve
-from notcher.core.teaching import Move, Vary, moved_lick, over_chord, variation_words
+from notcher.core.teaching import TransposeSpec, Vary, moved_lick, over_chord, variation_words
 from notcher.core.theory import ChordError
 from notcher.demo import demo_score
 
@@ -36,7 +36,7 @@ def sounding(score: Score, notes: tuple[Note, ...]) -> list[int]:
 def test_the_same_shape_in_another_key(name: str) -> None:
     score, phrase = lick()
     interval = music21.interval.Interval(name)
-    made = moved_lick(score, phrase, Move(interval.semitones))
+    made = moved_lick(score, phrase, TransposeSpec(interval.semitones))
     line = music21.stream.Stream([music21.note.Note(midi) for midi in sounding(score, score.notes)])
     assert sounding(score, made.notes) == [note.pitch.midi for note in line.transpose(interval).notes]
     assert [(n.string, n.fret - interval.semitones) for n in made.notes] == PENTATONIC
@@ -47,21 +47,21 @@ def test_the_same_shape_in_another_key(name: str) -> None:
 
 def test_where_the_nut_is_in_the_way_the_shape_goes_an_octave_up() -> None:
     score, phrase = lick()
-    made = moved_lick(score, phrase, Move(-5))
+    made = moved_lick(score, phrase, TransposeSpec(-5))
     assert {n.fret - o.fret for n, o in zip(made.notes, score.notes, strict=True)} == {7}
     assert [a - b for a, b in zip(sounding(score, made.notes), sounding(score, score.notes), strict=True)] == [7] * 7
 
 
 def test_open_strings_are_placed_anew_at_their_pitch() -> None:
     score, phrase = lick((1, 0), (2, 3), (2, 0), (3, 2), (3, 0))
-    made = moved_lick(score, phrase, Move(4))
+    made = moved_lick(score, phrase, TransposeSpec(4))
     assert sounding(score, made.notes) == [midi + 4 for midi in sounding(score, score.notes)]
     assert {change.kind for change in made.changes} == {Vary.PLACED}
 
 
 def test_a_wide_bend_is_not_laid_where_no_hand_bends_it() -> None:
     score, phrase = lick((1, 12), (1, 12), (2, 12), (2, 12), bend=4)
-    made = moved_lick(score, phrase, Move(-4))
+    made = moved_lick(score, phrase, TransposeSpec(-4))
     bent = made.notes[2]
     assert bent.reading.bend_semitones == pytest.approx(4, abs=0.3)
     assert sounding(score, made.notes) == [midi + step for midi, step in
@@ -72,7 +72,7 @@ def test_a_wide_bend_is_not_laid_where_no_hand_bends_it() -> None:
 def test_a_harmonic_becomes_a_plain_note_of_its_pitch() -> None:
     score, phrase = lick((1, 12), (2, 12))
     score = score.with_note(score.notes[0].id, tone=Tone.NATURAL_HARMONIC)
-    made = moved_lick(score, score.phrases[0], Move(2))
+    made = moved_lick(score, score.phrases[0], TransposeSpec(2))
     assert made.notes[0].tone is Tone.NORMAL
     assert round(score.fretted_midi(made.notes[0])) == round(score.sounding_midi(score.notes[0])) + 2
     assert phrase.name
@@ -118,16 +118,16 @@ def test_over_a_minor_chord_the_third_is_minor() -> None:
 def test_another_tuning_keeps_the_sound_or_the_frets() -> None:
     score, phrase = lick()
     low = TUNINGS["whole-down"]
-    sound = moved_lick(score, phrase, Move(tuning=low))
+    sound = moved_lick(score, phrase, TransposeSpec(tuning=low))
     assert [round(low.midi(n.string, n.fret)) for n in sound.notes] == sounding(score, score.notes)
-    frets = moved_lick(score, phrase, Move(tuning=low, pitch_stays=False))
+    frets = moved_lick(score, phrase, TransposeSpec(tuning=low, pitch_stays=False))
     assert [(n.string, n.fret) for n in frets.notes] == PENTATONIC
     assert frets.changes == ()
 
 
 def test_what_the_neck_has_nowhere_goes_by_an_octave() -> None:
     score, phrase = lick((1, 22), (1, 24))
-    made = moved_lick(score, phrase, Move(5))
+    made = moved_lick(score, phrase, TransposeSpec(5))
     assert all(0 <= note.fret <= 24 for note in made.notes)
     assert {midi % 12 for midi in sounding(score, made.notes)} == {(midi + 5) % 12 for midi in
                                                                     sounding(score, score.notes)}  # fmt: skip
@@ -137,7 +137,7 @@ def test_what_the_neck_has_nowhere_goes_by_an_octave() -> None:
 def test_every_phrase_of_the_demo_moves(semitones: int) -> None:
     score = demo_score()
     for phrase in score.phrases:
-        made = moved_lick(score, phrase, Move(semitones))
+        made = moved_lick(score, phrase, TransposeSpec(semitones))
         notes = {note.id: note for note in score.notes}
         for note in made.notes:
             before = notes[note.source]
@@ -151,4 +151,4 @@ def test_a_chord_that_is_none_is_refused() -> None:
         over_chord("A7", "H#x")
     score, phrase = lick()
     with pytest.raises(ValueError, match="no notes"):
-        moved_lick(score.without(range(7)), phrase, Move(2))
+        moved_lick(score.without(range(7)), phrase, TransposeSpec(2))

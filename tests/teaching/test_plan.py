@@ -20,11 +20,11 @@ from notcher.core.patterns import patterns
 from notcher.core.proving import Mark, Result
 from notcher.core.score import STANDARD, Attack, BeatMap, Note, Phrase, Score, Tone, Vibrato, bent_curve, retimed
 from notcher.core.teaching import (
-    Known,
+    LessonOrder,
     Pass,
     PlanError,
-    School,
-    Steps,
+    StepUnit,
+    StudentModel,
     Wishes,
     clean_pace,
     course,
@@ -231,21 +231,21 @@ def test_the_course_over_days_is_scipys_line_where_there_are_many() -> None:
 @pytest.mark.parametrize(
     ("by", "size", "expected"),
     [
-        (Steps.PERCENT, 10, (0.5, 0.6, 0.7, 0.8, 0.9, 1.0, 1.1)),
-        (Steps.BPM, 12, (0.5, 0.6, 0.7, 0.8, 0.9, 1.0, 1.1)),
-        (Steps.RATIO, 2 ** (1 / 2), (0.5, 0.7071, 1.0, 1.4142)),
+        (StepUnit.PERCENT, 10, (0.5, 0.6, 0.7, 0.8, 0.9, 1.0, 1.1)),
+        (StepUnit.BPM, 12, (0.5, 0.6, 0.7, 0.8, 0.9, 1.0, 1.1)),
+        (StepUnit.RATIO, 2 ** (1 / 2), (0.5, 0.7071, 1.0, 1.4142)),
     ],
 )
-def test_rungs_lead_to_full_tempo_and_one_above(by: Steps, size: float, expected: tuple[float, ...]) -> None:
+def test_rungs_lead_to_full_tempo_and_one_above(by: StepUnit, size: float, expected: tuple[float, ...]) -> None:
     assert rungs(0.5, full_bpm=120, by=by, size=size) == pytest.approx(expected, abs=1e-3)
     with pytest.raises(ValueError, match="goes up"):
         rungs(0.5, full_bpm=120, by=by, size=0)
 
 
 # --- the plan ---
-@pytest.mark.parametrize("school", School)
+@pytest.mark.parametrize("school", LessonOrder)
 @pytest.mark.parametrize("minutes", [5, 15, 30, 45, 60])
-def test_the_minutes_are_those_that_were_asked_for(school: School, minutes: int) -> None:
+def test_the_minutes_are_those_that_were_asked_for(school: LessonOrder, minutes: int) -> None:
     score = demo_score()
     plan = plan_lesson(score, minutes=minutes, school=school, found=patterns(score))
     assert plan.planned_minutes == pytest.approx(minutes, rel=0.05)
@@ -290,9 +290,9 @@ def test_the_orders_of_the_schools() -> None:
     score = four()
     build_up = unique(practised(plan_lesson(score, minutes=60)))
     assert build_up == [("P1",), ("P2",), ("P1", "P2"), ("P3",), ("P1", "P2", "P3"), ("P4",), ("P1", "P2", "P3", "P4")]
-    pairs = unique(practised(plan_lesson(score, minutes=60, school=School.PAIRS)))
+    pairs = unique(practised(plan_lesson(score, minutes=60, school=LessonOrder.PAIRS)))
     assert pairs == [("P1",), ("P2",), ("P1", "P2"), ("P3",), ("P4",), ("P3", "P4"), ("P1", "P2", "P3", "P4")]
-    from_end = unique(practised(plan_lesson(score, minutes=60, school=School.FROM_THE_END)))
+    from_end = unique(practised(plan_lesson(score, minutes=60, school=LessonOrder.FROM_THE_END)))
     assert from_end[:3] == [("P4",), ("P3",), ("P3", "P4")]
 
 
@@ -328,7 +328,7 @@ def test_a_long_run_is_cut_where_the_hand_moves_and_pieces_share_a_note() -> Non
 def test_what_is_known_of_the_student_makes_another_plan() -> None:
     score = four()
     slow = plan_lesson(score, minutes=20)
-    known = plan_lesson(score, minutes=20, known=Known(paces={score.phrases[0].id: 0.85}, clean_rate=1.6))
+    known = plan_lesson(score, minutes=20, known=StudentModel(paces={score.phrases[0].id: 0.85}, clean_rate=1.6))
     paces = [next(step.pace for step in plan.steps if not step.listen) for plan in (slow, known)]
     assert paces == [0.5, 0.8], "the rung of the board below"
     other = [step.pace for step in known.steps if not step.listen and step.phrases == (score.phrases[1].id,)]
@@ -357,7 +357,7 @@ def test_a_wish_holds_when_the_marks_are_others() -> None:
     score = four()
     usual = plan_lesson(score, minutes=20)
     new = next(step for step in usual.steps if not step.listen)
-    known = Known(paces={score.phrases[0].id: 0.7})
+    known = StudentModel(paces={score.phrases[0].id: 0.7})
     other = plan_lesson(score, minutes=20, known=known, wishes=Wishes(rounds={new.key: 7}))
     again = next(step for step in other.steps if not step.listen)
     assert (again.pace, again.rounds) == (0.7, 7)
@@ -387,7 +387,7 @@ def test_marks_say_where_to_go_on() -> None:
     paces = {step.phrases[0]: step.pace for step in plan_lesson(score, minutes=60, known=known).steps[::-1]
              if not step.listen and len(step.phrases) == 1}  # fmt: skip
     assert [paces[phrase.id] for phrase in (first, second, third)] == pytest.approx([0.7, 0.4, 0.7])
-    assert known_of(score, []) == Known(limited=False)
+    assert known_of(score, []) == StudentModel(limited=False)
 
 
 def test_what_was_only_ever_clean_is_no_limit() -> None:

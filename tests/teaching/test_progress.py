@@ -18,7 +18,7 @@ from notcher.core.score import BeatMap, Note, Phrase, Score
 from notcher.core.teaching import (
     NO_WISHES,
     Due,
-    School,
+    LessonOrder,
     Wishes,
     agenda,
     clean_words,
@@ -270,4 +270,4 @@ def test_how_far_a_day_is() -> None:
 
 
 def test_schools_are_called_as_the_record_keeps_them() -> None:
-    assert [str(school) for school in School] == ["build-up", "pairs", "from-the-end"]
+    assert [str(school) for school in LessonOrder] == ["build-up", "pairs", "from-the-end"]

@@ -6,17 +6,17 @@ import numpy as np
 import pytest
 
 from conftest import RATE, sine
-from notcher.core.mixing import LoopUnderway, Passage, make_loop
+from notcher.core.mixing import LoopPassage, LoopUnderway, make_loop
 from notcher.core.proving import Mark, Result
 from notcher.core.score import BeatMap, Note, Phrase, Score
 from notcher.core.sound import Clip
 from notcher.core.teaching import (
     RUNG_PACES,
     Ladder,
+    LessonOrder,
     Phase,
     Running,
-    School,
-    Steps,
+    StepUnit,
     board_rows,
     next_rung,
     plan_lesson,
@@ -101,14 +101,14 @@ def test_a_loop_up_to_the_very_end_fades(tone: Clip) -> None:
 
 
 def test_a_passage_is_made_while_it_plays(tone: Clip) -> None:
-    passage = Passage(tone, 1.0, 0.5)
+    passage = LoopPassage(tone, 1.0, 0.5)
     assert np.all(passage.read(0, 1000) == 0), "not made yet: silent"
     passage.prepare()
     assert np.abs(passage.read(RATE, 1000)).max() > 0.1
     assert passage.time_at(RATE) == pytest.approx(1.5)
     assert passage.ended_at(6 * RATE)
     assert passage.read(7 * RATE, 10).shape == (10, 2)
-    whole = Passage(tone, 0.0, 1.0)
+    whole = LoopPassage(tone, 0.0, 1.0)
     whole.prepare()
     assert np.array_equal(whole.read(500, 100), tone.samples[500:600])
 
@@ -147,15 +147,15 @@ def test_a_cell_shows_its_last_pass_at_the_nearest_rung() -> None:
     assert results([*tried, other], SPAN) == {0.5: Result.SHAKY, 0.7: Result.CLEAN}
 
 
-@pytest.mark.parametrize("by", list(Steps))
-def test_every_ladder_leads_from_slow_to_one_rung_above_full_tempo(by: Steps) -> None:
+@pytest.mark.parametrize("by", list(StepUnit))
+def test_every_ladder_leads_from_slow_to_one_rung_above_full_tempo(by: StepUnit) -> None:
     paces = Ladder(by).paces(120.0)
     assert paces[0] == 0.4
     assert paces[-2] == 1.0
     steps = [round(b - a, 3) for a, b in itertools.pairwise(paces)]
-    if by is Steps.PERCENT:
+    if by is StepUnit.PERCENT:
         assert set(steps) == {0.1}
-    elif by is Steps.BPM:
+    elif by is StepUnit.BPM:
         assert steps[0] * 120 == pytest.approx(8, abs=0.1)
     else:
         assert paces[1] / paces[0] == pytest.approx(1.12, abs=0.01)
@@ -165,18 +165,18 @@ def test_every_ladder_leads_from_slow_to_one_rung_above_full_tempo(by: Steps) ->
 @pytest.mark.parametrize(
     ("school", "names"),
     [
-        (School.BUILD_UP, ["a", "b", "a + b", "c", "a to c", "d", "a to d"]),
-        (School.PAIRS, ["a", "b", "a + b", "c", "d", "c + d", "a to d"]),
-        (School.FROM_THE_END, ["d", "c", "c + d", "b", "b to d", "a", "a to d"]),
+        (LessonOrder.BUILD_UP, ["a", "b", "a + b", "c", "a to c", "d", "a to d"]),
+        (LessonOrder.PAIRS, ["a", "b", "a + b", "c", "d", "c + d", "a to d"]),
+        (LessonOrder.FROM_THE_END, ["d", "c", "c + d", "b", "b to d", "a", "a to d"]),
     ],
 )
-def test_the_board_holds_phrases_and_joins_in_teaching_order(school: School, names: list[str]) -> None:
+def test_the_board_holds_phrases_and_joins_in_teaching_order(school: LessonOrder, names: list[str]) -> None:
     notes = tuple(Note(2.0 * at, 2.0 * at + 1, 2, 5) for at in range(4))
     spans = tuple(Phrase(2.0 * at, 2.0 * at + 2, name, id=name) for at, name in enumerate("abcd"))
     score = Score(notes, phrases=spans)
     rows = board_rows(score, school)
     assert [row_name(row) for row in rows] == names
-    assert (rows[2].start_s, rows[2].end_s) == ((4.0, 8.0) if school is School.FROM_THE_END else (0.0, 4.0))
+    assert (rows[2].start_s, rows[2].end_s) == ((4.0, 8.0) if school is LessonOrder.FROM_THE_END else (0.0, 4.0))
     before = Mark((spans[1].id, spans[2].id), 0.5, Result.CLEAN)
     assert row_name(board_rows(score, school, [before])[-1]) == "b + c", "what was practised keeps its row"
 

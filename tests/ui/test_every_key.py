@@ -159,7 +159,7 @@ def reach(program: Program, name: str) -> None:
         QTest.qWait(5)
         computed(program)
     program.window.notices.quiet()
-    assert not program.commands[name].hindrance, f"{name} cannot run: {program.commands[name].hindrance}"
+    assert not program.commands[name].disabled_reason, f"{name} cannot run: {program.commands[name].disabled_reason}"
     before = settled(program)
     press(program.commands.keys(name))
     dialog = asked()

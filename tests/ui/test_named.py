@@ -62,7 +62,7 @@ def test_nothing_in_the_window_is_nameless(opened: Program) -> None:
 
 def test_nothing_in_a_dialog_is_nameless(opened: Program) -> None:
     seen = 0
-    asking = [command.id for command in opened.commands if command.label.endswith("…") and not command.hindrance]
+    asking = [command.id for command in opened.commands if command.label.endswith("…") and not command.disabled_reason]
     for name in [*asking, "help.guide", "help.legend"]:
         act(opened, name)
         QTest.qWait(20)

@@ -12,7 +12,7 @@ from PyQt6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
 from hands import act, answer, choose, press, question
-from notcher.core.formats import Document, Kept, read_document, write_document
+from notcher.core.formats import AutosaveStore, Document, read_document, write_document
 from notcher.core.ledger.record import Record
 from notcher.core.ledger.store import Ledger
 from notcher.core.proving import Take
@@ -328,7 +328,7 @@ def test_a_take_that_a_kill_cut_off_is_in_the_ledger_once_the_work_is_opened(
     program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip, tmp_path: Path
 ) -> None:
     phrase, document = lick.phrases[0], Document(lick, lick_clip)
-    killed = Kept(tmp_path / "state" / "unsaved", document.id)
+    killed = AutosaveStore(tmp_path / "state" / "unsaved", document.id)
     take = Take("t", "Take 4", (phrase.id,), phrase.start_s, phrase.end_s, 1.0, "file", student="somebody gone")
     stream = killed.take_stream(take, document, None, None, sample_rate=lick_clip.sample_rate)
     stream.write(lick_clip.cut(0.0, phrase.end_s + 0.3).mixed())

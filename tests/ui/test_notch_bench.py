@@ -19,11 +19,11 @@ from notcher.core.score import (
     BeatMap,
     End,
     Note,
+    NoteAlternative,
     Phrase,
+    PickStroke,
     PitchCurve,
     Score,
-    SecondReading,
-    Stroke,
     Tone,
     bent_curve,
 )
@@ -56,7 +56,7 @@ FIELDS: tuple[tuple[str, Callable[[Note], object], object], ...] = (
     ("note.slip", lambda n: n.slip, True),
     ("note.doubt", lambda n: bool(n.doubt), True),
     ("finger.3", lambda n: n.finger, 3),
-    ("stroke.next", lambda n: n.stroke, Stroke.DOWN),
+    ("stroke.next", lambda n: n.stroke, PickStroke.DOWN),
     ("place.lock", lambda n: n.locked, True),
     ("note.vibrato", lambda n: n.vibrato is not None, True),
     ("bend.further", lambda n: n.reading.bend_semitones, 2.0),
@@ -298,7 +298,7 @@ def test_the_phrase_moves_to_where_it_is_wished(notched: Program) -> None:
     assert np.median([note.fret for note in session.score.notes[:4]]) < 10
     act(notched, "stroke.all")
     strokes = [note.stroke for note in session.score.notes]
-    assert strokes[0] is Stroke.DOWN
+    assert strokes[0] is PickStroke.DOWN
     assert strokes[3] is None, "a hammered note is not picked"
 
 
@@ -401,7 +401,7 @@ def test_one_key_steps_a_note_through_what_else_was_heard(notched: Program, lick
         Note(0.0, 0.4 * length_s, first.string, first.fret, id="r1"),
         Note(0.4 * length_s, length_s, first.string, first.fret + 2, Attack.HAMMER, id="r2"),
     )
-    doubted = lick.with_note(lick.notes[0].id, readings=(SecondReading(0.3, 0.0, length_s, split),), certainty=0.7)
+    doubted = lick.with_note(lick.notes[0].id, readings=(NoteAlternative(0.3, 0.0, length_s, split),), certainty=0.7)
     session = notched.session
     session.undo_stack.setClean()
     session.open(Document(doubted, lick_clip), None)

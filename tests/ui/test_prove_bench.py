@@ -14,7 +14,7 @@ from hands import act, press, select_at, selected_at
 from notcher.core.formats import Document, read_document, write_document
 from notcher.core.score import Note, Score, bent_curve, midi_to_hz
 from notcher.core.sound import Clip
-from notcher.ui.playback.sources import Source
+from notcher.ui.playback.sources import PlaybackSource
 from notcher.ui.shell.program import Program
 from notcher.ui.state.shell import Bench
 
@@ -72,8 +72,8 @@ def test_the_list_is_worst_first_and_names_what_is_wrong(proving: Program) -> No
     assert any("short of the step and a half: like fret 16" in row for row in found)
     assert any("string 5, fret 3 | was not heard" in row for row in found)
     assert any("not written | E4 was heard, and nobody wrote it" in row for row in found)
-    worth = [row.worth for row in proving.prove.model.rows]
-    assert worth == sorted(worth, reverse=True)
+    priority = [row.priority for row in proving.prove.model.rows]
+    assert priority == sorted(priority, reverse=True)
     assert proving.prove.summary.text() == "0 of 2 phrases proved, 4 findings open"
     names = [proving.prove.phrase_box.itemText(at) for at in range(proving.prove.phrase_box.count())]
     assert names == ["all phrases", "Ask: 2 open", "Reply: 1 open"]
@@ -163,7 +163,7 @@ def test_a_row_is_heard_as_recorded_as_written_and_side_by_side(proving: Program
     choose(proving, "fret 13")
     claimed, true = midi_to_hz(55 + 13), midi_to_hz(55 + 12)
 
-    def heard(voice: Source) -> list[float]:
+    def heard(voice: PlaybackSource) -> list[float]:
         qtbot.mouseClick(proving.prove.play_buttons[voice], Qt.MouseButton.LeftButton)
         qtbot.waitUntil(lambda: player.playing and player.stream.start_s == pytest.approx(0.38), timeout=10_000)
         sound = player.stream.read(0, 44_100)
@@ -175,9 +175,9 @@ def test_a_row_is_heard_as_recorded_as_written_and_side_by_side(proving: Program
         ]
 
     player.set_pace(0.5)
-    assert heard(Source.RECORDING) == pytest.approx([true, true], rel=0.01)
-    assert heard(Source.TAB) == pytest.approx([claimed, claimed], rel=0.01)
-    assert heard(Source.BOTH) == pytest.approx([true, claimed], rel=0.01)
+    assert heard(PlaybackSource.RECORDING) == pytest.approx([true, true], rel=0.01)
+    assert heard(PlaybackSource.TAB) == pytest.approx([claimed, claimed], rel=0.01)
+    assert heard(PlaybackSource.BOTH) == pytest.approx([true, claimed], rel=0.01)
     assert player.pace == 0.5
     QTest.keyClick(proving.prove.list, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: player.playing, timeout=10_000)
@@ -205,7 +205,7 @@ def test_without_a_recording_it_says_so(program: Program, qtbot: QtBot, lick: Sc
     press("Ctrl+3")
     assert program.prove.verdict.text() == "There is no recording to hold the tab against."
     assert not program.prove.analyse_button.isVisibleTo(program.window)
-    program.prove.play(Source.BOTH)
+    program.prove.play(PlaybackSource.BOTH)
     QTest.keyClick(program.prove.list, Qt.Key.Key_K)
     assert program.score == lick
 

@@ -13,7 +13,7 @@ from pytestqt.qtbot import QtBot
 
 from hands import all_selected_at, answer, click, gone, press, question, selected_at
 from notcher.core.formats import Document
-from notcher.core.mixing.loop import Passage
+from notcher.core.mixing.loop import LoopPassage
 from notcher.core.patterns import Kind
 from notcher.core.score import Attack, BeatMap, Chord, Note, Phrase, Score
 from notcher.ui.shell.program import Program
@@ -93,7 +93,7 @@ def test_a_click_chooses_and_the_button_plays_both(opened: Program, qtbot: QtBot
     click(opened.window, opened.shapes.both_button)
     qtbot.waitUntil(lambda: opened.player.playing, timeout=20_000)
     stream = opened.player.stream
-    assert isinstance(stream, Passage)
+    assert isinstance(stream, LoopPassage)
     first, again = (opened.meaning.shapes[0].occurrences[at] for at in (0, 1))
     notes = opened.meaning.score.notes
     spans_s = [notes[found.last].offset_s - notes[found.first].onset_s for found in (first, again)]

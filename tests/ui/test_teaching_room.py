@@ -20,7 +20,7 @@ from notcher.devices import SimulatedGuitarist, SimulatedLoudspeaker, Voice
 from notcher.painting.stand_picture import draw_stand
 from notcher.painting.theme import PAPER, STAGE, Theme, load_fonts
 from notcher.ui.playback.monitor import InputMonitor
-from notcher.ui.playback.sources import Source
+from notcher.ui.playback.sources import PlaybackSource
 from notcher.ui.shell.program import Program
 from notcher.ui.state.shell import Bench
 
@@ -169,7 +169,7 @@ def test_a_voice_that_goes_away_is_told_and_goes_on_in_writing(teaching: Program
 def test_all_parts_play_together_and_each_follows_its_volume(teaching: Program, qtbot: QtBot) -> None:
     press("F4")
     settled(teaching, qtbot)
-    assert teaching.sources.chosen is Source.MIX
+    assert teaching.sources.chosen is PlaybackSource.MIX
     assert teaching.player.clip.channels == 5, "the recording, the tab, the band on two sides, the clicks"
     press("Ctrl+Alt+V")
     dialog = question()

@@ -2,8 +2,8 @@
 
 import pytest
 
-from notcher.core.neck import Hindrance, Reason
-from notcher.core.proving import Advice, Finding, ListedDoubt, Matter, Mention, Played, State, Status
+from notcher.core.neck import PlacingObstacle, PlacingReason
+from notcher.core.proving import Advice, DoubtState, Finding, ListedDoubt, Matter, Mention, Played, Status
 from notcher.core.score import STANDARD, Aside, Attack, Doubt, DoubtKind, Excluded, Note, Score, Tone, bent_curve
 from notcher.core.words import (
     BendNames,
@@ -99,8 +99,8 @@ def test_doubts_and_reasons_are_said_from_their_values() -> None:
     assert doubt_words(place, STANDARD, LETTERS) == "two places are as easy: also G string, fret 17"
     assert doubt_words(Doubt(DoubtKind.TONE, 0.6, Tone.PALM_MUTE), STANDARD) == "60% sure that it is a palm mute"
     assert doubt_words(Doubt(DoubtKind.OFF_BEAT, -0.08), STANDARD) == "80 ms ahead of the beat"
-    assert reason_words(Reason(Hindrance.SHIFT, 1)) == "costs a shift of 1 fret"
-    assert reason_words(Reason(Hindrance.SHIFT, 3)) == "costs a shift of 3 frets"
+    assert reason_words(PlacingReason(PlacingObstacle.SHIFT, 1)) == "costs a shift of 1 fret"
+    assert reason_words(PlacingReason(PlacingObstacle.SHIFT, 3)) == "costs a shift of 3 frets"
 
 
 @pytest.mark.parametrize("kind", list(DoubtKind))
@@ -108,9 +108,9 @@ def test_every_kind_of_doubt_has_its_words(kind: DoubtKind) -> None:
     assert doubt_words(Doubt(kind, 0.5, Tone.DEAD, (2, 5), "as it was"), STANDARD)
 
 
-@pytest.mark.parametrize("kind", list(Hindrance))
-def test_every_reason_has_its_words(kind: Hindrance) -> None:
-    assert reason_words(Reason(kind, 2.0))
+@pytest.mark.parametrize("kind", list(PlacingObstacle))
+def test_every_reason_has_its_words(kind: PlacingObstacle) -> None:
+    assert reason_words(PlacingReason(kind, 2.0))
 
 
 def test_a_bend_aims_at_something_in_every_naming() -> None:
@@ -120,7 +120,7 @@ def test_a_bend_aims_at_something_in_every_naming() -> None:
 
 @pytest.mark.parametrize("why", list(Aside))
 def test_what_is_not_the_solos_is_said_with_its_reason(why: Aside) -> None:
-    row = ListedDoubt(1.0, 1.3, State.EXCLUDED, 0.0, excluded=Excluded(1.0, 57.0, why))
+    row = ListedDoubt(1.0, 1.3, DoubtState.EXCLUDED, 0.0, excluded=Excluded(1.0, 57.0, why))
     words = row_words(row, Score())
     assert words.startswith("A3 ")
     assert len(words) > len("A3 lies")

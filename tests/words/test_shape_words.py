@@ -2,7 +2,7 @@
 
 import pytest
 
-from notcher.core.patterns import Kind, Occurrence, Patterns, Shape
+from notcher.core.patterns import Kind, Occurrence, Pattern, Patterns
 from notcher.core.score import TUNINGS
 from notcher.core.theory import LikelyScale
 from notcher.core.words import Naming, NoteNames, key_words, lick_words, moved_words, ordinal, shape_words, statement
@@ -16,8 +16,8 @@ def at(first: int, *, frets: int | None = 0, strings: int | None = 0, semitones:
     return Occurrence(first, first + 3, frets, strings, semitones, pairs)
 
 
-def shape(kind: Kind, *later: Occurrence, steps: int | None = None) -> Shape:
-    return Shape(kind, (at(0), *later), 4, 4 * len(later), steps)
+def shape(kind: Kind, *later: Occurrence, steps: int | None = None) -> Pattern:
+    return Pattern(kind, (at(0), *later), 4, 4 * len(later), steps)
 
 
 @pytest.mark.parametrize(("number", "said"), ORDINALS.items())

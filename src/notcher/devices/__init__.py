@@ -3,7 +3,7 @@
 from notcher.devices.choice import find_guitar_input, find_loudspeaker, find_voice, wake_voice
 from notcher.devices.footswitch import Footswitch, KeyFootswitch, MidiFootswitch, find_footswitch
 from notcher.devices.guitar_input import GuitarInput
-from notcher.devices.loudspeaker import Loudspeaker, Source
+from notcher.devices.loudspeaker import Loudspeaker, SampleSource
 from notcher.devices.qt_guitar_input import QtGuitarInput
 from notcher.devices.qt_loudspeaker import QtLoudspeaker
 from notcher.devices.simulated_guitarist import SimulatedGuitarist
@@ -18,9 +18,9 @@ __all__ = [
     "MidiFootswitch",
     "QtGuitarInput",
     "QtLoudspeaker",
+    "SampleSource",
     "SimulatedGuitarist",
     "SimulatedLoudspeaker",
-    "Source",
     "Voice",
     "WrittenVoice",
     "find_footswitch",

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from notcher.core.arrays import FloatArray
 
 
-class Source(Protocol):
+class SampleSource(Protocol):
     """Endless stereo sound that can be read from any sample on."""
 
     @property
@@ -24,13 +24,13 @@ class Loudspeaker(QObject):
     lost = pyqtSignal(str)  # the device went away: what to tell the person
     description = ""
     simulated = False
-    _source: Source | None = None
+    _source: SampleSource | None = None
 
     @property
     def playing(self) -> bool:
         return self._source is not None
 
-    def play(self, source: Source) -> None:
+    def play(self, source: SampleSource) -> None:
         """Start a source, in place of the one that plays."""
         raise NotImplementedError
 

@@ -6,7 +6,7 @@ import numpy as np
 from PyQt6.QtCore import QIODevice, QObject, QTimer
 from PyQt6.QtMultimedia import QAudioFormat, QAudioSink, QMediaDevices
 
-from notcher.devices.loudspeaker import Loudspeaker, Source
+from notcher.devices.loudspeaker import Loudspeaker, SampleSource
 
 CHANNELS, BYTES = 2, 4
 FRAME_BYTES = CHANNELS * BYTES
@@ -36,7 +36,7 @@ class QtLoudspeaker(Loudspeaker):
         self._feed.timeout.connect(self._on_feed)
         self._watch.timeout.connect(self._on_watch)
 
-    def play(self, source: Source) -> None:
+    def play(self, source: SampleSource) -> None:
         if self._sink is None or source.sample_rate != self._rate:
             self._open(source.sample_rate)
         if self._sink is not None:

@@ -4,7 +4,7 @@ import numpy as np
 from PyQt6.QtCore import QElapsedTimer, QObject, QTimer
 
 from notcher.core.arrays import FloatArray
-from notcher.devices.loudspeaker import Loudspeaker, Source
+from notcher.devices.loudspeaker import Loudspeaker, SampleSource
 
 TICK_MS = 20
 KEPT_S = 600
@@ -28,7 +28,7 @@ class SimulatedLoudspeaker(Loudspeaker):
         self._timer.setInterval(TICK_MS)
         self._timer.timeout.connect(self._on_tick)
 
-    def play(self, source: Source) -> None:
+    def play(self, source: SampleSource) -> None:
         self._source, self._taken, self._kept = source, 0, []
         self._clock.start()
         self._timer.start()

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
 
-from notcher.core.neck import Box
-from notcher.core.patterns import Group, Kind, Shape
+from notcher.core.neck import ScaleBox
+from notcher.core.patterns import Group, Kind, Pattern
 from notcher.core.score import Attack, Score
 from notcher.core.theory import Role, Target
 from notcher.core.words import USUAL, Naming, box_words, group_place_words, lick_words
@@ -32,8 +32,8 @@ class LickMark:
 
 def lick_marks(
     score: Score,
-    shapes: Sequence[Shape],
-    boxes: dict[str, Box],
+    shapes: Sequence[Pattern],
+    boxes: dict[str, ScaleBox],
     groups: Sequence[Group] = (),
     *,
     naming: Naming = USUAL,

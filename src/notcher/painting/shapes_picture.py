@@ -11,7 +11,7 @@ from itertools import pairwise
 from PyQt6.QtCore import QBuffer, QIODevice, QLineF, QMarginsF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QPageLayout, QPageSize, QPainter, QPainterPath, QPdfWriter, QPen, QPolygonF
 
-from notcher.core.patterns import Kind, Occurrence, ProposedLine, Shape
+from notcher.core.patterns import Kind, Occurrence, Pattern, ProposedLine
 from notcher.core.score import Score
 from notcher.core.words import many, ordinal, shape_words
 from notcher.painting.theme import Theme, figure_font, text_font
@@ -65,7 +65,7 @@ def draw_shapes(
     painter: QPainter,
     frame: ShapesFrame,
     score: Score,
-    shapes: tuple[Shape, ...],
+    shapes: tuple[Pattern, ...],
     theme: Theme,
     *,
     lines: Sequence[ProposedLine] = (),
@@ -134,7 +134,7 @@ def _draw_row(
     frame: ShapesFrame,
     score: Score,
     number: int,
-    shape: Shape,
+    shape: Pattern,
     theme: Theme,
     chosen: tuple[int, int],
 ) -> None:
@@ -155,7 +155,7 @@ def _draw_row(
 
 
 def _draw_label(
-    painter: QPainter, frame: ShapesFrame, row: QRectF, number: int, shape: Shape, theme: Theme, *, here: bool
+    painter: QPainter, frame: ShapesFrame, row: QRectF, number: int, shape: Pattern, theme: Theme, *, here: bool
 ) -> None:
     scale = frame.scale
     if here:
@@ -195,7 +195,7 @@ def _draw_threads(
         painter.drawPath(path)
 
 
-def _pitches(score: Score, shape: Shape) -> tuple[float, float]:
+def _pitches(score: Score, shape: Pattern) -> tuple[float, float]:
     midi = [
         score.fretted_midi(score.notes[at]) for found in shape.occurrences for at in range(found.first, found.last + 1)
     ]
@@ -239,7 +239,7 @@ PAGE_DPI, TITLE, WHITE = 96, 34.0, "#ffffff"
 
 
 def shapes_pdf(
-    score: Score, shapes: tuple[Shape, ...], said: str, theme: Theme, *, lines: Sequence[ProposedLine] = ()
+    score: Score, shapes: tuple[Pattern, ...], said: str, theme: Theme, *, lines: Sequence[ProposedLine] = ()
 ) -> bytes:
     """Return the shapes as a PDF, A4 on its side, as many pages as they take. said: the statement over them."""
     theme = replace(theme, ground=WHITE)  # paper needs no ink for its own colour

@@ -27,7 +27,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtSvg import QSvgGenerator
 
 from notcher.core.formats import atomic_write
-from notcher.core.sheets import Arc, Face, Fill, Ink, Item, Page, Stroke, Words
+from notcher.core.sheets import Arc, Fill, Ink, Item, Page, PathItem, Typeface, Words
 
 INKS = {Ink.FULL: "#000000", Ink.SOFT: "#5c5c5c", Ink.HAIR: "#7d7d7d"}
 PAPER_WHITE = "#ffffff"
@@ -40,7 +40,7 @@ PLATE = 0.12  # of an em around a figure's ink
 
 
 @lru_cache
-def _family(face: Face) -> tuple[str, bool]:
+def _family(face: Typeface) -> tuple[str, bool]:
     """The family of a shipped font and whether it is its bold. Raises: FontMissingError by its own words."""
     from notcher.core.sheets import FontMissingError
 
@@ -48,11 +48,11 @@ def _family(face: Face) -> tuple[str, bool]:
     families = QFontDatabase.applicationFontFamilies(number) if number >= 0 else []
     if not families:
         raise FontMissingError(face.value)
-    return families[0], face in (Face.TEXT_BOLD, Face.FIGURE_BOLD)
+    return families[0], face in (Typeface.TEXT_BOLD, Typeface.FIGURE_BOLD)
 
 
 @lru_cache
-def _font(face: Face) -> QFont:
+def _font(face: Typeface) -> QFont:
     family, bold = _family(face)
     font = QFont(family)
     font.setPixelSize(FONT_PX)
@@ -88,7 +88,7 @@ def paint_item(painter: QPainter, item: Item, *, outlines: bool = False) -> None
     color = QColor(INKS[item.ink])
     if isinstance(item, Words):
         _paint_words(painter, item, color, outlines=outlines)
-    elif isinstance(item, Stroke):
+    elif isinstance(item, PathItem):
         pen = QPen(color, item.width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap, Qt.PenJoinStyle.BevelJoin)
         if item.dash:
             pen.setDashPattern(list(item.dash))

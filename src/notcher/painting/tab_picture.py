@@ -8,7 +8,7 @@ from PyQt6.QtGui import QBrush, QFontMetricsF, QPainter, QPen, QPolygonF
 
 from notcher.core.hearing import EMPTY_TRACK, Measured, evidence
 from notcher.core.neck import Place
-from notcher.core.score import Attack, End, FeltBeat, Note, Score, Stroke, Tone
+from notcher.core.score import Attack, End, FeltBeat, Note, PickStroke, Score, Tone
 from notcher.core.score.beat_map import SLACK
 from notcher.core.words import USUAL, Naming, bend_name, string_letter
 from notcher.painting.tab_frame import TabFrame, draw_unbroken, polygon
@@ -500,9 +500,9 @@ def _draw_marks_beside(
         painter.drawLine(QPointF(x, y + height / 2 - 4), QPointF(x + 6 * frame.scale, y + height / 2 - 4))
 
 
-def _draw_stroke(painter: QPainter, stroke: Stroke, x: float, base: float, frame: TabFrame, theme: Theme) -> None:
+def _draw_stroke(painter: QPainter, stroke: PickStroke, x: float, base: float, frame: TabFrame, theme: Theme) -> None:
     """A tooth over the tag's left corner that points the way the pick goes."""
-    size, down = 3.4 * frame.scale, stroke is Stroke.DOWN
+    size, down = 3.4 * frame.scale, stroke is PickStroke.DOWN
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(theme.color("soft_ink"))
     painter.drawPolygon(_wedge(x, base - 2 * size if down else base, base if down else base - 2 * size, size))

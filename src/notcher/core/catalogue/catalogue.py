@@ -9,7 +9,7 @@ from sqlalchemy import delete, func, not_, or_, select
 from sqlalchemy.orm import Session, undefer
 from sqlalchemy.sql import ColumnElement
 
-from notcher.core.catalogue.features import Line, alone, features, line_of
+from notcher.core.catalogue.features import MelodicLine, alone, features, line_of
 from notcher.core.catalogue.query import AROUND, LEGATO, Query, minor_or_major
 from notcher.core.catalogue.similar import distances, shortlist
 from notcher.core.catalogue.tables import PhraseRow, SourceRow
@@ -38,7 +38,7 @@ class Gathered:
 
 
 @dataclass(frozen=True, slots=True)
-class Found:
+class FoundPhrase:
     """One phrase of the catalogue. distance: to the example, 0 the same; None where there was none."""
 
     id: int
@@ -122,14 +122,14 @@ class Catalogue:
             return session.scalar(select(func.count()).select_from(PhraseRow)) or 0
 
     # --- finding ---
-    def search(self, query: Query, *, most: int = MOST_FOUND) -> list[Found]:
+    def search(self, query: Query, *, most: int = MOST_FOUND) -> list[FoundPhrase]:
         """Return the phrases that are as asked, those with the most notes first. Raises: LedgerError."""
         with self.ledger.session() as session:
             asked = select(PhraseRow, SourceRow).join(SourceRow).where(*_conditions(query))
             rows = session.execute(asked.order_by(PhraseRow.count.desc(), PhraseRow.id).limit(most))
             return [_found(phrase, source) for phrase, source in rows]
 
-    def like(self, example: Score, query: Query | None = None, *, most: int = MOST_FOUND) -> list[Found]:
+    def like(self, example: Score, query: Query | None = None, *, most: int = MOST_FOUND) -> list[FoundPhrase]:
         """Return the phrases that are like one, the likest first, across keys, tempos and tunings.
 
         query: what else is asked of them. Raises: LedgerError.
@@ -184,8 +184,8 @@ def _words(names: Sequence[str] | frozenset[str]) -> str:
     return f" {' '.join(ordered)} " if ordered else " "
 
 
-def _line(steps: bytes, lengths: bytes) -> Line:
-    return Line(
+def _line(steps: bytes, lengths: bytes) -> MelodicLine:
+    return MelodicLine(
         np.frombuffer(steps, dtype=np.int8).astype(np.int64), np.frombuffer(lengths, dtype=np.float32).astype(float)
     )
 
@@ -219,13 +219,13 @@ def _conditions(query: Query) -> list[ColumnElement[bool]]:
     return asked
 
 
-def _by_id(session: Session, ids: Sequence[int]) -> dict[int, Found]:
+def _by_id(session: Session, ids: Sequence[int]) -> dict[int, FoundPhrase]:
     rows = session.execute(select(PhraseRow, SourceRow).join(SourceRow).where(PhraseRow.id.in_(ids)))
     return {phrase.id: _found(phrase, source) for phrase, source in rows}
 
 
-def _found(phrase: PhraseRow, source: SourceRow) -> Found:
-    return Found(
+def _found(phrase: PhraseRow, source: SourceRow) -> FoundPhrase:
+    return FoundPhrase(
         phrase.id, Path(source.path), phrase.phrase_id, source.title, phrase.name, phrase.start_s, phrase.count,
         phrase.tonic, phrase.scale, phrase.hand_fret, phrase.notes_per_s, tuple(phrase.techniques.split()),
         tuple(phrase.chords.split()),

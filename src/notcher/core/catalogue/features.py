@@ -16,7 +16,7 @@ ROOTS = ("1", "b2", "2", "b3", "3", "4", "b5", "5", "b6", "6", "b7", "7")
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Line:
+class MelodicLine:
     """steps: shape (n - 1,), semitones from each reached pitch to the next. lengths: shape (n - 1,), seconds."""
 
     steps: IntArray
@@ -34,10 +34,10 @@ class Features:
     techniques: frozenset[str]
     functions: frozenset[str]
     chords: tuple[str, ...]
-    line: Line
+    line: MelodicLine
 
 
-def line_of(score: Score) -> Line:
+def line_of(score: Score) -> MelodicLine:
     """Return the line of a score's notes; strings struck together are one moment, its highest pitch the line's."""
     moments: list[tuple[float, int]] = []
     for note in score.notes:
@@ -48,7 +48,7 @@ def line_of(score: Score) -> Line:
             moments.append((note.onset_s, reached))
     pitches = np.array([pitch for _, pitch in moments], dtype=np.int64)
     onsets_s = np.array([onset_s for onset_s, _ in moments])
-    return Line(np.clip(np.diff(pitches), -100, 100), np.diff(onsets_s))
+    return MelodicLine(np.clip(np.diff(pitches), -100, 100), np.diff(onsets_s))
 
 
 def features(score: Score, phrase: Phrase, keys: list[LikelyScale]) -> Features:

@@ -10,7 +10,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from notcher.core.arrays import FloatArray, IntArray
-from notcher.core.catalogue.features import Line
+from notcher.core.catalogue.features import MelodicLine
 
 ALONE = 1.0  # a step that the other has not
 STEP_OFF, FAR_STEP = 0.35, 1.6  # each semitone that two steps differ by, and at most
@@ -20,7 +20,7 @@ BINS, SHORTLIST = 25, 300
 LEAST_RATIO, MOST_OCTAVES = 1e-3, 2.0
 
 
-def distances(wanted: Line, lines: Sequence[Line]) -> FloatArray:
+def distances(wanted: MelodicLine, lines: Sequence[MelodicLine]) -> FloatArray:
     """Return how unlike each line is to one: 0 the same in another key and tempo, about 1 nothing in common.
 
     Returns: shape (n_lines,).
@@ -56,7 +56,7 @@ def _octaves(lengths: FloatArray) -> FloatArray:
     return np.asarray(np.log2(np.maximum(lengths, LEAST_RATIO) / max(float(np.median(lengths)), LEAST_RATIO)))
 
 
-def shortlist(wanted: Line, lines: Sequence[Line], *, most: int = SHORTLIST) -> IntArray:
+def shortlist(wanted: MelodicLine, lines: Sequence[MelodicLine], *, most: int = SHORTLIST) -> IntArray:
     """Return the lines whose steps are the likeliest to be alike, by how many pairs of steps they share."""
     if len(lines) <= most:
         return np.arange(len(lines))

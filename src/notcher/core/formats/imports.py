@@ -6,10 +6,10 @@ from pathlib import Path
 
 from notcher.core.formats.events import read_events
 from notcher.core.formats.files.atomic import FileError
+from notcher.core.formats.import_result import ImportResult
 from notcher.core.formats.jams import read_jams
 from notcher.core.formats.midi.reading import read_midi
 from notcher.core.formats.musicxml.reading import MOST_BYTES, read_musicxml
-from notcher.core.formats.reading import Reading
 from notcher.core.formats.texttab.reading import read_text_tab
 
 TEXT, MUSICXML, EVENTS = (".txt", ".tab"), (".musicxml", ".mxl", ".xml"), (".json",)
@@ -23,7 +23,7 @@ def is_importable(path: str | os.PathLike[str]) -> bool:
     return Path(path).suffix.lower() in OTHERS
 
 
-def read_import(path: str | os.PathLike[str], *, part: str = "") -> Reading:
+def read_import(path: str | os.PathLike[str], *, part: str = "") -> ImportResult:
     """Read somebody else's file as a score. part: which of several is wanted, by its name.
 
     Raises: FileError that says what is wrong with it.
@@ -32,7 +32,7 @@ def read_import(path: str | os.PathLike[str], *, part: str = "") -> Reading:
     ending = file.suffix.lower()
     if ending in EVENTS:
         score, recording = read_events(file)
-        return Reading(replace(score, title=score.title or Path(recording.file).stem), timed=True)
+        return ImportResult(replace(score, title=score.title or Path(recording.file).stem), timed=True)
     if not is_importable(file):
         raise FileError(
             f"Notcher cannot read {ending or 'a file without an ending'!r}.",

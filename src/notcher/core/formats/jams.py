@@ -12,7 +12,7 @@ import numpy as np
 
 from notcher import __version__
 from notcher.core.formats.files.atomic import LARGEST_JSON, FileError, json_bytes, parsed_json
-from notcher.core.formats.reading import MOST_UNREAD, Reading, Unread, placed, without_overlaps
+from notcher.core.formats.import_result import MOST_UNREAD, ImportResult, Unread, placed, without_overlaps
 from notcher.core.hearing import EMPTY_TRACK, PitchTrack
 from notcher.core.score import (
     FLAT,
@@ -162,7 +162,7 @@ def _key(score: Score, end_s: float) -> dict[str, Any] | None:
 
 
 # --- reading ---
-def read_jams(data: bytes, *, title: str = "") -> Reading:
+def read_jams(data: bytes, *, title: str = "") -> ImportResult:
     """Read notes, beats, chords and segments from JAMS; what has no string is placed. Raises: FileError."""
     if len(data) > LARGEST_JSON:
         raise FileError("This JAMS file is of absurd size.", "Do not trust this file.")
@@ -188,7 +188,7 @@ def read_jams(data: bytes, *, title: str = "") -> Reading:
     except Exception as problem:
         raise FileError("These notes are on no guitar's neck.", "Choose another file.") from problem
     score = score.with_notes(without_overlaps(score.notes))
-    return Reading(_with_form(score, annotations), tuple(unread[:MOST_UNREAD]), timed=True)
+    return ImportResult(_with_form(score, annotations), tuple(unread[:MOST_UNREAD]), timed=True)
 
 
 def _rows(part: dict[str, Any]) -> list[tuple[float, float, Any]]:

@@ -4,7 +4,7 @@ from dataclasses import replace
 from typing import Any
 
 from notcher.core.neck import position_fret
-from notcher.core.patterns import Kind, Patterns, Shape, lines_of, phrases_of
+from notcher.core.patterns import Kind, Pattern, Patterns, lines_of, phrases_of
 from notcher.core.score import Note, Phrase, Score
 from notcher.core.score.score import with_derived_ids
 from notcher.core.theory import LikelyScale, Target, named_key, outside_notes, ranked_keys, scale_of
@@ -68,7 +68,7 @@ def _phrase(score: Score, phrase: Phrase, keys: list[LikelyScale]) -> dict[str, 
     }
 
 
-def _shape(shape: Shape) -> dict[str, Any]:
+def _shape(shape: Pattern) -> dict[str, Any]:
     occurrences = []
     for found in shape.occurrences:
         row: dict[str, Any] = {

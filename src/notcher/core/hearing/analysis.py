@@ -27,7 +27,7 @@ from notcher.core.hearing.pitch_paths import (
 )
 from notcher.core.hearing.salience import LOW_MIDI, SALIENCE_HOP_S, Salience, salience
 from notcher.core.hearing.salience import PER_SEMITONE as SALIENCE_PER_SEMITONE
-from notcher.core.hearing.unison import LOST_BELOW, Push, unison_pushes
+from notcher.core.hearing.unison import LOST_BELOW, UnisonBend, unison_pushes
 from notcher.core.hearing.voices import settled_voices
 from notcher.core.score import midi_to_hz
 from notcher.core.sound.spectrogram import HIGHEST_MIDI, HOP_S, LOWEST_MIDI, PER_SEMITONE, Spectrogram
@@ -57,7 +57,7 @@ class Analysis:
     """
 
     tracks: tuple[PitchTrack, ...]
-    pushes: tuple[Push, ...]
+    pushes: tuple[UnisonBend, ...]
     sound: FloatArray
     onsets: OnsetCurve
     beat_flux: FloatArray
@@ -134,7 +134,7 @@ def followed(
     *,
     single: PitchTrack | None = None,
     hints: Sequence[Hint] = (),
-) -> tuple[tuple[PitchTrack, ...], tuple[Push, ...]]:
+) -> tuple[tuple[PitchTrack, ...], tuple[UnisonBend, ...]]:
     """Return the tracks, the lead first, and the unison bends among them.
 
     single: the one pitch of a guitar alone, finer wherever one string sounds.
@@ -168,7 +168,7 @@ def followed(
     return settled_voices((_held(joined[0], pushes), *joined[1:])), tuple(pushes)
 
 
-def _held(lead: PitchTrack, pushes: Sequence[Push]) -> PitchTrack:
+def _held(lead: PitchTrack, pushes: Sequence[UnisonBend]) -> PitchTrack:
     """Keep the lead on its pitch while another string is pushed up to it: so close together neither can be refined."""
     hertz = lead.pitch_hz.copy()
     for push in pushes:

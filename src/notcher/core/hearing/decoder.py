@@ -26,10 +26,10 @@ from notcher.core.hearing.gestures import (
     SLIDE,
     SLIDES_IN,
     SLIDES_OFF,
+    FingerState,
     Link,
-    State,
     Way,
-    passage_between,
+    transition_between,
     ways_between,
 )
 from notcher.core.hearing.lattice import Lattice, Path, lattice_of
@@ -63,14 +63,14 @@ class Decoded:
 
 
 @dataclass(frozen=True, slots=True)
-class Other:
+class DecodedAlternative:
     """Another explanation of a stretch, the cheapest of all that take one step in it otherwise.
 
     behind: nats that it costs more. notes: what it would put in the place of the notes first..last (exclusive) of the
     explanation that was chosen. at: which of them stands for the note that it is another reading of.
     """
 
-    behind: float
+    cost_delta: float
     first: int
     last: int
     notes: tuple[Decoded, ...]
@@ -82,7 +82,7 @@ class Explained:
     """The notes in time order, of each its other readings (the likeliest first), and the curve as it was read."""
 
     notes: list[Decoded]
-    others: list[list[Other]]
+    others: list[list[DecodedAlternative]]
     curve: Contour
 
 
@@ -134,21 +134,21 @@ AROUND_UNITS = 24
 
 def _others(
     units: list[Unit], links: list[Link], lattice: Lattice, rows: list[int], spans: "list[_Span]", costs: Costs
-) -> list[list[Other]]:
+) -> list[list[DecodedAlternative]]:
     """Of each note the cheapest explanations that read it otherwise. rows: of the units, on the chosen path."""
     path = lattice.path(rows)
     least = float(lattice.columns[-1].cost.min())
-    found: list[list[Other]] = [[] for _ in spans]
+    found: list[list[DecodedAlternative]] = [[] for _ in spans]
     for number, span in enumerate(spans):
-        readings: dict[tuple[object, ...], Other] = {}
+        readings: dict[tuple[object, ...], DecodedAlternative] = {}
         chosen = _said((span.note,), 0)
         for at in range(span.begun, span.ended):
             column = lattice.columns[at]
             before = lattice.columns[at - 1].cost if at else np.zeros(1)
-            behind = before[:, None] + column.steps + lattice.ahead[at] - least
-            nearest = np.argsort(behind, axis=None)[:MOST_STEPS]
-            for place, row in zip(*np.unravel_index(nearest, behind.shape), strict=True):
-                if behind[place, row] > FAR_BEHIND:
+            cost_delta = before[:, None] + column.steps + lattice.ahead[at] - least
+            nearest = np.argsort(cost_delta, axis=None)[:MOST_STEPS]
+            for place, row in zip(*np.unravel_index(nearest, cost_delta.shape), strict=True):
+                if cost_delta[place, row] > FAR_BEHIND:
                     break
                 other = lattice.through(at, int(place), int(row), rows, path)
                 for dearer, way in _ways_at(units, links, other, at, costs):
@@ -157,10 +157,10 @@ def _others(
                     if local is None:
                         continue
                     said = _said(local.notes, local.at)
-                    cost = max(0.0, float(behind[place, row]) + dearer)
-                    if said != chosen and (said not in readings or readings[said].behind > cost):
-                        readings[said] = replace(local, behind=cost)
-        found[number] = sorted(readings.values(), key=lambda other: other.behind)[:MOST_OTHERS]
+                    cost = max(0.0, float(cost_delta[place, row]) + dearer)
+                    if said != chosen and (said not in readings or readings[said].cost_delta > cost):
+                        readings[said] = replace(local, cost_delta=cost)
+        found[number] = sorted(readings.values(), key=lambda other: other.cost_delta)[:MOST_OTHERS]
     return found
 
 
@@ -169,7 +169,7 @@ def _ways_at(units: list[Unit], links: list[Link], path: Path, at: int, costs: C
     state, chosen = path[at]
     if at == 0 or links[at].silent or not {state.act, path[at - 1][0].act} <= set(FRETTED):
         return [(0.0, chosen)]
-    passage = passage_between(units[at - 1], units[at], links[at], costs)
+    passage = transition_between(units[at - 1], units[at], links[at], costs)
     ways = sorted(ways_between(path[at - 1][0], state, passage, costs))
     return [(cost - ways[0][0], way) for cost, way in ways if way is chosen or cost - ways[0][0] < FAR_BEHIND]
 
@@ -183,7 +183,7 @@ def _said(notes: tuple[Decoded, ...], at: int) -> tuple[object, ...]:
 
 def _local(
     units: list[Unit], links: list[Link], other: Path, path: Path, spans: "list[_Span]", number: int
-) -> Other | None:
+) -> DecodedAlternative | None:
     """What another path writes around a note: the notes from where the two part to where they meet again."""
     first, last = number, number + 1
     while first > 0 and (other[at := spans[first].begun][1] is SAME or other[at - 1] != path[at - 1]):
@@ -202,7 +202,7 @@ def _local(
     inside = [k for k, note in enumerate(written) if note.first <= begins < note.last]
     if not inside:
         return None
-    return Other(0.0, first, last, tuple(written), inside[0])
+    return DecodedAlternative(0.0, first, last, tuple(written), inside[0])
 
 
 # --- what was found ---
@@ -239,7 +239,7 @@ class _Writer:
     begun: list[int] = field(default_factory=list)
     came_from: float = 0.0
 
-    def go_on(self, unit: Unit, link: Link, state: State, before: State | None, *, arrives: bool) -> None:
+    def go_on(self, unit: Unit, link: Link, state: FingerState, before: FingerState | None, *, arrives: bool) -> None:
         """Let the last note sound on through a unit. arrives: it comes to rest here after a slide from no fret."""
         note, held = self.notes[-1], state.act in FRETTED
         came_away = before is not None and before.act is SLIDES_OFF
@@ -257,7 +257,7 @@ class _Writer:
             wave=unit.wave if note.wave is None and held else note.wave,
         )
 
-    def begin(self, unit: Unit, link: Link, state: State, way: Way, at: int, before_last: int) -> None:
+    def begin(self, unit: Unit, link: Link, state: FingerState, way: Way, at: int, before_last: int) -> None:
         """Begin a note at a unit, and end the one before. before_last: where the unit before ends."""
         struck = way in (PICK, REPICK) or (way is INTO and link.pick > 0.5)
         first = link.pick_frame if struck else unit.first if way is INTO else link.arrival

@@ -19,9 +19,9 @@ from notcher.core.hearing.partials import rise_db
 from notcher.core.hearing.pitch import HOP_S, RATE, PitchTrack
 from notcher.core.hearing.pitch_paths import Hint
 from notcher.core.hearing.stiffness import LEAST_S, believable, measured_stiffness, string_costs
-from notcher.core.hearing.tone import Heard, heard_notes
+from notcher.core.hearing.tone import HeardNote, heard_notes
 from notcher.core.hearing.tuning import TuningProposal, propose_tunings
-from notcher.core.hearing.unison import Push
+from notcher.core.hearing.unison import UnisonBend
 from notcher.core.neck import EQUAL_COST, Place, Placed, Sounding, nearest_place, place, places, reached_place, strokes
 from notcher.core.patterns import phrases_of
 from notcher.core.score import (
@@ -36,9 +36,9 @@ from notcher.core.score import (
     End,
     Excluded,
     Note,
+    NoteAlternative,
     PitchCurve,
     Score,
-    SecondReading,
     Tone,
     Tuning,
     derived_id,
@@ -55,7 +55,7 @@ SILENT_DBFS = -60.0
 DOUBT_BELOW, WEAK_PITCH = 0.6, 0.6
 BAND_BELOW, SHORT_BAND_BELOW, BAND_SHORT_S = 0.05, 0.3, 0.2
 """What is less sure than this through a band is hardly ever the lead; where it is shorter than so many seconds."""
-WARMTH = 2.0  # nats of the decoding's costs that make a factor of e in what is likely; from home material
+TEMPERATURE = 2.0  # nats of the decoding's costs that make a factor of e in what is likely; from home material
 AROUND = 8  # notes that another reading can reach
 Band = tuple[float, float]
 USUAL_REST, SPOKEN_REST = 0.45, 0.3
@@ -151,8 +151,8 @@ def written(
     neck = replace(tuning, offset_cents=round(offset, 1)) if tuning is not None else proposals[0].tuning
     low, high = min(neck.open_midi), max(neck.open_midi) + LAST_FRET
     any_lead = any(note.sureness >= DOUBT_BELOW for note in heard)
-    kept: list[Heard] = []
-    aside: list[tuple[Heard, Aside]] = []
+    kept: list[HeardNote] = []
+    aside: list[tuple[HeardNote, Aside]] = []
     for note, rings_under in zip(heard, _ringing_under(heard, found.sound, offset), strict=True):
         if not low <= note.fretted_midi <= high:
             aside.append((note, Aside.OFF_NECK))
@@ -175,11 +175,11 @@ def written(
     return Draft(score, found.tracks[0], proposals, focus, found, attacks_s)
 
 
-def _least_in_a_band(note: Heard) -> float:
+def _least_in_a_band(note: HeardNote) -> float:
     return BAND_BELOW if note.duration_s > BAND_SHORT_S else SHORT_BAND_BELOW
 
 
-def _excluded(note: Heard, why: Aside, neck: Tuning) -> Excluded:
+def _excluded(note: HeardNote, why: Aside, neck: Tuning) -> Excluded:
     """What is none of the solo's, and the note that it would be, at its place or as near as the neck reaches."""
     where = reached_place(note.fretted_midi, neck)
     certainty = float(np.clip(note.sureness, 0.02, 0.99))
@@ -190,7 +190,7 @@ def _excluded(note: Heard, why: Aside, neck: Tuning) -> Excluded:
     return Excluded(note.onset_s, float(note.fretted_midi), why, written)
 
 
-def _lead_doubt(heard: Sequence[Heard], rests: float) -> Doubt | None:
+def _lead_doubt(heard: Sequence[HeardNote], rests: float) -> Doubt | None:
     """Why a recording probably holds no lead; the instructor decides. rests: see `resting_share`."""
     surest = max((note.sureness for note in heard), default=0.0)
     if rests < SPOKEN_REST:
@@ -266,10 +266,10 @@ def hearing_sound(clip: Clip, focus: str, band_hz: Band | None = None) -> tuple[
     return (without_echo(sound, echo) if echo is not None else sound), whole
 
 
-def _heard(found: Analysis) -> tuple[list[Heard], float, float]:
+def _heard(found: Analysis) -> tuple[list[HeardNote], float, float]:
     """Return the notes of all tracks in time order, the cents they lie off concert pitch, and how many of them rest."""
     segmented, offset = segmented_tracks(found)
-    heard: list[Heard] = []
+    heard: list[HeardNote] = []
     # solos measured rest in 70 to 95 of 100 notes, speech in 20
     rests = resting_share(segmented[0], offset) if segmented else 1.0
     trust = min(1.0, rests / USUAL_REST) ** 2
@@ -283,12 +283,12 @@ def _heard(found: Analysis) -> tuple[list[Heard], float, float]:
             for note in notes
             if note.sureness >= LEAST_SURE or (number == 0 and note.duration_s >= SHORTEST_WRITTEN_S)
         ]
-        heard += sure if number == 0 else [note for note in sure if _stands_beside(note, heard)]
+        heard += sure if number == 0 else [note for note in sure if _is_independent_note(note, heard)]
     heard = [_converged(_pushed_up(note, heard, found.pushes, offset / 100), heard) for note in heard]
     return sorted(heard, key=lambda note: (note.onset_s, -note.fretted_midi)), offset, rests
 
 
-def _as_hinted(note: Heard, hints: Sequence[Hint]) -> Heard:
+def _as_hinted(note: HeardNote, hints: Sequence[Hint]) -> HeardNote:
     """A note where the instructor has said that the lead is: it is written, however unlikely it sounds."""
     middle_s = (note.onset_s + note.offset_s) / 2
     said = any(
@@ -298,7 +298,7 @@ def _as_hinted(note: Heard, hints: Sequence[Hint]) -> Heard:
     return replace(note, sureness=max(note.sureness, DOUBT_BELOW)) if said else note
 
 
-def _pushed_up(note: Heard, others: list[Heard], pushes: Sequence[Push], off: float) -> Heard:
+def _pushed_up(note: HeardNote, others: list[HeardNote], pushes: Sequence[UnisonBend], off: float) -> HeardNote:
     """The lower string of a unison bend: its curve is the push, and it sounds on as long as the string that is held.
 
     off: semitones that the recording lies off concert pitch.
@@ -320,7 +320,7 @@ def _pushed_up(note: Heard, others: list[Heard], pushes: Sequence[Push], off: fl
     return note
 
 
-def _converged(note: Heard, others: list[Heard]) -> Heard:
+def _converged(note: HeardNote, others: list[HeardNote]) -> HeardNote:
     """A bend that was lost just below a pitch that sounds on has reached it: two strings in unison are one pitch."""
     if len(note.curve.points) < 2 or note.curve.points[-1][1] < LEAST_BEND:
         return note
@@ -335,7 +335,7 @@ def _converged(note: Heard, others: list[Heard]) -> Heard:
     return note
 
 
-def _stands_beside(note: Heard, others: list[Heard]) -> bool:
+def _is_independent_note(note: HeardNote, others: list[HeardNote]) -> bool:
     """Whether a second string's note is no note of the first heard twice, nor an overtone of one struck with it."""
     return not any(
         (abs(note.fretted_midi - other.fretted_midi) < 1 or _is_overtone(note, other))
@@ -344,7 +344,7 @@ def _stands_beside(note: Heard, others: list[Heard]) -> bool:
     )
 
 
-def _is_overtone(note: Heard, other: Heard) -> bool:
+def _is_overtone(note: HeardNote, other: HeardNote) -> bool:
     """Octaves are played on purpose; what lies on a higher partial, begins with the note and is sooner gone is not."""
     together = abs(note.onset_s - other.onset_s) < MEET_S and note.duration_s < other.duration_s / 2
     return together and note.fretted_midi - other.fretted_midi in OVERTONES
@@ -361,7 +361,7 @@ def _check(clip: Clip) -> None:
         raise HearingError(f"No lead was heard: {loudest}.", "Open another recording, or record again with more level.")
 
 
-def _rings_on(note: Heard, track: PitchTrack) -> bool:
+def _rings_on(note: HeardNote, track: PitchTrack) -> bool:
     """Whether a note is what is left of others: an echo, a string ringing on, far below what was just played."""
     first, last = (round(time_s / HOP_S) for time_s in (note.onset_s, note.offset_s))
     if note.attack is Attack.SLIDE:  # a hand has led to it
@@ -371,7 +371,7 @@ def _rings_on(note: Heard, track: PitchTrack) -> bool:
     return own < before - FAINT_DB or (own < before - FAINT_UNSURE_DB and note.sureness < LEAST_SURE)
 
 
-def _ringing_under(heard: Sequence[Heard], sound: FloatArray, offset: float) -> list[bool]:
+def _ringing_under(heard: Sequence[HeardNote], sound: FloatArray, offset: float) -> list[bool]:
     """Whether each note is only the one before it, ringing on under one that is struck: its partials do not grow."""
     onset = np.array([note.onset_s for note in heard])
     ended = np.array([note.offset_s for note in heard])
@@ -388,7 +388,7 @@ def _ringing_under(heard: Sequence[Heard], sound: FloatArray, offset: float) -> 
     return found
 
 
-def _placed_notes(heard: list[Heard], neck: Tuning, school: str, found: Analysis) -> tuple[Note, ...]:
+def _placed_notes(heard: list[HeardNote], neck: Tuning, school: str, found: Analysis) -> tuple[Note, ...]:
     soundings = [_sounding(note) for note in heard]
     placed = place(soundings, neck, school=school)
     if found.alone and (heavier := _with_string_costs(soundings, heard, placed, neck, found)) is not None:
@@ -408,7 +408,7 @@ def _placed_notes(heard: list[Heard], neck: Tuning, school: str, found: Analysis
     )
 
 
-def _about(heard: list[Heard], at: int) -> list[Heard]:
+def _about(heard: list[HeardNote], at: int) -> list[HeardNote]:
     return heard[max(0, at - AROUND) : at + AROUND]
 
 
@@ -418,7 +418,7 @@ def _equal(doubt: Doubt | None) -> bool:
 
 
 def _with_string_costs(
-    soundings: list[Sounding], heard: list[Heard], placed: list[Placed], neck: Tuning, found: Analysis
+    soundings: list[Sounding], heard: list[HeardNote], placed: list[Placed], neck: Tuning, found: Analysis
 ) -> list[Sounding] | None:
     """Return the notes with what each string costs by its sound; None when the sound does not tell strings apart."""
     midi = np.array([float(note.fretted_midi) for note in heard])
@@ -441,7 +441,7 @@ def _with_string_costs(
     return [replace(sounding, string_costs=cost) for sounding, cost in zip(soundings, costs, strict=True)]
 
 
-def _sounding(note: Heard) -> Sounding:
+def _sounding(note: HeardNote) -> Sounding:
     size = note.reading.bend_semitones
     harmonic = note.fretted_midi if note.tone is Tone.NATURAL_HARMONIC else None
     return Sounding(
@@ -449,7 +449,7 @@ def _sounding(note: Heard) -> Sounding:
     )
 
 
-def _note(note: Heard, found: Placed, following: Heard | None) -> Note:
+def _note(note: HeardNote, found: Placed, following: HeardNote | None) -> Note:
     runs_on = (
         following is not None and following.attack in LEGATO_ATTACKS and following.onset_s - note.offset_s < LINK_S
     )
@@ -472,12 +472,12 @@ def _note(note: Heard, found: Placed, following: Heard | None) -> Note:
     )
 
 
-def _readings(note: Heard, written: Note, neck: Tuning, *, others: list[Heard]) -> tuple[SecondReading, ...]:
+def _readings(note: HeardNote, written: Note, neck: Tuning, *, others: list[HeardNote]) -> tuple[NoteAlternative, ...]:
     """What else was heard in a note, on its string where that reaches; less likely than what is written.
 
     Where another string sounds along, nothing is offered: it would have to be read together with that.
     """
-    found: list[tuple[float, SecondReading]] = []
+    found: list[tuple[float, NoteAlternative]] = []
     said = {_as_said(written)}
     for other in note.others:
         inside = [
@@ -495,14 +495,14 @@ def _readings(note: Heard, written: Note, neck: Tuning, *, others: list[Heard]) 
         same = here is None or (_as_said(here) in said and len(other.notes) == 1)
         if all(one is not None for one in notes) and not same and here is not None:
             said.add(_as_said(here))
-            reading = SecondReading(
+            reading = NoteAlternative(
                 0.0,
                 begin_s - written.onset_s,
                 other.ends_s - written.onset_s,
                 tuple(one for one in notes if one is not None),
                 other.at,
             )
-            found.append((math.exp(-other.behind / WARMTH), reading))
+            found.append((math.exp(-other.cost_delta / TEMPERATURE), reading))
     rivals = sum(weight for weight, _ in found)
     share = min(1 / (1 + rivals), (1 - written.certainty) / max(rivals, 1e-9))
     return tuple(replace(reading, p=round(share * weight, 4)) for weight, reading in found)
@@ -523,7 +523,7 @@ def _as_said(note: Note) -> tuple[object, ...]:
     )
 
 
-def _placed_beside(heard: Heard, near: Note, neck: Tuning, origin_s: float) -> Note | None:
+def _placed_beside(heard: HeardNote, near: Note, neck: Tuning, origin_s: float) -> Note | None:
     """A note of another reading, on the string of the note where that has its pitch; None where it is nowhere."""
     if not places(heard.fretted_midi, neck):
         return None
@@ -545,7 +545,7 @@ def _placed_beside(heard: Heard, near: Note, neck: Tuning, origin_s: float) -> N
     )
 
 
-def _certainty(note: Heard, found: Placed) -> tuple[float, Doubt | None]:
+def _certainty(note: HeardNote, found: Placed) -> tuple[float, Doubt | None]:
     """How sure the note is, and the first reason to doubt it."""
     size = abs(note.reading.bend_semitones)
     certainty = float(np.clip(note.sureness, 0.02, 0.99))

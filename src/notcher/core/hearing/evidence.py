@@ -5,8 +5,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from notcher.core.arrays import FloatArray
+from notcher.core.hearing.note_contour import measured_curve
 from notcher.core.hearing.pitch import PitchTrack
-from notcher.core.hearing.shape import measured_curve
 from notcher.core.score import LEGATO_ATTACKS, Note, PitchCurve, Score, Vibrato
 
 OTHER_FRET_SEMITONES = 0.6

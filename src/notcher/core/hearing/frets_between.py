@@ -7,9 +7,9 @@ import numpy as np
 from scipy import fft
 
 from notcher.core.arrays import FloatArray
+from notcher.core.hearing.note_contour import NoteContour
 from notcher.core.hearing.pitch import HOP, RATE
 from notcher.core.hearing.segments import Segment
-from notcher.core.hearing.shape import Shape
 from notcher.core.sound.windows import windows_at
 
 WINDOW, SIZE = 1024, 2048
@@ -20,7 +20,7 @@ APART_S = 0.06
 BLOCK = 64
 
 
-def frets_between(cuts: Sequence[Segment], shapes: Sequence[Shape], sound: FloatArray) -> FloatArray:
+def frets_between(cuts: Sequence[Segment], shapes: Sequence[NoteContour], sound: FloatArray) -> FloatArray:
     """Describe how strongly the frets on the way to each note sound, next to the two notes themselves.
 
     sound: shape (n_samples,), at the hearing rate. Returns: shape (n_notes, 3 * moments); 0 where no note leads here
@@ -42,7 +42,7 @@ def frets_between(cuts: Sequence[Segment], shapes: Sequence[Shape], sound: Float
     return found
 
 
-def _way(cuts: Sequence[Segment], shapes: Sequence[Shape], index: int) -> FloatArray:
+def _way(cuts: Sequence[Segment], shapes: Sequence[NoteContour], index: int) -> FloatArray:
     """Every fret's pitch from the end of the note before to a note's start; empty when none leads here."""
     before, own = shapes[index - 1], shapes[index]
     left = before.fretted_midi + (before.curve.points[-1][1] if before.curve.points else 0.0)

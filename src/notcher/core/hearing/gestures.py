@@ -64,7 +64,7 @@ UP, DOWN = 1, -1
 
 
 @dataclass(frozen=True, slots=True)
-class State:
+class FingerState:
     """A fretted pitch (whole semitones), the bend held, in semitones, what the finger does, and on a slide which way.
 
     While it slides, fretted is the fret that it is over.
@@ -104,7 +104,7 @@ class Link:
 
 
 @dataclass(frozen=True, slots=True)
-class Passage:
+class Transition:
     """From one unit to the next: the two, what lies between, and what it costs that the string is picked, or is not.
 
     rise: semitones from the one to the other.
@@ -119,46 +119,46 @@ class Passage:
 
 
 Priced = tuple[float, Way]
-Rule = Callable[[State, State, Passage, Costs], Priced]
+Rule = Callable[[FingerState, FingerState, Transition, Costs], Priced]
 
 
-def passage_between(left: Unit, unit: Unit, link: Link, costs: Costs) -> Passage:
+def transition_between(left: Unit, unit: Unit, link: Link, costs: Costs) -> Transition:
     """Return the passage from one unit to the next."""
     rise = unit.level - left.level
     pick = min(max(link.pick, costs.unlikely_pick), 1 - costs.unlikely_pick)
     glide = max(0.0, link.seconds / HOP_S - GLIDE_FRAMES) if abs(rise) > 0.5 else 0.0
     # a string picked anew leaps
-    return Passage(left, unit, link, costs.glide_frame * glide - math.log(pick), -math.log(1 - pick), rise)
+    return Transition(left, unit, link, costs.glide_frame * glide - math.log(pick), -math.log(1 - pick), rise)
 
 
-def options(unit: Unit, before: list[State]) -> list[State]:
+def options(unit: Unit, before: list[FingerState]) -> list[FingerState]:
     """Return the states that a unit could be: each fret and bend that meets its pitch, and those that simply go on."""
     levels = {unit.level}
     if unit.wave is not None:
         levels.add(unit.level - unit.wave.extent)
-    found: dict[State, None] = {}
+    found: dict[FingerState, None] = {}
     for level in levels:
         for bend in (0.0, *SIZES):
             fretted = round(level - bend)
             if abs(level - bend - fretted) < NEAR:
-                found[State(fretted, bend)] = None
-        found[State(math.floor(level - 0.2), 0.5)] = None
+                found[FingerState(fretted, bend)] = None
+        found[FingerState(math.floor(level - 0.2), 0.5)] = None
     for state in before:
         if state.act in (HOLDS, PUSHES):
-            found[State(state.fretted, state.bend)] = None
-            found[State(state.fretted, state.bend, PUSHES)] = None
+            found[FingerState(state.fretted, state.bend)] = None
+            found[FingerState(state.fretted, state.bend, PUSHES)] = None
         elif state.act is BAR:
             found[state] = None
         if state.act in FRETTED and state.fretted - unit.level > 0.3:
-            found[State(state.fretted, UNDER_BAR, BAR)] = None
+            found[FingerState(state.fretted, UNDER_BAR, BAR)] = None
     for direction in (UP, DOWN):  # a slide keeps its direction
         for act in (PASSES, SLIDES_IN, SLIDES_OFF):
-            found[State(round(unit.level), 0.0, act, direction)] = None
+            found[FingerState(round(unit.level), 0.0, act, direction)] = None
     return list(found)
 
 
 # --- what a unit's pitch costs in a state ---
-def fit_cost(unit: Unit, state: State, costs: Costs, *, last: bool) -> float:
+def fit_cost(unit: Unit, state: FingerState, costs: Costs, *, last: bool) -> float:
     """Return what a unit's pitch costs in a state. last: a silence follows."""
     return FITS[state.act](unit, state, costs, last)
 
@@ -173,7 +173,7 @@ def _off_fret(unit: Unit) -> bool:
     return abs(unit.level - round(unit.level)) > 0.15
 
 
-def _fits_held(unit: Unit, state: State, costs: Costs, _last: bool) -> float:
+def _fits_held(unit: Unit, state: FingerState, costs: Costs, _last: bool) -> float:
     frames, off = _frames(unit, costs), unit.level - state.fretted - state.bend
     if unit.wave is not None:  # a finger's wave stands on the fret, or swings around it
         off = min(off, off - unit.wave.extent, key=abs)
@@ -189,41 +189,41 @@ def _fits_held(unit: Unit, state: State, costs: Costs, _last: bool) -> float:
     return costs.frame * frames * misfit + wrong
 
 
-def _fits_bar(unit: Unit, state: State, costs: Costs, _last: bool) -> float:
+def _fits_bar(unit: Unit, state: FingerState, costs: Costs, _last: bool) -> float:
     """A bar pulls anywhere below the fret, for a while."""
     low = unit.level < state.fretted - 0.3
     missed = 0.0 if low else costs.most_misfit * costs.frame * _frames(unit, costs)
     return costs.bar_frame * (unit.last - unit.first) + missed
 
 
-def _fits_pushed(unit: Unit, state: State, costs: Costs, _last: bool) -> float:
+def _fits_pushed(unit: Unit, state: FingerState, costs: Costs, _last: bool) -> float:
     length = unit.last - unit.first
     rest = max(0, length - PUSH_FRAMES)  # a bend on its way does not rest
     reached = -0.4 <= unit.level - state.fretted <= WIDEST_PUSH
     return costs.push_frame * length + costs.push_rest * rest + (0.0 if reached else costs.impossible)
 
 
-def _fits_passed(unit: Unit, _state: State, costs: Costs, last: bool) -> float:
+def _fits_passed(unit: Unit, _state: FingerState, costs: Costs, last: bool) -> float:
     length = unit.last - unit.first
     stray = 0.0 if abs(unit.level - round(unit.level)) < 0.15 else 0.7
     stray += costs.into_rest * max(0, length - STOP_FRAMES)
     return costs.over_frame * length + stray + (costs.impossible if last else 0.0)
 
 
-def _fits_slid_in(unit: Unit, _state: State, costs: Costs, last: bool) -> float:
+def _fits_slid_in(unit: Unit, _state: FingerState, costs: Costs, last: bool) -> float:
     length, stray = unit.last - unit.first, 0.7 if _off_fret(unit) else 0.0
     nowhere = costs.impossible if last else 0.0  # a slide-in must end on a fret
     return costs.into_frame * length + stray + costs.into_rest * max(0, length - INTO_FRAMES) + nowhere
 
 
-def _fits_slid_off(unit: Unit, _state: State, costs: Costs, last: bool) -> float:
+def _fits_slid_off(unit: Unit, _state: FingerState, costs: Costs, last: bool) -> float:
     length = unit.last - unit.first
     if last:  # where the string was let go it still rings a little
         return costs.away_frame * min(length, AWAY_FRAMES // 3) + 0.3 * max(0, length - 2 * AWAY_FRAMES)
     return costs.away_frame * length + 0.3 * max(0, length - AWAY_FRAMES)
 
 
-FITS: Mapping[Act, Callable[[Unit, State, Costs, bool], float]] = {
+FITS: Mapping[Act, Callable[[Unit, FingerState, Costs, bool], float]] = {
     HOLDS: _fits_held,
     BAR: _fits_bar,
     PUSHES: _fits_pushed,
@@ -234,7 +234,7 @@ FITS: Mapping[Act, Callable[[Unit, State, Costs, bool], float]] = {
 
 
 # --- what a step costs ---
-def begun_cost(state: State, link: Link, costs: Costs) -> Priced:
+def begun_cost(state: FingerState, link: Link, costs: Costs) -> Priced:
     """Return what it costs to begin a note from silence in a state."""
     if state.act is SLIDES_IN:
         return costs.slide_in - costs.slid_in * link.slid_in, INTO
@@ -244,7 +244,7 @@ def begun_cost(state: State, link: Link, costs: Costs) -> Priced:
     return -math.log(pick) + _prebent(state, costs), PICK
 
 
-def step_cost(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+def step_cost(before: FingerState, state: FingerState, passage: Transition, costs: Costs) -> Priced:
     """Return the cheapest way from one unit's state to the next one's, and its name."""
     if passage.link.silent:
         return _across_silence(before, state, passage, costs)
@@ -252,7 +252,7 @@ def step_cost(before: State, state: State, passage: Passage, costs: Costs) -> Pr
     return (costs.impossible, SAME) if rule is None else rule(before, state, passage, costs)
 
 
-def _across_silence(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+def _across_silence(before: FingerState, state: FingerState, passage: Transition, costs: Costs) -> Priced:
     """A new note, unless the pitch was only lost for a moment: of a quick slide, or of the same note."""
     link = passage.link
     lost = passage.unpicked + 20 * link.seconds
@@ -271,7 +271,7 @@ def _across_silence(before: State, state: State, passage: Passage, costs: Costs)
     return cost, way
 
 
-def _slides_on_off(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+def _slides_on_off(before: FingerState, state: FingerState, passage: Transition, costs: Costs) -> Priced:
     left, unit = passage.left, passage.unit
     stray = unit.last - unit.first <= PUSH_FRAMES  # what is let go wanders at its end
     if state.direction != before.direction or not (stray or passage.rise * before.direction > -0.1):
@@ -280,44 +280,44 @@ def _slides_on_off(before: State, state: State, passage: Passage, costs: Costs) 
     return passage.unpicked + rest - max(_heard(passage.link, costs), 0.0), SAME
 
 
-def _picked_after_slide_off(_before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+def _picked_after_slide_off(_before: FingerState, state: FingerState, passage: Transition, costs: Costs) -> Priced:
     return passage.picked + 1.0 + _prebent(state, costs), PICK
 
 
-def _slides_on_in(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+def _slides_on_in(before: FingerState, state: FingerState, passage: Transition, costs: Costs) -> Priced:
     if state.direction != before.direction or passage.rise * before.direction <= -0.1:
         return costs.impossible, SAME
     return passage.unpicked - max(_heard(passage.link, costs), 0.0), SAME
 
 
-def _arrives_from_nowhere(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+def _arrives_from_nowhere(before: FingerState, state: FingerState, passage: Transition, costs: Costs) -> Priced:
     if state.bend != 0 or passage.rise * before.direction < 0.3:
         return costs.impossible, SAME
     link, quick = passage.link, _fret_by_fret(passage, costs)
     return min(passage.unpicked, costs.false_pick) + quick - _seen(link, costs) - _heard(link, costs), SAME
 
 
-def _passes_on(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+def _passes_on(before: FingerState, state: FingerState, passage: Transition, costs: Costs) -> Priced:
     if passage.rise * before.direction < 0 or state.direction != before.direction:
         return costs.impossible, SAME
     slow = 0.3 * _fret_by_fret(passage, costs)
     return passage.unpicked + slow - max(_heard(passage.link, costs), 0.0), SAME
 
 
-def _arrives_past_frets(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+def _arrives_past_frets(before: FingerState, state: FingerState, passage: Transition, costs: Costs) -> Priced:
     if passage.rise * before.direction < 0 or state.bend != 0:
         return costs.impossible, SAME
     return passage.unpicked + 0.3 * _fret_by_fret(passage, costs) - _heard(passage.link, costs), SLIDE
 
 
-def _begins_to_pass(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+def _begins_to_pass(before: FingerState, state: FingerState, passage: Transition, costs: Costs) -> Priced:
     rise = passage.rise
     if math.copysign(1, rise) != state.direction or before.bend > 0.5 or abs(rise) < 0.5:
         return costs.impossible, SAME
     return passage.unpicked + costs.slide - max(_heard(passage.link, costs), 0.0), SAME
 
 
-def _begins_to_slide_off(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+def _begins_to_slide_off(before: FingerState, state: FingerState, passage: Transition, costs: Costs) -> Priced:
     onward = passage.rise * state.direction
     if onward < 0.3:
         return costs.impossible, SAME
@@ -327,29 +327,29 @@ def _begins_to_slide_off(before: State, state: State, passage: Passage, costs: C
     return passage.unpicked + costs.slide_away + crept + (2.0 if before.bend else 0.0) + quick - slides, SAME
 
 
-def _begins_to_slide_in(_before: State, _state: State, passage: Passage, costs: Costs) -> Priced:
+def _begins_to_slide_in(_before: FingerState, _state: FingerState, passage: Transition, costs: Costs) -> Priced:
     return passage.picked + costs.slide_in - costs.slid_in * passage.link.slid_in, INTO
 
 
-def _pushed_unpicked(passage: Passage, costs: Costs) -> float:
+def _pushed_unpicked(passage: Transition, costs: Costs) -> float:
     """That no attack is in a push of the string; no finger pushes so far from one frame to the next."""
     leaps = abs(passage.rise) > LEAP and passage.link.seconds < costs.too_quick_s
     return passage.unpicked + costs.too_quick if leaps else passage.unpicked
 
 
-def _begins_to_push(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+def _begins_to_push(before: FingerState, state: FingerState, passage: Transition, costs: Costs) -> Priced:
     if state.fretted != before.fretted:
         return costs.impossible, SAME
     return _pushed_unpicked(passage, costs) + costs.push, SAME
 
 
-def _pushes_on(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+def _pushes_on(before: FingerState, state: FingerState, passage: Transition, costs: Costs) -> Priced:
     if state.fretted != before.fretted:
         return costs.impossible, SAME
     return _pushed_unpicked(passage, costs), SAME
 
 
-def _push_arrives(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+def _push_arrives(before: FingerState, state: FingerState, passage: Transition, costs: Costs) -> Priced:
     if state.fretted != before.fretted or state.bend == before.bend:
         return passage.picked + _prebent(state, costs), PICK
     low, high = sorted((before.bend, state.bend))
@@ -360,15 +360,15 @@ def _push_arrives(before: State, state: State, passage: Passage, costs: Costs) -
     return pushed + 0.5 * quick + max(passage.link.stairs, -costs.smooth), SAME
 
 
-def _push_slides_on(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+def _push_slides_on(before: FingerState, state: FingerState, passage: Transition, costs: Costs) -> Priced:
     """A push that goes over into a slide upward: priced as if it arrived a half step above its fret."""
-    arrives = State(state.fretted, 1.0)
+    arrives = FingerState(state.fretted, 1.0)
     if state.direction != UP or state.fretted != before.fretted or before.bend == arrives.bend:
         return costs.impossible, SAME
     return _push_arrives(before, arrives, passage, costs)
 
 
-def _to_a_note(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+def _to_a_note(before: FingerState, state: FingerState, passage: Transition, costs: Costs) -> Priced:
     return min(ways_between(before, state, passage, costs), default=(math.inf, PICK))
 
 
@@ -400,7 +400,7 @@ NEXT: Mapping[tuple[Act, Act], Rule] = {
 
 
 # --- from note to note ---
-def ways_between(before: State, state: State, passage: Passage, costs: Costs) -> list[Priced]:
+def ways_between(before: FingerState, state: FingerState, passage: Transition, costs: Costs) -> list[Priced]:
     """Return all ways from one fretted state to another, and what each costs: on, picked, by legato, slid."""
     ways: list[Priced] = []
     if state.fretted == before.fretted:
@@ -416,7 +416,7 @@ def ways_between(before: State, state: State, passage: Passage, costs: Costs) ->
     return ways
 
 
-def _goes_on(before: State, state: State, passage: Passage, costs: Costs) -> float:
+def _goes_on(before: FingerState, state: FingerState, passage: Transition, costs: Costs) -> float:
     """The note stays: bent further, let down, pulled by the bar, or nothing of that."""
     link, cost, rise = passage.link, passage.unpicked, abs(passage.rise)
     under_bar = BAR in (before.act, state.act)
@@ -437,7 +437,7 @@ def _goes_on(before: State, state: State, passage: Passage, costs: Costs) -> flo
     return cost
 
 
-def _picked(before: State, state: State, passage: Passage, costs: Costs) -> Priced:
+def _picked(before: FingerState, state: FingerState, passage: Transition, costs: Costs) -> Priced:
     """The string is picked: for another note, or again while it is bent."""
     if state.bend == 0:
         return passage.picked, PICK
@@ -447,7 +447,7 @@ def _picked(before: State, state: State, passage: Passage, costs: Costs) -> Pric
     return passage.picked + again, REPICK
 
 
-def _by_legato(before: State, frets: float, unpicked: float, link: Link, costs: Costs) -> float:
+def _by_legato(before: FingerState, frets: float, unpicked: float, link: Link, costs: Costs) -> float:
     cost = unpicked + costs.legato + _quickness(link.seconds, costs.legato_s, costs.legato_spread, late=True)
     cost += costs.same_pitch if frets < 0.7 else 0.0
     cost += costs.wide_legato if frets > 5 else 0.0
@@ -455,7 +455,7 @@ def _by_legato(before: State, frets: float, unpicked: float, link: Link, costs: 
     return cost + (costs.out_of_bend if before.bend > 0.5 else 0.0)
 
 
-def _slid(before: State, frets: float, unpicked: float, link: Link, costs: Costs) -> float:
+def _slid(before: FingerState, frets: float, unpicked: float, link: Link, costs: Costs) -> float:
     usual_s = costs.slide_fret_s * max(1.0, frets)
     cost = unpicked + costs.slide + _quickness(link.seconds, usual_s, costs.slide_spread)
     cost -= _seen(link, costs) + costs.slid * link.slid
@@ -464,18 +464,18 @@ def _slid(before: State, frets: float, unpicked: float, link: Link, costs: Costs
     return cost + (costs.octave if frets > 12 else 0.0)
 
 
-def _prebent(state: State, costs: Costs) -> float:
+def _prebent(state: FingerState, costs: Costs) -> float:
     """What it costs that a string is bent before it is struck."""
     return costs.prebend + SIZES[state.bend] if state.bend > 0 else 0.0
 
 
-def _moved(before: State, state: State, costs: Costs) -> float:
+def _moved(before: FingerState, state: FingerState, costs: Costs) -> float:
     """What it costs to bend a string from one size to another, or to let it down."""
     kind = costs.release if state.bend < before.bend else costs.curl if state.bend == 0.5 else costs.bend
     return kind + (SIZES[state.bend] if state.bend else 0.0)
 
 
-def _leap(passage: Passage, costs: Costs) -> float:
+def _leap(passage: Transition, costs: Costs) -> float:
     """What a move costs that is quicker than an arm moves a bar."""
     speed = abs(passage.rise) / max(passage.link.seconds, HOP_S)
     return min(costs.most_leap, costs.leap * max(0.0, speed - BAR_SPEED))
@@ -492,7 +492,7 @@ def _seen(link: Link, costs: Costs) -> float:
     return max(link.stairs, -costs.unseen - slow * (MOST_STAIRS - costs.unseen))
 
 
-def _fret_by_fret(passage: Passage, costs: Costs) -> float:
+def _fret_by_fret(passage: Transition, costs: Costs) -> float:
     """What a slide costs that takes longer than its frets need."""
     frets = max(1.0, abs(passage.rise))
     return _quickness(passage.link.seconds, costs.slide_fret_s * frets, costs.slide_spread, late=True)

@@ -23,16 +23,16 @@ from notcher.core.hearing.gestures import (
     SLIDE,
     SLIDES_IN,
     SLIDES_OFF,
+    FingerState,
     Link,
-    Passage,
     Priced,
-    State,
+    Transition,
     Way,
     begun_cost,
     fit_cost,
     options,
-    passage_between,
     step_cost,
+    transition_between,
 )
 
 TWICE_FRAMES = 12  # 70 ms: nobody picks one string twice sooner
@@ -42,19 +42,19 @@ BEAM, MOST_STATES = 10.0, 14  # nats; what is further behind does not catch up
 LEAST_FRAMES = {SLIDE: SLID_FROM_FRAMES, PICK: TWICE_FRAMES}
 """How long the note before lasts at least, by how the next one is come by; else `SHORT_FRAMES`."""
 
-Path = list[tuple[State, Way]]
+Path = list[tuple[FingerState, Way]]
 """Of each unit its state and how it was come by."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Column:
+class LatticeColumn:
     """What is kept of one unit: its states, the cheapest way to each, and every step that leads there.
 
     cost, backpointer: shape (n_states,), nats up to here and the row of the unit before that it is reached from (-1 at
     the start). steps: shape (n_states of the unit before, n_states), nats, with ways their names.
     """
 
-    states: list[State]
+    states: list[FingerState]
     cost: FloatArray
     backpointer: IntArray
     steps: FloatArray
@@ -69,7 +69,7 @@ class Lattice:
     next unit that this leads to.
     """
 
-    columns: list[Column]
+    columns: list[LatticeColumn]
     ahead: Sequence[FloatArray]
     onward: Sequence[IntArray]
 
@@ -119,12 +119,12 @@ class _Reached(NamedTuple):
 
 def lattice_of(units: list[Unit], links: list[Link], costs: Costs) -> Lattice:
     """Return the lattice over all units. links: what lies before each."""
-    kept: dict[State, _Reached] = {}
-    columns: list[Column] = []
+    kept: dict[FingerState, _Reached] = {}
+    columns: list[LatticeColumn] = []
     silent_from = _silent_from(units, links)
     for at, (unit, link) in enumerate(zip(units, links, strict=True)):
         over = at + 1 == len(units) or links[at + 1].silent
-        passage = passage_between(units[at - 1], unit, link, costs) if at else None
+        passage = transition_between(units[at - 1], unit, link, costs) if at else None
         column, kept = _Sweep(unit, link, passage, kept, silent_from[at], costs).column(over=over)
         columns.append(column)
     ahead, onward = [np.zeros(len(columns[-1].states))], []
@@ -150,12 +150,12 @@ class _Sweep:
 
     unit: Unit
     link: Link
-    passage: Passage | None
-    kept: dict[State, _Reached]
+    passage: Transition | None
+    kept: dict[FingerState, _Reached]
     silent_from: int
     costs: Costs
 
-    def column(self, *, over: bool) -> tuple[Column, dict[State, _Reached]]:
+    def column(self, *, over: bool) -> tuple[LatticeColumn, dict[FingerState, _Reached]]:
         """Return what is kept of the unit. over: a silence follows."""
         states = options(self.unit, list(self.kept))
         steps = np.full((max(1, len(self.kept)), len(states)), np.inf)
@@ -169,7 +169,7 @@ class _Sweep:
             now.append(reached._replace(cost=reached.cost + fit))
             sources.append(source)
         rows = _worth_keeping(now)
-        column = Column(
+        column = LatticeColumn(
             [states[row] for row in rows],
             np.array([now[row].cost for row in rows]),
             np.array(sources)[rows],
@@ -178,7 +178,7 @@ class _Sweep:
         )
         return column, {states[row]: now[row] for row in rows}
 
-    def _reach(self, state: State, row: int, steps: FloatArray, ways: list[list[Way]]) -> tuple[_Reached, int]:
+    def _reach(self, state: FingerState, row: int, steps: FloatArray, ways: list[list[Way]]) -> tuple[_Reached, int]:
         """The cheapest way to a state, its fit not counted, and where it comes from; every way is noted."""
         if self.passage is None:
             cost, ways[0][row] = begun_cost(state, self.link, self.costs)
@@ -193,7 +193,7 @@ class _Sweep:
                 best, source = _Reached(reached.cost + cost, begun, moves), place
         return best, source
 
-    def _step(self, before: State, reached: _Reached, state: State, passage: Passage) -> Priced:
+    def _step(self, before: FingerState, reached: _Reached, state: FingerState, passage: Transition) -> Priced:
         """What a step costs, with what follows from how long the note before has lasted."""
         costs, held = self.costs, passage.left.last - reached.begun
         cost, way = step_cost(before, state, passage, costs)
@@ -213,7 +213,7 @@ class _Sweep:
         """The frame at which a note that is come by in a way begins."""
         return self.link.pick_frame if way in (PICK, REPICK) else self.link.arrival
 
-    def _note_of(self, before: State, reached: _Reached, state: State, way: Way) -> tuple[int, int]:
+    def _note_of(self, before: FingerState, reached: _Reached, state: FingerState, way: Way) -> tuple[int, int]:
         """When the note that sounds in a state began, and how often it was bent."""
         begun, moves = self._begins(way), _moves_at_first(state)
         if way is SAME:
@@ -222,7 +222,7 @@ class _Sweep:
             begun = self.link.arrival
         return begun, moves
 
-    def _fit(self, state: State, begun: int, *, over: bool) -> float:
+    def _fit(self, state: FingerState, begun: int, *, over: bool) -> float:
         fit = fit_cost(self.unit, state, self.costs, last=over)
         off = self.unit.level - state.fretted  # a hard pluck stretches the string for a moment
         if state.flat and self.unit.last - begun <= SHARP_FRAMES and 0 < off < SHARP:
@@ -230,12 +230,12 @@ class _Sweep:
         return fit
 
 
-def _moves_at_first(state: State) -> int:
+def _moves_at_first(state: FingerState) -> int:
     """How often a note was bent by the time it begins; a slide in from below counts as once."""
     return int(state.bend > 0 or state.direction > 0)
 
 
-def _bends(before: State, state: State, way: Way) -> bool:
+def _bends(before: FingerState, state: FingerState, way: Way) -> bool:
     """Whether a step bends the string of a note that goes on, or lets it down."""
     held = state.act in FRETTED and before.act is not SLIDES_IN
     return way is SAME and held and state.bend != before.bend

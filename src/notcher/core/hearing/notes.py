@@ -12,11 +12,11 @@ from notcher.core.hearing.contour import Contour, contour
 from notcher.core.hearing.decoder import FAR_BEHIND, Decoded, Explained, decoded
 from notcher.core.hearing.gestures import Way
 from notcher.core.hearing.moments import OCTAVES, Moments, heard_anew, heard_at
+from notcher.core.hearing.note_contour import NoteContour, claimed_curve, put_where_it_swings
 from notcher.core.hearing.pitch import HOP_S, PitchTrack
 from notcher.core.hearing.pitch_paths import level_db
 from notcher.core.hearing.robust import median, percentile
 from notcher.core.hearing.segments import DAMPING_SPAN, Segment, turns, with_damping
-from notcher.core.hearing.shape import Shape, claimed_curve, put_where_it_swings
 from notcher.core.hearing.tremolo import with_tremolo
 from notcher.core.hearing.trust import note_features
 from notcher.core.hearing.tuning import offset_cents
@@ -32,11 +32,11 @@ REST_RANGE, REST_OFF, LEAST_REST_FRAMES, LEAST_RESTS = 0.3, 0.15, 4, 10  # semit
 class OtherCut:
     """Another reading of a note: see `decoder.Other`; first, last: frames of the stretch that it explains."""
 
-    behind: float
+    cost_delta: float
     first: int
     last: int
     cuts: Sequence[Segment]
-    shapes: Sequence[Shape]
+    shapes: Sequence[NoteContour]
     at: int
 
 
@@ -52,7 +52,7 @@ class SegmentedTrack:
     track: PitchTrack
     resting: FloatArray
     cuts: Sequence[Segment]
-    shapes: Sequence[Shape]
+    shapes: Sequence[NoteContour]
     features: FloatArray
     judged: Moments
     others: Sequence[Sequence[OtherCut]]
@@ -89,7 +89,9 @@ def segmented_tracks(found: Analysis) -> tuple[list[SegmentedTrack], float]:
         shapes = [_shape(note, cut, curve) for note, cut in zip(notes, cuts, strict=True)]
         struck = np.zeros(track.times_s.size)
         struck[moments] = there.attack
-        behind = np.array([min((other.behind for other in some), default=FAR_BEHIND) for some in explained.others])
+        cost_delta = np.array(
+            [min((other.cost_delta for other in some), default=FAR_BEHIND) for some in explained.others]
+        )
         begun = np.array([cut.first for cut in cuts])
         judged = heard_anew(begun, (moments, there), track, onsets, sound)
         features = note_features(
@@ -99,7 +101,7 @@ def segmented_tracks(found: Analysis) -> tuple[list[SegmentedTrack], float]:
             onsets,
             sound,
             judged=judged,
-            behind=behind,
+            cost_delta=cost_delta,
             struck=struck,
             rank=number,
             alone=found.alone,
@@ -120,7 +122,7 @@ def _others(explained: Explained) -> list[list[OtherCut]]:
                 cuts[0] = _segment(other.notes[0], explained.notes[other.first - 1])
             shapes = [_shape(note, cut, explained.curve) for note, cut in zip(other.notes, cuts, strict=True)]
             stretch = explained.notes[other.first].first, explained.notes[other.last - 1].last
-            readings.append(OtherCut(other.behind, *stretch, cuts, shapes, other.at))
+            readings.append(OtherCut(other.cost_delta, *stretch, cuts, shapes, other.at))
         found.append(readings)
     return found
 
@@ -142,7 +144,7 @@ def _segment(note: Decoded, before: Decoded | None) -> Segment:
     )
 
 
-def _shape(note: Decoded, cut: Segment, curve: Contour) -> Shape:
+def _shape(note: Decoded, cut: Segment, curve: Contour) -> NoteContour:
     """The claim of a decoded note: flat where nothing bends it, else what was measured."""
     trend = curve.trend[cut.first : cut.own_last]
     known = np.flatnonzero(~np.isnan(trend))
@@ -163,7 +165,7 @@ def _shape(note: Decoded, cut: Segment, curve: Contour) -> Shape:
     plateau = 0.0 if bent or settled.size < 0.35 * deviation.size else 100 * median(settled)
     if vibrato is not None and abs(plateau - vibrato.extent_cents) < abs(plateau):
         plateau -= vibrato.extent_cents
-    return Shape(
+    return NoteContour(
         note.fretted,
         FLAT
         if not (bent or curled)

@@ -6,11 +6,11 @@ import numpy as np
 
 from notcher.core.arrays import FloatArray
 from notcher.core.hearing.moments import TONES
+from notcher.core.hearing.note_contour import NoteContour
 from notcher.core.hearing.notes import SegmentedTrack
 from notcher.core.hearing.onsets import OnsetCurve, pick_peaks
 from notcher.core.hearing.pitch import HOP_S, PitchTrack
 from notcher.core.hearing.segments import Segment
-from notcher.core.hearing.shape import Shape
 from notcher.core.hearing.trust import sureness
 from notcher.core.score import (
     CARELESS_SEMITONES,
@@ -19,8 +19,8 @@ from notcher.core.score import (
     Doubt,
     DoubtKind,
     End,
+    GestureName,
     PitchCurve,
-    Reading,
     Tone,
     Vibrato,
     read_curve,
@@ -50,7 +50,7 @@ SQUEAL_SEMITONES, USUAL_MIDI = 24, 62  # the fourth partial squeals most easily 
 
 
 @dataclass(frozen=True, slots=True)
-class Heard:
+class HeardNote:
     """A note without a place yet.
 
     fretted_midi: of a natural harmonic the pitch that sounds, for where it is touched is the neck's to say.
@@ -71,32 +71,32 @@ class Heard:
     raked: bool = False
     slid_in: bool = False
     uncertain: Doubt | None = None
-    others: "tuple[HeardOtherwise, ...]" = ()
+    others: "tuple[HeardAlternatives, ...]" = ()
 
     @property
     def duration_s(self) -> float:
         return self.offset_s - self.onset_s
 
     @property
-    def reading(self) -> Reading:
+    def reading(self) -> GestureName:
         """What the curve is called."""
         return read_curve(self.curve, self.vibrato, self.duration_s)
 
 
 @dataclass(frozen=True, slots=True)
-class HeardOtherwise:
+class HeardAlternatives:
     """Another reading: nats that it is behind, the stretch it explains, its notes, which of them stands for this."""
 
-    behind: float
+    cost_delta: float
     begins_s: float
     ends_s: float
-    notes: tuple[Heard, ...]
+    notes: tuple[HeardNote, ...]
     at: int
 
 
-def heard_notes(segmented: SegmentedTrack, onsets: OnsetCurve, *, alone: bool = True) -> list[Heard]:
+def heard_notes(segmented: SegmentedTrack, onsets: OnsetCurve, *, alone: bool = True) -> list[HeardNote]:
     """Name attack, tone and end of each note of a track, in time order. alone: no drums among the clicks."""
-    found: list[Heard] = []
+    found: list[HeardNote] = []
     sure, tones = sureness(segmented.features), _in_stretches(segmented, alone=alone)
     nexts = [*(cut.first for cut in segmented.cuts[1:]), segmented.track.times_s.size]
     for index, (cut, shape, following) in enumerate(zip(segmented.cuts, segmented.shapes, nexts, strict=True)):
@@ -120,17 +120,19 @@ class _Kind:
     uncertain: Doubt | None
 
 
-def _otherwise(segmented: SegmentedTrack, index: int, note: Heard, kind: _Kind) -> tuple[HeardOtherwise, ...]:
+def _otherwise(segmented: SegmentedTrack, index: int, note: HeardNote, kind: _Kind) -> tuple[HeardAlternatives, ...]:
     """The other readings of a note; what is struck at the same moment has the same tone."""
     found = []
     for other in segmented.others[index]:
-        notes: list[Heard] = []
+        notes: list[HeardNote] = []
         for cut, shape in zip(other.cuts, other.shapes, strict=True):
             same = cut.struck and abs(cut.first * HOP_S - note.onset_s) < SAME_ONSET_S
             plain = Attack.SLIDE if cut.slid and not cut.struck else _attack(cut)
             own = _Kind(kind.tone if same else Tone.NORMAL, plain, None)
             notes.append(_heard(cut, shape, notes[-1] if notes else None, segmented.track, own, note.sureness))
-        found.append(HeardOtherwise(other.behind, other.first * HOP_S, other.last * HOP_S, tuple(notes), other.at))
+        found.append(
+            HeardAlternatives(other.cost_delta, other.first * HOP_S, other.last * HOP_S, tuple(notes), other.at)
+        )
     return tuple(found)
 
 
@@ -159,7 +161,7 @@ def _in_stretches(segmented: SegmentedTrack, *, alone: bool) -> FloatArray:
     return np.asarray(shares / shares.sum(axis=1, keepdims=True))
 
 
-def _is_bent(shape: Shape) -> bool:
+def _is_bent(shape: NoteContour) -> bool:
     """Whether a finger bends the string: an open string, whose harmonics are touched, has no such finger."""
     return any(bend > CURL_SEMITONES for _, bend in shape.curve.points)
 
@@ -184,7 +186,9 @@ def _slope(values: FloatArray) -> float:
     return float(steps @ values) / max(float(steps @ steps), 1e-9)
 
 
-def _kind(tones: FloatArray, slid: float, cut: Segment, shape: Shape, previous: Heard | None, *, alone: bool) -> _Kind:
+def _kind(
+    tones: FloatArray, slid: float, cut: Segment, shape: NoteContour, previous: HeardNote | None, *, alone: bool
+) -> _Kind:
     best = int(np.argmax(tones)) if cut.struck else 0
     tone, chance = TONES[best], float(tones[best])
     unsure = tone is not Tone.NORMAL and UNSURE[0] < chance < UNSURE[1]
@@ -201,11 +205,13 @@ def _kind(tones: FloatArray, slid: float, cut: Segment, shape: Shape, previous: 
     return _Kind(tone, attack, doubt)
 
 
-def _heard(cut: Segment, shape: Shape, previous: Heard | None, track: PitchTrack, kind: _Kind, sure: float) -> Heard:
+def _heard(
+    cut: Segment, shape: NoteContour, previous: HeardNote | None, track: PitchTrack, kind: _Kind, sure: float
+) -> HeardNote:
     onset_s, offset_s = cut.first * HOP_S, cut.last * HOP_S
     tone = Tone.DEAD if kind.tone is Tone.PALM_MUTE and _stops_at_once(cut, track) else kind.tone
     damped = tone in (Tone.PALM_MUTE, Tone.DEAD)
-    note = Heard(
+    note = HeardNote(
         onset_s,
         offset_s,
         shape.fretted_midi - (SQUEAL_SEMITONES if _high_for(shape, previous, kind.tone) else 0),
@@ -231,13 +237,13 @@ def _begins_bent(curve: PitchCurve) -> bool:
     return bool(curve.points) and curve.points[0][1] >= CARELESS_SEMITONES
 
 
-def _high_for(shape: Shape, previous: Heard | None, tone: Tone) -> bool:
+def _high_for(shape: NoteContour, previous: HeardNote | None, tone: Tone) -> bool:
     """Whether of a squeal the partial was followed and not the string: it lies far above what was played before."""
     usual = previous.fretted_midi if previous is not None else USUAL_MIDI
     return tone is Tone.SQUEAL_HARMONIC and shape.fretted_midi - usual > SQUEAL_SEMITONES / 2
 
 
-def _end(cut: Segment, shape: Shape, *, damped: bool) -> End:
+def _end(cut: Segment, shape: NoteContour, *, damped: bool) -> End:
     length_s = (cut.last - cut.first) * HOP_S
     if cut.slides_away and not damped:
         return End.SLIDES_AWAY
@@ -275,7 +281,7 @@ def _attack(cut: Segment) -> Attack:
     return Attack.HAMMER if cut.step > 0 else Attack.PULL
 
 
-def _with_taps(found: list[Heard]) -> list[Heard]:
+def _with_taps(found: list[HeardNote]) -> list[HeardNote]:
     """Call a tap what the fretting hand cannot reach in a chain without a pick, and the top of a cell played around.
 
     A single leap that is not pulled off again is a pick that was missed: nobody taps a note just once on the way up.
@@ -306,7 +312,7 @@ def _with_taps(found: list[Heard]) -> list[Heard]:
     return result
 
 
-def _cells(found: list[Heard]) -> list[tuple[int, int]]:
+def _cells(found: list[HeardNote]) -> list[tuple[int, int]]:
     """Stretches in which a few quick notes of three pitches and more, wider than a hand, go round and round.
 
     Returns: the first note of each and the one after its last. Few of their notes are picked.
@@ -335,14 +341,14 @@ def _cells(found: list[Heard]) -> list[tuple[int, int]]:
     return stretches
 
 
-def _leads(before: Heard, note: Heard) -> bool:
+def _leads(before: HeardNote, note: HeardNote) -> bool:
     return note.onset_s - before.offset_s < LINK_S
 
 
-def _with_rakes(found: list[Heard], onsets: OnsetCurve) -> list[Heard]:
+def _with_rakes(found: list[HeardNote], onsets: OnsetCurve) -> list[HeardNote]:
     """Mark notes that two or more clicks lead into; what was heard of the clicks themselves is no note."""
     clicks = pick_peaks(onsets.flux, threshold=CLICK_THRESHOLD, apart_s=CLICKS_APART_S) * HOP_S
-    kept: list[Heard] = []
+    kept: list[HeardNote] = []
     for note in found:
         lead_in = clicks[(clicks < note.onset_s - 0.012) & (clicks > note.onset_s - RAKE_SPAN_S)]
         while kept and kept[-1].onset_s > note.onset_s - RAKE_SPAN_S and kept[-1].duration_s < RAKE_SPAN_S:

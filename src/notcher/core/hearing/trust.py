@@ -12,25 +12,25 @@ from notcher.core.arrays import FloatArray
 from notcher.core.hearing.frets_between import frets_between
 from notcher.core.hearing.moments import Moments
 from notcher.core.hearing.network import network
+from notcher.core.hearing.note_contour import NoteContour
 from notcher.core.hearing.onsets import OnsetCurve
 from notcher.core.hearing.patches import around
 from notcher.core.hearing.pitch import HOP_S, PitchTrack
 from notcher.core.hearing.robust import median
 from notcher.core.hearing.segments import Segment
-from notcher.core.hearing.shape import Shape
 
 FAR_S = 2.0  # a neighbour further away than this is no neighbour
 
 
 def note_features(
     cuts: Sequence[Segment],
-    shapes: Sequence[Shape],
+    shapes: Sequence[NoteContour],
     track: PitchTrack,
     onsets: OnsetCurve,
     sound: FloatArray,
     *,
     judged: Moments,
-    behind: FloatArray,
+    cost_delta: FloatArray,
     struck: FloatArray,
     rank: int,
     alone: bool,
@@ -56,11 +56,11 @@ def note_features(
     scene = np.broadcast_to([float(rank > 0), float(alone)], (len(cuts), 2))
     way = frets_between(cuts, shapes, sound)
     return np.concatenate(
-        [judged.values, known, own, behind[:, None] / 4, before.T, after.T, scene, way], axis=1
+        [judged.values, known, own, cost_delta[:, None] / 4, before.T, after.T, scene, way], axis=1
     ).astype(np.float32)
 
 
-def _own(cut: Segment, shape: Shape, track: PitchTrack, struck: FloatArray) -> list[float]:
+def _own(cut: Segment, shape: NoteContour, track: PitchTrack, struck: FloatArray) -> list[float]:
     voicing, level = track.voicing[cut.first : cut.own_last], track.level_db[cut.first : cut.last]
     inside = struck[cut.first + 6 : cut.last - 2]
     early = level[: max(1, level.size // 3)]

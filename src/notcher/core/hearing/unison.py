@@ -24,7 +24,7 @@ LEAST_FRAMES, LEAST_CHANCE, LEAST_SHARE = 9, 0.3, 0.3  # frames seen; their mean
 
 
 @dataclass(frozen=True, slots=True)
-class Push:
+class UnisonBend:
     """One string pushed up to another. begin_s, end_s: while both can be told apart. from_midi, held_midi: where from
     and where to."""
 
@@ -47,7 +47,7 @@ class _Climb:
     peaks: tuple[tuple[int, int], ...] = ()
 
 
-def unison_pushes(given: Likeness, strokes: IntArray) -> tuple[list[Push], BoolArray]:
+def unison_pushes(given: Likeness, strokes: IntArray) -> tuple[list[UnisonBend], BoolArray]:
     """Find strings that are pushed up to another's pitch.
 
     strokes: shape (n,), rising, the frames where new energy comes in. Returns: the pushes in time order, and which
@@ -64,7 +64,7 @@ def unison_pushes(given: Likeness, strokes: IntArray) -> tuple[list[Push], BoolA
             theirs[rows, columns] = True
             until = int(rows[-1])  # a stroke heard in the middle of a climb begins no other
             first = float(np.median(given.midi[rows, columns][:3]))
-            found.append(Push(float(stroke * SALIENCE_HOP_S), until * SALIENCE_HOP_S, first, climb.held))
+            found.append(UnisonBend(float(stroke * SALIENCE_HOP_S), until * SALIENCE_HOP_S, first, climb.held))
     return found, theirs
 
 

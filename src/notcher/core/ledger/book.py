@@ -8,15 +8,15 @@ import numpy as np
 
 from notcher.core.ledger.values import (
     NOBODY_ID,
-    Change,
     KeptTake,
     KnownDocument,
     KnownRecording,
+    LedgerRow,
     Lesson,
     LoggedPass,
     Practised,
     Request,
-    Row,
+    RowChange,
     Sent,
     Student,
     Wished,
@@ -24,7 +24,7 @@ from notcher.core.ledger.values import (
 
 USUAL_NOTES_AN_HOUR = 120.0  # written and checked, before the record knows better (common practice, no source)
 LEAST_DONE = 3  # requests, before the record's own pace counts alone
-Kept = TypeVar("Kept", bound=Row)
+Kept = TypeVar("Kept", bound=LedgerRow)
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,7 +56,7 @@ class Book:
     read_of: frozenset[str] = frozenset()
     days: tuple[Practised, ...] = ()
 
-    def changed(self, changes: Iterable[Change]) -> "Book":
+    def changed(self, changes: Iterable[RowChange]) -> "Book":
         """Return the book with rows put, changed and taken away."""
         tables: dict[str, dict[str, Any]] = {}
         for change in changes:

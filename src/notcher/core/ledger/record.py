@@ -22,7 +22,7 @@ from notcher.core.ledger.book import Book
 from notcher.core.ledger.errors import LedgerError
 from notcher.core.ledger.store import Ledger
 from notcher.core.ledger.tables import TABLES
-from notcher.core.ledger.values import Change, KeptTake, LoggedPass, Practised, Student, columns_of, row_of
+from notcher.core.ledger.values import KeptTake, LoggedPass, Practised, RowChange, Student, columns_of, row_of
 from notcher.core.proving import Result
 from notcher.core.sound import Clip, read_clip, write_clip
 
@@ -61,7 +61,7 @@ class Record:
         return replace(book, days=days)
 
     # --- writing ---
-    def apply(self, changes: Iterable[Change]) -> None:
+    def apply(self, changes: Iterable[RowChange]) -> None:
         """Put, change and take away rows, all of them or none."""
         ordered = sorted(changes, key=lambda change: ORDER.index(change.row.TABLE))
         with self.ledger.session() as session:
@@ -75,7 +75,7 @@ class Record:
 
     def put(self, *rows: Any) -> None:
         """Put rows, new or changed."""
-        self.apply(Change(None, row) for row in rows)
+        self.apply(RowChange(None, row) for row in rows)
 
     def tidy(self, *, gone: Iterable[str] = (), now: datetime | None = None) -> int:
         """Delete for good what was deleted: rows by their ids, and what nobody has brought back for a day.

@@ -11,7 +11,7 @@ from sqlalchemy import JSON, Column, Double, ForeignKey, Index, Integer, String,
 from sqlalchemy.types import TypeEngine
 
 from notcher.core.ledger.base import Base
-from notcher.core.ledger.values import KINDS, Row, stored_fields
+from notcher.core.ledger.values import KINDS, LedgerRow, stored_fields
 
 BELONGS_TO = {"student_id": ("students.id", "CASCADE"), "lesson_id": ("lessons.id", "SET NULL")}
 """Which row a field names, and what happens to this one when that one goes."""
@@ -44,7 +44,7 @@ def _kind(hint: Any) -> TypeEngine[Any]:
     return JSON() if any(get_origin(kind) is Mapping for kind in kinds) else String()
 
 
-def _table(name: str, kind: type[Row]) -> Table:
+def _table(name: str, kind: type[LedgerRow]) -> Table:
     columns = [_column(field, get_type_hints(owner)[field.name]) for owner, field in stored_fields(kind)]
     if all(column.name != "id" for column in columns):  # what follows from others, kept to be found by
         columns.insert(0, Column("id", String(), primary_key=True))

@@ -181,8 +181,8 @@ class Practised:
     result: Result
 
 
-Row = Student | Request | Lesson | LoggedPass | KeptTake | Wished | Sent | KnownDocument | KnownRecording
-KINDS: dict[str, type[Row]] = {
+LedgerRow = Student | Request | Lesson | LoggedPass | KeptTake | Wished | Sent | KnownDocument | KnownRecording
+KINDS: dict[str, type[LedgerRow]] = {
     kind.TABLE: kind
     for kind in (Student, KnownDocument, KnownRecording, Request, Lesson, KeptTake, LoggedPass, Wished, Sent)
 }
@@ -196,18 +196,18 @@ def stored_fields(kind: type[Any]) -> list[tuple[type[Any], "Field[Any]"]]:
 
 
 @dataclass(frozen=True, slots=True)
-class Change:
+class RowChange:
     """One row before and after; None where there is none."""
 
-    before: Row | None
-    after: Row | None
+    before: LedgerRow | None
+    after: LedgerRow | None
 
     @property
-    def undone(self) -> "Change":
-        return Change(self.after, self.before)
+    def undone(self) -> "RowChange":
+        return RowChange(self.after, self.before)
 
     @property
-    def row(self) -> Row:
+    def row(self) -> LedgerRow:
         """The row that it is about. Raises: ValueError for one of nothing."""
         row = self.after if self.after is not None else self.before
         if row is None:
@@ -215,7 +215,7 @@ class Change:
         return row
 
 
-def columns_of(row: Row) -> dict[str, Any]:
+def columns_of(row: LedgerRow) -> dict[str, Any]:
     """Return a row as its table's columns hold it."""
     told: dict[str, Any] = {"id": row.id}
     for owner, entry in stored_fields(type(row)):
@@ -226,7 +226,7 @@ def columns_of(row: Row) -> dict[str, Any]:
     return told
 
 
-def row_of(table: str, columns: Mapping[Any, Any]) -> Row:
+def row_of(table: str, columns: Mapping[Any, Any]) -> LedgerRow:
     """Return the row that columns hold. Raises: LedgerError for what no row can hold."""
     try:
         kind, told = KINDS[table], dict(columns)

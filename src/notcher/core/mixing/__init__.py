@@ -1,8 +1,8 @@
 """What is heard together: loops with a count-in, levels and sides, what is played along with."""
 
 from notcher.core.mixing.accompaniment import ALONG, Accompaniment, accompaniment
-from notcher.core.mixing.levels import Levels, Places
-from notcher.core.mixing.loop import Gapped, Loop, LoopUnderway, Passage, make_loop
+from notcher.core.mixing.levels import Levels, Pan
+from notcher.core.mixing.loop import Gapped, Loop, LoopPassage, LoopUnderway, make_loop
 from notcher.core.mixing.mix import Channel, matrix, mixed, of_recording
 
 __all__ = [
@@ -12,9 +12,9 @@ __all__ = [
     "Gapped",
     "Levels",
     "Loop",
+    "LoopPassage",
     "LoopUnderway",
-    "Passage",
-    "Places",
+    "Pan",
     "accompaniment",
     "make_loop",
     "matrix",

@@ -6,7 +6,7 @@ LOUDEST = 2.0
 
 
 @dataclass(frozen=True, slots=True)
-class Places:
+class Pan:
     """Where each part stands, -1 left, 1 right."""
 
     recording: float = 0.0
@@ -17,7 +17,7 @@ class Places:
     guitar: float = 0.0
 
 
-MIDDLE = Places()
+MIDDLE = Pan()
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,4 +34,4 @@ class Levels:
     click: float = 1.0
     lead: float = 1.0
     guitar: float = 0.0
-    places: Places = MIDDLE
+    places: Pan = MIDDLE

@@ -173,7 +173,7 @@ class LoopUnderway:
         return (position + self.entry) // self.length + 1
 
 
-class Passage:
+class LoopPassage:
     """The recording from one time on, at a pace, played while it is still being made.
 
     `prepare` runs off the UI thread; samples it has not reached yet are silent. origin_s: where in the recording the

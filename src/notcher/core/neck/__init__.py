@@ -1,6 +1,6 @@
 """The tuned neck: where a pitch lives, and which of its places a player would take."""
 
-from notcher.core.neck.boxes import Box, box_of, boxes
+from notcher.core.neck.boxes import ScaleBox, box_of, boxes
 from notcher.core.neck.costs import EQUAL_COST
 from notcher.core.neck.edits import (
     alternatives,
@@ -28,20 +28,29 @@ from notcher.core.neck.edits import (
 )
 from notcher.core.neck.fretboard import SCALE_LENGTH_MM, Place, fret_position_mm, harmonic_places, places, reached_place
 from notcher.core.neck.hand import position_fret
-from notcher.core.neck.placing import Alternative, Hindrance, Placed, PlaceError, Reason, Sounding, place, place_score
-from notcher.core.neck.strokes import STROKE_SCHOOLS, strokes
+from notcher.core.neck.placing import (
+    PlaceAlternative,
+    Placed,
+    PlaceError,
+    PlacingObstacle,
+    PlacingReason,
+    Sounding,
+    place,
+    place_score,
+)
+from notcher.core.neck.strokes import PICKING_STYLES, strokes
 
 __all__ = [
     "EQUAL_COST",
+    "PICKING_STYLES",
     "SCALE_LENGTH_MM",
-    "STROKE_SCHOOLS",
-    "Alternative",
-    "Box",
-    "Hindrance",
     "Place",
+    "PlaceAlternative",
     "PlaceError",
     "Placed",
-    "Reason",
+    "PlacingObstacle",
+    "PlacingReason",
+    "ScaleBox",
     "Sounding",
     "alternatives",
     "appended",

@@ -23,7 +23,7 @@ HANDS = LAST_FRET + 1
 
 
 @dataclass(frozen=True, slots=True)
-class Box:
+class ScaleBox:
     """One position of a scale. frets: of each string, from string 1, the lowest and the highest fret."""
 
     frets: tuple[tuple[int, int], ...]
@@ -35,7 +35,7 @@ class Box:
         return min(low for low, _ in self.frets)
 
 
-def boxes(scale: LikelyScale, tuning: Tuning) -> list[Box]:
+def boxes(scale: LikelyScale, tuning: Tuning) -> list[ScaleBox]:
     """Return a scale's boxes on a tuned neck, from the nut up; those that the neck has no room for are left out."""
     core = {pitch for pitch in scale.pitch_classes if not _is_blue(scale, pitch)}
     to_a_string = 2 if len(core) <= 5 else 3
@@ -49,11 +49,11 @@ def boxes(scale: LikelyScale, tuning: Tuning) -> list[Box]:
         frets = tuple((notes[0] - low, notes[-1] - low) for notes, low in zip(reversed(by_string), opens, strict=True))
         if all(tuning.capo <= low and high <= LAST_FRET for low, high in frets):
             steps = sorted((pitch - scale.tonic) % 12 for pitch in core)
-            found.append(Box(frets, 1 + steps.index((first - scale.tonic) % 12)))
+            found.append(ScaleBox(frets, 1 + steps.index((first - scale.tonic) % 12)))
     return found
 
 
-def box_of(notes: Sequence[Note], scale: LikelyScale, tuning: Tuning) -> Box | None:
+def box_of(notes: Sequence[Note], scale: LikelyScale, tuning: Tuning) -> ScaleBox | None:
     """Return the box in which most of some notes' time is spent, the lowest of equal ones; None where none holds half.
 
     A box is also played an octave higher on the neck, where it has the same number.
@@ -61,7 +61,7 @@ def box_of(notes: Sequence[Note], scale: LikelyScale, tuning: Tuning) -> Box | N
     fretted = [(note.string - 1, note.fret, note.duration_s) for note in notes if note.fret > tuning.capo]
     whole_s = sum(length_s for _, _, length_s in fretted)
 
-    def held_s(box: Box) -> float:
+    def held_s(box: ScaleBox) -> float:
         return sum(length_s for at, fret, length_s in fretted if box.frets[at][0] <= fret <= box.frets[at][1])
 
     best = max(boxes(scale, tuning), key=lambda box: (round(held_s(box), 6), -box.hand), default=None)
@@ -93,7 +93,7 @@ def _beside_all(scale: LikelyScale, tuning: Tuning) -> FloatArray | None:
     return np.minimum.reduce(costs) if costs else None
 
 
-def _beside(box: Box, scale: LikelyScale, tuning: Tuning) -> FloatArray:
+def _beside(box: ScaleBox, scale: LikelyScale, tuning: Tuning) -> FloatArray:
     """What each string, fret and hand costs beside one box. A passing note outside the scale has no place in it."""
     low, high = np.array(box.frets).T[:, :, None, None]
     fret, hand = np.arange(LAST_FRET + 1)[None, :, None], np.arange(HANDS)[None, None, :]

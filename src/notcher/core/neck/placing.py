@@ -48,7 +48,7 @@ class PlaceError(NotcherError):
 
 
 @dataclass(frozen=True, slots=True)
-class School:
+class FingeringStyle:
     """How much a school minds each thing."""
 
     shift: float
@@ -57,10 +57,10 @@ class School:
     height: float
 
 
-SCHOOLS: dict[str, School] = {
-    "position": School(shift=1.0, crossing=1.0, stretch=1.0, height=1.0),
-    "string": School(shift=0.35, crossing=3.0, stretch=1.0, height=0.6),
-    "easy": School(shift=1.2, crossing=0.8, stretch=2.5, height=1.6),
+FINGERING_STYLES: dict[str, FingeringStyle] = {
+    "position": FingeringStyle(shift=1.0, crossing=1.0, stretch=1.0, height=1.0),
+    "string": FingeringStyle(shift=0.35, crossing=3.0, stretch=1.0, height=0.6),
+    "easy": FingeringStyle(shift=1.2, crossing=0.8, stretch=2.5, height=1.6),
 }
 
 
@@ -84,12 +84,12 @@ class Sounding:
     harmonic_midi: float | None = None
     near_fret: int | None = None
     string_costs: tuple[float, ...] | None = None
-    told_frets: tuple[int, int] = (0, 0)
-    told_share: float = 0.0
+    locked_frets: tuple[int, int] = (0, 0)
+    lock_weight: float = 0.0
 
 
-class Hindrance(StrEnum):
-    """What a place is paid for with; behind each what `Reason.amount` holds."""
+class PlacingObstacle(StrEnum):
+    """What a place is paid for with; behind each what `PlacingReason.amount` holds."""
 
     SHIFT = "shift"  # frets
     CROSSING = "crossing"
@@ -108,20 +108,20 @@ class Hindrance(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Reason:
+class PlacingReason:
     """Why a place costs more than another: what most of it is paid for, and how much of that."""
 
-    kind: Hindrance
+    kind: PlacingObstacle
     amount: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
-class Alternative:
+class PlaceAlternative:
     """A place, what it would cost more than the best, and why (None for the best)."""
 
     place: Place
     cost: float
-    reason: Reason | None = None
+    reason: PlacingReason | None = None
 
     @property
     def possible(self) -> bool:
@@ -136,7 +136,7 @@ class Placed:
 
     place: Place
     finger: int
-    alternatives: tuple[Alternative, ...]
+    alternatives: tuple[PlaceAlternative, ...]
     hand: int = 1
 
     @property
@@ -161,8 +161,8 @@ class _Grips:
         above = sum(np.maximum(self.fret - fret, 0) * cost for fret, cost in COSTS.cramped)
         below = np.where(fretted, np.maximum(COSTS.low[0] - self.fret, 0) * COSTS.low[1], 0)
         from_string, from_fret, dull = COSTS.thick_string
-        thin = np.where(self.string >= from_string, dull * np.maximum(self.fret - from_fret, 0), 0)
-        self.height = (above + below + thin).sum(axis=1)
+        dull_tone_cost = np.where(self.string >= from_string, dull * np.maximum(self.fret - from_fret, 0), 0)
+        self.height = (above + below + dull_tone_cost).sum(axis=1)
         # far from the nut an open string breaks the line's tone and the hand's grip
         out_of_place = np.array(COSTS.open_by_hand)[np.clip(self.hand - capo, 0, len(COSTS.open_by_hand) - 1)]
         self.open = (self.fret == capo).sum(axis=1) * out_of_place
@@ -185,7 +185,7 @@ class _Ground:
 class _Event:
     """Notes struck together, and what each way to hold them costs."""
 
-    def __init__(self, soundings: Sequence[Sounding], tuning: Tuning, weights: School, ground: _Ground) -> None:
+    def __init__(self, soundings: Sequence[Sounding], tuning: Tuning, weights: FingeringStyle, ground: _Ground) -> None:
         self.soundings = soundings
         self.in_arpeggio = False  # it goes on with a broken chord
         options = tuple(_candidate_places(sounding, tuning) for sounding in soundings)
@@ -211,11 +211,11 @@ class _Event:
             if sounding.near_fret is not None:
                 off = np.abs(grips.hand + 1.5 - sounding.near_fret) - COSTS.wish_reach
                 self._add("wish", COSTS.wish_fret * np.maximum(off, 0))
-            if sounding.told_share:  # one hand reaches all that was told
-                lowest, highest = sounding.told_frets
+            if sounding.lock_weight:  # one hand reaches all that was told
+                lowest, highest = sounding.locked_frets
                 off = np.maximum(highest - COSTS.hand_span - grips.hand, 0)
                 off = off + np.maximum(grips.hand - lowest - COSTS.told_slack, 0)
-                self._add("wish", COSTS.wish_fret * sounding.told_share * off)
+                self._add("wish", COSTS.wish_fret * sounding.lock_weight * off)
 
     def _add(self, name: str, cost: FloatArray) -> None:
         self.parts[name] = self.parts.get(name, 0.0) + cost
@@ -261,14 +261,14 @@ def place(
 ) -> list[Placed]:
     """Return a place for every note, so that the whole walk costs least.
 
-    soundings: in time order. school: one of `SCHOOLS`. why: say the reason for every alternative's cost (slower).
+    soundings: in time order. school: one of `FINGERING_STYLES`. why: say the reason for every cost (slower).
     Raises: PlaceError when a pitch lies outside the neck; ValueError for an unknown school.
     """
-    if school not in SCHOOLS:
-        raise ValueError(f"school must be one of {', '.join(SCHOOLS)}")
+    if school not in FINGERING_STYLES:
+        raise ValueError(f"school must be one of {', '.join(FINGERING_STYLES)}")
     if not soundings:
         return []
-    weights = SCHOOLS[school]
+    weights = FINGERING_STYLES[school]
     ground = _ground(soundings, tuning)
     soundings = _pulled(soundings, tuning.capo)
     events = [_Event(part, tuning, weights, ground) for part in _together(soundings)]
@@ -306,7 +306,7 @@ def _pulled(soundings: Sequence[Sounding], capo: int) -> list[Sounding]:
         if before is not None and _rests(before, some):
             share, rested = share * COSTS.told_across, True
         if some.lock is None:
-            some = replace(some, told_frets=told, told_share=share) if share else some
+            some = replace(some, locked_frets=told, lock_weight=share) if share else some
         elif some.lock.fret > capo and some.tone is not Tone.NATURAL_HARMONIC and some.attack is not Attack.TAP:
             fret = some.lock.fret
             joined = min(told[0], fret), max(told[1], fret)
@@ -451,7 +451,7 @@ def sounding_of(score: Score, note: Note) -> Sounding:
     )
 
 
-def _placed(walk: _Walk, at: int, weights: School, why: bool) -> list[Placed]:
+def _placed(walk: _Walk, at: int, weights: FingeringStyle, why: bool) -> list[Placed]:
     event, grips, chosen = walk.events[at], walk.events[at].grips, walk.path[at]
     total = walk.ahead[at] + walk.behind[at]
     best = float(total[chosen])
@@ -462,7 +462,7 @@ def _placed(walk: _Walk, at: int, weights: School, why: bool) -> list[Placed]:
         _, first = np.unique(where[order], return_index=True)
         states = sorted((int(order[i]) for i in first), key=lambda state: (total[state], state != chosen))
         alternatives = tuple(
-            Alternative(
+            PlaceAlternative(
                 Place(int(grips.string[state, number]), int(grips.fret[state, number])),
                 float(total[state]) - best,
                 _reason(walk, at, state, weights) if why and total[state] > best + 1e-9 else None,
@@ -474,31 +474,31 @@ def _placed(walk: _Walk, at: int, weights: School, why: bool) -> list[Placed]:
     return found
 
 
-def _reason(walk: _Walk, at: int, state: int, weights: School) -> Reason:
+def _reason(walk: _Walk, at: int, state: int, weights: FingeringStyle) -> PlacingReason:
     """Return what the cheapest walk through a state pays for more than the best walk does."""
     if walk.ahead[at][state] + walk.behind[at][state] >= COSTS.forbidden:
-        return Reason(Hindrance.PARTED)
+        return PlacingReason(PlacingObstacle.PARTED)
     forced = walk.through(at, state)
     near = range(max(0, at - 4), min(len(walk.events), at + 5))
     differs = [i for i in near if forced[i] != walk.path[i]]
     span = range(max(0, min(differs) - 1), min(len(walk.events), max(differs) + 2)) if differs else range(0)
     paid, usual = _paid(walk, forced, span, weights), _paid(walk, walk.path, span, weights)
-    kind = Hindrance(max(paid, key=lambda name: paid[name] - usual[name]))
+    kind = PlacingObstacle(max(paid, key=lambda name: paid[name] - usual[name]))
     grips = walk.events[at].grips
     fret = int(grips.fret[state].max())
     amounts = {
-        Hindrance.SHIFT: float(max((abs(_travel(walk, forced, i)) for i in span if i), default=0)),
-        Hindrance.STRETCH: float(POSITIONS[fret] - grips.at_mm[state]),
-        Hindrance.HEIGHT: float(fret),
+        PlacingObstacle.SHIFT: float(max((abs(_travel(walk, forced, i)) for i in span if i), default=0)),
+        PlacingObstacle.STRETCH: float(POSITIONS[fret] - grips.at_mm[state]),
+        PlacingObstacle.HEIGHT: float(fret),
     }
-    return Reason(kind, amounts.get(kind, 0.0))
+    return PlacingReason(kind, amounts.get(kind, 0.0))
 
 
 def _travel(walk: _Walk, path: list[int], at: int) -> int:
     return int(walk.events[at].grips.hand[path[at]] - walk.events[at - 1].grips.hand[path[at - 1]])
 
 
-def _paid(walk: _Walk, path: list[int], span: range, weights: School) -> dict[str, float]:
+def _paid(walk: _Walk, path: list[int], span: range, weights: FingeringStyle) -> dict[str, float]:
     """What a walk pays over some events, by kind."""
     total: dict[str, float] = {}
     for at in span:
@@ -576,7 +576,7 @@ def _ways_between(before: _Grips, after: _Grips) -> tuple[FloatArray, FloatArray
     return gap_mm, np.asarray(cost)
 
 
-def _move_parts(before: _Event, after: _Event, weights: School) -> dict[str, FloatArray]:
+def _move_parts(before: _Event, after: _Event, weights: FingeringStyle) -> dict[str, FloatArray]:
     """Cost of going from each state of one event to each of the next, by kind; shape (n_before, n_after) each."""
     first, second, a, b = before.soundings[-1], after.soundings[0], before.grips, after.grips
     apart_s = max(after.onset_s - before.onset_s, COSTS.least_s)

@@ -53,7 +53,7 @@ USUAL_SET = STRING_SETS["10 to 46"]
 
 
 @dataclass(frozen=True, slots=True)
-class Push:
+class BendEffort:
     """What a bend asks of the hand. force_n: sideways at the fret, newtons. way_mm: how far the string is pushed aside.
 
     tension_n: of the string while it is bent.
@@ -79,7 +79,7 @@ def push_for(
     *,
     strings: StringSet = USUAL_SET,
     scale_length_mm: float = SCALE_LENGTH_MM,
-) -> Push:
+) -> BendEffort:
     """Return what it takes to bend a fretted note up.
 
     The bent string sounds r = 2^(n/12) times higher, so its tension is r² times what it was; the stretch that makes
@@ -98,7 +98,7 @@ def push_for(
     bridge_mm = scale_length_mm - nut_mm
     way_mm = _way(stretch_mm, nut_mm, bridge_mm)
     force = bent * (way_mm / math.hypot(way_mm, nut_mm) + way_mm / math.hypot(way_mm, bridge_mm))
-    return Push(force, way_mm, bent)
+    return BendEffort(force, way_mm, bent)
 
 
 def _way(stretch_mm: float, nut_mm: float, bridge_mm: float) -> float:

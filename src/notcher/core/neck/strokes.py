@@ -5,51 +5,51 @@ A down stroke goes from the low strings towards the high ones.
 
 from collections.abc import Sequence
 
-from notcher.core.score import Attack, Note, Stroke, struck_together
+from notcher.core.score import Attack, Note, PickStroke, struck_together
 
-STROKE_SCHOOLS = ("alternate", "economy", "sweep")
+PICKING_STYLES = ("alternate", "economy", "sweep")
 RESTART_S = 0.6
 SWEPT_STRINGS = 3
 
 
-def strokes(notes: Sequence[Note], *, school: str = "alternate") -> list[Stroke | None]:
+def strokes(notes: Sequence[Note], *, school: str = "alternate") -> list[PickStroke | None]:
     """Return each note's pick stroke; None where no pick strikes.
 
     notes: in time order. school: alternate goes strictly down and up; economy keeps its direction into the next
     string when that lies on the way; sweep does so only over three strings and more with one note each.
     Raises: ValueError for an unknown school.
     """
-    if school not in STROKE_SCHOOLS:
-        raise ValueError(f"the school of strokes must be one of {', '.join(STROKE_SCHOOLS)}")
+    if school not in PICKING_STYLES:
+        raise ValueError(f"the school of strokes must be one of {', '.join(PICKING_STYLES)}")
     picked = [index for index, note in enumerate(notes) if note.attack in (Attack.PICK, Attack.REPICK)]
     swept = _swept(notes, picked) if school == "sweep" else {}
-    found: list[Stroke | None] = [None] * len(notes)
+    found: list[PickStroke | None] = [None] * len(notes)
     last = None
     for index in picked:
         note, before = notes[index], notes[last] if last is not None else None
         if index in swept:
             found[index] = swept[index]
         elif before is None or last is None or note.onset_s - before.offset_s > RESTART_S:
-            found[index] = Stroke.DOWN
+            found[index] = PickStroke.DOWN
         elif struck_together(before.onset_s, note.onset_s):
             found[index] = found[last]  # one stroke over several strings
         else:
             way = _way(before, note) if school == "economy" else None
-            found[index] = way or (Stroke.UP if found[last] is Stroke.DOWN else Stroke.DOWN)
+            found[index] = way or (PickStroke.UP if found[last] is PickStroke.DOWN else PickStroke.DOWN)
         last = index
     return found
 
 
-def _way(before: Note, note: Note) -> Stroke | None:
+def _way(before: Note, note: Note) -> PickStroke | None:
     """The stroke that travels from one string to the other; None on the same string."""
     if note.string == before.string:
         return None
-    return Stroke.DOWN if note.string < before.string else Stroke.UP
+    return PickStroke.DOWN if note.string < before.string else PickStroke.UP
 
 
-def _swept(notes: Sequence[Note], picked: Sequence[int]) -> dict[int, Stroke]:
+def _swept(notes: Sequence[Note], picked: Sequence[int]) -> dict[int, PickStroke]:
     """The stroke of every note in a run of single notes on neighbouring strings, all one way."""
-    found: dict[int, Stroke] = {}
+    found: dict[int, PickStroke] = {}
     run: list[int] = []
     for index in picked:
         step = notes[index].string - notes[run[-1]].string if run else 0
@@ -58,6 +58,6 @@ def _swept(notes: Sequence[Note], picked: Sequence[int]) -> dict[int, Stroke]:
             run = run[-1:]
         run = [*run, index] if apart and abs(step) == 1 else [index]
         if len(run) >= SWEPT_STRINGS:
-            way = Stroke.DOWN if step < 0 else Stroke.UP
+            way = PickStroke.DOWN if step < 0 else PickStroke.UP
             found |= dict.fromkeys(run, way)
     return found

@@ -7,7 +7,9 @@ import numpy as np
 from notcher.core.arrays import BoolArray, FloatArray, IntArray
 from notcher.core.score import Score, Tone
 
-SPREAD_S = 0.045  # two onsets that are each 20 ms off differ by so much (four standard deviations of an even 20 ms)
+TIMING_TOLERANCE_S = (
+    0.045  # two onsets that are each 20 ms off differ by so much (four standard deviations of an even 20 ms)
+)
 SPREAD_BEATS, LEAST_SLACK = 0.08, 0.06
 USUAL_BEAT_S = 0.5  # where no beats are known
 
@@ -30,16 +32,16 @@ class Events:
     def __len__(self) -> int:
         return int(self.beats.size)
 
-    def steps(self, span: int) -> "Steps":
+    def steps(self, span: int) -> "IntervalSteps":
         """How long it is from each note to the one so many notes on."""
         length = self.beats[span:] - self.beats[: self.beats.size - span]
-        slack = SPREAD_BEATS + SPREAD_S / self.beat_s[: length.size]
+        slack = SPREAD_BEATS + TIMING_TOLERANCE_S / self.beat_s[: length.size]
         # quick notes are told by their ratio: a spread as long as the note itself would allow anything
-        return Steps(length, np.minimum(slack, np.maximum(0.6 * length, LEAST_SLACK)))
+        return IntervalSteps(length, np.minimum(slack, np.maximum(0.6 * length, LEAST_SLACK)))
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Steps:
+class IntervalSteps:
     """length: beats from each note to a later one; slack: by how much another may differ from it; shape (n,) each."""
 
     length: FloatArray

@@ -2,8 +2,8 @@
 
 from collections import Counter
 
-from notcher.core.patterns.moves import Kind
 from notcher.core.patterns.shapes import Patterns
+from notcher.core.patterns.transpositions import Kind
 from notcher.core.score import Score
 
 SAME_SHARE = 0.6  # of the notes of each of two phrases that are the same

@@ -16,7 +16,7 @@ import numpy as np
 from notcher.core.arrays import BoolArray, FloatArray, IntArray
 from notcher.core.patterns.chance import Background
 from notcher.core.patterns.events import Events
-from notcher.core.patterns.moves import edges_of
+from notcher.core.patterns.transpositions import edges_of
 from notcher.core.patterns.turns import LEAST_TURNS, Turns, first_turn
 
 OUTLINE_SIZES = range(2, 8)

@@ -29,7 +29,7 @@ AGAIN_STROKES = 5
 TOLD = 0.2  # what is worth less is no reason
 
 
-class Reason(StrEnum):
+class BoundaryReason(StrEnum):
     """Why a phrase begins where it does."""
 
     FIRST = "first"
@@ -68,7 +68,7 @@ class Boundary:
 
     first: int
     worth: float
-    reasons: tuple[Reason, ...]
+    reasons: tuple[BoundaryReason, ...]
 
 
 def boundaries(score: Score, weights: Weights | None = None) -> tuple[Boundary, ...]:
@@ -82,7 +82,7 @@ def boundaries(score: Score, weights: Weights | None = None) -> tuple[Boundary, 
     cues = _cues(score, firsts, position[:-1], weights)
     worth = sum(cues.values(), np.zeros(firsts.size))
     cuts = _best_cuts(worth - weights.cost, position, weights)
-    found = [Boundary(int(firsts[0]), 0.0, (Reason.FIRST,))]
+    found = [Boundary(int(firsts[0]), 0.0, (BoundaryReason.FIRST,))]
     for cut in cuts:
         told = sorted(((float(cue[cut]), name) for name, cue in cues.items() if cue[cut] > TOLD), reverse=True)
         found.append(Boundary(int(firsts[cut]), float(worth[cut]), tuple(name for _, name in told)))
@@ -123,14 +123,15 @@ def _beats(score: Score, firsts: IntArray) -> FloatArray:
     return score.beat_map.felt_at(score.beat_map.quarter_at(times_s))
 
 
-def _cues(score: Score, firsts: IntArray, position: FloatArray, weights: Weights) -> dict[Reason, FloatArray]:
+def _cues(score: Score, firsts: IntArray, position: FloatArray, weights: Weights) -> dict[BoundaryReason, FloatArray]:
     """What each cue is worth before each stroke; shape (n_strokes,) each, 0 before the first."""
     rest, held = _rest_and_length(score, firsts, position)
     return {
-        Reason.REST: weights.rest * (1.0 - np.exp(-np.maximum(rest - weights.lifted_beats, 0.0) / weights.rest_beats)),
-        Reason.LONG_NOTE: weights.held * np.clip(held, 0.0, weights.most_held),
-        Reason.BAR: _in_the_bar(score, position, weights),
-        Reason.AGAIN: weights.again * _begins_again(score, firsts),
+        BoundaryReason.REST: weights.rest
+        * (1.0 - np.exp(-np.maximum(rest - weights.lifted_beats, 0.0) / weights.rest_beats)),
+        BoundaryReason.LONG_NOTE: weights.held * np.clip(held, 0.0, weights.most_held),
+        BoundaryReason.BAR: _in_the_bar(score, position, weights),
+        BoundaryReason.AGAIN: weights.again * _begins_again(score, firsts),
     }
 
 

@@ -14,9 +14,9 @@ import numpy as np
 from notcher.core.arrays import FloatArray
 from notcher.core.patterns.cutting import best_cuts
 from notcher.core.patterns.events import USUAL_BEAT_S
-from notcher.core.patterns.moves import Kind
-from notcher.core.patterns.phrasing import Boundary, Reason, boundaries
+from notcher.core.patterns.phrasing import Boundary, BoundaryReason, boundaries
 from notcher.core.patterns.shapes import Patterns
+from notcher.core.patterns.transpositions import Kind
 from notcher.core.score import Phrase, Score, Section
 from notcher.core.score.identity import new_id
 
@@ -34,7 +34,7 @@ class ProposedLine:
     """Some phrases that make a line together, and why it begins where it does, the strongest reason first."""
 
     phrases: tuple[Phrase, ...]
-    reasons: tuple[Reason, ...] = ()
+    reasons: tuple[BoundaryReason, ...] = ()
 
     @property
     def start_s(self) -> float:
@@ -51,7 +51,7 @@ class ProposedSection:
     garnish), or note for note."""
 
     section: Section
-    reasons: tuple[Reason, ...] = ()
+    reasons: tuple[BoundaryReason, ...] = ()
     other_ending: bool = False
 
 
@@ -99,7 +99,7 @@ def _bars(score: Score, parts: Sequence[Phrase]) -> FloatArray:
     return np.asarray(score.beat_map.quarter_at(times_s) / score.beat_map.meter.quarters)
 
 
-def _beginnings(score: Score, parts: Sequence[Phrase]) -> tuple[FloatArray, list[tuple[Reason, ...]]]:
+def _beginnings(score: Score, parts: Sequence[Phrase]) -> tuple[FloatArray, list[tuple[BoundaryReason, ...]]]:
     """What beginning a line or section with each part is worth, shape (n_parts,), and why."""
     told = boundaries(score)
     bars = _bars(score, parts)[:-1]
@@ -112,8 +112,8 @@ def _beginnings(score: Score, parts: Sequence[Phrase]) -> tuple[FloatArray, list
         reasons = near.reasons if near is not None else ()
         if on_bar and nearest % 4 == 0:
             worth[at] += ON_FOUR + (ON_EIGHT if nearest % 8 == 0 else 0.0)
-            reasons = (Reason.EIGHT_BARS if nearest % 8 == 0 else Reason.FOUR_BARS, *reasons)
-        why.append((Reason.FIRST,) if at == 0 else tuple(dict.fromkeys(reasons)))
+            reasons = (BoundaryReason.EIGHT_BARS if nearest % 8 == 0 else BoundaryReason.FOUR_BARS, *reasons)
+        why.append((BoundaryReason.FIRST,) if at == 0 else tuple(dict.fromkeys(reasons)))
     return worth, why
 
 

@@ -17,9 +17,9 @@ from notcher.core.arrays import FloatArray, IntArray
 from notcher.core.errors import CancelCheck, Cancelled, never_cancelled
 from notcher.core.patterns.chance import Background
 from notcher.core.patterns.events import USUAL_BEAT_S, Events, events_of
-from notcher.core.patterns.moves import LEAST_SHARE, SHORTEST, Kind, Move, common, edges_of, moves
 from notcher.core.patterns.outlines import outlines
 from notcher.core.patterns.phrasing import phrases_of
+from notcher.core.patterns.transpositions import LEAST_SHARE, SHORTEST, Kind, Transposition, common, edges_of, moves
 from notcher.core.patterns.turns import OUTSIDE, Turns, turns
 from notcher.core.score import LEGATO_ATTACKS, Score
 from notcher.core.theory import STEPS, likely_scales
@@ -47,7 +47,7 @@ class Occurrence:
 
 
 @dataclass(frozen=True, slots=True)
-class Shape:
+class Pattern:
     """Something that is learned once. notes: how many are common to all playings. saves: notes that need not be learned
     because of it, of those that no shape before it has saved. steps: of a sequence, scale steps a turn moves."""
 
@@ -84,7 +84,7 @@ class Patterns:
     in outline only, and save nothing."""
 
     count: int
-    shapes: tuple[Shape, ...]
+    shapes: tuple[Pattern, ...]
     groups: tuple[Group, ...] = ()
     outlines: tuple[Group, ...] = ()
 
@@ -137,7 +137,7 @@ def scale_steps(score: Score, events: Events) -> IntArray:
     return np.where(inside, at + places.size * (over // 12), OUTSIDE)
 
 
-def _turned(events: Events, figure: Turns) -> Shape:
+def _turned(events: Events, figure: Turns) -> Pattern:
     occurrences = []
     for turn in range(figure.count):
         pairs = figure.pairs(turn)
@@ -150,7 +150,7 @@ def _turned(events: Events, figure: Turns) -> Shape:
         but = _others(first, last, later.tolist())
         occurrences.append(Occurrence(first, last, frets, strings, semitones, pairs, but))
     kind = Kind.SEQUENCE if figure.moved else Kind.CELL
-    return Shape(kind, tuple(occurrences), figure.size, 0, figure.steps)
+    return Pattern(kind, tuple(occurrences), figure.size, 0, figure.steps)
 
 
 def _group(score: Score, figure: Turns) -> Group:
@@ -172,7 +172,7 @@ def _on_beats(felt: float) -> bool:
 
 
 # --- candidates ---
-def _shapes_of(events: Events, found: list[Move], background: Background) -> list[Shape]:
+def _shapes_of(events: Events, found: list[Transposition], background: Background) -> list[Pattern]:
     """Shapes of the moves that say something: each stretch with all places where it comes again in one way."""
     apart = [move for move in found if move.source[1] < move.target[0]]
     telling = [move for move in _unlike(apart) if _bits(move, background) >= background.asked]
@@ -192,22 +192,22 @@ def _shapes_of(events: Events, found: list[Move], background: Background) -> lis
     return shapes
 
 
-def _unlike(found: Iterable[Move]) -> list[Move]:
+def _unlike(found: Iterable[Transposition]) -> list[Transposition]:
     """Without what is measured twice and comes to the same."""
-    kept: dict[tuple[tuple[int, int], ...], Move] = {}
+    kept: dict[tuple[tuple[int, int], ...], Transposition] = {}
     for move in found:
         kept.setdefault(move.pairs, move)
     return list(kept.values())
 
 
-def _bits(move: Move, background: Background) -> float:
+def _bits(move: Transposition, background: Background) -> float:
     later = [at for _, at in move.pairs]
     if move.kind is Kind.EXACT:
         return background.on_neck(later) + background.of_place(later[0])
     return background.on_neck(later) if move.frets is not None else background.in_sound(later)
 
 
-def _clipped(move: Move, first: int, last: int) -> Move | None:
+def _clipped(move: Transposition, first: int, last: int) -> Transposition | None:
     """The part of a move whose earlier side lies in a span, if most of the span is in it."""
     pairs = tuple(pair for pair in move.pairs if first <= pair[0] <= last)
     if len(pairs) < SHORTEST or (pairs[0][0], pairs[-1][0]) != (first, last):
@@ -220,9 +220,9 @@ def _compact(pairs: Sequence[tuple[int, int]]) -> bool:
     return len(pairs) >= LEAST_SHARE * max(spans)
 
 
-def _apart(found: Iterable[Move | None]) -> list[Move]:
+def _apart(found: Iterable[Transposition | None]) -> list[Transposition]:
     """Places where a stretch comes again that do not overlap each other, the most complete kept."""
-    kept: list[Move] = []
+    kept: list[Transposition] = []
     for move in sorted((move for move in found if move is not None), key=lambda move: (-len(move.pairs), move.target)):
         begin, end = move.target
         if move.source[1] < begin and all(end < other.target[0] or begin > other.target[1] for other in kept):
@@ -230,7 +230,7 @@ def _apart(found: Iterable[Move | None]) -> list[Move]:
     return sorted(kept, key=lambda move: move.target)
 
 
-def _shape(kind: Kind, found: Sequence[Move], events: Events) -> Shape:
+def _shape(kind: Kind, found: Sequence[Transposition], events: Events) -> Pattern:
     """One shape of a stretch and the places where it comes again."""
     common = sorted(set.intersection(*({earlier for earlier, _ in move.pairs} for move in found)))
     first, last = found[0].source
@@ -247,7 +247,7 @@ def _shape(kind: Kind, found: Sequence[Move], events: Events) -> Shape:
         )  # fmt: skip
     first, last = common[0], common[-1]
     occurrences[0] = replace(occurrences[0], first=first, last=last, but=_others(first, last, common))
-    shape = Shape(kind, tuple(occurrences), len(common), 0)
+    shape = Pattern(kind, tuple(occurrences), len(common), 0)
     return replace(shape, saves=len(shape.explained))
 
 
@@ -257,7 +257,7 @@ def _others(first: int, last: int, members: Sequence[int]) -> tuple[int, ...]:
 
 
 # --- the cover ---
-def _covered(candidates: Sequence[Shape]) -> list[Shape]:
+def _covered(candidates: Sequence[Pattern]) -> list[Pattern]:
     """The shapes that are said, each with what it saves beyond those before it."""
     sets = [shape.explained for shape in candidates]
     heap = [
@@ -287,7 +287,7 @@ def _phrase_spans(score: Score) -> list[tuple[int, int]]:
     return [(span.start, span.stop - 1) for span in spans if len(span)]
 
 
-def _with_endings(shape: Shape, phrases: Sequence[tuple[int, int]]) -> Shape:
+def _with_endings(shape: Pattern, phrases: Sequence[tuple[int, int]]) -> Pattern:
     """Two phrases that begin alike are the same with another ending, and so are two that end alike."""
     if shape.kind not in (Kind.EXACT, Kind.ALONG_NECK, Kind.ACROSS_STRINGS, Kind.OCTAVE):
         return shape
@@ -315,7 +315,9 @@ def _with_endings(shape: Shape, phrases: Sequence[tuple[int, int]]) -> Shape:
 
 
 # --- rhythms ---
-def _rhythms(events: Events, background: Background, explained: frozenset[int], cancelled: CancelCheck) -> list[Shape]:
+def _rhythms(
+    events: Events, background: Background, explained: frozenset[int], cancelled: CancelCheck
+) -> list[Pattern]:
     """Rhythms that come again with other notes; they save nothing, but help the memory."""
     count, steps = len(events), events.steps(1)
     found: list[tuple[float, int, int, int]] = []
@@ -329,7 +331,7 @@ def _rhythms(events: Events, background: Background, explained: frozenset[int], 
         for begin, size, told in zip(starts[telling].tolist(), sizes[telling].tolist(), bits[telling], strict=True):
             if _varied(events, begin, size):
                 found.append((float(told), begin, begin + lag, size))
-    kept: list[Shape] = []
+    kept: list[Pattern] = []
     taken = np.zeros(count, dtype=bool)
     taken[list(explained)] = True
     for _, begin, again, size in sorted(found, key=lambda row: (-row[0], row[1])):
@@ -339,7 +341,7 @@ def _rhythms(events: Events, background: Background, explained: frozenset[int], 
         pairs = tuple((begin + at, again + at) for at in range(size))
         own = tuple((a, a) for a, _ in pairs)
         kept.append(
-            Shape(
+            Pattern(
                 Kind.RHYTHM,
                 (
                     Occurrence(begin, begin + size - 1, 0, 0, 0, own),

@@ -11,7 +11,7 @@ import numpy as np
 
 from notcher.core.arrays import BoolArray, FloatArray, IntArray
 from notcher.core.patterns.events import Events
-from notcher.core.patterns.moves import edges_of
+from notcher.core.patterns.transpositions import edges_of
 
 LEAST_SHARE = 0.75  # of the notes of the later turns that are the figure's
 FURTHEST = 12  # frets, strings or semitones that a turn moves on

@@ -2,13 +2,13 @@
 
 from notcher.core.proving.advice import LANDED_CENTS, Advice, Matter, advice
 from notcher.core.proving.correcting import corrected, exclude, taken_in, written_in
-from notcher.core.proving.doubts import ListedDoubt, State, doubts
+from notcher.core.proving.doubts import DoubtState, ListedDoubt, doubts
 from notcher.core.proving.landings import histogram, landings
 from notcher.core.proving.latency import LatencyError, calibration_clicks, clap_delay_s, loop_back_delay_s
 from notcher.core.proving.overlaying import LaidOver, laid_over, laid_over_again
 from notcher.core.proving.parting import where_they_part
 from notcher.core.proving.practice import Mark, Result, Take
-from notcher.core.proving.proof import Finding, Known, Mention, Proof, Status, Unwritten, prove
+from notcher.core.proving.proof import Finding, FindingCache, Mention, MissedNote, Proof, Status, prove
 from notcher.core.proving.take import PhraseReport, Played, TakeError, TakeReport, Thresholds, hear_take, judged, report
 from notcher.core.proving.versions import Comparison, Difference, Differs, NothingInCommonError, Version, compared
 
@@ -18,26 +18,26 @@ __all__ = [
     "Comparison",
     "Difference",
     "Differs",
+    "DoubtState",
     "Finding",
-    "Known",
+    "FindingCache",
     "LaidOver",
     "LatencyError",
     "ListedDoubt",
     "Mark",
     "Matter",
     "Mention",
+    "MissedNote",
     "NothingInCommonError",
     "PhraseReport",
     "Played",
     "Proof",
     "Result",
-    "State",
     "Status",
     "Take",
     "TakeError",
     "TakeReport",
     "Thresholds",
-    "Unwritten",
     "Version",
     "advice",
     "calibration_clicks",

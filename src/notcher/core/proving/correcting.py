@@ -5,7 +5,7 @@ from dataclasses import replace
 from notcher.core.hearing import Draft, snapped_to_evidence
 from notcher.core.hearing.evidence import OTHER_FRET_SEMITONES
 from notcher.core.neck import Place, inserted, moved, nearest_place
-from notcher.core.proving.proof import FLAT_SEMITONES, ONSET_S, Finding, Status, Unwritten
+from notcher.core.proving.proof import FLAT_SEMITONES, ONSET_S, Finding, MissedNote, Status
 from notcher.core.score import Aside, Attack, Excluded, Note, Score, new_id, sounding_with
 from notcher.core.score.edits import SHORTEST_S, joined_with_next
 
@@ -87,7 +87,7 @@ def _legato(before: Note, note: Note) -> Attack:
     return Attack.HAMMER if note.fret > before.fret else Attack.PULL
 
 
-def written_in(score: Score, unwritten: Unwritten, heard: Draft, *, school: str = "position") -> tuple[Score, str]:
+def written_in(score: Score, unwritten: MissedNote, heard: Draft, *, school: str = "position") -> tuple[Score, str]:
     """Return the score with a heard note written into it, placed among its neighbours, and the note's id.
 
     Raises: PlaceError when its pitch is on no string.
@@ -95,7 +95,7 @@ def written_in(score: Score, unwritten: Unwritten, heard: Draft, *, school: str 
     return inserted(score, heard.score.notes[unwritten.partner], unwritten.fretted_midi, school=school)
 
 
-def exclude(score: Score, unwritten: Unwritten, heard: Draft) -> Score:
+def exclude(score: Score, unwritten: MissedNote, heard: Draft) -> Score:
     """Return the score with a heard note noted as not the solo's."""
     note = heard.score.notes[unwritten.partner]
     midi = heard.score.sounding_midi(note)

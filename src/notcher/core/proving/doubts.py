@@ -3,14 +3,14 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
-from notcher.core.proving.proof import Finding, Proof, Settled, Status, Unwritten
+from notcher.core.proving.proof import Finding, MissedNote, Proof, Settled, Status
 from notcher.core.score import Doubt, Excluded, Score
 
 IN_DOUBT = 0.3
 """What a note that only its certainty puts in doubt is worth in the list: less than any error that was measured."""
 
 
-class State(StrEnum):
+class DoubtState(StrEnum):
     """How a row of the list stands."""
 
     OPEN = "open"
@@ -30,17 +30,17 @@ class ListedDoubt:
 
     onset_s: float
     end_s: float
-    state: State
-    worth: float
+    state: DoubtState
+    priority: float
     finding: Finding | None = None
-    unwritten: Unwritten | None = None
+    unwritten: MissedNote | None = None
     excluded: Excluded | None = None
     doubt: Doubt | None = None
 
     @property
     def waiting(self) -> bool:
         """Whether it still has to be looked at."""
-        return self.state in (State.OPEN, State.IN_DOUBT)
+        return self.state in (DoubtState.OPEN, DoubtState.IN_DOUBT)
 
 
 def doubts(proof: Proof, score: Score, *, unwritten_s: float = 0.3) -> tuple[ListedDoubt, ...]:
@@ -50,22 +50,22 @@ def doubts(proof: Proof, score: Score, *, unwritten_s: float = 0.3) -> tuple[Lis
     """
     rows = [_row(finding, score) for finding in proof.notes]
     rows += [
-        ListedDoubt(heard.onset_s, heard.onset_s + unwritten_s, State.OPEN, heard.doubt, unwritten=heard)
+        ListedDoubt(heard.onset_s, heard.onset_s + unwritten_s, DoubtState.OPEN, heard.doubt, unwritten=heard)
         for heard in proof.unwritten
     ]
     rows += [
-        ListedDoubt(aside.onset_s, aside.onset_s + unwritten_s, State.EXCLUDED, 0.0, excluded=aside)
+        ListedDoubt(aside.onset_s, aside.onset_s + unwritten_s, DoubtState.EXCLUDED, 0.0, excluded=aside)
         for aside in score.excluded
     ]
-    return tuple(sorted(rows, key=lambda row: (not row.waiting, -row.worth, row.onset_s)))
+    return tuple(sorted(rows, key=lambda row: (not row.waiting, -row.priority, row.onset_s)))
 
 
 def _row(finding: Finding, score: Score) -> ListedDoubt:
     note = score.notes[finding.index]
     doubt = note.doubt if not note.checked else None
     agrees = finding.status is Status.AGREES
-    state = State.OPEN if not agrees else State.IN_DOUBT if doubt is not None else State.AGREES
+    state = DoubtState.OPEN if not agrees else DoubtState.IN_DOUBT if doubt is not None else DoubtState.AGREES
     if finding.settled is not Settled.NOT:
-        state = State(finding.settled)
-    worth = finding.doubt if doubt is None else max(finding.doubt, IN_DOUBT)
-    return ListedDoubt(note.onset_s, note.offset_s, state, worth, finding, doubt=doubt)
+        state = DoubtState(finding.settled)
+    priority = finding.doubt if doubt is None else max(finding.doubt, IN_DOUBT)
+    return ListedDoubt(note.onset_s, note.offset_s, state, priority, finding, doubt=doubt)

@@ -120,7 +120,7 @@ class Finding:
 
 
 @dataclass(frozen=True, slots=True)
-class Unwritten:
+class MissedNote:
     """A note that was heard and that nobody wrote. partner: its index among the heard notes."""
 
     onset_s: float
@@ -134,7 +134,7 @@ class Proof:
     """All findings, worst first, and what was heard but not written, worst first."""
 
     notes: tuple[Finding, ...]
-    unwritten: tuple[Unwritten, ...]
+    unwritten: tuple[MissedNote, ...]
 
     @property
     def proved(self) -> bool:
@@ -151,11 +151,13 @@ class Proof:
         }
 
 
-Known = dict[Hashable, Finding]
+FindingCache = dict[Hashable, Finding]
 """What was found of notes before, by all that a finding rests on."""
 
 
-def prove(score: Score, heard: Draft, *, known: Known | None = None, cancelled: CancelCheck = never_cancelled) -> Proof:
+def prove(
+    score: Score, heard: Draft, *, known: FindingCache | None = None, cancelled: CancelCheck = never_cancelled
+) -> Proof:
     """Hold a score against what was heard in its recording.
 
     known: findings of the same draft and tuning, kept from one call to the next; only what an edit changed is measured
@@ -174,7 +176,7 @@ def prove(score: Score, heard: Draft, *, known: Known | None = None, cancelled: 
         findings.append(replace(known[key], index=index, note_id=note.id))
     taken = set(partner.values())
     unwritten = [
-        Unwritten(note.onset_s, heard.score.fretted_midi(note), round(note.certainty, 3), index)
+        MissedNote(note.onset_s, heard.score.fretted_midi(note), round(note.certainty, 3), index)
         for index, note in enumerate(heard.score.notes)
         if index not in taken
         and note.certainty >= SURE
@@ -273,7 +275,7 @@ def _finding(score: Score, case: _Case, heard: Draft) -> Finding:
     fits = known & (np.abs(deviation - claim) < OTHER_FRET_SEMITONES)
     if other is None and (muted or known.sum() < LEAST_FRAMES or fits.sum() < HEARD_SHARE * deviation.size):
         drowned = note.tone is not Tone.NORMAL and not case.alone  # a band hides what hardly rings
-        if not drowned and _borne_out(score, case, heard):
+        if not drowned and _supported_by_spectrum(score, case, heard):
             return case.found(Status.AGREES, None, 0.3, mention=Mention.SOFT)
         return case.found(Status.MISSING, None, 0.4 if drowned else 0.9)
     if known.sum() < LEAST_FRAMES or muted:
@@ -286,13 +288,13 @@ def _finding(score: Score, case: _Case, heard: Draft) -> Finding:
             not case.alone and min(abs(above - 12 * math.log2(times)) for times in PARTIALS) < OTHER_FRET_SEMITONES
         )
         unsure = other is None or other.certainty < UNSURE_BELOW
-        if partial or (unsure and _borne_out(score, case, heard)):
+        if partial or (unsure and _supported_by_spectrum(score, case, heard)):
             return case.found(Status.AGREES, None, 0.3, mention=Mention.SOFT)
         return case.found(Status.PITCH, case.aim + above, 0.6 + 0.4 * case.certainty)
     return _bent_or_timing(case, under)
 
 
-def _borne_out(score: Score, case: _Case, heard: Draft) -> bool:
+def _supported_by_spectrum(score: Score, case: _Case, heard: Draft) -> bool:
     """Whether a note that the followed lead does not hold is there all the same, under a band."""
     if case.alone or heard.analysis is None:
         return False

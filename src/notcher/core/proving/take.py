@@ -17,7 +17,7 @@ from notcher.core.errors import CancelCheck, NotcherError, Progress, never_cance
 from notcher.core.hearing import Draft, HearingError, closest_pairs, draft, evidence
 from notcher.core.proving.flow import Drift, Flow, drifts_of
 from notcher.core.proving.practice import Result
-from notcher.core.proving.proof import Finding, Proof, Status, Unwritten, prove
+from notcher.core.proving.proof import Finding, MissedNote, Proof, Status, prove
 from notcher.core.proving.warping import frame_for, line_of_notes, line_of_track, warped
 from notcher.core.score import (
     CARELESS_SEMITONES,
@@ -94,7 +94,7 @@ class PhraseReport:
 
     phrase: Phrase
     notes: tuple[Played, ...]
-    extra: tuple[Unwritten, ...]
+    extra: tuple[MissedNote, ...]
     drifts: tuple[Drift, ...]
     bias_ms: float | None
     spread_ms: float | None

@@ -21,14 +21,14 @@ MOST_CELLS = 25_000_000
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Line:
+class NoteLine:
     """What sounds, frame by frame: pitch (semitones, NaN where silent) and how lately a note began (1 falling to 0)."""
 
     midi: FloatArray
     lately: FloatArray
 
 
-def line(midi: FloatArray, onsets_s: FloatArray, *, frame_s: float) -> Line:
+def line(midi: FloatArray, onsets_s: FloatArray, *, frame_s: float) -> NoteLine:
     """Return a line of a pitch curve. midi: shape (n,). onsets_s: shape (m,), seconds from the first frame."""
     lately = np.zeros(midi.size)
     reach = round(4 * FADE_S / frame_s)
@@ -38,10 +38,10 @@ def line(midi: FloatArray, onsets_s: FloatArray, *, frame_s: float) -> Line:
         if 0 <= first < midi.size:
             part = lately[first : first + reach]
             np.maximum(part, ramp[: part.size], out=part)
-    return Line(np.asarray(midi, dtype=np.float64), lately)
+    return NoteLine(np.asarray(midi, dtype=np.float64), lately)
 
 
-def line_of_notes(score: Score, *, frame_s: float, length_s: float) -> Line:
+def line_of_notes(score: Score, *, frame_s: float, length_s: float) -> NoteLine:
     """Return the line that a score claims, from second 0 on."""
     times_s = np.arange(0.0, length_s, frame_s)
     claimed = np.full(times_s.size, np.nan)
@@ -51,7 +51,7 @@ def line_of_notes(score: Score, *, frame_s: float, length_s: float) -> Line:
     return line(claimed, np.array([note.onset_s for note in score.notes]), frame_s=frame_s)
 
 
-def line_of_track(track: PitchTrack, score: Score, *, frame_s: float) -> Line:
+def line_of_track(track: PitchTrack, score: Score, *, frame_s: float) -> NoteLine:
     """Return the line that was measured, in concert pitch. score: what was heard in it."""
     times_s = np.arange(0.0, float(track.times_s[-1]), frame_s)
     nearest = np.minimum(np.searchsorted(track.times_s, times_s), track.times_s.size - 1)
@@ -64,7 +64,7 @@ def frame_for(first_s: float, second_s: float) -> float:
     return FRAME_S * max(1.0, float(np.sqrt(1.1 * first_s * second_s / FRAME_S**2 / MOST_CELLS)))
 
 
-def warped(written: Line, played: Line, *, allowed: IntArray | None = None) -> FloatArray:
+def warped(written: NoteLine, played: NoteLine, *, allowed: IntArray | None = None) -> FloatArray:
     """Return where in the take each written frame is played.
 
     allowed: shape (n_written, 2), first and last played frame that each may lie at; None for anywhere.
@@ -89,7 +89,7 @@ def warped(written: Line, played: Line, *, allowed: IntArray | None = None) -> F
     return _path(total, written, played, allowed)
 
 
-def _cost(written: Line, row: int, played: Line, allowed: IntArray | None) -> FloatArray:
+def _cost(written: NoteLine, row: int, played: NoteLine, allowed: IntArray | None) -> FloatArray:
     """How unlike one written frame every played one is."""
     pitch, other = written.midi[row], played.midi
     if np.isnan(pitch):
@@ -105,7 +105,7 @@ def _cost(written: Line, row: int, played: Line, allowed: IntArray | None) -> Fl
     return np.asarray(cost, dtype=np.float32)
 
 
-def _path(total: FloatArray, written: Line, played: Line, allowed: IntArray | None) -> FloatArray:
+def _path(total: FloatArray, written: NoteLine, played: NoteLine, allowed: IntArray | None) -> FloatArray:
     """Trace the cheapest way back; a written frame lies in the middle of all played frames it stands on."""
     row, column = total.shape[0] - 1, int(np.argmin(total[-1]))
     firsts, lasts = np.zeros(total.shape[0]), np.zeros(total.shape[0])

@@ -4,13 +4,20 @@ from notcher.core.score.beat_map import NO_BEAT_MAP, BeatMap, FeltBeat, MeterCha
 from notcher.core.score.context import sounding_with, techniques
 from notcher.core.score.doubt import BY_HAND, Doubt, DoubtKind
 from notcher.core.score.excerpt import excerpt, only, retimed, with_times
-from notcher.core.score.gesture import CARELESS_SEMITONES, Reading, bent_curve, held_semitones, read_curve, snapped_bend
+from notcher.core.score.gesture import (
+    CARELESS_SEMITONES,
+    GestureName,
+    bent_curve,
+    held_semitones,
+    read_curve,
+    snapped_bend,
+)
 from notcher.core.score.identity import derived_id, new_id
 from notcher.core.score.key import SCALES, Key, key_from_text
 from notcher.core.score.meter import FOUR_FOUR, Meter, meter_from_text
-from notcher.core.score.note import LAST_FRET, LINK_S, Note, SecondReading
+from notcher.core.score.note import LAST_FRET, LINK_S, Note, NoteAlternative
 from notcher.core.score.pitch_curve import FLAT, PitchCurve, Side, Vibrato
-from notcher.core.score.revision import Change, ChangeKind, Revision, changes
+from notcher.core.score.revision import ChangeKind, NoteChange, Revision, changes
 from notcher.core.score.score import (
     EDGE_S,
     EMPTY_SCORE,
@@ -27,7 +34,7 @@ from notcher.core.score.score import (
 from notcher.core.score.selection import NO_SELECTION, Selection
 from notcher.core.score.together import TOGETHER_S, held_together, struck_together
 from notcher.core.score.tuning import STANDARD, TUNINGS, Tuning, TuningError, midi_to_hz, tuning_from_text
-from notcher.core.score.vocabulary import HARMONIC_PARTIALS, LEGATO_ATTACKS, Attack, End, Stroke, Tone
+from notcher.core.score.vocabulary import HARMONIC_PARTIALS, LEGATO_ATTACKS, Attack, End, PickStroke, Tone
 
 __all__ = [
     "BY_HAND",
@@ -49,7 +56,6 @@ __all__ = [
     "Aside",
     "Attack",
     "BeatMap",
-    "Change",
     "ChangeKind",
     "Chord",
     "Doubt",
@@ -58,20 +64,21 @@ __all__ = [
     "Excluded",
     "Facts",
     "FeltBeat",
+    "GestureName",
     "Key",
     "Meter",
     "MeterChange",
     "Note",
+    "NoteAlternative",
+    "NoteChange",
     "Phrase",
+    "PickStroke",
     "PitchCurve",
-    "Reading",
     "Revision",
     "Score",
-    "SecondReading",
     "Section",
     "Selection",
     "Side",
-    "Stroke",
     "Swing",
     "Tone",
     "Tuning",

@@ -11,7 +11,7 @@ from notcher.core.score.beat_map import BeatMap
 from notcher.core.score.excerpt import with_times
 from notcher.core.score.identity import new_id
 from notcher.core.score.meter import Meter
-from notcher.core.score.note import Note, SecondReading
+from notcher.core.score.note import Note, NoteAlternative
 from notcher.core.score.pitch_curve import PitchCurve
 from notcher.core.score.rhythm import DIVISIONS, grids_of
 from notcher.core.score.score import SAME_CHORD_S, Chord, Phrase, Score, Variant
@@ -203,7 +203,7 @@ def read_otherwise(score: Score, note_id: str, step: int = 1) -> Score:
     ids = {other.id for other in gone}
     stays = [other for other in score.notes if other.id not in ids]
     onset_s = max(0.0, begin_s) + chosen.notes[chosen.at].onset_s
-    now = SecondReading(
+    now = NoteAlternative(
         note.certainty,
         begin_s - onset_s,
         end_s - onset_s,

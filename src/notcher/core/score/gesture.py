@@ -23,7 +23,7 @@ STEP_S = 0.005
 
 
 @dataclass(frozen=True, slots=True)
-class Reading:
+class GestureName:
     """What a curve is called, and its largest deviation held, in semitones (0 when it does not bend)."""
 
     names: tuple[str, ...]
@@ -37,7 +37,7 @@ def snapped_bend(semitones: float) -> float:
 
 
 @lru_cache(maxsize=20_000)  # values never change, and a drawing asks for each at every frame
-def read_curve(curve: PitchCurve, vibrato: Vibrato | None, duration_s: float) -> Reading:
+def read_curve(curve: PitchCurve, vibrato: Vibrato | None, duration_s: float) -> GestureName:
     """Name what the pitch does between a note's onset and its end.
 
     curve, vibrato: the claim or a simplified measurement. duration_s: the note's length, seconds.
@@ -45,7 +45,7 @@ def read_curve(curve: PitchCurve, vibrato: Vibrato | None, duration_s: float) ->
     """
     wave = ("vibrato",) if vibrato is not None and vibrato.from_s < duration_s else ()
     if not curve.points or duration_s <= 0:
-        return Reading(wave, 0.0)
+        return GestureName(wave, 0.0)
     times_s = np.arange(0.0, duration_s + STEP_S / 2, STEP_S)
     semitones = curve.at(times_s)
     names = _upward_names(semitones) + _downward_names(semitones)
@@ -53,7 +53,7 @@ def read_curve(curve: PitchCurve, vibrato: Vibrato | None, duration_s: float) ->
     size = up if up >= -down else down
     if abs(size) < CURL_SEMITONES[0] or not names:
         size = 0.0
-    return Reading(names + wave, size)
+    return GestureName(names + wave, size)
 
 
 def _upward_names(semitones: FloatArray) -> tuple[str, ...]:

@@ -67,7 +67,7 @@ def value_of(length: int) -> Value:
 
 
 @dataclass(frozen=True, slots=True)
-class Piece:
+class NotatedPiece:
     """One written sign: notes that begin together, a part of them tied over a line, or a rest.
 
     start, length: ticks from bar 1 on. indices: of the notes in the score, none for a rest. tuplet: which tuplet of the
@@ -97,9 +97,9 @@ class Piece:
     def rest(self) -> bool:
         return not self.indices
 
-    def joined(self, *, tuplet: int = -1, beam: int = -1) -> "Piece":
+    def joined(self, *, tuplet: int = -1, beam: int = -1) -> "NotatedPiece":
         """Return it in a tuplet, or under a beam; much quicker than `replace`, and every sign goes through it."""
-        return Piece(
+        return NotatedPiece(
             self.start, self.length, self.indices, self.tied_from, self.tied_to, max(self.tuplet, tuplet),
             max(self.beam, beam), self.up, self.whole_bar,
         )  # fmt: skip
@@ -117,8 +117,8 @@ class Bar:
     start: int
     end: int
     meter: Meter
-    pieces: tuple[Piece, ...]
-    second: tuple[Piece, ...] = ()
+    pieces: tuple[NotatedPiece, ...]
+    second: tuple[NotatedPiece, ...] = ()
     tuplets: tuple[int, ...] = ()
     implicit: bool = False
 
@@ -133,12 +133,12 @@ class Bar:
         return round(self.meter.beat_quarters * TICKS)
 
     @property
-    def voices(self) -> tuple[tuple[Piece, ...], ...]:
+    def voices(self) -> tuple[tuple[NotatedPiece, ...], ...]:
         return (self.pieces, self.second) if self.second else (self.pieces,)
 
 
 @dataclass(slots=True)
-class _Stroke:
+class _Onset:
     """Notes that begin together, their written onset and length, their indices in the score."""
 
     onset: int
@@ -176,27 +176,27 @@ def written_bars(score: Score, *, voices: bool = True, times: Sequence[WrittenTi
     return tuple(bars)
 
 
-def _inside(strokes: Sequence[_Stroke], bar: Bar) -> list[_Stroke]:
+def _inside(strokes: Sequence[_Onset], bar: Bar) -> list[_Onset]:
     """The strokes of a voice that sound in a bar; they are in order, and none begins before the one before it ends."""
     first = max(0, bisect_right(strokes, bar.start, key=_onset) - 1)
     inside = strokes[first : bisect_left(strokes, bar.end, key=_onset)]
     return [stroke for stroke in inside if stroke.onset + stroke.length > bar.start]
 
 
-def _onset(stroke: _Stroke) -> int:
+def _onset(stroke: _Onset) -> int:
     return stroke.onset
 
 
-def _strokes(indices: Iterable[int], times: Sequence[WrittenTime]) -> list[_Stroke]:
+def _strokes(indices: Iterable[int], times: Sequence[WrittenTime]) -> list[_Onset]:
     """Notes grouped by their written onset, each group as long as its longest."""
     groups = groupby(sorted(indices, key=lambda index: times[index].onset), key=lambda index: times[index].onset)
     return [
-        _Stroke(onset, max(times[index].length for index in together), tuple(together))
+        _Onset(onset, max(times[index].length for index in together), tuple(together))
         for onset, together in ((onset, list(group)) for onset, group in groups)
     ]
 
 
-def _voices(score: Score, times: Sequence[WrittenTime]) -> tuple[list[_Stroke], list[_Stroke]]:
+def _voices(score: Score, times: Sequence[WrittenTime]) -> tuple[list[_Onset], list[_Onset]]:
     """The strokes of the main voice, and of the one that is held over them; the higher one has its stems up."""
     main, second = _strokes(range(len(times)), times), []
     free = -(10**12)
@@ -207,11 +207,11 @@ def _voices(score: Score, times: Sequence[WrittenTime]) -> tuple[list[_Stroke], 
         if held and following is not None and stroke.onset >= free:
             end = max(times[index].held for index in held)
             held = [index for index in held if times[index].held == end]
-            second.append(_Stroke(stroke.onset, end, tuple(held)))
+            second.append(_Onset(stroke.onset, end, tuple(held)))
             free = stroke.onset + end
             rest = tuple(index for index in stroke.indices if index not in held)
             if rest:
-                kept.append(_Stroke(stroke.onset, max(times[index].length for index in rest), rest))
+                kept.append(_Onset(stroke.onset, max(times[index].length for index in rest), rest))
         else:
             kept.append(stroke)
     for stroke in second:
@@ -225,7 +225,7 @@ def _voices(score: Score, times: Sequence[WrittenTime]) -> tuple[list[_Stroke], 
 
 
 # --- note values ---
-def _filled(bar: Bar, strokes: Iterable[_Stroke]) -> list[Piece]:
+def _filled(bar: Bar, strokes: Iterable[_Onset]) -> list[NotatedPiece]:
     """A bar's notes cut at its lines, and the rests between them."""
     now, pieces = bar.start, []
     for stroke in strokes:
@@ -235,11 +235,11 @@ def _filled(bar: Bar, strokes: Iterable[_Stroke]) -> list[Piece]:
     return [*pieces, *_rests(bar, now, bar.end)]
 
 
-def _cut(bar: Bar, stroke: _Stroke) -> list[Piece]:
+def _cut(bar: Bar, stroke: _Onset) -> list[NotatedPiece]:
     """What of a stroke lies in a bar, as values that are tied."""
     first, last = max(stroke.onset, bar.start), min(stroke.onset + stroke.length, bar.end)
     return [
-        Piece(
+        NotatedPiece(
             start, length, stroke.indices, tied_from=start > stroke.onset,
             tied_to=start + length < stroke.onset + stroke.length, up=stroke.up,
         )
@@ -247,10 +247,10 @@ def _cut(bar: Bar, stroke: _Stroke) -> list[Piece]:
     ]  # fmt: skip
 
 
-def _rests(bar: Bar, first: int, last: int) -> list[Piece]:
+def _rests(bar: Bar, first: int, last: int) -> list[NotatedPiece]:
     if (first, last) == (bar.start, bar.end) and not bar.implicit:  # else as long as it is: readers fill the bar up
-        return [Piece(first, last - first, whole_bar=True)]
-    return [Piece(start, length) for start, length in _pieces(bar, first, last)]
+        return [NotatedPiece(first, last - first, whole_bar=True)]
+    return [NotatedPiece(start, length) for start, length in _pieces(bar, first, last)]
 
 
 def _pieces(bar: Bar, first: int, last: int) -> list[tuple[int, int]]:
@@ -290,7 +290,9 @@ def _values(first: int, last: int) -> list[tuple[int, int]]:
 
 
 # --- tuplets and beams ---
-def _tupled(bar: Bar, pieces: list[Piece], times: Sequence[WrittenTime], first: int) -> tuple[list[Piece], list[int]]:
+def _tupled(
+    bar: Bar, pieces: list[NotatedPiece], times: Sequence[WrittenTime], first: int
+) -> tuple[list[NotatedPiece], list[int]]:
     """The signs of a voice with their tuplets, and each tuplet's figure.
 
     A tuplet is what stands in one beat in the same odd kind; six in a beat are one, as they are counted.
@@ -298,10 +300,10 @@ def _tupled(bar: Bar, pieces: list[Piece], times: Sequence[WrittenTime], first: 
 
     origin, beat = bar.origin, bar.beat
 
-    def home(piece: Piece) -> tuple[tuple[int, int], int]:
+    def home(piece: NotatedPiece) -> tuple[tuple[int, int], int]:
         return piece.value.kind, (piece.start - origin) // beat
 
-    result: list[Piece] = []
+    result: list[NotatedPiece] = []
     figures: list[int] = []
     for (kind, _), group in groupby(pieces, key=home):
         together = list(group)
@@ -318,18 +320,18 @@ def _tupled(bar: Bar, pieces: list[Piece], times: Sequence[WrittenTime], first: 
     return result, figures
 
 
-def _sixes(pieces: Iterable[Piece], times: Sequence[WrittenTime]) -> bool:
+def _sixes(pieces: Iterable[NotatedPiece], times: Sequence[WrittenTime]) -> bool:
     return any(times[index].grid.name == "sixths" for piece in pieces for index in piece.indices)
 
 
-def _beamed(bar: Bar, pieces: Sequence[Piece], first: int) -> list[Piece]:
+def _beamed(bar: Bar, pieces: Sequence[NotatedPiece], first: int) -> list[NotatedPiece]:
     """The signs with their beams: what is shorter than a quarter is joined within its beat; a rest parts it."""
     edges, origin = beam_edges(bar.meter), bar.origin
 
-    def home(piece: Piece) -> int:
+    def home(piece: NotatedPiece) -> int:
         return bisect_right(edges, piece.start - origin)
 
-    result: list[Piece] = []
+    result: list[NotatedPiece] = []
     for (_, beamed), group in groupby(
         pieces, key=lambda piece: (home(piece), not piece.rest and piece.value.beams > 0)
     ):

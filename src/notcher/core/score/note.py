@@ -6,9 +6,9 @@ import numpy as np
 
 from notcher.core.arrays import FloatArray
 from notcher.core.score.doubt import Doubt
-from notcher.core.score.gesture import CARELESS_SEMITONES, Reading, read_curve
+from notcher.core.score.gesture import CARELESS_SEMITONES, GestureName, read_curve
 from notcher.core.score.pitch_curve import FLAT, PitchCurve, Vibrato
-from notcher.core.score.vocabulary import Attack, End, Stroke, Tone
+from notcher.core.score.vocabulary import Attack, End, PickStroke, Tone
 
 LAST_FRET = 24
 MOST_STRINGS = 8
@@ -17,7 +17,7 @@ LINK_S = 0.05
 
 
 @dataclass(frozen=True, slots=True)
-class SecondReading:
+class NoteAlternative:
     """Another way to hear a note and what is around it.
 
     p: how likely, 0..1. begins_s, ends_s: the stretch that it explains otherwise, from the note's onset. notes: what it
@@ -59,7 +59,7 @@ class Note:
     raked: bool = False
     slid_in: bool = False
     finger: int | None = None
-    stroke: Stroke | None = None
+    stroke: PickStroke | None = None
     garnish: bool = False
     slip: bool = False
     checked: bool = False
@@ -70,7 +70,7 @@ class Note:
     division: str = ""
     starts_at: float | None = None
     source: str = ""
-    readings: tuple[SecondReading, ...] = field(default=(), compare=False)
+    readings: tuple[NoteAlternative, ...] = field(default=(), compare=False)
     id: str = field(default="", compare=False)
 
     def __post_init__(self) -> None:
@@ -88,7 +88,7 @@ class Note:
         return self.offset_s - self.onset_s
 
     @property
-    def reading(self) -> Reading:
+    def reading(self) -> GestureName:
         """What the curve is called."""
         return read_curve(self.curve, self.vibrato, self.duration_s)
 

@@ -14,13 +14,13 @@ from notcher.core.score.gesture import bent_curve
 from notcher.core.score.pitch_curve import FLAT, PitchCurve, Vibrato
 from notcher.core.score.score import Score
 from notcher.core.score.selection import Selection
-from notcher.core.score.vocabulary import Stroke, Tone
+from notcher.core.score.vocabulary import PickStroke, Tone
 
 BEND_SIZES = (0.0, 0.5, 1.0, 2.0, 3.0, 4.0)  # semitones
 USUAL_BEND, USUAL_CURL, CURL_FROM = 2.0, 0.5, 0.6  # semitones, semitones, share of the note
 USUAL_VIBRATO = (5.5, 25.0)  # hertz, cents (common practice, no source)
 RESTS_AFTER_S = 0.15  # into a note without a curve, before a vibrato begins (common practice, no source)
-STROKE_ORDER = (None, Stroke.DOWN, Stroke.UP)
+STROKE_ORDER = (None, PickStroke.DOWN, PickStroke.UP)
 
 
 def with_tone(score: Score, chosen: Selection, tone: Tone) -> Score:
@@ -44,7 +44,7 @@ def with_doubt_switched(score: Score, chosen: Selection) -> Score:
     return chosen.changed(score, doubt=None if chosen.note(score).doubt else BY_HAND)
 
 
-def with_strokes(score: Score, strokes: Iterable[Stroke | None]) -> Score:
+def with_strokes(score: Score, strokes: Iterable[PickStroke | None]) -> Score:
     """Write pick strokes for all notes of the solo, one for each."""
     return score.with_notes(replace(note, stroke=stroke) for note, stroke in zip(score.notes, strokes, strict=True))
 

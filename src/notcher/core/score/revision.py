@@ -31,7 +31,7 @@ class ChangeKind(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Change:
+class NoteChange:
     """One difference: what kind, the note before and after (None when there is none)."""
 
     kind: ChangeKind
@@ -55,7 +55,7 @@ PLAYED = ("attack", "end", "tone", "raked", "slid_in", "finger", "stroke", "garn
 """What a change of is called "changed"."""
 
 
-def changes(before: Score, after: Score) -> list[Change]:
+def changes(before: Score, after: Score) -> list[NoteChange]:
     """Return how the second score differs from the first, in time order.
 
     Notes are paired by id, then by onset and pitch, then by onset alone.
@@ -63,9 +63,9 @@ def changes(before: Score, after: Score) -> list[Change]:
     found = []
     for first, second in _paired(before, after):
         if first is None or second is None:
-            found.append(Change(ChangeKind.ADDED if first is None else ChangeKind.REMOVED, first, second))
+            found.append(NoteChange(ChangeKind.ADDED if first is None else ChangeKind.REMOVED, first, second))
         elif (kind := _kind(first, second)) is not None:
-            found.append(Change(kind, first, second))
+            found.append(NoteChange(kind, first, second))
     return sorted(found, key=lambda change: change.onset_s)
 
 

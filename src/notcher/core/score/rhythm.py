@@ -32,7 +32,7 @@ class Grid:
 
     name: str
     count: int
-    price: float
+    base_cost: float
     empty: float
     only: tuple[int, ...] = ()
 
@@ -78,7 +78,7 @@ SHORT_VALUE, LEAST_REST = DIVISIONS // 2, DIVISIONS // 4
 REST_SHARE = 1 / 6  # of a note: a shorter rest after it is only a finger that was lifted (common practice, no source)
 SWUNG = ("whole", "halves")
 """Grids that follow the swing of their stretch: eighths do; three or four in a beat are alike (common practice)."""
-SPREAD_S = 0.022  # how far from the grid a player keeps, before anything of this one is known
+TIMING_STD_S = 0.022  # how far from the grid a player keeps, before anything of this one is known
 SPREADS_S = (0.008, 0.022)  # no hand is steadier than the first; the second is the one above
 SPREAD_OF_MEDIAN = 2.5  # 1.48 for a normal spread; a first reading lays what is late on the next place
 LEAST_TO_LEARN = 16  # notes
@@ -251,7 +251,7 @@ def _on_grids(score: Score, felt: FloatArray, onsets_s: FloatArray) -> tuple[Int
     It is read twice: how closely this player keeps to the grid is learned from the first reading, so that an even
     hand's quick notes are told apart.
     """
-    places, grids, error_s = _read(score, felt, onsets_s, SPREAD_S)
+    places, grids, error_s = _read(score, felt, onsets_s, TIMING_STD_S)
     if error_s.size < LEAST_TO_LEARN:
         return places, grids
     # to a tenth of a millisecond: one note's edit shall not lay all others anew
@@ -387,7 +387,7 @@ def _fitted(
     spread_s: float,
 ) -> tuple[float, tuple[int, ...], tuple[float, ...]]:  # fmt: skip
     places, played = _marks(grid, share if grid.name in SWUNG else 0.5)
-    nearest, errors_s, cost = [], [], grid.price
+    nearest, errors_s, cost = [], [], grid.base_cost
     for part, length_s in zip(parts, beat_s, strict=True):
         at = min(range(len(played)), key=lambda number: abs(part - played[number]))
         error_s = (part - played[at]) / DIVISIONS * length_s

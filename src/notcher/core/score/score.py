@@ -275,7 +275,7 @@ class Score:
         """Return the variant with an id; None when it is not there any more."""
         return next((variant for variant in self.variants if variant.id == variant_id), None)
 
-    def played_as(self, variant: Variant) -> "Score":
+    def with_variant(self, variant: Variant) -> "Score":
         """Return the score with a phrase's notes as a variant has them; as recorded when the phrase is gone.
 
         A variant for another neck is alone on it: what else there is would lie elsewhere there.
@@ -289,8 +289,8 @@ class Score:
         kept = [note for index, note in enumerate(self.notes) if index not in inside]
         return self.with_notes([*kept, *variant.notes])
 
-    def edited_as(self, variant: Variant, after: "Score") -> "Score":
-        """Return the score once what `played_as` gave was edited.
+    def merge_variant_edit(self, variant: Variant, after: "Score") -> "Score":
+        """Return the score once what `with_variant` gave was edited.
 
         What lies in the phrase is the variant's, the rest the score's own. Where the phrases themselves were edited, no
         note was.
@@ -311,7 +311,7 @@ class Score:
         """Return the chord that begins within a tenth of a second of a time."""
         return next((chord for chord in self.chords if abs(chord.start_s - time_s) <= SAME_CHORD_S), None)
 
-    def stands_at(self, time_s: float) -> float:
+    def beat_or_note_start(self, time_s: float) -> float:
         """Return where what counts at a time began: its beat, else its note; the time itself before both."""
         if self.beat_map.known:
             return self.beat_map.beat_before(time_s)

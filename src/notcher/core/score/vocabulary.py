@@ -36,7 +36,7 @@ class Tone(StrEnum):
     DEAD = "dead"
 
 
-class Stroke(StrEnum):
+class PickStroke(StrEnum):
     """Which way the pick moves."""
 
     DOWN = "down"

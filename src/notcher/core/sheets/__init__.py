@@ -16,10 +16,10 @@ from notcher.core.sheets.choices import (
     told_choices,
 )
 from notcher.core.sheets.errors import NothingToPrintError
-from notcher.core.sheets.items import Arc, Box, Fill, Ink, Item, Stroke, Words
+from notcher.core.sheets.items import Arc, Box, Fill, Ink, Item, PathItem, Words
 from notcher.core.sheets.page import Page, page_items
 from notcher.core.sheets.pages import PageMaker
-from notcher.core.sheets.typeface import Face, FontMissingError
+from notcher.core.sheets.typeface import FontMissingError, Typeface
 
 __all__ = [
     "CHOICES",
@@ -27,7 +27,6 @@ __all__ = [
     "Box",
     "ChoiceError",
     "Easier",
-    "Face",
     "Fill",
     "FontMissingError",
     "Ink",
@@ -38,11 +37,12 @@ __all__ = [
     "Page",
     "PageMaker",
     "Paper",
+    "PathItem",
     "Repeats",
     "Sheet",
     "SheetChoices",
     "Size",
-    "Stroke",
+    "Typeface",
     "Words",
     "choices_from",
     "kept_choices",

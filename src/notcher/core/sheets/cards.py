@@ -9,7 +9,7 @@ from notcher.core.sheets.engraver import Engraver
 from notcher.core.sheets.errors import NothingToPrintError
 from notcher.core.sheets.flow import columns, meter_column
 from notcher.core.sheets.legend import legend, used_marks
-from notcher.core.sheets.page import Frame, Page, Row, filled_pages, heading
+from notcher.core.sheets.page import Frame, Page, PageRow, filled_pages, heading
 from notcher.core.sheets.rows import engraver_for, note_columns, rows_of
 from notcher.core.sheets.style import SPACE_MM, Style
 from notcher.core.words import Naming, bar_words, clock, figure
@@ -48,7 +48,7 @@ def cards(
     if choices.legend and (names := used_marks(engraver)):
         head = heading(score, engraver, frame, title="Marks on these cards")
         entries = [
-            Row(tuple(items), 0.0, tall, tight=True)
+            PageRow(tuple(items), 0.0, tall, tight=True)
             for items, tall in legend(engraver, names, frame.width, titled=False)
         ]
         made += filled_pages(frame, head, entries, engraver, title=score.title)

@@ -3,7 +3,7 @@
 from dataclasses import dataclass, field
 
 from notcher.core.score import Meter, Phrase
-from notcher.core.score.notation import Piece
+from notcher.core.score.notation import NotatedPiece
 from notcher.core.sheets.breaking import FORBIDDEN
 
 
@@ -21,7 +21,7 @@ class Column:
     quarters: float
     bar: int
     time_s: float
-    pieces: list[tuple[int, Piece]] = field(default_factory=list)
+    pieces: list[tuple[int, NotatedPiece]] = field(default_factory=list)
     line: str = ""  # kind of a bar line: bar, final, begin, end
     meter: Meter | None = None
     folded: str = ""

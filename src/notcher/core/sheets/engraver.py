@@ -11,7 +11,7 @@ from notcher.core.sheets.again import Printed, printed_bars
 from notcher.core.sheets.choices import Names, SheetChoices
 from notcher.core.sheets.heads import Head, heads_of
 from notcher.core.sheets.style import Style
-from notcher.core.sheets.typeface import Face, extent
+from notcher.core.sheets.typeface import Typeface, extent
 from notcher.core.theory import moved_chord
 from notcher.core.words import Naming
 
@@ -161,4 +161,4 @@ class Engraver:
         return moved_chord(name, self.score.tuning.shift, self.score.sounding_key_at(time_s))
 
     def folded_width(self, text: str) -> float:
-        return extent(text, Face.TEXT_BOLD, self.style.text).advance + 2 * self.style.space
+        return extent(text, Typeface.TEXT_BOLD, self.style.text).advance + 2 * self.style.space

@@ -10,7 +10,7 @@ from itertools import pairwise
 import numpy as np
 
 from notcher.core.score import TOGETHER_S, Meter
-from notcher.core.score.notation import Bar, Piece
+from notcher.core.score.notation import Bar, NotatedPiece
 from notcher.core.score.rhythm import TICKS
 from notcher.core.sheets.again import Printed
 from notcher.core.sheets.choices import Lines
@@ -105,9 +105,9 @@ def _in_bar(engraver: Engraver, bar: Bar, at: int, says: str) -> list[Column]:
     return made
 
 
-def _layers(engraver: Engraver, pieces: list[tuple[int, Piece]]) -> list[list[tuple[int, Piece]]]:
+def _layers(engraver: Engraver, pieces: list[tuple[int, NotatedPiece]]) -> list[list[tuple[int, NotatedPiece]]]:
     """The signs of one place, parted where one string is struck twice on it: what came first stands first."""
-    layers: list[list[tuple[int, Piece]]] = [[]]
+    layers: list[list[tuple[int, NotatedPiece]]] = [[]]
     taken: list[set[int]] = [set()]
     for voice, piece in pieces:
         placed: dict[int, list[int]] = {}
@@ -143,7 +143,7 @@ def _unbarred(engraver: Engraver) -> list[Column]:
         onset_s = notes[group[0]].onset_s
         end_s = notes[following[0]].onset_s if following else max(notes[index].offset_s for index in group)
         length = round((end_s - onset_s) * QUARTERS_PER_S * TICKS)
-        piece = Piece(round(1e6 * onset_s), max(1, length), tuple(group))
+        piece = NotatedPiece(round(1e6 * onset_s), max(1, length), tuple(group))
         quarters = float(np.clip(length / TICKS, 0.12, 2.5))
         made.append(Column(piece.start, quarters, -1, onset_s, [(0, piece)]))
     return made

@@ -6,7 +6,7 @@ from enum import StrEnum
 from itertools import pairwise
 
 from notcher.core.sheets.smufl import CODE_POINTS
-from notcher.core.sheets.typeface import SPACES_PER_EM, Face, extent
+from notcher.core.sheets.typeface import SPACES_PER_EM, Typeface, extent
 
 Point = tuple[float, float]
 SLICES = 8
@@ -64,7 +64,7 @@ class Words(Item):
     a lighter ground under it, so that lines do not cross it."""
 
     text: str
-    face: Face
+    face: Typeface
     size: float
     x: float
     y: float
@@ -73,7 +73,7 @@ class Words(Item):
 
 
 @dataclass(frozen=True, slots=True)
-class Stroke(Item):
+class PathItem(Item):
     """A line through points. dash: drawn and left out, in widths; () for an unbroken one."""
 
     points: tuple[Point, ...]
@@ -133,7 +133,7 @@ def words(
     x: float,
     y: float,
     *,
-    face: Face,
+    face: Typeface,
     size: float,
     group: str,
     anchor: float = 0.0,
@@ -153,10 +153,10 @@ def sign(
 ) -> Words:  # fmt: skip
     """Return a sign of the music font with its origin at (x, y). anchor: as for words; None lays the origin itself."""
     text, size = chr(CODE_POINTS[name]), SPACES_PER_EM * space
-    room = extent(text, Face.MUSIC, size)
+    room = extent(text, Typeface.MUSIC, size)
     origin = x if anchor is None else x - room.left - anchor * (room.right - room.left)
     box = Box(origin + room.left, y + room.top, origin + room.right, y + room.bottom)
-    return Words(kind, group, ink, box, text, Face.MUSIC, size, origin, y, room.advance)
+    return Words(kind, group, ink, box, text, Typeface.MUSIC, size, origin, y, room.advance)
 
 
 def stroke(
@@ -167,9 +167,9 @@ def stroke(
     group: str,
     ink: Ink = Ink.FULL,
     dash: tuple[float, float] | tuple[()] = (),
-) -> Stroke:
+) -> PathItem:
     """Return a line; its ends and corners are cut flat, so that its ink keeps within half a width of the points."""
-    return Stroke(kind, group, ink, _around(points, width / 2), tuple(points), width, dash)
+    return PathItem(kind, group, ink, _around(points, width / 2), tuple(points), width, dash)
 
 
 def fill(kind: str, points: Sequence[Point], *, group: str, ink: Ink = Ink.FULL) -> Fill:
@@ -225,7 +225,7 @@ def moved(item: Item, y: float, x: float = 0.0) -> Item:
     box = item.box.moved(x, y)
     if isinstance(item, Words):
         return replace(item, box=box, x=item.x + x, y=item.y + y)
-    if isinstance(item, Stroke | Fill):
+    if isinstance(item, PathItem | Fill):
         return replace(item, box=box, points=tuple((a + x, b + y) for a, b in item.points))
     if isinstance(item, Arc):
         (a, b), (c, d) = item.start, item.end

@@ -10,7 +10,7 @@ from notcher.core.sheets.engraver import Engraver
 from notcher.core.sheets.items import Box, Ink, Item, fill, moved, stroke, words
 from notcher.core.sheets.marks import Curve, before, behind, drawn_curve, figure, hook, mark, wave
 from notcher.core.sheets.style import Style
-from notcher.core.sheets.typeface import Face, wrapped
+from notcher.core.sheets.typeface import Typeface, wrapped
 from notcher.core.words import USUAL, BendNames
 
 TELLS = {
@@ -73,7 +73,9 @@ def legend(
     """Return the legend row by row, each with its height; y = 0 is a row's top."""
     style = engraver.style
     count = max(1, int(width // (40 * style.space)))
-    title = words("legend title", "Marks", 0.0, 0.9 * style.text, face=Face.TEXT_BOLD, size=style.text, group="legend")
+    title = words(
+        "legend title", "Marks", 0.0, 0.9 * style.text, face=Typeface.TEXT_BOLD, size=style.text, group="legend"
+    )
     rows: list[tuple[list[Item], float]] = []
     for first in range(0, len(names), count):
         entries = [_entry(style, engraver.naming.bends, name, width / count) for name in names[first : first + count]]
@@ -90,14 +92,14 @@ def legend(
 def _entry(style: Style, bends: BendNames, name: str, width: float) -> tuple[tuple[Item, ...], float]:
     """A mark and what it says, its top at 0."""
     told = TELLS[name].format(unit=UNITS[bends])
-    lines = wrapped(told, Face.TEXT, style.text, width - 8.2 * style.space)
+    lines = wrapped(told, Typeface.TEXT, style.text, width - 8.2 * style.space)
     items, high = _sample(style, bends, name)
     height = max(high, len(lines) * 1.3 * style.text) + 0.8 * style.space
     middle = height / 2
     drawn = [_put(item, 0.0, middle) for item in items]
     first = middle - (len(lines) - 1) * 0.65 * style.text + 0.33 * style.text
     for number, line in enumerate(lines):
-        drawn.append(words("legend", line, 6.8 * style.space, first + 1.3 * number * style.text, face=Face.TEXT,
+        drawn.append(words("legend", line, 6.8 * style.space, first + 1.3 * number * style.text, face=Typeface.TEXT,
                            size=style.text, group=f"legend {name} text"))  # fmt: skip
     return tuple(drawn), height
 
@@ -134,7 +136,7 @@ def _sample(style: Style, bends: BendNames, name: str) -> tuple[list[Item], floa
     elif name in SHAPES:
         items = figure(small, 0, 2.0 * space, group)
     elif name == "held":
-        items = [words(name, "(12)", 0.6 * space, 0.0, face=Face.FIGURE, size=0.85 * style.figure, group=group,
+        items = [words(name, "(12)", 0.6 * space, 0.0, face=Typeface.FIGURE, size=0.85 * style.figure, group=group,
                        ink=Ink.SOFT)]  # fmt: skip
     elif name == "palm_mute":
         step = 0.55 * space

@@ -8,7 +8,7 @@ from notcher.core.sheets.column import Column
 from notcher.core.sheets.engraver import Engraver
 
 
-class Line:
+class SheetLine:
     """What is known of a line while it is drawn: its columns and where they stand, when each of them sounds."""
 
     def __init__(

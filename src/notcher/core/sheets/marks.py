@@ -12,7 +12,7 @@ from notcher.core.score import Attack, End, Note, Tone
 from notcher.core.sheets.column import Column
 from notcher.core.sheets.engraver import Engraver
 from notcher.core.sheets.items import Box, Ink, Item, Point, Words, bar_fill, fill, stroke, words
-from notcher.core.sheets.typeface import Face, extent
+from notcher.core.sheets.typeface import Typeface, extent
 from notcher.core.words import bend_name
 
 WEDGE, TAPS, STAIRS, FROM, RING, SWELL, RAKE, AWAY, CHOKE, TRAIL = 0.9, 1.75, 1.6, 1.4, 0.85, 1.2, 1.5, 1.4, 0.55, 1.2
@@ -76,7 +76,7 @@ def figure_half(engraver: Engraver, index: int) -> float:
 
 
 def _held_half(engraver: Engraver, index: int) -> float:
-    room = extent(f"({engraver.note(index).fret})", Face.FIGURE, 0.85 * engraver.style.figure)
+    room = extent(f"({engraver.note(index).fret})", Typeface.FIGURE, 0.85 * engraver.style.figure)
     return (room.right - room.left) / 2
 
 
@@ -84,8 +84,8 @@ def harmonic(note: Note) -> bool:
     return note.tone in (Tone.NATURAL_HARMONIC, Tone.TAPPED_HARMONIC, Tone.SQUEAL_HARMONIC)
 
 
-def _face(note: Note) -> Face:
-    return Face.FIGURE if note.garnish else Face.FIGURE_BOLD
+def _face(note: Note) -> Typeface:
+    return Typeface.FIGURE if note.garnish else Typeface.FIGURE_BOLD
 
 
 def ink_of(note: Note) -> Ink:
@@ -194,9 +194,9 @@ def _plate(engraver: Engraver, index: int, x: float, group: str) -> Item:
 def held_figure(engraver: Engraver, index: int, x: float, group: str) -> Words:
     """Return the reminder of a note that goes on from the line before."""
     note, size = engraver.note(index), 0.85 * engraver.style.figure
-    digit = extent("8", Face.FIGURE, size)
+    digit = extent("8", Typeface.FIGURE, size)
     base = engraver.string_y(note.string) + (digit.bottom - digit.top) / 2 - digit.bottom
-    return words("held", f"({note.fret})", x, base, face=Face.FIGURE, size=size, group=group, anchor=0.5,
+    return words("held", f"({note.fret})", x, base, face=Typeface.FIGURE, size=size, group=group, anchor=0.5,
                  ink=Ink.SOFT, plate=True)  # fmt: skip
 
 
@@ -389,7 +389,7 @@ def size_words(curve: Curve, baseline: float, group: str) -> Words:
     note = curve.note
     told = bend_name(note.reading.bend_semitones or curve.peak, engraver.naming, fret=note.fret)
     x = curve.points()[1][0] if curve.prebent else curve.tip[0]
-    return words("size", told, x, baseline, face=Face.FIGURE_BOLD, size=style.small, group=group, anchor=0.5,
+    return words("size", told, x, baseline, face=Typeface.FIGURE_BOLD, size=style.small, group=group, anchor=0.5,
                  ink=ink_of(note))  # fmt: skip
 
 

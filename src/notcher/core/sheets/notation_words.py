@@ -4,16 +4,16 @@ from notcher.core.score.beat_map import SLACK
 from notcher.core.score.notation import value_of
 from notcher.core.score.rhythm import TICKS
 from notcher.core.sheets.items import Item, sign, words
-from notcher.core.sheets.line import Line
+from notcher.core.sheets.line import SheetLine
 from notcher.core.sheets.skyline import Skyline
-from notcher.core.sheets.typeface import Face, extent
+from notcher.core.sheets.typeface import Typeface, extent
 from notcher.core.words import figure
 
 BEAT_SIGNS = {"whole": "metNoteWhole", "half": "metNoteHalfUp", "quarter": "metNoteQuarterUp",
               "eighth": "metNote8thUp", "16th": "metNote16thUp"}  # fmt: skip
 
 
-def tempo_mark(line: Line, over: Skyline) -> list[Item]:
+def tempo_mark(line: SheetLine, over: Skyline) -> list[Item]:
     """Return a felt beat and how many a minute at the sheet's first bar, and a word where a swing begins or ends."""
     engraver, style = line.engraver, line.engraver.style
     beat_map = engraver.score.beat_map
@@ -38,7 +38,7 @@ def tempo_mark(line: Line, over: Skyline) -> list[Item]:
         x, group = line.begin_of(at), f"tempo {column.start}"
         told = f"= {figure(beat_map.tempo_bpm or 0.0, naming=engraver.naming)}" if with_tempo else ""
         told = "   ".join(part for part in (told, text) if part)
-        wide = 3.0 * style.space + extent(told, Face.TEXT_BOLD, style.text).advance
+        wide = 3.0 * style.space + extent(told, Typeface.TEXT_BOLD, style.text).advance
         x = max(line.begin, min(x, engraver.line_width - wide))
         y = over.edge(x, x + wide) - 0.5 * style.space - 0.25 * style.text
         if with_tempo:
@@ -51,5 +51,5 @@ def tempo_mark(line: Line, over: Skyline) -> list[Item]:
                 drawn.append(sign("tempo", "metAugmentationDot", x, y, space=small, group=group, anchor=0.0))
                 x = drawn[-1].box.right + 0.25 * style.space
             x += 0.2 * style.space
-        drawn.append(words("tempo", told, x, y, face=Face.TEXT_BOLD, size=style.text, group=group))
+        drawn.append(words("tempo", told, x, y, face=Typeface.TEXT_BOLD, size=style.text, group=group))
     return drawn

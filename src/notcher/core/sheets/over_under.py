@@ -6,13 +6,13 @@ Everything is laid on the outline of what is there already, so that nothing meet
 from collections.abc import Callable, Sequence
 from itertools import groupby
 
-from notcher.core.score import Stroke as PickStroke
+from notcher.core.score import PickStroke as PickStroke
 from notcher.core.sheets.column import Column
 from notcher.core.sheets.items import Ink, Item, fill, sign, stroke, words
-from notcher.core.sheets.line import Line
+from notcher.core.sheets.line import SheetLine
 from notcher.core.sheets.notation_words import tempo_mark
 from notcher.core.sheets.skyline import Skyline
-from notcher.core.sheets.typeface import Face, extent, fitted
+from notcher.core.sheets.typeface import Typeface, extent, fitted
 from notcher.core.words import clock, count_word
 
 DOUBTFUL_CHORD = 0.8
@@ -22,7 +22,7 @@ LONGEST_REMARK = 46.0
 
 
 # --- over the strings ---
-def draw_over(line: Line, over: Skyline) -> list[Item]:
+def draw_over(line: SheetLine, over: Skyline) -> list[Item]:
     """Return the marks that belong to notes and stand over the strings."""
     engraver, style = line.engraver, line.engraver.style
     drawn: list[Item] = []
@@ -45,15 +45,15 @@ def draw_over(line: Line, over: Skyline) -> list[Item]:
         letters = [engraver.letters[index] for index in column.indices if index in engraver.letters]
         if letters:
             text = " ".join(letters)
-            room = extent(text, Face.TEXT_BOLD, style.small)
+            room = extent(text, Typeface.TEXT_BOLD, style.small)
             half = (room.right - room.left) / 2
             y = over.edge(x - half, x + half) - 0.3 * style.space - room.bottom
-            lay([words("footnote", text, x, y, face=Face.TEXT_BOLD, size=style.small, group=f"letter {column.start}",
-                       anchor=0.5)])  # fmt: skip
+            letter = f"letter {column.start}"
+            lay([words("footnote", text, x, y, face=Typeface.TEXT_BOLD, size=style.small, group=letter, anchor=0.5)])
     return drawn
 
 
-def _spans(line: Line, name: str) -> list[tuple[int, int]]:
+def _spans(line: SheetLine, name: str) -> list[tuple[int, int]]:
     """Stretches of columns, bar lines between them included, all of whose notes have a name."""
     engraver = line.engraver
     told = [
@@ -69,7 +69,7 @@ def _spans(line: Line, name: str) -> list[tuple[int, int]]:
     return spans
 
 
-def _palm(line: Line, left: float, right: float, bottom: float, group: str) -> list[Item]:
+def _palm(line: SheetLine, left: float, right: float, bottom: float, group: str) -> list[Item]:
     """A hatched band, as in the tab on the screen: the heel of the hand lies on the strings."""
     style = line.engraver.style
     high, step = 0.55 * style.space, 0.55 * style.space
@@ -82,7 +82,7 @@ def _palm(line: Line, left: float, right: float, bottom: float, group: str) -> l
     ]  # fmt: skip
 
 
-def _trill(line: Line, left: float, right: float, bottom: float, group: str) -> list[Item]:
+def _trill(line: SheetLine, left: float, right: float, bottom: float, group: str) -> list[Item]:
     style = line.engraver.style
     high = 0.5 * style.space
     count = max(3, round((right - left) / (0.5 * style.space)))
@@ -92,7 +92,7 @@ def _trill(line: Line, left: float, right: float, bottom: float, group: str) -> 
 
 
 # --- titles ---
-def draw_titles(line: Line, over: Skyline, *, sections: bool = True) -> list[Item]:
+def draw_titles(line: SheetLine, over: Skyline, *, sections: bool = True) -> list[Item]:
     """Return what stands over everything: bar numbers, chords, what a bar is the same as, phrases, sections."""
     drawn: list[Item] = []
 
@@ -109,7 +109,7 @@ def draw_titles(line: Line, over: Skyline, *, sections: bool = True) -> list[Ite
     return drawn
 
 
-def _bar_numbers(line: Line, over: Skyline) -> list[Item]:
+def _bar_numbers(line: SheetLine, over: Skyline) -> list[Item]:
     """Each bar's number over its line; the first of a line also says when it begins."""
     engraver, style = line.engraver, line.engraver.style
     drawn: list[Item] = []
@@ -127,26 +127,26 @@ def _bar_numbers(line: Line, over: Skyline) -> list[Item]:
         text = text if bar.number > 0 else "pickup"
         if first:
             text = f"{text}  {clock(column.time_s, engraver.naming)}"
-        room = extent(text, Face.FIGURE, 0.85 * style.small)
+        room = extent(text, Typeface.FIGURE, 0.85 * style.small)
         # well clear of what stands beside it: a bar's number must not be read as a bend's
         y = over.edge(x - 1.2 * style.space, x + room.right + 1.2 * style.space) - 0.35 * style.space
-        drawn.append(words("bar number", text, x, y, face=Face.FIGURE, size=0.85 * style.small, ink=Ink.SOFT,
+        drawn.append(words("bar number", text, x, y, face=Typeface.FIGURE, size=0.85 * style.small, ink=Ink.SOFT,
                            group=f"number {bar.number} {column.start}"))  # fmt: skip
     if not engraver.bars and line.times_s:
         text = clock(line.times_s[0], engraver.naming)
         y = over.edge(line.begin, line.begin + 8 * style.space) - 0.35 * style.space
-        drawn.append(words("time", text, line.begin, y, face=Face.FIGURE, size=0.85 * style.small, ink=Ink.SOFT,
+        drawn.append(words("time", text, line.begin, y, face=Typeface.FIGURE, size=0.85 * style.small, ink=Ink.SOFT,
                            group="time"))  # fmt: skip
     return drawn
 
 
-def _row_y(line: Line, over: Skyline, spans: Sequence[tuple[float, float]], gap: float) -> float:
+def _row_y(line: SheetLine, over: Skyline, spans: Sequence[tuple[float, float]], gap: float) -> float:
     """A baseline that clears everything under all spans."""
     apart = line.engraver.style.space  # a figure close beside would be read as a part of it
     return min(over.edge(left - apart, right + apart) for left, right in spans) - gap
 
 
-def _chords(line: Line, over: Skyline) -> list[Item]:
+def _chords(line: SheetLine, over: Skyline) -> list[Item]:
     """Chord symbols on one height; one that would meet the one before steps to the right, at the edge a row up."""
     engraver, style = line.engraver, line.engraver.style
     if not engraver.choices.chords or not line.times_s:
@@ -159,7 +159,7 @@ def _chords(line: Line, over: Skyline) -> list[Item]:
         if not first_s - 0.05 <= chord.start_s < last_s - (0.05 if line.columns[-1].line else -0.05):
             continue
         name = engraver.chord_name(chord.name, chord.start_s) + ("?" if chord.certainty < DOUBTFUL_CHORD else "")
-        room = extent(name, Face.TEXT_BOLD, style.chord)
+        room = extent(name, Typeface.TEXT_BOLD, style.chord)
         x = max(line.x_at(chord.start_s) - 0.8 * style.space, free)
         placed.append((name, x, x + room.right - room.left))
         free = x + room.right - room.left + 0.8 * style.space
@@ -170,25 +170,25 @@ def _chords(line: Line, over: Skyline) -> list[Item]:
         placed = [(name, left - over_end, right - over_end) for name, left, right in placed]
     y = _row_y(line, over, [(left, right) for _, left, right in placed], 0.55 * style.space)
     return [
-        words("chord", name, left, y, face=Face.TEXT_BOLD, size=style.chord, group=f"chord {at}")
+        words("chord", name, left, y, face=Typeface.TEXT_BOLD, size=style.chord, group=f"chord {at}")
         for at, (name, left, _) in enumerate(placed)
     ]
 
 
-def _said(line: Line, over: Skyline) -> list[Item]:
+def _said(line: SheetLine, over: Skyline) -> list[Item]:
     """What a bar is the same as; how often what is repeated is played; tempo and swing."""
     engraver, style = line.engraver, line.engraver.style
     drawn: list[Item] = []
     for at, column in enumerate(line.columns):
         if column.says:
             right_side = bool(column.line)
-            text = fitted(column.says, Face.TEXT, style.text, 0.6 * engraver.line_width)
-            room = extent(text, Face.TEXT, style.text)
+            text = fitted(column.says, Typeface.TEXT, style.text, 0.6 * engraver.line_width)
+            room = extent(text, Typeface.TEXT, style.text)
             wide = room.right - room.left
             x = line.xs[at] - wide if right_side else line.begin_of(at)
             x = max(line.begin, min(x, engraver.line_width - wide))
             y = over.edge(x, x + wide) - 0.45 * style.space - room.bottom
-            drawn.append(words("same", text, x, y, face=Face.TEXT, size=style.text, group=f"says {column.start}",
+            drawn.append(words("same", text, x, y, face=Typeface.TEXT, size=style.text, group=f"says {column.start}",
                                ink=Ink.FULL if right_side else Ink.SOFT))  # fmt: skip
             over.add(drawn[-1])
     marks = tempo_mark(line, over)
@@ -197,7 +197,7 @@ def _said(line: Line, over: Skyline) -> list[Item]:
     return [*drawn, *marks]
 
 
-def _phrases(line: Line, over: Skyline) -> list[Item]:
+def _phrases(line: SheetLine, over: Skyline) -> list[Item]:
     """A phrase's name where it begins, and when that is in the recording."""
     engraver, style = line.engraver, line.engraver.style
     drawn: list[Item] = []
@@ -206,17 +206,19 @@ def _phrases(line: Line, over: Skyline) -> list[Item]:
         if phrase is None:
             continue
         text = f"{phrase.name or 'Phrase'}  {clock(phrase.start_s, engraver.naming)}"
-        text = fitted(text, Face.TEXT_BOLD, style.text, 0.8 * engraver.line_width)
-        room = extent(text, Face.TEXT_BOLD, style.text)
+        text = fitted(text, Typeface.TEXT_BOLD, style.text, 0.8 * engraver.line_width)
+        room = extent(text, Typeface.TEXT_BOLD, style.text)
         wide = room.right - room.left
         x = min(line.begin_of(at), engraver.line_width - wide)
         y = over.edge(x, x + wide) - 0.6 * style.space - room.bottom
-        drawn.append(words("phrase", text, x, y, face=Face.TEXT_BOLD, size=style.text, group=f"phrase {column.start}"))
+        drawn.append(
+            words("phrase", text, x, y, face=Typeface.TEXT_BOLD, size=style.text, group=f"phrase {column.start}")
+        )
         over.add(drawn[-1])
     return drawn
 
 
-def _sections(line: Line, over: Skyline) -> list[list[Item]]:
+def _sections(line: SheetLine, over: Skyline) -> list[list[Item]]:
     """A section's name in a frame, and when it begins, over the column that is its first."""
     engraver, style = line.engraver, line.engraver.style
     result = []
@@ -229,14 +231,14 @@ def _sections(line: Line, over: Skyline) -> list[list[Item]]:
         if at is None:
             continue
         text = f"{section.name or 'Section'}  {clock(section.start_s, engraver.naming)}"
-        text = fitted(text, Face.TEXT_BOLD, style.chord * 0.85, 0.8 * engraver.line_width)
-        room = extent(text, Face.TEXT_BOLD, style.chord * 0.85)
+        text = fitted(text, Typeface.TEXT_BOLD, style.chord * 0.85, 0.8 * engraver.line_width)
+        room = extent(text, Typeface.TEXT_BOLD, style.chord * 0.85)
         pad = 0.5 * style.space
         wide = room.right - room.left + 2 * pad
         x = max(line.begin, min(line.begin_of(at), engraver.line_width - wide))
         y = over.edge(x, x + wide) - 0.6 * style.space - pad - room.bottom
         group = f"section {section.id}"
-        told = words("section", text, x + pad, y, face=Face.TEXT_BOLD, size=style.chord * 0.85, group=group)
+        told = words("section", text, x + pad, y, face=Typeface.TEXT_BOLD, size=style.chord * 0.85, group=group)
         box = told.box.grown(pad)
         corners = [(box.left, box.top), (box.right, box.top), (box.right, box.bottom), (box.left, box.bottom)]
         frame = stroke("section", [*corners, corners[0]], style.line, group=group)
@@ -245,11 +247,11 @@ def _sections(line: Line, over: Skyline) -> list[list[Item]]:
 
 
 # --- under the strings ---
-def draw_under(line: Line, under: Skyline) -> list[Item]:
+def draw_under(line: SheetLine, under: Skyline) -> list[Item]:
     """Return the rows under the rhythm: pick strokes, fingers, counts, each on one height; then remarks."""
     engraver = line.engraver
     choices, drawn = engraver.choices, []
-    rows: list[tuple[bool, str, Callable[[Line, Column], str]]] = [
+    rows: list[tuple[bool, str, Callable[[SheetLine, Column], str]]] = [
         (choices.strokes, "pick", _stroke_word),
         (choices.fingers, "finger", _finger_word),
         (choices.counts and bool(engraver.bars), "count", _count),
@@ -271,28 +273,28 @@ def draw_under(line: Line, under: Skyline) -> list[Item]:
     return drawn
 
 
-def _stroke_word(line: Line, column: Column) -> str:
+def _stroke_word(line: SheetLine, column: Column) -> str:
     strokes = [line.engraver.note(index).stroke for index in column.indices]
     return next((told.value for told in strokes if told is not None), "")
 
 
-def _finger_word(line: Line, column: Column) -> str:
+def _finger_word(line: SheetLine, column: Column) -> str:
     """The fingers of a column from the highest string down."""
     notes = sorted((line.engraver.note(index) for index in column.indices), key=lambda note: note.string)
     return " ".join(str(note.finger) for note in notes if note.finger is not None)
 
 
-def _count(line: Line, column: Column) -> str:
+def _count(line: SheetLine, column: Column) -> str:
     return count_word(line.engraver.times[column.indices[0]])
 
 
-def _row(line: Line, under: Skyline, name: str, row: Sequence[tuple[int, str]]) -> list[Item]:
+def _row(line: SheetLine, under: Skyline, name: str, row: Sequence[tuple[int, str]]) -> list[Item]:
     """One row with its name before it; what has no room between its neighbours is smaller, see `_fit`."""
     style = line.engraver.style
     size = 0.92 * style.small
     top = under.outermost + 0.5 * style.space
     base = top + 0.75 * size
-    label = words("row name", name, line.begin - 0.5 * style.space, base, face=Face.TEXT, size=0.72 * style.small,
+    label = words("row name", name, line.begin - 0.5 * style.space, base, face=Typeface.TEXT, size=0.72 * style.small,
                   group=f"row {name}", anchor=1.0, ink=Ink.SOFT)  # fmt: skip
     drawn: list[Item] = [label] if label.box.left >= -3 * style.space else []
     for number, (at, text) in enumerate(row):
@@ -309,35 +311,35 @@ def _row(line: Line, under: Skyline, name: str, row: Sequence[tuple[int, str]]) 
 
 def _fit(name: str, text: str, x: float, y: float, size: float, room: float, group: str) -> Item:
     """A text about a middle, no wider than there is room."""
-    wide = extent(text, Face.FIGURE, size)
+    wide = extent(text, Typeface.FIGURE, size)
     size *= min(1.0, max(0.3, room / max(wide.right - wide.left, 1e-6)))
-    return words(name, text, x, y, face=Face.FIGURE, size=size, group=group, anchor=0.5)
+    return words(name, text, x, y, face=Typeface.FIGURE, size=size, group=group, anchor=0.5)
 
 
-def _tooth(line: Line, x: float, top: float, high: float, *, down: bool, group: str) -> Item:
+def _tooth(line: SheetLine, x: float, top: float, high: float, *, down: bool, group: str) -> Item:
     """A tooth that points the way the pick goes, as in the tab on the screen."""
     half = 0.32 * line.engraver.style.space
     base, tip = (top, top + high) if down else (top + high, top)
     return fill("pick", [(x - half, base), (x + half, base), (x, tip)], group=group, ink=Ink.FULL)
 
 
-def _remarks(line: Line, under: Skyline) -> list[Item]:
+def _remarks(line: SheetLine, under: Skyline) -> list[Item]:
     engraver, style = line.engraver, line.engraver.style
     drawn: list[Item] = []
     for at, column in enumerate(line.columns):
         told = [engraver.note(index).remark for index in column.indices if short_remark(engraver.note(index).remark)]
         if not told:
             continue
-        text = fitted("; ".join(told), Face.TEXT, style.text, engraver.line_width - line.begin)
-        room = extent(text, Face.TEXT, style.text)
+        text = fitted("; ".join(told), Typeface.TEXT, style.text, engraver.line_width - line.begin)
+        room = extent(text, Typeface.TEXT, style.text)
         wide = room.right - room.left
         x = max(line.begin, min(line.begin_of(at), engraver.line_width - wide))
         y = under.edge(x - 0.5 * style.space, x + wide + 0.5 * style.space) + 0.5 * style.space - room.top
-        drawn.append(words("remark", text, x, y, face=Face.TEXT, size=style.text, group=f"remark {column.start}"))
+        drawn.append(words("remark", text, x, y, face=Typeface.TEXT, size=style.text, group=f"remark {column.start}"))
         under.add(drawn[-1])
     return drawn
 
 
 def short_remark(remark: str) -> bool:
     """Whether a remark stands under its note; a longer one is a footnote."""
-    return bool(remark) and extent(remark, Face.TEXT, 1.0).advance <= LONGEST_REMARK
+    return bool(remark) and extent(remark, Typeface.TEXT, 1.0).advance <= LONGEST_REMARK

@@ -9,7 +9,7 @@ from notcher.core.sheets.choices import Names
 from notcher.core.sheets.engraver import Engraver
 from notcher.core.sheets.items import Ink, Item, moved, stroke, words
 from notcher.core.sheets.style import Style
-from notcher.core.sheets.typeface import Face, extent, fitted, wrapped
+from notcher.core.sheets.typeface import Typeface, extent, fitted, wrapped
 from notcher.core.words import figure, many, open_strings
 
 MARGIN_MM = 14.0
@@ -40,7 +40,7 @@ class Page:
 
 
 @dataclass(frozen=True, slots=True)
-class Row:
+class PageRow:
     """What is put on pages in order: its outline, and the footnotes it brings."""
 
     items: tuple[Item, ...]
@@ -75,19 +75,19 @@ class Frame:
 def heading(
     score: Score, engraver: Engraver, frame: Frame, *, student: str = "", left_out: int = 0, title: str = "",
     subtitle: str = "",
-) -> Row:  # fmt: skip
+) -> PageRow:  # fmt: skip
     """Return a sheet's title and what has to be known before it is played."""
     style, naming, choices = frame.style, engraver.naming, engraver.choices
     drawn: list[Item] = []
     y = 0.0
     told = " ".join((title or score.title or "Untitled solo").split())
-    lines = wrapped(told[:1000], Face.TEXT_BOLD, style.title, frame.width)
+    lines = wrapped(told[:1000], Typeface.TEXT_BOLD, style.title, frame.width)
     if len(lines) > MOST_TITLE_LINES:
-        lines = [*lines[: MOST_TITLE_LINES - 1], fitted(" ".join(lines[MOST_TITLE_LINES - 1 :]) + "…", Face.TEXT_BOLD,
-                                                       style.title, frame.width)]  # fmt: skip
+        rest = " ".join(lines[MOST_TITLE_LINES - 1 :]) + "…"
+        lines = [*lines[: MOST_TITLE_LINES - 1], fitted(rest, Typeface.TEXT_BOLD, style.title, frame.width)]
     for number, line in enumerate(lines):
         y += style.title * (1.0 if number == 0 else 1.15)
-        drawn.append(words("title", line, 0.0, y, face=Face.TEXT_BOLD, size=style.title, group=f"title {number}"))
+        drawn.append(words("title", line, 0.0, y, face=Typeface.TEXT_BOLD, size=style.title, group=f"title {number}"))
     facts = score.facts
     who = [subtitle, facts.player, facts.version, f"for {student}" if student else ""]
     tuning = score.tuning
@@ -103,13 +103,15 @@ def heading(
     if not choices.garnish and left_out:
         neck.append(f"{many(left_out, 'note')} of garnish left out")
     for line in (" · ".join(part for part in who if part), " · ".join(neck)):
-        for part in wrapped(line, Face.TEXT, style.text, frame.width)[:3]:
+        for part in wrapped(line, Typeface.TEXT, style.text, frame.width)[:3]:
             y += 1.45 * style.text
-            drawn.append(words("facts", part, 0.0, y, face=Face.TEXT, size=style.text, group=f"facts {y:.1f}"))
-    return Row(tuple(drawn), 0.0, y + 0.8 * style.text)
+            drawn.append(words("facts", part, 0.0, y, face=Typeface.TEXT, size=style.text, group=f"facts {y:.1f}"))
+    return PageRow(tuple(drawn), 0.0, y + 0.8 * style.text)
 
 
-def filled_pages(frame: Frame, head: Row, rows: Sequence[Row], engraver: Engraver, *, title: str) -> tuple[Page, ...]:
+def filled_pages(
+    frame: Frame, head: PageRow, rows: Sequence[PageRow], engraver: Engraver, *, title: str
+) -> tuple[Page, ...]:
     """Return rows on pages, each with its footnotes."""
     style = frame.style
     gap = BETWEEN * style.space
@@ -148,19 +150,20 @@ def filled_pages(frame: Frame, head: Row, rows: Sequence[Row], engraver: Engrave
     return tuple(pages)
 
 
-def _foot_lines(engraver: Engraver, row: Row, frame: Frame) -> list[tuple[str, str]]:
+def _foot_lines(engraver: Engraver, row: PageRow, frame: Frame) -> list[tuple[str, str]]:
     """The footnotes of a row in lines: the letter, which only the first line of each has, and the words."""
     size = 0.92 * frame.style.text
     lines: list[tuple[str, str]] = []
     for index in row.indices:
         if index in engraver.told:
-            parts = wrapped(engraver.told[index], Face.TEXT, size, frame.width - 3.5 * size)
+            parts = wrapped(engraver.told[index], Typeface.TEXT, size, frame.width - 3.5 * size)
             lines += [(engraver.letters[index] if at == 0 else "", part) for at, part in enumerate(parts)]
     return lines
 
 
 def _page(
-    frame: Frame, head: Row | None, rows: Sequence[Row], apart: float, feet: Sequence[Sequence[tuple[str, str]]],
+    frame: Frame, head: PageRow | None, rows: Sequence[PageRow], apart: float,
+    feet: Sequence[Sequence[tuple[str, str]]],
     title: str, number: int, count: int,
 ) -> Page:  # fmt: skip
     style, blocks = frame.style, []
@@ -183,14 +186,16 @@ def _footer(frame: Frame, title: str, number: int, count: int) -> Block:
     style = frame.style
     size = 0.85 * style.text
     pages = f"page {number} of {count}"
-    wide = extent(pages, Face.FIGURE, size).advance
-    name = fitted(" ".join((title or "Untitled solo")[:300].split()), Face.TEXT, size, frame.width - wide - 4 * size)
+    wide = extent(pages, Typeface.FIGURE, size).advance
+    name = fitted(
+        " ".join((title or "Untitled solo")[:300].split()), Typeface.TEXT, size, frame.width - wide - 4 * size
+    )
     y = frame.page_height - frame.margin
     return Block(
         frame.margin, y,
         (
-            words("footer", name, 0.0, 0.0, face=Face.TEXT, size=size, group="footer", ink=Ink.SOFT),
-            words("footer", pages, frame.width, 0.0, face=Face.FIGURE, size=size, group="pages", anchor=1.0,
+            words("footer", name, 0.0, 0.0, face=Typeface.TEXT, size=size, group="footer", ink=Ink.SOFT),
+            words("footer", pages, frame.width, 0.0, face=Typeface.FIGURE, size=size, group="pages", anchor=1.0,
                   ink=Ink.SOFT),
         ),
     )  # fmt: skip
@@ -207,8 +212,8 @@ def _footnotes(frame: Frame, lines: Sequence[tuple[str, str]]) -> Block:
     for at, (sign, text) in enumerate(lines):
         y = 0.6 * style.text + (at + 0.75) * step
         if sign:
-            drawn.append(words("note letter", sign, 0.0, y, face=Face.TEXT_BOLD, size=size, group=f"foot {at}"))
-        drawn.append(words("note", text, 2.6 * size, y, face=Face.TEXT, size=size, group=f"foot {at} text"))
+            drawn.append(words("note letter", sign, 0.0, y, face=Typeface.TEXT_BOLD, size=size, group=f"foot {at}"))
+        drawn.append(words("note", text, 2.6 * size, y, face=Typeface.TEXT, size=size, group=f"foot {at} text"))
     return Block(frame.margin, top, tuple(drawn))
 
 

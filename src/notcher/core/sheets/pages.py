@@ -12,7 +12,7 @@ from notcher.core.sheets.engraver import Engraver
 from notcher.core.sheets.errors import NothingToPrintError
 from notcher.core.sheets.flow import columns
 from notcher.core.sheets.legend import legend, used_marks
-from notcher.core.sheets.page import Frame, Page, Row, filled_pages, heading
+from notcher.core.sheets.page import Frame, Page, PageRow, filled_pages, heading
 from notcher.core.sheets.rows import DrawnLines, engraver_for, phrase_columns, rows_of
 from notcher.core.sheets.shapes_page import shapes_page
 from notcher.core.sheets.style import SPACE_MM, Style
@@ -54,7 +54,7 @@ class PageMaker:
         flow = columns(engraver, engraver.printed)
         self._drawn.next_sheet()
         progress(0.2)
-        rows: list[Row] = []
+        rows: list[PageRow] = []
         for number, (part, variant) in enumerate(_parts(score, flow, choices)):
             if cancelled():
                 raise Cancelled
@@ -62,10 +62,10 @@ class PageMaker:
             if variant is not None:
                 rows += self._variant_rows(score, variant, choices, naming, frame)
         progress(0.8)
-        tail: list[Row] = []
+        tail: list[PageRow] = []
         if choices.legend and (names := used_marks(engraver)):
             tail = [
-                Row(tuple(items), 0.0, height, tight=at > 0)
+                PageRow(tuple(items), 0.0, height, tight=at > 0)
                 for at, (items, height) in enumerate(legend(engraver, names, frame.width))
             ]
         head = heading(score, engraver, frame, student=student, left_out=len(score.notes) - len(shown.notes))
@@ -75,12 +75,12 @@ class PageMaker:
 
     def _variant_rows(
         self, score: Score, variant: Variant, choices: SheetChoices, naming: Naming, frame: Frame
-    ) -> list[Row]:
+    ) -> list[PageRow]:
         """The lines of a phrase's easier variant, for under it."""
         phrase = score.phrase_of(variant.phrase)
         if phrase is None:
             return []
-        played = score.played_as(variant)
+        played = score.with_variant(variant)
         named = replace(phrase, name=f"{phrase.name or 'Phrase'}, {variant.name or 'easier'}")
         others = tuple(named if other.id == phrase.id else other for other in played.phrases)
         easier = as_printed(replace(played, phrases=others, sections=()), replace(choices, easier=Easier.LEFT_OUT))
@@ -93,7 +93,7 @@ def as_printed(score: Score, choices: SheetChoices) -> Score:
     """Return the solo as a sheet shows it: with easier variants instead, without garnish, where that was chosen."""
     if choices.easier is Easier.INSTEAD:
         for variant in easier_variants(score).values():
-            score = replace(score.played_as(variant), variants=score.variants)
+            score = replace(score.with_variant(variant), variants=score.variants)
     if not choices.garnish:
         score = score.without(note.id for note in score.notes if note.garnish)
     return score

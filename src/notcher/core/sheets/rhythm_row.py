@@ -6,10 +6,10 @@ Without heads a stem's length tells: none for a whole note, half of it for a hal
 from collections.abc import Sequence
 from itertools import pairwise
 
-from notcher.core.score.notation import Piece
+from notcher.core.score.notation import NotatedPiece
 from notcher.core.sheets.column import Column
 from notcher.core.sheets.items import Box, Item, bar_fill, sign
-from notcher.core.sheets.line import Line
+from notcher.core.sheets.line import SheetLine
 from notcher.core.sheets.smufl import anchor
 from notcher.core.sheets.staff import FLAG_NAMES, REST_NAMES, beam_items, tie, tuplet_mark, tuplets_in
 from notcher.core.sheets.typeface import sign_extent
@@ -19,7 +19,7 @@ FREE, LONG, ROW = 1.0, 2.9, 5.9
 FLAG_SCALE, REST_SCALE = 0.72, 0.85
 
 
-def draw_rhythm(line: Line) -> list[Item]:
+def draw_rhythm(line: SheetLine) -> list[Item]:
     """Return the rows of rhythm of one line."""
     drawn: list[Item] = []
     voices = {voice for column in line.columns for voice, _ in column.pieces}
@@ -29,18 +29,18 @@ def draw_rhythm(line: Line) -> list[Item]:
     return drawn
 
 
-def _down(line: Line, voice: int) -> bool:
+def _down(line: SheetLine, voice: int) -> bool:
     ups = [piece.up for column in line.columns for own, piece in column.pieces if own == voice]
     return False in ups and True not in ups
 
 
-def row_top(line: Line, row: int) -> float:
+def row_top(line: SheetLine, row: int) -> float:
     """Where the stems of a row begin."""
     style = line.engraver.style
     return line.engraver.tab_height + 0.5 * style.tab + (FREE + ROW * row) * style.space
 
 
-def _row(line: Line, voice: int, row: int) -> list[Item]:
+def _row(line: SheetLine, voice: int, row: int) -> list[Item]:
     engraver = line.engraver
     space, top = engraver.style.space, row_top(line, row)
     bottom = top + LONG * space
@@ -51,7 +51,7 @@ def _row(line: Line, voice: int, row: int) -> list[Item]:
         if own == voice and not column.extra
     ]
     drawn: list[Item] = []
-    groups: dict[tuple[int, int], list[tuple[Piece, float]]] = {}
+    groups: dict[tuple[int, int], list[tuple[NotatedPiece, float]]] = {}
     for column, piece, x in signs:
         if piece.beam >= 0:
             groups.setdefault((column.bar, piece.beam), []).append((piece, x))
@@ -79,7 +79,7 @@ def _row(line: Line, voice: int, row: int) -> list[Item]:
     return drawn
 
 
-def _rest(line: Line, column: Column, piece: Piece, x: float, voice: int, row: int) -> Item:
+def _rest(line: SheetLine, column: Column, piece: NotatedPiece, x: float, voice: int, row: int) -> Item:
     space, name = REST_SCALE * line.engraver.style.space, piece.value.name
     name = "restWhole" if piece.whole_bar else f"rest{REST_NAMES.get(name, name)}"
     ink = sign_extent(name, space)
@@ -87,7 +87,7 @@ def _rest(line: Line, column: Column, piece: Piece, x: float, voice: int, row: i
     return sign("rest", name, x, middle, space=space, group=f"row {row} {column.bar} {piece.start}", anchor=0.5)
 
 
-def _stem(line: Line, piece: Piece, x: float, top: float, group: str, *, beamed: bool) -> list[Item]:
+def _stem(line: SheetLine, piece: NotatedPiece, x: float, top: float, group: str, *, beamed: bool) -> list[Item]:
     style, value = line.engraver.style, piece.value
     space = style.space
     drawn: list[Item] = [
@@ -108,7 +108,7 @@ def _stem(line: Line, piece: Piece, x: float, top: float, group: str, *, beamed:
     return drawn
 
 
-def _ties(line: Line, signs: Sequence[tuple[Column, Piece, float]], top: float, row: int) -> list[Item]:
+def _ties(line: SheetLine, signs: Sequence[tuple[Column, NotatedPiece, float]], top: float, row: int) -> list[Item]:
     """Over the stems; over the end of a line they are drawn to it, and on from its beginning."""
     space, drawn = line.engraver.style.space, []
     for before, after in pairwise([None, *signs, None]):

@@ -10,7 +10,7 @@ from notcher.core.sheets.engraver import Engraver
 from notcher.core.sheets.flow import gaps
 from notcher.core.sheets.footnotes import footnotes, letter
 from notcher.core.sheets.lead import lead_width
-from notcher.core.sheets.page import Frame, Row
+from notcher.core.sheets.page import Frame, PageRow
 from notcher.core.sheets.system import System, build_system
 from notcher.core.words import Naming
 
@@ -33,7 +33,7 @@ def rows_of(
     first: bool,
     sections: bool = True,
     drawn: "DrawnLines | None" = None,
-) -> list[Row]:
+) -> list[PageRow]:
     """Return columns as lines, drawn.
 
     first: whether the sheet begins with them. sections: whether they are named. drawn: lines that were drawn before.
@@ -56,7 +56,7 @@ def rows_of(
         else:
             system = build_system(engraver, part, first=opens, sections=sections)
         indices = tuple(dict.fromkeys(index for column in part for index in column.indices))
-        rows.append(Row(system.items, system.top, system.bottom, indices))
+        rows.append(PageRow(system.items, system.top, system.bottom, indices))
         begin = end
     return rows
 

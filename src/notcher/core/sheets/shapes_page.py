@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 from notcher.core.errors import CancelCheck, Cancelled
-from notcher.core.patterns import Kind, Shape, patterns
+from notcher.core.patterns import Kind, Pattern, patterns
 from notcher.core.score import Score
 from notcher.core.sheets.choices import SCALES, Repeats, SheetChoices
 from notcher.core.sheets.column import Column
@@ -11,10 +11,10 @@ from notcher.core.sheets.engraver import Engraver
 from notcher.core.sheets.errors import NothingToPrintError
 from notcher.core.sheets.flow import columns
 from notcher.core.sheets.items import Item, moved, words
-from notcher.core.sheets.page import BETWEEN, Frame, Page, Row, filled_pages, heading
+from notcher.core.sheets.page import BETWEEN, Frame, Page, PageRow, filled_pages, heading
 from notcher.core.sheets.rows import engraver_for, note_columns, rows_of
 from notcher.core.sheets.style import SPACE_MM, Style
-from notcher.core.sheets.typeface import Face, wrapped
+from notcher.core.sheets.typeface import Typeface, wrapped
 from notcher.core.words import Naming, bar_words, clock, many, moved_words, shape_words, statement
 
 SMALLER = 0.85
@@ -40,7 +40,7 @@ def shapes_page(
                    subtitle=statement(found))  # fmt: skip
     gap = BETWEEN * frame.style.space
     free = frame.height - head.height - gap - 2.5 * frame.style.text
-    rows: list[Row] = []
+    rows: list[PageRow] = []
     left_out = 0
     for number, shape in enumerate(sorted(found.shapes, key=lambda shape: -shape.saves), 1):
         if cancelled():
@@ -55,12 +55,12 @@ def shapes_page(
     if left_out:
         style = frame.style
         told = words("more", f"and {many(left_out, 'shape')} more, each of which saves less", 0.0, style.text,
-                     face=Face.TEXT, size=style.text, group="more")  # fmt: skip
-        rows.append(Row((told,), 0.0, 1.4 * style.text))
+                     face=Typeface.TEXT, size=style.text, group="more")  # fmt: skip
+        rows.append(PageRow((told,), 0.0, 1.4 * style.text))
     return filled_pages(frame, head, rows, engraver, title=score.title)
 
 
-def _shape_rows(engraver: Engraver, flow: list[Column], shape: Shape, number: int) -> list[Row]:
+def _shape_rows(engraver: Engraver, flow: list[Column], shape: Pattern, number: int) -> list[PageRow]:
     """A shape's name and first playing, and after it where it comes again."""
     first = shape.occurrences[0]
     inside = set(range(first.first, first.last + 1))
@@ -69,12 +69,12 @@ def _shape_rows(engraver: Engraver, flow: list[Column], shape: Shape, number: in
     turned = shape.kind in (Kind.CELL, Kind.SEQUENCE)
     told = shape_words(shape) if turned else many(shape.notes, "note")
     title = f"{number}   {_place(engraver, first.first)}: {told}; saves {many(shape.saves, 'note')}"
-    rows[0] = _with_text(engraver, rows[0], title, Face.TEXT_BOLD, over=True)
+    rows[0] = _with_text(engraver, rows[0], title, Typeface.TEXT_BOLD, over=True)
     ways: dict[str, list[str]] = {}
     for found in shape.occurrences[1:]:
         ways.setdefault(moved_words(found, shape.kind), []).append(_at(engraver, found.first))
     again = "; ".join(f"{way}: {', '.join(places)}" for way, places in ways.items())
-    rows[-1] = _with_text(engraver, rows[-1], again, Face.TEXT, over=False)
+    rows[-1] = _with_text(engraver, rows[-1], again, Typeface.TEXT, over=False)
     return rows
 
 
@@ -92,7 +92,7 @@ def _place(engraver: Engraver, index: int) -> str:
     return f"{name}, {at}" if name else at[:1].upper() + at[1:]
 
 
-def _with_text(engraver: Engraver, row: Row, text: str, face: Face, *, over: bool) -> Row:
+def _with_text(engraver: Engraver, row: PageRow, text: str, face: Typeface, *, over: bool) -> PageRow:
     """A row with lines of words over or under it."""
     style = engraver.style
     lines = wrapped(text, face, style.text, engraver.line_width)
@@ -103,5 +103,5 @@ def _with_text(engraver: Engraver, row: Row, text: str, face: Face, *, over: boo
         words("shape", line, 0.0, top + 0.8 * step + at * step, face=face, size=style.text, group=f"shape {text} {at}")
         for at, line in enumerate(lines)
     ]
-    return Row((*row.items, *(moved(item, 0.0) for item in told)), min(row.top, top), max(row.bottom, top + high),
+    return PageRow((*row.items, *(moved(item, 0.0) for item in told)), min(row.top, top), max(row.bottom, top + high),
                row.indices)  # fmt: skip

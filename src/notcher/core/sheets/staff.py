@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from notcher.core.score import Tone
-from notcher.core.score.notation import Piece
+from notcher.core.score.notation import NotatedPiece
 from notcher.core.sheets.beams import LEAST_STEM_SPACES, STEM_SPACES, beam_line, beam_runs, slant
 from notcher.core.sheets.column import Column
 from notcher.core.sheets.engraver import Engraver
@@ -28,7 +28,7 @@ TIE_OUT = (0.0, 0.5, 1.0, 1.5, 2.2, 3.0, 4.0, 5.0, 6.5)
 
 
 # --- room ---
-def head_sign(engraver: Engraver, index: int, piece: Piece) -> str:
+def head_sign(engraver: Engraver, index: int, piece: NotatedPiece) -> str:
     tone, name = engraver.note(index).tone, piece.value.name
     length = {"whole": "Whole", "half": "Half"}.get(name, "Black")
     if tone is Tone.DEAD:
@@ -84,7 +84,7 @@ class _Sign:
 
     bar: int
     voice: int
-    piece: Piece
+    piece: NotatedPiece
     x: float
     heads: list[Head]
     up: bool = True
@@ -174,14 +174,14 @@ def _turn_stems(signs: Sequence[_Sign], beamed: Sequence[Sequence[_Sign]]) -> No
             each.up, each.joined = up, True
 
 
-def _stem_up(piece: Piece, steps: Sequence[int]) -> bool:
+def _stem_up(piece: NotatedPiece, steps: Sequence[int]) -> bool:
     """The note farthest from the middle line decides; on it, and between two as far, the stem goes down."""
     if piece.up is not None:
         return piece.up
     return -min(steps) > max(steps)
 
 
-def _extra(engraver: Engraver, column: Column, piece: Piece, x: float) -> list[Item]:
+def _extra(engraver: Engraver, column: Column, piece: NotatedPiece, x: float) -> list[Item]:
     """Heads without a rhythm of their own."""
     drawn: list[Item] = []
     for index in piece.indices:
@@ -376,7 +376,9 @@ def beam_items(
     return drawn
 
 
-def _rest(engraver: Engraver, column: Column, piece: Piece, x: float, voice: int, start: float, end: float) -> Item:
+def _rest(
+    engraver: Engraver, column: Column, piece: NotatedPiece, x: float, voice: int, start: float, end: float
+) -> Item:
     space, name = engraver.style.space, piece.value.name
     group = f"staff {column.bar} {voice} {piece.start}"
     if piece.whole_bar:
@@ -476,9 +478,9 @@ def _tuplets(
 
 def tuplets_in(
     engraver: Engraver, columns: Sequence[Column], xs: Sequence[float]
-) -> list[tuple[int, int, list[tuple[int, Piece, float]]]]:
+) -> list[tuple[int, int, list[tuple[int, NotatedPiece, float]]]]:
     """Return the tuplets of a line: the bar, the figure, and each member's voice, piece and place across."""
-    found: dict[tuple[int, int], list[tuple[int, Piece, float]]] = {}
+    found: dict[tuple[int, int], list[tuple[int, NotatedPiece, float]]] = {}
     for column, x in zip(columns, xs, strict=True):
         for voice, piece in column.pieces:
             if piece.tuplet >= 0:

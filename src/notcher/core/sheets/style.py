@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from notcher.core.sheets.smufl import default
-from notcher.core.sheets.typeface import Face, extent
+from notcher.core.sheets.typeface import Typeface, extent
 
 SPACE_MM = 1.75
 """A staff of 7 mm: the usual size of printed parts (T. Ross, "The Art of Music Engraving and Processing", 1970, from
@@ -27,7 +27,7 @@ class Style:
     @cached_property
     def figure(self) -> float:
         """The em of a fret's figure: its digits are three quarters of the way from string to string high."""
-        digit = extent("8", Face.FIGURE_BOLD, 1.0)
+        digit = extent("8", Typeface.FIGURE_BOLD, 1.0)
         return 0.74 * self.tab / (digit.bottom - digit.top)
 
     @cached_property

@@ -10,7 +10,7 @@ from notcher.core.sheets.flow import METER_SCALE, gaps
 from notcher.core.sheets.heads import key_signs
 from notcher.core.sheets.items import Box, Ink, Item, bar_fill, bounds, moved, sign, stroke, words
 from notcher.core.sheets.lead import CLEF_GAP, KEY_SIGN, LABEL, clef_width, lead_width, tab_clef
-from notcher.core.sheets.line import Line
+from notcher.core.sheets.line import SheetLine
 from notcher.core.sheets.marks import (
     FOOT,
     HOOK_ROOM,
@@ -32,7 +32,7 @@ from notcher.core.sheets.rhythm_row import draw_rhythm
 from notcher.core.sheets.skyline import Skyline
 from notcher.core.sheets.spacing import spaced
 from notcher.core.sheets.staff import STAFF_HEIGHT, draw_staff, staff_y
-from notcher.core.sheets.typeface import Face, sign_extent
+from notcher.core.sheets.typeface import Typeface, sign_extent
 from notcher.core.words import StringNames, string_letter
 
 STAFF_APART = 1.6
@@ -56,7 +56,7 @@ def build_system(engraver: Engraver, columns: Sequence[Column], *, first: bool, 
     """Draw one line. first: of the sheet, so that it has a clef. sections: whether they are named."""
     lead = lead_width(engraver, columns[0].time_s, first=first) + columns[0].left
     xs, end = _places(engraver, columns, lead)
-    line = Line(engraver, columns, xs, LABEL * engraver.style.space, end)
+    line = SheetLine(engraver, columns, xs, LABEL * engraver.style.space, end)
     items = [*_lines(line), *_labels(line), *_clef(line, first=first)]
     for column, x in zip(columns, xs, strict=True):
         items += _column(line, column, x)
@@ -104,7 +104,7 @@ def _places(engraver: Engraver, columns: Sequence[Column], lead: float) -> tuple
 
 
 # --- the ground ---
-def _lines(line: Line) -> list[Item]:
+def _lines(line: SheetLine) -> list[Item]:
     engraver, style = line.engraver, line.engraver.style
     ys = [engraver.string_y(string) for string in range(1, engraver.strings + 1)]
     drawn: list[Item] = [
@@ -114,19 +114,22 @@ def _lines(line: Line) -> list[Item]:
     return [*drawn, bar_fill("barline", thin, group="")]
 
 
-def _labels(line: Line) -> list[Item]:
+def _labels(line: SheetLine) -> list[Item]:
     """What each string is called, beside it."""
     engraver, style = line.engraver, line.engraver.style
     size, drawn = 0.8 * style.small, []
     for string in range(1, engraver.strings + 1):
         by_number = engraver.naming.strings is StringNames.NUMBERS
         text = str(string) if by_number else string_letter(engraver.score.tuning, string, engraver.naming)
-        drawn.append(words("string name", text, line.begin - 0.5 * style.space, engraver.string_y(string) + 0.36 * size,
-                           face=Face.FIGURE, size=size, group=f"name {string}", anchor=1.0, ink=Ink.SOFT))  # fmt: skip
+        x, y = line.begin - 0.5 * style.space, engraver.string_y(string) + 0.36 * size
+        name = f"name {string}"
+        drawn.append(
+            words("string name", text, x, y, face=Typeface.FIGURE, size=size, group=name, anchor=1.0, ink=Ink.SOFT)
+        )
     return list(drawn)
 
 
-def _clef(line: Line, *, first: bool) -> list[Item]:
+def _clef(line: SheetLine, *, first: bool) -> list[Item]:
     engraver, style = line.engraver, line.engraver.style
     if not (first or engraver.staff):
         return []
@@ -136,7 +139,7 @@ def _clef(line: Line, *, first: bool) -> list[Item]:
     return [sign("clef", name, line.begin + CLEF_GAP * style.space, middle, space=size, group="clef", anchor=0.0)]
 
 
-def _column(line: Line, column: Column, x: float) -> list[Item]:
+def _column(line: SheetLine, column: Column, x: float) -> list[Item]:
     """A bar line, a meter, or what is printed instead of bars that come again."""
     engraver, style = line.engraver, line.engraver.style
     if column.line:
@@ -147,7 +150,7 @@ def _column(line: Line, column: Column, x: float) -> list[Item]:
         half = engraver.folded_width(column.folded) / 2
         middle = engraver.tab_height / 2
         box = Box(x - half, middle - 1.5 * style.space, x + half, middle + 1.5 * style.space)
-        text = words("folded", column.folded, x, middle + 0.35 * style.text, face=Face.TEXT_BOLD, size=style.text,
+        text = words("folded", column.folded, x, middle + 0.35 * style.text, face=Typeface.TEXT_BOLD, size=style.text,
                      group=f"folded {column.start}", anchor=0.5, plate=True)  # fmt: skip
         corners = [(box.left, box.top), (box.right, box.top), (box.right, box.bottom), (box.left, box.bottom)]
         return [stroke("folded", [*corners, corners[0]], style.line, group=text.group), text]
@@ -189,7 +192,7 @@ def _meter(engraver: Engraver, meter: Meter, x: float, middle: float, space: flo
 
 
 # --- notes ---
-def _struck(line: Line) -> list[Item]:
+def _struck(line: SheetLine) -> list[Item]:
     """Every figure with what stands beside it; a reminder of what goes on from the line before."""
     engraver, drawn, shown = line.engraver, [], False
     for column, x in zip(line.columns, line.xs, strict=True):
@@ -203,7 +206,7 @@ def _struck(line: Line) -> list[Item]:
     return drawn
 
 
-def _gestures(line: Line, over: Skyline) -> list[Item]:
+def _gestures(line: SheetLine, over: Skyline) -> list[Item]:
     """Pitch curves, their sizes, and vibratos; the outline over the strings takes them in."""
     engraver = line.engraver
     style, drawn = engraver.style, []
@@ -254,7 +257,7 @@ def _gestures(line: Line, over: Skyline) -> list[Item]:
     return drawn
 
 
-def _end_of(line: Line, at: int, index: int, near: float) -> float:
+def _end_of(line: SheetLine, at: int, index: int, near: float) -> float:
     """Across where a note ends: before the next column where it ends there; over others where they begin meanwhile
     and nothing is drawn over them."""
     note = line.engraver.note(index)
@@ -272,7 +275,7 @@ def _end_of(line: Line, at: int, index: int, near: float) -> float:
     return max(near, min(line.x_at(note.offset_s), line.free_until(inside[-1])))
 
 
-def _on_curve(line: Line, curve: Curve, end: float) -> bool:
+def _on_curve(line: SheetLine, curve: Curve, end: float) -> bool:
     """Whether a vibrato has room behind the end of a curve, over the strings."""
     style = line.engraver.style
     x, y = curve.points()[-1]
@@ -280,7 +283,7 @@ def _on_curve(line: Line, curve: Curve, end: float) -> bool:
 
 
 def _wave(
-    line: Line, over: Skyline, curves: Sequence[tuple[Curve, str]], number: int, start: float, end: float
+    line: SheetLine, over: Skyline, curves: Sequence[tuple[Curve, str]], number: int, start: float, end: float
 ) -> Item:
     """A vibrato: on the level that its curve ends on where there is room, else over what is there."""
     engraver, style = line.engraver, line.engraver.style
@@ -302,7 +305,7 @@ def _wave(
 
 
 # --- the staff ---
-def _staff(line: Line, over: Skyline, *, first: bool) -> list[Item]:
+def _staff(line: SheetLine, over: Skyline, *, first: bool) -> list[Item]:
     """The staff of notes, as near over the strings as nothing touches."""
     engraver, style = line.engraver, line.engraver.style
     space = style.space

@@ -22,7 +22,7 @@ SPACES_PER_EM = 4.0
 """SMuFL: an em is four staff spaces."""
 
 
-class Face(StrEnum):
+class Typeface(StrEnum):
     """The shipped fonts, by what they are used for; the value is the file."""
 
     TEXT = "Lato-Regular.ttf"
@@ -62,7 +62,7 @@ class _Font:
 
 
 @cache
-def _font(face: Face) -> _Font:
+def _font(face: Typeface) -> _Font:
     path = files("notcher") / "fonts" / face.value
     try:
         font = TTFont(BytesIO(path.read_bytes()), lazy=True)
@@ -72,7 +72,7 @@ def _font(face: Face) -> _Font:
 
 
 @lru_cache(maxsize=8_192)
-def _letter(face: Face, letter: str) -> Extent:
+def _letter(face: Typeface, letter: str) -> Extent:
     """One letter's extent in ems."""
     font = _font(face)
     name = font.names.get(ord(letter))
@@ -88,7 +88,7 @@ def _letter(face: Face, letter: str) -> Extent:
 
 
 @lru_cache(maxsize=16_384)
-def extent(text: str, face: Face, size: float) -> Extent:
+def extent(text: str, face: Typeface, size: float) -> Extent:
     """Return how much room a text takes. size: of an em, in the unit that is wanted; letters are not kerned."""
     x, left, top, right, bottom = 0.0, None, 0.0, 0.0, 0.0
     for letter in text:
@@ -104,10 +104,10 @@ def extent(text: str, face: Face, size: float) -> Extent:
 
 def sign_extent(name: str, space: float) -> Extent:
     """Return how much room a sign of the music font takes. space: a staff space in the unit that is wanted."""
-    return extent(chr(CODE_POINTS[name]), Face.MUSIC, SPACES_PER_EM * space)
+    return extent(chr(CODE_POINTS[name]), Typeface.MUSIC, SPACES_PER_EM * space)
 
 
-def fitted(text: str, face: Face, size: float, room: float) -> str:
+def fitted(text: str, face: Typeface, size: float, room: float) -> str:
     """Return a text, its end cut off with an ellipsis where it is wider than there is room."""
     if extent(text, face, size).advance <= room:
         return text
@@ -121,7 +121,7 @@ def fitted(text: str, face: Face, size: float, room: float) -> str:
     return text[:low].rstrip() + "…"
 
 
-def wrapped(text: str, face: Face, size: float, room: float) -> list[str]:
+def wrapped(text: str, face: Typeface, size: float, room: float) -> list[str]:
     """Return a text in lines that fit; a word that is longer than a line is cut."""
     lines: list[str] = []
     line = ""

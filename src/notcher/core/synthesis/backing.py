@@ -26,7 +26,7 @@ LEFT, RIGHT, MIDDLE = 0.12, 0.88, 0.5
 
 
 @dataclass(frozen=True, slots=True)
-class _Stroke:
+class _Strum:
     """One event of the band's bar."""
 
     start_s: float
@@ -75,12 +75,12 @@ def click(sample_rate: int, *, high: bool = False) -> FloatArray:
     return np.repeat((0.4 * tone).astype(np.float32)[:, None], 2, axis=1)
 
 
-def _strokes(score: Score, length_s: float) -> list[_Stroke]:
+def _strokes(score: Score, length_s: float) -> list[_Strum]:
     """Every half of a felt beat (third in 6/8, the beat in 7/8) where the beats are known; else one for each chord."""
     if not score.beat_map.known:
         starts = [chord.start_s for chord in score.chords] + [length_s]
         return [
-            _Stroke(start, end - start, _tones(score, start), 1, half=False)
+            _Strum(start, end - start, _tones(score, start), 1, half=False)
             for start, end in pairwise(starts)
             if end > start
         ]
@@ -90,7 +90,7 @@ def _strokes(score: Score, length_s: float) -> list[_Stroke]:
         times_s = np.linspace(beat.time_s, after.time_s, parts + 1).tolist()
         for number, (start, end) in enumerate(pairwise(times_s)):
             if 0 <= start < length_s:
-                strokes.append(_Stroke(start, end - start, _tones(score, start), beat.beat, number > 0))
+                strokes.append(_Strum(start, end - start, _tones(score, start), beat.beat, number > 0))
     return strokes
 
 
@@ -109,7 +109,7 @@ def _as_tuned(neck: Tuning, score: Score) -> Tuning:
     return Tuning(tuple(midi + shift for midi in neck.open_midi), offset_cents=score.tuning.offset_cents)
 
 
-def _strum(sound: FloatArray, strokes: list[_Stroke], score: Score, rate: int, seed: int) -> None:
+def _strum(sound: FloatArray, strokes: list[_Strum], score: Score, rate: int, seed: int) -> None:
     """Down on each beat, up on the "and" of every second; the right guitar takes the high strings only."""
     struck = [stroke for stroke in strokes if not stroke.half or stroke.beat % 2 == 0]
     longest_s = min(LONGEST_STROKE_S, max((2 * stroke.length_s for stroke in struck), default=0.0))
@@ -159,7 +159,7 @@ def _damped(part: FloatArray, length_s: float, rate: int) -> FloatArray:
     return result
 
 
-def _bass(sound: FloatArray, strokes: list[_Stroke], score: Score, rate: int) -> None:
+def _bass(sound: FloatArray, strokes: list[_Strum], score: Score, rate: int) -> None:
     """The chord's bass on the first beat, its fifth in the middle of the bar."""
     made: dict[tuple[int, int], FloatArray] = {}
     neck = _as_tuned(BASS_TUNING, score)
@@ -182,7 +182,7 @@ def _bass(sound: FloatArray, strokes: list[_Stroke], score: Score, rate: int) ->
         _lay(sound, stroke.start_s, LEVELS["bass"] * made[key], MIDDLE, rate)
 
 
-def _drums(sound: FloatArray, strokes: list[_Stroke], rate: int, seed: int) -> None:
+def _drums(sound: FloatArray, strokes: list[_Strum], rate: int, seed: int) -> None:
     """Low drum on the odd beats, snare on the even ones, cymbal on every half beat."""
     noise = np.random.default_rng(seed)
     low, snare, cymbal = _low_drum(rate), _snare(rate, noise), _cymbal(rate, noise)

@@ -42,7 +42,7 @@ FADES_S = {End.CHOKED: 0.006, End.STOPS: 0.02, End.RINGS: 0.12, End.SLIDES_AWAY:
 
 
 @dataclass(frozen=True, slots=True)
-class _Shape:
+class _RenderSpan:
     """One note's share of a chain: its samples, counted from the chain's first."""
 
     first: int
@@ -116,7 +116,7 @@ def _played_chain(
     start = round(chain[0].onset_s * sample_rate)
     edges = [round(note.onset_s * sample_rate) - start for note in chain[1:]]
     edges.append(round((chain[-1].offset_s + tail_s) * sample_rate) - start)
-    shapes = [_Shape(first, last, note) for first, last, note in zip([0, *edges], edges, chain, strict=False)]
+    shapes = [_RenderSpan(first, last, note) for first, last, note in zip([0, *edges], edges, chain, strict=False)]
     midi = np.concatenate([_pitch_midi(shapes, i, score, sample_rate) for i in range(len(shapes))])
     offset = score.tuning.offset_cents
     pitch_hz = np.asarray(midi_to_hz(0, offset_cents=offset) * 2 ** (midi / 12))
@@ -149,7 +149,7 @@ def _played_chain(
     return _with_rake(start, sound, chain[0], sample_rate, noise)
 
 
-def _pitch_midi(shapes: Sequence[_Shape], index: int, score: Score, sample_rate: int) -> FloatArray:
+def _pitch_midi(shapes: Sequence[_RenderSpan], index: int, score: Score, sample_rate: int) -> FloatArray:
     """Sounding pitch of one note of a chain, sample by sample, in semitones (MIDI numbers)."""
     shape = shapes[index]
     note = shape.note
@@ -178,7 +178,9 @@ def _ratio(partials: FloatArray, stiffness: FloatArray | float) -> FloatArray:
     return np.asarray(partials * np.sqrt((1 + stiffness * partials**2) / (1 + stiffness)))
 
 
-def _envelopes(shapes: Sequence[_Shape], partials: FloatArray, pitch_hz: FloatArray, sample_rate: int) -> FloatArray:
+def _envelopes(
+    shapes: Sequence[_RenderSpan], partials: FloatArray, pitch_hz: FloatArray, sample_rate: int
+) -> FloatArray:
     """Loudness of some partials over a chain: each note's own strength and decay, joined without a click.
 
     partials: shape (k, 1). Returns: shape (k, n_samples), float32.
@@ -236,7 +238,9 @@ def _partials(note: Note, partials: FloatArray, pitch_hz: float) -> tuple[FloatA
     return np.asarray(strength), np.asarray(decay_s)
 
 
-def _add_pick_noise(sound: FloatArray, shapes: Sequence[_Shape], sample_rate: int, noise: np.random.Generator) -> None:
+def _add_pick_noise(
+    sound: FloatArray, shapes: Sequence[_RenderSpan], sample_rate: int, noise: np.random.Generator
+) -> None:
     for shape in shapes:
         if shape.note.attack in (Attack.PICK, Attack.REPICK):
             loud = 0.22 if shape.note.tone is Tone.DEAD else 0.07

@@ -4,10 +4,8 @@ from notcher.core.teaching.agenda import Due, Entry, agenda, practised_days, rev
 from notcher.core.teaching.board import board_rows
 from notcher.core.teaching.difficulty import WEIGHTS, Guitar, PartWeights, difficulties
 from notcher.core.teaching.easing import LEVELS, easier, over_easy, target_ids
-from notcher.core.teaching.known import known_of
-from notcher.core.teaching.ladder import USUAL_LADDER, Ladder, Pass, Steps, clean_pace, course, nearest, next_pace
+from notcher.core.teaching.ladder import USUAL_LADDER, Ladder, Pass, StepUnit, clean_pace, course, nearest, next_pace
 from notcher.core.teaching.mirror import LAST_BENDS, BendGym, Mirror, limen_cents, target_midi, written_at
-from notcher.core.teaching.moving import Move, moved_lick, over_chord
 from notcher.core.teaching.noise import allowed_minutes, noise_dose
 from notcher.core.teaching.pack import (
     ClickSide,
@@ -25,11 +23,11 @@ from notcher.core.teaching.plan import (
     NO_WISHES,
     USUAL_BPM,
     Caution,
-    Known,
+    LessonOrder,
     Plan,
     PlanError,
-    School,
     Step,
+    StudentModel,
     Wishes,
     pieces,
     plan_lesson,
@@ -56,6 +54,8 @@ from notcher.core.teaching.record_words import (
 from notcher.core.teaching.rungs import RUNG_PACES, BoardRow, Tried, next_rung, results
 from notcher.core.teaching.running import Phase, Running
 from notcher.core.teaching.stand import StandLine, line_at, place_words, stand_lines
+from notcher.core.teaching.student_model import known_of
+from notcher.core.teaching.transposing import TransposeSpec, moved_lick, over_chord
 from notcher.core.teaching.variations import (
     NONE_REFUSED,
     OtherNote,
@@ -108,10 +108,9 @@ __all__ = [
     "Due",
     "Entry",
     "Guitar",
-    "Known",
     "Ladder",
+    "LessonOrder",
     "Mirror",
-    "Move",
     "OtherNote",
     "Otherwise",
     "PackChoices",
@@ -125,11 +124,12 @@ __all__ = [
     "Progress",
     "Refused",
     "Running",
-    "School",
     "SoundKind",
     "StandLine",
     "Step",
-    "Steps",
+    "StepUnit",
+    "StudentModel",
+    "TransposeSpec",
     "Tried",
     "Variation",
     "Varied",

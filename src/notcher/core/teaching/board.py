@@ -3,24 +3,26 @@
 from collections.abc import Iterable
 
 from notcher.core.score import Phrase, Score
-from notcher.core.teaching.plan import School, pieces
+from notcher.core.teaching.plan import LessonOrder, pieces
 from notcher.core.teaching.rungs import BoardRow, Tried
 
 
-def board_rows(score: Score, school: School = School.BUILD_UP, tried: Iterable[Tried] = ()) -> tuple[BoardRow, ...]:
+def board_rows(
+    score: Score, school: LessonOrder = LessonOrder.BUILD_UP, tried: Iterable[Tried] = ()
+) -> tuple[BoardRow, ...]:
     """Return what is learned in a school's order: each phrase after the pieces it is cut into, and the joins.
 
     tried: passes; a join that was practised in another order keeps a row at the end.
     """
     taught = [phrase for phrase in score.phrases if score.notes_of(phrase)]
-    order = taught[::-1] if school is School.FROM_THE_END else taught
+    order = taught[::-1] if school is LessonOrder.FROM_THE_END else taught
     rows: list[BoardRow] = []
     for number, phrase in enumerate(order):
         rows += [*_pieces(score, phrase), BoardRow((phrase,))]
-        if number and (school is not School.PAIRS or number % 2):
-            first = number - 1 if school is School.PAIRS else 0
+        if number and (school is not LessonOrder.PAIRS or number % 2):
+            first = number - 1 if school is LessonOrder.PAIRS else 0
             rows.append(BoardRow(tuple(sorted(order[first : number + 1], key=lambda one: one.start_s))))
-    if school is School.PAIRS and len(order) > 2:
+    if school is LessonOrder.PAIRS and len(order) > 2:
         rows.append(BoardRow(tuple(order)))
     there = {row.ids for row in rows}
     by_id = {phrase.id: phrase for phrase in score.phrases}

@@ -27,7 +27,7 @@ PRIOR_SPREAD = 0.5  # in log pace, of what is known before any pass
 SAFE = 1.28  # standard deviations: eight chances in ten
 
 
-class Steps(StrEnum):
+class StepUnit(StrEnum):
     """How the rungs of a ladder follow each other."""
 
     PERCENT = "fixed percent"  # of full tempo
@@ -43,21 +43,23 @@ class Pass:
     result: Result
 
 
-def rungs(start: float, *, full_bpm: float, by: Steps = Steps.PERCENT, size: float | None = None) -> tuple[float, ...]:
+def rungs(
+    start: float, *, full_bpm: float, by: StepUnit = StepUnit.PERCENT, size: float | None = None
+) -> tuple[float, ...]:
     """Return the paces from a start to full tempo and one above, rising.
 
     size: percent of full tempo, beats a minute, or the ratio; None for the usual 10, 8 and 1.12.
     Raises: ValueError for a start or a size that leads nowhere.
     """
-    size = {Steps.PERCENT: 10.0, Steps.BPM: 8.0, Steps.RATIO: 1.12}[by] if size is None else size
-    if not LEAST_PACE <= start <= MOST_PACE or size <= (1.0 if by is Steps.RATIO else 0.0):
+    size = {StepUnit.PERCENT: 10.0, StepUnit.BPM: 8.0, StepUnit.RATIO: 1.12}[by] if size is None else size
+    if not LEAST_PACE <= start <= MOST_PACE or size <= (1.0 if by is StepUnit.RATIO else 0.0):
         raise ValueError("a ladder begins between a quarter and one and a half of the tempo, and goes up")
     found = [start]
 
     def above(pace: float) -> float:
-        if by is Steps.RATIO:
+        if by is StepUnit.RATIO:
             return pace * size
-        return pace + (size / 100 if by is Steps.PERCENT else size / full_bpm)
+        return pace + (size / 100 if by is StepUnit.PERCENT else size / full_bpm)
 
     while found[-1] < 1.0 - 1e-9:
         found.append(min(1.0, above(found[-1])))
@@ -74,7 +76,7 @@ LOWEST = 0.4  # the board's first rung: for what is too hard at half tempo
 class Ladder:
     """How rungs follow each other. size: see `rungs`; None for the usual."""
 
-    by: Steps = Steps.PERCENT
+    by: StepUnit = StepUnit.PERCENT
     size: float | None = None
 
     def paces(self, full_bpm: float) -> tuple[float, ...]:

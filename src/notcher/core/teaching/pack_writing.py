@@ -17,11 +17,11 @@ from notcher.core.patterns import patterns
 from notcher.core.score import Score
 from notcher.core.sound import Clip
 from notcher.core.teaching.difficulty import Guitar, difficulties
-from notcher.core.teaching.known import known_of
 from notcher.core.teaching.pack import PackChoices, PackedLoop, PackError, Sink, make_loops, packed_phrases, slug
 from notcher.core.teaching.pack_page import pack_page
-from notcher.core.teaching.plan import Plan, School, plan_lesson
+from notcher.core.teaching.plan import LessonOrder, Plan, plan_lesson
 from notcher.core.teaching.plan_data import plan_lines
+from notcher.core.teaching.student_model import known_of
 from notcher.core.words import USUAL, Naming
 
 LESSON_MINUTES = 30.0
@@ -34,7 +34,7 @@ def first_lesson(score: Score, *, minutes: float = LESSON_MINUTES, school: str =
     """Return a lesson on a solo for somebody who begins with it. Raises: PlanError."""
     asked = difficulties(score, guitar=Guitar())
     return plan_lesson(
-        score, minutes=minutes, school=School(school or School.BUILD_UP), found=patterns(score),
+        score, minutes=minutes, school=LessonOrder(school or LessonOrder.BUILD_UP), found=patterns(score),
         known=known_of(score, (), asked), asked=asked,
     )  # fmt: skip
 

@@ -37,7 +37,7 @@ STRAIN_N, STRETCH_MM = 10.0, 15.0  # a bend that asks more wants warm hands
 EXTREME_RISE = 0.5  # of a string's tension: such bends break strings (common practice, no source)
 
 
-class School(StrEnum):
+class LessonOrder(StrEnum):
     """In which order phrases are taught."""
 
     BUILD_UP = "build-up"
@@ -136,7 +136,7 @@ class Plan:
     tension_rise: see `tension_rise`, of what is taught.
     """
 
-    school: School
+    school: LessonOrder
     minutes: float
     phrases: tuple[Phrase, ...]
     difficulty: Mapping[str, Difficulty]
@@ -152,7 +152,7 @@ class Plan:
 
 
 @dataclass(frozen=True, slots=True)
-class Known:
+class StudentModel:
     """What is known of the student. clean_rate: notes a second that are clean, None for nothing known.
 
     limited: something was not clean yet; else more than the rate may well be clean. paces: of each phrase, by id, what
@@ -165,7 +165,7 @@ class Known:
     limited: bool = True
 
 
-NOTHING_KNOWN = Known()
+UNKNOWN_STUDENT = StudentModel()
 NO_WISHES = Wishes()
 
 
@@ -173,9 +173,9 @@ def plan_lesson(
     score: Score,
     *,
     minutes: float,
-    school: School = School.BUILD_UP,
+    school: LessonOrder = LessonOrder.BUILD_UP,
     found: Patterns | None = None,
-    known: Known = NOTHING_KNOWN,
+    known: StudentModel = UNKNOWN_STUDENT,
     full_first: bool = True,
     wishes: Wishes = NO_WISHES,
     asked: Mapping[str, Difficulty] | None = None,
@@ -236,7 +236,7 @@ class _Work:
     phrases: tuple[Phrase, ...]
     difficulty: Mapping[str, Difficulty]
     like: Mapping[str, tuple[str, int]]
-    known: Known
+    known: StudentModel
     ladder: Ladder
 
     def bpm(self, phrase: Phrase) -> float:
@@ -286,7 +286,7 @@ class _Work:
 
 # --- the order ---
 @dataclass(frozen=True, slots=True)
-class _Row:
+class _PlanRow:
     """A step before its minutes are known. new: the phrase that is new in it."""
 
     phrases: tuple[Phrase, ...]
@@ -305,47 +305,47 @@ class _Row:
         return _key(tuple(phrase.id for phrase in self.phrases), self.why, self.piece)
 
 
-def _rows(work: _Work, school: School, full_first: bool) -> list[_Row]:
-    order = list(work.phrases[::-1] if school is School.FROM_THE_END else work.phrases)
-    rows: list[_Row] = []
+def _rows(work: _Work, school: LessonOrder, full_first: bool) -> list[_PlanRow]:
+    order = list(work.phrases[::-1] if school is LessonOrder.FROM_THE_END else work.phrases)
+    rows: list[_PlanRow] = []
     done: list[Phrase] = []
     for number, phrase in enumerate(order):
         if full_first:
-            rows.append(_Row((phrase,), 1.0, 1, Why.HEAR_IT, listen=True, new=phrase.id))
+            rows.append(_PlanRow((phrase,), 1.0, 1, Why.HEAR_IT, listen=True, new=phrase.id))
         rows += _learned(work, phrase)
         done.append(phrase)
         if number == 0:
             continue
         pace = min(work.start(one) for one in done)
-        if school is School.PAIRS:
+        if school is LessonOrder.PAIRS:
             if number % 2:
-                rows.append(_Row(tuple(order[number - 1 : number + 1]), pace, JOIN_ROUNDS, Why.JOIN, new=phrase.id))
+                rows.append(_PlanRow(tuple(order[number - 1 : number + 1]), pace, JOIN_ROUNDS, Why.JOIN, new=phrase.id))
             if number == len(order) - 1:
-                rows.append(_Row(tuple(order), pace, 2, Why.FROM_THE_TOP, new=phrase.id))
+                rows.append(_PlanRow(tuple(order), pace, 2, Why.FROM_THE_TOP, new=phrase.id))
         else:
             so_far = tuple(sorted(done, key=lambda one: one.start_s))
-            why = Why.JOIN if school is School.FROM_THE_END else Why.FROM_THE_TOP
-            rows.append(_Row(so_far, pace, JOIN_ROUNDS - 1, why, new=phrase.id))
+            why = Why.JOIN if school is LessonOrder.FROM_THE_END else Why.FROM_THE_TOP
+            rows.append(_PlanRow(so_far, pace, JOIN_ROUNDS - 1, why, new=phrase.id))
     return rows
 
 
-def _learned(work: _Work, phrase: Phrase) -> list[_Row]:
+def _learned(work: _Work, phrase: Phrase) -> list[_PlanRow]:
     """The steps that teach one phrase: its pieces where it is long, then all of it, two rungs."""
     start = work.start(phrase)
     rounds = round(float(np.clip(work.known.rounds, 2, MOST_ROUNDS)))
     like, saves = work.like.get(phrase.id, ("", 0))
-    rows: list[_Row] = []
+    rows: list[_PlanRow] = []
     if not like:
         rows += [
-            _Row((phrase,), start, max(2, rounds // 2), Why.PIECE, piece=piece, new=phrase.id)
+            _PlanRow((phrase,), start, max(2, rounds // 2), Why.PIECE, piece=piece, new=phrase.id)
             for piece in pieces(work.score, phrase)
         ]
     why = Why.GOES_ON if phrase.id in work.known.paces else Why.SAME_SHAPE if like else Why.NEW
     fewer = max(2, rounds // 2) if like else rounds
-    rows.append(_Row((phrase,), start, fewer, why, like=like, saves=saves, new=phrase.id))
+    rows.append(_PlanRow((phrase,), start, fewer, why, like=like, saves=saves, new=phrase.id))
     faster = work.above(phrase, start)
     if faster is not None:
-        rows.append(_Row((phrase,), faster, fewer, Why.RUNG_UP, new=phrase.id))
+        rows.append(_PlanRow((phrase,), faster, fewer, Why.RUNG_UP, new=phrase.id))
     return rows
 
 
@@ -376,7 +376,7 @@ def _border(score: Score, at: int) -> float:
     return shift + crossing + (2.0 if note.onset_s - before.offset_s > 0.1 else 0.0)
 
 
-def _as_wished(rows: Sequence[_Row], wishes: Wishes) -> tuple[list[_Row], list[_Row]]:
+def _as_wished(rows: Sequence[_PlanRow], wishes: Wishes) -> tuple[list[_PlanRow], list[_PlanRow]]:
     """The rows in the order and with the rounds that were wished, and those that are left out."""
     place = {key: at for at, key in enumerate(wishes.order)}
     kept = sorted(
@@ -389,7 +389,7 @@ def _as_wished(rows: Sequence[_Row], wishes: Wishes) -> tuple[list[_Row], list[_
 
 
 # --- minutes ---
-def _fitted(work: _Work, rows: Sequence[_Row], budget_s: float) -> tuple[list[Step], list[_Row]]:
+def _fitted(work: _Work, rows: Sequence[_PlanRow], budget_s: float) -> tuple[list[Step], list[_PlanRow]]:
     """As many steps as the minutes hold, in order, with their breaks; what is left goes into rounds, then into talk."""
     kept_s = 0.0  # for breaks: how many there are shows once the steps are full
     for _ in range(MOST_TRIES):
@@ -405,7 +405,7 @@ def _fitted(work: _Work, rows: Sequence[_Row], budget_s: float) -> tuple[list[St
 MOST_TRIES = 6
 
 
-def _chosen(work: _Work, rows: Sequence[_Row], budget_s: float) -> tuple[list[Step], list[_Row]]:
+def _chosen(work: _Work, rows: Sequence[_PlanRow], budget_s: float) -> tuple[list[Step], list[_PlanRow]]:
     """As many steps as the seconds hold, filled up with rounds, and what is left for later."""
     steps: list[Step] = []
     spent = 0.0
@@ -441,7 +441,7 @@ def _with_breaks(work: _Work, steps: Sequence[Step]) -> list[Step]:
     return found
 
 
-def _step(work: _Work, row: _Row, *, talk_s: float | None = None) -> Step:
+def _step(work: _Work, row: _PlanRow, *, talk_s: float | None = None) -> Step:
     usual_s = LISTEN_TALK_S if row.listen else TALK_S
     talk = usual_s if talk_s is None else talk_s
     seconds = work.seconds(row.phrases, row.pace, row.rounds, talk)
@@ -496,7 +496,7 @@ def _round_s(work: _Work, step: Step, by_id: Mapping[str, Phrase]) -> float:
 
 
 # --- what is for later ---
-def _later(work: _Work, steps: Sequence[Step], rest: Sequence[_Row]) -> tuple[Later, ...]:
+def _later(work: _Work, steps: Sequence[Step], rest: Sequence[_PlanRow]) -> tuple[Later, ...]:
     taught = list(dict.fromkeys(name for step in steps if not step.listen for name in step.phrases))
     found = [Later(tuple(taught), days, Why.REVIEW) for days in REVIEW_DAYS] if taught else []
     to_come = [phrase.id for phrase in work.phrases if phrase.id not in taught]

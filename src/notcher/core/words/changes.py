@@ -2,7 +2,7 @@
 
 from enum import StrEnum
 
-from notcher.core.score import Attack, Change, ChangeKind, End, Note, Score, Tone, Tuning, changes
+from notcher.core.score import Attack, ChangeKind, End, Note, NoteChange, Score, Tone, Tuning, changes
 from notcher.core.words.bends import bend_size
 from notcher.core.words.counts import bar_words
 from notcher.core.words.naming import USUAL, Naming
@@ -25,7 +25,7 @@ def changed_words(before: Score, after: Score, naming: Naming = USUAL) -> list[s
     return [_line(change, before, after, naming) for change in changes(before, after)]
 
 
-def _line(change: Change, before: Score, after: Score, naming: Naming) -> str:
+def _line(change: NoteChange, before: Score, after: Score, naming: Naming) -> str:
     """Where in the solo, what was done, and the note before and now."""
     score, note = (after, change.after) if change.after is not None else (before, change.before)
     where = clock(note.onset_s, naming) if note is not None else ""
@@ -40,7 +40,7 @@ def _line(change: Change, before: Score, after: Score, naming: Naming) -> str:
     return f"{where}: {DONE[change.kind]}{' → '.join(told)}"
 
 
-def changed_note_words(note: Note | None, change: Change, tuning: Tuning, naming: Naming = USUAL) -> str:
+def changed_note_words(note: Note | None, change: NoteChange, tuning: Tuning, naming: Naming = USUAL) -> str:
     """Return a note of a change in a few words: where, how bent, and what differs of the rest; a dash for none."""
     if note is None:
         return "–"

@@ -1,6 +1,6 @@
 """Why a note is doubted, and why it does not lie elsewhere, in sentences."""
 
-from notcher.core.neck import Hindrance, Reason
+from notcher.core.neck import PlacingObstacle, PlacingReason
 from notcher.core.score import Doubt, DoubtKind, Tuning
 from notcher.core.words.naming import USUAL, Naming
 from notcher.core.words.numbers import figure, many
@@ -42,23 +42,23 @@ def doubt_words(doubt: Doubt, tuning: Tuning, naming: Naming = USUAL) -> str:
     return "marked by hand" if kind is DoubtKind.BY_HAND else doubt.text
 
 
-def reason_words(reason: Reason) -> str:
+def reason_words(reason: PlacingReason) -> str:
     """Return why a place costs more than the chosen one."""
     return {
-        Hindrance.SHIFT: f"costs a shift of {many(round(reason.amount), 'fret')}",
-        Hindrance.CROSSING: "costs more crossing of strings",
-        Hindrance.FINGER: "one finger would have to jump to another string",
-        Hindrance.HELD: "two notes that sound together would share a string",
-        Hindrance.SLIDE: "a slide would have to change fingers",
-        Hindrance.STRETCH: f"costs a stretch of {reason.amount:.0f} mm",
-        Hindrance.HEIGHT: "lies where the neck is cramped and the tone thin"
+        PlacingObstacle.SHIFT: f"costs a shift of {many(round(reason.amount), 'fret')}",
+        PlacingObstacle.CROSSING: "costs more crossing of strings",
+        PlacingObstacle.FINGER: "one finger would have to jump to another string",
+        PlacingObstacle.HELD: "two notes that sound together would share a string",
+        PlacingObstacle.SLIDE: "a slide would have to change fingers",
+        PlacingObstacle.STRETCH: f"costs a stretch of {reason.amount:.0f} mm",
+        PlacingObstacle.HEIGHT: "lies where the neck is cramped and the tone thin"
         if reason.amount > CRAMPED_FROM
         else "lies low on the neck",
-        Hindrance.OPEN: "an open string cannot be held back or shaken",
-        Hindrance.BEND: "is hard to bend there",
-        Hindrance.WISH: "lies away from the wished position",
-        Hindrance.HOME: "lies away from the box that the scale leans on",
-        Hindrance.SOUND: "sounds like another string",
-        Hindrance.SHAPE: "leaves the strings where this lick lay before",
-        Hindrance.PARTED: "would part it from a note that it runs into or sounds with",
+        PlacingObstacle.OPEN: "an open string cannot be held back or shaken",
+        PlacingObstacle.BEND: "is hard to bend there",
+        PlacingObstacle.WISH: "lies away from the wished position",
+        PlacingObstacle.HOME: "lies away from the box that the scale leans on",
+        PlacingObstacle.SOUND: "sounds like another string",
+        PlacingObstacle.SHAPE: "leaves the strings where this lick lay before",
+        PlacingObstacle.PARTED: "would part it from a note that it runs into or sounds with",
     }[reason.kind]

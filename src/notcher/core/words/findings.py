@@ -1,6 +1,6 @@
 """What proving found, in sentences."""
 
-from notcher.core.proving import Finding, ListedDoubt, Mention, Status, Unwritten
+from notcher.core.proving import Finding, ListedDoubt, Mention, MissedNote, Status
 from notcher.core.score import CARELESS_SEMITONES, LEGATO_ATTACKS, Aside, Excluded, Note, Score, Vibrato, snapped_bend
 from notcher.core.words.bends import bend_goal, bend_name, sounding_fret
 from notcher.core.words.doubts import doubt_words
@@ -80,7 +80,7 @@ def vibrato_words(wave: Vibrato, naming: Naming = USUAL) -> str:
     return f"{figure(wave.rate_hz, 1, naming=naming)} Hz, ±{wave.extent_cents:.0f} cents"
 
 
-def unwritten_words(unwritten: Unwritten, score: Score, naming: Naming = USUAL) -> str:
+def unwritten_words(unwritten: MissedNote, score: Score, naming: Naming = USUAL) -> str:
     """Return what is to be said of a note that nobody wrote."""
     key = score.sounding_key_at(unwritten.onset_s)
     return f"{note_name(unwritten.fretted_midi, naming, key)} was heard, and nobody wrote it"

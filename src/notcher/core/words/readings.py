@@ -1,13 +1,13 @@
 """What else was heard in a note, in words."""
 
-from notcher.core.score import LEGATO_ATTACKS, Attack, Note, Score, SecondReading, Tone
+from notcher.core.score import LEGATO_ATTACKS, Attack, Note, NoteAlternative, Score, Tone
 from notcher.core.words.bends import bend_size
 from notcher.core.words.naming import USUAL, Naming
 from notcher.core.words.numbers import many
 from notcher.core.words.techniques import ATTACKS, TONES
 
 
-def reading_words(reading: SecondReading, note: Note, score: Score, naming: Naming = USUAL) -> str:
+def reading_words(reading: NoteAlternative, note: Note, score: Score, naming: Naming = USUAL) -> str:
     """Return a second reading of a note as it would be said: "hammered to fret 12 (21 %)"."""
     other = reading.notes[reading.at]
     said = [_struck(reading, other)]
@@ -25,7 +25,7 @@ def reading_words(reading: SecondReading, note: Note, score: Score, naming: Nami
     return f"{', '.join(said)} ({reading.p:.0%})"
 
 
-def _struck(reading: SecondReading, note: Note) -> str:
+def _struck(reading: NoteAlternative, note: Note) -> str:
     before = reading.notes[reading.at - 1] if reading.at else None
     word = "slid in from no fret" if note.slid_in else ATTACKS[note.attack]
     if before is not None and note.attack in (*LEGATO_ATTACKS, Attack.TAP):
@@ -40,6 +40,6 @@ def _gesture(note: Note, naming: Naming) -> list[str]:
     return [" ".join([*names, *size])] if names else [] if not size else [f"bend {size[0]}"]
 
 
-def _overlaps(note: Note, other: Note, reading: SecondReading) -> bool:
+def _overlaps(note: Note, other: Note, reading: NoteAlternative) -> bool:
     """Whether a reading ends about where the note ends."""
     return abs(reading.begins_s + other.offset_s - note.duration_s) < 0.06

@@ -4,17 +4,17 @@ from collections import Counter
 from collections.abc import Sequence
 from itertools import groupby
 
-from notcher.core.neck import Box
+from notcher.core.neck import ScaleBox
 from notcher.core.patterns import (
     Boundary,
+    BoundaryReason,
     Group,
     Kind,
     Occurrence,
+    Pattern,
     Patterns,
     ProposedLine,
     ProposedSection,
-    Reason,
-    Shape,
 )
 from notcher.core.score import Tuning
 from notcher.core.theory import LikelyScale, Outside, named_key
@@ -65,7 +65,7 @@ def strings_words(strings: int) -> str:
     return f"{number_word(count)} {'string' if count == 1 else 'strings'} {'higher' if strings < 0 else 'lower'}"
 
 
-def shape_words(shape: Shape) -> str:
+def shape_words(shape: Pattern) -> str:
     """A whole shape in one clause: what it is and how it comes again."""
     later = shape.occurrences[1:]
     if shape.kind is Kind.CELL:
@@ -82,7 +82,7 @@ def shape_words(shape: Shape) -> str:
     return said + _but(shape)
 
 
-def turn_words(shape: Shape) -> str:
+def turn_words(shape: Pattern) -> str:
     """How each turn of a sequence lies against the one before."""
     if shape.steps:
         size = abs(shape.steps)
@@ -93,7 +93,7 @@ def turn_words(shape: Shape) -> str:
     return f"each turn {way}"
 
 
-def _but(shape: Shape) -> str:
+def _but(shape: Pattern) -> str:
     """That some notes inside are not the shape's."""
     if shape.kind is Kind.OTHER_ENDING:
         return ""
@@ -146,12 +146,12 @@ PERIODS = {"half-whole": 3, "whole-half": 3, "whole tone": 2}
 """After how many frets a scale that repeats inside the octave is itself again."""
 
 
-def box_words(box: Box) -> str:
+def box_words(box: ScaleBox) -> str:
     """A position of a scale: "box 1, fret 12"."""
     return f"box {box.number}, fret {box.hand}"
 
 
-def lick_words(number: int, shape: Shape, playing: int) -> str:
+def lick_words(number: int, shape: Pattern, playing: int) -> str:
     """One playing of a numbered lick, for the tab: "2nd lick", "= 2nd lick, two frets up"."""
     name = "rhythm" if shape.kind is Kind.RHYTHM else f"{ordinal(number)} lick"
     if shape.kind in (Kind.CELL, Kind.SEQUENCE):
@@ -163,25 +163,25 @@ def lick_words(number: int, shape: Shape, playing: int) -> str:
 
 
 REASONS = {
-    Reason.FIRST: "it is the first",
-    Reason.REST: "after a rest",
-    Reason.LONG_NOTE: "after a long note",
-    Reason.AGAIN: "where something begins again",
-    Reason.BAR: "on a bar",
-    Reason.FOUR_BARS: "after four bars",
-    Reason.EIGHT_BARS: "after eight bars",
+    BoundaryReason.FIRST: "it is the first",
+    BoundaryReason.REST: "after a rest",
+    BoundaryReason.LONG_NOTE: "after a long note",
+    BoundaryReason.AGAIN: "where something begins again",
+    BoundaryReason.BAR: "on a bar",
+    BoundaryReason.FOUR_BARS: "after four bars",
+    BoundaryReason.EIGHT_BARS: "after eight bars",
 }
 
 
 def boundary_words(found: Sequence[Boundary | ProposedLine | ProposedSection]) -> str:
     """Why phrases, lines or sections begin where they do, counted: "3 after a rest, 1 where something begins again"."""
-    counts = Counter(boundary.reasons[0] if boundary.reasons else Reason.BAR for boundary in found[1:])
+    counts = Counter(boundary.reasons[0] if boundary.reasons else BoundaryReason.BAR for boundary in found[1:])
     return ", ".join(f"{count} {REASONS[reason]}" for reason, count in counts.most_common())
 
 
-def boundary_reason_words(reasons: Sequence[Reason]) -> str:
+def boundary_reason_words(reasons: Sequence[BoundaryReason]) -> str:
     """Why one of them begins where it does: "after four bars, after a rest"."""
-    return ", ".join(REASONS[reason] for reason in reasons or (Reason.BAR,))
+    return ", ".join(REASONS[reason] for reason in reasons or (BoundaryReason.BAR,))
 
 
 def section_words(found: Sequence[ProposedSection]) -> str:

@@ -14,7 +14,7 @@ from notcher.core.words import Naming
 from notcher.devices import GuitarInput, Loudspeaker, Voice
 from notcher.painting.theme import THEMES, Theme
 from notcher.ui.commands.command import Command, Scope
-from notcher.ui.commands.needs import Needs
+from notcher.ui.commands.preconditions import Preconditions
 from notcher.ui.commands.registry import Registry
 from notcher.ui.playback.player import Player
 from notcher.ui.playback.playhead import Playhead
@@ -69,7 +69,7 @@ class Context:
     transport: Transport
     devices: Devices
     commands: Registry
-    needs: Needs
+    preconditions: Preconditions
     shell: Shell
     parent: QWidget
     requests: Requests

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
 
-Need = Callable[[], str]
+Precondition = Callable[[], str]
 """Asked before a command runs: why it cannot, in a sentence; empty when it can."""
 
 
@@ -42,16 +42,16 @@ class Command:
     keys: str = ""
     words: str = ""
     scope: Scope = Scope.EVERYWHERE
-    needs: tuple[Need, ...] = ()
+    preconditions: tuple[Precondition, ...] = ()
     checked: Callable[[], bool] | None = None
     separated: bool = False
     hands_free: bool = False
     also: str = ""
 
     @property
-    def hindrance(self) -> str:
+    def disabled_reason(self) -> str:
         """Why it cannot run now; empty when it can."""
-        return next((reason for need in self.needs if (reason := need())), "")
+        return next((reason for need in self.preconditions if (reason := need())), "")
 
 
 SHADOWS = {Scope.WRITING: Scope.TAB}

@@ -43,7 +43,7 @@ class CommandFinder(QDialog):
         for row, command in enumerate(commands):
             items = (QTableWidgetItem(command.label), QTableWidgetItem(self._registry.keys_shown(command.id)))
             for column, item in enumerate(items):
-                if command.hindrance:
+                if command.disabled_reason:
                     item.setForeground(self.palette().color(self.palette().ColorRole.PlaceholderText))
                 self.list.setItem(row, column, item)
         self.list.resizeColumnToContents(1)
@@ -57,11 +57,11 @@ class CommandFinder(QDialog):
 
     def _tell_why(self) -> None:
         chosen = self._chosen
-        self.why.setText(self._registry[chosen].hindrance if chosen is not None else "Nothing is called so.")
+        self.why.setText(self._registry[chosen].disabled_reason if chosen is not None else "Nothing is called so.")
 
     def _run(self) -> None:
         chosen = self._chosen
-        if chosen is not None and not self._registry[chosen].hindrance:
+        if chosen is not None and not self._registry[chosen].disabled_reason:
             self.accept()
             self._registry.run(chosen)
 

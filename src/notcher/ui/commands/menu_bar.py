@@ -67,6 +67,6 @@ class MenuBar:
             if command.menu == path:
                 action = self._actions[command.id]
                 action.setText(f"{command.label}\t{self._registry.keys_shown(command.id)}")
-                action.setEnabled(not command.hindrance)
+                action.setEnabled(not command.disabled_reason)
                 if command.checked is not None:
                     action.setChecked(command.checked())

@@ -98,7 +98,7 @@ class Registry(QObject):
     def run(self, name: str) -> None:
         """Run a command, or say why it cannot run now."""
         command = self._commands[name]
-        if reason := command.hindrance:
+        if reason := command.disabled_reason:
             self._refused(reason)
         else:
             self._overtaken()

@@ -3,20 +3,27 @@
 from functools import partial
 
 from notcher.ui.commands.command import Command, Scope
-from notcher.ui.commands.needs import Needs
+from notcher.ui.commands.preconditions import Preconditions
 from notcher.ui.playback.player import Player
-from notcher.ui.playback.sources import Source, Sources
+from notcher.ui.playback.sources import PlaybackSource, Sources
 from notcher.ui.playback.transport import Transport
 
 SOURCES = (
-    (Source.RECORDING, "Play the recording", "F5", "hear original sound"),
-    (Source.TAB, "Play the tab", "F6", "hear notes synthesizer midi sound"),
-    (Source.BOTH, "Play the recording left, the tab right", "F7", "hear both compare stereo sides"),
-    (Source.MIX, "Play all that is not silent together", "F4", "mix band click recording tab play along volumes"),
+    (PlaybackSource.RECORDING, "Play the recording", "F5", "hear original sound"),
+    (PlaybackSource.TAB, "Play the tab", "F6", "hear notes synthesizer midi sound"),
+    (PlaybackSource.BOTH, "Play the recording left, the tab right", "F7", "hear both compare stereo sides"),
+    (
+        PlaybackSource.MIX,
+        "Play all that is not silent together",
+        "F4",
+        "mix band click recording tab play along volumes",
+    ),
 )
 
 
-def playback_commands(player: Player, transport: Transport, sources: Sources, needs: Needs) -> list[Command]:
+def playback_commands(
+    player: Player, transport: Transport, sources: Sources, preconditions: Preconditions
+) -> list[Command]:
     """Return what is done with the transport."""
     found = [
         Command("play.toggle", "Play or stop", player.toggle, "Play", "Space", "start pause halt", hands_free=True),
@@ -39,25 +46,25 @@ def playback_commands(player: Player, transport: Transport, sources: Sources, ne
         Command("pitch.meet", "Let the sound meet a guitar in standard tuning, or as recorded", transport.meet_guitar,
                 "Play/Pitch of the sound", "Ctrl+F7", "concert pitch cents tape off half step down student"),
         Command("play.seek_note", "Playhead to the selected note", transport.seek_note, "Play", "Return",
-                "go to position cursor", Scope.TAB, (needs.note,)),
+                "go to position cursor", Scope.TAB, (preconditions.note,)),
         Command("play.selection", "Play the selected notes", sources.play_selection, "Play", "Shift+Space",
-                "hear listen note once", Scope.TAB, (needs.note,)),
+                "hear listen note once", Scope.TAB, (preconditions.note,)),
     ]  # fmt: skip
-    found += _playhead(transport, needs)
+    found += _playhead(transport, preconditions)
     for source, label, keys, words in SOURCES:
         choose, chosen = sources.choosing(source)
-        needed = () if source in (Source.TAB, Source.MIX) else (needs.recording,)
+        needed = () if source in (PlaybackSource.TAB, PlaybackSource.MIX) else (preconditions.recording,)
         command = Command(
-            f"source.{source}", label, choose, "Play", keys, words, needs=needed, checked=chosen,
-            separated=source is Source.RECORDING,
+            f"source.{source}", label, choose, "Play", keys, words, preconditions=needed, checked=chosen,
+            separated=source is PlaybackSource.RECORDING,
         )  # fmt: skip
         found.append(command)
     return found
 
 
-def _playhead(transport: Transport, needs: Needs) -> list[Command]:
+def _playhead(transport: Transport, preconditions: Preconditions) -> list[Command]:
     """Return what moves the playhead."""
-    notes, beats = (needs.notes,), (needs.beats,)
+    notes, beats = (preconditions.notes,), (preconditions.beats,)
     rows = (
         ("note", "note", transport.to_note, "Left", "Right", "onset", notes),
         ("beat", "beat", transport.to_beat, ",", ".", "count", beats),
@@ -68,7 +75,7 @@ def _playhead(transport: Transport, needs: Needs) -> list[Command]:
         for step, way, key in ((1, "next", on), (-1, "previous", back)):
             found.append(
                 Command(f"playhead.{way}_{name}", f"Playhead to the {way} {what}", partial(move, step),
-                        "Play/Playhead", f"Alt+{key}", f"go position cursor {words}", needs=needed)
+                        "Play/Playhead", f"Alt+{key}", f"go position cursor {words}", preconditions=needed)
             )  # fmt: skip
     return [
         *found,

@@ -6,7 +6,7 @@ from typing import Any
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from notcher.core.errors import CancelCheck, Progress
-from notcher.core.mixing import Gapped, Levels, Loop, LoopUnderway, Passage, make_loop
+from notcher.core.mixing import Gapped, Levels, Loop, LoopPassage, LoopUnderway, make_loop
 from notcher.core.score import BeatMap
 from notcher.core.sound import Clip
 from notcher.devices import Loudspeaker
@@ -175,7 +175,7 @@ class Player(QObject):
         """Play a sound of its own once, at the pace. origin_s: where in the recording it lies."""
         self.stop()
         self.time_s, self._piece = origin_s, (piece, origin_s, channels)
-        self._play_made(Passage(piece, 0.0, self.pace, origin_s=origin_s, semitones=self.semitones), channels)
+        self._play_made(LoopPassage(piece, 0.0, self.pace, origin_s=origin_s, semitones=self.semitones), channels)
 
     def stop(self) -> None:
         """Fall silent; the playhead stays."""
@@ -215,9 +215,9 @@ class Player(QObject):
 
     def _play_on(self, clip: Clip) -> None:
         start_s = 0.0 if self.time_s >= clip.duration_s - 0.05 else self.time_s
-        self._play_made(Passage(clip, start_s, self.pace, semitones=self.semitones))
+        self._play_made(LoopPassage(clip, start_s, self.pace, semitones=self.semitones))
 
-    def _play_made(self, stream: Passage | LoopUnderway, channels: Channels | None = None) -> None:
+    def _play_made(self, stream: LoopPassage | LoopUnderway, channels: Channels | None = None) -> None:
         """Play what is heard while it is still being made."""
 
         def work(progress: Progress, cancelled: CancelCheck) -> None:
@@ -250,7 +250,7 @@ class Player(QObject):
         position = self.speaker.position
         ended = self.stream.ended_at(position)
         stream = self.stream
-        while not isinstance(stream, Passage) and stream.pass_at(position) > self._passes:
+        while not isinstance(stream, LoopPassage) and stream.pass_at(position) > self._passes:
             self._passes += 1
             self.went_round.emit()
             if self.stream is not stream:  # who heard of it plays something else now, or nothing

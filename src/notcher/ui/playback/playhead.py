@@ -21,7 +21,7 @@ class Playhead(QObject):
     def go(self, time_s: float, *, sounding: bool = True) -> None:
         """Take when something sounds, or where the playhead was put."""
         if self.still and sounding:
-            time_s = self._session.score.stands_at(time_s)
+            time_s = self._session.score.beat_or_note_start(time_s)
             if time_s == self._shown_s:
                 return
         self._shown_s = time_s

@@ -24,7 +24,7 @@ BREATH_S = 0.6  # between two that are compared
 BEFORE_S, AFTER_S = 0.05, 0.1  # around notes that are played alone
 
 
-class Source(StrEnum):
+class PlaybackSource(StrEnum):
     """What can be played."""
 
     RECORDING = "recording"
@@ -33,13 +33,18 @@ class Source(StrEnum):
     MIX = "mix"  # all parts that are not silent
 
 
-CHANNELS = {Source.RECORDING: RECORDING, Source.TAB: TAB, Source.BOTH: BESIDE, Source.MIX: RECORDING}
+CHANNELS = {
+    PlaybackSource.RECORDING: RECORDING,
+    PlaybackSource.TAB: TAB,
+    PlaybackSource.BOTH: BESIDE,
+    PlaybackSource.MIX: RECORDING,
+}
 LONGEST_MIX_S = 150.0  # made as a whole; of a longer recording only around what is played
 AROUND_S = (5.0, 60.0)  # before and after the playhead, where nothing loops
 
 
 @dataclass(frozen=True, eq=False)
-class Piece:
+class RenderedPiece:
     """A stretch of a recording, or of a tab where the recording is None."""
 
     clip: Clip | None
@@ -54,20 +59,20 @@ class Sources:
     def __init__(self, session: Session, player: Player, jobs: Jobs, settings: Settings, shell: Shell) -> None:
         self._session, self._player, self._jobs = session, player, jobs
         self._settings, self._shell = settings, shell
-        self.chosen = self._stretch = Source.RECORDING
+        self.chosen = self._stretch = PlaybackSource.RECORDING
         self._mixed: tuple[tuple[float, float], tuple[bool, ...]] = ((0.0, 0.0), ())
         self._recording: Clip | None = None  # what of the recording is played: all of it, or what is analysed
 
     def on_opened(self) -> None:
         """Another document is open: its recording is played, or its tab where it has none."""
         self._recording = self._session.document.clip
-        self.chosen = Source.RECORDING if self._recording is not None else Source.TAB
+        self.chosen = PlaybackSource.RECORDING if self._recording is not None else PlaybackSource.TAB
 
     def on_score_changed(self) -> None:
-        if self.chosen is not Source.RECORDING:
+        if self.chosen is not PlaybackSource.RECORDING:
             self.refresh()
 
-    def choose(self, source: Source) -> None:
+    def choose(self, source: PlaybackSource) -> None:
         """Play the recording, the tab as written, or both."""
         self.chosen = source
         self.refresh()
@@ -75,16 +80,16 @@ class Sources:
     def play_of_recording(self, sound: Clip | None) -> None:
         """Let this part of the recording stand for it: what is analysed, or all of it."""
         self._recording = sound
-        if self.chosen is Source.RECORDING and self._player.clip is not sound:
+        if self.chosen is PlaybackSource.RECORDING and self._player.clip is not sound:
             self._player.replace_sound(sound)
 
     def refresh(self) -> None:
         """Make what is played fit the source and the score as it is now."""
         source, score, clip = self.chosen, self._session.score, self._session.document.clip
-        if source is Source.MIX:
+        if source is PlaybackSource.MIX:
             self._refresh_mix()
             return
-        if source is Source.RECORDING or not score.notes:
+        if source is PlaybackSource.RECORDING or not score.notes:
             if self._player.clip is not self._recording:
                 self._player.replace_sound(self._recording)
             return
@@ -93,9 +98,9 @@ class Sources:
 
         def work(progress: Progress, cancelled: CancelCheck) -> Clip:
             tab = _rendered(score, rate, length_s, amp, cancelled, progress=progress)
-            return beside(clip, tab) if source is Source.BOTH and clip is not None else tab
+            return beside(clip, tab) if source is PlaybackSource.BOTH and clip is not None else tab
 
-        channels = BESIDE if source is Source.BOTH and clip is not None else TAB
+        channels = BESIDE if source is PlaybackSource.BOTH and clip is not None else TAB
         self._start("source", work, lambda sound: self._player.replace_sound(sound, channels))
 
     def _refresh_mix(self) -> None:
@@ -130,19 +135,19 @@ class Sources:
 
     def on_levels_changed(self) -> None:
         """Another volume is heard at once; a part that was silent has to be made first."""
-        if self.chosen is Source.MIX and self._mixed[1] != self._made_of(self._settings.levels):
+        if self.chosen is PlaybackSource.MIX and self._mixed[1] != self._made_of(self._settings.levels):
             self.refresh()
 
     def on_loop_changed(self) -> None:
         """Of a long recording the mix is made where it is played."""
         clip, loop = self._session.document.clip, self._player.loop_span
-        if self.chosen is not Source.MIX or clip is None or loop is None or clip.duration_s <= LONGEST_MIX_S:
+        if self.chosen is not PlaybackSource.MIX or clip is None or loop is None or clip.duration_s <= LONGEST_MIX_S:
             return
         start_s, end_s = self._mixed[0]
         if not start_s <= loop[0] < loop[1] <= end_s:
             self.refresh()
 
-    def play_stretch(self, start_s: float, end_s: float, source: Source | None) -> None:
+    def play_stretch(self, start_s: float, end_s: float, source: PlaybackSource | None) -> None:
         """Play a short stretch once at the pace; None for the same source again."""
         clip, score, amp = self._session.document.clip, self._session.score, self._amp
         self._stretch = source = source or self._stretch
@@ -151,11 +156,11 @@ class Sources:
         piece = clip.cut(start_s, end_s)
 
         def work(_progress: Progress, cancelled: CancelCheck) -> Clip:
-            if source in (Source.RECORDING, Source.MIX):
+            if source in (PlaybackSource.RECORDING, PlaybackSource.MIX):
                 return piece
             part = excerpt(score, start_s, end_s)
             tab = _rendered(part, clip.sample_rate, piece.duration_s, amp, cancelled)
-            return beside(piece, tab) if source is Source.BOTH else tab
+            return beside(piece, tab) if source is PlaybackSource.BOTH else tab
 
         def done(sound: Clip) -> None:
             self._player.play_piece(sound, start_s, CHANNELS[source])
@@ -166,7 +171,7 @@ class Sources:
         """Play stretches one after the other, with a breath between: of the recording, or of the tab where that is the
         source or there is no recording."""
         clip, score, amp = self._session.document.clip, self._session.score, self._amp
-        of_tab = clip is None or self.chosen is Source.TAB
+        of_tab = clip is None or self.chosen is PlaybackSource.TAB
         rate = clip.sample_rate if clip is not None else RATE
 
         def work(_progress: Progress, cancelled: CancelCheck) -> Clip:
@@ -185,7 +190,7 @@ class Sources:
         side = TAB if of_tab else RECORDING
         self._start("stretch", work, lambda sound: self._player.play_piece(sound, spans_s[0][0], side))
 
-    def play_pieces(self, pieces: Sequence[Piece], at_s: float) -> None:
+    def play_pieces(self, pieces: Sequence[RenderedPiece], at_s: float) -> None:
         """Play stretches of recordings, or of tabs where there is none, one after the other, with a breath between."""
         amp = self._amp
 
@@ -245,7 +250,7 @@ class Sources:
         if notes:
             self._player.play_span(notes[0].onset_s - BEFORE_S, max(note.offset_s for note in notes) + AFTER_S)
 
-    def choosing(self, source: Source) -> tuple[Callable[[], None], Callable[[], bool]]:
+    def choosing(self, source: PlaybackSource) -> tuple[Callable[[], None], Callable[[], bool]]:
         """Return what chooses a source, and what tells whether it is chosen."""
         return lambda: self.choose(source), lambda: self.chosen is source
 

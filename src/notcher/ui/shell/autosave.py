@@ -6,7 +6,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, QTimer
 
 from notcher.core.errors import CancelCheck, Progress
-from notcher.core.formats import Kept, Recovery, TakeStream
+from notcher.core.formats import AutosaveStore, Recovery, TakeStream
 from notcher.core.proving import Take
 from notcher.core.sound import Clip
 from notcher.ui.state.jobs import Jobs
@@ -24,7 +24,7 @@ class Autosave(QObject):
         super().__init__(parent)
         self.recovery = Recovery(folder)
         self._session, self._jobs, self._shell, self._folder = session, jobs, shell, folder
-        self.kept = Kept(folder, session.document.id)
+        self.kept = AutosaveStore(folder, session.document.id)
         self._told = False
         self._sound_kept: Clip | None = None  # the recording that a copy was made of
         self._wait = QTimer(self)
@@ -38,7 +38,7 @@ class Autosave(QObject):
 
     def _on_opened(self) -> None:
         self.forget()
-        self.kept, self._told, self._sound_kept = Kept(self._folder, self._session.document.id), False, None
+        self.kept, self._told, self._sound_kept = AutosaveStore(self._folder, self._session.document.id), False, None
 
     def _on_changed(self) -> None:
         if not self._wait.isActive():

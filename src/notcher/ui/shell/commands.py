@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from notcher.core.formats import EXPORTS
 from notcher.ui.commands.command import Command
-from notcher.ui.commands.needs import Needs
+from notcher.ui.commands.preconditions import Preconditions
 from notcher.ui.shell.demo_cards import DemoCards
 from notcher.ui.shell.dialogs import Dialogs
 from notcher.ui.shell.opening import Opening
@@ -26,7 +26,7 @@ def file_commands(
     window: Window,
     cards: DemoCards,
     settings: Settings,
-    needs: Needs,
+    preconditions: Preconditions,
 ) -> list[Command]:
     """Return the File menu. cards: explain the demo when it is opened for the first time."""
 
@@ -37,7 +37,7 @@ def file_commands(
 
     exports = [
         Command(f"export{ending}", f"{known.name}…", lambda e=ending: saving.ask_export(e), "File/Write as", "",  # type: ignore[misc]
-                "export write print share", needs=(needs.notes,))
+                "export write print share", preconditions=(preconditions.notes,))
         for ending, known in EXPORTS.items()
     ]  # fmt: skip
     return [
@@ -45,12 +45,12 @@ def file_commands(
         Command("file.demo", "Open the demo", demo, "File", "", "example sample try"),
         Command("file.by_hand", "Write a solo by hand", opening.new_by_hand, "File", "Ctrl+N", "new blank empty"),
         Command("file.recording", "Lay the tab over a recording, or replace it…", recordings.ask_attach, "File",
-                "Ctrl+Alt+R", "attach sound audio transfer align sync times", needs=(recordings.need_notes,),
+                "Ctrl+Alt+R", "attach sound audio transfer align sync times", preconditions=(recordings.need_notes,),
                 separated=True),
         Command("file.keep_stretch", "Keep only the looped stretch", recordings.keep_stretch, "File", "Ctrl+Alt+X",
-                "cut trim crop part minute long improvisation", needs=(recordings.need_stretch,)),
+                "cut trim crop part minute long improvisation", preconditions=(recordings.need_stretch,)),
         Command("file.no_recording", "Take the recording away", recordings.take_away, "File", "",
-                "remove detach sound audio", needs=(needs.recording,)),
+                "remove detach sound audio", preconditions=(preconditions.recording,)),
         Command("file.save", "Save", lambda: saving.save(), "File", "Ctrl+S", "store keep write", separated=True),
         Command("file.save_as", "Save as…", lambda: saving.save_as(), "File", "Ctrl+Shift+S", "store copy title name"),
         *exports,
@@ -65,9 +65,9 @@ def file_commands(
 def edit_commands(history: History, dialogs: Dialogs) -> list[Command]:
     """Return the Edit menu."""
     return [
-        Command("edit.undo", "Undo", history.undo, "Edit", "Ctrl+Z", "back revert", needs=(history.undo_need,)),
+        Command("edit.undo", "Undo", history.undo, "Edit", "Ctrl+Z", "back revert", preconditions=(history.undo_need,)),
         Command("edit.redo", "Redo", history.redo, "Edit", "Ctrl+Shift+Z", "again forward repeat",
-                needs=(history.redo_need,),
+                preconditions=(history.redo_need,),
                 also="Ctrl+Y"),
         Command("edit.finder", "Find a command…", dialogs.finder, "Edit", "Ctrl+Space", "search action help how",
                 separated=True),
@@ -86,7 +86,7 @@ def view_commands(
     settings: Settings,
     whole_screen: WholeScreen,
     cards: DemoCards,
-    needs: Needs,
+    preconditions: Preconditions,
     changed: Callable[[], None],
     leave_page: Callable[[], bool],
 ) -> list[Command]:
@@ -141,9 +141,11 @@ def view_commands(
                 "difficulty weights points parts adjust"),
         Command("help.guide", "The guide", dialogs.guide, "Help", "F1", "help manual how learn explain pages"),
         Command("help.cards", "The cards that explain the window", explain, "Help", "",
-                "tour introduction first steps demo", needs=(needs.notes,)),
+                "tour introduction first steps demo", preconditions=(preconditions.notes,)),
         Command("help.next_card", "Next card", cards.go_on, "Help", "F3", "tour introduction demo",
-                needs=(lambda: "" if cards.shown else "No card is shown: Help, The cards that explain the window.",)),
+                preconditions=(
+                    lambda: "" if cards.shown else "No card is shown: Help, The cards that explain the window.",
+                )),
         Command("help.legend", "Legend and keys", dialogs.legend, "Help", "Shift+F1", "help marks symbols shortcuts"),
         Command("help.log", "The log…", dialogs.log, "Help", "", "error problem report trouble file what went wrong"),
         Command("help.about", "About Notcher", dialogs.about, "Help", "", "version licence"),

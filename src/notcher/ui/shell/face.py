@@ -7,7 +7,7 @@ from notcher.core.ledger import LoggedPass
 from notcher.core.score import Score
 from notcher.ui.benches.hear.hear_bench import HearBench
 from notcher.ui.benches.hear.install import Hear
-from notcher.ui.benches.ledger.install import Record
+from notcher.ui.benches.ledger.install import LedgerParts
 from notcher.ui.benches.notch.install import Notch
 from notcher.ui.benches.notch.notch_bench import NotchBench
 from notcher.ui.benches.prove.install import Prove
@@ -27,7 +27,7 @@ from notcher.ui.state.session import Session
 from notcher.ui.state.shell import Bench
 
 
-class Face:
+class ProgramFace:
     """Short ways to what is asked for most; everything else is reached through the part that has it."""
 
     window: Window
@@ -42,7 +42,7 @@ class Face:
     shaping: Shapes
     teaching: Teach
     printing: Sheets
-    record: Record
+    record: LedgerParts
 
     # --- what is open ---
     @property

@@ -10,8 +10,8 @@ from notcher.core.errors import NotcherError
 from notcher.core.formats import (
     IMPORT_ENDINGS,
     Document,
+    ImportResult,
     OpenLock,
-    Reading,
     Recovered,
     Unsaved,
     is_importable,
@@ -101,7 +101,7 @@ class Opening:
     def _import(self, file: Path, part: str = "") -> None:
         """Open somebody else's tab or score as a new document without a recording. part: which of several."""
 
-        def done(reading: Reading) -> None:
+        def done(reading: ImportResult) -> None:
             if len(reading.parts) > 1 and not part:
                 self._ask_part(reading, file)
             else:
@@ -110,7 +110,7 @@ class Opening:
         self._notices.quiet()
         self._shell.run_job("Reading", lambda _progress, _cancelled: read_import(file, part=part), done)
 
-    def _ask_part(self, reading: Reading, file: Path) -> None:
+    def _ask_part(self, reading: ImportResult, file: Path) -> None:
         """Ask which of several parts is wanted."""
 
         def chosen(part: str) -> None:
@@ -118,7 +118,7 @@ class Opening:
 
         ask_choice(self._parent, "Several parts", "Which one is the lead?", reading.parts, reading.part, chosen)
 
-    def _show_import(self, reading: Reading, file: Path) -> None:
+    def _show_import(self, reading: ImportResult, file: Path) -> None:
         self._lock.release()
         score = replace(reading.score, title=reading.score.title or file.stem)
         self._session.open(Document(score), None)

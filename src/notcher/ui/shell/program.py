@@ -32,7 +32,7 @@ from notcher.ui.benches.sheets.install import install as install_sheets
 from notcher.ui.benches.teach.install import install as install_teach
 from notcher.ui.commands.command import Scope
 from notcher.ui.commands.menu_bar import MenuBar
-from notcher.ui.commands.needs import Needs
+from notcher.ui.commands.preconditions import Preconditions
 from notcher.ui.commands.registry import Registry
 from notcher.ui.playback.commands import playback_commands
 from notcher.ui.playback.monitor import InputMonitor
@@ -46,7 +46,7 @@ from notcher.ui.shell.autosave import Autosave
 from notcher.ui.shell.commands import edit_commands, file_commands, view_commands
 from notcher.ui.shell.demo_cards import DemoCards, six_cards
 from notcher.ui.shell.dialogs import Dialogs
-from notcher.ui.shell.face import Face
+from notcher.ui.shell.face import ProgramFace
 from notcher.ui.shell.log import LOG_NAME
 from notcher.ui.shell.opening import Opening
 from notcher.ui.shell.recordings import Recordings
@@ -66,7 +66,7 @@ from notcher.ui.widgets.style import apply_theme
 STATE, DATA = Path(user_state_dir("notcher")), Path(user_data_dir("notcher"))
 
 
-class Program(Face):
+class Program(ProgramFace):
     """Every part of one running Notcher; parts know each other only as they were given to each other here.
 
     Built in phases, each of which needs the ones before: what is known, what plays, the benches, the shell around them,
@@ -147,7 +147,7 @@ class Program(Face):
         window = self.window
         self.autosave = Autosave(self.session, self.jobs, state / "unsaved", window, window)
         self.commands = Registry(self.settings, window.notice, window.quiet, window)
-        self.needs, self.requests = Needs(self.session), Requests(window)
+        self.preconditions, self.requests = Preconditions(self.session), Requests(window)
         self.context = Context(
             session=self.session,
             jobs=self.jobs,
@@ -161,7 +161,7 @@ class Program(Face):
             transport=self.transport,
             devices=Devices(self.speaker, self.guitar, voice),
             commands=self.commands,
-            needs=self.needs,
+            preconditions=self.preconditions,
             shell=window,
             parent=window,
             requests=self.requests,
@@ -217,18 +217,25 @@ class Program(Face):
 
     def _add_commands(self) -> None:
         """Put every command into the registry, in the menus' order, and draw the menu bar from it."""
-        window, needs = self.window, self.needs
+        window, preconditions = self.window, self.preconditions
         owners: dict[Scope, QWidget] = {Scope.EVERYWHERE: window}
         for bench in self.benches.values():
             owners |= bench.scopes
         everything = (
             file_commands(
-                self.opening, self.saving, self.recordings, self.dialogs, window, self.cards, self.settings, needs
+                self.opening,
+                self.saving,
+                self.recordings,
+                self.dialogs,
+                window,
+                self.cards,
+                self.settings,
+                preconditions,
             ),
             edit_commands(self.history, self.dialogs),
             self.notching.commands,
             self.hearing.commands,
-            playback_commands(self.player, self.transport, self.sources, needs),
+            playback_commands(self.player, self.transport, self.sources, preconditions),
             self.proving.commands,
             self.shaping.commands,
             self.teaching.commands,
@@ -241,7 +248,7 @@ class Program(Face):
                 self.settings,
                 self.whole_screen,
                 self.cards,
-                needs,
+                preconditions,
                 self.apply_settings,
                 lambda: any(bench.leave_page() for bench in self.benches.values()),
             ),

@@ -26,8 +26,8 @@ from PyQt6.QtWidgets import (
 
 from notcher.core.errors import NotcherError
 from notcher.ui.commands.menus import MENUS
+from notcher.ui.shell.error_message import error_message
 from notcher.ui.shell.notices import NoticeBar
-from notcher.ui.shell.trouble import trouble_words
 from notcher.ui.shell.waiting import Waiting
 from notcher.ui.shell.ways_in import WaysIn
 from notcher.ui.shell.work_strip import WorkStrip
@@ -140,7 +140,7 @@ class Window(QMainWindow):
     def tell_failure(self, problem: Exception) -> None:
         """Say what went wrong, in one sentence."""
         self.work_strip.hide()
-        self.notice(trouble_words(problem))
+        self.notice(error_message(problem))
 
     def show_bench(self, bench: Bench) -> None:
         """Bring a bench to the front."""

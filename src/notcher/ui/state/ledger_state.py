@@ -16,8 +16,8 @@ from PyQt6.QtGui import QUndoCommand, QUndoStack
 from notcher.core.errors import CancelCheck, NotcherError, Progress
 from notcher.core.formats import Document
 from notcher.core.formats.document.models import to_data
-from notcher.core.ledger import NOBODY, NOBODY_ID, Book, Change, Row, Sent, Student
-from notcher.core.ledger.unwritten import Unwritten
+from notcher.core.ledger import NOBODY, NOBODY_ID, Book, LedgerRow, RowChange, Sent, Student
+from notcher.core.ledger.pending_changes import PendingChanges
 from notcher.core.sound import Clip
 from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.settings import Settings
@@ -32,7 +32,7 @@ Task = Callable[["Record"], Any]
 class EditRecord(QUndoCommand):
     """Put, change or take away rows; the menu shows its name."""
 
-    def __init__(self, state: "LedgerState", name: str, changes: Sequence[Change], sounds: dict[str, Clip]) -> None:
+    def __init__(self, state: "LedgerState", name: str, changes: Sequence[RowChange], sounds: dict[str, Clip]) -> None:
         super().__init__(name)
         self._state, self._changes, self._sounds = state, changes, sounds
 
@@ -62,7 +62,7 @@ class LedgerState(QObject):
     ) -> None:
         """path: of the ledger, which is made when it is first needed. unwritten: a folder for what it does not take."""
         super().__init__(parent)
-        self.path, self.unwritten = path, Unwritten(unwritten)
+        self.path, self.unwritten = path, PendingChanges(unwritten)
         self._jobs, self._settings = jobs, settings
         self.book, self.undo_stack = Book(students={NOBODY_ID: NOBODY}), undo_stack
         self.ledger: Ledger | None = None
@@ -168,14 +168,14 @@ class LedgerState(QObject):
         self.ask(lambda record: record.read(student_id), done)
 
     # --- changing ---
-    def edit(self, name: str, *changes: Change, sounds: dict[str, Clip] | None = None) -> None:
+    def edit(self, name: str, *changes: RowChange, sounds: dict[str, Clip] | None = None) -> None:
         """Make a change of the record that can be undone. sounds: of takes, by id."""
         if changes:
             self.undo_stack.push(EditRecord(self, name, changes, sounds or {}))
 
-    def put(self, name: str, *rows: Row) -> None:
+    def put(self, name: str, *rows: LedgerRow) -> None:
         """Put rows, new or changed, as a step that can be undone."""
-        self.edit(name, *(Change(getattr(self.book, row.TABLE).get(row.id), row) for row in rows))
+        self.edit(name, *(RowChange(getattr(self.book, row.TABLE).get(row.id), row) for row in rows))
 
     def give_out(self, name: str, document: Document, title: str) -> None:
         """Note that the chosen student was given something of a document, with its music as it is now."""
@@ -183,13 +183,13 @@ class LedgerState(QObject):
         now = datetime.now().isoformat(timespec="seconds")
         self.put(name, Sent(self.student.id, document.id, title, now, music))
 
-    def note(self, *rows: Row) -> None:
+    def note(self, *rows: LedgerRow) -> None:
         """Put rows that nobody undoes: what the program itself has seen."""
-        fresh = [Change(old, row) for row in rows if (old := getattr(self.book, row.TABLE).get(row.id)) != row]
+        fresh = [RowChange(old, row) for row in rows if (old := getattr(self.book, row.TABLE).get(row.id)) != row]
         if fresh:
             self.apply(fresh)
 
-    def apply(self, changes: Sequence[Change], sounds: dict[str, Clip] | None = None) -> None:
+    def apply(self, changes: Sequence[RowChange], sounds: dict[str, Clip] | None = None) -> None:
         """Change the book at once and the ledger behind it; what undoing and redoing does."""
         whole = self._with_nobody(changes)
         self.book = self.book.changed(whole)
@@ -202,10 +202,10 @@ class LedgerState(QObject):
         self.open()
         self._go_on()
 
-    def _with_nobody(self, changes: Sequence[Change]) -> Sequence[Change]:
+    def _with_nobody(self, changes: Sequence[RowChange]) -> Sequence[RowChange]:
         """What belongs to nobody needs nobody in the ledger."""
         theirs = any(getattr(change.after, "student_id", "") == NOBODY_ID for change in changes)
-        return [Change(None, self.book.students.get(NOBODY_ID, NOBODY)), *changes] if theirs else changes
+        return [RowChange(None, self.book.students.get(NOBODY_ID, NOBODY)), *changes] if theirs else changes
 
     def _on_not_written(self, write: "_Write", problem: Exception) -> None:
         try:
@@ -289,7 +289,7 @@ class LedgerState(QObject):
 class _Write:
     """Writes some changes, after what waited before them."""
 
-    def __init__(self, unwritten: Unwritten, changes: Sequence[Change], sounds: dict[str, Clip]) -> None:
+    def __init__(self, unwritten: PendingChanges, changes: Sequence[RowChange], sounds: dict[str, Clip]) -> None:
         self._unwritten, self.changes, self.sounds = unwritten, changes, sounds
 
     def __call__(self, record: "Record") -> None:

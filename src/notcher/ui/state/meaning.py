@@ -6,14 +6,14 @@ from dataclasses import dataclass, field, replace
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from notcher.core.errors import CancelCheck, Progress
-from notcher.core.neck import Box, box_of, corrected_elsewhere
+from notcher.core.neck import ScaleBox, box_of, corrected_elsewhere
 from notcher.core.patterns import (
     NO_PATTERNS,
     Kind,
     Occurrence,
+    Pattern,
     Patterns,
     ProposedLine,
-    Shape,
     lines_of,
     patterns,
     phrase_marks,
@@ -31,18 +31,18 @@ Partner = tuple[str, int | None, int | None, int | None]
 
 
 @dataclass(frozen=True)
-class Found:
+class FoundMeaning:
     """All that was read out of one score. boxes, marks: by the phrase's id; phrases with the same mark are alike."""
 
     patterns: Patterns = NO_PATTERNS
     targets: tuple[Target, ...] = ()
     keys: tuple[LikelyScale, ...] = ()
-    boxes: dict[str, Box] = field(default_factory=dict)
+    boxes: dict[str, ScaleBox] = field(default_factory=dict)
     lines: tuple[ProposedLine, ...] = ()
     marks: dict[str, str] = field(default_factory=dict)
 
 
-NOTHING_FOUND = Found()
+NOTHING_FOUND = FoundMeaning()
 
 
 class Meaning(QObject):
@@ -80,7 +80,7 @@ class Meaning(QObject):
         return self._found.keys
 
     @property
-    def boxes(self) -> dict[str, Box]:
+    def boxes(self) -> dict[str, ScaleBox]:
         return self._found.boxes
 
     @property
@@ -92,7 +92,7 @@ class Meaning(QObject):
         return self._found.marks
 
     @property
-    def shapes(self) -> tuple[Shape, ...]:
+    def shapes(self) -> tuple[Pattern, ...]:
         """All shapes by when they first come; those that save nothing last."""
         found = self.patterns.shapes
         return tuple(sorted(found, key=lambda shape: (shape.kind is Kind.RHYTHM, shape.occurrences[0].first)))
@@ -147,11 +147,11 @@ class Meaning(QObject):
     def _read(self) -> None:
         score = self._session.score
 
-        def work(_progress: Progress, cancelled: CancelCheck) -> Found:
+        def work(_progress: Progress, cancelled: CancelCheck) -> FoundMeaning:
             keys = tuple(ranked_keys(score))
             found = patterns(score, cancelled=cancelled)
             boxes, marks = boxes_of(score, keys), phrase_marks(score, found)
-            return Found(found, targets(score), keys, boxes, lines_of(score), marks)
+            return FoundMeaning(found, targets(score), keys, boxes, lines_of(score), marks)
 
         self._jobs.start(
             "meaning",
@@ -160,13 +160,13 @@ class Meaning(QObject):
             document_id=self._session.document.id,
         )
 
-    def _take(self, score: Score, found: Found) -> None:
+    def _take(self, score: Score, found: FoundMeaning) -> None:
         self.score, self._found = score, found
         self._partners = self._partners | partners_of(score, self.patterns)
         self.changed.emit()
 
 
-def boxes_of(score: Score, keys: Sequence[LikelyScale]) -> dict[str, Box]:
+def boxes_of(score: Score, keys: Sequence[LikelyScale]) -> dict[str, ScaleBox]:
     """Return the box that each phrase is played in, by its id; a phrase that is in none has none."""
     found = {}
     for phrase in score.phrases:

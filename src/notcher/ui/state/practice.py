@@ -6,7 +6,7 @@ from datetime import datetime
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from notcher.core.ledger import NOBODY_ID, Change, KeptTake, KnownDocument, KnownRecording, LoggedPass, Wished
+from notcher.core.ledger import NOBODY_ID, KeptTake, KnownDocument, KnownRecording, LoggedPass, RowChange, Wished
 from notcher.core.ledger.files import content_id
 from notcher.core.proving import Result, Take
 from notcher.core.sound import Clip
@@ -80,7 +80,7 @@ class Practice(QObject):
         played = LoggedPass(
             self.ledger.student.id, self._document_id, phrases, pace, result, self.now, take_id, self.lesson_id
         )
-        self.ledger.edit(f"Mark {result}", Change(None, played))
+        self.ledger.edit(f"Mark {result}", RowChange(None, played))
 
     @property
     def lesson_id(self) -> str | None:
@@ -98,7 +98,7 @@ class Practice(QObject):
         """Take the last pass through a stretch away. paces: which ones its cell is about."""
         found = [played for played in self.passes if played.phrases == phrases and paces(played.pace)]
         if found:
-            self.ledger.edit("Take back a mark", Change(found[-1], None))
+            self.ledger.edit("Take back a mark", RowChange(found[-1], None))
 
     def add_take(self, take: Take, clip: Clip) -> None:
         """Keep a take with its sound; it is its student's, or nobody's where that one is gone."""
@@ -106,7 +106,7 @@ class Practice(QObject):
         present = {student.id for student in self.ledger.book.present}
         student_id = take.student if take.student in present else NOBODY_ID
         kept = KeptTake(student_id, self._document_id, replace(take, student=""))
-        self.ledger.edit(f"Keep {take.name}", Change(None, kept), sounds={take.id: clip})
+        self.ledger.edit(f"Keep {take.name}", RowChange(None, kept), sounds={take.id: clip})
 
         def kept_now() -> None:
             if self.ledger.holds_sound(take.id):
@@ -118,7 +118,7 @@ class Practice(QObject):
         """Throw a take away; until the program ends it can be brought back."""
         kept = self.ledger.book.takes.get(take_id)
         if kept is not None:
-            self.ledger.edit(f"Throw {kept.take.name} away", Change(kept, replace(kept, gone_at=self.now)))
+            self.ledger.edit(f"Throw {kept.take.name} away", RowChange(kept, replace(kept, gone_at=self.now)))
 
     def with_clip(self, take_id: str, then: Callable[[Clip], None], failed: Callable[[Exception], None]) -> None:
         """Go on with the sound of a take, once it was read. failed: told why it cannot be read."""

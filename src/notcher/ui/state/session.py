@@ -124,7 +124,7 @@ class Session(QObject):
         if variant is None:
             return whole
         if self._view[0] is not whole or self._view[1] != variant.id:
-            self._view = whole, variant.id, whole.played_as(variant)
+            self._view = whole, variant.id, whole.with_variant(variant)
         return self._view[2]
 
     @property
@@ -270,7 +270,7 @@ class Session(QObject):
         after = unchecked_where_changed(self.score, after)
         if after != self.score:
             variant = self.variant
-            whole = after if variant is None else self.document.score.edited_as(variant, after)
+            whole = after if variant is None else self.document.score.merge_variant_edit(variant, after)
             self.undo_stack.push(
                 EditScore(self, name, whole, self.selected if select is None else select, continues=continues)
             )

@@ -7,12 +7,12 @@ from typing import Any
 from PyQt6.QtCore import QByteArray, QLocale, QSettings
 
 from notcher.core.ledger import NOBODY_ID
-from notcher.core.mixing import ALONG, Levels, Places
+from notcher.core.mixing import ALONG, Levels, Pan
 from notcher.core.neck import SCALE_LENGTH_MM
 from notcher.core.neck.strings import STRING_SETS, USUAL_SET
 from notcher.core.proving import Thresholds
 from notcher.core.synthesis import COLOURS, SKILLS
-from notcher.core.teaching import PART_NAMES, WEIGHTS, Ladder, PartWeights, School, Steps
+from notcher.core.teaching import PART_NAMES, WEIGHTS, Ladder, LessonOrder, PartWeights, StepUnit
 from notcher.core.words import BendNames, Naming, NoteNames, StringNames
 from notcher.ui.state.look import GEOMETRY, TEXT_SCALES, THEME_NAMES, recent_of, stored
 
@@ -102,10 +102,10 @@ SETTINGS = (
             choices=tuple(SKILLS)),
     Setting("lesson_minutes", 30.0, "A lesson lasts", "How long a lesson is that is planned.", 1.0, 600.0, unit=" min"),
     Setting("lesson_school", "build-up", "Lessons go", "Building up, in pairs that are joined, or from the end.",
-            choices=tuple(School)),
+            choices=tuple(LessonOrder)),
     Setting("full_first", True, "Heard at full speed first", "Each phrase is played once before it is slowed."),
     Setting("rungs_by", "fixed percent", "Rungs rise by", "Of full tempo, in beats a minute, or of the rung before.",
-            choices=tuple(Steps)),
+            choices=tuple(StepUnit)),
     Setting("rung_percent", 10.0, "A rung: percent", "Of full tempo.", 2.0, 25.0, unit=" %"),
     Setting("rung_bpm", 8.0, "A rung: beats", "How much faster the next rung is.", 2.0, 40.0, unit=" bpm"),
     Setting("rung_ratio", 1.12, "A rung: ratio", "How many times as fast the next rung is.", 1.03, 1.5, unit=" ×"),
@@ -198,14 +198,14 @@ class Settings:
     @property
     def levels(self) -> Levels:
         """How loud what plays together is."""
-        places = Places(**{part: self.get(f"side_{part}") / 100 for part in PARTS})
+        places = Pan(**{part: self.get(f"side_{part}") / 100 for part in PARTS})
         return Levels(places=places, **{part: self.get(f"volume_{part}") / 100 for part in PARTS})
 
     @property
     def ladder(self) -> Ladder:
         """How the rungs of a ladder follow each other."""
-        by = Steps(self.get("rungs_by"))
-        name = {Steps.PERCENT: "rung_percent", Steps.BPM: "rung_bpm", Steps.RATIO: "rung_ratio"}[by]
+        by = StepUnit(self.get("rungs_by"))
+        name = {StepUnit.PERCENT: "rung_percent", StepUnit.BPM: "rung_bpm", StepUnit.RATIO: "rung_ratio"}[by]
         return Ladder(by, self.get(name))
 
     @property

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPoint, QRect, QSize, Qt
 from PyQt6.QtWidgets import QLayout, QLayoutItem, QWidget
 
 
-class Flow(QLayout):
+class FlowLayout(QLayout):
     """Lays widgets side by side, from left to right and then below; hidden ones take no room."""
 
     def __init__(self, parent: QWidget | None = None, *, spacing: int = 6) -> None:

@@ -7,7 +7,7 @@ from typing import Any
 
 from PyQt6.QtWidgets import QWidget
 
-from notcher.core.ledger import Change, Lesson
+from notcher.core.ledger import Lesson, RowChange
 from notcher.core.teaching import did_words, who_words
 from notcher.core.words import Naming
 from notcher.ui.state.ledger_state import LedgerState
@@ -49,8 +49,8 @@ def ask_held(parent: QWidget, ledger: LedgerState, lesson: Lesson, today: date, 
 
     def then(values: Mapping[str, Any]) -> None:
         held = replace(lesson, held_at=values["held_at"] or day, minutes=values["minutes"], did=values["did"])
-        changes = [Change(ledger.book.lessons.get(lesson.id), held)]
-        changes += [Change(row, replace(row, lesson_id=lesson.id)) for row in passes if row.lesson_id is None]
+        changes = [RowChange(ledger.book.lessons.get(lesson.id), held)]
+        changes += [RowChange(row, replace(row, lesson_id=lesson.id)) for row in passes if row.lesson_id is None]
         ledger.edit("The lesson was held", *changes)
 
     fields = (

@@ -66,7 +66,7 @@ class Recovered:
     takes: tuple[tuple[Take, Clip], ...] = ()
 
 
-class Kept:
+class AutosaveStore:
     """Keeps one open document; its methods may be called from any thread, one at a time goes on.
 
     folder: of all unsaved work. path: the document's own file, if it has one. source: the file that the recording came

@@ -14,8 +14,8 @@ import mido
 import numpy as np
 
 from notcher.core.formats.files.atomic import FileError
+from notcher.core.formats.import_result import MOST_UNREAD, ImportResult, PlaceError, Unread, placed, without_overlaps
 from notcher.core.formats.midi.writing import BAR_1, BEGIN, BEND_MIDDLE, CHANNELS, CHORD, PICKUP, SECTION, TUNING
-from notcher.core.formats.reading import MOST_UNREAD, PlaceError, Reading, Unread, placed, without_overlaps
 from notcher.core.hearing.contour import simplified
 from notcher.core.score import (
     FLAT,
@@ -81,7 +81,7 @@ class _File:
     end: int = 0
 
 
-def read_midi(data: bytes, *, title: str = "", part: str = "") -> Reading:
+def read_midi(data: bytes, *, title: str = "", part: str = "") -> ImportResult:
     """Read a MIDI file. part: the name or number (from 1) of the track that is wanted; else all strings of ours, or the
     track with the most notes. Raises: FileError."""
     file = _parsed(data)
@@ -110,7 +110,7 @@ def read_midi(data: bytes, *, title: str = "", part: str = "") -> Reading:
     parts = () if ours else tuple(gathered.names.get(track) or str(track + 1) for track in with_notes)
     first = min(chosen)
     read = "" if ours else gathered.names.get(first) or str(first + 1)
-    return Reading(score, tuple(unread[:MOST_UNREAD]), timed=True, parts=parts, part=read)
+    return ImportResult(score, tuple(unread[:MOST_UNREAD]), timed=True, parts=parts, part=read)
 
 
 def _parsed(data: bytes) -> mido.MidiFile:

@@ -10,9 +10,9 @@ from xml.etree.ElementTree import Element
 
 import numpy as np
 
+from notcher.core.formats.import_result import Unread
 from notcher.core.formats.musicxml.kinds import CHOKED, FADED_IN, KINDS, RAKE, STRUCK_AGAIN, TAPPED
-from notcher.core.formats.reading import Unread
-from notcher.core.score import FOUR_FOUR, Attack, End, Meter, Stroke, Tone
+from notcher.core.score import FOUR_FOUR, Attack, End, Meter, PickStroke, Tone
 from notcher.core.score.beat_map import MOST_SWING
 
 STEPS = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
@@ -24,7 +24,7 @@ USUAL_BPM = 100.0
 
 
 @dataclass(slots=True)
-class Heard:
+class ReadNote:
     """One note as it is gathered. onset, length: quarters. midi: as it sounds."""
 
     onset: Fraction
@@ -43,14 +43,14 @@ class Heard:
     slid_in: bool = False
     grace: bool = False
     finger: int | None = None
-    stroke: Stroke | None = None
+    stroke: PickStroke | None = None
 
 
 @dataclass(slots=True)
 class Part:
     """A part as it is gathered. opens: by line of the staff. before: quarters before bar 1, a pickup or a whole bar."""
 
-    notes: list[Heard] = field(default_factory=list)
+    notes: list[ReadNote] = field(default_factory=list)
     chords: list[tuple[Fraction, str]] = field(default_factory=list)
     sections: list[tuple[Fraction, str]] = field(default_factory=list)
     meters: list[tuple[Fraction, Meter]] = field(default_factory=list)
@@ -272,12 +272,12 @@ def _take(
             before.tied_on = "start" in ties
             _played(item, before)
             return
-    note = Heard(onset, length, midi, staff, tied_on="start" in ties and not grace, grace=grace)
+    note = ReadNote(onset, length, midi, staff, tied_on="start" in ties and not grace, grace=grace)
     _played(item, note)
     part.notes.append(note)
 
 
-def _played(item: Element, note: Heard) -> None:
+def _played(item: Element, note: ReadNote) -> None:
     """String and fret, and how the note is played."""
     if item.findtext("notehead") == "x":
         note.tone = Tone.DEAD
@@ -291,7 +291,7 @@ def _played(item: Element, note: Heard) -> None:
             _techniques(technical, note)
 
 
-def _notated(notations: Element, note: Heard) -> None:
+def _notated(notations: Element, note: ReadNote) -> None:
     """What stands beside the technical signs: slides, vibrato, ringing, scoops and falls."""
     if any(slide.get("type") == "stop" for name in ("slide", "glissando") for slide in notations.findall(name)):
         note.attack = Attack.SLIDE
@@ -304,7 +304,7 @@ def _notated(notations: Element, note: Heard) -> None:
             note.end = End.SLIDES_AWAY
 
 
-def _fingered(technical: Element, note: Heard) -> None:
+def _fingered(technical: Element, note: ReadNote) -> None:
     """Place, finger and pick stroke."""
     if (string := technical.findtext("string")) and string.strip().isdecimal():
         note.string = int(string)
@@ -312,7 +312,7 @@ def _fingered(technical: Element, note: Heard) -> None:
         note.fret = int(fret)
     if (finger := (technical.findtext("fingering") or "").strip()) in ("1", "2", "3", "4"):
         note.finger = int(finger)
-    for name, stroke in (("down-bow", Stroke.DOWN), ("up-bow", Stroke.UP)):
+    for name, stroke in (("down-bow", PickStroke.DOWN), ("up-bow", PickStroke.UP)):
         if technical.find(name) is not None:
             note.stroke = stroke
 
@@ -320,7 +320,7 @@ def _fingered(technical: Element, note: Heard) -> None:
 BENDS = (("pre", "pre-bend"), ("release", "release"), ("bar", "with-bar"))
 
 
-def _techniques(technical: Element, note: Heard) -> None:
+def _techniques(technical: Element, note: ReadNote) -> None:
     """How the note is begun, its tone, and how it is bent."""
     for name, attack in (("hammer-on", Attack.HAMMER), ("pull-off", Attack.PULL)):
         if any(join.get("type") == "stop" for join in technical.findall(name)):
@@ -338,7 +338,7 @@ def _techniques(technical: Element, note: Heard) -> None:
         note.bends.append((kind, number_in(bend, "bend-alter")))
 
 
-def _otherwise(words: str, note: Heard) -> None:
+def _otherwise(words: str, note: ReadNote) -> None:
     """What is done to a note in our own words."""
     if words == RAKE:
         note.raked = True

@@ -13,9 +13,9 @@ from xml.etree.ElementTree import Element, TreeBuilder
 from xml.parsers import expat
 
 from notcher.core.formats.files.atomic import FileError
+from notcher.core.formats.import_result import MOST_UNREAD, ImportResult, PlaceError, Unread, placed, without_overlaps
 from notcher.core.formats.musicxml.kinds import CENTS, KEY, PHRASE
 from notcher.core.formats.musicxml.part import USUAL_BPM, Lined, Part, part_of
-from notcher.core.formats.reading import MOST_UNREAD, PlaceError, Reading, Unread, placed, without_overlaps
 from notcher.core.score import (
     EDGE_S,
     FOUR_FOUR,
@@ -43,7 +43,7 @@ SHORTEST_S = 0.03
 HELD = 0.95  # of its value that a note is held
 
 
-def read_musicxml(data: bytes, *, title: str = "", part: str = "") -> Reading:
+def read_musicxml(data: bytes, *, title: str = "", part: str = "") -> ImportResult:
     """Read a MusicXML document. part: the id or name of the part that is wanted; else the one with tablature, or the
     first with notes. Raises: FileError."""
     root = _root(_unpacked(data))
@@ -62,7 +62,7 @@ def read_musicxml(data: bytes, *, title: str = "", part: str = "") -> Reading:
     playing = tuple(names.get(name) or name for name, one in parts.items() if one.notes)
     if len(playing) > 1:
         unread.append(Unread(1, 1, f"only the part {names.get(chosen) or chosen!r} is read of several"))
-    return Reading(score, tuple(unread[:MOST_UNREAD]), timed=True, parts=playing, part=names.get(chosen) or chosen)
+    return ImportResult(score, tuple(unread[:MOST_UNREAD]), timed=True, parts=playing, part=names.get(chosen) or chosen)
 
 
 # --- the file ---

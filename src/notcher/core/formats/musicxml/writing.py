@@ -25,7 +25,7 @@ from notcher.core.score import (
     techniques,
 )
 from notcher.core.score.beat_map import SLACK
-from notcher.core.score.notation import Bar, Piece, value_of, written_bars
+from notcher.core.score.notation import Bar, NotatedPiece, value_of, written_bars
 from notcher.core.score.rhythm import TICKS
 from notcher.core.theory import spelled
 
@@ -173,7 +173,7 @@ def _staves(measure: Element, score: Score, bar: Bar) -> None:
                 now = piece.end
 
 
-def _tuplet_ends(pieces: tuple[Piece, ...]) -> dict[int, tuple[str, ...]]:
+def _tuplet_ends(pieces: tuple[NotatedPiece, ...]) -> dict[int, tuple[str, ...]]:
     """Where tuplets begin and end, by the start of their first and last signs."""
     ends: dict[int, tuple[str, ...]] = {}
     for number in {piece.tuplet for piece in pieces if piece.tuplet >= 0}:
@@ -252,7 +252,7 @@ def _swing(measure: Element, beat_map: BeatMap, start: float, end: float) -> Non
         SubElement(told, "swing-type").text = "eighth"
 
 
-def _sign(measure: Element, score: Score, piece: Piece, place: _Place, tuplet: tuple[str, ...]) -> None:
+def _sign(measure: Element, score: Score, piece: NotatedPiece, place: _Place, tuplet: tuple[str, ...]) -> None:
     """Write a rest, or the notes that begin together. tuplet: whether one begins or ends here."""
     for position, index in enumerate(piece.indices):
         _note(measure, score, index, piece, place, chord=position > 0, tuplet=tuplet)
@@ -291,7 +291,7 @@ def _note(
     measure: Element,
     score: Score,
     index: int,
-    piece: Piece,
+    piece: NotatedPiece,
     place: _Place,
     *,
     chord: bool,

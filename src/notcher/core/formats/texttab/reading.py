@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
 from notcher.core.formats.files.atomic import FileError
-from notcher.core.formats.reading import LAST_FRET, MOST_UNREAD, Reading, Unread, without_overlaps
+from notcher.core.formats.import_result import LAST_FRET, MOST_UNREAD, ImportResult, Unread, without_overlaps
 from notcher.core.score import (
     NO_BEAT_MAP,
     STANDARD,
@@ -59,7 +59,7 @@ LETTERS = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11, "H": 11}
 
 
 @dataclass(frozen=True, slots=True)
-class _Row:
+class _TabLine:
     """One string's line. line: its number. at: where its body begins. label: as written, if any."""
 
     line: int
@@ -83,7 +83,7 @@ class _Token:
     bracket: str = ""
 
 
-def read_text_tab(text: str, *, title: str = "") -> Reading:
+def read_text_tab(text: str, *, title: str = "") -> ImportResult:
     """Read tab out of a text. Raises: FileError when there is no line of tab in it."""
     lines = text.replace("\t", "    ").splitlines()
     systems = _systems(lines)
@@ -113,11 +113,11 @@ def read_text_tab(text: str, *, title: str = "") -> Reading:
     first = _title(lines, min(in_tab)) or title
     named = [phrase for phrase in phrases if phrase.name != first]
     score = Score((), tuning, NO_BEAT_MAP, phrases=tuple(named), title=first).with_notes(without_overlaps(notes))
-    return Reading(score, tuple(sorted(unread, key=lambda one: (one.line, one.column))[:MOST_UNREAD]))
+    return ImportResult(score, tuple(sorted(unread, key=lambda one: (one.line, one.column))[:MOST_UNREAD]))
 
 
 # --- lines ---
-def _row(line: int, text: str) -> _Row | None:
+def _row(line: int, text: str) -> _TabLine | None:
     """A line of tab, or None."""
     stripped = text.rstrip()
     if sum(char in FILL for char in stripped) < LEAST_FILL and "|" not in stripped:
@@ -137,13 +137,13 @@ def _row(line: int, text: str) -> _Row | None:
         return None
     if not (RUN.search(body) or ("|" in stripped and fill >= 2)):
         return None  # counts with a dot between them are no string
-    return _Row(line, at, body, label)
+    return _TabLine(line, at, body, label)
 
 
-def _systems(lines: Sequence[str]) -> list[list[_Row]]:
+def _systems(lines: Sequence[str]) -> list[list[_TabLine]]:
     """Rows that follow each other, one a string."""
-    systems: list[list[_Row]] = []
-    group: list[_Row] = []
+    systems: list[list[_TabLine]] = []
+    group: list[_TabLine] = []
     for number, text in enumerate([*lines, ""], start=1):
         row = _row(number, text)
         if row is not None:
@@ -155,7 +155,7 @@ def _systems(lines: Sequence[str]) -> list[list[_Row]]:
     return systems
 
 
-def _split(group: list[_Row]) -> list[list[_Row]]:
+def _split(group: list[_TabLine]) -> list[list[_TabLine]]:
     """Systems that stand without a line between them, told by their labels or by their number."""
     if len(group) <= MOST_SYSTEM:
         return [group]
@@ -167,7 +167,7 @@ def _split(group: list[_Row]) -> list[list[_Row]]:
     return [group[at : at + size] for at in range(0, len(group), size) if len(group[at : at + size]) >= LEAST_SYSTEM]
 
 
-def _highest_first(system: Sequence[_Row]) -> bool:
+def _highest_first(system: Sequence[_TabLine]) -> bool:
     """Whether the highest string stands first; it mostly does."""
     labels = [row.label for row in system]
     numbers = [int(label[0]) for label in labels if label[:1] in DIGITS]
@@ -192,7 +192,7 @@ def _pitch_class(letter: str) -> int:
     return (LETTERS[letter[0].upper()] + sign) % 12
 
 
-def _tuning(lines: Sequence[str], systems: Sequence[Sequence[_Row]], unread: list[Unread]) -> Tuning:
+def _tuning(lines: Sequence[str], systems: Sequence[Sequence[_TabLine]], unread: list[Unread]) -> Tuning:
     """The tuning that is said above, else that of the letters before the lines, else the standard one."""
     strings = max(len(system) for system in systems)
     capo = 0
@@ -274,7 +274,7 @@ def _name_above(lines: Sequence[str], first: int, in_tab: set[int]) -> str:
 
 
 # --- figures ---
-def _tokens(system: Sequence[_Row], unread: list[Unread]) -> list[_Token]:
+def _tokens(system: Sequence[_TabLine], unread: list[Unread]) -> list[_Token]:
     ordered = list(system) if _highest_first(system) else list(system)[::-1]
     tokens: list[_Token] = []
     for string, row in enumerate(ordered, start=1):
@@ -290,7 +290,7 @@ SIGNS, BARS, NOTHING = "hHpPsS/\\tT^bBrR~vVwW*½¼¾", "|:", FILL + " ()<>[]{}'\
 class _Line:
     """One line while it is read. pending: signs that belong to the figure that comes next."""
 
-    row: _Row
+    row: _TabLine
     string: int
     found: list[_Token] = field(default_factory=list)
     pending: str = ""
@@ -338,7 +338,7 @@ class _Line:
         )  # fmt: skip
 
 
-def _figures(row: _Row, string: int, unread: list[Unread]) -> list[_Token]:
+def _figures(row: _TabLine, string: int, unread: list[Unread]) -> list[_Token]:
     """The figures of one line with the letters around them."""
     line, at, body = _Line(row, string), 0, row.body
     while at < len(body):
@@ -375,7 +375,7 @@ def _bend_target(found: Sequence[_Token], pending: str, column: int) -> bool:
 
 
 # --- words under our own tab ---
-def _own_words(lines: Sequence[str], system: Sequence[_Row], in_tab: set[int]) -> list[tuple[int, str]]:
+def _own_words(lines: Sequence[str], system: Sequence[_TabLine], in_tab: set[int]) -> list[tuple[int, str]]:
     """(column, word) of the words under a system of our own tab."""
     found: list[tuple[int, str]] = []
     number = max(row.line for row in system) + 1

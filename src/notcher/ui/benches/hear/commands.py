@@ -4,15 +4,15 @@ from collections.abc import Callable
 
 from notcher.ui.benches.hear.hear_bench import HearBench
 from notcher.ui.commands.command import Command
-from notcher.ui.commands.needs import Needs
+from notcher.ui.commands.preconditions import Preconditions
 
 
-def hear_commands(hear: HearBench, tap: Callable[[], None], needs: Needs) -> list[Command]:
+def hear_commands(hear: HearBench, tap: Callable[[], None], preconditions: Preconditions) -> list[Command]:
     """Return what is done to the analysis. tap: takes one tap of the beat."""
     return [
         Command("beat.tap", "Tap the beat", tap, "Time", ";", "pulse tempo bpm meter count", separated=True),
         Command("draft.again", "Draft the tab again", lambda: hear.draft_requested.emit(), "Edit", "",
-                "transcribe analyse draft notes listen", needs=(needs.recording,), separated=True),
+                "transcribe analyse draft notes listen", preconditions=(preconditions.recording,), separated=True),
         Command("hints.forget", "Forget the boxes around the lead", hear.forget_hints, "Edit", "", "steer hints clear",
-                needs=(lambda: "" if hear.hints else "No hint was given yet.",)),
+                preconditions=(lambda: "" if hear.hints else "No hint was given yet.",)),
     ]  # fmt: skip

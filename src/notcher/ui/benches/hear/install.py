@@ -31,7 +31,7 @@ def install(context: Context) -> Hear:
         bench=bench,
         widget=bench,
         focus=bench.focus_box,
-        commands=hear_commands(bench, tap, context.needs),
+        commands=hear_commands(bench, tap, context.preconditions),
         themed=(bench,),
         named=(bench,),
         shown=lambda: context.session.show_variant(""),  # what is held against the recording is the original

@@ -19,7 +19,7 @@ from notcher.ui.state.shell import Shell
 from notcher.ui.widgets.asking import ask_folder
 
 if TYPE_CHECKING:
-    from notcher.core.catalogue.catalogue import Catalogue, Found, Gathered
+    from notcher.core.catalogue.catalogue import Catalogue, FoundPhrase, Gathered
     from notcher.core.ledger.record import Record
 
 TYPING_MS = 150
@@ -207,12 +207,12 @@ class CataloguePanel(QDockWidget):
 
         query, example = query_from_text(self.line.text()), self._example
 
-        def work(_progress: Progress, _cancelled: CancelCheck) -> "list[Found]":
+        def work(_progress: Progress, _cancelled: CancelCheck) -> "list[FoundPhrase]":
             return catalogue.search(query) if example is None else catalogue.like(example, query)
 
         self._run(work, lambda rows: self._show(rows, query.text))
 
-    def _show(self, rows: "list[Found]", text: tuple[str, ...]) -> None:
+    def _show(self, rows: "list[FoundPhrase]", text: tuple[str, ...]) -> None:
         self._model.show(rows)
         if rows:
             self.view.setCurrentIndex(self._model.index(0))

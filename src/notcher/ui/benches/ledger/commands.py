@@ -2,22 +2,22 @@
 
 from notcher.ui.benches.ledger.catalogue_panel import CataloguePanel
 from notcher.ui.benches.ledger.ledger_bench import PAGES, LedgerBench
-from notcher.ui.benches.ledger.ledger_desk import LedgerDesk
+from notcher.ui.benches.ledger.ledger_controller import LedgerController
 from notcher.ui.benches.ledger.student_choice import StudentChoice
 from notcher.ui.commands.command import Command, Scope
-from notcher.ui.commands.needs import Needs
+from notcher.ui.commands.preconditions import Preconditions
 
 MENU = "View/Lick catalogue"
 
 
-def catalogue_commands(panel: CataloguePanel, needs: Needs) -> list[Command]:
+def catalogue_commands(panel: CataloguePanel, preconditions: Preconditions) -> list[Command]:
     """Return what is done with the catalogue: what opens it works everywhere, the rest in it."""
     found = (panel.need_found,)
     return [
         Command("catalogue.show", "Open the lick catalogue", panel.toggle, MENU, "Ctrl+Shift+F",
                 "find search phrase library all solos", checked=panel.isVisible),
         Command("catalogue.like", "Find licks like this phrase", panel.like_selected, MENU, "Ctrl+Alt+K",
-                "search similar same catalogue example", needs=(needs.phrase,)),
+                "search similar same catalogue example", preconditions=(preconditions.phrase,)),
         Command("catalogue.hear", "Hear the lick found", panel.hear, MENU, "Return", "play listen catalogue",
                 Scope.CATALOGUE, found),
         Command("catalogue.drop", "Drop the lick found in at the playhead", panel.drop, MENU, "Ctrl+Return",
@@ -34,7 +34,7 @@ def catalogue_commands(panel: CataloguePanel, needs: Needs) -> list[Command]:
 LEDGER_MENU = "Ledger"
 
 
-def ledger_commands(bench: LedgerBench, desk: LedgerDesk, students: StudentChoice) -> list[Command]:
+def ledger_commands(bench: LedgerBench, desk: LedgerController, students: StudentChoice) -> list[Command]:
     """Return what is done with the record: what is noted of a lesson works everywhere, the rest on its bench."""
     row, lesson, request = (desk.row_need,), (desk.lesson_need,), (desk.request_need,)
     pages = [
@@ -47,7 +47,7 @@ def ledger_commands(bench: LedgerBench, desk: LedgerDesk, students: StudentChoic
         Command("ledger.student", "Choose who is taught…", students.ask, LEDGER_MENU, "Ctrl+Alt+A",
                 "student pupil switch who"),
         Command("ledger.give_state", "Note that the solo is given to the student", desk.give_state, LEDGER_MENU,
-                "Ctrl+Alt+E", "hand out sent revision sheet version", needs=(desk.open_need,)),
+                "Ctrl+Alt+E", "hand out sent revision sheet version", preconditions=(desk.open_need,)),
         *pages,
         Command("student.new", "New student…", desk.new_student, LEDGER_MENU, "S", "add pupil", Scope.LEDGER,
                 separated=True),

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QAbstractListModel, QModelIndex, QRectF, QSize, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
 from PyQt6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
-from notcher.core.catalogue.catalogue import Found
+from notcher.core.catalogue.catalogue import FoundPhrase
 from notcher.core.score import EMPTY_SCORE, Score
 from notcher.core.theory import named_key
 from notcher.core.words import USUAL, Naming, many, pitch_class_name
@@ -17,7 +17,7 @@ ROW, HEAD, GAP = 118.0, 20.0, 6.0  # pixels at scale 1
 NOWHERE = QModelIndex()
 
 
-def found_words(found: Found, naming: Naming = USUAL) -> str:
+def found_words(found: FoundPhrase, naming: Naming = USUAL) -> str:
     """Return what a phrase is, in one line: its key, where the hand is, how quick it is, how like the example."""
     key = named_key(found.tonic, found.scale)
     parts = [
@@ -39,12 +39,12 @@ class FoundModel(QAbstractListModel):
     def __init__(self, read: Callable[[int], Score]) -> None:
         """read: gives the notes of a phrase by its id in the catalogue."""
         super().__init__()
-        self.rows: list[Found] = []
+        self.rows: list[FoundPhrase] = []
         self.naming = USUAL
         self._read = read
         self._music: dict[int, Score] = {}
 
-    def show(self, rows: list[Found]) -> None:
+    def show(self, rows: list[FoundPhrase]) -> None:
         self.beginResetModel()
         self.rows = rows
         self.endResetModel()

@@ -35,7 +35,7 @@ from notcher.ui.benches.ledger.list_page import (
 from notcher.ui.benches.ledger.plot_pages import HoursPage, ProgressPage
 from notcher.ui.state.ledger_state import LedgerState
 from notcher.ui.state.session import Session
-from notcher.ui.widgets.flow import Flow
+from notcher.ui.widgets.flow import FlowLayout
 
 PAGES = ("Today", "Queue", "Due", "Progress", "What we did", "Hours", "Given out")
 STUDENT_ACTS = ("student.new", "student.change")
@@ -126,7 +126,7 @@ class LedgerBench(QWidget):
             column.addWidget(self._act(name))
         right = QFrame()
         right.setProperty("card", True)
-        heads = Flow(spacing=4)
+        heads = FlowLayout(spacing=4)
         for at, button in enumerate(self.buttons):
             button.setCheckable(True)
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -134,7 +134,7 @@ class LedgerBench(QWidget):
             heads.addWidget(button)
         for page in self._made:
             self.pages.addWidget(page)
-        acts = Flow()
+        acts = FlowLayout()
         for name in dict.fromkeys(name for names in ACTS.values() for name in names):
             acts.addWidget(self._act(name))
         inside = QVBoxLayout(right)

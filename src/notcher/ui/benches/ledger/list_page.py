@@ -31,7 +31,7 @@ SOON_DAYS = 7  # that stand on the page of today beside what is due
 
 
 @dataclass(frozen=True)
-class Line:
+class ListLine:
     """One row of a list: its cells, and what it stands for."""
 
     cells: tuple[str, ...]
@@ -43,7 +43,7 @@ class Listing:
     """A list: its heads, its rows, what is said over it, or where it is empty. wide: the column with room."""
 
     heads: tuple[str, ...]
-    lines: Sequence[Line]
+    lines: Sequence[ListLine]
     said: str
     empty: str
     wide: int
@@ -83,9 +83,9 @@ def due_list(seen: Seen) -> Listing:
     return Listing(("Due", "Who", "What"), lines, said, empty, 2)
 
 
-def _entry_line(seen: Seen, entry: Entry) -> Line:
+def _entry_line(seen: Seen, entry: Entry) -> ListLine:
     due = f"{day_words(entry.due)}, {due_words(entry.due, seen.today)}"
-    return Line((due, who_words(seen.book, entry.student_id), entry_words(entry, seen.book)), entry)
+    return ListLine((due, who_words(seen.book, entry.student_id), entry_words(entry, seen.book)), entry)
 
 
 def queue_list(seen: Seen) -> Listing:
@@ -98,7 +98,7 @@ def queue_list(seen: Seen) -> Listing:
         low, high = low + estimate.low_h, high + estimate.high_h
         due = day_of(request.due)
         lines.append(
-            Line(
+            ListLine(
                 (
                     "" if due is None else f"{day_words(due)}, {due_words(due, seen.today)}",
                     who_words(book, request.student_id),
@@ -125,7 +125,7 @@ def sent_list(seen: Seen) -> Listing:
         day = day_of(sent.sent_at)
         found = changed_since(seen, sent)
         told = "open it to see" if found is None else many(len(found), "change") if found else "nothing"
-        lines.append(Line(("" if day is None else day_words(day), sent.title or "Untitled", told), sent))
+        lines.append(ListLine(("" if day is None else day_words(day), sent.title or "Untitled", told), sent))
     who = who_words(seen.book, seen.student_id)
     times = many(len(lines), "time")
     said = f"{who} was given something {times}. Of the solo that is open it is told what has changed since."
@@ -149,7 +149,7 @@ class ListPage(QWidget):
         super().__init__(parent)
         self._make, self._more = make, more
         self._seen: Seen | None = None
-        self._lines: Sequence[Line] = ()
+        self._lines: Sequence[ListLine] = ()
         self.said, self.list, self.more = QLabel(), QTableWidget(0, 1), QLabel()
         self.focus: QWidget = self.list
         self.said.setWordWrap(True)

@@ -41,29 +41,29 @@ from notcher.core.words import ATTACKS, ENDS, TONES, bend_name, many
 from notcher.ui.benches.notch.dialogs import NotchDialogs
 from notcher.ui.benches.notch.editor import AT_S, Edit, Editor, Given, Made
 from notcher.ui.benches.notch.notch_bench import NotchBench
-from notcher.ui.benches.notch.variant_desk import VariantDesk
-from notcher.ui.commands.command import Command, Need, Scope
-from notcher.ui.commands.needs import Needs
+from notcher.ui.benches.notch.variant_controller import VariantController
+from notcher.ui.commands.command import Command, Precondition, Scope
+from notcher.ui.commands.preconditions import Preconditions
 from notcher.ui.playback.player import Player
 
-Row = tuple[str, str, Edit | Callable[[], object], str, str, tuple[Need, ...]]
+EditRow = tuple[str, str, Edit | Callable[[], object], str, str, tuple[Precondition, ...]]
 """id, label, the edit that it is or what else it does, keys, other words for it, what it needs"""
 
 
 def notch_commands(
-    notch: NotchBench, dialogs: NotchDialogs, variants: VariantDesk, player: Player, needs: Needs
+    notch: NotchBench, dialogs: NotchDialogs, variants: VariantController, player: Player, preconditions: Preconditions
 ) -> list[Command]:
     """Return everything that is done on the tab, in the menus' order."""
     editor = notch.editor
     return [
-        *_of("Walk", editor, [*_walking(notch, player, needs), *_believing(needs)],
+        *_of("Walk", editor, [*_walking(notch, player, preconditions), *_believing(preconditions)],
              hands_free=("walk.next_phrase", "walk.next_doubt")),
-        *_of("Place", editor, _placing(dialogs, needs)),
-        *_of("Time", editor, _timing(notch, dialogs, player, needs), also={"note.delete": "Backspace"}),
-        *_of("Form", editor, [*_counting(dialogs, needs), *_form(dialogs, needs), *_variants(variants, needs)],
-             separated=("variant.ease",)),
-        *_of("Note", editor, _sounding(dialogs, needs)),
-        *_of("Curve", editor, _bending(notch, needs)),
+        *_of("Place", editor, _placing(dialogs, preconditions)),
+        *_of("Time", editor, _timing(notch, dialogs, player, preconditions), also={"note.delete": "Backspace"}),
+        *_of("Form", editor, [*_counting(dialogs, preconditions), *_form(dialogs, preconditions),
+                              *_variants(variants, preconditions)], separated=("variant.ease",)),
+        *_of("Note", editor, _sounding(dialogs, preconditions)),
+        *_of("Curve", editor, _bending(notch, preconditions)),
         *_writing(notch),
         Command("view.closer", "Closer", lambda: notch.tab.zoom(1.25), "View", "Ctrl++", "zoom in larger magnify",
                 separated=True),
@@ -72,7 +72,7 @@ def notch_commands(
                 Scope.TAB),
         Command("view.page_back", "A page back", lambda: notch.tab.turn(-1), "View", "PgUp", "scroll left", Scope.TAB),
         Command("view.phrase", "Show the phrase", notch.show_phrase, "View", "Ctrl+9", "zoom fit",
-                needs=(needs.phrase,)),
+                preconditions=(preconditions.phrase,)),
         Command("view.all", "Show everything", notch.show_all, "View", "Ctrl+0", "zoom fit whole solo"),
     ]  # fmt: skip
 
@@ -80,7 +80,7 @@ def notch_commands(
 def _of(
     menu: str,
     editor: Editor,
-    rows: Sequence[Row],
+    rows: Sequence[EditRow],
     *,
     hands_free: Sequence[str] = (),
     separated: Sequence[str] = (),
@@ -112,8 +112,8 @@ def _writing(notch: NotchBench) -> list[Command]:
 
 
 # --- from note to note ---
-def _walking(notch: NotchBench, player: Player, needs: Needs) -> list[Row]:
-    editor, note, notes = notch.editor, (needs.note,), (needs.notes,)
+def _walking(notch: NotchBench, player: Player, preconditions: Preconditions) -> list[EditRow]:
+    editor, note, notes = notch.editor, (preconditions.note,), (preconditions.notes,)
 
     def to(by: int, *, extend: bool = False) -> Callable[[], None]:
         return lambda: editor.go(lambda score, here: note_beside(score, here, by), extend=extend)
@@ -142,20 +142,22 @@ def _walking(notch: NotchBench, player: Player, needs: Needs) -> list[Row]:
         ("select.next", "Select on to the next note", to(1, extend=True), "Ctrl+Right", "extend mark several", note),
         ("select.previous", "Select back to the note before", to(-1, extend=True), "Ctrl+Left", "extend mark several",
          note),
-        ("select.phrase", "Select the phrase", editor.select_phrase, "Ctrl+A", "all mark lick", (needs.phrase,)),
+        ("select.phrase", "Select the phrase", editor.select_phrase, "Ctrl+A", "all mark lick",
+         (preconditions.phrase,)),
         ("walk.first", "First note", lambda: editor.go_to_end(-1), "Home", "start beginning", notes),
         ("walk.last", "Last note", lambda: editor.go_to_end(1), "End", "end finish", notes),
         ("walk.next_phrase", "Next phrase", by_phrase(1), "Down", "lick line forward", note),
         ("walk.previous_phrase", "Previous phrase", by_phrase(-1), "Up", "lick line back", note),
-        ("walk.next_beat", "Next beat", by_beat(1), ".", "count forward", (needs.note, needs.beats)),
-        ("walk.previous_beat", "Previous beat", by_beat(-1), ",", "count back", (needs.note, needs.beats)),
+        ("walk.next_beat", "Next beat", by_beat(1), ".", "count forward", (preconditions.note, preconditions.beats)),
+        ("walk.previous_beat", "Previous beat", by_beat(-1), ",", "count back",
+         (preconditions.note, preconditions.beats)),
         ("walk.higher_string", "Nearest note on a higher string", by_string(-1), "Alt+Up", "thinner", note),
         ("walk.lower_string", "Nearest note on a lower string", by_string(1), "Alt+Down", "thicker", note),
-        ("walk.next_doubt", "Next doubt", by_doubt(1), "N", "uncertain question unsure check", (needs.doubt,)),
+        ("walk.next_doubt", "Next doubt", by_doubt(1), "N", "uncertain question unsure check", (preconditions.doubt,)),
         ("walk.previous_doubt", "Previous doubt", by_doubt(-1), "Shift+N", "uncertain question unsure check",
-         (needs.doubt,)),
+         (preconditions.doubt,)),
         ("walk.unclaimed", "Next sound without a note", to_unclaimed, "Shift+U", "unwritten missing heard gap lost",
-         (needs.recording,)),
+         (preconditions.recording,)),
     ]  # fmt: skip
 
 
@@ -183,8 +185,8 @@ def _snap_name(_after: Score, chosen: Selection, _given: Given) -> str:
     return "Snap to evidence" if len(chosen.ids) == 1 else "Snap notes to evidence"
 
 
-def _believing(needs: Needs) -> list[Row]:
-    note, reading = (needs.note,), (needs.note, needs.reading)
+def _believing(preconditions: Preconditions) -> list[EditRow]:
+    note, reading = (preconditions.note,), (preconditions.note, preconditions.reading)
     return [
         ("note.accept", "Accept note", Edit(_accepted, lambda s, c, _g: accepted_notes(s, c)), "K",
          "confirm right ok approve believe", note),
@@ -210,8 +212,8 @@ def _moved(after: Score, chosen: Selection, _given: Given) -> str:
     return f"Move note to string {note.string}, fret {note.fret}"
 
 
-def _placing(dialogs: NotchDialogs, needs: Needs) -> list[Row]:
-    note = (needs.note,)
+def _placing(dialogs: NotchDialogs, preconditions: Preconditions) -> list[EditRow]:
+    note = (preconditions.note,)
 
     def same_pitch(direction: int) -> Edit:
         return Edit(_moved, lambda s, c, g: on_next_string(s, c, direction, school=g.school))
@@ -227,8 +229,8 @@ def _placing(dialogs: NotchDialogs, needs: Needs) -> list[Row]:
 
     again = Edit("Place again", lambda s, _c, g: place_score(s, school=g.school))
     all_strokes = Edit(
-        lambda _s, _c, g: f"Write {g.stroke_school} strokes",
-        lambda s, _c, g: with_strokes(s, strokes(s.notes, school=g.stroke_school)),
+        lambda _s, _c, g: f"Write {g.picking_style} strokes",
+        lambda s, _c, g: with_strokes(s, strokes(s.notes, school=g.picking_style)),
     )
     return [
         ("place.higher_string", "Same pitch, higher string", same_pitch(-1), "Shift+Up", "move fret", note),
@@ -295,9 +297,9 @@ SPLIT = Edit("Split note", lambda s, c, g: split(s, c.note_id, g.playhead_s))
 JOIN = Edit("Join notes", lambda s, c, _g: joined_with_next(s, c.note_id))
 
 
-def _timing(notch: NotchBench, dialogs: NotchDialogs, player: Player, needs: Needs) -> list[Row]:
+def _timing(notch: NotchBench, dialogs: NotchDialogs, player: Player, preconditions: Preconditions) -> list[EditRow]:
     editor, writing = notch.editor, notch.writing
-    note, attacks, can_paste = (needs.note,), (needs.note, needs.attacks), (editor.copied_need,)
+    note, attacks, can_paste = (preconditions.note,), (preconditions.note, preconditions.attacks), (editor.copied_need,)
 
     def write_here() -> None:
         """What sounds at the playhead, else a note like the selected one."""
@@ -324,7 +326,7 @@ def _timing(notch: NotchBench, dialogs: NotchDialogs, player: Player, needs: Nee
         ("note.delete", "Delete note", DELETE, "Del", "erase remove clear take out", note),
         ("notes.copy", "Copy notes", editor.copy, "Ctrl+C", "clipboard duplicate", note),
         ("phrase.copy", "Copy the phrase", lambda: editor.copy(phrase=True), "Ctrl+Alt+C", "clipboard duplicate lick",
-         (needs.note, needs.phrase)),
+         (preconditions.note, preconditions.phrase)),
         ("notes.paste", "Paste at the playhead", dialogs.paste_here, "Ctrl+V", "clipboard insert", can_paste),
         ("notes.paste_moved", "Paste moved…", dialogs.paste, "Ctrl+Shift+V", "transpose octave shape shift key",
          can_paste),
@@ -333,8 +335,8 @@ def _timing(notch: NotchBench, dialogs: NotchDialogs, player: Player, needs: Nee
 
 
 # --- rhythm and form ---
-def _counting(dialogs: NotchDialogs, needs: Needs) -> list[Row]:
-    beats = (needs.note, needs.beats)
+def _counting(dialogs: NotchDialogs, preconditions: Preconditions) -> list[EditRow]:
+    beats = (preconditions.note, preconditions.beats)
 
     def divided(grid: str, called: str) -> Edit:
         return Edit(f"Count {called}", lambda s, c, _g: with_division(s, c.ids, grid))
@@ -358,9 +360,9 @@ def _counting(dialogs: NotchDialogs, needs: Needs) -> list[Row]:
         ("bar.meter", "Meter from this bar…", dialogs.meter, "", "time signature bar 6/8 change", beats),
         ("bar.swing", "Swing or straight here", Edit(swing_name, lambda s, c, _g: swung(s, c)), "",
          "shuffle eighths feel triplet", beats),
-        ("solo.key", "Key of the solo…", dialogs.key, "", "scale tonic sharps flats spelling", (needs.notes,)),
+        ("solo.key", "Key of the solo…", dialogs.key, "", "scale tonic sharps flats spelling", (preconditions.notes,)),
         ("phrase.key", "Key of the phrase…", dialogs.phrase_key, "", "scale tonic modulation spelling",
-         (needs.note, needs.phrase)),
+         (preconditions.note, preconditions.phrase)),
     ]  # fmt: skip
 
 
@@ -374,8 +376,8 @@ def _phrase_called(words: str, rest: str = "") -> Callable[[Score, Selection, Gi
     return called
 
 
-def _form(dialogs: NotchDialogs, needs: Needs) -> list[Row]:
-    note, phrase = (needs.note,), (needs.note, needs.phrase)
+def _form(dialogs: NotchDialogs, preconditions: Preconditions) -> list[EditRow]:
+    note, phrase = (preconditions.note,), (preconditions.note, preconditions.phrase)
     begin = Edit(_phrase_called("Begin", " here"), lambda s, c, _g: begun_here(s, c))
     end = Edit(_phrase_called("End", " here"), lambda s, c, _g: ended_here(s, c))
     cut = Edit(lambda s, c, _g: _split_name(s, c), lambda s, c, _g: split_here(s, c))
@@ -391,9 +393,9 @@ def _form(dialogs: NotchDialogs, needs: Needs) -> list[Row]:
         ("phrase.join", "Join the phrase with the next", join, "Ctrl+Shift+J", "merge one", phrase),
         ("phrase.delete", "Delete the phrase, not its notes", delete, "Ctrl+Shift+Del", "remove erase", phrase),
         ("phrase.propose", "Propose phrases again", dialogs.propose_phrases, "Ctrl+Alt+P",
-         "cut find all lick anew", (needs.notes,)),
+         "cut find all lick anew", (preconditions.notes,)),
         ("chords.propose", "Propose chords", dialogs.propose_chords, "Ctrl+Alt+H", "harmony find all heard changes",
-         (needs.notes, needs.recording, needs.beats)),
+         (preconditions.notes, preconditions.recording, preconditions.beats)),
         ("section.make", "Section around the phrases…", dialogs.section, "Ctrl+G", "verse chorus part form name",
          phrase),
         ("section.delete", "Delete the section, not its phrases", no_section, "", "remove erase verse", note),
@@ -408,8 +410,8 @@ def _split_name(after: Score, chosen: Selection) -> str:
     return f"Split {(before[-1].name if before else '') or 'phrase'}"
 
 
-def _variants(desk: VariantDesk, needs: Needs) -> list[Row]:
-    phrase, some, shown = (needs.phrase,), (desk.need_variants,), (desk.need_variant,)
+def _variants(desk: VariantController, preconditions: Preconditions) -> list[EditRow]:
+    phrase, some, shown = (preconditions.phrase,), (desk.need_variants,), (desk.need_variant,)
     return [
         ("variant.ease", "Make it easier…", desk.ease, "Ctrl+Shift+E", "simple variant leave out garnish student",
          phrase),
@@ -478,8 +480,8 @@ def _switch(field: str, name: str) -> Edit:
     return Edit(called, lambda s, c, _g: toggled(s, c, field))
 
 
-def _sounding(dialogs: NotchDialogs, needs: Needs) -> list[Row]:
-    note = (needs.note,)
+def _sounding(dialogs: NotchDialogs, preconditions: Preconditions) -> list[EditRow]:
+    note = (preconditions.note,)
     doubt = Edit(
         lambda s, c, _g: "Doubt" if c.note(s).doubt else "No doubt", lambda s, c, _g: with_doubt_switched(s, c)
     )
@@ -506,8 +508,8 @@ def _bend_how(after: Score, chosen: Selection, _given: Given) -> str:
     return "Pre-bend" if "prebend" in names else "Release" if "release" in names else "Bend"
 
 
-def _bending(notch: NotchBench, needs: Needs) -> list[Row]:
-    note = (needs.note,)
+def _bending(notch: NotchBench, preconditions: Preconditions) -> list[EditRow]:
+    note = (preconditions.note,)
     curl = Edit(
         lambda s, c, _g: "Curl" if "curl" in c.note(s).reading.names else "No curl", lambda s, c, _g: curled(s, c)
     )

@@ -33,7 +33,7 @@ class Given:
     measured: Measured
     keeps_felt: bool
     school: str = "position"
-    stroke_school: str = "alternate"
+    picking_style: str = "alternate"
     nudge_s: float = 0.01
     naming: Naming = USUAL
 
@@ -62,7 +62,7 @@ class Editor(QObject):
     def __init__(self, session: Session, playhead_s: Callable[[], float], parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._session, self._playhead_s = session, playhead_s
-        self.school, self.stroke_school, self.nudge_s, self.naming = "position", "alternate", 0.01, USUAL
+        self.school, self.picking_style, self.nudge_s, self.naming = "position", "alternate", 0.01, USUAL
         self._copied: tuple[Note, ...] = ()
         self._dragged = EMPTY_SCORE  # as it was when a drag began
 
@@ -72,7 +72,7 @@ class Editor(QObject):
         session = self._session
         return Given(
             self._playhead_s(), session.attacks_s, session.measured, session.document.clip is not None, self.school,
-            self.stroke_school, self.nudge_s, self.naming,
+            self.picking_style, self.nudge_s, self.naming,
         )  # fmt: skip
 
     def run(self, edit: Edit) -> bool:

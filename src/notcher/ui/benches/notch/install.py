@@ -9,7 +9,7 @@ from notcher.ui.benches.context import Context, Installed
 from notcher.ui.benches.notch.commands import notch_commands
 from notcher.ui.benches.notch.dialogs import NotchDialogs
 from notcher.ui.benches.notch.notch_bench import NotchBench
-from notcher.ui.benches.notch.variant_desk import VariantDesk
+from notcher.ui.benches.notch.variant_controller import VariantController
 from notcher.ui.commands.command import Scope
 from notcher.ui.state.shell import Bench
 
@@ -18,7 +18,7 @@ from notcher.ui.state.shell import Bench
 class Notch(Installed):
     bench: NotchBench
     dialogs: NotchDialogs
-    variants: VariantDesk
+    variants: VariantController
 
 
 def install(context: Context) -> Notch:
@@ -26,7 +26,7 @@ def install(context: Context) -> Notch:
     session, player, shell, requests = context.session, context.player, context.shell, context.requests
     bench = NotchBench(session, lambda: player.time_s)
     dialogs = NotchDialogs(session, bench.editor, player, context.parent)
-    variants = VariantDesk(session, bench.tab, lambda: context.look, context.parent)
+    variants = VariantController(session, bench.tab, lambda: context.look, context.parent)
     bench.set_dialogs(dialogs)
     _connect_tab(context, bench, dialogs)
     bench.notice.connect(shell.notice)
@@ -64,7 +64,7 @@ def install(context: Context) -> Notch:
         settings = context.settings
         bench.set_choices(
             school=settings.get("school"),
-            stroke_school=settings.get("stroke_school"),
+            picking_style=settings.get("stroke_school"),
             nudge_s=settings.get("nudge_ms") / 1000,
         )
         bench.tab.show_strokes(settings.get("show_strokes"))
@@ -77,7 +77,7 @@ def install(context: Context) -> Notch:
         variants=variants,
         widget=bench,
         focus=bench.tab,
-        commands=notch_commands(bench, dialogs, variants, player, context.needs),
+        commands=notch_commands(bench, dialogs, variants, player, context.preconditions),
         scopes={Scope.TAB: bench.tab, Scope.WRITING: bench.tab},
         themed=(bench,),
         named=(bench,),

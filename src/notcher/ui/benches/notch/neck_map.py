@@ -4,7 +4,7 @@ from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QToolTip, QWidget
 
-from notcher.core.neck import EQUAL_COST, Alternative, Place, fret_position_mm
+from notcher.core.neck import EQUAL_COST, Place, PlaceAlternative, fret_position_mm
 from notcher.core.score import LAST_FRET, STANDARD, Tuning
 from notcher.core.words import USUAL, Naming, note_name, place_name, reason_words, string_letter
 from notcher.painting.theme import PAPER, Theme, figure_font, text_font
@@ -23,7 +23,7 @@ class NeckMap(QWidget):
         super().__init__(parent)
         self._tuning: Tuning = STANDARD
         self._chosen: Place | None = None
-        self._places: tuple[Alternative, ...] = ()
+        self._places: tuple[PlaceAlternative, ...] = ()
         self._writing = self._left_handed = False
         self._naming = USUAL
         self._theme, self._scale = PAPER, 1.0
@@ -41,7 +41,7 @@ class NeckMap(QWidget):
         self._left_handed = wanted
         self.update()
 
-    def show_places(self, tuning: Tuning, chosen: Place | None, places: tuple[Alternative, ...]) -> None:
+    def show_places(self, tuning: Tuning, chosen: Place | None, places: tuple[PlaceAlternative, ...]) -> None:
         """places: each place of the pitch with what it would cost beyond the best, and why."""
         self._tuning, self._chosen, self._places = tuning, chosen, places
         self.update()
@@ -139,7 +139,7 @@ class NeckMap(QWidget):
             box = QRectF(middle - 13 * self._fit, y - 9 * self._fit, 26 * self._fit, 18 * self._fit)
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, string_letter(self._tuning, string, self._naming))
 
-    def _paint_place(self, painter: QPainter, other: Alternative) -> None:
+    def _paint_place(self, painter: QPainter, other: PlaceAlternative) -> None:
         """The chosen place is filled, others are outlined: thickly what is as easy, dashed what is harder, crossed
         out what no hand can do here."""
         theme, place = self._theme, other.place
@@ -160,7 +160,7 @@ class NeckMap(QWidget):
         painter.setFont(figure_font(self._fit, size=0.78, bold=chosen))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(place.fret))
 
-    def _place_at(self, position: QPointF) -> Alternative | None:
+    def _place_at(self, position: QPointF) -> PlaceAlternative | None:
         for other in self._places:
             spot, size = self._spot(other.place), self._spot_size(other.place)
             if abs(position.x() - spot.x()) <= size / 2 and abs(position.y() - spot.y()) <= 9 * self._fit:
@@ -189,7 +189,7 @@ class NeckMap(QWidget):
         elif self._chosen is not None and (where := self._place_pointed_at(event.position())) is not None:
             self.place_pick_requested.emit(*where, False)
 
-    def _place_words(self, other: Alternative) -> str:
+    def _place_words(self, other: PlaceAlternative) -> str:
         words = place_name(self._tuning, other.place.string, other.place.fret, self._naming)
         why = f": {reason_words(other.reason)}" if other.reason is not None else ""
         return f"{words[0].upper()}{words[1:]}{why}"

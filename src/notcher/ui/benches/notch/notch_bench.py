@@ -7,7 +7,7 @@ from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
-from notcher.core.neck import EQUAL_COST, Alternative, Place, alternatives
+from notcher.core.neck import EQUAL_COST, Place, PlaceAlternative, alternatives
 from notcher.core.score import techniques
 from notcher.core.score.edits import with_beat_at, with_curve_point, with_new_curve_point, without_curve_point
 from notcher.core.score.rhythm import counted
@@ -132,9 +132,9 @@ class NotchBench(QWidget):
         """Leave the lanes most of the height, however large the text is."""
         self._strip.setFixedHeight(min(self._strip_height, max(LEAST_STRIP_PX, round(STRIP_SHARE * self.height()))))
 
-    def set_choices(self, *, school: str, stroke_school: str, nudge_s: float) -> None:
+    def set_choices(self, *, school: str, picking_style: str, nudge_s: float) -> None:
         editor = self.editor
-        editor.school, editor.stroke_school, editor.nudge_s = school, stroke_school, nudge_s
+        editor.school, editor.picking_style, editor.nudge_s = school, picking_style, nudge_s
 
     def set_dialogs(self, dialogs: NotchDialogs) -> None:
         """dialogs: what reads the words that are typed for a curve."""
@@ -265,7 +265,7 @@ class NotchBench(QWidget):
             "(05 is fret 5). Up and down change the string.<br>"
         )
 
-    def _facts(self, index: int, places: Sequence[Alternative]) -> str:
+    def _facts(self, index: int, places: Sequence[PlaceAlternative]) -> str:
         score, note, naming = self._session.score, self._session.score.notes[index], self._naming
         others = [other for other in places if other.place != Place(note.string, note.fret)]
         where, key = place_name(score.tuning, note.string, note.fret, naming), score.sounding_key_at(note.onset_s)
@@ -315,7 +315,7 @@ class NotchBench(QWidget):
         return f" · counted “{count_word(time)}”, {late_words(late_s)}"
 
 
-def _elsewhere(other: Alternative, place: str) -> str:
+def _elsewhere(other: PlaceAlternative, place: str) -> str:
     """Where else the note could lie, and why it does not."""
     if other.cost < EQUAL_COST or other.reason is None:
         return f"also {place}, just as easy"

@@ -57,4 +57,4 @@ class DoubtModel(QAbstractTableModel):
             return row_place(row, self._score, self._naming)
         if column == 2:
             return row_words(row, self._score, self._naming)
-        return f"{row.worth:.0%}" if column == 3 else str(row.state)
+        return f"{row.priority:.0%}" if column == 3 else str(row.state)

@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 from notcher.core.errors import CancelCheck, NotcherError, Progress
 from notcher.core.hearing import Draft, evidence
 from notcher.core.proving import (
-    Known,
+    FindingCache,
     ListedDoubt,
     Proof,
     Status,
@@ -37,10 +37,10 @@ from notcher.core.words import USUAL, Naming, doubt_words, finding_facts, many, 
 from notcher.painting.theme import Theme
 from notcher.ui.benches.prove.curve_ruler import AROUND_S, CurveRuler
 from notcher.ui.benches.prove.doubt_model import DoubtModel
-from notcher.ui.playback.sources import Source
+from notcher.ui.playback.sources import PlaybackSource
 from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.session import Session
-from notcher.ui.widgets.flow import Flow
+from notcher.ui.widgets.flow import FlowLayout
 from notcher.ui.widgets.tables import without_row_numbers
 
 WAIT_MS = 150
@@ -54,9 +54,9 @@ CORRECTIONS = {
     Status.AGREES: "Nothing to correct",
 }
 SOURCES = {
-    Source.RECORDING: ("Recording", "This stretch of the recording, at the pace below."),
-    Source.TAB: ("Tab", "The same stretch as the tab says it."),
-    Source.BOTH: ("Left and right", "The recording on the left side, the tab on the right."),
+    PlaybackSource.RECORDING: ("Recording", "This stretch of the recording, at the pace below."),
+    PlaybackSource.TAB: ("Tab", "The same stretch as the tab says it."),
+    PlaybackSource.BOTH: ("Left and right", "The recording on the left side, the tab on the right."),
 }
 WRITE_IN, EXCLUDE, STANDS = "Write it in", "Not the solo's", "The tab is right"
 EVERYTHING = "all phrases"
@@ -74,7 +74,7 @@ class ProveBench(QWidget):
         self._session, self._jobs = session, jobs
         self.proof: Proof | None = None
         self._score: Score | None = None  # what the proof is of
-        self._known: Known = {}
+        self._known: FindingCache = {}
         self._doubts: tuple[ListedDoubt, ...] = ()  # of the proof
         self._naming, self._scale = USUAL, 1.0
         self.model = DoubtModel()
@@ -108,7 +108,7 @@ class ProveBench(QWidget):
         across = view.horizontalHeader()
         if across is not None:
             across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        head = Flow()
+        head = FlowLayout()
         self.phrase_box.setAccessibleName("Phrase")
         self.phrase_box.setMinimumWidth(150)
         self.summary.setWordWrap(True)
@@ -352,7 +352,7 @@ class ProveBench(QWidget):
             return self._nothing_words()
         return "" if row.finding is not None else "Only a written note can be the player's slip; write it in first."
 
-    def play(self, source: Source | None = None) -> None:
+    def play(self, source: PlaybackSource | None = None) -> None:
         """Ask for the row to be played from a source; None for the same again."""
         row = self.row
         if row is not None:

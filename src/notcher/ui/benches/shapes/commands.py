@@ -3,19 +3,21 @@
 from notcher.ui.benches.shapes.comparing import Comparing
 from notcher.ui.benches.shapes.shapes_bench import ShapesBench
 from notcher.ui.commands.command import Command, Scope
-from notcher.ui.commands.needs import Needs
+from notcher.ui.commands.preconditions import Preconditions
 from notcher.ui.state.meaning import Meaning
 
 OTHER = "Play/Another version"
 
 
-def shapes_commands(shapes: ShapesBench, meaning: Meaning, comparing: Comparing, needs: Needs) -> list[Command]:
+def shapes_commands(
+    shapes: ShapesBench, meaning: Meaning, comparing: Comparing, preconditions: Preconditions
+) -> list[Command]:
     """Return what is done with a chosen playing, with a note that comes again, and with another version."""
     chosen, page = (shapes.chosen_need,), shapes.versions
     other = (page.need_difference,)
     return [
         Command("shapes.pdf", "Shapes as a PDF…", shapes.ask_pdf, "File/Write as", "",
-                "print pages export what comes again", needs=(shapes.chosen_need,)),
+                "print pages export what comes again", preconditions=(shapes.chosen_need,)),
         Command("shapes.notes", "Show the notes of this playing", shapes.show_notes, "Walk", "Return",
                 "lick go to tab open", Scope.SHAPES, chosen, separated=True),
         Command("shapes.both", "Play both, one after the other", shapes.play_both, "Play", "B",
@@ -26,7 +28,7 @@ def shapes_commands(shapes: ShapesBench, meaning: Meaning, comparing: Comparing,
                 "Ctrl+Alt+G", "repeat correction fix others copy everywhere", Scope.TAB, (meaning.elsewhere_need,),
                 separated=True),
         Command("versions.compare", "Compare with another version…", comparing.ask, OTHER, "Ctrl+Alt+O",
-                "live record student other recording differences", needs=(needs.notes,)),
+                "live record student other recording differences", preconditions=(preconditions.notes,)),
         Command("versions.next", "Next difference", lambda: page.step(1), OTHER, "N", "other version forward",
                 Scope.VERSIONS, other),
         Command("versions.previous", "Difference before", lambda: page.step(-1), OTHER, "Shift+N", "other version back",

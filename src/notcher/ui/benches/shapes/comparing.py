@@ -11,7 +11,7 @@ from notcher.core.hearing import Measured, draft
 from notcher.core.proving import Version, compared
 from notcher.core.sound import SOUND_ENDINGS, Clip, read_clip
 from notcher.ui.benches.shapes.versions_page import OtherVersion
-from notcher.ui.playback.sources import Piece, Sources
+from notcher.ui.playback.sources import RenderedPiece, Sources
 from notcher.ui.state.session import Session
 from notcher.ui.state.shell import Shell
 from notcher.ui.widgets.asking import ask_file_to_open
@@ -47,8 +47,8 @@ class Comparing:
         """Play a stretch of the open solo, of the other version, or one after the other."""
         comparison, own = version.comparison, self._session.document.clip
         begin_s, stop_s = (max(0.0, comparison.to_second(time_s)) for time_s in (start_s, end_s))
-        here = Piece(own, comparison.first.score, start_s, end_s)
-        there = Piece(version.clip, comparison.second.score, begin_s, max(stop_s, begin_s + 0.1))
+        here = RenderedPiece(own, comparison.first.score, start_s, end_s)
+        there = RenderedPiece(version.clip, comparison.second.score, begin_s, max(stop_s, begin_s + 0.1))
         self._sources.play_pieces({"here": [here], "there": [there]}.get(which, [here, there]), start_s)
 
 

@@ -36,7 +36,7 @@ def install(context: Context) -> Shapes:
         bench=bench,
         widget=bench,
         focus=bench.pages,
-        commands=shapes_commands(bench, context.meaning, comparing, context.needs),
+        commands=shapes_commands(bench, context.meaning, comparing, context.preconditions),
         scopes={Scope.SHAPES: bench.shapes_page, Scope.VERSIONS: bench.versions},
         themed=(bench,),
         named=(bench,),

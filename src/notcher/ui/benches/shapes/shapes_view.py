@@ -4,7 +4,7 @@ from PyQt6.QtCore import QPointF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
-from notcher.core.patterns import Occurrence, ProposedLine, Shape
+from notcher.core.patterns import Occurrence, Pattern, ProposedLine
 from notcher.core.score import EMPTY_SCORE, Score
 from notcher.painting.keys_frame import draw_keys_frame
 from notcher.painting.shapes_picture import ShapesFrame, draw_shapes
@@ -23,7 +23,7 @@ class ShapesView(QWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._score: Score = EMPTY_SCORE
-        self._shapes: tuple[Shape, ...] = ()
+        self._shapes: tuple[Pattern, ...] = ()
         self._lines: tuple[ProposedLine, ...] = ()
         self.row, self.column = 0, 0
         self._frame = ShapesFrame(600, 400, 1.0)
@@ -32,7 +32,7 @@ class ShapesView(QWidget):
         self.setMinimumSize(420, 180)
         self.setAccessibleName("Shapes of the solo")
 
-    def show_shapes(self, score: Score, shapes: tuple[Shape, ...], lines: tuple[ProposedLine, ...] = ()) -> None:
+    def show_shapes(self, score: Score, shapes: tuple[Pattern, ...], lines: tuple[ProposedLine, ...] = ()) -> None:
         """Show other shapes; the row that was chosen stays so as far as there is one."""
         self._score, self._shapes, self._lines = score, shapes, lines
         length_s = max((note.offset_s for note in score.notes), default=1.0)
@@ -47,7 +47,7 @@ class ShapesView(QWidget):
         return QSize(900, 480)
 
     @property
-    def shape(self) -> Shape | None:
+    def shape(self) -> Pattern | None:
         """The shape of the chosen row."""
         return self._shapes[self.row] if 0 <= self.row < len(self._shapes) else None
 

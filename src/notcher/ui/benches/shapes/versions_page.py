@@ -18,7 +18,7 @@ from notcher.core.sound import Clip
 from notcher.core.words import USUAL, Naming, comparison_facts, comparison_words, difference_words, seconds
 from notcher.painting.theme import PAPER, Theme
 from notcher.ui.widgets.cards import scrolling
-from notcher.ui.widgets.flow import Flow
+from notcher.ui.widgets.flow import FlowLayout
 from notcher.ui.widgets.phrase_view import PhraseView
 
 AROUND_S = 4.0  # on each side of a difference
@@ -84,7 +84,7 @@ class VersionsPage(QWidget):
         column.setSpacing(5)
         column.addWidget(scrolling(both), 3)
         column.addWidget(self.list, 2)
-        acts = Flow()
+        acts = FlowLayout()
         for button in (
             self.both_button, self.here_button, self.there_button, self.note_button, self.close_button
         ):  # fmt: skip

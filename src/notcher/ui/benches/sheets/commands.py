@@ -1,11 +1,11 @@
 """The commands of the Sheets bench: what is printed, how, how it is looked at, and where it goes."""
 
 from notcher.core.sheets import CHOICES, Sheet, SheetChoices
-from notcher.ui.benches.sheets.pack_desk import PackDesk
+from notcher.ui.benches.sheets.pack_controller import PackController
 from notcher.ui.benches.sheets.sheets_bench import SheetsBench
-from notcher.ui.benches.sheets.sheets_desk import SheetsDesk
+from notcher.ui.benches.sheets.sheets_controller import SheetsController
 from notcher.ui.commands.command import Command, Scope
-from notcher.ui.commands.needs import Needs
+from notcher.ui.commands.preconditions import Preconditions
 
 MENU = "View/The sheet"
 USUAL_CHOICES = SheetChoices()
@@ -20,7 +20,9 @@ KEYS = {
 }  # fmt: skip
 
 
-def sheets_commands(bench: SheetsBench, desk: SheetsDesk, packs: PackDesk, needs: Needs) -> list[Command]:
+def sheets_commands(
+    bench: SheetsBench, desk: SheetsController, packs: PackController, preconditions: Preconditions
+) -> list[Command]:
     """Return what is done with a sheet; what writes and prints works everywhere, the rest on its bench."""
     view, panel = bench.view, bench.panel
     kinds = [
@@ -40,15 +42,16 @@ def sheets_commands(bench: SheetsBench, desk: SheetsDesk, packs: PackDesk, needs
     ]  # fmt: skip
     return [
         Command("sheet.print", "Print the sheet…", desk.ask_print, "File", "Ctrl+P", "paper printer pages",
-                needs=(needs.notes,), separated=True),
+                preconditions=(preconditions.notes,), separated=True),
         Command("sheet.pdf", "The sheet as PDF…", lambda: desk.ask_write(".pdf"), "File/Write as", "Ctrl+Alt+W",
-                "export pages student print", needs=(needs.notes,)),
+                "export pages student print", preconditions=(preconditions.notes,)),
         Command("sheet.svg", "The sheet as SVG…", lambda: desk.ask_write(".svg"), "File/Write as", "",
-                "export picture drawing", needs=(needs.notes,)),
+                "export picture drawing", preconditions=(preconditions.notes,)),
         Command("sheet.png", "The sheet as PNG…", lambda: desk.ask_write(".png"), "File/Write as", "",
-                "export picture image", needs=(needs.notes,)),
+                "export picture image", preconditions=(preconditions.notes,)),
         Command("pack.make", "Hand out a practice pack…", packs.ask, "Ledger", "Ctrl+Alt+N",
-                "take home loops slowed mp3 zip film student practice send export", needs=(packs.phrases_need,)),
+                "take home loops slowed mp3 zip film student practice send export",
+                preconditions=(packs.phrases_need,)),
         *kinds,
         *choices,
         Command("sheet.larger", "Look at the sheet closer", lambda: view.zoom_by(1), MENU, "+", "zoom in bigger",

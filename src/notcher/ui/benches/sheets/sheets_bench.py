@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidg
 from notcher.painting.theme import Theme
 from notcher.ui.benches.sheets.choices_panel import ChoicesPanel
 from notcher.ui.benches.sheets.page_view import PageView
-from notcher.ui.widgets.flow import Flow
+from notcher.ui.widgets.flow import FlowLayout
 
 
 class SheetsBench(QWidget):
@@ -19,7 +19,7 @@ class SheetsBench(QWidget):
         self.facts.setProperty("soft", True)
         self.print_button, self.write_button = QPushButton("Print…"), QPushButton("Write as PDF…")
         self.pack_button = QPushButton("Practice pack…")
-        head = Flow()
+        head = FlowLayout()
         for button in (self.pack_button, self.write_button, self.print_button):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # a click leaves the keys with the pages
             head.addWidget(button)

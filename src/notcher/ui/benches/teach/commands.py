@@ -1,12 +1,12 @@
 """The commands of the Teach bench: takes from anywhere, the marks on the rung board, the planned lesson."""
 
 from notcher.core.proving import Result
-from notcher.ui.benches.teach.lesson_desk import LessonDesk
+from notcher.ui.benches.teach.lesson_controller import LessonController
 from notcher.ui.benches.teach.lesson_runner import LessonRunner
-from notcher.ui.benches.teach.mirror_desk import MirrorDesk
-from notcher.ui.benches.teach.take_desk import TakeDesk
+from notcher.ui.benches.teach.mirror_controller import MirrorController
+from notcher.ui.benches.teach.take_controller import TakeController
 from notcher.ui.benches.teach.teach_bench import TeachBench
-from notcher.ui.benches.teach.walk_desk import WalkDesk
+from notcher.ui.benches.teach.walk_controller import WalkController
 from notcher.ui.commands.command import Command, Scope
 
 MARKS = (
@@ -17,7 +17,12 @@ MARKS = (
 
 
 def teach_commands(
-    teach: TeachBench, desk: TakeDesk, lesson: LessonDesk, runner: LessonRunner, walk: WalkDesk, mirror: MirrorDesk
+    teach: TeachBench,
+    desk: TakeController,
+    lesson: LessonController,
+    runner: LessonRunner,
+    walk: WalkController,
+    mirror: MirrorController,
 ) -> list[Command]:
     """Return what is recorded and marked."""
     cell = (teach.cell_need,)
@@ -25,7 +30,7 @@ def teach_commands(
         Command("take.record", "Record a take, or end it", desk.record_take, "Play", "F8", "student microphone",
                 separated=True, hands_free=True),
         Command("take.file", "Take from a file…", desk.ask_take_file, "Play", "", "student open recording import",
-                needs=cell),
+                preconditions=cell),
         Command("delay.cable", "With a cable from output to input", lambda: desk.measure_delay(claps=False),
                 "Play/Measure the delay", "", "latency calibrate loop back input"),
         Command("delay.claps", "By clapping along", lambda: desk.measure_delay(claps=True),

@@ -5,14 +5,14 @@ from dataclasses import dataclass
 from notcher.core.teaching import USUAL_BPM, running_words, step_words
 from notcher.ui.benches.context import Context, Installed
 from notcher.ui.benches.teach.commands import teach_commands
-from notcher.ui.benches.teach.lesson_desk import LessonDesk
+from notcher.ui.benches.teach.lesson_controller import LessonController
 from notcher.ui.benches.teach.lesson_runner import LessonRunner
-from notcher.ui.benches.teach.mirror_desk import MirrorDesk
+from notcher.ui.benches.teach.mirror_controller import MirrorController
 from notcher.ui.benches.teach.stand_view import StandView
-from notcher.ui.benches.teach.take_desk import TakeDesk
+from notcher.ui.benches.teach.take_controller import TakeController
 from notcher.ui.benches.teach.take_recorder import TakeRecorder
 from notcher.ui.benches.teach.teach_bench import TeachBench
-from notcher.ui.benches.teach.walk_desk import WalkDesk
+from notcher.ui.benches.teach.walk_controller import WalkController
 from notcher.ui.commands.command import Scope
 
 
@@ -20,12 +20,12 @@ from notcher.ui.commands.command import Scope
 class Teach(Installed):
     bench: TeachBench
     recorder: TakeRecorder
-    lesson: LessonDesk
+    lesson: LessonController
     runner: LessonRunner
     stand: StandView
-    mirror: MirrorDesk
-    walk: WalkDesk
-    takes: TakeDesk
+    mirror: MirrorController
+    walk: WalkController
+    takes: TakeController
 
 
 def install(context: Context) -> Teach:
@@ -34,15 +34,15 @@ def install(context: Context) -> Teach:
     shell, parent, devices = context.shell, context.parent, context.devices
     recorder = TakeRecorder(devices.speaker, devices.guitar, jobs, parent)
     bench = TeachBench(session, context.practice, recorder)
-    lesson = LessonDesk(
+    lesson = LessonController(
         session, context.practice, context.meaning, jobs, settings, bench, context.today, parent
     )  # fmt: skip
     runner = LessonRunner(bench, player, settings, shell, context.clock, parent)
-    mirror = MirrorDesk(
+    mirror = MirrorController(
         session, bench, bench.mirror, devices.guitar, recorder, player, jobs, settings, shell, parent
     )  # fmt: skip
-    walk = WalkDesk(session, bench, player, jobs, settings, shell, devices.voice, parent)
-    takes = TakeDesk(
+    walk = WalkController(session, bench, player, jobs, settings, shell, devices.voice, parent)
+    takes = TakeController(
         session, context.practice, recorder, bench, player, context.sources, settings, shell, context.take_stream
     )  # fmt: skip
     stand = StandView()
@@ -84,7 +84,7 @@ def install(context: Context) -> Teach:
 
 
 def _connect(
-    context: Context, bench: TeachBench, recorder: TakeRecorder, lesson: LessonDesk, runner: LessonRunner,
+    context: Context, bench: TeachBench, recorder: TakeRecorder, lesson: LessonController, runner: LessonRunner,
     stand: StandView,
 ) -> None:  # fmt: skip
     session, player = context.session, context.player

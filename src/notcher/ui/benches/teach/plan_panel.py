@@ -18,9 +18,9 @@ from PyQt6.QtWidgets import (
 
 from notcher.core.teaching import (
     Caution,
+    LessonOrder,
     Plan,
     Running,
-    School,
     Step,
     caution_words,
     later_words,
@@ -32,12 +32,12 @@ from notcher.core.teaching.plan import MOST_MINUTES
 from notcher.core.words import USUAL, Naming, figure, many
 from notcher.painting.theme import Theme
 from notcher.ui.widgets.cards import scrolling
-from notcher.ui.widgets.flow import Flow
+from notcher.ui.widgets.flow import FlowLayout
 
 SCHOOL_WORDS = {
-    School.BUILD_UP: "building up: 1, 2, 1+2, 3 …",
-    School.PAIRS: "in pairs, then their joins",
-    School.FROM_THE_END: "from the end",
+    LessonOrder.BUILD_UP: "building up: 1, 2, 1+2, 3 …",
+    LessonOrder.PAIRS: "in pairs, then their joins",
+    LessonOrder.FROM_THE_END: "from the end",
 }
 CAUTION_LINES = 3  # more are scrolled
 HEADS = ("At", "What, and why", "Pace", "Tempo", "Rounds", "Minutes")
@@ -136,7 +136,7 @@ class PlanPanel(QFrame):
             for column in range(len(HEADS)):
                 mode = QHeaderView.ResizeMode.Stretch if column == WHAT else QHeaderView.ResizeMode.ResizeToContents
                 head.setSectionResizeMode(column, mode)
-        row = Flow()
+        row = FlowLayout()
         for widget in (title, self.minutes, self.school, self.button, self.total):
             row.addWidget(widget)
         whole = QVBoxLayout(self)

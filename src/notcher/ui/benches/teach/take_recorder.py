@@ -11,7 +11,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from notcher.core.arrays import FloatArray
 from notcher.core.errors import CancelCheck, NotcherError, Progress
 from notcher.core.formats import TakeStream
-from notcher.core.mixing import Accompaniment, Levels, Passage, accompaniment
+from notcher.core.mixing import Accompaniment, Levels, LoopPassage, accompaniment
 from notcher.core.proving import (
     Take,
     TakeReport,
@@ -112,7 +112,7 @@ class TakeRecorder(QObject):
 
         levels = self.levels
 
-        def work(_progress: Progress, cancelled: CancelCheck) -> tuple[Accompaniment, Passage]:
+        def work(_progress: Progress, cancelled: CancelCheck) -> tuple[Accompaniment, LoopPassage]:
             made = accompaniment(
                 score,
                 recording,
@@ -123,12 +123,12 @@ class TakeRecorder(QObject):
                 levels=levels,
                 cancelled=cancelled,
             )
-            passage = Passage(made.clip, 0.0, 1.0)
+            passage = LoopPassage(made.clip, 0.0, 1.0)
             passage.prepare(cancelled=cancelled)
             self.guitar.expect(excerpt(score, take.start_s, take.end_s, pace=take.pace), made.begin_s)
             return made, passage
 
-        def ready(result: tuple[Accompaniment, Passage]) -> None:
+        def ready(result: tuple[Accompaniment, LoopPassage]) -> None:
             made, passage = result
 
             def due_s(position: int) -> float:
@@ -222,14 +222,14 @@ class TakeRecorder(QObject):
     def measure_delay(self, *, claps: bool) -> None:
         """Play clicks, and measure how late they come back by a cable, or the claps along with them."""
 
-        def work(_progress: Progress, cancelled: CancelCheck) -> tuple[Clip, Passage, FloatArray]:
+        def work(_progress: Progress, cancelled: CancelCheck) -> tuple[Clip, LoopPassage, FloatArray]:
             clip, times_s = calibration_clicks(44_100)
-            passage = Passage(clip, 0.0, 1.0)
+            passage = LoopPassage(clip, 0.0, 1.0)
             passage.prepare(cancelled=cancelled)
             self.guitar.expect_sound(clip, 0.0)
             return clip, passage, times_s
 
-        def ready(result: tuple[Clip, Passage, FloatArray]) -> None:
+        def ready(result: tuple[Clip, LoopPassage, FloatArray]) -> None:
             clip, passage, times_s = result
 
             def done(heard: Clip) -> None:
@@ -281,7 +281,7 @@ class TakeRecorder(QObject):
 
     def _run(
         self,
-        passage: Passage,
+        passage: LoopPassage,
         length: int,
         done: Callable[[Clip], None],
         time_at: Callable[[int], float] | None,

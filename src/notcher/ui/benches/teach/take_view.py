@@ -24,7 +24,7 @@ from notcher.ui.benches.teach.landing_view import LandingView
 from notcher.ui.benches.teach.take_recorder import HeardTake
 from notcher.ui.tab.tab_view import TabView
 from notcher.ui.widgets.cards import scrolling
-from notcher.ui.widgets.flow import Flow
+from notcher.ui.widgets.flow import FlowLayout
 
 NOTHING = "Choose a phrase."
 NOT_HEARD = "Not held against the tab yet."
@@ -70,7 +70,7 @@ class TakeView(QWidget):
         self.summary.setWordWrap(True)
         head.addWidget(self.summary, 1)
         head.addWidget(self.back_button)
-        acts = Flow()
+        acts = FlowLayout()
         for button in (self.play_button, self.both_button, self.mark_button, self.remove_button):
             acts.addWidget(button)
         self.phrase_list.setAccessibleName("Phrases of the take")

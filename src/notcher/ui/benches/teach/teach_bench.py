@@ -21,9 +21,9 @@ from notcher.core.teaching import (
     USUAL_LADDER,
     BoardRow,
     Ladder,
+    LessonOrder,
     Mirror,
     Progress,
-    School,
     Step,
     board_rows,
     clean_words,
@@ -42,7 +42,7 @@ from notcher.ui.benches.teach.plan_panel import PlanPanel
 from notcher.ui.benches.teach.rung_board import SIGNS, RungBoard
 from notcher.ui.benches.teach.take_recorder import TakeRecorder
 from notcher.ui.benches.teach.take_view import TakeView
-from notcher.ui.commands.needs import no_phrase
+from notcher.ui.commands.preconditions import no_phrase
 from notcher.ui.state.practice import Practice
 from notcher.ui.state.session import Session
 from notcher.ui.tab.tab_view import TabView
@@ -72,7 +72,7 @@ class TeachBench(QWidget):
         super().__init__(parent)
         self._session, self._practice, self._recorder = session, practice, recorder
         self.climbs = False  # to the next rung by itself
-        self._ladder, self._school = USUAL_LADDER, School.BUILD_UP
+        self._ladder, self._school = USUAL_LADDER, LessonOrder.BUILD_UP
         self._rows: tuple[BoardRow, ...] = ()
         self._paces = USUAL_LADDER.paces(USUAL_BPM)
         self.student_box, self.ladder_view = QComboBox(), LadderView()
@@ -285,7 +285,7 @@ class TeachBench(QWidget):
         self.takes.show_theme(theme, scale)
         self._card.setFixedWidth(round(160 + 130 * scale))
 
-    def set_school(self, school: School) -> None:
+    def set_school(self, school: LessonOrder) -> None:
         """Take the order in which phrases are taught."""
         if school != self._school:
             self._school = school

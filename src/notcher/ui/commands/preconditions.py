@@ -9,7 +9,7 @@ def no_phrase(session: Session) -> str:
     return f"There is no phrase yet: {what} first."
 
 
-class Needs:
+class Preconditions:
     """Answers for the open document; each gives an empty sentence when nothing is missing."""
 
     def __init__(self, session: Session) -> None:

@@ -12,7 +12,7 @@ from notcher.core.sound import SOUND_ENDINGS, Clip
 from notcher.core.teaching import BoardRow
 from notcher.ui.benches.teach.take_recorder import HeardTake, TakeRecorder
 from notcher.ui.benches.teach.teach_bench import TeachBench
-from notcher.ui.commands.needs import no_phrase
+from notcher.ui.commands.preconditions import no_phrase
 from notcher.ui.playback.player import Player
 from notcher.ui.playback.sources import Sources
 from notcher.ui.state.practice import Practice
@@ -25,7 +25,7 @@ LEAD_S = 0.3  # played before a take's first note
 NUMBERED = re.compile(r"Take (\d+)")
 
 
-class TakeDesk:
+class TakeController:
     """Stands between the recorder and the Teach bench."""
 
     def __init__(

@@ -9,9 +9,9 @@ from PyQt6.QtWidgets import QWidget
 from notcher.core.score import TUNINGS, Phrase, Score, Tuning, Variant, excerpt, key_from_text, tuning_from_text
 from notcher.core.score.edits import with_variant
 from notcher.core.teaching import (
-    Move,
     OtherNote,
     Refused,
+    TransposeSpec,
     Varied,
     as_variant,
     differs_from,
@@ -21,7 +21,7 @@ from notcher.core.teaching import (
     over_chord,
     put_back,
 )
-from notcher.core.teaching.moving import chord_from_words, semitones_to_key
+from notcher.core.teaching.transposing import chord_from_words, semitones_to_key
 from notcher.core.theory import named_key, ranked_keys, scale_of
 from notcher.core.words import Naming, many
 from notcher.painting.other_notes import Shown
@@ -38,7 +38,7 @@ TO_KEY, BY_STEPS, OVER, SOUND, FRETS = (
 BREATH_S = 0.05
 
 
-class VariantDesk(QObject):
+class VariantController(QObject):
     """Acts on the variants of the phrase at the selected note."""
 
     hear_requested = pyqtSignal(list, float)  # scores, one after the other; the second that they are of
@@ -119,7 +119,7 @@ class VariantDesk(QObject):
         if phrase is None or variant is None:
             return
         score = self._session.document.score
-        both = [_alone(score, phrase), _alone(score.played_as(variant), phrase)]
+        both = [_alone(score, phrase), _alone(score.with_variant(variant), phrase)]
         self.hear_requested.emit(both, phrase.start_s)
 
     # --- making ---
@@ -156,22 +156,22 @@ class VariantDesk(QObject):
         }
         self._ask("Move the phrase", phrase, ways, plan)
 
-    def _move(self, score: Score, phrase: Phrase, way: str, typed: str) -> tuple[Move, str]:
+    def _move(self, score: Score, phrase: Phrase, way: str, typed: str) -> tuple[TransposeSpec, str]:
         if way == TO_KEY:
             wanted = key_from_text(typed)
             now = key_of(score, phrase) or wanted
-            return Move(semitones_to_key(now, wanted)), f"in {wanted}"
+            return TransposeSpec(semitones_to_key(now, wanted)), f"in {wanted}"
         if way == BY_STEPS:
             steps = int(typed) if typed.lstrip("+-").isdecimal() else None
             if steps is None or abs(steps) > 24:
                 raise ValueError("type how many half steps, minus for lower: 2, -3")
-            return Move(steps), f"{many(abs(steps), 'half step')} {'higher' if steps >= 0 else 'lower'}"
+            return TransposeSpec(steps), f"{many(abs(steps), 'half step')} {'higher' if steps >= 0 else 'lower'}"
         if way == OVER:
             here, _, there = typed.partition(" to ")
             target = chord_from_words(there.strip(), here.strip())
             return over_chord(here.strip(), target), f"over {target}"
         tuning = TUNINGS[typed] if typed in TUNINGS else tuning_from_text(typed)
-        return Move(
+        return TransposeSpec(
             tuning=tuning, pitch_stays=way == SOUND
         ), f"{'same sound' if way == SOUND else 'same frets'}, {typed}"
 

@@ -23,7 +23,7 @@ class Unread:
 
 
 @dataclass(frozen=True, slots=True)
-class Reading:
+class ImportResult:
     """A score as it was read. timed: its times are in the proportions of a rhythm. parts: of several that have notes
     the names; part: the one that was read."""
 
@@ -71,4 +71,4 @@ def without_overlaps(notes: Sequence[Note]) -> list[Note]:
     return ordered
 
 
-__all__ = ["LAST_FRET", "MOST_UNREAD", "PlaceError", "Reading", "Unread", "placed", "without_overlaps"]
+__all__ = ["LAST_FRET", "MOST_UNREAD", "ImportResult", "PlaceError", "Unread", "placed", "without_overlaps"]

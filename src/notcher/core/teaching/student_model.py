@@ -8,14 +8,14 @@ from notcher.core.proving import Result
 from notcher.core.score import Score
 from notcher.core.teaching.difficulty import Difficulty, difficulties
 from notcher.core.teaching.ladder import Pass, clean_pace
-from notcher.core.teaching.plan import MOST_ROUNDS, ROUNDS, Known
+from notcher.core.teaching.plan import MOST_ROUNDS, ROUNDS, StudentModel
 from notcher.core.teaching.rungs import Tried, tries_of
 
 LEAST_ROUNDS = 2
 RECENT = 10  # passes: what came before tells of somebody who had practised less
 
 
-def known_of(score: Score, tried: Sequence[Tried], asked: Mapping[str, Difficulty] | None = None) -> Known:
+def known_of(score: Score, tried: Sequence[Tried], asked: Mapping[str, Difficulty] | None = None) -> StudentModel:
     """Return what the passes say: of each phrase the pace to go on from, the clean rate of notes, rounds a rung.
 
     The pace is the one that is clean by now (`clean_pace`), never above what was clean nor at what was only missed. The
@@ -37,7 +37,7 @@ def known_of(score: Score, tried: Sequence[Tried], asked: Mapping[str, Difficult
                 rate = max(rate, paces[phrase.id] * asked[phrase.id].parts.peak_notes_per_s)
     # a mark alone is one pass a rung: that tells of no habit
     rounds = float(np.clip(np.mean(climbed), LEAST_ROUNDS, MOST_ROUNDS)) if climbed and max(climbed) > 1 else ROUNDS
-    return Known(rate or None, paces, rounds=float(rounds), limited=limited)
+    return StudentModel(rate or None, paces, rounds=float(rounds), limited=limited)
 
 
 def going_on(passes: Sequence[Pass]) -> float:

@@ -20,7 +20,7 @@ WIDE_BEND, WIDE_FROM = 3.3, 10  # semitones; below this fret no hand bends so fa
 
 
 @dataclass(frozen=True, slots=True)
-class Move:
+class TransposeSpec:
     """Where a lick goes. semitones: of its pitch. from_chord, to_chord: where its degrees are to stay what they are.
 
     tuning: another neck; pitch_stays: on it the pitch is kept, else the frets are.
@@ -33,9 +33,9 @@ class Move:
     pitch_stays: bool = True
 
 
-def over_chord(from_chord: str, to_chord: str) -> Move:
+def over_chord(from_chord: str, to_chord: str) -> TransposeSpec:
     """Return the move from over one chord to over another: the nearest way from root to root. Raises: ChordError."""
-    return Move(_nearest_way(from_chord, to_chord), from_chord, to_chord)
+    return TransposeSpec(_nearest_way(from_chord, to_chord), from_chord, to_chord)
 
 
 def _nearest_way(from_chord: str, to_chord: str) -> int:
@@ -44,7 +44,7 @@ def _nearest_way(from_chord: str, to_chord: str) -> int:
     return apart - OCTAVE if apart > OCTAVE // 2 else apart
 
 
-def moved_lick(score: Score, phrase: Phrase, move: Move, *, refused: Refused = NONE_REFUSED) -> Varied:
+def moved_lick(score: Score, phrase: Phrase, move: TransposeSpec, *, refused: Refused = NONE_REFUSED) -> Varied:
     """Return a phrase moved, and what had to be changed of it beyond the move.
 
     refused: changes that are not wanted; a note whose fitting to the chord is refused keeps its interval.
@@ -79,7 +79,9 @@ def _free(note: Note) -> Note:
 
 
 # --- pitches ---
-def _steps(score: Score, notes: Sequence[Note], move: Move, refused: Refused) -> tuple[dict[str, int], list[Variation]]:
+def _steps(
+    score: Score, notes: Sequence[Note], move: TransposeSpec, refused: Refused
+) -> tuple[dict[str, int], list[Variation]]:
     """By how many semitones each note goes, and which were fitted to the new chord."""
     steps = {note.id: move.semitones for note in notes}
     changes: list[Variation] = []

@@ -14,14 +14,14 @@ from notcher.core.ledger import (
     NOBODY_ID,
     NOT_SAID,
     Book,
-    Change,
     KeptTake,
     KnownDocument,
     KnownRecording,
+    LedgerRow,
     Lesson,
     LoggedPass,
     Request,
-    Row,
+    RowChange,
     Sent,
     Student,
 )
@@ -30,7 +30,7 @@ from notcher.core.neck.strings import STRING_SETS
 from notcher.core.teaching import (
     INTERVALS,
     Entry,
-    School,
+    LessonOrder,
     accuracy_words,
     day_of,
     done_requests,
@@ -62,7 +62,7 @@ from notcher.ui.widgets.pages import write_page
 AS_SET = ("as in the settings", "")
 
 
-class LedgerDesk(QObject):
+class LedgerController(QObject):
     """Asks, and changes the record; each change can be undone there."""
 
     open_requested = pyqtSignal(str, str)  # a document's path, a phrase's id
@@ -131,7 +131,7 @@ class LedgerDesk(QObject):
             Field("string_set", "Strings", student.string_set, "choice", _choices(STRING_SETS)),
             Field("scale_mm", "Scale length", student.scale_mm, "number", high=800, unit=" mm", low_words=AS_SET[0]),
             Field("naming", "Strings are called by", student.naming, "choice", _choices(StringNames)),
-            Field("school", "Lessons go", student.school, "choice", _choices(School)),
+            Field("school", "Lessons go", student.school, "choice", _choices(LessonOrder)),
             Field("notes", "Notes", student.notes, "long"),
         )  # fmt: skip
         ask_form(self._parent, title, fields, then, self._today())
@@ -147,7 +147,7 @@ class LedgerDesk(QObject):
 
         def delete() -> None:
             gone = replace(student, gone_at=datetime.now().isoformat(timespec="seconds"))
-            self._ledger.edit(f"Delete {student.name}", Change(student, gone))
+            self._ledger.edit(f"Delete {student.name}", RowChange(student, gone))
             self._ledger.choose(NOBODY_ID)
 
         ask_what_to_do(
@@ -167,7 +167,7 @@ class LedgerDesk(QObject):
             rows: list[LoggedPass | KeptTake] = [
                 *book.passes_of(NOBODY_ID, document_id), *book.takes_of(NOBODY_ID, document_id)
             ]  # fmt: skip
-            changes = [Change(row, replace(row, student_id=student.id)) for row in rows]
+            changes = [RowChange(row, replace(row, student_id=student.id)) for row in rows]
             if not changes:
                 self._shell.notice("Nothing on this solo belongs to nobody.")
                 return
@@ -196,7 +196,7 @@ class LedgerDesk(QObject):
             made = replace(request, **{**values, "note_count": round(values["note_count"])})
             if not made.asked_at:
                 made = replace(made, asked_at=datetime.now().isoformat(timespec="seconds"))
-            rows: list[Row] = []
+            rows: list[LedgerRow] = []
             if made.student_id not in book.students:  # a name was typed that nobody has yet
                 rows.append(student := Student(made.student_id or NOT_SAID))
                 made = replace(made, student_id=student.id)
@@ -293,7 +293,7 @@ class LedgerDesk(QObject):
         row = self._row
         if row is not None:
             called = {Request: "request", Lesson: "lesson", Sent: "sheet"}[type(row)]
-            self._ledger.edit(f"Take a {called} away", Change(row, None))
+            self._ledger.edit(f"Take a {called} away", RowChange(row, None))
             self._shell.notice(f"The {called} is off the record. Undo in the Ledger brings it back.")
 
     # --- what is given out ---

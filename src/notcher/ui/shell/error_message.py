@@ -3,7 +3,7 @@
 from notcher.core.errors import NotcherError
 
 
-def trouble_words(problem: Exception) -> str:
+def error_message(problem: Exception) -> str:
     """Return the sentence."""
     if isinstance(problem, NotcherError):
         return str(problem)

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 from notcher.core.formats.files.atomic import atomic_write
 from notcher.core.formats.files.journal import Journal, parsed_line
 from notcher.core.ledger.errors import LedgerError, StrangeRowError
-from notcher.core.ledger.values import Change, Row, columns_of, row_of
+from notcher.core.ledger.values import LedgerRow, RowChange, columns_of, row_of
 from notcher.core.sound import Clip, write_clip
 
 if TYPE_CHECKING:
@@ -18,7 +18,7 @@ ASIDE = "aside.jsonl"
 """Lines that could not be read or belong to nobody: nothing that was noted is thrown away."""
 
 
-class Unwritten:
+class PendingChanges:
     """A journal of changes, one JSON line each, and the sounds of takes. folder: where it lies."""
 
     def __init__(self, folder: Path) -> None:
@@ -29,7 +29,7 @@ class Unwritten:
         """Whether anything waits to be written."""
         return self._journal.path.exists()
 
-    def keep(self, changes: Sequence[Change], sounds: dict[str, Clip] | None = None) -> None:
+    def keep(self, changes: Sequence[RowChange], sounds: dict[str, Clip] | None = None) -> None:
         """Keep changes after those that wait already. Raises: LedgerError when not even that is possible."""
         try:
             (self.folder / "takes").mkdir(parents=True, exist_ok=True)
@@ -42,11 +42,11 @@ class Unwritten:
                 f"What you noted can be kept nowhere: {problem.strerror}.", "Free some space before you close Notcher."
             ) from problem
 
-    def changes(self) -> list[Change]:
+    def changes(self) -> list[RowChange]:
         """Return what waits, in order; lines that cannot be read are passed over."""
         return [change for _line, changes in self._lines() for change in changes]
 
-    def _lines(self) -> list[tuple[str, list[Change]]]:
+    def _lines(self) -> list[tuple[str, list[RowChange]]]:
         """The journal's lines and what they hold; one that a kill or a fault of the disk has torn holds nothing."""
         try:
             return [(line, _changes(line)) for line in self._journal.lines()]
@@ -78,17 +78,17 @@ class Unwritten:
         self._journal.discard()
 
 
-def _changes(line: str) -> list[Change]:
+def _changes(line: str) -> list[RowChange]:
     try:
-        changes = [Change(_row(before), _row(after)) for before, after in parsed_line(line)]
+        changes = [RowChange(_row(before), _row(after)) for before, after in parsed_line(line)]
         return changes if all(change.row for change in changes) else []
     except (ValueError, TypeError, LookupError, RecursionError, LedgerError):
         return []
 
 
-def _data(row: Row | None) -> Any:
+def _data(row: LedgerRow | None) -> Any:
     return None if row is None else [row.TABLE, columns_of(row)]
 
 
-def _row(data: Any) -> Row | None:
+def _row(data: Any) -> LedgerRow | None:
     return None if data is None else row_of(data[0], data[1])

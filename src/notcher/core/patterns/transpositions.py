@@ -18,7 +18,7 @@ import numpy as np
 from notcher.core.arrays import BoolArray, IntArray
 from notcher.core.errors import CancelCheck, Cancelled, never_cancelled
 from notcher.core.patterns.chance import Background
-from notcher.core.patterns.events import SPREAD_BEATS, SPREAD_S, Events, Steps
+from notcher.core.patterns.events import SPREAD_BEATS, TIMING_TOLERANCE_S, Events, IntervalSteps
 
 OCTAVE = 12
 SHORTEST = 3  # notes on end that a run is made of, before it is joined to others
@@ -41,7 +41,7 @@ class Kind(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Move:
+class Transposition:
     """A stretch and where it comes again: pairs of notes that correspond, (the earlier, the later), rising.
 
     frets, strings, semitones: how far it is moved; None where that differs from note to note.
@@ -70,7 +70,7 @@ class Move:
 
 def moves(
     events: Events, background: Background, *, turned: IntArray, cancelled: CancelCheck = never_cancelled
-) -> list[Move]:
+) -> list[Transposition]:
     """Return every maximal pair of stretches, one after the other, that are the same, moved or not.
 
     One note more or less inside is allowed. turned: shape (n_notes,), the number of the turned figure that each note
@@ -117,7 +117,7 @@ def _codes(events: Events, lag: int, turned: IntArray) -> Iterator[IntArray]:
 
 
 def _runs(
-    events: Events, lag: int, near: Steps, far: Steps, background: Background, turned: IntArray
+    events: Events, lag: int, near: IntervalSteps, far: IntervalSteps, background: Background, turned: IntArray
 ) -> Iterator[_Run]:
     """The runs of one distance; a single pair that differs inside does not end one."""
     if len(events) - lag < SHORTEST:
@@ -190,11 +190,11 @@ def _next(events: Events, run: _Run, by_begin: dict[tuple[int, int, int], _Run])
 
 def _in_time(events: Events, before: tuple[int, int], after: tuple[int, int]) -> bool:
     a, b = (events.beats[after[at]] - events.beats[before[at]] for at in (0, 1))
-    slack = SPREAD_BEATS + SPREAD_S / min(events.beat_s[before[0]], events.beat_s[before[1]])
+    slack = SPREAD_BEATS + TIMING_TOLERANCE_S / min(events.beat_s[before[0]], events.beat_s[before[1]])
     return bool(abs(a - b) <= slack)
 
 
-def _move(events: Events, run: _Run) -> Move:
+def _move(events: Events, run: _Run) -> Transposition:
     first, second = (np.array(side) for side in zip(*run.pairs, strict=True))
     strings, frets, midi = (
         common(values[second] - values[first]) for values in (events.string, events.fret, events.midi)
@@ -205,7 +205,7 @@ def _move(events: Events, run: _Run) -> Move:
         kind = Kind.OCTAVE
     else:
         kind = Kind.ACROSS_STRINGS
-    return Move(kind, tuple(run.pairs), frets, strings, midi)
+    return Transposition(kind, tuple(run.pairs), frets, strings, midi)
 
 
 def common(values: IntArray) -> int | None:

@@ -19,7 +19,7 @@ SLOW = 0.5  # the fastest pace at which a single note is sounded
 BEFORE_S, AFTER_S = 0.03, 0.1
 
 
-class WalkDesk(QObject):
+class WalkController(QObject):
     """Steps through the notes of the chosen cell. voice: None looks for the machine's own when it is first needed."""
 
     def __init__(

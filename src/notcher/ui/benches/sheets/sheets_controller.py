@@ -28,7 +28,7 @@ WAIT_MS = 40
 """An edit that is being typed or dragged is laid out once it rests so long."""
 
 
-class SheetsDesk(QObject):
+class SheetsController(QObject):
     """Follows the solo, the student and the choices while the bench is in view."""
 
     def __init__(

@@ -16,8 +16,8 @@ from notcher.core.teaching import (
     NO_WISHES,
     Caution,
     Guitar,
+    LessonOrder,
     Plan,
-    School,
     Wishes,
     bend_reason,
     caution_words,
@@ -35,7 +35,7 @@ from notcher.core.teaching import (
     who_words,
 )
 from notcher.ui.benches.teach.teach_bench import TeachBench
-from notcher.ui.commands.needs import no_phrase
+from notcher.ui.commands.preconditions import no_phrase
 from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.meaning import Meaning
 from notcher.ui.state.practice import Practice
@@ -47,7 +47,7 @@ from notcher.ui.widgets.lesson_forms import ask_held, ask_lesson
 NOISE_UNKNOWN = "How loud a lesson is was not measured yet: Settings takes the figure of a sound level meter, in dB(A)."
 
 
-class LessonDesk(QObject):
+class LessonController(QObject):
     """Asks for a plan and shows it; what the instructor wants otherwise is kept in the ledger."""
 
     notice = pyqtSignal(str)
@@ -83,7 +83,7 @@ class LessonDesk(QObject):
         panel.minutes.setValue(round(settings.get("lesson_minutes")))
         school = self._practice.ledger.student.school or settings.get("lesson_school")
         panel.school.setCurrentIndex(panel.school.findData(school))
-        self._teach.set_school(School(school))
+        self._teach.set_school(LessonOrder(school))
 
     @property
     def guitar(self) -> Guitar:
@@ -107,7 +107,7 @@ class LessonDesk(QObject):
             return
         session, panel, wishes, settings = self._session, self._panel, self._practice.wishes, self._settings
         score, passes = session.score, self._practice.passes
-        minutes, school = float(panel.minutes.value()), School(panel.school.currentData())
+        minutes, school = float(panel.minutes.value()), LessonOrder(panel.school.currentData())
         settings.set("lesson_minutes", minutes)
         self._teach.set_school(school)
         if school != self._practice.ledger.student.school:

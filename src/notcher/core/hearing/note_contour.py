@@ -24,7 +24,7 @@ STANDING = (0.0, 0.5, 1.0, 2.0, 3.0, 4.0, 5.0, 6.0)
 
 
 @dataclass(frozen=True, slots=True)
-class Shape:
+class NoteContour:
     """What the pitch did: fretted pitch (whole semitones), curve from it, vibrato, cents the plateau is off."""
 
     fretted_midi: int

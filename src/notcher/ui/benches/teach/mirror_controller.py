@@ -29,7 +29,7 @@ SIZES, PLACE = (1.0, 2.0, 3.0), (2, 12)
 GYM_ROUND_S, GYM_BEND_S = 3.0, 1.6  # how a simulated guitarist answers
 
 
-class MirrorDesk(QObject):
+class MirrorController(QObject):
     """Stands between the guitar and the mirror."""
 
     def __init__(

@@ -44,7 +44,7 @@ CLICKS = (
 FILMS = (("no films", False), ("a film of each phrase", True))
 
 
-class PackDesk(QObject):
+class PackController(QObject):
     """Asks what a pack is to hold and makes it beside the window."""
 
     def __init__(
