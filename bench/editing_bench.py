@@ -18,7 +18,6 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import numpy as np
-from notcher.ui.benches.notch.notch_edits import BEND_SIZES
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QKeySequence, QWheelEvent, QWindow
 from PyQt6.QtTest import QTest
@@ -29,6 +28,7 @@ from notcher.core.formats import Document
 from notcher.core.hearing import draft, snapped_note
 from notcher.core.neck import Place
 from notcher.core.score import Attack, End, Note, Score, Tone
+from notcher.core.score.note_edits import BEND_SIZES
 from notcher.core.sound import Clip, read_clip
 from notcher.ui.shell.program import Program
 from other_hands import true_score

@@ -107,10 +107,10 @@ def targets(folder: Path) -> list[Target]:
     write_document(document, folder / "a.notch")
     write_events(document.score, folder / "a.events.json", Recording("light.wav", 2.0, 8_000))
     kept = AutosaveStore(folder / "unsaved", document.id)
-    kept.keep(document, None, None)
-    kept.keep(replace(document, score=document.score.with_note(document.score.notes[0].id, fret=13)), None, None)
+    kept.save_delta(document, None, None)
+    kept.save_delta(replace(document, score=document.score.with_note(document.score.notes[0].id, fret=13)), None, None)
     journal = (kept.folder / "journal.jsonl").read_bytes()
-    kept.forget()
+    kept.discard()
     found = [
         Target("document", (folder / "a.notch").read_bytes(), "notch", read_document, archive=True),
         Target("events", (folder / "a.events.json").read_bytes(), "events.json", read_events),

@@ -34,7 +34,7 @@ hands.press("C")
 hands.press("Ctrl+T")
 hands.press("Ctrl+2")
 hands.press("S")
-while program.busy or not program.autosave.kept.begun:
+while program.busy or not program.autosave.store.begun:
     QTest.qWait(20)
 print("sat", flush=True)
 program.settings._store.sync()

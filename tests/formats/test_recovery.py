@@ -50,8 +50,8 @@ def take_of(name: str = "Take 1") -> Take:
 def test_unsaved_work_is_found_once_its_owner_is_gone(tmp_path: Path) -> None:
     first = document()
     kept = AutosaveStore(tmp_path, first.id)
-    kept.keep(first, Path("watch.notch"), None)
-    kept.keep_sound(first.clip)  # type: ignore[arg-type]
+    kept.save_delta(first, Path("watch.notch"), None)
+    kept.save_sound(first.clip)  # type: ignore[arg-type]
     recovery = Recovery(tmp_path)
     assert list(recovery.found()) == [], "whose owner lives is left alone"
     # every kind of edit, one line each
@@ -59,13 +59,13 @@ def test_unsaved_work_is_found_once_its_owner_is_gone(tmp_path: Path) -> None:
     score = score.with_inserted(Note(1.0, 1.5, 3, 5))
     score = replace(score, title="Second watch", key=Key("F#", "dorian"))
     now = replace(first, score=score)
-    kept.keep(now, None, None)
+    kept.save_delta(now, None, None)
     now = replace(now, score=score.without([score.notes[0].id]))
-    kept.keep(now, None, None)
+    kept.save_delta(now, None, None)
     now = replace(now, revisions=(*first.revisions, first.revisions[0]))
-    kept.keep(now, None, None)
+    kept.save_delta(now, None, None)
     now = replace(now, track=PitchTrack(*(np.arange(4.0) for _ in range(4))), attacks_s=np.array([0.5, 1.0]))
-    kept.keep(now, None, None)
+    kept.save_delta(now, None, None)
     owner_gone(kept)
     unsaved = next(recovery.found())
     read = recovery.read(unsaved).document
@@ -88,7 +88,7 @@ def test_a_torn_line_loses_only_itself(tmp_path: Path) -> None:
     for fret in (12, 13, 14):
         states.append(states[-1].with_note(first.score.notes[0].id, fret=fret))
     for score in states:
-        kept.keep(replace(first, score=score), None, None)
+        kept.save_delta(replace(first, score=score), None, None)
     owner_gone(kept)
     journal = kept.folder / "journal.jsonl"
     whole = journal.read_bytes()
@@ -104,14 +104,14 @@ def test_a_torn_line_loses_only_itself(tmp_path: Path) -> None:
 def test_a_clean_end_leaves_nothing(tmp_path: Path) -> None:
     first = document()
     kept = AutosaveStore(tmp_path, first.id)
-    kept.keep(first, None, None)
+    kept.save_delta(first, None, None)
     kept.saved()
     owner_gone(kept)
     assert list(Recovery(tmp_path).found()) == [], "what was saved is no crash"
     other = AutosaveStore(tmp_path, first.id)
-    other.keep(first, None, None)
-    other.forget()
-    other.keep(first, None, None)  # a job that still ran when the window closed
+    other.save_delta(first, None, None)
+    other.discard()
+    other.save_delta(first, None, None)  # a job that still ran when the window closed
     assert list(tmp_path.glob("*-*")) == []
 
 
@@ -119,7 +119,7 @@ def test_a_take_that_was_being_recorded_comes_back(tmp_path: Path) -> None:
     first = document()
     write_document(first, tmp_path / "watch.notch")
     kept = AutosaveStore(tmp_path / "unsaved", first.id)
-    kept.keep(first, tmp_path / "watch.notch", None)
+    kept.save_delta(first, tmp_path / "watch.notch", None)
     stream = kept.take_stream(take_of(), first, tmp_path / "watch.notch", None, sample_rate=8_000)
     played = np.sin(np.arange(4_000) / 10).astype(np.float32)
     stream.write(played[:2_400])
@@ -154,7 +154,7 @@ def test_a_take_comes_back_also_where_nothing_was_edited(tmp_path: Path, has_fil
 def test_what_is_missing_is_said(tmp_path: Path) -> None:
     first = document()
     kept = AutosaveStore(tmp_path, first.id)
-    kept.keep(first, None, tmp_path / "gone.wav")
+    kept.save_delta(first, None, tmp_path / "gone.wav")
     owner_gone(kept)
     recovered = Recovery(tmp_path).read(next(Recovery(tmp_path).found()))
     assert recovered.document.clip is None
@@ -166,7 +166,7 @@ def test_damaged_remains_are_passed_over_or_said(tmp_path: Path) -> None:
     (tmp_path / "1-1" / "about.json").write_text("{", "utf-8")
     assert list(Recovery(tmp_path).found()) == []
     kept = AutosaveStore(tmp_path, "d")
-    kept.keep(document(), None, None)
+    kept.save_delta(document(), None, None)
     owner_gone(kept)
     unsaved = next(Recovery(tmp_path).found())
     newer = {"whole": {"score.json": {"format": "notcher-score", "version": 99}}}
@@ -177,7 +177,7 @@ def test_damaged_remains_are_passed_over_or_said(tmp_path: Path) -> None:
     with pytest.raises(FileError, match="damaged"):
         Recovery(tmp_path).read(unsaved)
     with pytest.raises(FileError, match="cannot be kept"):
-        AutosaveStore(Path("/proc/nowhere"), "d").keep(document(), None, None)
+        AutosaveStore(Path("/proc/nowhere"), "d").save_delta(document(), None, None)
 
 
 KILLED = """
@@ -240,14 +240,14 @@ def test_a_line_that_the_disk_does_not_take_leaves_no_half_of_itself(tmp_path: P
     """Files are kept from growing as by a quota (setrlimit(2), RLIMIT_FSIZE: EFBIG), then may grow again."""
     first = document()
     kept = AutosaveStore(tmp_path, first.id)
-    kept.keep(first, None, None)
+    kept.save_delta(first, None, None)
     journal = kept.folder / "journal.jsonl"
     before, score = journal.read_bytes(), first.score.with_note(first.score.notes[0].id, fret=12)
     soft, hard = resource.getrlimit(resource.RLIMIT_FSIZE)
     resource.setrlimit(resource.RLIMIT_FSIZE, (len(before) + 5, hard))
     try:
         with pytest.raises(FileError, match="cannot be kept: File too large"):
-            kept.keep(replace(first, score=score), None, None)
+            kept.save_delta(replace(first, score=score), None, None)
         with pytest.raises(FileError, match="not kept in case of a crash: File too large"):
             kept.take_stream(take_of("x" * 9999), first, tmp_path / "watch.notch", None, sample_rate=8_000)
         with pytest.raises(FileError, match="could not be written: File too large"):
@@ -256,7 +256,7 @@ def test_a_line_that_the_disk_does_not_take_leaves_no_half_of_itself(tmp_path: P
         resource.setrlimit(resource.RLIMIT_FSIZE, (soft, hard))
     assert journal.read_bytes() == before
     later = score.with_note(score.notes[0].id, fret=13)
-    kept.keep(replace(first, score=later), None, None)
+    kept.save_delta(replace(first, score=later), None, None)
     owner_gone(kept)
     assert Recovery(tmp_path).read(next(Recovery(tmp_path).found())).document.score == later
 

@@ -385,7 +385,7 @@ def test_a_mark_is_no_edit_of_the_music(program: Program, qtbot: QtBot, lick: Sc
 def test_a_clean_exit_leaves_nothing_to_recover(program: Program, qtbot: QtBot, paths: tuple[Path, Path]) -> None:
     opened(program, paths[0], qtbot)
     press("9")
-    unsaved = program.autosave.kept.folder
+    unsaved = program.autosave.store.folder
     qtbot.waitUntil(lambda: (unsaved / "journal.jsonl").exists(), timeout=5_000)
     press("3")  # the journal is waiting to be written when the window closes
     program.close()

@@ -415,7 +415,7 @@ def test_a_killed_window_gives_the_recording_back_that_was_laid_under(
     qtbot.waitUntil(lambda: path.exists() and not program.session.unsaved, timeout=10_000)
     program.recordings.attach(str(recording))
     qtbot.waitUntil(lambda: program.document.clip.name == "tune.wav", timeout=60_000)
-    kept = program.autosave.kept.folder
+    kept = program.autosave.store.folder
     qtbot.waitUntil(lambda: (kept / "recording.flac").exists() and not program.busy, timeout=20_000)
     QTest.qWait(800)
     # a killed program's lock goes with it; here its folder is looked at from outside

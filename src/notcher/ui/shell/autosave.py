@@ -24,7 +24,7 @@ class Autosave(QObject):
         super().__init__(parent)
         self.recovery = Recovery(folder)
         self._session, self._jobs, self._shell, self._folder = session, jobs, shell, folder
-        self.kept = AutosaveStore(folder, session.document.id)
+        self.store = AutosaveStore(folder, session.document.id)
         self._told = False
         self._sound_kept: Clip | None = None  # the recording that a copy was made of
         self._wait = QTimer(self)
@@ -37,8 +37,8 @@ class Autosave(QObject):
         session.evidence_changed.connect(self._on_changed)
 
     def _on_opened(self) -> None:
-        self.forget()
-        self.kept, self._told, self._sound_kept = AutosaveStore(self._folder, self._session.document.id), False, None
+        self.discard()
+        self.store, self._told, self._sound_kept = AutosaveStore(self._folder, self._session.document.id), False, None
 
     def _on_changed(self) -> None:
         if not self._wait.isActive():
@@ -46,40 +46,40 @@ class Autosave(QObject):
 
     def _keep(self) -> None:
         """Write what changed; after an undo back to what is saved as well, so that no older state comes back."""
-        session, kept = self._session, self.kept
+        session, store = self._session, self.store
         if self._jobs.runs("keep"):
             self._wait.start()
             return
-        if not (session.unsaved or kept.begun):
+        if not (session.unsaved or store.begun):
             return
         document, path, source = session.document, session.path, session.source
 
         def work(_progress: Progress, _cancelled: CancelCheck) -> None:
-            kept.keep(document, path, source)
+            store.save_delta(document, path, source)
 
         self._jobs.start("keep", work, finished=lambda _none: self._keep_sound(), failed=self._on_failed)
 
     def keep_before(self, then: Callable[[], None]) -> None:
         """Write all there is, and only then do something, such as throwing an older copy away."""
-        session, kept = self._session, self.kept
+        session, store = self._session, self.store
         document, path, source = session.document, session.path, session.source
 
         def work(_progress: Progress, _cancelled: CancelCheck) -> None:
             if document.clip is not None:  # first: what a kill leaves without a journal is not offered before the older
-                kept.keep_sound(document.clip)
-            kept.keep(document, path, source)
+                store.save_sound(document.clip)
+            store.save_delta(document, path, source)
 
         self._jobs.start("keep", work, finished=lambda _none: then(), failed=self._on_failed)
 
     def _keep_sound(self) -> None:
         """Copy the recording once, where no saved document holds it."""
-        clip, kept = self._session.document.clip, self.kept
+        clip, store = self._session.document.clip, self.store
         if clip is None or self._sound_kept is clip or self._session.sound_saved:
             return
         self._sound_kept = clip
         self._jobs.start(
             "keep sound",
-            lambda _progress, _cancelled: kept.keep_sound(clip),
+            lambda _progress, _cancelled: store.save_sound(clip),
             finished=lambda _none: None,
             failed=self._on_failed,
         )
@@ -92,21 +92,21 @@ class Autosave(QObject):
     def take_stream(self, take: Take, sample_rate: int) -> TakeStream:
         """Begin to keep a take while it is recorded. Raises: FileError."""
         session = self._session
-        return self.kept.take_stream(take, session.document, session.path, session.source, sample_rate=sample_rate)
+        return self.store.take_stream(take, session.document, session.path, session.source, sample_rate=sample_rate)
 
     def take_kept(self, take_id: str) -> None:
         """A take is in the ledger: what was kept of it while it was recorded is not needed any more."""
-        self.kept.take_kept(take_id)
+        self.store.drop_take_stream(take_id)
 
     def saved(self) -> None:
         """All is saved: there is nothing to recover."""
         self._jobs.cancel("keep")
         self._wait.stop()
-        self.kept.saved()
+        self.store.saved()
 
-    def forget(self) -> None:
+    def discard(self) -> None:
         """Everything is saved, or given up, and the document is left."""
         for kind in ("keep", "keep sound"):
             self._jobs.cancel(kind)
         self._wait.stop()
-        self.kept.forget()
+        self.store.discard()

@@ -426,7 +426,7 @@ class Program(ProgramFace):
         self.meaning.stop()
         self.jobs.shut_down()
         self.ledger.finish()
-        self.autosave.forget()  # last: nothing that still ran can leave something behind
+        self.autosave.discard()  # last: nothing that still ran can leave something behind
         self.teaching.walk.close()
         self.lock.release()
         self.history.close()

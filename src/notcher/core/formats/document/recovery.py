@@ -88,19 +88,19 @@ class AutosaveStore:
         """Whether anything was kept since the document was opened or saved."""
         return self._before is not None
 
-    def keep(self, document: Document, path: Path | None, source: Path | None) -> None:
+    def save_delta(self, document: Document, path: Path | None, source: Path | None) -> None:
         """Keep a document as it is now: what changed since it was kept last. Raises: FileError."""
         with self._turn:
             if self._over:
                 return
             try:
-                self._keep(document, path, source)
+                self._save(document, path, source)
             except (OSError, FileError) as problem:
                 raise FileError(
                     f"Unsaved work cannot be kept: {_reason(problem)}.", "Save often, or free some space."
                 ) from problem
 
-    def _keep(self, document: Document, path: Path | None, source: Path | None) -> None:
+    def _save(self, document: Document, path: Path | None, source: Path | None) -> None:
         self._begin()
         before = self._before
         other_sound = before is not None and before.clip is not document.clip
@@ -123,7 +123,7 @@ class AutosaveStore:
         with atomic_write(self.folder / ABOUT) as stream:
             stream.write(json_bytes(about))
 
-    def keep_sound(self, clip: Clip) -> None:
+    def save_sound(self, clip: Clip) -> None:
         """Copy the recording, which takes seconds and is done once; edits are kept meanwhile. Raises: FileError."""
         with self._turn:
             if self._over:
@@ -145,7 +145,7 @@ class AutosaveStore:
             self._lock = held_lock(self.folder / LOCK)
             sync_folder(self.folder.parent)
 
-    def take_kept(self, take_id: str) -> None:
+    def drop_take_stream(self, take_id: str) -> None:
         """A take is kept whole elsewhere: what was written while it was recorded goes."""
         for ending in (".raw", ".json"):
             (self.folder / TAKES / f"{take_id}{ending}").unlink(missing_ok=True)
@@ -158,7 +158,7 @@ class AutosaveStore:
             try:
                 self._begin()
                 if path is None:  # nothing else could tell what the take belongs to
-                    self._keep(document, path, source)
+                    self._save(document, path, source)
                 else:
                     self._note_about(document, path, source)
                 (self.folder / TAKES).mkdir(exist_ok=True)
@@ -174,7 +174,7 @@ class AutosaveStore:
             self._journal.discard()
             self._before = None
 
-    def forget(self) -> None:
+    def discard(self) -> None:
         """Take all away: the document was saved or given up, and is left."""
         with self._turn:
             self._over = True
