@@ -55,14 +55,14 @@ def recordings_in(folder: Path) -> list[Path]:
     from notcher.core.sound import SOUND_ENDINGS
 
     endings = {ending.lstrip("*") for ending in SOUND_ENDINGS.split()}
-    found = sorted(
+    result = sorted(
         path for path in folder.rglob("*")
         if path.is_file() and path.suffix.lower() in endings
         and not any(part.startswith(".") for part in path.relative_to(folder).parts)
     )  # fmt: skip
-    if not found:
+    if not result:
         raise FolderError(f"There is no recording in {folder.name!r}.", "Give a folder with audio files.")
-    return found
+    return result
 
 
 LOADED_ONCE = ("notcher.core.hearing", "notcher.core.formats", "notcher.core.sound")
@@ -164,8 +164,8 @@ def _draft_one(path: Path, target: Path, focus: str, tuning: str, scores: bool) 
     except MemoryError:
         return Drafted(path, problem="It needs more memory than there is. Give fewer --jobs.")
     except Exception as problem:
-        told = f"Something went wrong inside Notcher ({fault_words(problem)}). Please report it."
-        return Drafted(path, problem=told)
+        text = f"Something went wrong inside Notcher ({fault_words(problem)}). Please report it."
+        return Drafted(path, problem=text)
     notes = heard.score.notes
     peak_mb = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
     doubts = sum(note.doubt is not None for note in notes)

@@ -41,7 +41,7 @@ def _packages() -> CheckResult:
         wanted = importlib.metadata.requires("notcher") or []
     except importlib.metadata.PackageNotFoundError:
         return CheckResult("packages", SIMULATED, "run from a checkout, not installed", "./dev demo sets everything up")
-    names = [found[0] for line in wanted if (found := re.match(r"[\w.-]+", line))]
+    names = [match[0] for line in wanted if (match := re.match(r"[\w.-]+", line))]
     missing = []
     for name in names:
         try:
@@ -150,15 +150,15 @@ def findings() -> list[CheckResult]:
     from PyQt6.QtWidgets import QApplication
 
     app = QApplication.instance() or QApplication(["notcher"])
-    found = []
+    check_results = []
     for check in CHECKS:
         name = check.__name__.strip("_")
         try:
-            found.append(check())
+            check_results.append(check())
         except Exception as problem:
-            found.append(CheckResult(name, MISSING, fault_words(problem), "Please report it"))
+            check_results.append(CheckResult(name, MISSING, fault_words(problem), "Please report it"))
     del app
-    return found
+    return check_results
 
 
 def run() -> int:

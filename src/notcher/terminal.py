@@ -35,8 +35,8 @@ def run(words: list[str]) -> int:
 
 def parser() -> argparse.ArgumentParser:
     """Return the reader of all commands and their options."""
-    made = _Parser(prog="notcher", add_help=False, description=ABOUT)
-    commands = made.add_subparsers(required=True, metavar="COMMAND", parser_class=_Parser)
+    result = _Parser(prog="notcher", add_help=False, description=ABOUT)
+    commands = result.add_subparsers(required=True, metavar="COMMAND", parser_class=_Parser)
 
     draft = _command(commands, "draft")
     draft.add_argument("audio", help="a recording, or a folder of them")
@@ -114,12 +114,14 @@ def parser() -> argparse.ArgumentParser:
 
     doctor = _command(commands, "doctor")
     doctor.set_defaults(command=_doctor)
-    return made
+    return result
 
 
 def _command(commands: Any, name: str) -> argparse.ArgumentParser:
-    made: argparse.ArgumentParser = commands.add_parser(name, help=COMMANDS[name], description=f"{COMMANDS[name]}.")
-    return made
+    argument_parser: argparse.ArgumentParser = commands.add_parser(
+        name, help=COMMANDS[name], description=f"{COMMANDS[name]}."
+    )
+    return argument_parser
 
 
 def _doctor(_options: argparse.Namespace) -> int:

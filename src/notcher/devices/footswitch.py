@@ -109,7 +109,7 @@ class MidiBytes:
 
     def messages(self, raw: bytes) -> list[tuple[int, int, int]]:
         """Return (status, first, second) of each message that is complete now; second is 0 where there is none."""
-        found = []
+        result = []
         for byte in raw:
             if byte >= 0xF8:
                 continue  # real time: may stand anywhere
@@ -121,9 +121,9 @@ class MidiBytes:
             self._data.append(byte)
             needed = 1 if self._status & 0xE0 == 0xC0 else 2
             if len(self._data) == needed:
-                found.append((self._status, self._data[0], self._data[1] if needed == 2 else 0))
+                result.append((self._status, self._data[0], self._data[1] if needed == 2 else 0))
                 self._data = []
-        return found
+        return result
 
 
 def midi_devices(root: Path = Path("/dev")) -> list[Path]:

@@ -216,14 +216,14 @@ def _in_planes(rgb: npt.NDArray[np.uint8]) -> Picture:
 
 def _with_playhead(picture: Picture, x: int, color: tuple[int, int, int]) -> Picture:
     """A picture with a line from top to bottom. color: of it in the planes."""
-    made = picture.copy()
+    result = picture.copy()
     left = max(0, min(WIDTH - PLAYHEAD_PX, x - PLAYHEAD_PX // 2)) // 2 * 2
-    made[:HEIGHT, left : left + PLAYHEAD_PX] = color[0]
+    result[:HEIGHT, left : left + PLAYHEAD_PX] = color[0]
     quarter = HEIGHT // 4
     for number, value in enumerate(color[1:]):
-        plane = made[HEIGHT + number * quarter : HEIGHT + (number + 1) * quarter].reshape(HEIGHT // 2, WIDTH // 2)
+        plane = result[HEIGHT + number * quarter : HEIGHT + (number + 1) * quarter].reshape(HEIGHT // 2, WIDTH // 2)
         plane[:, left // 2 : (left + PLAYHEAD_PX) // 2] = value
-    return made
+    return result
 
 
 def _frames(

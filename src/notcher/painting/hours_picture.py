@@ -48,8 +48,8 @@ def draw_hours(
         painter.drawLine(QLineF(at, line.top() + 4, at, line.bottom() - 4))
         painter.setFont(small)
         painter.setPen(theme.color("ink"))
-        told = QRectF(left + width + 10, top, VALUE_PX * scale - 12, ROW_PX * scale)
+        qrect_f = QRectF(left + width + 10, top, VALUE_PX * scale - 12, ROW_PX * scale)
         painter.drawText(
-            told, Qt.AlignmentFlag.AlignVCenter, f"{hours(row.spent_h, naming)} of {hours(row.estimated_h, naming)}"
+            qrect_f, Qt.AlignmentFlag.AlignVCenter, f"{hours(row.spent_h, naming)} of {hours(row.estimated_h, naming)}"
         )
     painter.restore()

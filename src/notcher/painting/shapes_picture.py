@@ -143,11 +143,11 @@ def _draw_row(
     if number % 2 == 0:
         painter.fillRect(row, theme.color("panel"))
     _draw_label(painter, frame, row, number, shape, theme, here=here)
-    boxes = [frame.playing(score, number, found) for found in shape.occurrences]
+    boxes = [frame.playing(score, number, occurrence) for occurrence in shape.occurrences]
     _draw_threads(painter, row, boxes, theme, hops=shape.kind in (Kind.CELL, Kind.SEQUENCE), scale=scale)
     span = _pitches(score, shape)
-    for at, (found, box) in enumerate(zip(shape.occurrences, boxes, strict=True)):
-        _draw_playing(painter, frame, score, found, box, span, theme, first=at == 0)
+    for at, (occurrence, box) in enumerate(zip(shape.occurrences, boxes, strict=True)):
+        _draw_playing(painter, frame, score, occurrence, box, span, theme, first=at == 0)
         if here and at == chosen[1]:
             painter.setPen(QPen(theme.color("accent"), 3))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -197,7 +197,9 @@ def _draw_threads(
 
 def _pitches(score: Score, shape: Pattern) -> tuple[float, float]:
     midi = [
-        score.fretted_midi(score.notes[at]) for found in shape.occurrences for at in range(found.first, found.last + 1)
+        score.fretted_midi(score.notes[at])
+        for occurrence in shape.occurrences
+        for at in range(occurrence.first, occurrence.last + 1)
     ]
     return min(midi), max(midi)
 

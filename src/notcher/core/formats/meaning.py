@@ -70,16 +70,16 @@ def _phrase(score: Score, phrase: Phrase, keys: list[LikelyScale]) -> dict[str, 
 
 def _shape(shape: Pattern) -> dict[str, Any]:
     occurrences = []
-    for found in shape.occurrences:
+    for occurrence in shape.occurrences:
         row: dict[str, Any] = {
-            "first": found.first,
-            "last": found.last,
-            "frets": found.frets,
-            "strings": found.strings,
-            "semitones": found.semitones,
+            "first": occurrence.first,
+            "last": occurrence.last,
+            "frets": occurrence.frets,
+            "strings": occurrence.strings,
+            "semitones": occurrence.semitones,
         }
-        if found.but:
-            row["but"] = list(found.but)
+        if occurrence.but:
+            row["but"] = list(occurrence.but)
         occurrences.append(row)
     return {
         "kind": str(shape.kind),

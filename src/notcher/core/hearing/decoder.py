@@ -138,7 +138,7 @@ def _others(
     """Of each note the cheapest explanations that read it otherwise. rows: of the units, on the chosen path."""
     path = lattice.path(rows)
     least = float(lattice.columns[-1].cost.min())
-    found: list[list[DecodedAlternative]] = [[] for _ in spans]
+    result: list[list[DecodedAlternative]] = [[] for _ in spans]
     for number, span in enumerate(spans):
         readings: dict[tuple[object, ...], DecodedAlternative] = {}
         chosen = _said((span.note,), 0)
@@ -160,8 +160,8 @@ def _others(
                     cost = max(0.0, float(cost_delta[place, row]) + dearer)
                     if said != chosen and (said not in readings or readings[said].cost_delta > cost):
                         readings[said] = replace(local, cost_delta=cost)
-        found[number] = sorted(readings.values(), key=lambda other: other.cost_delta)[:MOST_OTHERS]
-    return found
+        result[number] = sorted(readings.values(), key=lambda other: other.cost_delta)[:MOST_OTHERS]
+    return result
 
 
 def _ways_at(units: list[Unit], links: list[Link], path: Path, at: int, costs: Costs) -> list[tuple[float, Way]]:

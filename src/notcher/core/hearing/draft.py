@@ -376,7 +376,7 @@ def _ringing_under(heard: Sequence[HeardNote], sound: FloatArray, offset: float)
     onset = np.array([note.onset_s for note in heard])
     ended = np.array([note.offset_s for note in heard])
     pitch = np.array([note.fretted_midi for note in heard])
-    found = []
+    result = []
     for note in heard:
         same = np.abs(pitch - note.fretted_midi) < 1
         beside = ~same & (np.abs(onset - note.onset_s) < MEET_S)
@@ -384,8 +384,8 @@ def _ringing_under(heard: Sequence[HeardNote], sound: FloatArray, offset: float)
         goes_on = same & (onset < note.onset_s - MEET_S) & (since > -MEET_S) & (since < STROKE_S)
         hertz = midi_to_hz(note.fretted_midi, offset_cents=offset)
         rings = bool(beside.any() and goes_on.any()) and rise_db(sound, note.onset_s, hertz) < RESTRUCK_DB
-        found.append(rings)
-    return found
+        result.append(rings)
+    return result
 
 
 def _placed_notes(heard: list[HeardNote], neck: Tuning, school: str, found: Analysis) -> tuple[Note, ...]:

@@ -26,10 +26,10 @@ def frets_between(cuts: Sequence[Segment], shapes: Sequence[NoteContour], sound:
     sound: shape (n_samples,), at the hearing rate. Returns: shape (n_notes, 3 * moments); 0 where no note leads here
     from more than a semitone away.
     """
-    found = np.zeros((len(cuts), 3 * len(MOMENTS_S)), dtype=np.float32)
+    result = np.zeros((len(cuts), 3 * len(MOMENTS_S)), dtype=np.float32)
     ways = {index: way for index in range(1, len(cuts)) if (way := _way(cuts, shapes, index)).size > 2}
     if not ways:
-        return found
+        return result
     window = np.hanning(WINDOW).astype(np.float32) * (2 / WINDOW)
     shifts = np.rint(np.array(MOMENTS_S) * RATE).astype(np.int64) - WINDOW // 2
     starts = np.array([cuts[index].first for index in ways])[:, None] * HOP + shifts
@@ -38,8 +38,8 @@ def frets_between(cuts: Sequence[Segment], shapes: Sequence[NoteContour], sound:
         levels = np.log(np.abs(fft.rfft(frames, SIZE, axis=2)) + 1e-5)
         for (index, midi), level in zip(islice(ways.items(), begin, begin + BLOCK), levels, strict=True):
             strength = _strength(level, midi)
-            found[index] = np.stack([strength[:, 0], strength[:, 1:-1].max(axis=1), strength[:, -1]], axis=1).ravel()
-    return found
+            result[index] = np.stack([strength[:, 0], strength[:, 1:-1].max(axis=1), strength[:, -1]], axis=1).ravel()
+    return result
 
 
 def _way(cuts: Sequence[Segment], shapes: Sequence[NoteContour], index: int) -> FloatArray:

@@ -136,25 +136,25 @@ def options(unit: Unit, before: list[FingerState]) -> list[FingerState]:
     levels = {unit.level}
     if unit.wave is not None:
         levels.add(unit.level - unit.wave.extent)
-    found: dict[FingerState, None] = {}
+    finger_states: dict[FingerState, None] = {}
     for level in levels:
         for bend in (0.0, *SIZES):
             fretted = round(level - bend)
             if abs(level - bend - fretted) < NEAR:
-                found[FingerState(fretted, bend)] = None
-        found[FingerState(math.floor(level - 0.2), 0.5)] = None
+                finger_states[FingerState(fretted, bend)] = None
+        finger_states[FingerState(math.floor(level - 0.2), 0.5)] = None
     for state in before:
         if state.act in (HOLDS, PUSHES):
-            found[FingerState(state.fretted, state.bend)] = None
-            found[FingerState(state.fretted, state.bend, PUSHES)] = None
+            finger_states[FingerState(state.fretted, state.bend)] = None
+            finger_states[FingerState(state.fretted, state.bend, PUSHES)] = None
         elif state.act is BAR:
-            found[state] = None
+            finger_states[state] = None
         if state.act in FRETTED and state.fretted - unit.level > 0.3:
-            found[FingerState(state.fretted, UNDER_BAR, BAR)] = None
+            finger_states[FingerState(state.fretted, UNDER_BAR, BAR)] = None
     for direction in (UP, DOWN):  # a slide keeps its direction
         for act in (PASSES, SLIDES_IN, SLIDES_OFF):
-            found[FingerState(round(unit.level), 0.0, act, direction)] = None
-    return list(found)
+            finger_states[FingerState(round(unit.level), 0.0, act, direction)] = None
+    return list(finger_states)
 
 
 # --- what a unit's pitch costs in a state ---

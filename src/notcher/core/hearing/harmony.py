@@ -35,12 +35,12 @@ def chroma(sound: FloatArray) -> FloatArray:
     to_class[np.flatnonzero(used), np.rint(midi[used]).astype(np.int64) % 12] = 1.0
     window = np.hanning(WINDOW).astype(np.float32)
     frames = sound.size // CHROMA_HOP + 1
-    found = np.zeros((frames, 12), dtype=np.float32)
+    result = np.zeros((frames, 12), dtype=np.float32)
     for first in range(0, frames, BLOCK_FRAMES):
         last = min(first + BLOCK_FRAMES, frames)
         frame = frames_of(sound, first, last, hop=CHROMA_HOP, size=WINDOW, lead=WINDOW // 2)
-        found[first:last] = np.log1p(np.abs(fft.rfft(frame * window, axis=1)))[:, 1:-1] @ to_class
-    return found
+        result[first:last] = np.log1p(np.abs(fft.rfft(frame * window, axis=1)))[:, 1:-1] @ to_class
+    return result
 
 
 def chord_changes(strength: FloatArray, times_s: FloatArray) -> FloatArray:
@@ -81,13 +81,13 @@ def proposed_chords(
     change, another = np.where(bars, CHANGE_NATS, CHANGE_INSIDE_NATS), 1.0 - np.eye(len(names))
     path = best_path(-likely, lambda at: change[at, None, None] * another)
     shares = np.exp(likely[np.arange(path.size), path])
-    found: list[ProposedChord] = []
+    result: list[ProposedChord] = []
     begins = [0, *(np.flatnonzero(np.diff(path)) + 1).tolist(), path.size]
     for begin, end in pairwise(begins):
         root, kind = names[int(path[begin])]
         letter = spelled_name((root - shift) % 12 + 60)
-        found.append(ProposedChord(float(times_s[begin]), letter + kind, round(float(shares[begin:end].mean()), 3)))
-    return tuple(found)
+        result.append(ProposedChord(float(times_s[begin]), letter + kind, round(float(shares[begin:end].mean()), 3)))
+    return tuple(result)
 
 
 CONTRAST = 9.0  # how much a better likeness counts; at 9 a clean triad is some 60 % sure on one beat

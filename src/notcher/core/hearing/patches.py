@@ -75,7 +75,7 @@ def _scale(sound: FloatArray) -> float:
 
 def _patches(moments: IntArray, midi: FloatArray, sound: FloatArray, scale: float) -> FloatArray:
     """Patches of moments that lie close together; the frames between are measured once."""
-    found = np.empty((moments.size, *SHAPE), dtype=np.float32)
+    result = np.empty((moments.size, *SHAPE), dtype=np.float32)
     first_row = np.rint((midi - BELOW - LOWEST_MIDI) * PER_SEMITONE).astype(np.int64)
     rows = first_row[:, None] + np.arange(ROWS) * PER_SEMITONE
     begun = 0
@@ -93,9 +93,9 @@ def _patches(moments: IntArray, midi: FloatArray, sound: FloatArray, scale: floa
             part = level[columns[:, None, :], at[:, :, None]]
             outside = (rows[begun:ended] < 0) | (rows[begun:ended] > high)
             part[outside] = level.min()
-            found[begun:ended, number] = part
+            result[begun:ended, number] = part
         begun = ended
-    return found
+    return result
 
 
 def _levels(sound: FloatArray, start: int, frames: int, window: int, scale: float) -> FloatArray:

@@ -43,7 +43,7 @@ def pulses(places: FloatArray, period_s: float) -> list[Pulse]:
 
     places: shape (n,), where each onset lies, in beats of the chain. period_s: seconds of one of them.
     """
-    found = []
+    result = []
     for ratio in RATIOS:
         beat_s = ratio * period_s
         if not BPM_RANGE[0] <= 60 / beat_s <= BPM_RANGE[1]:
@@ -55,8 +55,8 @@ def pulses(places: FloatArray, period_s: float) -> list[Pulse]:
             for compound, share in ((False, SIMPLE_IN_TWO), (True, COMPOUND_IN_TWO)):
                 likely = float(np.logaddexp(two + np.log(share), three + np.log(1 - share)).sum())
                 cost = unusual + (COMPOUND if compound else 0.0) - ALIKE * likely
-                found.append(Pulse(ratio, float(phase * ratio), compound, float(cost)))
-    return sorted(found, key=lambda pulse: pulse.cost)
+                result.append(Pulse(ratio, float(phase * ratio), compound, float(cost)))
+    return sorted(result, key=lambda pulse: pulse.cost)
 
 
 def _by_beat(within: FloatArray, beat_s: float) -> tuple[FloatArray, FloatArray]:

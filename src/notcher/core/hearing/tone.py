@@ -122,7 +122,7 @@ class _Kind:
 
 def _otherwise(segmented: SegmentedTrack, index: int, note: HeardNote, kind: _Kind) -> tuple[HeardAlternatives, ...]:
     """The other readings of a note; what is struck at the same moment has the same tone."""
-    found = []
+    heard_alternatives = []
     for other in segmented.others[index]:
         notes: list[HeardNote] = []
         for cut, shape in zip(other.cuts, other.shapes, strict=True):
@@ -130,10 +130,10 @@ def _otherwise(segmented: SegmentedTrack, index: int, note: HeardNote, kind: _Ki
             plain = Attack.SLIDE if cut.slid and not cut.struck else _attack(cut)
             own = _Kind(kind.tone if same else Tone.NORMAL, plain, None)
             notes.append(_heard(cut, shape, notes[-1] if notes else None, segmented.track, own, note.sureness))
-        found.append(
+        heard_alternatives.append(
             HeardAlternatives(other.cost_delta, other.first * HOP_S, other.last * HOP_S, tuple(notes), other.at)
         )
-    return tuple(found)
+    return tuple(heard_alternatives)
 
 
 def _in_stretches(segmented: SegmentedTrack, *, alone: bool) -> FloatArray:

@@ -30,7 +30,7 @@ def with_tremolo(moments: IntArray, chance: FloatArray, midi: FloatArray) -> Flo
     """
     pitch = middle_midi(midi, moments, *SETTLED)
     sure = np.flatnonzero(chance > SURE)
-    found = chance.copy()
+    result = chance.copy()
     for run in _runs(moments, pitch, sure):
         pace = _pace(moments[run])
         if pace is None:
@@ -45,8 +45,8 @@ def with_tremolo(moments: IntArray, chance: FloatArray, midi: FloatArray) -> Flo
             same = abs(pitch[near] - pitch[run[0]]) < SAME_SEMITONES
             if same and abs(moments[near] - at) <= EVEN * pace and chance[near] <= SURE:
                 odds = chance[near] / (1 - chance[near]) * math.exp(speaks)
-                found[near] = odds / (1 + odds)
-    return found
+                result[near] = odds / (1 + odds)
+    return result
 
 
 def _runs(moments: IntArray, pitch: FloatArray, sure: IntArray) -> list[list[int]]:

@@ -96,16 +96,16 @@ def _held_until(given: Likeness, at: int, held: float) -> int:
 
 def _climb(given: Likeness, first: int, start: int, held: float, until: int) -> list[tuple[int, int]]:
     """Follow one peak upwards until it is lost in the held pitch; nothing where it is lost before."""
-    here, gaps, found = float(given.midi[first, start]), 0, [(first, start)]
+    here, gaps, result = float(given.midi[first, start]), 0, [(first, start)]
     for frame in range(first + 1, until):
         midi: FloatArray = given.midi[frame]
         onward = np.flatnonzero((midi >= here - BACK) & (midi <= here + ONWARD) & (held - midi > ALONGSIDE))
         if onward.size:
             column = int(onward[np.argmax(given.chance[frame, onward] - 0.5 * np.abs(midi[onward] - here))])
             here, gaps = max(here, float(midi[column])), 0
-            found.append((frame, column))
+            result.append((frame, column))
         elif held - here < LOST_BELOW:
-            return found
+            return result
         else:
             gaps += 1
             if gaps > MOST_GAPS:

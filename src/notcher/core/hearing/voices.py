@@ -84,11 +84,11 @@ def _held(midi: FloatArray, order: np.ndarray, frame: int) -> FloatArray:
     """Return the pitch that each voice had last, NaN for one that has rested."""
     span = slice(max(0, frame - MEMORY), frame)
     recent = np.take_along_axis(midi[:, span], order[:, span], axis=0)
-    found = np.full(midi.shape[0], np.nan)
+    result = np.full(midi.shape[0], np.nan)
     for voice, row in enumerate(recent):
         known = row[~np.isnan(row)]
-        found[voice] = known[-1] if known.size else np.nan
-    return found
+        result[voice] = known[-1] if known.size else np.nan
+    return result
 
 
 def _leaps(held: FloatArray, taken: FloatArray) -> float:

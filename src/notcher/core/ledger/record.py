@@ -273,7 +273,7 @@ def _cell(column: Column[Any], value: Any) -> Any:
 
 def _read_row(table: Table, row: Mapping[Any, Any], line: int) -> dict[str, Any]:
     """The values of one line of CSV; an empty cell is as good as none, where there can be none."""
-    told: dict[str, Any] = {}
+    result: dict[str, Any] = {}
     for key, text in row.items():
         if key not in table.c or text is None:
             raise LedgerError(f"Line {line} of {table.name} has {'no' if text is None else 'an unknown'} column {key}.",
@@ -283,13 +283,13 @@ def _read_row(table: Table, row: Mapping[Any, Any], line: int) -> dict[str, Any]
         kind = table.c[key].type
         try:
             if isinstance(kind, JSON):
-                told[key] = json.loads(text)
+                result[key] = json.loads(text)
             elif isinstance(kind, Float):
-                told[key] = float(text)
+                result[key] = float(text)
             else:
-                told[key] = int(text) if isinstance(kind, Integer) else text
+                result[key] = int(text) if isinstance(kind, Integer) else text
         except (ValueError, RecursionError) as problem:
             raise LedgerError(
                 f"Line {line} of {table.name}: {key} cannot be {text[:40]!r}.", NOTHING_TAKEN
             ) from problem
-    return told
+    return result

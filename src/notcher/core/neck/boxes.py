@@ -40,7 +40,7 @@ def boxes(scale: LikelyScale, tuning: Tuning) -> list[ScaleBox]:
     core = {pitch for pitch in scale.pitch_classes if not _is_blue(scale, pitch)}
     to_a_string = 2 if len(core) <= 5 else 3
     opens = [round(midi) for midi in tuning.open_midi]
-    found = []
+    scale_boxes = []
     for first in range(opens[-1] + tuning.capo, opens[-1] + LAST_FRET):
         if first % 12 not in core:
             continue
@@ -49,8 +49,8 @@ def boxes(scale: LikelyScale, tuning: Tuning) -> list[ScaleBox]:
         frets = tuple((notes[0] - low, notes[-1] - low) for notes, low in zip(reversed(by_string), opens, strict=True))
         if all(tuning.capo <= low and high <= LAST_FRET for low, high in frets):
             steps = sorted((pitch - scale.tonic) % 12 for pitch in core)
-            found.append(ScaleBox(frets, 1 + steps.index((first - scale.tonic) % 12)))
-    return found
+            scale_boxes.append(ScaleBox(frets, 1 + steps.index((first - scale.tonic) % 12)))
+    return scale_boxes
 
 
 def box_of(notes: Sequence[Note], scale: LikelyScale, tuning: Tuning) -> ScaleBox | None:

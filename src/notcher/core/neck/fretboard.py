@@ -17,12 +17,12 @@ class Place(NamedTuple):
 
 def places(midi: float, tuning: Tuning, *, last_fret: int = LAST_FRET) -> tuple[Place, ...]:
     """Return every place where a pitch lives, highest string first; rounded to the nearest semitone."""
-    found = []
+    result = []
     for string, open_midi in enumerate(tuning.open_midi, start=1):
         fret = round(midi - open_midi)
         if tuning.capo <= fret <= last_fret:
-            found.append(Place(string, fret))
-    return tuple(found)
+            result.append(Place(string, fret))
+    return tuple(result)
 
 
 def reached_place(midi: float, tuning: Tuning) -> Place:

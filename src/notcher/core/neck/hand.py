@@ -43,13 +43,13 @@ def grips(frets: tuple[int, ...], *, capo: int = 0) -> list[tuple[int, tuple[int
     fretted = sorted({fret for fret in frets if fret > capo})
     if not fretted:
         return [(hand, (0,) * len(frets)) for hand in range(capo + 1, LAST_HAND)]
-    found = []
+    result = []
     for hand in range(max(capo + 1, fretted[-1] - 4), fretted[0] + 1):
         for fingers in product(*(FINGERS_AT[fret - hand] for fret in fretted)):
             if list(fingers) == sorted(set(fingers)):  # a higher fret wants a later finger
                 by_fret = dict(zip(fretted, fingers, strict=True))
-                found.append((hand, tuple(by_fret.get(fret, 0) for fret in frets)))
-    return found
+                result.append((hand, tuple(by_fret.get(fret, 0) for fret in frets)))
+    return result
 
 
 def position_fret(notes: Sequence[Note]) -> int:

@@ -277,10 +277,10 @@ def place(
     walk = _solved(events, moves)
     if _wish_usual_strings(walk):
         walk = _solved(events, moves)
-    found: list[Placed] = []
+    placings: list[Placed] = []
     for at in range(len(events)):
-        found += _placed(walk, at, weights, why)
-    return found
+        placings += _placed(walk, at, weights, why)
+    return placings
 
 
 def _ground(soundings: Sequence[Sounding], tuning: Tuning) -> _Ground:
@@ -300,7 +300,7 @@ def _pulled(soundings: Sequence[Sounding], capo: int) -> list[Sounding]:
     After a rest it may have moved on, so the pull is weaker, and the next that is told begins anew. What the other hand
     taps and what is only touched tells nothing of where the hand is.
     """
-    found: list[Sounding] = []
+    result: list[Sounding] = []
     told, share, rested = (0, 0), 0.0, True
     for before, some in zip((None, *soundings), soundings, strict=False):
         if before is not None and _rests(before, some):
@@ -312,8 +312,8 @@ def _pulled(soundings: Sequence[Sounding], capo: int) -> list[Sounding]:
             joined = min(told[0], fret), max(told[1], fret)
             told = (fret, fret) if rested or joined[1] - joined[0] > HAND_REACH else joined
             share, rested = 1.0, False
-        found.append(some)
-    return found
+        result.append(some)
+    return result
 
 
 def _rests(before: Sounding, after: Sounding) -> bool:
@@ -373,27 +373,27 @@ def _wish_usual_strings(walk: _Walk) -> bool:
 
 def _told_strings(heard: Sequence[Sounding], usual: dict[int, int]) -> dict[int, int]:
     """Return the strings of repeated notes that were told at any of their turns, by the note that came first."""
-    found: dict[int, int] = {}
+    result: dict[int, int] = {}
     for index, first in (usual | {first: first for first in usual.values()}).items():
         if (lock := heard[index].lock) is not None:
-            found.setdefault(first, lock.string)
-    return found
+            result.setdefault(first, lock.string)
+    return result
 
 
 def _strings_by_itself(walk: _Walk, notes: list[tuple[_Event, int]], indices: list[int]) -> dict[int, int]:
     """Return the strings that cells would lie on if nothing came after them: indices are the notes of first cells."""
-    found: dict[int, int] = {}
+    result: dict[int, int] = {}
     for _, run in groupby(enumerate(indices), key=lambda pair: pair[1] - pair[0]):
         cell = [index for _, index in run]
         events = [notes[index][0] for index in cell]
         if all(len(event.soundings) == 1 for event in events):
             first = walk.events.index(events[0])
             alone = _solved(events, walk.moves[first : first + len(events) - 1])
-            found |= {
+            result |= {
                 index: int(event.grips.string[state, 0])
                 for index, event, state in zip(cell, events, alone.path, strict=True)
             }
-    return found
+    return result
 
 
 def _solved(events: list[_Event], moves: list[FloatArray]) -> _Walk:
@@ -455,7 +455,7 @@ def _placed(walk: _Walk, at: int, weights: FingeringStyle, why: bool) -> list[Pl
     event, grips, chosen = walk.events[at], walk.events[at].grips, walk.path[at]
     total = walk.ahead[at] + walk.behind[at]
     best = float(total[chosen])
-    found = []
+    placings = []
     for number in range(len(event.soundings)):
         where = grips.string[:, number] * 100 + grips.fret[:, number]
         order = np.argsort(total, kind="stable")
@@ -470,8 +470,8 @@ def _placed(walk: _Walk, at: int, weights: FingeringStyle, why: bool) -> list[Pl
             for state in states
         )
         here = Place(int(grips.string[chosen, number]), int(grips.fret[chosen, number]))
-        found.append(Placed(here, int(grips.finger[chosen, number]), alternatives, int(grips.hand[chosen])))
-    return found
+        placings.append(Placed(here, int(grips.finger[chosen, number]), alternatives, int(grips.hand[chosen])))
+    return placings
 
 
 def _reason(walk: _Walk, at: int, state: int, weights: FingeringStyle) -> PlacingReason:
@@ -515,15 +515,15 @@ def _candidate_places(sounding: Sounding, tuning: Tuning) -> tuple[Place, ...]:
         return (sounding.lock,)
     if sounding.harmonic_midi is not None and (touched := harmonic_places(sounding.harmonic_midi, tuning)):
         return touched
-    found = places(sounding.fretted_midi, tuning, last_fret=LAST_FRET)
-    if not found:
+    result = places(sounding.fretted_midi, tuning, last_fret=LAST_FRET)
+    if not result:
         low, high = min(tuning.open_midi), max(tuning.open_midi) + LAST_FRET
         raise PlaceError(
             f"The pitch at {sounding.onset_s:.2f} s (MIDI {sounding.fretted_midi:g}) is not on this neck "
             f"({low:g} to {high:g}).",
             "Choose another tuning, or correct the note.",
         )
-    return found
+    return result
 
 
 @lru_cache(maxsize=4_096)

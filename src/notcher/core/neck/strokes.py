@@ -23,21 +23,21 @@ def strokes(notes: Sequence[Note], *, school: str = "alternate") -> list[PickStr
         raise ValueError(f"the school of strokes must be one of {', '.join(PICKING_STYLES)}")
     picked = [index for index, note in enumerate(notes) if note.attack in (Attack.PICK, Attack.REPICK)]
     swept = _swept(notes, picked) if school == "sweep" else {}
-    found: list[PickStroke | None] = [None] * len(notes)
+    pick_strokes: list[PickStroke | None] = [None] * len(notes)
     last = None
     for index in picked:
         note, before = notes[index], notes[last] if last is not None else None
         if index in swept:
-            found[index] = swept[index]
+            pick_strokes[index] = swept[index]
         elif before is None or last is None or note.onset_s - before.offset_s > RESTART_S:
-            found[index] = PickStroke.DOWN
+            pick_strokes[index] = PickStroke.DOWN
         elif struck_together(before.onset_s, note.onset_s):
-            found[index] = found[last]  # one stroke over several strings
+            pick_strokes[index] = pick_strokes[last]  # one stroke over several strings
         else:
             way = _way(before, note) if school == "economy" else None
-            found[index] = way or (PickStroke.UP if found[last] is PickStroke.DOWN else PickStroke.DOWN)
+            pick_strokes[index] = way or (PickStroke.UP if pick_strokes[last] is PickStroke.DOWN else PickStroke.DOWN)
         last = index
-    return found
+    return pick_strokes
 
 
 def _way(before: Note, note: Note) -> PickStroke | None:
@@ -49,7 +49,7 @@ def _way(before: Note, note: Note) -> PickStroke | None:
 
 def _swept(notes: Sequence[Note], picked: Sequence[int]) -> dict[int, PickStroke]:
     """The stroke of every note in a run of single notes on neighbouring strings, all one way."""
-    found: dict[int, PickStroke] = {}
+    pick_strokes: dict[int, PickStroke] = {}
     run: list[int] = []
     for index in picked:
         step = notes[index].string - notes[run[-1]].string if run else 0
@@ -59,5 +59,5 @@ def _swept(notes: Sequence[Note], picked: Sequence[int]) -> dict[int, PickStroke
         run = [*run, index] if apart and abs(step) == 1 else [index]
         if len(run) >= SWEPT_STRINGS:
             way = PickStroke.DOWN if step < 0 else PickStroke.UP
-            found |= dict.fromkeys(run, way)
-    return found
+            pick_strokes |= dict.fromkeys(run, way)
+    return pick_strokes

@@ -22,15 +22,15 @@ def day_from_text(text: str, today: date) -> date | None:
     if said in ("today", "tomorrow"):
         return today + timedelta(days=said == "tomorrow")
     try:
-        if found := re.fullmatch(r"(?:in )?\+?(\d{1,3}) (day|week)s?", said):
-            return today + timedelta(days=int(found[1]) * (7 if found[2] == "week" else 1))
+        if match := re.fullmatch(r"(?:in )?\+?(\d{1,3}) (day|week)s?", said):
+            return today + timedelta(days=int(match[1]) * (7 if match[2] == "week" else 1))
         if re.fullmatch(r"\d{4}-\d{1,2}-\d{1,2}", said):
             return date(*map(int, said.split("-")))
-        if found := re.fullmatch(r"(\d{1,2})\.? ([a-z]{3})[a-z]*\.?(?: (\d{4}))?", said):
-            month = [name.casefold() for name in MONTHS].index(found[2]) + 1
-            if found[3]:
-                return date(int(found[3]), month, int(found[1]))
-            this = date(today.year, month, int(found[1]))
+        if match := re.fullmatch(r"(\d{1,2})\.? ([a-z]{3})[a-z]*\.?(?: (\d{4}))?", said):
+            month = [name.casefold() for name in MONTHS].index(match[2]) + 1
+            if match[3]:
+                return date(int(match[3]), month, int(match[1]))
+            this = date(today.year, month, int(match[1]))
             return this if this >= today else this.replace(year=today.year + 1)
     except (ValueError, OverflowError):
         pass

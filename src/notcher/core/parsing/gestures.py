@@ -98,19 +98,19 @@ def _moved(
 
 
 def _word(step: str) -> tuple[str, str]:
-    found = re.match(r"(start|pre-?bend|bend|hold|release|return|curl|dip|dive|vibrato|flat)\b(.*)", step)
-    if found is None and re.match(r"[\d.¼½¾]", step):
+    match = re.match(r"(start|pre-?bend|bend|hold|release|return|curl|dip|dive|vibrato|flat)\b(.*)", step)
+    if match is None and re.match(r"[\d.¼½¾]", step):
         return "bend", _TIME.sub("", step)
-    if found is None:
+    if match is None:
         raise GestureError(f"{step!r} is no step of a curve.", f"Use {WORDS}.")
-    return found[1].replace("-", ""), _TIME.sub("", found[2])
+    return match[1].replace("-", ""), _TIME.sub("", match[2])
 
 
 def _seconds(step: str) -> float | None:
-    found = _TIME.search(step)
-    if found is None:
+    match = _TIME.search(step)
+    if match is None:
         return None
-    return float(found[1]) / (1000 if found[2] == "ms" else 1)
+    return float(match[1]) / (1000 if match[2] == "ms" else 1)
 
 
 def _plain(rest: str) -> str:
@@ -125,10 +125,10 @@ def _has_size(rest: str) -> bool:
 
 def _size(rest: str, step: str) -> float:
     """Return a size in semitones."""
-    found = re.search(
+    match = re.search(
         _NUMBER + r"\s*$", _plain(rest).removesuffix(BELOW).strip().removesuffix("steps").removesuffix("step").strip()
     )
-    whole, part = (found["whole"], found["part"]) if found is not None else (None, None)
+    whole, part = (match["whole"], match["part"]) if match is not None else (None, None)
     if whole is None and part is None:
         raise GestureError(f"{step!r} does not say how far.", f"Give a size in steps: {' '.join(IN_STEPS.values())}.")
     steps = float(whole or 0)

@@ -37,7 +37,7 @@ def outlines(events: Events, struck: BoolArray, background: Background, taken: I
     told = np.zeros(count, dtype=bool)
     for figure in taken:
         told[figure.first : figure.last + 1] = True
-    found: list[Turns] = []
+    turns: list[Turns] = []
     for size in OUTLINE_SIZES:
         alike = np.zeros(max(0, of_step.size - size), dtype=bool)
         alike[:] = of_step[size:] == of_step[: alike.size]
@@ -51,9 +51,9 @@ def outlines(events: Events, struck: BoolArray, background: Background, taken: I
             at = begin + _begins(struck[begin : begin + size], events.beats[begin : begin + size])
             times = (begin + length - at) // size
             if times >= LEAST_TURNS:
-                found.append(Turns(at, size, times, (True,) * (size * times)))
+                turns.append(Turns(at, size, times, (True,) * (size * times)))
                 told[at : at + size * times] = True
-    return sorted(found, key=lambda turned: turned.first)
+    return sorted(turns, key=lambda turned: turned.first)
 
 
 def _symbols(events: Events, struck: BoolArray) -> IntArray:

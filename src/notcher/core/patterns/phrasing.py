@@ -82,11 +82,11 @@ def boundaries(score: Score, weights: Weights | None = None) -> tuple[Boundary, 
     cues = _cues(score, firsts, position[:-1], weights)
     worth = sum(cues.values(), np.zeros(firsts.size))
     cuts = _best_cuts(worth - weights.cost, position, weights)
-    found = [Boundary(int(firsts[0]), 0.0, (BoundaryReason.FIRST,))]
+    result = [Boundary(int(firsts[0]), 0.0, (BoundaryReason.FIRST,))]
     for cut in cuts:
         told = sorted(((float(cue[cut]), name) for name, cue in cues.items() if cue[cut] > TOLD), reverse=True)
-        found.append(Boundary(int(firsts[cut]), float(worth[cut]), tuple(name for _, name in told)))
-    return tuple(found)
+        result.append(Boundary(int(firsts[cut]), float(worth[cut]), tuple(name for _, name in told)))
+    return tuple(result)
 
 
 def phrases_of(score: Score, found: Sequence[Boundary] | None = None) -> tuple[Phrase, ...]:
@@ -168,13 +168,13 @@ def _begins_again(score: Score, firsts: IntArray) -> FloatArray:
     places: dict[tuple[object, ...], list[int]] = {}
     for at in range(len(steps) - AGAIN_STROKES + 1):
         places.setdefault(tuple(steps[at : at + AGAIN_STROKES]), []).append(at)
-    found = np.zeros(len(steps))
+    result = np.zeros(len(steps))
     for same in places.values():
         if len(same) > 1 and min(np.diff(same)) >= AGAIN_STROKES:
             before = {steps[at - 1] if at else None for at in same}
             if len(before) > 1:
-                found[same] = 1.0
-    return found
+                result[same] = 1.0
+    return result
 
 
 def _best_cuts(worth: FloatArray, position: FloatArray, weights: Weights) -> list[int]:

@@ -14,14 +14,14 @@ def repeats(midi: Sequence[float], onsets_s: Sequence[float], attacks: Sequence[
     about the same rhythm.
     """
     seen: dict[tuple[tuple[float, str], ...], int] = {}
-    found: dict[int, int] = {}
+    result: dict[int, int] = {}
     for first in range(len(midi) - LICK_NOTES + 1):
         lick = tuple((midi[first + i], str(attacks[first + i])) for i in range(LICK_NOTES))
         earlier = seen.setdefault(lick, first)
         if first - earlier >= LICK_NOTES and _alike(onsets_s, earlier, first):
             for i in range(LICK_NOTES):
-                found.setdefault(first + i, found.get(earlier + i, earlier + i))
-    return found
+                result.setdefault(first + i, result.get(earlier + i, earlier + i))
+    return result
 
 
 def moved_cells(midi: Sequence[float]) -> dict[int, int]:
@@ -30,7 +30,7 @@ def moved_cells(midi: Sequence[float]) -> dict[int, int]:
     midi: one a note, in time order. A cell has three to eight notes and comes three times and more on end, each time so
     many semitones away, at most four: a shape that moves along the neck on its strings.
     """
-    found: dict[int, int] = {}
+    result: dict[int, int] = {}
     for size in CELL_NOTES:
         run = 0
         for index in range(size, len(midi)):
@@ -40,8 +40,8 @@ def moved_cells(midi: Sequence[float]) -> dict[int, int]:
             if run >= (LEAST_CELLS - 1) * size:
                 first = index - run + 1 - size
                 for at in range(first + size, index + 1):
-                    found.setdefault(at, first + (at - first) % size)
-    return found
+                    result.setdefault(at, first + (at - first) % size)
+    return result
 
 
 def _alike(onsets_s: Sequence[float], first: int, second: int) -> bool:

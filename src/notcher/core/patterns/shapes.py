@@ -294,8 +294,8 @@ def _with_endings(shape: Pattern, phrases: Sequence[tuple[int, int]]) -> Pattern
     for at_end in (False, True):
         side = 1 if at_end else 0
         spans = []
-        for found in shape.occurrences:
-            edge = found.last if at_end else found.first
+        for occurrence in shape.occurrences:
+            edge = occurrence.last if at_end else occurrence.first
             spans.append(next((span for span in phrases if span[side] == edge), None))
         whole = [span for span in spans if span is not None]
         if len(whole) < len(spans) or len(set(whole)) < len(whole):
@@ -304,11 +304,16 @@ def _with_endings(shape: Pattern, phrases: Sequence[tuple[int, int]]) -> Pattern
         own = [length - shape.notes for length in lengths]
         if shape.notes < LEAST_COMMON or not 0 < max(own) <= MOST_OWN * shape.notes:
             continue  # a lick inside two phrases is the lick again
-        if all(span == (found.first, found.last) for span, found in zip(whole, shape.occurrences, strict=True)):
+        if all(
+            span == (occurrence.first, occurrence.last)
+            for span, occurrence in zip(whole, shape.occurrences, strict=True)
+        ):
             continue  # whole phrases, garnish inside
         occurrences = tuple(
-            replace(found, first=span[0], last=span[1], but=_others(*span, [later for _, later in found.pairs]))
-            for found, span in zip(shape.occurrences, whole, strict=True)
+            replace(
+                occurrence, first=span[0], last=span[1], but=_others(*span, [later for _, later in occurrence.pairs])
+            )
+            for occurrence, span in zip(shape.occurrences, whole, strict=True)
         )
         return replace(shape, kind=Kind.OTHER_ENDING, occurrences=occurrences, at_end=at_end)
     return shape

@@ -88,36 +88,36 @@ def _of_notes(phrase_report: PhraseReport, pace: float) -> list[Advice]:
     missed, wrong, extra = phrase_report.missed, phrase_report.wrong, phrase_report.extra
     if phrase_report.verdict is Result.MISSED and len(missed) == len(phrase_report.notes):
         return [Advice(Matter.NOTHING_HEARD)]
-    told = [Advice(Matter.MISSING, max(SLOWEST_PACE, round(pace - 0.1, 2)), missed)] if missed else []
+    advices = [Advice(Matter.MISSING, max(SLOWEST_PACE, round(pace - 0.1, 2)), missed)] if missed else []
     if wrong:
-        told.append(Advice(Matter.WRONG, notes=wrong))
+        advices.append(Advice(Matter.WRONG, notes=wrong))
     if extra:
-        told.append(Advice(Matter.EXTRA, float(len(extra))))
-    return told
+        advices.append(Advice(Matter.EXTRA, float(len(extra))))
+    return advices
 
 
 def _of_bends(phrase_report: PhraseReport) -> list[Advice]:
-    told = []
+    advices = []
     for size, cents in landings(phrase_report.bends).items():
         middle = float(np.median(cents))
         if abs(middle) > LANDED_CENTS:
             example = next(bend for bend in phrase_report.bends if abs(bend.bend) == size)
-            told.append(Advice(Matter.BEND, middle, (example,)))
-    return told
+            advices.append(Advice(Matter.BEND, middle, (example,)))
+    return advices
 
 
 def _of_time(phrase_report: PhraseReport, limits: Thresholds) -> list[Advice]:
-    told = [Advice(Matter.DRIFT, drift.change, drift=drift) for drift in phrase_report.drifts[:1]]
+    advices = [Advice(Matter.DRIFT, drift.change, drift=drift) for drift in phrase_report.drifts[:1]]
     bias, spread = phrase_report.bias_ms, phrase_report.spread_ms
     if bias is not None and abs(bias) > BIAS_MS and not phrase_report.drifts:
-        told.append(Advice(Matter.BIAS, bias))
+        advices.append(Advice(Matter.BIAS, bias))
     if spread is not None and spread > min(WIDE_MS, limits.spread_ms):
-        told.append(Advice(Matter.SCATTER, spread))
-    return told
+        advices.append(Advice(Matter.SCATTER, spread))
+    return advices
 
 
 def _of_vibrato(phrase_report: PhraseReport, score: Score) -> list[Advice]:
-    told = []
+    advices = []
     due = [
         (played, wave)
         for played in phrase_report.notes
@@ -125,11 +125,11 @@ def _of_vibrato(phrase_report: PhraseReport, score: Score) -> list[Advice]:
     ]
     still = tuple(played for played, _ in due if played.wave is None and played.wave_uneven is None)
     if still:
-        told.append(Advice(Matter.NO_VIBRATO, notes=still))
+        advices.append(Advice(Matter.NO_VIBRATO, notes=still))
     shares = [played.wave.extent_cents / wave.extent_cents for played, wave in due if played.wave is not None]
     if shares and float(np.median(shares)) < NARROW_SHARE:
-        told.append(Advice(Matter.NARROW_VIBRATO, float(np.median(shares))))
+        advices.append(Advice(Matter.NARROW_VIBRATO, float(np.median(shares))))
     uneven = [played.wave_uneven for played, _ in due if played.wave_uneven is not None]
     if uneven and float(np.median(uneven)) > UNEVEN:
-        told.append(Advice(Matter.UNEVEN_VIBRATO, float(np.median(uneven))))
-    return told
+        advices.append(Advice(Matter.UNEVEN_VIBRATO, float(np.median(uneven))))
+    return advices

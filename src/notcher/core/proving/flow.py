@@ -77,7 +77,7 @@ def drifts_of(flow: Flow, start_s: float, pace: float) -> tuple[Drift, ...]:
         return ()
     grid = np.arange(float(flow.due_s[0]), float(flow.due_s[-1]), 0.1)
     change = np.array([1 / flow.slope(float(due)) - 1 for due in grid])
-    found = []
+    drifts = []
     for sign in (-1, 1):
         inside = np.concatenate([[False], sign * change > SAG_SHARE, [False]])
         edges = np.flatnonzero(np.diff(inside.astype(int)))
@@ -85,5 +85,5 @@ def drifts_of(flow: Flow, start_s: float, pace: float) -> tuple[Drift, ...]:
             if (last - first) * 0.1 >= SAG_LONG_S:
                 worst = float(change[first:last][np.argmax(np.abs(change[first:last]))])
                 span = [start_s + float(grid[at]) * pace for at in (first, last - 1)]
-                found.append(Drift(span[0], span[1], round(worst, 3)))
-    return tuple(sorted(found, key=lambda drift: drift.start_s))
+                drifts.append(Drift(span[0], span[1], round(worst, 3)))
+    return tuple(sorted(drifts, key=lambda drift: drift.start_s))

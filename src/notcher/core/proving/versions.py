@@ -191,7 +191,7 @@ def check_common(a: Tones, b: Tones, pairs: Sequence[Pair], shift: int) -> None:
 def _differences(comparison: Comparison, near_s: FloatArray) -> list[Difference]:
     first, second = comparison.first, comparison.second
     partner = dict(comparison.pairs)
-    found: list[Difference] = []
+    result: list[Difference] = []
     late_s = [second.score.notes[theirs].onset_s - float(near_s[mine]) for mine, theirs in comparison.pairs]
     place_of = {mine: place for place, (mine, _) in enumerate(comparison.pairs)}  # pairs rise
     for at in range(len(first.score.notes)):
@@ -199,15 +199,15 @@ def _differences(comparison: Comparison, near_s: FloatArray) -> list[Difference]
             place = place_of[at]
             beside = late_s[max(0, place - BESIDE) : place] + late_s[place + 1 : place + BESIDE + 1]
             usual_s = float(np.median(beside)) if beside else 0.0
-            found += _of_pair(comparison, at, partner[at], late_s[place] - usual_s)
+            result += _of_pair(comparison, at, partner[at], late_s[place] - usual_s)
         elif not _sounds_in(comparison, at, of_first=True):
             sure = _alone_for_sure(comparison, at, of_first=True)
-            found.append(Difference(Differs.LEFT_OUT, at, None, certainty=sure))
+            result.append(Difference(Differs.LEFT_OUT, at, None, certainty=sure))
     taken = set(partner.values())
     for at in range(len(second.score.notes)):
         if at not in taken and not _sounds_in(comparison, at, of_first=False):
             sure = _alone_for_sure(comparison, at, of_first=False)
-            found.append(Difference(Differs.ADDED, None, at, certainty=sure))
+            result.append(Difference(Differs.ADDED, None, at, certainty=sure))
 
     def when_s(difference: Difference) -> float:
         if difference.first is not None:
@@ -215,7 +215,7 @@ def _differences(comparison: Comparison, near_s: FloatArray) -> list[Difference]
         assert difference.second is not None
         return comparison.to_first(second.score.notes[difference.second].onset_s)
 
-    return sorted(found, key=when_s)
+    return sorted(result, key=when_s)
 
 
 def _alone_for_sure(comparison: Comparison, index: int, *, of_first: bool) -> float:

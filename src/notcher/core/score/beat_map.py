@@ -256,11 +256,11 @@ class BeatMap:
         changes[bar] = meter
         if until is not None and after is not None:
             changes.setdefault(until, after)
-        told: list[MeterChange] = []
+        meter_changes: list[MeterChange] = []
         for at in sorted(changes):
-            if not told or told[-1].meter != changes[at]:
-                told.append(MeterChange(at, changes[at]))
-        return replace(self, meters=tuple(told))
+            if not meter_changes or meter_changes[-1].meter != changes[at]:
+                meter_changes.append(MeterChange(at, changes[at]))
+        return replace(self, meters=tuple(meter_changes))
 
 
 NO_BEAT_MAP = BeatMap()

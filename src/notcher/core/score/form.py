@@ -117,7 +117,7 @@ def free_name(score: Score, name: str) -> str:
     """Return a name for what is cut off a phrase: its own with the next number that no phrase has."""
     base = name.rstrip("0123456789").rstrip() or "Phrase"
     taken = {phrase.name for phrase in score.phrases}
-    return next(found for number in range(2, len(taken) + 3) if (found := f"{base} {number}") not in taken)
+    return next(text for number in range(2, len(taken) + 3) if (text := f"{base} {number}") not in taken)
 
 
 def _known(score: Score, phrase_id: str) -> Phrase:

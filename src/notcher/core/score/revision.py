@@ -60,13 +60,13 @@ def changes(before: Score, after: Score) -> list[NoteChange]:
 
     Notes are paired by id, then by onset and pitch, then by onset alone.
     """
-    found = []
+    note_changes = []
     for first, second in _paired(before, after):
         if first is None or second is None:
-            found.append(NoteChange(ChangeKind.ADDED if first is None else ChangeKind.REMOVED, first, second))
+            note_changes.append(NoteChange(ChangeKind.ADDED if first is None else ChangeKind.REMOVED, first, second))
         elif (kind := _kind(first, second)) is not None:
-            found.append(NoteChange(kind, first, second))
-    return sorted(found, key=lambda change: change.onset_s)
+            note_changes.append(NoteChange(kind, first, second))
+    return sorted(note_changes, key=lambda change: change.onset_s)
 
 
 def _kind(first: Note, second: Note) -> ChangeKind | None:

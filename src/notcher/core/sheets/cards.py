@@ -32,7 +32,7 @@ def cards(
     frame = Frame(*size, Style(SPACE_MM * SCALES[choices.size] * LARGER), CARD_MARGIN_MM)
     engraver = engraver_for(score, replace(choices, repeats=Repeats.WRITTEN), naming, frame)
     flow = columns(engraver, engraver.printed)
-    made: list[Page] = []
+    pages: list[Page] = []
     for number, phrase in enumerate(phrases):
         if cancelled():
             raise Cancelled
@@ -43,7 +43,7 @@ def cards(
                        subtitle=_facts(engraver, score, phrase))  # fmt: skip
         rows = rows_of(engraver, part, first=True, sections=False)
         title = f"{score.title or 'Untitled solo'}: {phrase.name or 'Phrase'}"
-        made += filled_pages(frame, head, rows, engraver, title=title)
+        pages += filled_pages(frame, head, rows, engraver, title=title)
         progress((number + 1) / len(phrases))
     if choices.legend and (names := used_marks(engraver)):
         head = heading(score, engraver, frame, title="Marks on these cards")
@@ -51,8 +51,8 @@ def cards(
             PageRow(tuple(items), 0.0, tall, tight=True)
             for items, tall in legend(engraver, names, frame.width, titled=False)
         ]
-        made += filled_pages(frame, head, entries, engraver, title=score.title)
-    return tuple(made)
+        pages += filled_pages(frame, head, entries, engraver, title=score.title)
+    return tuple(pages)
 
 
 def _facts(engraver: Engraver, score: Score, phrase: Phrase) -> str:

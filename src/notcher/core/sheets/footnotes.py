@@ -11,7 +11,7 @@ from notcher.core.words import Naming, bar_words, clock, doubt_words, place_name
 
 def footnotes(score: Score, choices: SheetChoices, naming: Naming, bars: Sequence[int]) -> dict[int, str]:
     """Return the footnotes of a solo by the index of their note. bars: of each note; () where there are none."""
-    told: dict[int, str] = {}
+    result: dict[int, str] = {}
     for index, note in enumerate(score.notes):
         parts = []
         if choices.footnotes and note.slip:
@@ -24,8 +24,8 @@ def footnotes(score: Score, choices: SheetChoices, naming: Naming, bars: Sequenc
             at = clock(note.onset_s, naming)
             if bars:
                 at = bar_words(bars[index])
-            told[index] = f"{at}, {place_name(score.tuning, note.string, note.fret, naming)}: {'; '.join(parts)}"
-    return told
+            result[index] = f"{at}, {place_name(score.tuning, note.string, note.fret, naming)}: {'; '.join(parts)}"
+    return result
 
 
 def letter(number: int) -> str:

@@ -69,9 +69,9 @@ class PageMaker:
                 for at, (items, height) in enumerate(legend(engraver, names, frame.width))
             ]
         head = heading(score, engraver, frame, student=student, left_out=len(score.notes) - len(shown.notes))
-        made = filled_pages(frame, head, [*rows, *tail], engraver, title=score.title)
+        result = filled_pages(frame, head, [*rows, *tail], engraver, title=score.title)
         progress(1.0)
-        return made
+        return result
 
     def _variant_rows(
         self, score: Score, variant: Variant, choices: SheetChoices, naming: Naming, frame: Frame
@@ -101,11 +101,11 @@ def as_printed(score: Score, choices: SheetChoices) -> Score:
 
 def easier_variants(score: Score) -> dict[str, Variant]:
     """Return the first variant of each phrase that is for this neck, by the phrase's id."""
-    found: dict[str, Variant] = {}
+    variants: dict[str, Variant] = {}
     for variant in score.variants:
         if variant.tuning is None and score.phrase_of(variant.phrase) is not None:
-            found.setdefault(variant.phrase, variant)
-    return found
+            variants.setdefault(variant.phrase, variant)
+    return variants
 
 
 def _parts(score: Score, flow: Sequence[Column], choices: SheetChoices) -> list[tuple[list[Column], Variant | None]]:

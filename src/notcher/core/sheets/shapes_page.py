@@ -99,9 +99,9 @@ def _with_text(engraver: Engraver, row: PageRow, text: str, face: Typeface, *, o
     step = 1.35 * style.text
     high = len(lines) * step + 0.5 * style.space
     top = row.top - high if over else row.bottom + 0.5 * style.space
-    told: list[Item] = [
+    items: list[Item] = [
         words("shape", line, 0.0, top + 0.8 * step + at * step, face=face, size=style.text, group=f"shape {text} {at}")
         for at, line in enumerate(lines)
     ]
-    return PageRow((*row.items, *(moved(item, 0.0) for item in told)), min(row.top, top), max(row.bottom, top + high),
+    return PageRow((*row.items, *(moved(item, 0.0) for item in items)), min(row.top, top), max(row.bottom, top + high),
                row.indices)  # fmt: skip

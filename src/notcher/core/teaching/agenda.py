@@ -33,13 +33,13 @@ class Review:
 
 def practised_days(passes: Iterable[LoggedPass]) -> list[Practised]:
     """Return the last pass of each stretch on each day, in order; undated ones are left out."""
-    found: dict[tuple[str, str, tuple[str, ...], str], Practised] = {}
+    practiseds: dict[tuple[str, str, tuple[str, ...], str], Practised] = {}
     for played in sorted(passes, key=lambda row: (row.played_at, row.id)):
         if day_of(played.played_at) is not None:
             day = Practised(played.student_id, played.document_id, played.phrases, played.played_at[:10], played.pace,
                             played.result)  # fmt: skip
-            found[day.student_id, day.document_id, day.phrases, day.day] = day
-    return list(found.values())
+            practiseds[day.student_id, day.document_id, day.phrases, day.day] = day
+    return list(practiseds.values())
 
 
 def reviews(days: Iterable[Practised]) -> list[Review]:
@@ -48,8 +48,8 @@ def reviews(days: Iterable[Practised]) -> list[Review]:
     for day in sorted(days, key=lambda row: row.day):
         if len(day.phrases) == 1:
             by_phrase.setdefault((day.student_id, day.document_id, day.phrases), []).append(day)
-    found = [_review(rows) for rows in by_phrase.values()]
-    return sorted(found, key=lambda review: (review.due, review.student_id, review.phrases))
+    result = [_review(rows) for rows in by_phrase.values()]
+    return sorted(result, key=lambda review: (review.due, review.student_id, review.phrases))
 
 
 def _review(rows: Sequence[Practised]) -> Review:
@@ -116,8 +116,8 @@ def agenda(book: Book, *, until: date | None = None, student_id: str = "") -> li
 def _days(book: Book, student_id: str) -> list[Practised]:
     """The days of practice: by the passes where they were read, which are newer."""
     wanted = [student.id for student in book.present if student_id in ("", student.id)]
-    found = [day for day in book.days if day.student_id in wanted and day.student_id not in book.read_of]
+    practiseds = [day for day in book.days if day.student_id in wanted and day.student_id not in book.read_of]
     for name in wanted:
         if name in book.read_of:
-            found += practised_days(book.passes_of(name))
-    return found
+            practiseds += practised_days(book.passes_of(name))
+    return practiseds

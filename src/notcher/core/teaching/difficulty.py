@@ -136,7 +136,7 @@ def _difficulty(
         peak_notes_per_s=_peak(strokes),
         notes_per_s=(len(strokes) - 1) / span_s if len(strokes) > 1 else 0.0,
         shifts_mm_per_s=_travel_mm(hands) / span_s,
-        stretch_mm=max(found.over_mm for found in hands),
+        stretch_mm=max(hand.over_mm for hand in hands),
         crossings_per_s=sum(jump == 1 for jump in jumps) / span_s,
         skips_per_s=sum(jump > 1 for jump in jumps) / span_s,
         legato=_share(notes, lambda note: note.attack in LEGATO_ATTACKS and note.attack is not Attack.TAP),
@@ -183,11 +183,11 @@ def _hardest_push(notes: Sequence[Note], score: Score, guitar: Guitar) -> tuple[
 
 def _strokes(notes: Sequence[Note]) -> list[float]:
     """When something is struck or fretted, strings together once; seconds, rising."""
-    found: list[float] = []
+    result: list[float] = []
     for onset_s in sorted(note.onset_s for note in notes):
-        if not found or onset_s - found[-1] > TOGETHER_S:
-            found.append(onset_s)
-    return found
+        if not result or onset_s - result[-1] > TOGETHER_S:
+            result.append(onset_s)
+    return result
 
 
 def _peak(strokes: Sequence[float]) -> float:

@@ -135,7 +135,7 @@ def make_loops(
 
     Raises: PackError, Cancelled.
     """
-    phrases, made = packed_phrases(score, choices), list[PackedLoop]()
+    phrases, packed_loops = packed_phrases(score, choices), list[PackedLoop]()
     rate, kinds = _rate(recording), _kinds(score, recording)
     for done, phrase in enumerate(phrases):
         for at, pace in enumerate(sorted(choices.rungs)):
@@ -148,9 +148,9 @@ def make_loops(
                 percent = round(100 * pace)
                 file = f"loops/{phrase_file(score, phrase)} {percent:03d} {kind}.{choices.sound}"
                 sink(file, encoded(Clip(sound, rate, file), choices.sound))
-                made.append(PackedLoop(file, phrase, pace, kind, count_in_s, sound.shape[0] / rate))
+                packed_loops.append(PackedLoop(file, phrase, pace, kind, count_in_s, sound.shape[0] / rate))
             progress((done + (at + 1) / len(choices.rungs)) / len(phrases))
-    return made
+    return packed_loops
 
 
 def phrase_sound(

@@ -212,7 +212,7 @@ def _like(score: Score, phrases: Sequence[Phrase], found: Patterns | None) -> di
     if found is None:
         return {}
     home = {at: phrase.id for phrase in phrases for at in score.notes_of(phrase)}
-    told: dict[str, tuple[str, int]] = {}
+    result: dict[str, tuple[str, int]] = {}
     for phrase in phrases:
         inside = set(score.notes_of(phrase))
         counts: dict[str, set[int]] = {}
@@ -226,8 +226,8 @@ def _like(score: Score, phrases: Sequence[Phrase], found: Patterns | None) -> di
                         counts.setdefault(str(source), set()).add(later)
         best = max(counts.items(), key=lambda row: len(row[1]), default=None)
         if best is not None and len(best[1]) >= 0.6 * len(inside):
-            told[phrase.id] = best[0], len(best[1])
-    return told
+            result[phrase.id] = best[0], len(best[1])
+    return result
 
 
 @dataclass(frozen=True, eq=False)
@@ -426,7 +426,7 @@ def _chosen(work: _Work, rows: Sequence[_PlanRow], budget_s: float) -> tuple[lis
 
 def _with_breaks(work: _Work, steps: Sequence[Step]) -> list[Step]:
     """The steps, with a break after so much of the lesson, or of strained playing; none at the end."""
-    found: list[Step] = []
+    result: list[Step] = []
     since_break = strained = 0.0
     left = sum(step.seconds for step in steps)
     for step in steps:
@@ -437,8 +437,8 @@ def _with_breaks(work: _Work, steps: Sequence[Step]) -> list[Step]:
         if tired and left > 2 * BREAK_S:
             step = replace(step, seconds=step.seconds + BREAK_S, break_s=BREAK_S)
             since_break = strained = 0.0
-        found.append(step)
-    return found
+        result.append(step)
+    return result
 
 
 def _step(work: _Work, row: _PlanRow, *, talk_s: float | None = None) -> Step:
@@ -498,14 +498,14 @@ def _round_s(work: _Work, step: Step, by_id: Mapping[str, Phrase]) -> float:
 # --- what is for later ---
 def _later(work: _Work, steps: Sequence[Step], rest: Sequence[_PlanRow]) -> tuple[Later, ...]:
     taught = list(dict.fromkeys(name for step in steps if not step.listen for name in step.phrases))
-    found = [Later(tuple(taught), days, Why.REVIEW) for days in REVIEW_DAYS] if taught else []
+    laters = [Later(tuple(taught), days, Why.REVIEW) for days in REVIEW_DAYS] if taught else []
     to_come = [phrase.id for phrase in work.phrases if phrase.id not in taught]
     if to_come:
-        found.append(Later(tuple(to_come), NEXT_LESSON_DAYS, Why.NO_TIME))
+        laters.append(Later(tuple(to_come), NEXT_LESSON_DAYS, Why.NO_TIME))
     elif rest:
         left = dict.fromkeys(phrase.id for row in rest for phrase in row.phrases)
-        found.append(Later(tuple(left), NEXT_LESSON_DAYS, Why.NO_TIME))
-    return tuple(sorted(found, key=lambda later: later.days_from_now))
+        laters.append(Later(tuple(left), NEXT_LESSON_DAYS, Why.NO_TIME))
+    return tuple(sorted(laters, key=lambda later: later.days_from_now))
 
 
 def tension_rise(score: Score, phrases: Container[str]) -> float:
@@ -524,13 +524,13 @@ def tension_rise(score: Score, phrases: Container[str]) -> float:
 def _cautions(work: _Work, steps: Sequence[Step], minutes: float) -> tuple[Caution, ...]:
     taught = {name for step in steps for name in step.phrases}
     parts = [work.difficulty[name].parts for name in taught]
-    found: list[Caution] = []
+    result: list[Caution] = []
     if any(part.bend_n >= STRAIN_N for part in parts):
-        found.append(Caution.WARM_UP)
+        result.append(Caution.WARM_UP)
     if tension_rise(work.score, taught) >= EXTREME_RISE:
-        found.append(Caution.STRINGS)
+        result.append(Caution.STRINGS)
     if any(part.stretch_mm >= STRETCH_MM for part in parts):
-        found.append(Caution.STRETCH)
+        result.append(Caution.STRETCH)
     if minutes > BREAK_EVERY_MIN or any(step.break_s for step in steps):
-        found.append(Caution.BREAKS)
-    return tuple(found)
+        result.append(Caution.BREAKS)
+    return tuple(result)

@@ -45,10 +45,10 @@ def day_of(moment: str) -> date | None:
 
 def by_stretch(passes: Iterable[LoggedPass]) -> dict[tuple[str, tuple[str, ...]], list[LoggedPass]]:
     """Return passes by (id of the solo, phrases), stretches and passes in the order they came."""
-    found: dict[tuple[str, tuple[str, ...]], list[LoggedPass]] = {}
+    result: dict[tuple[str, tuple[str, ...]], list[LoggedPass]] = {}
     for played in passes:
-        found.setdefault((played.document_id, played.phrases), []).append(played)
-    return found
+        result.setdefault((played.document_id, played.phrases), []).append(played)
+    return result
 
 
 def progress(passes: Sequence[LoggedPass]) -> Progress:

@@ -106,9 +106,9 @@ def accuracy_words(rows: Sequence[Done], naming: Naming = USUAL) -> str:
     if not rows:
         return "No solo is done yet whose hours were estimated before."
     off = 100 * float(np.median([row.spent_h / row.estimated_h - 1 for row in rows]))
-    told = f"{figure(abs(off), naming=naming)} % {'longer' if off > 0 else 'shorter'} than estimated"
-    told = told if round(abs(off)) else "as long as estimated"
-    return f"{many(len(rows), 'solo')}: in the middle it took {told}."
+    text = f"{figure(abs(off), naming=naming)} % {'longer' if off > 0 else 'shorter'} than estimated"
+    text = text if round(abs(off)) else "as long as estimated"
+    return f"{many(len(rows), 'solo')}: in the middle it took {text}."
 
 
 # --- what was done ---

@@ -105,17 +105,17 @@ def differs_from(original: Score, variant: Variant) -> tuple[OtherNote, ...]:
     for note in variant.notes:
         by_source.setdefault(note.source, []).append(note)
     known = {note.id for note in mine}
-    found: list[OtherNote] = []
+    other_notes: list[OtherNote] = []
     for note in mine:
         made = by_source.get(note.id, [])
         if not made:
-            found.append(OtherNote(Otherwise.LEFT_OUT, note, None))
+            other_notes.append(OtherNote(Otherwise.LEFT_OUT, note, None))
         for number, other in enumerate(made):
             kind = _kind(original, note, other) if number == 0 else Otherwise.ADDED
             if kind is not None:
-                found.append(OtherNote(kind, note if number == 0 else None, other))
-    found += [OtherNote(Otherwise.ADDED, None, note) for note in variant.notes if note.source not in known]
-    return tuple(sorted(found, key=lambda other: other.onset_s))
+                other_notes.append(OtherNote(kind, note if number == 0 else None, other))
+    other_notes += [OtherNote(Otherwise.ADDED, None, note) for note in variant.notes if note.source not in known]
+    return tuple(sorted(other_notes, key=lambda other: other.onset_s))
 
 
 def _kind(score: Score, note: Note, other: Note) -> Otherwise | None:

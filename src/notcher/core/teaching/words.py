@@ -119,27 +119,27 @@ def step_words(step: Step, plan: Plan) -> str:
     """Return why a step stands in the plan: "Call is new", "the same shape as Call: 5 notes are known"."""
     names = {phrase.id: phrase.name or "a phrase" for phrase in plan.phrases}
     if step.why is Why.HEAR_IT:
-        said = f"{names[step.phrases[0]]} once at full speed"
+        text = f"{names[step.phrases[0]]} once at full speed"
     elif step.why is Why.SAME_SHAPE:
-        said = f"{names[step.phrases[0]]} is the same shape as {names.get(step.like, 'an earlier phrase')}: "
-        said += f"{many(step.saves, 'note')} are known"
+        text = f"{names[step.phrases[0]]} is the same shape as {names.get(step.like, 'an earlier phrase')}: "
+        text += f"{many(step.saves, 'note')} are known"
     elif step.piece is not None:
         pieces = sorted(
             {one.piece for one in (*plan.steps, *plan.skipped) if one.piece and one.phrases == step.phrases}
         )
-        said = f"the {ordinal(pieces.index(step.piece) + 1)} piece of {names[step.phrases[0]]}, which is long"
+        text = f"the {ordinal(pieces.index(step.piece) + 1)} piece of {names[step.phrases[0]]}, which is long"
     elif step.why is Why.GOES_ON:
-        said = f"{names[step.phrases[0]]} goes on where it stood"
+        text = f"{names[step.phrases[0]]} goes on where it stood"
     elif step.why is Why.RUNG_UP:
-        said = f"{names[step.phrases[0]]} a rung up"
+        text = f"{names[step.phrases[0]]} a rung up"
     elif step.why is Why.JOIN:
-        said = f"join {_listed([names[name] for name in step.phrases])}"
+        text = f"join {_listed([names[name] for name in step.phrases])}"
     elif step.why is Why.FROM_THE_TOP:
-        said = f"everything so far, {names[step.phrases[0]]} to {names[step.phrases[-1]]}"
+        text = f"everything so far, {names[step.phrases[0]]} to {names[step.phrases[-1]]}"
     else:
-        said = f"{names[step.phrases[0]]} is new"
+        text = f"{names[step.phrases[0]]} is new"
     pause = f"; then a break of {step.break_s:.0f} s" if step.break_s else ""
-    return said + pause
+    return text + pause
 
 
 def _listed(names: Sequence[str]) -> str:
@@ -243,11 +243,11 @@ def clean_words(found: Progress, naming: Naming = USUAL) -> str:
     if not found.clean:
         return "No pass is dated yet."
     last = found.clean[-1]
-    told = (
+    text = (
         f"Clean by now: {figure(100 * last.pace, naming=naming)} % "
         f"({figure(100 * last.low, naming=naming)} to {figure(100 * last.high, naming=naming)} %)."
     )
-    return f"{told} {full_words(found)}"
+    return f"{text} {full_words(found)}"
 
 
 def full_words(found: Progress) -> str:
@@ -318,14 +318,14 @@ def running_words(now: Running, naming: Naming = USUAL) -> str:
             f"Done: {count} of {many(len(now.plan.steps), 'step')} in {figure(now.in_all_s / 60, 1, naming=naming)} "
             f"minutes; planned were {figure(now.plan.planned_minutes, 1, naming=naming)}."
         )
-    told = f"{clock_words}, step {now.at + 1} of {len(now.plan.steps)}"
+    text = f"{clock_words}, step {now.at + 1} of {len(now.plan.steps)}"
     if now.phase is Phase.BREAK:
-        return f"{told}: a break, rest the hands"
+        return f"{text}: a break, rest the hands"
     if now.phase is Phase.TALK:
         return (
-            f"{told}: {many(now.rounds, 'round')} played, {_minutes(max(0.0, now.step.seconds - now.in_step_s))} left"
+            f"{text}: {many(now.rounds, 'round')} played, {_minutes(max(0.0, now.step.seconds - now.in_step_s))} left"
         )
-    return f"{told}, round {now.rounds + 1} of {now.wanted_rounds}"
+    return f"{text}, round {now.rounds + 1} of {now.wanted_rounds}"
 
 
 def _minutes(seconds: float) -> str:

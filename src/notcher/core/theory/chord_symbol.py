@@ -95,9 +95,9 @@ def _changed(rest: str) -> tuple[int, ...] | None:
     """A known kind with degrees altered, added, left out or held up; None for what is not read to its end."""
     for kind in sorted(QUALITIES, key=len, reverse=True):
         if rest.startswith(kind):
-            found = _with_changes(set(QUALITIES[kind]), rest[len(kind) :])
-            if found is not None:
-                return tuple(sorted(found))
+            result = _with_changes(set(QUALITIES[kind]), rest[len(kind) :])
+            if result is not None:
+                return tuple(sorted(result))
     return None
 
 
@@ -105,11 +105,11 @@ def _with_changes(tones: set[int], changes: str) -> set[int] | None:
     """Tones with every change of a chord symbol made; None for what is not read to its end."""
     at = 0
     while at < len(changes):
-        found = CHANGE.match(changes, at)
-        if found is None:
+        match = CHANGE.match(changes, at)
+        if match is None:
             return None
-        at = found.end()
-        word, sign, number, whole = found.groups()
+        at = match.end()
+        word, sign, number, whole = match.groups()
         if whole == "alt":
             tones = set(ALTERED)
         elif word == "sus" or whole in ("sus4", "sus2"):
@@ -157,10 +157,10 @@ def moved_chord(name: str, semitones: int, key: Key | None = None) -> str:
 
 
 def _pitch_class(text: str, name: str) -> tuple[int, str]:
-    found = NAME.fullmatch(text.strip())
-    if found is None:
+    match = NAME.fullmatch(text.strip())
+    if match is None:
         raise _unreadable(name)
-    letter, sign, rest = found.groups()
+    letter, sign, rest = match.groups()
     shift = {"": 0, "#": 1, "♯": 1, "b": -1, "♭": -1}[sign]
     return (LETTERS[letter] + shift) % 12, rest
 

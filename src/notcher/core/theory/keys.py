@@ -64,12 +64,12 @@ def outside_notes(score: Score, key: LikelyScale) -> tuple[tuple[int, Outside], 
     """
     reached = reached_midi(score)
     inside = [pitch % 12 in key.pitch_classes for pitch in reached]
-    found = []
+    result = []
     for at, pitch in enumerate(reached):
         if inside[at]:
             continue
         into = at + 1 < len(reached) and inside[at + 1] and abs(reached[at + 1] - pitch) == 1
         out_of = at > 0 and inside[at - 1] and abs(reached[at - 1] - pitch) == 1
         passes = into and out_of and reached[at - 1] != reached[at + 1]
-        found.append((at, Outside.PASSES if passes else Outside.LEADS_IN if into else Outside.FROM_OUTSIDE))
-    return tuple(found)
+        result.append((at, Outside.PASSES if passes else Outside.LEADS_IN if into else Outside.FROM_OUTSIDE))
+    return tuple(result)

@@ -85,6 +85,6 @@ def _profile(tonic: int, scale: str) -> FloatArray:
     share = np.ones(steps.size)
     share[steps == 0], share[steps == 7] = OF_ROOT, OF_FIFTH
     share[(steps == 3) | (steps == 4)] = OF_THIRD
-    found = np.full(12, OUTSIDE / (12 - steps.size))
-    found[(tonic + steps) % 12] = (1 - OUTSIDE) * share / share.sum()
-    return found
+    result = np.full(12, OUTSIDE / (12 - steps.size))
+    result[(tonic + steps) % 12] = (1 - OUTSIDE) * share / share.sum()
+    return result

@@ -66,7 +66,7 @@ def targets(score: Score) -> tuple[Target, ...]:
         chord is not None and pitch % 12 in chord.pitch_classes for chord, pitch in zip(tones, reached, strict=True)
     ]
     changes = _changes(score)
-    found = []
+    result = []
     for index, chord in enumerate(tones):
         if chord is None:
             continue
@@ -76,8 +76,8 @@ def targets(score: Score) -> tuple[Target, ...]:
         else:
             role = _outside(reached, inside, index)
         lands = inside[index] and _on_change(score, index, changes)
-        found.append(Target(index, names[index], degree(chord, reached[index]), role, lands, _strong(score, index)))
-    return tuple(found)
+        result.append(Target(index, names[index], degree(chord, reached[index]), role, lands, _strong(score, index)))
+    return tuple(result)
 
 
 def reached_midi(score: Score) -> list[int]:

@@ -43,11 +43,11 @@ def _bend_words(finding: Finding, note: Note, naming: Naming) -> str:
     short = abs(aim) - abs(top)
     way, beyond = ("stops", "short of") if short > 0 else ("goes", "beyond")
     heard, claim = sounding_fret(note.fret + top), sounding_fret(note.fret + snapped_bend(aim))
-    said = f"{way} {abs(short) * 100:.0f} cents {beyond} {bend_goal(aim, naming)}"
+    text = f"{way} {abs(short) * 100:.0f} cents {beyond} {bend_goal(aim, naming)}"
     if heard == claim:  # so little apart that no fret tells them from each other
-        return said
+        return text
     like = "like " if heard.startswith("fret") else ""
-    return f"{said}: {like}{heard}, where {claim} was claimed"
+    return f"{text}: {like}{heard}, where {claim} was claimed"
 
 
 def _onset_words(finding: Finding) -> str:

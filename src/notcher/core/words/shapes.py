@@ -133,13 +133,13 @@ def key_words(keys: Sequence[LikelyScale], tuning: Tuning, naming: Naming = USUA
     """Which scale a solo is likely in, as it sounds and, on a retuned neck, as it is called there."""
     best = keys[0]
     key = named_key(best.tonic, best.scale)
-    said = f"likely {pitch_class_name(key.tonic, naming)} {key.scale} ({best.weight:.0%})"
+    text = f"likely {pitch_class_name(key.tonic, naming)} {key.scale} ({best.weight:.0%})"
     if tuning.shift:
         called = key.moved(-tuning.shift)
-        said += f", called {pitch_class_name(called.tonic, naming)} on this neck"
+        text += f", called {pitch_class_name(called.tonic, naming)} on this neck"
     if best.scale in PERIODS:
-        said += f"; its shape is the same again every {many_frets(PERIODS[best.scale]).removesuffix(' up')}"
-    return said
+        text += f"; its shape is the same again every {many_frets(PERIODS[best.scale]).removesuffix(' up')}"
+    return text
 
 
 PERIODS = {"half-whole": 3, "whole-half": 3, "whole tone": 2}
@@ -201,8 +201,8 @@ def outside_words(found: Sequence[tuple[int, Outside]]) -> str:
     if not found:
         return "no note outside"
     led = sum(what is not Outside.FROM_OUTSIDE for _, what in found)
-    said = f"{many(len(found), 'note')} outside"
+    text = f"{many(len(found), 'note')} outside"
     if not led:
-        return said
+        return text
     whole = "all of them" if led == len(found) > 1 else f"{led} of them" if len(found) > 1 else "which is"
-    return f"{said}, {whole} {'a half step' if led == 1 else 'half steps'} into it"
+    return f"{text}, {whole} {'a half step' if led == 1 else 'half steps'} into it"

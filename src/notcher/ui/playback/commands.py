@@ -25,7 +25,7 @@ def playback_commands(
     player: Player, transport: Transport, sources: Sources, preconditions: Preconditions
 ) -> list[Command]:
     """Return what is done with the transport."""
-    found = [
+    commands = [
         Command("play.toggle", "Play or stop", player.toggle, "Play", "Space", "start pause halt", hands_free=True),
         Command("loop.toggle", "Loop the phrase, or stop looping", transport.toggle_loop, "Play", "L",
                 "repeat cycle again round", hands_free=True),
@@ -50,7 +50,7 @@ def playback_commands(
         Command("play.selection", "Play the selected notes", sources.play_selection, "Play", "Shift+Space",
                 "hear listen note once", Scope.TAB, (preconditions.note,)),
     ]  # fmt: skip
-    found += _playhead(transport, preconditions)
+    commands += _playhead(transport, preconditions)
     for source, label, keys, words in SOURCES:
         choose, chosen = sources.choosing(source)
         needed = () if source in (PlaybackSource.TAB, PlaybackSource.MIX) else (preconditions.recording,)
@@ -58,8 +58,8 @@ def playback_commands(
             f"source.{source}", label, choose, "Play", keys, words, preconditions=needed, checked=chosen,
             separated=source is PlaybackSource.RECORDING,
         )  # fmt: skip
-        found.append(command)
-    return found
+        commands.append(command)
+    return commands
 
 
 def _playhead(transport: Transport, preconditions: Preconditions) -> list[Command]:

@@ -9,6 +9,6 @@ def error_message(problem: Exception) -> str:
         return str(problem)
     import logging  # not needed before the first paint
 
-    told = f"{type(problem).__name__}: {problem}"
-    logging.getLogger("notcher").error("%s", told, exc_info=problem)
-    return f"Something went wrong inside Notcher ({told}). Nothing was changed."
+    text = f"{type(problem).__name__}: {problem}"
+    logging.getLogger("notcher").error("%s", text, exc_info=problem)
+    return f"Something went wrong inside Notcher ({text}). Nothing was changed."

@@ -96,12 +96,12 @@ class LegendPicture(QWidget):
 
     def _targets(self, score: Score) -> list[Target]:
         """What the two samples of degrees are to their chord."""
-        told = []
+        targets = []
         for words, role in ((CHORD_TONE, Role.CHORD_TONE), (BENT_INTO, Role.BENT_INTO)):
             row, column = divmod([name for name, _ in SAMPLES].index(words), self.PER_ROW)
             at = next(i for i, n in enumerate(score.notes) if (n.string, n.onset_s) == (row + 1, column * SLOT_S))
-            told.append(Target(at, "Em", "5", role, lands_on_change=False))
-        return told
+            targets.append(Target(at, "Em", "5", role, lands_on_change=False))
+        return targets
 
     def _content(self) -> TabContent:
         notes = []

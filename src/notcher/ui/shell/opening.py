@@ -123,12 +123,12 @@ class Opening:
         score = replace(reading.score, title=reading.score.title or file.stem)
         self._session.open(Document(score), None)
         self._settings.add_recent(str(file.absolute()))
-        said = f"{many(len(score.notes), 'note')} read"
+        text = f"{many(len(score.notes), 'note')} read"
         if reading.unread:
             first = "; ".join(str(unread) for unread in reading.unread[:TOLD])
             more = len(reading.unread) - TOLD
-            said += f". Not understood: {first}{f'; {more} more' if more > 0 else ''}"
-        self._shell.notice(f"{said}. File, Lay the tab over a recording, gives the notes their times.")
+            text += f". Not understood: {first}{f'; {more} more' if more > 0 else ''}"
+        self._shell.notice(f"{text}. File, Lay the tab over a recording, gives the notes their times.")
 
     def _draft(self, file: Path, title: str | None) -> None:
         """Open a recording. title: of what is no file of the user's."""

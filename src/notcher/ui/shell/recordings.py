@@ -91,12 +91,12 @@ class Recordings:
 def laid_words(laid: LaidOver, count: int) -> str:
     """Return what came of laying a tab over a recording, and what does not fit, in a sentence."""
     found = count - len(laid.not_found)
-    said = f"{found} of {many(count, 'note')} found in the recording"
+    text = f"{found} of {many(count, 'note')} found in the recording"
     if laid.shift:
         way = "higher" if laid.shift > 0 else "lower"
-        said += f", which sounds {many(abs(laid.shift), 'half step')} {way}: the neck is tuned to it"
+        text += f", which sounds {many(abs(laid.shift), 'half step')} {way}: the neck is tuned to it"
     if laid.not_found:
-        said += f"; {many(len(laid.not_found), 'note')} not found, marked as doubts (N walks through them)"
+        text += f"; {many(len(laid.not_found), 'note')} not found, marked as doubts (N walks through them)"
     if laid.unwritten:
-        said += f"; {many(len(laid.unwritten), 'note')} heard that the tab does not have (Prove lists them)"
-    return f"{said}."
+        text += f"; {many(len(laid.unwritten), 'note')} heard that the tab does not have (Prove lists them)"
+    return f"{text}."

@@ -52,15 +52,15 @@ class WaysIn(QWidget):
         button.setAccessibleDescription(purpose)
         button.clicked.connect(lambda: self.chosen.emit(name))
         self.buttons[name] = button
-        said = QLabel(purpose)
-        said.setProperty("soft", True)
-        said.setWordWrap(True)
-        said.setAlignment(Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
+        qlabel = QLabel(purpose)
+        qlabel.setProperty("soft", True)
+        qlabel.setWordWrap(True)
+        qlabel.setAlignment(Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
         way = QWidget()
         column = QVBoxLayout(way)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(button)
-        column.addWidget(said)
+        column.addWidget(qlabel)
         return way
 
     def show_recent(self, paths: Sequence[str]) -> None:

@@ -94,8 +94,8 @@ class Meaning(QObject):
     @property
     def shapes(self) -> tuple[Pattern, ...]:
         """All shapes by when they first come; those that save nothing last."""
-        found = self.patterns.shapes
-        return tuple(sorted(found, key=lambda shape: (shape.kind is Kind.RHYTHM, shape.occurrences[0].first)))
+        result = self.patterns.shapes
+        return tuple(sorted(result, key=lambda shape: (shape.kind is Kind.RHYTHM, shape.occurrences[0].first)))
 
     def partners(self, note_id: str) -> tuple[Partner, ...]:
         """Return the notes that are another one where its lick comes again, also after one of them was corrected."""
@@ -168,14 +168,14 @@ class Meaning(QObject):
 
 def boxes_of(score: Score, keys: Sequence[LikelyScale]) -> dict[str, ScaleBox]:
     """Return the box that each phrase is played in, by its id; a phrase that is in none has none."""
-    found = {}
+    scale_boxes = {}
     for phrase in score.phrases:
         notes = [score.notes[at] for at in score.notes_of(phrase)]
         scale = scale_of(score, notes, keys)
         box = box_of(notes, scale, score.tuning) if scale is not None and notes else None
         if box is not None:
-            found[phrase.id] = box
-    return found
+            scale_boxes[phrase.id] = box
+    return scale_boxes
 
 
 def partners_of(score: Score, found: Patterns) -> dict[str, tuple[Partner, ...]]:

@@ -155,15 +155,15 @@ class TabView(QWidget):
     def _say_selected(self) -> None:
         """Put the selected note into words, for those who cannot see it."""
         score, at, naming = self._content.score, self._content.selected, self._content.naming
-        said = "No note is selected."
+        text = "No note is selected."
         if 0 <= at < len(score.notes):
             note = score.notes[at]
-            said = f"note {at + 1} of {len(score.notes)}: {place_said(score, note, naming)}"
-            said += f", in doubt: {doubt_words(note.doubt, score.tuning, naming)}" if note.doubt is not None else ""
+            text = f"note {at + 1} of {len(score.notes)}: {place_said(score, note, naming)}"
+            text += f", in doubt: {doubt_words(note.doubt, score.tuning, naming)}" if note.doubt is not None else ""
         if self._next is not None:
-            said += f" The next note is written on {string_name(score.tuning, self._next[1], naming)}."
-        if said != self.accessibleDescription():
-            self.setAccessibleDescription(said)
+            text += f" The next note is written on {string_name(score.tuning, self._next[1], naming)}."
+        if text != self.accessibleDescription():
+            self.setAccessibleDescription(text)
 
     def show_loop(self, span: tuple[float, float] | None) -> None:
         self._content = replace(self._content, loop=span)

@@ -21,20 +21,20 @@ class ModelError(ValueError):
 
 
 def _converter() -> cattrs.Converter:
-    made = cattrs.Converter(omit_if_default=True, forbid_extra_keys=True)
-    made.register_unstructure_hook(PitchCurve, lambda curve: [list(point) for point in curve.points])
-    made.register_structure_hook(
+    converter = cattrs.Converter(omit_if_default=True, forbid_extra_keys=True)
+    converter.register_unstructure_hook(PitchCurve, lambda curve: [list(point) for point in curve.points])
+    converter.register_structure_hook(
         PitchCurve, lambda points, _: PitchCurve(tuple((float(time_s), float(bend)) for time_s, bend in points))
     )
-    made.register_unstructure_hook(Meter, str)
-    made.register_structure_hook(Meter, lambda text, _: meter_from_text(text))
+    converter.register_unstructure_hook(Meter, str)
+    converter.register_structure_hook(Meter, lambda text, _: meter_from_text(text))
     for model in IDENTIFIED:
         always = override(omit_if_default=False)
-        made.register_unstructure_hook(
-            model, make_dict_unstructure_fn(model, made, _cattrs_omit_if_default=True, id=always)
+        converter.register_unstructure_hook(
+            model, make_dict_unstructure_fn(model, converter, _cattrs_omit_if_default=True, id=always)
         )
-        made.register_structure_hook(model, _keyed(model, made))
-    return made
+        converter.register_structure_hook(model, _keyed(model, converter))
+    return converter
 
 
 def _keyed(model: type[Model], made: cattrs.Converter) -> Callable[[Any, Any], Model]:

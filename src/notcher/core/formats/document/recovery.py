@@ -306,7 +306,7 @@ class Recovery:
     @staticmethod
     def _cut_takes(folder: Path) -> tuple[tuple[Take, Clip], ...]:
         """The takes that were being recorded when the program ended, as far as they had come."""
-        found = []
+        result = []
         for raw in sorted((folder / TAKES).glob("*.raw")):
             try:
                 about = json.loads(raw.with_suffix(".json").read_text("utf-8"))
@@ -316,8 +316,8 @@ class Recovery:
             except (OSError, ValueError, KeyError, TypeError, ModelError):
                 continue
             if samples.size:
-                found.append((replace(take, name=f"{take.name} (cut off)"), clip))
-        return tuple(found)
+                result.append((replace(take, name=f"{take.name} (cut off)"), clip))
+        return tuple(result)
 
     def discard(self, unsaved: Unsaved) -> None:
         shutil.rmtree(unsaved.folder, ignore_errors=True)

@@ -127,15 +127,15 @@ def _parsed(data: bytes) -> mido.MidiFile:
 
 def _gathered(file: mido.MidiFile) -> _File:
     """Walk all tracks."""
-    found = _File()
+    result = _File()
     for number, track in enumerate(file.tracks):
-        reader = _TrackReader(found, number)
+        reader = _TrackReader(result, number)
         for message in track:
             reader.take(message)
-            if len(found.notes) > MOST_NOTES:
+            if len(result.notes) > MOST_NOTES:
                 raise FileError("This MIDI file holds an absurd number of notes.", "Do not trust this file.")
         reader.end()
-    return found
+    return result
 
 
 class _Range:

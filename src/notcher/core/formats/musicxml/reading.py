@@ -119,10 +119,10 @@ def _chosen(parts: dict[str, Part], names: dict[str, str], wanted: str) -> str:
     if not with_notes:
         raise FileError("There are no notes in this MusicXML.", "Choose another file.")
     if wanted:
-        found = next((name for name in parts if wanted in (name, names.get(name))), None)
-        if found is None:
+        result = next((name for name in parts if wanted in (name, names.get(name))), None)
+        if result is None:
             raise FileError(f"There is no part {wanted!r}.", f"There are {', '.join(names.values())}.")
-        return found
+        return result
     return next((n for n in with_notes if any(note.fret is not None for note in parts[n].notes)), with_notes[0])
 
 

@@ -125,17 +125,17 @@ def _chords(measure: Element, score: Score, bar: Bar) -> None:
     now = bar.start
     for chord, quarter in zip(score.chords, quarters.tolist(), strict=True):
         at = round(quarter / CHORD_STEP) * CHORD_STEP
-        found = CHORD_NAME.fullmatch(chord.name.strip())
-        if not bar.start <= at < bar.end or found is None:
+        match = CHORD_NAME.fullmatch(chord.name.strip())
+        if not bar.start <= at < bar.end or match is None:
             continue
         _step(measure, "forward", at - now)
         now = at
         harmony = SubElement(measure, "harmony")
-        _root(SubElement(harmony, "root"), "root", found["root"])
-        kind = SubElement(harmony, "kind", text=found["kind"])
-        kind.text = KIND_NAMES.get(found["kind"], "other")
-        if found["bass"]:
-            _root(SubElement(harmony, "bass"), "bass", found["bass"])
+        _root(SubElement(harmony, "root"), "root", match["root"])
+        kind = SubElement(harmony, "kind", text=match["kind"])
+        kind.text = KIND_NAMES.get(match["kind"], "other")
+        if match["bass"]:
+            _root(SubElement(harmony, "bass"), "bass", match["bass"])
     _step(measure, "backup", now - bar.start)
 
 
@@ -243,13 +243,13 @@ def _swing(measure: Element, beat_map: BeatMap, start: float, end: float) -> Non
         direction = _words(
             measure, "words", "swing" if begins else "straight", (swing.start if begins else swing.end) - start
         )
-        told = SubElement(SubElement(direction, "sound"), "swing")
+        sub_element = SubElement(SubElement(direction, "sound"), "swing")
         if not begins:
-            SubElement(told, "straight")
+            SubElement(sub_element, "straight")
             continue
         first, second = Fraction(swing.share / (1 - swing.share)).limit_denominator(8).as_integer_ratio()
-        SubElement(told, "first").text, SubElement(told, "second").text = str(first), str(second)
-        SubElement(told, "swing-type").text = "eighth"
+        SubElement(sub_element, "first").text, SubElement(sub_element, "second").text = str(first), str(second)
+        SubElement(sub_element, "swing-type").text = "eighth"
 
 
 def _sign(measure: Element, score: Score, piece: NotatedPiece, place: _Place, tuplet: tuple[str, ...]) -> None:

@@ -377,15 +377,15 @@ def _bend_target(found: Sequence[_Token], pending: str, column: int) -> bool:
 # --- words under our own tab ---
 def _own_words(lines: Sequence[str], system: Sequence[_TabLine], in_tab: set[int]) -> list[tuple[int, str]]:
     """(column, word) of the words under a system of our own tab."""
-    found: list[tuple[int, str]] = []
+    result: list[tuple[int, str]] = []
     number = max(row.line for row in system) + 1
     while number <= len(lines) and number not in in_tab and lines[number - 1].strip():
         words = [(match.start(), match.group()) for match in re.finditer(r"\S+", lines[number - 1])]
         if not all(_own_word(word) for _, word in words):
             break
-        found += words
+        result += words
         number += 1
-    return found
+    return result
 
 
 def _own_word(word: str) -> str:

@@ -70,17 +70,17 @@ def today_list(seen: Seen) -> Listing:
     now = [entry for entry in entries if entry.due <= seen.today]
     soon = [entry for entry in entries if entry.due > seen.today and entry.kind is not Due.REVIEW]
     lines = [_entry_line(seen, entry) for entry in (*now, *soon)]
-    said = f"{day_words(seen.today)}: {many(len(now), 'thing')} due, {many(len(soon), 'thing')} within a week."
+    text = f"{day_words(seen.today)}: {many(len(now), 'thing')} due, {many(len(soon), 'thing')} within a week."
     empty = "Nothing is due today. What students ask for stands in the queue, lessons come here from the Teach bench."
-    return Listing(("Due", "Who", "What"), lines, said, empty, 2)
+    return Listing(("Due", "Who", "What"), lines, text, empty, 2)
 
 
 def due_list(seen: Seen) -> Listing:
     """Return all that is to come for the chosen student."""
     lines = [_entry_line(seen, entry) for entry in agenda(seen.book, student_id=seen.student_id)]
-    said = f"{who_words(seen.book, seen.student_id)}: {many(len(lines), 'thing')} to come. {INTERVALS}"
+    text = f"{who_words(seen.book, seen.student_id)}: {many(len(lines), 'thing')} to come. {INTERVALS}"
     empty = f"Nothing is to come. {INTERVALS}"
-    return Listing(("Due", "Who", "What"), lines, said, empty, 2)
+    return Listing(("Due", "Who", "What"), lines, text, empty, 2)
 
 
 def _entry_line(seen: Seen, entry: Entry) -> ListLine:
@@ -113,9 +113,9 @@ def queue_list(seen: Seen) -> Listing:
             )
         )
     whole = f"{hours(low, naming)} to {hours(high, naming)} in all. " if high else ""
-    said = f"{many(len(lines), 'request')}: {whole}{estimate_reason(book, naming)}"
+    text = f"{many(len(lines), 'request')}: {whole}{estimate_reason(book, naming)}"
     empty = "Nobody waits for a solo. R notes a request."
-    return Listing(("Due", "Who", "What", "Notes", "Hours", "Spent"), lines, said, empty, 2)
+    return Listing(("Due", "Who", "What", "Notes", "Hours", "Spent"), lines, text, empty, 2)
 
 
 def sent_list(seen: Seen) -> Listing:
@@ -128,9 +128,9 @@ def sent_list(seen: Seen) -> Listing:
         lines.append(ListLine(("" if day is None else day_words(day), sent.title or "Untitled", told), sent))
     who = who_words(seen.book, seen.student_id)
     times = many(len(lines), "time")
-    said = f"{who} was given something {times}. Of the solo that is open it is told what has changed since."
+    text = f"{who} was given something {times}. Of the solo that is open it is told what has changed since."
     empty = f"Nothing was given out yet to {who}: Ctrl+Alt+E notes that the open solo was."
-    return Listing(("Given on", "Solo", "Changed since"), lines, said, empty, 1)
+    return Listing(("Given on", "Solo", "Changed since"), lines, text, empty, 1)
 
 
 def changed_since(seen: Seen, sent: Any) -> list[str] | None:

@@ -143,8 +143,8 @@ class ProgressPage(QWidget):
             plots.append((named, progress(tried[solo, phrases])))
         self.grid.show_plots(plots, seen.naming)
         who = who_words(book, seen.student_id)
-        told = f"{who}: {many(len(plots), 'stretch', 'stretches')} practised. {LEGEND}"
-        self.said.setText(told if plots else f"No passes yet for {who}: C, S and M on the rung board mark them.")
+        text = f"{who}: {many(len(plots), 'stretch', 'stretches')} practised. {LEGEND}"
+        self.said.setText(text if plots else f"No passes yet for {who}: C, S and M on the rung board mark them.")
         self._tell()
 
     def _tell(self) -> None:

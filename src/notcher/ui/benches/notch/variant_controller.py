@@ -232,9 +232,9 @@ class VariantController(QObject):
 
 def key_of(score: Score, phrase: Phrase):  # type: ignore[no-untyped-def]
     """The key that a phrase is said or likely to be in, as it is called on the neck; None without notes."""
-    said = score.key_at(phrase.start_s)
-    if said is not None:
-        return said
+    result = score.key_at(phrase.start_s)
+    if result is not None:
+        return result
     likely = scale_of(score, [score.notes[at] for at in score.notes_of(phrase)], ranked_keys(score))
     return None if likely is None else named_key((likely.tonic - score.tuning.shift) % 12, likely.scale)
 

@@ -284,9 +284,9 @@ class ProveBench(QWidget):
         proved = sum(left == 0 for left in left_open.values())
         left = sum(finding.open for finding in proof.notes) + len(proof.unwritten)
         phrases, findings = many(len(left_open), "phrase"), many(left, "finding")
-        said = f"{proved} of {phrases} proved, {findings} open"
+        text = f"{proved} of {phrases} proved, {findings} open"
         doubt = self._session.score.lead_doubt
-        self.summary.setText(said if doubt is None else f"{said} · {doubt_words(doubt, self._session.score.tuning)}")
+        self.summary.setText(text if doubt is None else f"{text} · {doubt_words(doubt, self._session.score.tuning)}")
 
     def _on_row_changed(self) -> None:
         row, score = self.row, self._score

@@ -129,18 +129,18 @@ class ShapesBench(QWidget):
 
     def _facts(self) -> list[str]:
         meaning = self._meaning
-        said = []
+        result = []
         if meaning.keys:
             key = key_words(meaning.keys, meaning.score.tuning, self._naming)
-            said.append(f"{key}, {outside_words(outside_notes(meaning.score, meaning.keys[0]))}")
+            result.append(f"{key}, {outside_words(outside_notes(meaning.score, meaning.keys[0]))}")
         share = share_on_beats(meaning.targets)
         if share is not None:
-            said.append(f"{share:.0%} of the notes on beats are tones of their chord")
+            result.append(f"{share:.0%} of the notes on beats are tones of their chord")
         found = (*meaning.patterns.groups, *meaning.patterns.outlines)
         groups = list(dict.fromkeys(group_words(group) for group in found))
         if groups:
-            said.append(", ".join(groups[:3]) + (" and more" if len(groups) > 3 else ""))
-        return said
+            result.append(", ".join(groups[:3]) + (" and more" if len(groups) > 3 else ""))
+        return result
 
     def _show_chosen(self) -> None:
         shape, found = self.view.shape, self.view.playing

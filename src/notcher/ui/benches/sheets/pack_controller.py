@@ -126,10 +126,10 @@ class PackController(QObject):
             phrases = len({loop.phrase.id for loop in loops})
             self._note_given(phrases)
             place = Path(path)
-            said = f"A pack of {many(phrases, 'phrase')}, {many(len(loops), 'loop')}: “{place.name}” in {place.parent}."
+            text = f"A pack of {many(phrases, 'phrase')}, {many(len(loops), 'loop')}: “{place.name}” in {place.parent}."
             if document.clip is not None and self._settings.tell_once("rights"):
-                said = f"{said} {RIGHTS}"
-            self._shell.notice(said)
+                text = f"{text} {RIGHTS}"
+            self._shell.notice(text)
 
         self._shell.run_job("Making the pack", work, done, document_id=document.id)
 

@@ -188,14 +188,14 @@ class MirrorController(QObject):
         now_s = self.clock()
         if pitched:
             self._heard_s = now_s
-        told = ""
+        text = ""
         if float(np.abs(fresh).max()) >= TOO_HOT:
-            told = "The input is too hot: turn it down until the lamps stay green."
+            text = "The input is too hot: turn it down until the lamps stay green."
         elif now_s - self._heard_s > TOO_QUIET_S:
-            told = "No pitch is heard: is the guitar plugged in, and the input turned up?"
-        if told and told != self._told:
-            self._told = told
-            self._shell.notice(told)
+            text = "No pitch is heard: is the guitar plugged in, and the input turned up?"
+        if text and text != self._told:
+            self._told = text
+            self._shell.notice(text)
 
 
 def _gym_score(gym: BendGym, place: tuple[int, int], score: Score) -> Score:

@@ -83,7 +83,7 @@ class TakeController:
         )
 
     def _new_take(self, row: BoardRow, pace: float, along: str, called: str = "") -> Take:
-        numbers = [int(found[1]) for take in self._practice.takes if (found := NUMBERED.match(take.name))]
+        numbers = [int(match[1]) for take in self._practice.takes if (match := NUMBERED.match(take.name))]
         name = f"Take {max(numbers, default=0) + 1}" + (f": {called}" if called else "")
         made_at = datetime.now().isoformat(timespec="seconds")
         phrases = tuple(phrase.id for phrase in row.phrases)
