@@ -197,8 +197,8 @@ def run(folder: str, out: str, *, jobs: int, focus: str, tuning: str, scores: bo
 def summary(done: Sequence[Drafted], there: int) -> str:
     """Return what came of a folder, in a line."""
     good = [drafted for drafted in done if not drafted.problem]
-    told = [f"{len(good)} drafted", f"{there} had a draft already" if there else ""]
-    told.append(f"{len(done) - len(good)} could not be" if len(good) < len(done) else "")
+    texts = [f"{len(good)} drafted", f"{there} had a draft already" if there else ""]
+    texts.append(f"{len(done) - len(good)} could not be" if len(good) < len(done) else "")
     heard_s, notes = sum(drafted.length_s for drafted in good), sum(drafted.notes for drafted in good)
     sound = f": {heard_s / 60:.1f} minutes of sound, {notes} notes" if good else ""
-    return f"{', '.join(part for part in told if part)}{sound}."
+    return f"{', '.join(part for part in texts if part)}{sound}."

@@ -166,6 +166,6 @@ def run() -> int:
     from PyQt6.QtCore import qInstallMessageHandler
 
     qInstallMessageHandler(lambda *_: None)  # what the toolkit misses is told in a line of its own
-    told = findings()
-    print("\n".join(finding.line for finding in told))
-    return 3 if any(finding.state == MISSING for finding in told) else 0
+    check_results = findings()
+    print("\n".join(finding.line for finding in check_results))
+    return 3 if any(finding.state == MISSING for finding in check_results) else 0

@@ -162,8 +162,8 @@ def _draft(options: argparse.Namespace) -> int:
     if options.f0:
         write_pitch_csv(heard.track, options.f0)
     if heard.score.lead_doubt is not None:
-        said = doubt_words(heard.score.lead_doubt, heard.score.tuning)
-        print(f"{said[0].upper()}{said[1:]}. The draft is written all the same.", file=sys.stderr)
+        text = doubt_words(heard.score.lead_doubt, heard.score.tuning)
+        print(f"{text[0].upper()}{text[1:]}. The draft is written all the same.", file=sys.stderr)
     if not options.quiet:
         likeliest, offset = heard.tunings[0], heard.score.tuning.offset_cents
         print(
@@ -294,7 +294,7 @@ def _plan(options: argparse.Namespace) -> None:
         score = with_derived_ids(replace(score, phrases=phrases_of(score)))
     told = _told_of(options.student, document.id) if options.student else None
     asked = difficulties(score, guitar=Guitar() if told is None else told.guitar)
-    made = plan_lesson(
+    plan = plan_lesson(
         score,
         minutes=options.minutes,
         school=LessonOrder(options.school or (told.school if told is not None else "") or LessonOrder.BUILD_UP),
@@ -304,9 +304,9 @@ def _plan(options: argparse.Namespace) -> None:
         asked=asked,
     )
     if options.json:
-        sys.stdout.write(json_bytes(plan_data(made)).decode())
+        sys.stdout.write(json_bytes(plan_data(plan)).decode())
     else:
-        print("\n".join(plan_lines(made)))
+        print("\n".join(plan_lines(plan)))
 
 
 @dataclass(frozen=True)
@@ -335,13 +335,15 @@ def _student_of(name: str) -> "tuple[Student, Book]":
     try:
         record = Record(ledger)
         book = record.read()
-        found = [student for student in book.present if student.name.casefold() == name.casefold()]
-        if not found:
+        students = [student for student in book.present if student.name.casefold() == name.casefold()]
+        if not students:
             there = ", ".join(student.name for student in book.present) or "nobody"
             raise UsageError(f"There is no student {name!r} in the ledger.", f"There is {there}.")
-        if len(found) > 1:
-            raise UsageError(f"There are {len(found)} students called {name!r}.", "Rename one of them in the Ledger.")
-        return found[0], record.read(found[0].id)
+        if len(students) > 1:
+            raise UsageError(
+                f"There are {len(students)} students called {name!r}.", "Rename one of them in the Ledger."
+            )
+        return students[0], record.read(students[0].id)
     finally:
         ledger.close()
 

@@ -51,11 +51,11 @@ def lick_marks(
         spans.append((notes[0].onset_s, max(note.offset_s for note in notes), words))
     for number, shape in enumerate(shapes, start=1):
         turned = shape.kind in (Kind.CELL, Kind.SEQUENCE)
-        for playing, found in enumerate(shape.occurrences):
-            last = shape.occurrences[-1].last if turned else found.last
+        for playing, occurrence in enumerate(shape.occurrences):
+            last = shape.occurrences[-1].last if turned else occurrence.last
             if words := lick_words(number, shape, playing):
-                end_s = max(note.offset_s for note in score.notes[found.first : last + 1])
-                spans.append((score.notes[found.first].onset_s, end_s, words))
+                end_s = max(note.offset_s for note in score.notes[occurrence.first : last + 1])
+                spans.append((score.notes[occurrence.first].onset_s, end_s, words))
     marks: list[LickMark] = []
     ends_s: list[float] = []  # of each row
     for start_s, end_s, words in sorted(spans):

@@ -187,8 +187,8 @@ def _draw_threads(
     painter.setPen(QPen(theme.color("line"), 1.3))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     pairs: Iterable[tuple[QRectF, QRectF]] = pairwise(boxes) if hops else ((boxes[0], other) for other in boxes[1:])
-    for one, other in pairs:
-        start, end = QPointF(one.center().x(), one.top()), QPointF(other.center().x(), other.top())
+    for rect, other in pairs:
+        start, end = QPointF(rect.center().x(), rect.top()), QPointF(other.center().x(), other.top())
         rise = min(ARC * scale, 5 * scale + (end.x() - start.x()) / 12)
         path = QPainterPath(start)
         path.cubicTo(QPointF(start.x(), start.y() - 1.3 * rise), QPointF(end.x(), end.y() - 1.3 * rise), end)

@@ -299,12 +299,12 @@ def _draw_chords(painter: QPainter, frame: TabFrame, score: Score, theme: Theme)
             painter.drawText(QPointF(x, 16 * frame.scale), chord.name)
             free = x + 26 * frame.scale
             if chord.certainty < DOUBTFUL_CHORD:
-                told = f"? {chord.certainty:.0%}"
+                text = f"? {chord.certainty:.0%}"
                 x += QFontMetricsF(font).horizontalAdvance(chord.name) + 3
                 painter.setFont(small)
                 painter.setPen(theme.color("doubt"))
-                painter.drawText(QPointF(x, 16 * frame.scale), told)
-                free = x + QFontMetricsF(small).horizontalAdvance(told) + 6 * frame.scale
+                painter.drawText(QPointF(x, 16 * frame.scale), text)
+                free = x + QFontMetricsF(small).horizontalAdvance(text) + 6 * frame.scale
 
 
 def _draw_phrases(painter: QPainter, frame: TabFrame, score: Score, theme: Theme) -> None:

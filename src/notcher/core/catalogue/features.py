@@ -77,12 +77,12 @@ def _chords(score: Score, phrase: Phrase) -> tuple[str, ...]:
     """The chords that sound under a phrase for more than a moment."""
     edges = [chord.start_s for chord in score.chords] + [np.inf]
     length_s = phrase.end_s - phrase.start_s
-    found = []
+    texts = []
     for chord, end_s in zip(score.chords, edges[1:], strict=True):
         shared_s = min(end_s, phrase.end_s) - max(chord.start_s, phrase.start_s)
         if shared_s > SHARED * length_s:
-            found.append(chord.name)
-    return tuple(dict.fromkeys(found))
+            texts.append(chord.name)
+    return tuple(dict.fromkeys(texts))
 
 
 def alone(score: Score, phrase: Phrase) -> Score:

@@ -185,9 +185,9 @@ class _Reader:
     def scale_words(self) -> int:
         """A scale by its name alone; "minor" and "major" as natural ones."""
         for count in (2, 1):
-            said = " ".join(self.peek(ahead).lower() for ahead in range(count)).strip()
-            name = {"minor": "natural minor", "pentatonic": "minor pentatonic"}.get(said, said)
-            if said and name in SCALES:
+            text = " ".join(self.peek(ahead).lower() for ahead in range(count)).strip()
+            name = {"minor": "natural minor", "pentatonic": "minor pentatonic"}.get(text, text)
+            if text and name in SCALES:
                 self.found["scale"] = name
                 return count
         return 0

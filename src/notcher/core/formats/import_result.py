@@ -49,12 +49,12 @@ def placed(score: Score, unplaced: Sequence[str], pitches: dict[str, float]) -> 
         if note.id in wanted:
             sounding = replace(sounding, fretted_midi=pitches[note.id], harmonic_midi=None)
         soundings.append(sounding)
-    found = place(soundings, score.tuning)
+    placings = place(soundings, score.tuning)
     notes = [
         replace(note, string=put.place.string, fret=put.place.fret, finger=put.finger or None)
         if note.id in wanted
         else note
-        for note, put in zip(score.notes, found, strict=True)
+        for note, put in zip(score.notes, placings, strict=True)
     ]
     return score.with_notes(notes)
 

@@ -105,7 +105,7 @@ def _filled(part: FloatArray) -> FloatArray:
 def without_waves(pitch: FloatArray) -> tuple[FloatArray, list[Wave]]:
     """Return the pitch with every vibrato replaced by its middle, and the vibratos."""
     turns = _turns(pitch)
-    found: list[Wave] = []
+    waves: list[Wave] = []
     trend = pitch.copy()
     begin = 0
     while begin + LEAST_HALF_WAVES < len(turns):
@@ -114,11 +114,11 @@ def without_waves(pitch: FloatArray) -> tuple[FloatArray, list[Wave]]:
             end += 1
         if end - begin >= LEAST_HALF_WAVES and not _is_trill(pitch, turns[begin : end + 1]):
             chain = turns[begin : end + 1]
-            found.append(_flattened(pitch, trend, chain))
+            waves.append(_flattened(pitch, trend, chain))
             begin = end
         else:
             begin = max(end, begin + 1)
-    return trend, found
+    return trend, waves
 
 
 def _turns(pitch: FloatArray) -> list[int]:

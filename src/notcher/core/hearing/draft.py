@@ -120,10 +120,15 @@ def draft(
     progress(0.08)
     if cancelled():
         raise Cancelled
-    found = analyse(*heard, progress=lambda share: progress(0.1 + 0.7 * share), cancelled=cancelled)
+    analysis = analyse(*heard, progress=lambda share: progress(0.1 + 0.7 * share), cancelled=cancelled)
     del heard  # a long recording's sound is large
     return written(
-        clip, found.steered(hints) if hints else found, focus=focus, tuning=tuning, school=school, progress=progress
+        clip,
+        analysis.steered(hints) if hints else analysis,
+        focus=focus,
+        tuning=tuning,
+        school=school,
+        progress=progress,
     )
 
 
@@ -481,11 +486,15 @@ def _readings(note: HeardNote, written: Note, neck: Tuning, *, others: list[Hear
     said = {_as_said(written)}
     for other in note.others:
         inside = [
-            one for one in others if one.onset_s < other.ends_s - LINK_S and one.offset_s > other.begins_s + LINK_S
+            heard_note
+            for heard_note in others
+            if heard_note.onset_s < other.ends_s - LINK_S and heard_note.offset_s > other.begins_s + LINK_S
         ]
         if any(
-            one is not two and one.onset_s < two.offset_s - LINK_S and two.onset_s < one.offset_s - LINK_S
-            for one in inside
+            heard_note is not two
+            and heard_note.onset_s < two.offset_s - LINK_S
+            and two.onset_s < heard_note.offset_s - LINK_S
+            for heard_note in inside
             for two in inside
         ):
             continue
@@ -493,13 +502,13 @@ def _readings(note: HeardNote, written: Note, neck: Tuning, *, others: list[Hear
         notes = [_placed_beside(heard, written, neck, begin_s) for heard in other.notes]
         here = notes[other.at]
         same = here is None or (_as_said(here) in said and len(other.notes) == 1)
-        if all(one is not None for one in notes) and not same and here is not None:
+        if all(heard_note is not None for heard_note in notes) and not same and here is not None:
             said.add(_as_said(here))
             reading = NoteAlternative(
                 0.0,
                 begin_s - written.onset_s,
                 other.ends_s - written.onset_s,
-                tuple(one for one in notes if one is not None),
+                tuple(heard_note for heard_note in notes if heard_note is not None),
                 other.at,
             )
             found.append((math.exp(-other.cost_delta / TEMPERATURE), reading))

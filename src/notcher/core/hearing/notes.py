@@ -113,7 +113,7 @@ def segmented_tracks(found: Analysis) -> tuple[list[SegmentedTrack], float]:
 
 
 def _others(explained: Explained) -> list[list[OtherCut]]:
-    found = []
+    result = []
     for some in explained.others:
         readings = []
         for other in some:
@@ -123,8 +123,8 @@ def _others(explained: Explained) -> list[list[OtherCut]]:
             shapes = [_shape(note, cut, explained.curve) for note, cut in zip(other.notes, cuts, strict=True)]
             stretch = explained.notes[other.first].first, explained.notes[other.last - 1].last
             readings.append(OtherCut(other.cost_delta, *stretch, cuts, shapes, other.at))
-        found.append(readings)
-    return found
+        result.append(readings)
+    return result
 
 
 def _segment(note: Decoded, before: Decoded | None) -> Segment:

@@ -73,16 +73,16 @@ def rest_heard(begun: Score, now: Score, whole: Score) -> Score:
     """
     as_begun = {note.id: note for note in begun.notes}
     left = {note.id for note in now.notes}
-    made = [note.id for note in now.notes if as_begun.get(note.id) != note]
+    texts = [note.id for note in now.notes if as_begun.get(note.id) != note]
     gone = [note for note in begun.notes if note.id not in left]
     away = set(_partners(begun, gone, whole, list(whole.notes)).values())
-    found = replace(now, tuning=whole.tuning) if now.tuning == begun.tuning and not made else now
+    score = replace(now, tuning=whole.tuning) if now.tuning == begun.tuning and not texts else now
     kept = whole.without(whole.notes[at].id for at in away)
     phrases = whole.phrases
     if now.phrases != begun.phrases:
         last_s = max((phrase.end_s for phrase in now.phrases), default=0.0)
         phrases = (*now.phrases, *(phrase for phrase in whole.phrases if phrase.start_s >= last_s - EDGE_S))
-    result = heard_again(found, kept, made=made)
+    result = heard_again(score, kept, made=texts)
     return replace(
         result,
         phrases=_with_known_ids(phrases, now.phrases),

@@ -104,7 +104,7 @@ def _steps(midi: FloatArray) -> list[int]:
     sudden = (np.abs(near) >= STEP_SEMITONES) & (
         (np.abs(near) >= STEP_SHARE * np.abs(wide)) | (np.abs(near) >= GLIDE_SEMITONES)
     )
-    found: list[int] = []
+    result: list[int] = []
     settled = 0
     for first, last in runs(sudden):
         if first < settled:  # still the same glide
@@ -113,8 +113,8 @@ def _steps(midi: FloatArray) -> list[int]:
         change = float(filled[settled] - filled[before])
         if abs(change) >= STEP_SEMITONES:
             away = np.flatnonzero(np.abs(filled[before : settled + 1] - filled[settled]) >= ARRIVED_SEMITONES)
-            found.append(before + int(away[-1]) + 1 if away.size else before)
-    return found
+            result.append(before + int(away[-1]) + 1 if away.size else before)
+    return result
 
 
 def _settled(values: FloatArray, frame: int) -> int:

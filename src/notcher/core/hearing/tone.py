@@ -96,19 +96,19 @@ class HeardAlternatives:
 
 def heard_notes(segmented: SegmentedTrack, onsets: OnsetCurve, *, alone: bool = True) -> list[HeardNote]:
     """Name attack, tone and end of each note of a track, in time order. alone: no drums among the clicks."""
-    found: list[HeardNote] = []
+    notes: list[HeardNote] = []
     sure, tones = sureness(segmented.features), _in_stretches(segmented, alone=alone)
     nexts = [*(cut.first for cut in segmented.cuts[1:]), segmented.track.times_s.size]
     for index, (cut, shape, following) in enumerate(zip(segmented.cuts, segmented.shapes, nexts, strict=True)):
-        previous = found[-1] if found else None
+        previous = notes[-1] if notes else None
         kind = _kind(tones[index], float(segmented.judged.slid[index]), cut, shape, previous, alone=alone)
         note = _heard(cut, shape, previous, segmented.track, kind, float(sure[index]))
         # a bend that only makes room for the next note is not choked
         made_room = note.end is End.CHOKED and (following - cut.last) * HOP_S < CHOKE_REST_S
         note = replace(note, end=End.STOPS) if made_room else note
-        found.append(replace(note, others=_otherwise(segmented, index, note, kind)))
-    found = _with_taps(found)
-    return _with_rakes(found, onsets) if alone else found
+        notes.append(replace(note, others=_otherwise(segmented, index, note, kind)))
+    notes = _with_taps(notes)
+    return _with_rakes(notes, onsets) if alone else notes
 
 
 @dataclass(frozen=True, slots=True)

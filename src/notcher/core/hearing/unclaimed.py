@@ -90,8 +90,8 @@ class UnclaimedSounds:
 
     def between(self, start_s: float, end_s: float) -> tuple[Unclaimed, ...]:
         """Return the stretches that reach into a span of time, as the notes they would be."""
-        found = (self._at(at) for at in self._reaching(start_s, end_s))
-        return tuple(sound for sound in found if sound is not None)
+        unclaimeds = (self._at(at) for at in self._reaching(start_s, end_s))
+        return tuple(sound for sound in unclaimeds if sound is not None)
 
     def after(self, time_s: float) -> float | None:
         """Return when the next stretch begins after a time, round again past the last; None where there is none."""
@@ -145,7 +145,7 @@ def _free(score: Score, track: PitchTrack, midi: FloatArray, grace_s: float, *, 
     grace_s: around each note. any_pitch: a note claims the lead whatever its pitch.
     """
     sounds = ~np.isnan(midi) if any_pitch else ~np.isnan(midi) & (track.voicing > FOLLOWED)
-    aside = [one.note for one in score.excluded if one.note is not None]
+    aside = [excluded.note for excluded in score.excluded if excluded.note is not None]
     notes = [*score.notes, *aside]
     if not notes:
         return sounds

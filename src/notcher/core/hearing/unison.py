@@ -53,7 +53,7 @@ def unison_pushes(given: Likeness, strokes: IntArray) -> tuple[list[UnisonBend],
     strokes: shape (n,), rising, the frames where new energy comes in. Returns: the pushes in time order, and which
     peaks are theirs, in the shape of the likeness' arrays.
     """
-    found, theirs = [], np.zeros(given.midi.shape, dtype=bool)
+    unison_bends, theirs = [], np.zeros(given.midi.shape, dtype=bool)
     until = 0
     for stroke in strokes:
         if stroke < until or stroke + SETTLED + 1 >= len(theirs):
@@ -64,8 +64,8 @@ def unison_pushes(given: Likeness, strokes: IntArray) -> tuple[list[UnisonBend],
             theirs[rows, columns] = True
             until = int(rows[-1])  # a stroke heard in the middle of a climb begins no other
             first = float(np.median(given.midi[rows, columns][:3]))
-            found.append(UnisonBend(float(stroke * SALIENCE_HOP_S), until * SALIENCE_HOP_S, first, climb.held))
-    return found, theirs
+            unison_bends.append(UnisonBend(float(stroke * SALIENCE_HOP_S), until * SALIENCE_HOP_S, first, climb.held))
+    return unison_bends, theirs
 
 
 def _surest_climb(given: Likeness, stroke: int) -> _Climb:

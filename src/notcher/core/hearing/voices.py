@@ -54,8 +54,8 @@ def settled_voices(tracks: Sequence[PitchTrack]) -> tuple[PitchTrack, ...]:
     order = _order(midi)
     hertz = np.take_along_axis(np.stack([track.pitch_hz for track in tracks]), order, axis=0)
     voicing = np.take_along_axis(np.stack([track.voicing for track in tracks]), order, axis=0)
-    found = [replace(track, pitch_hz=hertz[at], voicing=voicing[at]) for at, track in enumerate(tracks)]
-    return (found[0], *(track for track in found[1:] if not np.isnan(track.pitch_hz).all()))
+    pitch_tracks = [replace(track, pitch_hz=hertz[at], voicing=voicing[at]) for at, track in enumerate(tracks)]
+    return (pitch_tracks[0], *(track for track in pitch_tracks[1:] if not np.isnan(track.pitch_hz).all()))
 
 
 def _order(midi: FloatArray) -> np.ndarray:

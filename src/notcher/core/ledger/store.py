@@ -51,17 +51,17 @@ class Ledger:
         known = {step.revision for step in script.walk_revisions()}
         with self._engine.connect() as connection:
             self._check(connection)
-            found = MigrationContext.configure(connection).get_current_revision()
+            words = MigrationContext.configure(connection).get_current_revision()
             tables = set(inspect(connection).get_table_names())
-        if found is not None and found not in known:
+        if words is not None and words not in known:
             raise LedgerError(
                 f"{self.path.name!r} was written by a newer Notcher.", "Open it with that one; it was left as it is."
             )
-        if found is None and tables:
+        if words is None and tables:
             raise LedgerError(f"{self.path.name!r} is no ledger of Notcher's.", "Move it away; it was left as it is.")
-        if found is not None and found != script.get_current_head():
+        if words is not None and words != script.get_current_head():
             back_up(self.path)  # as it was before this version touched it
-        if found != script.get_current_head():
+        if words != script.get_current_head():
             config = Config()
             config.set_main_option("script_location", str(MIGRATIONS))
             with self._engine.begin() as connection:

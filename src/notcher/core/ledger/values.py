@@ -217,13 +217,13 @@ class RowChange:
 
 def columns_of(row: LedgerRow) -> dict[str, Any]:
     """Return a row as its table's columns hold it."""
-    told: dict[str, Any] = {"id": row.id}
+    result: dict[str, Any] = {"id": row.id}
     for owner, entry in stored_fields(type(row)):
         value = getattr(row.take if owner is Take and isinstance(row, KeptTake) else row, entry.name)
         if isinstance(value, tuple):
             value = list(value) if isinstance(row, KnownDocument) else " ".join(value)
-        told[entry.name] = str(value) if isinstance(value, Result) else value
-    return told
+        result[entry.name] = str(value) if isinstance(value, Result) else value
+    return result
 
 
 def row_of(table: str, columns: Mapping[Any, Any]) -> LedgerRow:

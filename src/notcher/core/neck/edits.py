@@ -256,10 +256,10 @@ def inserted(score: Score, note: Note, midi: float, *, school: str = "position")
     attack, size = note.attack, note.reading.bend_semitones
     new = Sounding(note.onset_s, note.offset_s, midi, attack, size, note.tone)
     position = min(at, REACH)
-    found = place([*soundings[:position], new, *soundings[position:]], score.tuning, school=school)[position]
+    placed = place([*soundings[:position], new, *soundings[position:]], score.tuning, school=school)[position]
     note_id = note.id if note.id and score.note_of(note.id) is None else new_id()
-    where = found.place
-    written = replace(note, string=where.string, fret=where.fret, finger=found.finger, doubt=None, id=note_id)
+    where = placed.place
+    written = replace(note, string=where.string, fret=where.fret, finger=placed.finger, doubt=None, id=note_id)
     return score.with_inserted(written), note_id
 
 

@@ -27,9 +27,9 @@ def count_from_text(text: str, meter: Meter) -> tuple[int, int, str]:
     words = text.replace("+", "&").replace("and", "&").split()
     if not words or len(words) > 2 or not words[0].isdecimal() or not 1 <= int(words[0]) <= meter.felt:
         raise CountError(text, meter)
-    beat, said = int(words[0]), words[1] if len(words) > 1 else ""
+    beat, sentence = int(words[0]), words[1] if len(words) > 1 else ""
     names = COMPOUND if meter.compound else SIMPLE
     for grid in grids_of(meter):
-        if said in names[grid.name]:
-            return beat, grid.parts[names[grid.name].index(said)], grid.name
+        if sentence in names[grid.name]:
+            return beat, grid.parts[names[grid.name].index(sentence)], grid.name
     raise CountError(text, meter)

@@ -16,17 +16,17 @@ def day_from_text(text: str, today: date) -> date | None:
 
     Without a year it is the next such day, today included. Raises: DayError.
     """
-    said = " ".join(text.casefold().split())
-    if not said:
+    words = " ".join(text.casefold().split())
+    if not words:
         return None
-    if said in ("today", "tomorrow"):
-        return today + timedelta(days=said == "tomorrow")
+    if words in ("today", "tomorrow"):
+        return today + timedelta(days=words == "tomorrow")
     try:
-        if match := re.fullmatch(r"(?:in )?\+?(\d{1,3}) (day|week)s?", said):
+        if match := re.fullmatch(r"(?:in )?\+?(\d{1,3}) (day|week)s?", words):
             return today + timedelta(days=int(match[1]) * (7 if match[2] == "week" else 1))
-        if re.fullmatch(r"\d{4}-\d{1,2}-\d{1,2}", said):
-            return date(*map(int, said.split("-")))
-        if match := re.fullmatch(r"(\d{1,2})\.? ([a-z]{3})[a-z]*\.?(?: (\d{4}))?", said):
+        if re.fullmatch(r"\d{4}-\d{1,2}-\d{1,2}", words):
+            return date(*map(int, words.split("-")))
+        if match := re.fullmatch(r"(\d{1,2})\.? ([a-z]{3})[a-z]*\.?(?: (\d{4}))?", words):
             month = [name.casefold() for name in MONTHS].index(match[2]) + 1
             if match[3]:
                 return date(int(match[3]), month, int(match[1]))

@@ -119,7 +119,7 @@ def _beginnings(score: Score, parts: Sequence[Phrase]) -> tuple[FloatArray, list
 
 def _near(score: Score, told: Sequence[Boundary], start_s: float) -> Boundary | None:
     """The boundary where a part begins, if one was found there."""
-    return next((found for found in told if abs(score.notes[found.first].onset_s - start_s) < NEAR_S), None)
+    return next((boundary for boundary in told if abs(score.notes[boundary.first].onset_s - start_s) < NEAR_S), None)
 
 
 def _cuts(worth: FloatArray, bars: FloatArray, usual_bars: float) -> list[int]:

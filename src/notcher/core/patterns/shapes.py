@@ -61,7 +61,9 @@ class Pattern:
     @property
     def explained(self) -> frozenset[int]:
         """The notes that follow from earlier ones."""
-        return frozenset(later for found in self.occurrences[1:] for earlier, later in found.pairs if later > earlier)
+        return frozenset(
+            later for occurrence in self.occurrences[1:] for earlier, later in occurrence.pairs if later > earlier
+        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,8 +115,8 @@ def patterns(score: Score, *, cancelled: CancelCheck = never_cancelled) -> Patte
     within = np.full(len(events), -1)
     for number, figure in enumerate(turned):
         within[figure.first : figure.last + 1] = number
-    found = moves(events, background, turned=within, cancelled=cancelled)
-    chosen = _covered([*_shapes_of(events, found, background), *cells])
+    transpositions = moves(events, background, turned=within, cancelled=cancelled)
+    chosen = _covered([*_shapes_of(events, transpositions, background), *cells])
     starts = _phrase_spans(score)
     told = tuple(_with_endings(shape, starts) for shape in chosen)
     explained = frozenset().union(*(shape.explained for shape in told))

@@ -54,15 +54,15 @@ def advice(
     phrase_report: PhraseReport, score: Score, *, pace: float, thresholds: Thresholds | None = None
 ) -> tuple[Advice, ...]:
     """Return what to tell the student of one phrase: three things at most, the most useful first; else praise."""
-    told = [
+    advices = [
         *_of_notes(phrase_report, pace),
         *_of_bends(phrase_report),
         *_of_time(phrase_report, thresholds or Thresholds()),
         *_of_vibrato(phrase_report, score),
     ]
     count = max(1, len(phrase_report.notes))
-    told.sort(key=lambda found: -_weight(found, count))  # stable: notes before bends before time before vibrato
-    return tuple(told[:MOST_TOLD]) or (Advice(Matter.CLEAN),)
+    advices.sort(key=lambda found: -_weight(found, count))  # stable: notes before bends before time before vibrato
+    return tuple(advices[:MOST_TOLD]) or (Advice(Matter.CLEAN),)
 
 
 WHOLE = {

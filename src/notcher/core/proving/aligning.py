@@ -192,12 +192,12 @@ class TimeMap:
         x, y = self.first_s, self.second_s
         if x.size == 1:
             return np.asarray(times_s - x[0] + y[0])
-        found = np.interp(times_s, x, y)
+        result = np.interp(times_s, x, y)
         ends = min(EDGE_PAIRS, x.size) - 1
         for outside, edge, inner in ((times_s < x[0], 0, ends), (times_s > x[-1], -1, -1 - ends)):
             slope = float(np.clip((y[edge] - y[inner]) / (x[edge] - x[inner]), 0.25, 4.0))
-            found = np.where(outside, y[edge] + slope * (times_s - x[edge]), found)
-        return np.asarray(found)
+            result = np.where(outside, y[edge] + slope * (times_s - x[edge]), result)
+        return np.asarray(result)
 
 
 EDGE_PAIRS = 6

@@ -315,11 +315,11 @@ def _bent_or_timing(case: _Case, under: Evidence) -> Finding:
         top = 0.0  # a scrap of the next note is no bend: only what was heard as one is
     if max(abs(aim), abs(top)) >= CARELESS_SEMITONES and abs(top - aim) > FLAT_SEMITONES:
         doubt = min(0.98, (0.45 + 0.5 * min(1.0, abs(top - aim))) * (0.5 + 0.5 * case.certainty))
-        found = case.found(Status.BEND, top, doubt)
+        finding = case.found(Status.BEND, top, doubt)
     else:
-        found = _timing(case, top)
+        finding = _timing(case, top)
     reached = _reached(note, curve, top)
-    return _with_mentions(replace(found, reached=reached, vibrato=wave), note)
+    return _with_mentions(replace(finding, reached=reached, vibrato=wave), note)
 
 
 def _reached(note: Note, curve: PitchCurve, top: float) -> tuple[Reached, ...]:

@@ -373,8 +373,8 @@ def _phrase(
     bias = float(np.median(late)) if late else None
     spread = SPREAD_OF_MEDIAN * float(np.median(np.abs(uneven))) if len(uneven) > 2 else None
     gone = tuple(drift for drift in drifts if drift.start_s < phrase.end_s and drift.end_s > phrase.start_s)
-    found = PhraseReport(phrase, notes, extra, gone, bias, spread, Result.SHAKY)
-    return replace(found, verdict=verdict(found, limits))
+    phrase_report = PhraseReport(phrase, notes, extra, gone, bias, spread, Result.SHAKY)
+    return replace(phrase_report, verdict=verdict(phrase_report, limits))
 
 
 def verdict(phrase_report: PhraseReport, limits: Thresholds) -> Result:

@@ -148,12 +148,12 @@ def _warped(first: Version, second: Version, onsets_s: FloatArray, shift: int) -
     """When each note of the first should come in the second, by its pitch line."""
     lengths_s = [max(note.offset_s for note in version.score.notes) + 0.1 for version in (first, second)]
     frame_s = frame_for(*lengths_s)
-    one = line_of_notes(first.score, frame_s=frame_s, length_s=lengths_s[0])
+    note_line = line_of_notes(first.score, frame_s=frame_s, length_s=lengths_s[0])
     if second.measured is not None and second.measured.tracks[0].times_s.size:
         other = line_of_track(second.measured.tracks[0], second.score, frame_s=frame_s)
     else:
         other = line_of_notes(second.score, frame_s=frame_s, length_s=lengths_s[1])
-    path = warped(replace(one, midi=one.midi + shift), other)
+    path = warped(replace(note_line, midi=note_line.midi + shift), other)
     return np.asarray(np.interp(onsets_s, np.arange(path.size) * frame_s, path * frame_s))
 
 

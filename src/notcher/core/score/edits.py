@@ -214,14 +214,14 @@ def read_otherwise(score: Score, note_id: str, step: int = 1) -> Score:
     shift_s = note.onset_s - onset_s
     readings = tuple(replace(other, begins_s=other.begins_s + shift_s, ends_s=other.ends_s + shift_s) for other in rest)
     readings = (*readings, now) if step > 0 else (now, *readings)
-    found = []
+    notes = []
     for at, other in enumerate(chosen.notes):
         placed = _from(other, -max(0.0, begin_s))
         if at == chosen.at:
-            found.append(replace(placed, readings=readings, id=note.id))
+            notes.append(replace(placed, readings=readings, id=note.id))
         elif not any(_clash(placed, kept) for kept in stays):
-            found.append(placed)
-    return score.with_notes((*stays, *found))
+            notes.append(placed)
+    return score.with_notes((*stays, *notes))
 
 
 def _gives_way(note: Note, begin_s: float, end_s: float) -> bool:

@@ -110,7 +110,9 @@ def with_phrases(score: Score, proposed: tuple[Phrase, ...]) -> Score:
         ]
         kept.append(same[0] if same else phrase)
     ids = {phrase.id for phrase in kept}
-    return replace(score, phrases=tuple(kept), variants=tuple(one for one in score.variants if one.phrase in ids))
+    return replace(
+        score, phrases=tuple(kept), variants=tuple(variant for variant in score.variants if variant.phrase in ids)
+    )
 
 
 def free_name(score: Score, name: str) -> str:

@@ -82,5 +82,5 @@ def _tonic(fifths: int) -> str:
 def key_from_text(text: str) -> Key:
     """Read a key as it is said: "F# minor", "Bb", "D dorian". Raises: ValueError."""
     tonic, _, scale = text.strip().replace("♯", "#").replace("♭", "b").partition(" ")
-    said = scale.strip().lower() or "major"
-    return Key(tonic[:1].upper() + tonic[1:], "natural minor" if said == "minor" else said)
+    words = scale.strip().lower() or "major"
+    return Key(tonic[:1].upper() + tonic[1:], "natural minor" if words == "minor" else words)

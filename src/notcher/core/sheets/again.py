@@ -89,13 +89,13 @@ def printed_bars(
             result += shown
             at += turn * times
             continue
-        length, told = _seen(bars, signs, at)
-        if length and repeats is Repeats.FOLDED and told:
+        length, text = _seen(bars, signs, at)
+        if length and repeats is Repeats.FOLDED and text:
             name = bar_words(bars[at].number, bars[at + length - 1].number)
-            result.append(Printed(_spanning(bars[at : at + length]), folded=f"{name}: {told}"))
+            result.append(Printed(_spanning(bars[at : at + length]), folded=f"{name}: {text}"))
             at += length
         else:
-            result.append(Printed(bars[at], says=told if length else ""))
+            result.append(Printed(bars[at], says=text if length else ""))
             result += [Printed(bar) for bar in bars[at + 1 : at + max(1, length)]]
             at += max(1, length)
     return result
@@ -126,7 +126,7 @@ def _seen(bars: Sequence[Bar], signs: Sequence[tuple[Sign, ...]], at: int) -> tu
     """For how many bars from one on the print is the same as earlier, and as what; 0 where it is not."""
     if sum(len(sign[4]) for sign in signs[at]) < LEAST_NOTES:
         return 0, ""
-    best, told = 0, ""
+    best, text = 0, ""
     for before in range(at):
         frets = frets_between(signs[before], signs[at])
         if frets is None or bars[before].meter != bars[at].meter:
@@ -136,8 +136,8 @@ def _seen(bars: Sequence[Bar], signs: Sequence[tuple[Sign, ...]], at: int) -> tu
             length += 1
         if length > best:
             name = bar_words(bars[before].number, bars[before + length - 1].number)
-            best, told = length, f"as {name}" + (f", {many_frets(frets)}" if frets else "")
-    return best, told
+            best, text = length, f"as {name}" + (f", {many_frets(frets)}" if frets else "")
+    return best, text
 
 
 def _follows(signs: Sequence[tuple[Sign, ...]], before: int, at: int, length: int, frets: int) -> bool:

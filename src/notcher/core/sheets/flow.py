@@ -32,12 +32,12 @@ QUARTERS_PER_S = 2.0
 
 def columns(engraver: Engraver, printed: Sequence[Printed]) -> list[Column]:
     """Return the columns of a solo. printed: its bars as they are printed; none where no beat is known."""
-    made = _barred(engraver, printed) if printed else _unbarred(engraver)
-    _begin_phrases(engraver, made)
-    for column in made:
+    result = _barred(engraver, printed) if printed else _unbarred(engraver)
+    _begin_phrases(engraver, result)
+    for column in result:
         _measure(engraver, column)
-    _set_penalties(engraver, made)
-    return made
+    _set_penalties(engraver, result)
+    return result
 
 
 def gaps(engraver: Engraver, made: Sequence[Column]) -> list[Gap]:
@@ -59,25 +59,25 @@ def gaps(engraver: Engraver, made: Sequence[Column]) -> list[Gap]:
 
 
 def _barred(engraver: Engraver, printed: Sequence[Printed]) -> list[Column]:
-    made: list[Column] = []
+    result: list[Column] = []
     meter: Meter | None = None
     for at, shown in enumerate(printed):
         bar = shown.bar
         if bar.meter != meter:
-            made.append(Column(bar.start, 0.0, at, engraver.time_of(bar.start), meter=bar.meter))
+            result.append(Column(bar.start, 0.0, at, engraver.time_of(bar.start), meter=bar.meter))
             meter = bar.meter
         if shown.opens:
-            made.append(Column(bar.start, 0.0, at, engraver.time_of(bar.start), line="begin"))
+            result.append(Column(bar.start, 0.0, at, engraver.time_of(bar.start), line="begin"))
         if shown.folded:
             length = (bar.end - bar.start) / TICKS
-            made.append(Column(bar.start, length, at, engraver.time_of(bar.start), folded=shown.folded))
+            result.append(Column(bar.start, length, at, engraver.time_of(bar.start), folded=shown.folded))
         else:
-            made += _in_bar(engraver, bar, at, shown.says)
+            result += _in_bar(engraver, bar, at, shown.says)
         end = "final" if at + 1 == len(printed) else "bar"
-        made.append(
+        result.append(
             Column(bar.end, 0.0, at, engraver.time_of(bar.end), line="end" if shown.closes else end, says=shown.closes)
         )
-    return made
+    return result
 
 
 def meter_column(engraver: Engraver, before: Column) -> list[Column]:
@@ -85,24 +85,24 @@ def meter_column(engraver: Engraver, before: Column) -> list[Column]:
     if before.bar < 0 or before.meter is not None:
         return []
     meter = engraver.printed[before.bar].bar.meter
-    made = Column(before.start, 0.0, before.bar, before.time_s, meter=meter)
-    _measure(engraver, made)
-    return [made]
+    column = Column(before.start, 0.0, before.bar, before.time_s, meter=meter)
+    _measure(engraver, column)
+    return [column]
 
 
 def _in_bar(engraver: Engraver, bar: Bar, at: int, says: str) -> list[Column]:
     starts = sorted({piece.start for voice in bar.voices for piece in voice})
-    made = []
+    result = []
     for start, following in pairwise([*starts, bar.end]):
         pieces = [(n, piece) for n, voice in enumerate(bar.voices) for piece in voice if piece.start == start]
         quarters = (following - start) / TICKS if not pieces[0][1].whole_bar else 1.0
         for number, layer in enumerate(_layers(engraver, pieces)):
-            made.append(Column(start, quarters if number == 0 else 0.0, at, engraver.time_of(start), layer))
-            made[-1].extra = number > 0
-        made[-1].quarters = quarters
-    if made:
-        made[0].says = says
-    return made
+            result.append(Column(start, quarters if number == 0 else 0.0, at, engraver.time_of(start), layer))
+            result[-1].extra = number > 0
+        result[-1].quarters = quarters
+    if result:
+        result[0].says = says
+    return result
 
 
 def _layers(engraver: Engraver, pieces: list[tuple[int, NotatedPiece]]) -> list[list[tuple[int, NotatedPiece]]]:
@@ -130,7 +130,7 @@ def _layers(engraver: Engraver, pieces: list[tuple[int, NotatedPiece]]) -> list[
 
 def _unbarred(engraver: Engraver) -> list[Column]:
     """One column a stroke, as far from the next as it sounds."""
-    notes, made = engraver.score.notes, []
+    notes, result = engraver.score.notes, []
     groups: list[list[int]] = []
     for index in range(len(notes)):
         taken = {notes[other].string for other in groups[-1]} if groups else set()
@@ -145,8 +145,8 @@ def _unbarred(engraver: Engraver) -> list[Column]:
         length = round((end_s - onset_s) * QUARTERS_PER_S * TICKS)
         piece = NotatedPiece(round(1e6 * onset_s), max(1, length), tuple(group))
         quarters = float(np.clip(length / TICKS, 0.12, 2.5))
-        made.append(Column(piece.start, quarters, -1, onset_s, [(0, piece)]))
-    return made
+        result.append(Column(piece.start, quarters, -1, onset_s, [(0, piece)]))
+    return result
 
 
 def _begin_phrases(engraver: Engraver, made: Sequence[Column]) -> None:

@@ -34,5 +34,5 @@ def clef_width(engraver: Engraver) -> float:
 def tab_clef(engraver: Engraver) -> tuple[str, float]:
     """Return the clef of the strings, and the staff space at which it fills three quarters of their height."""
     name = "4stringTabClef" if engraver.strings <= 4 else "6stringTabClef"
-    one = sign_extent(name, 1.0)
-    return name, 0.78 * engraver.tab_height / (one.bottom - one.top)
+    extent = sign_extent(name, 1.0)
+    return name, 0.78 * engraver.tab_height / (extent.bottom - extent.top)

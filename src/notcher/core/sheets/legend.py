@@ -91,8 +91,8 @@ def legend(
 @lru_cache(maxsize=512)  # the same few stand under every sheet
 def _entry(style: Style, bends: BendNames, name: str, width: float) -> tuple[tuple[Item, ...], float]:
     """A mark and what it says, its top at 0."""
-    told = TELLS[name].format(unit=UNITS[bends])
-    lines = wrapped(told, Typeface.TEXT, style.text, width - 8.2 * style.space)
+    text = TELLS[name].format(unit=UNITS[bends])
+    lines = wrapped(text, Typeface.TEXT, style.text, width - 8.2 * style.space)
     items, high = _sample(style, bends, name)
     height = max(high, len(lines) * 1.3 * style.text) + 0.8 * style.space
     middle = height / 2

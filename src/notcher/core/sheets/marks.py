@@ -387,9 +387,9 @@ def size_words(curve: Curve, baseline: float, group: str) -> Words:
     """Return how far a note is bent, its middle over the top of its curve."""
     engraver, style = curve.engraver, curve.engraver.style
     note = curve.note
-    told = bend_name(note.reading.bend_semitones or curve.peak, engraver.naming, fret=note.fret)
+    text = bend_name(note.reading.bend_semitones or curve.peak, engraver.naming, fret=note.fret)
     x = curve.points()[1][0] if curve.prebent else curve.tip[0]
-    return words("size", told, x, baseline, face=Typeface.FIGURE_BOLD, size=style.small, group=group, anchor=0.5,
+    return words("size", text, x, baseline, face=Typeface.FIGURE_BOLD, size=style.small, group=group, anchor=0.5,
                  ink=ink_of(note))  # fmt: skip
 
 

@@ -36,9 +36,9 @@ def tempo_mark(line: SheetLine, over: Skyline) -> list[Item]:
         if not (with_tempo or text):
             continue
         x, group = line.begin_of(at), f"tempo {column.start}"
-        told = f"= {figure(beat_map.tempo_bpm or 0.0, naming=engraver.naming)}" if with_tempo else ""
-        told = "   ".join(part for part in (told, text) if part)
-        wide = 3.0 * style.space + extent(told, Typeface.TEXT_BOLD, style.text).advance
+        sentence = f"= {figure(beat_map.tempo_bpm or 0.0, naming=engraver.naming)}" if with_tempo else ""
+        sentence = "   ".join(part for part in (sentence, text) if part)
+        wide = 3.0 * style.space + extent(sentence, Typeface.TEXT_BOLD, style.text).advance
         x = max(line.begin, min(x, engraver.line_width - wide))
         y = over.edge(x, x + wide) - 0.5 * style.space - 0.25 * style.text
         if with_tempo:
@@ -51,5 +51,5 @@ def tempo_mark(line: SheetLine, over: Skyline) -> list[Item]:
                 drawn.append(sign("tempo", "metAugmentationDot", x, y, space=small, group=group, anchor=0.0))
                 x = drawn[-1].box.right + 0.25 * style.space
             x += 0.2 * style.space
-        drawn.append(words("tempo", told, x, y, face=Typeface.TEXT_BOLD, size=style.text, group=group))
+        drawn.append(words("tempo", sentence, x, y, face=Typeface.TEXT_BOLD, size=style.text, group=group))
     return drawn

@@ -275,7 +275,7 @@ def draw_under(line: SheetLine, under: Skyline) -> list[Item]:
 
 def _stroke_word(line: SheetLine, column: Column) -> str:
     strokes = [line.engraver.note(index).stroke for index in column.indices]
-    return next((told.value for told in strokes if told is not None), "")
+    return next((pick_stroke.value for pick_stroke in strokes if pick_stroke is not None), "")
 
 
 def _finger_word(line: SheetLine, column: Column) -> str:
@@ -327,10 +327,10 @@ def _remarks(line: SheetLine, under: Skyline) -> list[Item]:
     engraver, style = line.engraver, line.engraver.style
     drawn: list[Item] = []
     for at, column in enumerate(line.columns):
-        told = [engraver.note(index).remark for index in column.indices if short_remark(engraver.note(index).remark)]
-        if not told:
+        texts = [engraver.note(index).remark for index in column.indices if short_remark(engraver.note(index).remark)]
+        if not texts:
             continue
-        text = fitted("; ".join(told), Typeface.TEXT, style.text, engraver.line_width - line.begin)
+        text = fitted("; ".join(texts), Typeface.TEXT, style.text, engraver.line_width - line.begin)
         room = extent(text, Typeface.TEXT, style.text)
         wide = room.right - room.left
         x = max(line.begin, min(line.begin_of(at), engraver.line_width - wide))

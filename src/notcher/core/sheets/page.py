@@ -80,8 +80,8 @@ def heading(
     style, naming, choices = frame.style, engraver.naming, engraver.choices
     drawn: list[Item] = []
     y = 0.0
-    told = " ".join((title or score.title or "Untitled solo").split())
-    lines = wrapped(told[:1000], Typeface.TEXT_BOLD, style.title, frame.width)
+    text = " ".join((title or score.title or "Untitled solo").split())
+    lines = wrapped(text[:1000], Typeface.TEXT_BOLD, style.title, frame.width)
     if len(lines) > MOST_TITLE_LINES:
         rest = " ".join(lines[MOST_TITLE_LINES - 1 :]) + "…"
         lines = [*lines[: MOST_TITLE_LINES - 1], fitted(rest, Typeface.TEXT_BOLD, style.title, frame.width)]

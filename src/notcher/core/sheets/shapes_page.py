@@ -67,12 +67,12 @@ def _shape_rows(engraver: Engraver, flow: list[Column], shape: Pattern, number: 
     part = [replace(column, phrase=None) for column in note_columns(flow, inside)]
     rows = rows_of(engraver, part, first=False, sections=False)
     turned = shape.kind in (Kind.CELL, Kind.SEQUENCE)
-    told = shape_words(shape) if turned else many(shape.notes, "note")
-    title = f"{number}   {_place(engraver, first.first)}: {told}; saves {many(shape.saves, 'note')}"
+    text = shape_words(shape) if turned else many(shape.notes, "note")
+    title = f"{number}   {_place(engraver, first.first)}: {text}; saves {many(shape.saves, 'note')}"
     rows[0] = _with_text(engraver, rows[0], title, Typeface.TEXT_BOLD, over=True)
     ways: dict[str, list[str]] = {}
-    for found in shape.occurrences[1:]:
-        ways.setdefault(moved_words(found, shape.kind), []).append(_at(engraver, found.first))
+    for occurrence in shape.occurrences[1:]:
+        ways.setdefault(moved_words(occurrence, shape.kind), []).append(_at(engraver, occurrence.first))
     again = "; ".join(f"{way}: {', '.join(places)}" for way, places in ways.items())
     rows[-1] = _with_text(engraver, rows[-1], again, Typeface.TEXT, over=False)
     return rows

@@ -168,8 +168,8 @@ def _turn_stems(signs: Sequence[_Sign], beamed: Sequence[Sequence[_Sign]]) -> No
         each.up = _stem_up(each.piece, [head.step for head in each.heads])
     for group in beamed:
         outer = [head.step for each in group for head in each.heads]
-        told = next((each.piece for each in group if each.piece.up is not None), group[0].piece)
-        up = _stem_up(told, outer)
+        notated_piece = next((each.piece for each in group if each.piece.up is not None), group[0].piece)
+        up = _stem_up(notated_piece, outer)
         for each in group:
             each.up, each.joined = up, True
 

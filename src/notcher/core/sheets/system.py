@@ -134,8 +134,8 @@ def _clef(line: SheetLine, *, first: bool) -> list[Item]:
     if not (first or engraver.staff):
         return []
     name, size = tab_clef(engraver)
-    one = sign_extent(name, size)
-    middle = engraver.tab_height / 2 - (one.bottom + one.top) / 2
+    extent = sign_extent(name, size)
+    middle = engraver.tab_height / 2 - (extent.bottom + extent.top) / 2
     return [sign("clef", name, line.begin + CLEF_GAP * style.space, middle, space=size, group="clef", anchor=0.0)]
 
 

@@ -85,13 +85,13 @@ def target_ids(score: Score, phrase: Phrase) -> frozenset[str]:
     notes = [score.notes[at] for at in inside if not score.notes[at].garnish]
     if not notes:
         return frozenset()
-    told = {found.index: found for found in targets(score)}
+    told = {target.index: target for target in targets(score)}
     chosen = {
         score.notes[at].id
         for at in inside
-        if (found := told.get(at)) is not None
-        and found.in_chord
-        and (found.strong or found.lands_on_change)
+        if (target := told.get(at)) is not None
+        and target.in_chord
+        and (target.strong or target.lands_on_change)
         and not score.notes[at].garnish
     }
     if not chosen:
@@ -369,4 +369,4 @@ def held(score: Score, notes: Sequence[Note]) -> list[Placed]:
 
 def over_easy(score: Score, notes: Sequence[Note]) -> list[float]:
     """Return how far beyond an easy reach each note stretches the hand where it is, millimetres."""
-    return [found.over_mm for found in held(score, notes)]
+    return [placed.over_mm for placed in held(score, notes)]

@@ -28,10 +28,10 @@ def limen_cents(hertz: float) -> float:
 
 def written_at(score: Score, time_s: float) -> tuple[Note, float] | None:
     """Return the note that is written at a time, the highest of several, and the pitch its curve has there, MIDI."""
-    found = [note for note in score.notes if note.onset_s <= time_s < note.offset_s]
-    if not found:
+    notes = [note for note in score.notes if note.onset_s <= time_s < note.offset_s]
+    if not notes:
         return None
-    note = max(found, key=score.sounding_midi)
+    note = max(notes, key=score.sounding_midi)
     return note, score.sounding_midi(note) + float(note.curve.at(np.array([time_s - note.onset_s]))[0])
 
 

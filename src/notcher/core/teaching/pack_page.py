@@ -74,8 +74,8 @@ def pack_page(
 def _changed(lines: Sequence[str]) -> list[str]:
     if not lines:
         return []
-    told = [f"<li>{escape(line)}</li>" for line in lines]
-    return ["<h2>What changed since you got it last</h2>", "<ul>", *told, "</ul>", "<h2>What is in it</h2>"]
+    texts = [f"<li>{escape(line)}</li>" for line in lines]
+    return ["<h2>What changed since you got it last</h2>", "<ul>", *texts, "</ul>", "<h2>What is in it</h2>"]
 
 
 def _phrase(rows: Sequence[PackedLoop], naming: Naming) -> list[str]:

@@ -63,7 +63,7 @@ def progress(passes: Sequence[LoggedPass]) -> Progress:
     for day in days:
         expected = clean[-1].pace if clean else USUAL_START
         clean.append(clean_pace([played for on, played in dated if on == day], expected=expected))
-    made = course(np.arange(1.0, len(days) + 1), np.array([found.pace for found in clean])) if days else None
+    made = course(np.arange(1.0, len(days) + 1), np.array([pace.pace for pace in clean])) if days else None
     return Progress(days, tuple(clean), tuple(dated), made, _full_on(days, clean, made))
 
 

@@ -72,17 +72,16 @@ def estimate_words(estimate: Estimate, naming: Naming = USUAL) -> str:
 
 def estimate_reason(book: Book, naming: Naming = USUAL) -> str:
     """Return on what estimates rest."""
-    one = book.estimate(1000)
-    usual, slow, quick = (1000 / count for count in (one.likely_h, one.high_h, one.low_h))
+    estimate = book.estimate(1000)
+    usual, slow, quick = (1000 / count for count in (estimate.likely_h, estimate.high_h, estimate.low_h))
     rates = f"{figure(usual, naming=naming)} notes an hour in the middle"
     if round(slow) != round(quick):
         rates += f", half of the solos between {figure(slow, naming=naming)} and {figure(quick, naming=naming)}"
-    if not one.rests_on:
+    if not estimate.rests_on:
         return f"Estimates go by {rates}: a common figure, until the hours of a few solos are noted."
-    rests = f"from {many(one.rests_on, 'solo')} that are done"
-    return (
-        f"Estimates go by {rates}: {rests}{', with a common figure beside them' if one.rests_on < LEAST_DONE else ''}."
-    )
+    rests = f"from {many(estimate.rests_on, 'solo')} that are done"
+    beside = ", with a common figure beside them" if estimate.rests_on < LEAST_DONE else ""
+    return f"Estimates go by {rates}: {rests}{beside}."
 
 
 @dataclass(frozen=True, slots=True)
@@ -157,9 +156,9 @@ def sheet_lines(book: Book, student_id: str, naming: Naming = USUAL) -> list[tup
         solos = dict.fromkeys(played.document_id for played in done.passes)
         for solo in solos:
             mine = [played for played in done.passes if played.document_id == solo]
-            told = did_words(book, mine, naming)
-            if told not in noted:
-                lines.append(("line", f"{solo_words(book, solo)}: {told}"))
+            text = did_words(book, mine, naming)
+            if text not in noted:
+                lines.append(("line", f"{solo_words(book, solo)}: {text}"))
     due = list(reviews(practised_days(book.passes_of(student_id))))
     if due:
         lines.append(("day", "To repeat"))

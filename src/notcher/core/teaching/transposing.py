@@ -64,9 +64,9 @@ def moved_lick(score: Score, phrase: Phrase, move: TransposeSpec, *, refused: Re
     else:
         made, more = _placed(score, notes, steps, score.tuning)
         changes += more
-    told = [replace(change, after=tuple(_of(made, change))) for change in changes]
+    variations = [replace(change, after=tuple(_of(made, change))) for change in changes]
     kept = [made[note.id] for note in notes if note.id in made]
-    return Varied(in_time(score, [_free(derived(note)) for note in kept]), tuple(told))
+    return Varied(in_time(score, [_free(derived(note)) for note in kept]), tuple(variations))
 
 
 def _of(made: Mapping[str, Note], change: Variation) -> Sequence[Note]:

@@ -107,10 +107,10 @@ def differs_from(original: Score, variant: Variant) -> tuple[OtherNote, ...]:
     known = {note.id for note in mine}
     other_notes: list[OtherNote] = []
     for note in mine:
-        made = by_source.get(note.id, [])
-        if not made:
+        notes = by_source.get(note.id, [])
+        if not notes:
             other_notes.append(OtherNote(Otherwise.LEFT_OUT, note, None))
-        for number, other in enumerate(made):
+        for number, other in enumerate(notes):
             kind = _kind(original, note, other) if number == 0 else Otherwise.ADDED
             if kind is not None:
                 other_notes.append(OtherNote(kind, note if number == 0 else None, other))

@@ -213,10 +213,10 @@ PART_NAMES = {
 def difficulty_words(difficulty: Difficulty, naming: Naming = USUAL) -> str:
     """Return how hard a phrase is: its points, and each part that asks something, with its unit."""
     parts = difficulty.parts.as_dict()
-    told = [
+    texts = [
         f"{PART_NAMES[name]}: {_part(name, value, naming)}" for name, value in parts.items() if value >= LEAST[name]
     ]
-    return "\n".join([f"{figure(difficulty.points, naming=naming)} points of difficulty", *told])
+    return "\n".join([f"{figure(difficulty.points, naming=naming)} points of difficulty", *texts])
 
 
 SHARES = {name for name, words in PART_NAMES.items() if words.startswith("share")}

@@ -16,16 +16,16 @@ FAITH = 0.5  # how much of the whole solo's opinion a phrase shares
 
 def ranked_keys(score: Score) -> list[LikelyScale]:
     """Return the solo's keys as they sound, the likeliest first; of twins the likelier, with the weight of both."""
-    told: dict[object, LikelyScale] = {}
+    scales: dict[object, LikelyScale] = {}
     for key in likely_scales(*_line(score, score.notes)):
         family: object = (key.tonic, key.scale)
         if key.scale in TWINS:
             family = (key.tonic + TWINS[key.scale]) % 12
-        known = told.get(family)
-        told[family] = (
+        known = scales.get(family)
+        scales[family] = (
             key if known is None else LikelyScale(known.tonic, known.scale, min(1.0, known.weight + key.weight))
         )
-    return sorted(told.values(), key=lambda key: -key.weight)
+    return sorted(scales.values(), key=lambda key: -key.weight)
 
 
 def scale_of(score: Score, notes: Sequence[Note], keys: Sequence[LikelyScale]) -> LikelyScale | None:

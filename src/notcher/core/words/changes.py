@@ -32,12 +32,12 @@ def _line(change: NoteChange, before: Score, after: Score, naming: Naming) -> st
     if note is not None and score.beat_map.known:
         bar = score.beat_map.bar_at(score.beat_map.quarter(note.onset_s))
         where = f"{where}, {bar_words(bar)}"
-    told = [
+    texts = [
         changed_note_words(one, change, of.tuning, naming)
         for one, of in ((change.before, before), (change.after, after))
         if one is not None
     ]
-    return f"{where}: {DONE[change.kind]}{' → '.join(told)}"
+    return f"{where}: {DONE[change.kind]}{' → '.join(texts)}"
 
 
 def changed_note_words(note: Note | None, change: NoteChange, tuning: Tuning, naming: Naming = USUAL) -> str:

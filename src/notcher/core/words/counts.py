@@ -32,8 +32,8 @@ def count_word(time: WrittenTime) -> str:
     """Return how a written onset is counted: the beat's number on it, else "e", "&", "a", "trip", "let", "·2" …"""
     if time.part == 0:
         return str(time.beat)
-    said = (COMPOUND if time.compound else SIMPLE)[time.grid.name]
-    return dict(zip(time.grid.parts, said, strict=True)).get(time.part, ".")
+    texts = (COMPOUND if time.compound else SIMPLE)[time.grid.name]
+    return dict(zip(time.grid.parts, texts, strict=True)).get(time.part, ".")
 
 
 def bar_words(first: int, last: int | None = None) -> str:

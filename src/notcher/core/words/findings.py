@@ -14,8 +14,8 @@ from notcher.core.words.times import clock, late_words
 def verdict_words(finding: Finding, score: Score, naming: Naming = USUAL) -> str:
     """Return what a finding says of its note. score: the one that was proved."""
     note = score.notes[finding.index]
-    said = [_status_words(finding, note, score, naming)]
-    return "; ".join([*said, *(_mention_words(mention, finding, note, naming) for mention in finding.mentions)])
+    texts = [_status_words(finding, note, score, naming)]
+    return "; ".join([*texts, *(_mention_words(mention, finding, note, naming) for mention in finding.mentions)])
 
 
 def _status_words(finding: Finding, note: Note, score: Score, naming: Naming) -> str:
@@ -116,9 +116,9 @@ def row_words(row: ListedDoubt, score: Score, naming: Naming = USUAL) -> str:
         return excluded_words(row.excluded, score, naming)
     if row.finding is None:
         return ""
-    said = [] if row.finding.status is Status.AGREES and row.doubt else [verdict_words(row.finding, score, naming)]
-    said += [doubt_words(row.doubt, score.tuning, naming)] if row.doubt is not None else []
-    return "; ".join(said)
+    texts = [] if row.finding.status is Status.AGREES and row.doubt else [verdict_words(row.finding, score, naming)]
+    texts += [doubt_words(row.doubt, score.tuning, naming)] if row.doubt is not None else []
+    return "; ".join(texts)
 
 
 def finding_facts(finding: Finding, score: Score, naming: Naming = USUAL) -> str:

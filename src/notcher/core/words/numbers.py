@@ -33,6 +33,6 @@ def pitch_words(semitones: float, naming: Naming = USUAL) -> str:
     if not cents:
         return "It sounds as recorded."
     steps, rest = divmod(abs(cents), 100)
-    told = [many(steps, "half step")] if steps else []
-    told += [f"{rest} cents"] if rest else []
-    return f"It sounds {' and '.join(told)} {'higher' if cents > 0 else 'lower'} than recorded."
+    texts = [many(steps, "half step")] if steps else []
+    texts += [f"{rest} cents"] if rest else []
+    return f"It sounds {' and '.join(texts)} {'higher' if cents > 0 else 'lower'} than recorded."

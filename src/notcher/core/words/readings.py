@@ -10,19 +10,19 @@ from notcher.core.words.techniques import ATTACKS, TONES
 def reading_words(reading: NoteAlternative, note: Note, score: Score, naming: Naming = USUAL) -> str:
     """Return a second reading of a note as it would be said: "hammered to fret 12 (21 %)"."""
     other = reading.notes[reading.at]
-    said = [_struck(reading, other)]
+    texts = [_struck(reading, other)]
     string = "" if other.string == note.string else f"string {other.string}, "
     if other.string != note.string or other.fret != note.fret:
-        said.append(f"{string}fret {other.fret}")
-    said += _gesture(other, naming)
+        texts.append(f"{string}fret {other.fret}")
+    texts += _gesture(other, naming)
     if other.tone is not Tone.NORMAL:
-        said.append(TONES[other.tone])
+        texts.append(TONES[other.tone])
     count = len(reading.notes) - reading.at
     if count > 1:
-        said.append(f"then {many(count - 1, 'note')} more")
+        texts.append(f"then {many(count - 1, 'note')} more")
     elif not _overlaps(note, other, reading):
-        said.append("as one with the next")
-    return f"{', '.join(said)} ({reading.p:.0%})"
+        texts.append("as one with the next")
+    return f"{', '.join(texts)} ({reading.p:.0%})"
 
 
 def _struck(reading: NoteAlternative, note: Note) -> str:

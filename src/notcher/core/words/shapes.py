@@ -72,14 +72,14 @@ def shape_words(shape: Pattern) -> str:
         return f"a cell of {many(shape.notes, 'note')}, {times_word(len(shape.occurrences))}"
     if shape.kind is Kind.SEQUENCE:
         return f"a figure of {many(shape.notes, 'note')}, {times_word(len(shape.occurrences))}: {turn_words(shape)}"
-    ways = list(dict.fromkeys(moved_words(found, shape.kind) for found in later))
-    said = ways[0] if len(ways) == 1 else f"{ways[0]}; {', '.join(way.removeprefix('the same, ') for way in ways[1:])}"
+    ways = list(dict.fromkeys(moved_words(occurrence, shape.kind) for occurrence in later))
+    text = ways[0] if len(ways) == 1 else f"{ways[0]}; {', '.join(way.removeprefix('the same, ') for way in ways[1:])}"
     if shape.kind is Kind.OTHER_ENDING:
         own = "beginning" if shape.at_end else "ending"
-        said += f", with another {own}" if said != "the same" else f" with another {own}"
+        text += f", with another {own}" if text != "the same" else f" with another {own}"
     if len(later) > 1 and len(ways) == 1:
-        said += f", {times_word(len(later))}"
-    return said + _but(shape)
+        text += f", {times_word(len(later))}"
+    return text + _but(shape)
 
 
 def turn_words(shape: Pattern) -> str:
@@ -97,7 +97,7 @@ def _but(shape: Pattern) -> str:
     """That some notes inside are not the shape's."""
     if shape.kind is Kind.OTHER_ENDING:
         return ""
-    count = max((len(found.but) for found in shape.occurrences[1:]), default=0)
+    count = max((len(occurrence.but) for occurrence in shape.occurrences[1:]), default=0)
     return f" ({many(count, 'note')} of its own)" if count else ""
 
 
@@ -109,15 +109,15 @@ def group_words(group: Group) -> str:
 def group_place_words(group: Group, tuning: Tuning, naming: Naming = USUAL) -> str:
     """A group and how it lies to the beat and the neck: "in threes twice, against the beat, from frets 12, 10 of string
     2"."""
-    said = group_words(group) + (", against the beat" if group.against else "")
+    text = group_words(group) + (", against the beat" if group.against else "")
     starts = [start for start, _ in groupby(group.starts)]  # a turn from where the one before began is not told again
     if len(starts) == 1:
-        return f"{said}, each from {place_name(tuning, *starts[0], naming)}"
+        return f"{text}, each from {place_name(tuning, *starts[0], naming)}"
     strings = {string for string, _ in starts}
     if len(strings) == 1:
         frets = ", ".join(str(fret) for _, fret in starts)
-        return f"{said}, from frets {frets} of {string_name(tuning, strings.pop(), naming)}"
-    return f"{said}, from {'; '.join(place_name(tuning, *start, naming) for start in starts)}"
+        return f"{text}, from frets {frets} of {string_name(tuning, strings.pop(), naming)}"
+    return f"{text}, from {'; '.join(place_name(tuning, *start, naming) for start in starts)}"
 
 
 def statement(found: Patterns) -> str:
@@ -187,13 +187,13 @@ def boundary_reason_words(reasons: Sequence[BoundaryReason]) -> str:
 def section_words(found: Sequence[ProposedSection]) -> str:
     """Which sections are an earlier one again: "Part 3 as part 1, with another ending"."""
     names = {proposed.section.id: proposed.section.name for proposed in found}
-    said = [
+    texts = [
         f"{proposed.section.name} as {names[proposed.section.repeats].lower()}"
         + (", with another ending" if proposed.other_ending else "")
         for proposed in found
         if proposed.section.repeats
     ]
-    return "; ".join(said)
+    return "; ".join(texts)
 
 
 def outside_words(found: Sequence[tuple[int, Outside]]) -> str:

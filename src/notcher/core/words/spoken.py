@@ -117,13 +117,13 @@ def phrase_said(score: Score, indices: Sequence[int], naming: Naming = USUAL) ->
 
 
 def _sentence(score: Score, groups: Sequence[Sequence[Note]], naming: Naming) -> str:
-    told: list[str] = []
+    texts: list[str] = []
     for number, group in enumerate(groups):
         string = string_said(score, group[0].string, naming)
         if number and naming.strings is StringNames.NUMBERS:
             string = string.removesuffix(" string")
         frets = [note_said(note, naming) for note in group]
         plain = all("," not in words for words in frets)
-        told.append(f"{', '.join(frets) if plain else '; then '.join(frets)} on the {string}")
-    words = "; ".join(told)
+        texts.append(f"{', '.join(frets) if plain else '; then '.join(frets)} on the {string}")
+    words = "; ".join(texts)
     return f"{words[:1].upper()}{words[1:]}."

@@ -9,10 +9,10 @@ from notcher.core.words.pitches import note_name, open_strings
 
 def evidence_words(evidence: TuningEvidence, tuning: Tuning, naming: Naming = USUAL) -> str:
     """Return why a tuning was proposed."""
-    said = [_lowest_words(evidence, tuning, naming)]
+    texts = [_lowest_words(evidence, tuning, naming)]
     if evidence.harmonics:
-        said.append(f"{evidence.touchable} of {many(evidence.harmonics, 'natural harmonic')} lie on its open strings")
-    return "; ".join(said)
+        texts.append(f"{evidence.touchable} of {many(evidence.harmonics, 'natural harmonic')} lie on its open strings")
+    return "; ".join(texts)
 
 
 def _lowest_words(evidence: TuningEvidence, tuning: Tuning, naming: Naming) -> str:

@@ -39,8 +39,8 @@ def comparison_words(comparison: Comparison) -> str:
     """Return how many notes differ between two versions."""
     sure = sum(difference.sure for difference in comparison.differences)
     unsure = len(comparison.differences) - sure
-    said = many(sure, "difference") if sure else "Nothing differs for sure"
-    return f"{said}, {unsure} more in doubt." if unsure else f"{said}."
+    text = many(sure, "difference") if sure else "Nothing differs for sure"
+    return f"{text}, {unsure} more in doubt." if unsure else f"{text}."
 
 
 def comparison_facts(comparison: Comparison) -> str:

@@ -70,15 +70,15 @@ def _playhead(transport: Transport, preconditions: Preconditions) -> list[Comman
         ("beat", "beat", transport.to_beat, ",", ".", "count", beats),
         ("bar", "bar", transport.to_bar, "PgUp", "PgDown", "measure", beats),
     )
-    found = []
+    commands = []
     for name, what, move, back, on, words, needed in rows:
         for step, way, key in ((1, "next", on), (-1, "previous", back)):
-            found.append(
+            commands.append(
                 Command(f"playhead.{way}_{name}", f"Playhead to the {way} {what}", partial(move, step),
                         "Play/Playhead", f"Alt+{key}", f"go position cursor {words}", preconditions=needed)
             )  # fmt: skip
     return [
-        *found,
+        *commands,
         Command("playhead.later", "Playhead a tenth of a second later", lambda: transport.move(0.1), "Play/Playhead",
                 "Alt+Shift+Right", "go position cursor forward"),
         Command("playhead.earlier", "Playhead a tenth of a second earlier", lambda: transport.move(-0.1),

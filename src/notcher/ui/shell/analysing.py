@@ -178,9 +178,9 @@ class Analysing:
         score = self._session.score
         doubts = sum(note.doubt is not None for note in score.notes)
         if heard.score.lead_doubt is not None:
-            said = doubt_words(heard.score.lead_doubt, score.tuning)
+            text = doubt_words(heard.score.lead_doubt, score.tuning)
             self._shell.notice(
-                f"{said[0].upper()}{said[1:]}. What holds a pitch is written all the same, in doubt; "
+                f"{text[0].upper()}{text[1:]}. What holds a pitch is written all the same, in doubt; "
                 "if the guitar lies elsewhere, try another focus on the Hear bench."
             )
         elif heard.focus in ("left", "right"):

@@ -79,13 +79,16 @@ class StatesDialog(QDialog):
             self.words.setText("No state is kept yet. Edit, Keep this state keeps one with the document.")
             return
         before, after = self._states[row].score, self._session.score
-        found = changes(before, after)
-        counts = {kind: sum(change.kind == kind for change in found) for kind in {change.kind for change in found}}
+        note_changes = changes(before, after)
+        counts = {
+            kind: sum(change.kind == kind for change in note_changes)
+            for kind in {change.kind for change in note_changes}
+        }
         self.words.setText(
             ", ".join(f"{n} {kind}" for kind, n in sorted(counts.items())) or "Nothing differs from now."
         )
-        self.table.setRowCount(len(found))
-        for at, change in enumerate(found):
+        self.table.setRowCount(len(note_changes))
+        for at, change in enumerate(note_changes):
             cells = (
                 seconds(change.onset_s, 2, self._naming),
                 str(change.kind),

@@ -133,11 +133,13 @@ class Meaning(QObject):
     def propose_sections(self) -> None:
         """Lay sections over the phrases, in place of those that stand there, and say which are one again."""
         session = self._session
-        found = sections_of(self.score, self.patterns)
-        sections = tuple(proposed.section for proposed in found)
+        proposed_sections = sections_of(self.score, self.patterns)
+        sections = tuple(proposed.section for proposed in proposed_sections)
         session.edit("Propose sections", replace(session.score, sections=sections))
-        told = [words for words in (boundary_words(found), section_words(found)) if words]
-        session.notice.emit(f"{many(len(found), 'section')} proposed{': ' if told else ''}{'; '.join(told)}.")
+        texts = [words for words in (boundary_words(proposed_sections), section_words(proposed_sections)) if words]
+        session.notice.emit(
+            f"{many(len(proposed_sections), 'section')} proposed{': ' if texts else ''}{'; '.join(texts)}."
+        )
 
     def _on_opened(self) -> None:
         self._jobs.cancel("meaning")

@@ -86,19 +86,19 @@ class Practice(QObject):
     def lesson_id(self) -> str | None:
         """The lesson of today that is planned on the open solo, for the chosen student."""
         today = self.now[:10]
-        found = [
+        texts = [
             lesson.id
             for lesson in self.ledger.book.lessons_of(self.ledger.student.id)
             if today in (lesson.planned_for[:10], lesson.held_at[:10])
             and self.ledger.book.practice_id(lesson.document_id) == self._document_id
         ]
-        return found[-1] if found else None
+        return texts[-1] if texts else None
 
     def take_back(self, phrases: tuple[str, ...], paces: Callable[[float], bool]) -> None:
         """Take the last pass through a stretch away. paces: which ones its cell is about."""
-        found = [played for played in self.passes if played.phrases == phrases and paces(played.pace)]
-        if found:
-            self.ledger.edit("Take back a mark", RowChange(found[-1], None))
+        logged_passes = [played for played in self.passes if played.phrases == phrases and paces(played.pace)]
+        if logged_passes:
+            self.ledger.edit("Take back a mark", RowChange(logged_passes[-1], None))
 
     def add_take(self, take: Take, clip: Clip) -> None:
         """Keep a take with its sound; it is its student's, or nobody's where that one is gone."""

@@ -103,8 +103,8 @@ def _conductor(score: Score, clock: _Clock) -> list[Event]:
         events.append((at, 2, mido.MetaMessage("set_tempo", tempo=round(1e6 * (b_s - a_s) / (b - a)))))
     tuning = score.tuning
     opens = " ".join(f"{midi:g}" for midi in tuning.open_midi)
-    told = f"{TUNING}{opens}; capo {tuning.capo}; cents {tuning.offset_cents:g}"
-    events.append((0, 7, mido.MetaMessage("text", text=told)))
+    text = f"{TUNING}{opens}; capo {tuning.capo}; cents {tuning.offset_cents:g}"
+    events.append((0, 7, mido.MetaMessage("text", text=text)))
     for section in score.sections:
         cue = SECTION + _plain(section.name or "Section")
         events.append((clock.ticks(section.start_s), 3, mido.MetaMessage("cue_marker", text=cue)))

@@ -199,10 +199,10 @@ def _unit(item: Element) -> float:
 
 
 def _transpose(item: Element, before: float) -> float:
-    found = item.find("transpose")
-    if found is None:
+    element = item.find("transpose")
+    if element is None:
         return before
-    return number_in(found, "chromatic") + 12 * number_in(found, "octave-change")
+    return number_in(element, "chromatic") + 12 * number_in(element, "octave-change")
 
 
 def _meter(item: Element, before: Meter, at: Fraction, part: Part, unread: list[Unread]) -> Meter:

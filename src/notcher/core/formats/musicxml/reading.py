@@ -57,8 +57,8 @@ def read_musicxml(data: bytes, *, title: str = "", part: str = "") -> ImportResu
     }
     parts = {element.get("id", ""): part_of(element, unread) for element in root.findall("part")}
     chosen = _chosen(parts, names, part)
-    said = root.findtext("work/work-title") or root.findtext("movement-title") or title
-    score = _of_our_own(_score(parts[chosen], said.strip(), unread), root)
+    text = root.findtext("work/work-title") or root.findtext("movement-title") or title
+    score = _of_our_own(_score(parts[chosen], text.strip(), unread), root)
     playing = tuple(names.get(name) or name for name, one in parts.items() if one.notes)
     if len(playing) > 1:
         unread.append(Unread(1, 1, f"only the part {names.get(chosen) or chosen!r} is read of several"))
@@ -115,7 +115,7 @@ def _root(data: bytes) -> Element:
 
 
 def _chosen(parts: dict[str, Part], names: dict[str, str], wanted: str) -> str:
-    with_notes = [name for name, one in parts.items() if one.notes]
+    with_notes = [name for name, part in parts.items() if part.notes]
     if not with_notes:
         raise FileError("There are no notes in this MusicXML.", "Choose another file.")
     if wanted:

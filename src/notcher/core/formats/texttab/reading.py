@@ -122,9 +122,9 @@ def _row(line: int, text: str) -> _TabLine | None:
     stripped = text.rstrip()
     if sum(char in FILL for char in stripped) < LEAST_FILL and "|" not in stripped:
         return None
-    found = LABEL.match(stripped)
-    at = found.end() if found else 0
-    label = "".join(part or "" for part in (found.group(1), found.group(2))) if found else ""
+    match = LABEL.match(stripped)
+    at = match.end() if match else 0
+    label = "".join(part or "" for part in (match.group(1), match.group(2))) if match else ""
     body = stripped[at:]
     fill = sum(char in FILL for char in body)
     digits = sum(char in DIGITS for char in body)
@@ -196,18 +196,18 @@ def _tuning(lines: Sequence[str], systems: Sequence[Sequence[_TabLine]], unread:
     """The tuning that is said above, else that of the letters before the lines, else the standard one."""
     strings = max(len(system) for system in systems)
     capo = 0
-    said: Tuning | None = None
+    tuning: Tuning | None = None
     first = min(row.line for row in systems[0])
     for number, text in enumerate(lines[: first - 1], start=1):
-        if found := CAPO.search(text):
-            capo = min(12, int(found[1]))
+        if match := CAPO.search(text):
+            capo = min(12, int(match[1]))
         for pattern, highest_first in ((OPEN_STRINGS, True), (TUNING_LINE, False)):
-            if (found := pattern.search(text)) and said is None:
-                said = _said_tuning(found[1], highest_first=highest_first)
-                if said is None and pattern is TUNING_LINE:
-                    unread.append(Unread(number, found.start(1) + 1, f"the tuning {found[1]!r}"))
-    if said is not None and said.strings >= strings:
-        return replace(said, capo=capo)
+            if (match := pattern.search(text)) and tuning is None:
+                tuning = _said_tuning(match[1], highest_first=highest_first)
+                if tuning is None and pattern is TUNING_LINE:
+                    unread.append(Unread(number, match.start(1) + 1, f"the tuning {match[1]!r}"))
+    if tuning is not None and tuning.strings >= strings:
+        return replace(tuning, capo=capo)
     system = next(system for system in systems if len(system) == strings)
     letters = [row.label.lstrip("0123456789") for row in system]
     opens = list(STANDARD.open_midi) if strings == 6 else _opens(strings)
@@ -410,8 +410,8 @@ def _notes(
         step_s = max(LEAST_STEP_S, STEP_S * (end - moment[0].begin))
         length_s = min(LONGEST_S, HELD_SHARE * step_s)
         for token in moment:
-            said = [_own_word(word) for column, word in words if column == min(one.begin for one in moment)]
-            note = _note(token, now_s, length_s, last.get(token.string), said)
+            texts = [_own_word(word) for column, word in words if column == min(one.begin for one in moment)]
+            note = _note(token, now_s, length_s, last.get(token.string), texts)
             notes.append(note)
             last[token.string] = note
         now_s += step_s
@@ -461,10 +461,10 @@ def _note(token: _Token, onset_s: float, length_s: float, before: Note | None, s
 
 def _bent(note: Note, behind: str) -> Note:
     """A note bent as the letters behind it say: b9, b, ^, r7."""
-    found = re.search(r"[b^]\s*(½|¼|\d+)?", behind)
-    if found is None or note.tone is Tone.DEAD:
+    match = re.search(r"[b^]\s*(½|¼|\d+)?", behind)
+    if match is None or note.tone is Tone.DEAD:
         return note
-    to = found[1]
+    to = match[1]
     size = SIZES[to] if to in ("½", "¼") else float(int(to) - note.fret) if to and int(to) > note.fret else WHOLE_STEP
     size = min(size, 6.0)
     return replace(note, curve=bent_curve(size, note.duration_s, released="r" in behind))

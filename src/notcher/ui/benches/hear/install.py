@@ -20,9 +20,9 @@ def install(context: Context) -> Hear:
     def tap() -> None:
         """Take a tap of the beat, along with what plays or in silence."""
         along = player.playing
-        said = bench.tap(player.time_s if along else time.monotonic(), along=along)
+        text = bench.tap(player.time_s if along else time.monotonic(), along=along)
         if not bench.isVisible():  # where it would be read
-            context.shell.notice(said)
+            context.shell.notice(text)
 
     bench.tap_requested.connect(tap)
     bench.picture.seek_requested.connect(context.shell.seek)

@@ -188,13 +188,13 @@ class CataloguePanel(QDockWidget):
         gathered, self._size = told
         self._model.forget()
         self.search()
-        said = f"{many(gathered.documents, 'document')} with {many(gathered.phrases, 'phrase')} taken in"
-        said += f", {gathered.unchanged} as before" if gathered.unchanged else ""
-        said += f", {gathered.gone} gone" if gathered.gone else ""
+        text = f"{many(gathered.documents, 'document')} with {many(gathered.phrases, 'phrase')} taken in"
+        text += f", {gathered.unchanged} as before" if gathered.unchanged else ""
+        text += f", {gathered.gone} gone" if gathered.gone else ""
         if gathered.unreadable:
             names = ", ".join(name for name, _ in gathered.unreadable[:3])
-            said += f". {many(len(gathered.unreadable), 'document')} could not be read: {names}"
-        self._shell.notice(f"{said}.")
+            text += f". {many(len(gathered.unreadable), 'document')} could not be read: {names}"
+        self._shell.notice(f"{text}.")
 
     # --- finding ---
     def search(self) -> None:
@@ -223,9 +223,9 @@ class CataloguePanel(QDockWidget):
             self.said.setText(NOTHING_YET)
             return
         like = "like the phrase of the tab" if self._example is not None else "found"
-        said = f"{len(rows)} of {many(self._size, 'phrase')} {like}"
+        words = f"{len(rows)} of {many(self._size, 'phrase')} {like}"
         named = f"; {' '.join(text)} is looked for in names" if text else ""
-        self.said.setText(f"{said}{named}.")
+        self.said.setText(f"{words}{named}.")
 
     def like_selected(self) -> None:
         """Look for phrases like the one at the selected note."""

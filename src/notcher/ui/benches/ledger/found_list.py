@@ -55,18 +55,18 @@ class FoundModel(QAbstractListModel):
 
     def music(self, row: int) -> Score:
         """Return a row's notes, from second 0 on."""
-        found = self.rows[row]
-        if found.id not in self._music:
-            self._music[found.id] = self._read(found.id)
-        return self._music[found.id]
+        found_phrase = self.rows[row]
+        if found_phrase.id not in self._music:
+            self._music[found_phrase.id] = self._read(found_phrase.id)
+        return self._music[found_phrase.id]
 
     def rowCount(self, parent: QModelIndex = NOWHERE) -> int:
         return 0 if parent.isValid() else len(self.rows)
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
-            found = self.rows[index.row()]
-            return f"{found.name or 'Phrase'}, {found.title or found.path.stem}: {found_words(found, self.naming)}"
+            row = self.rows[index.row()]
+            return f"{row.name or 'Phrase'}, {row.title or row.path.stem}: {found_words(row, self.naming)}"
         return None
 
 
@@ -85,7 +85,7 @@ class FoundDelegate(QStyledItemDelegate):
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         if painter is None:
             return
-        found, theme, scale = self._model.rows[index.row()], self.theme, self.scale
+        found_phrase, theme, scale = self._model.rows[index.row()], self.theme, self.scale
         box = QRectF(option.rect).adjusted(2, 2, -2, -2)
         chosen = bool(option.state & QStyle.StateFlag.State_Selected)
         painter.save()
@@ -97,17 +97,21 @@ class FoundDelegate(QStyledItemDelegate):
         line = HEAD * scale
         painter.setFont(bold)
         painter.setPen(theme.color("ink"))
-        name = found.name or "Phrase"
+        name = found_phrase.name or "Phrase"
         head = QRectF(inner.left(), inner.top(), inner.width(), line)
         painter.drawText(head, Qt.AlignmentFlag.AlignVCenter, name)
         used = QFontMetricsF(bold).horizontalAdvance(name) + 10
         painter.setFont(small)
         painter.setPen(theme.color("soft_ink"))
         metrics = QFontMetricsF(small)
-        title = metrics.elidedText(found.title or found.path.stem, Qt.TextElideMode.ElideRight, inner.width() - used)
+        title = metrics.elidedText(
+            found_phrase.title or found_phrase.path.stem, Qt.TextElideMode.ElideRight, inner.width() - used
+        )
         painter.drawText(head.adjusted(used, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, title)
         foot = QRectF(inner.left(), inner.bottom() - line, inner.width(), line)
-        words = metrics.elidedText(found_words(found, self._model.naming), Qt.TextElideMode.ElideRight, inner.width())
+        words = metrics.elidedText(
+            found_words(found_phrase, self._model.naming), Qt.TextElideMode.ElideRight, inner.width()
+        )
         painter.drawText(foot, Qt.AlignmentFlag.AlignVCenter, words)
         picture = QRectF(inner.left(), head.bottom(), inner.width(), foot.top() - head.bottom())
         music = self._model.music(index.row())

@@ -70,11 +70,11 @@ class SheetPage(QWidget):
 
 
 def _changes_told(seen: Seen, sent: Any) -> str:
-    found = changed_since(seen, sent)
-    if found is None:
+    texts = changed_since(seen, sent)
+    if texts is None:
         return solo_of(seen, sent)
-    more = len(found) - TOLD
-    return "\n".join([*found[:TOLD], *([f"and {many(more, 'change')} more"] if more > 0 else [])])
+    more = len(texts) - TOLD
+    return "\n".join([*texts[:TOLD], *([f"and {many(more, 'change')} more"] if more > 0 else [])])
 
 
 class LedgerBench(QWidget):

@@ -142,8 +142,8 @@ class LedgerController(QObject):
         counts = book.what_goes_with(student.id)
         words = {"requests": "request", "lessons": "lesson", "passes": "pass", "takes": "take", "sent": "sheet"}
         plurals = {"passes": "passes"}
-        told = [many(count, words[name], plurals.get(name, "")) for name, count in counts.items() if count]
-        goes = f"{', '.join(told)} will go with {student.name}. " if told else ""
+        texts = [many(count, words[name], plurals.get(name, "")) for name, count in counts.items() if count]
+        goes = f"{', '.join(texts)} will go with {student.name}. " if texts else ""
 
         def delete() -> None:
             gone = replace(student, gone_at=datetime.now().isoformat(timespec="seconds"))
@@ -253,8 +253,8 @@ class LedgerController(QObject):
 
         def then(values: Mapping[str, Any]) -> None:
             count = round(values["note_count"])
-            made = replace(row, spent_h=values["spent_h"], note_count=count, done_at=values["done_at"])
-            self._ledger.put("A request is done", made)
+            request = replace(row, spent_h=values["spent_h"], note_count=count, done_at=values["done_at"])
+            self._ledger.put("A request is done", request)
 
         fields = (
             Field("done_at", "Done on", self._today().isoformat(), "day"),
@@ -460,19 +460,19 @@ class LedgerController(QObject):
         chosen = self._bench.chosen
         if not isinstance(chosen, Sent):
             return "Nothing that was given out is chosen: 7 shows it."
-        told = changed_since(self._bench.seen, chosen)
-        if told is None:
+        texts = changed_since(self._bench.seen, chosen)
+        if texts is None:
             return "Its solo is not open: Return opens it."
-        return "" if told else "Nothing has changed since it was given out."
+        return "" if texts else "Nothing has changed since it was given out."
 
     def ask_changes(self) -> None:
         """Ask where to write what has changed since the chosen state was given out, as a page or as text."""
         sent = self._bench.chosen
         if not isinstance(sent, Sent):
             return
-        told, given = changed_since(self._bench.seen, sent) or [], day_of(sent.sent_at)
+        texts, given = changed_since(self._bench.seen, sent) or [], day_of(sent.sent_at)
         since = "" if given is None else f" since {day_words(given)}"
-        lines = [("title", f"{sent.title or 'Untitled'}: what changed{since}"), *(("line", line) for line in told)]
+        lines = [("title", f"{sent.title or 'Untitled'}: what changed{since}"), *(("line", line) for line in texts)]
         name = f"{sent.title or 'Untitled'}, what changed.pdf"
         ask_file_to_write(
             self._parent, "Write what changed", name, "A page (*.pdf);;Text (*.txt)",
@@ -489,7 +489,7 @@ class LedgerController(QObject):
     def why(self) -> None:
         """Say on what the figures of the page in view rest."""
         book, naming = self._ledger.book, self._settings.naming
-        told = {
+        text = {
             "Today": INTERVALS,
             "Queue": estimate_reason(book, naming),
             "Due": INTERVALS,
@@ -498,7 +498,7 @@ class LedgerController(QObject):
             "Hours": f"{accuracy_words(done_requests(book), naming)}\n\n{estimate_reason(book, naming)}",
             "Given out": "Notes are paired by their identity; what is not the same any more is a change.",
         }[PAGES[self._bench.page]]
-        tell(self._parent, f"Why: {PAGES[self._bench.page]}", told)
+        tell(self._parent, f"Why: {PAGES[self._bench.page]}", text)
 
 
 def _choices(names: Iterable[str]) -> list[tuple[str, str]]:

@@ -123,9 +123,9 @@ def sent_list(seen: Seen) -> Listing:
     lines = []
     for sent in seen.book.sent_to(seen.student_id):
         day = day_of(sent.sent_at)
-        found = changed_since(seen, sent)
-        told = "open it to see" if found is None else many(len(found), "change") if found else "nothing"
-        lines.append(ListLine(("" if day is None else day_words(day), sent.title or "Untitled", told), sent))
+        texts = changed_since(seen, sent)
+        words = "open it to see" if texts is None else many(len(texts), "change") if texts else "nothing"
+        lines.append(ListLine(("" if day is None else day_words(day), sent.title or "Untitled", words), sent))
     who = who_words(seen.book, seen.student_id)
     times = many(len(lines), "time")
     text = f"{who} was given something {times}. Of the solo that is open it is told what has changed since."

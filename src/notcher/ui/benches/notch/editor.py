@@ -94,12 +94,12 @@ class Editor(QObject):
     ) -> bool:
         """Make a change as one step, or say why not; see `Session.edit`. quiet: say nothing."""
         try:
-            made = change(self._session.score)
+            score = change(self._session.score)
         except (ValueError, NotcherError) as problem:
             if not quiet:
                 self.notice.emit(f"Not changed: {str(problem).rstrip('.')}.")
             return False
-        after, select = made if isinstance(made, tuple) else (made, None)
+        after, select = score if isinstance(score, tuple) else (score, None)
         name = called if isinstance(called, str) else called(after)
         self._session.edit(name, after, select=select, continues=continues)
         return True

@@ -99,12 +99,12 @@ def _connect_tab(context: Context, bench: NotchBench, dialogs: NotchDialogs) -> 
 def _show_meaning(context: Context, bench: NotchBench) -> None:
     """Give the tab the layers that are switched on."""
     meaning, settings = context.meaning, context.settings
-    told = meaning.targets if settings.get("show_degrees") else ()
+    targets = meaning.targets if settings.get("show_degrees") else ()
     licks: tuple[LickMark, ...] = ()
     if settings.get("show_licks"):
         groups = (*meaning.patterns.groups, *meaning.patterns.outlines)
         licks = lick_marks(meaning.score, meaning.shapes, meaning.boxes, groups, naming=settings.naming)
-    bench.tab.show_meaning(meaning.score, told, licks)
+    bench.tab.show_meaning(meaning.score, targets, licks)
     bench.tell_again()
 
 

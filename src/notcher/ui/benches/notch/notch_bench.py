@@ -294,8 +294,8 @@ class NotchBench(QWidget):
             lines.append(escape(again))
         if note.readings:
             more = len(note.readings) - 1
-            said = escape(reading_words(note.readings[0], note, score, naming))
-            lines.append(f"could also be: {said}{f', or {more} more' if more else ''}")
+            text = escape(reading_words(note.readings[0], note, score, naming))
+            lines.append(f"could also be: {text}{f', or {more} more' if more else ''}")
         return "<br>".join(lines)
 
     def _technique_words(self, index: int) -> str:

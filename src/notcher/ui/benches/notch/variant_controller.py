@@ -85,11 +85,11 @@ class VariantController(QObject):
 
     def words_of(self, note_id: str) -> str:
         """In what a note in view is not the original's; empty where it is in nothing."""
-        found = next((o for o in self.others() if o.after is not None and o.after.id == note_id), None)
-        if found is None:
+        other_note = next((o for o in self.others() if o.after is not None and o.after.id == note_id), None)
+        if other_note is None:
             return ""
         score, naming = self._session.document.score, self._look()[2]
-        return f"here otherwise: {other_note_words(found, score, self._session.score.tuning, naming)}"
+        return f"here otherwise: {other_note_words(other_note, score, self._session.score.tuning, naming)}"
 
     def _show(self) -> None:
         variant, phrase = self._session.variant, self.phrase

@@ -143,16 +143,16 @@ class VariantDialog(QDialog):
             self.list.blockSignals(False)
             return
         tuning = self._tuning or self._score.tuning
-        told = {change.key: variation_words(change, self._score, tuning, self._naming) for change in varied.changes}
+        texts = {change.key: variation_words(change, self._score, tuning, self._naming) for change in varied.changes}
         refused = {key: known[key] for key in self._refused if key in known}
-        for key in sorted({**told, **refused}, key=lambda key: (self._onsets_s.get(key[1], 0.0), key)):
-            self._add(key, told.get(key) or refused[key], wanted=key in told)
+        for key in sorted({**texts, **refused}, key=lambda key: (self._onsets_s.get(key[1], 0.0), key)):
+            self._add(key, texts.get(key) or refused[key], wanted=key in texts)
         self.list.setCurrentRow(max(0, min(row, self.list.count() - 1)))
         self.list.blockSignals(False)
         changed = {change.source for change in varied.changes}
         marked = {note.id for note in varied.notes if note.source in changed}
-        made = replace(self._score, notes=(), tuning=tuning).with_notes(varied.notes)
-        self.after.show_phrase(made, self._span_s, onsets_s=list(self._onsets_s.values()), marked=marked)
+        score = replace(self._score, notes=(), tuning=tuning).with_notes(varied.notes)
+        self.after.show_phrase(score, self._span_s, onsets_s=list(self._onsets_s.values()), marked=marked)
         left = f", {len(self._refused)} refused" if self._refused else ""
         if not self.list.count():
             self.said.setText("Nothing has to be changed.")
@@ -186,8 +186,8 @@ class VariantDialog(QDialog):
     def _on_hear(self) -> None:
         if self._varied is not None:
             tuning = self._tuning or self._score.tuning
-            made = replace(self._score, notes=(), tuning=tuning).with_notes(self._varied.notes)
-            self.hear_requested.emit([self._alone(made)])
+            score = replace(self._score, notes=(), tuning=tuning).with_notes(self._varied.notes)
+            self.hear_requested.emit([self._alone(score)])
 
     def _on_make(self) -> None:
         if self._varied is not None:

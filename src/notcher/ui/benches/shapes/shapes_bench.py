@@ -143,18 +143,18 @@ class ShapesBench(QWidget):
         return result
 
     def _show_chosen(self) -> None:
-        shape, found = self.view.shape, self.view.playing
-        usable = shape is not None and found is not None
+        shape, occurrence = self.view.shape, self.view.playing
+        usable = shape is not None and occurrence is not None
         self.notes_button.setEnabled(usable)
         self.both_button.setEnabled(usable)
-        if shape is None or found is None:
+        if shape is None or occurrence is None:
             self.chosen.setText("")
             return
-        at = seconds(self._meaning.score.notes[found.first].onset_s, 2, self._naming)
+        at = seconds(self._meaning.score.notes[occurrence.first].onset_s, 2, self._naming)
         if self.view.column == 0:
             self.chosen.setText(f"At {at}, where it first comes: {shape_words(shape)}.")
         else:
-            self.chosen.setText(f"At {at}: {moved_words(found, shape.kind)}.")
+            self.chosen.setText(f"At {at}: {moved_words(occurrence, shape.kind)}.")
         self.view.setAccessibleDescription(self.chosen.text())
 
     # --- what is asked for ---
@@ -170,8 +170,8 @@ class ShapesBench(QWidget):
     def write_pdf(self, path: str) -> None:
         """Write the shapes as pages, for the desk or a student."""
         meaning = self._meaning
-        said = statement(meaning.patterns)
-        pages = shapes_pdf(meaning.score, meaning.shapes, said, PAPER, lines=meaning.lines)
+        text = statement(meaning.patterns)
+        pages = shapes_pdf(meaning.score, meaning.shapes, text, PAPER, lines=meaning.lines)
         try:
             with atomic_write(path) as stream:
                 stream.write(pages)
@@ -186,14 +186,14 @@ class ShapesBench(QWidget):
 
     def show_notes(self) -> None:
         """Ask for the notes of the chosen playing."""
-        if (found := self.view.playing) is not None:
-            self.notes_requested.emit(found.first, found.last)
+        if (occurrence := self.view.playing) is not None:
+            self.notes_requested.emit(occurrence.first, occurrence.last)
 
     def play_both(self) -> None:
         """Ask for the first playing and then the chosen one; with the first chosen, for the second after it."""
-        shape, found = self.view.shape, self.view.playing
-        if shape is not None and found is not None:
-            other = found if self.view.column else shape.occurrences[1]
+        shape, occurrence = self.view.shape, self.view.playing
+        if shape is not None and occurrence is not None:
+            other = occurrence if self.view.column else shape.occurrences[1]
             self.both_requested.emit([self._span(shape.occurrences[0]), self._span(other)])
 
     def _span(self, found: Occurrence) -> Span:

@@ -111,8 +111,8 @@ class ShapesView(QWidget):
         """The row and the playing under a point; the first playing where it lies beside all of them."""
         for row in range(self._frame.top, len(self._shapes)):
             if self._frame.row(row).contains(point):
-                for column, found in enumerate(self._shapes[row].occurrences):
-                    if self._frame.playing(self._score, row, found).contains(point):
+                for column, occurrence in enumerate(self._shapes[row].occurrences):
+                    if self._frame.playing(self._score, row, occurrence).contains(point):
                         return row, column
                 return row, 0
         return None

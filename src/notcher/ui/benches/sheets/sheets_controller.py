@@ -65,8 +65,8 @@ class SheetsController(QObject):
     def _on_ledger_changed(self) -> None:
         """Show the choices of who is taught now."""
         student = self._ledger.student
-        told = "Sheets for nobody in particular" if student.id == NOBODY_ID else f"Sheets for {student.name}"
-        self._bench.panel.show_student(told)
+        text = "Sheets for nobody in particular" if student.id == NOBODY_ID else f"Sheets for {student.name}"
+        self._bench.panel.show_student(text)
         choices = kept_choices(student.sheets)
         if choices != self._bench.panel.choices or student.id != self._student_id:
             self._student_id = student.id

@@ -26,7 +26,7 @@ def teach_commands(
 ) -> list[Command]:
     """Return what is recorded and marked."""
     cell = (teach.cell_need,)
-    found = [
+    commands = [
         Command("take.record", "Record a take, or end it", desk.record_take, "Play", "F8", "student microphone",
                 separated=True, hands_free=True),
         Command("take.file", "Take from a file…", desk.ask_take_file, "Play", "", "student open recording import",
@@ -39,7 +39,7 @@ def teach_commands(
                 separated=True),
     ]  # fmt: skip
     for result, keys, words in MARKS:
-        found.append(
+        commands.append(
             Command(f"board.{result}", f"Mark the cell {result}", lambda r=result: teach.mark(r), "Play", keys,  # type: ignore[misc]
                     f"rung result {words}", Scope.BOARD, cell, hands_free=True)
         )  # fmt: skip
@@ -108,4 +108,4 @@ def teach_commands(
         Command("mirror.gym", "Bend gym at the selected note's place", mirror.toggle_gym, "Play", "Shift+J",
                 "train bends sizes landed exercise", Scope.BOARD, hands_free=True),
     ]  # fmt: skip
-    return [*found, clear, *steps, *lessons, *in_words, *mirrors]
+    return [*commands, clear, *steps, *lessons, *in_words, *mirrors]

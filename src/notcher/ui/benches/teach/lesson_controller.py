@@ -115,7 +115,7 @@ class LessonController(QObject):
         weights, guitar, ladder = settings.weights, self.guitar, settings.ladder
         full_first = settings.get("full_first")
         self._planned_with = wishes
-        found = self._meaning.patterns if self._meaning.score is score else None
+        patterns = self._meaning.patterns if self._meaning.score is score else None
 
         def work(_progress: Progress, _cancelled: CancelCheck) -> Plan:
             asked = difficulties(score, weights=weights, guitar=guitar)
@@ -124,7 +124,7 @@ class LessonController(QObject):
                 score,
                 minutes=minutes,
                 school=school,
-                found=found,
+                found=patterns,
                 known=known,
                 full_first=full_first,
                 wishes=wishes,
@@ -231,20 +231,20 @@ class LessonController(QObject):
         cell = teach.cell
         if cell is None:
             return
-        told = [rule_words(naming), f"{clean_words(teach.progress, naming)} {course_words(teach.progress, naming)}"]
+        texts = [rule_words(naming), f"{clean_words(teach.progress, naming)} {course_words(teach.progress, naming)}"]
         if plan is not None:
-            told += plan_reasons(plan, naming)
+            texts += plan_reasons(plan, naming)
             if not cell[0].is_join and cell[0].ids[0] in plan.difficulty:
-                found = plan.difficulty[cell[0].ids[0]]
-                told.append(f"{row_name(cell[0])}:\n{weights_words(found, self._settings.weights, naming)}")
-                told.append(bend_reason(self.guitar, naming))
-        tell(self._parent, f"Why: {row_name(cell[0])}", "\n\n".join(words for words in told if words.strip()))
+                difficulty = plan.difficulty[cell[0].ids[0]]
+                texts.append(f"{row_name(cell[0])}:\n{weights_words(difficulty, self._settings.weights, naming)}")
+                texts.append(bend_reason(self.guitar, naming))
+        tell(self._parent, f"Why: {row_name(cell[0])}", "\n\n".join(words for words in texts if words.strip()))
 
     # --- cautions ---
     def _untold(self, plan: Plan) -> tuple[Caution, ...]:
         """What was not understood today yet: each is said once a day."""
-        told = self._settings.told_cautions(self._today().isoformat())
-        return tuple(caution for caution in plan.cautions if str(caution) not in told)
+        texts = self._settings.told_cautions(self._today().isoformat())
+        return tuple(caution for caution in plan.cautions if str(caution) not in texts)
 
     def caution_need(self) -> str:
         return "" if self._panel.has_cautions else "No caution stands there: Help, Read the cautions tells them all."
@@ -252,7 +252,9 @@ class LessonController(QObject):
     def understood(self) -> None:
         """The cautions in view were read: they are not said again today."""
         if self._panel.plan is not None:
-            self._settings.tell_cautions(self._today().isoformat(), [str(one) for one in self._panel.plan.cautions])
+            self._settings.tell_cautions(
+                self._today().isoformat(), [str(caution) for caution in self._panel.plan.cautions]
+            )
             self._panel.show_plan(self._panel.plan, ())
 
     def read_cautions(self) -> None:

@@ -163,13 +163,13 @@ class MirrorController(QObject):
             return
         self._read += fresh.size
         self._buffer = np.concatenate([self._buffer, fresh])[-samples_needed(rate) :]
-        found = live_pitch(self._buffer, rate)
-        self._tell_level(fresh, found is not None)
+        pitch = live_pitch(self._buffer, rate)
+        self._tell_level(fresh, pitch is not None)
         latency_s = self._settings.latency_s(self._guitar.description) or 0.0
         gym = self._view.gym
         if gym is not None:
             now_s = self._read / rate
-            gym.hear(now_s, None if found is None else found.midi)
+            gym.hear(now_s, None if pitch is None else pitch.midi)
         elif self._player.playing:
             now_s = self._player.time_s - latency_s * self._player.pace
         else:
@@ -178,7 +178,7 @@ class MirrorController(QObject):
             )
         # who plays along is tuned to what is heard: off concert pitch as the recording is, or as the sound was moved
         tuned = 0.0 if gym is not None else self._session.score.tuning.offset_cents / 100 + self._player.semitones
-        self._view.mirror.hear(now_s, None if found is None else found.midi - tuned)
+        self._view.mirror.hear(now_s, None if pitch is None else pitch.midi - tuned)
         self._view.update()
         if self.clock() - self._begun_s > FRESH_S and not self._player.playing and not self._guitar.simulated:
             self._begin()

@@ -222,14 +222,14 @@ class PlanPanel(QFrame):
             item = self.steps.topLevelItem(at)
             if item is not None and (rounds or seconds):
                 item.setText(ROUNDS, f"{rounds} of {step.rounds}")
-                told = (figure(value / 60, 1, naming=self._naming) for value in (seconds, step.seconds))
-                item.setText(MINUTES, " of ".join(told))
+                texts = (figure(value / 60, 1, naming=self._naming) for value in (seconds, step.seconds))
+                item.setText(MINUTES, " of ".join(texts))
 
     def _show_cautions(self, minutes: float) -> None:
-        told = [caution_words(caution, self.plan, self._naming) for caution in self._untold]
-        told += [words] if (words := noise_words(self._level_dba, minutes, self._naming)) else []
-        self.cautions.setText(" ".join(told))
-        self.cautions.setVisible(bool(told))
+        texts = [caution_words(caution, self.plan, self._naming) for caution in self._untold]
+        texts += [words] if (words := noise_words(self._level_dba, minutes, self._naming)) else []
+        self.cautions.setText(" ".join(texts))
+        self.cautions.setVisible(bool(texts))
         self.understood.setVisible(self.has_cautions)
 
     @property

@@ -204,9 +204,9 @@ class TakeView(QWidget):
         self._span = (notes[0].onset_s, max(note.offset_s for note in notes))
         self.tab.show_span(*self._span)
         self.landing.show_landings(landings(phrase_report.bends))
-        told = advice(phrase_report, take.score, pace=take.take.pace, thresholds=self._thresholds)
-        said = [advice_words(matter, take.score, take.report.aligned, self._naming) for matter in told]
-        lines = "".join(f"<li>{escape(sentence)}</li>" for sentence in said)
+        advices = advice(phrase_report, take.score, pace=take.take.pace, thresholds=self._thresholds)
+        texts = [advice_words(matter, take.score, take.report.aligned, self._naming) for matter in advices]
+        lines = "".join(f"<li>{escape(sentence)}</li>" for sentence in texts)
         name, figures = escape(phrase_report.phrase.name), phrase_figures(phrase_report, self._naming)
         self.words.setText(f"<b>{name}: {phrase_report.verdict}.</b> {figures}<ul>{lines}</ul>")
 

@@ -389,19 +389,19 @@ class TeachBench(QWidget):
         state = results(self._practice.passes, span, self._paces).get(nearest(self._paces, pace))
         found = self.progress
         self.ladder_view.show_progress(found)
-        told = [
+        texts = [
             f"{row_name(span)} at {pace * 100:.0f} %: {SIGNS[state] if state is not None else 'untried'}",
             f"{clock(start_s, naming)} to {clock(end_s, naming)}, {many(count, 'note')}\n"
             f"One round lasts {seconds((end_s - start_s) / pace, 1, naming)}. "
             f"Next for this row: {next_rung(self._practice.passes, span, self._paces) * 100:.0f} %.",
         ]
         if found.clean:
-            told.append(clean_words(found, naming))
+            texts.append(clean_words(found, naming))
         if self.plan.plan is not None and span.ids[0] in self.plan.plan.difficulty and not span.is_join:
-            told.append(difficulty_words(self.plan.plan.difficulty[span.ids[0]], naming))
-        told.append(
+            texts.append(difficulty_words(self.plan.plan.difficulty[span.ids[0]], naming))
+        texts.append(
             "Enter loops it; C, S and M mark a pass clean, shaky or missed; Backspace takes it back. P plans a lesson; "
             "N goes to its next step. W says why."
         )
-        self.board.setAccessibleDescription(told[0])
-        self.advice.setText("\n".join(told))
+        self.board.setAccessibleDescription(texts[0])
+        self.advice.setText("\n".join(texts))
