@@ -403,14 +403,19 @@ def test_grace_notes_of_another_writer_stand_before_their_note(tmp_path: Path) -
 @settings(max_examples=12, deadline=None)
 @given(SEEDS)
 @example(seed=53)  # a pickup in two voices, of which one rests
+@example(seed=4341)  # two voices tied over one beat
 def test_music21_finds_equal_pitches_onsets_and_durations(seed: int) -> None:
-    """Its own reading of the notes' staff: every sounding key at its written place, tied values added up."""
+    """Its own reading of the notes' staff: every sounding key at its written place, what is tied once.
+
+    Its `stripTies` mistakes ties of two voices of a flattened part for one another, so ties are read here.
+    """
     score = any_score(seed, count=20)
     part = music21.converter.parseData(musicxml_text(score), format="musicxml").parts[0]
     heard = set()
-    for note in part.stripTies().flatten().notes:
+    for note in part.flatten().notes:
         if not isinstance(note, music21.harmony.ChordSymbol):
-            heard |= {(round(float(note.offset), 3), key.midi) for key in note.pitches}
+            begun = [key for key in getattr(note, "notes", (note,)) if key.tie is None or key.tie.type == "start"]
+            heard |= {(round(float(note.offset), 3), key.pitch.midi) for key in begun}
     bars = written_bars(score)
     first = bars[0].start / TICKS
     mine = {

@@ -173,13 +173,17 @@ def test_a_checked_note_is_not_open_in_a_terminal_either(
 
 
 def test_what_was_measured_before_is_not_measured_again(lick: Score, lick_clip: Clip) -> None:
-    heard, known = draft(lick_clip, tuning=lick.tuning), {}
-    first = prove(lick, heard, known=known)
-    assert len(known) == 6
-    assert prove(lick, heard, known=known) == first == prove(lick, heard)
+    heard = draft(lick_clip, tuning=lick.tuning)
+    first = prove(lick, heard)
+    again = prove(lick, heard, before=first)
+    assert again == first
+    assert all(again.measured[key] is finding for key, finding in first.measured.items())
     changed = lick.with_note(lick.notes[2].id, fret=13).without([lick.notes[4].id])
-    assert prove(changed, heard, known=known) == prove(changed, heard)
-    assert len(known) == 7, "only the note that changed is new"
+    after = prove(changed, heard, before=first)
+    assert after == prove(changed, heard)
+    assert len(after.measured) == 5, "what is not in the tab any more is forgotten"
+    assert len(set(after.measured) - set(first.measured)) == 1, "only the note that changed is measured"
+    assert len(first.measured) == 6, "an earlier proof stays as it was"
 
 
 @pytest.mark.parametrize(

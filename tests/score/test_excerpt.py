@@ -98,3 +98,9 @@ def test_what_is_none_of_the_solos_is_moved_with_its_note() -> None:
     assert first.note is not None
     assert (first.onset_s, first.note.onset_s, first.note.offset_s) == (12.0, 12.0, pytest.approx(12.6))
     assert (second.onset_s, second.note) == (13.0, None)
+
+
+def test_a_chord_that_runs_into_a_stretch_is_that_one_and_no_namesake() -> None:
+    chords = (Chord(0.5, "Em", certainty=0.4), Chord(1.2, "C", certainty=0.9), Chord(1.6, "Em", certainty=0.7))
+    part = excerpt(replace(SCORE, chords=chords), 2.0, 3.5)
+    assert part.chords == (Chord(0.0, "Em", certainty=0.7),)

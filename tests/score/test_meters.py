@@ -139,7 +139,7 @@ DRAWN = """
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     from PyQt6.QtGui import QGuiApplication, QImage, QPainter
     from notcher.core.score import Score
-    from notcher.core.words import beat_map_from_text
+    from notcher.core.parsing import beat_map_from_text
     from notcher.painting.tab_frame import TabFrame
     from notcher.painting.tab_picture import TabContent, draw_tab
     from notcher.painting.theme import PAPER, load_fonts
@@ -222,6 +222,10 @@ def test_felt_beats_run_on_over_a_change_of_beat() -> None:
         {"pickup": -1.0},
         {"swings": (Swing(0, 4), Swing(3, 8))},
         {"anchors": ((0.0, 0.0), (float("inf"), 1.0))},
+        {"anchors": ((0.0, 0.0), (1.0, 1e300))},
+        {"anchors": ((0.0, 0.0), (1.0, 101.0))},
+        {"anchors": ((0.0, 0.0), (900_000.0, 1.0))},
+        {"anchors": ((-1e7, 0.0), (-1e7 + 1, 1.0))},
     ],
 )
 def test_impossible_beat_maps_are_refused(wrong: dict[str, object]) -> None:

@@ -201,7 +201,7 @@ def test_a_doubtful_bar_is_never_folded_away() -> None:
 
     score = phrased()
     doubted = replace(score.notes[20], doubt=Doubt(DoubtKind.UNSURE, 0.4), certainty=0.4)
-    pages = PageMaker().pages(score.with_changed({20: doubted}), SheetChoices(repeats=Repeats.FOLDED))
+    pages = PageMaker().pages(score.with_changed({score.notes[20].id: doubted}), SheetChoices(repeats=Repeats.FOLDED))
     assert texts(pages, "footnote") == ["a"]
     assert any("bar 6" in words and "40% sure" in words for words in texts(pages, "note"))
 
@@ -233,7 +233,7 @@ def test_no_phrase_is_torn_where_lines_end_by_phrase(by: Lines) -> None:
 
 def test_garnish_can_be_left_out_and_the_sheet_says_so() -> None:
     score = phrased()
-    score = score.with_changed({at: replace(score.notes[at], garnish=True) for at in (3, 9)})
+    score = score.with_changed({score.notes[at].id: replace(score.notes[at], garnish=True) for at in (3, 9)})
     pages = PageMaker().pages(score, SheetChoices(garnish=False))
     assert len(texts(pages, "fret")) == len(score.notes) - 2
     assert any("2 notes of garnish left out" in words for words in texts(pages, "facts"))
@@ -333,5 +333,5 @@ def test_laying_out_can_be_stopped() -> None:
 
 def test_letters_that_no_font_has_keep_to_the_room_they_were_given() -> None:
     score = replace(demo_score(), title="港の灯 Lantern")
-    assert typeface.extent("港", typeface.Face.TEXT_BOLD, 10.0).advance == 10.0
+    assert typeface.extent("港", typeface.Typeface.TEXT_BOLD, 10.0).advance == 10.0
     check(PageMaker().pages(score), score)

@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPoint, Qt
 from pytestqt.qtbot import QtBot
 
 from hands import press, walk_to
+from notcher.core.formats import Document, write_document
 from notcher.core.score import Score
 from notcher.core.sound import Clip, write_clip
 from notcher.ui.benches.hear.hear_bench import SoundPicture
@@ -116,3 +117,33 @@ def test_the_bar_is_set_by_hand(heard: Program) -> None:
     session.undo_stack.undo()
     session.undo_stack.undo()
     assert (beats.value(), unit.currentText()) == (4, "quarters")
+
+
+def test_the_tab_is_held_against_the_band_that_is_listened_to(
+    program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip, tmp_path: Path
+) -> None:
+    """Above 4 kHz nothing of this lead is left: every written note is missing there."""
+    write_document(Document(lick, lick_clip), tmp_path / "lick.notch")
+    program.open_path(str(tmp_path / "lick.notch"))
+    qtbot.waitUntil(lambda: len(program.score.notes) == len(lick.notes) and not program.busy, timeout=30_000)
+    program.show(Bench.HEAR)
+
+    def write(hertz: str) -> None:
+        for key in ("Ctrl+A", *hertz, "Return"):
+            press(key)
+
+    walk_to(program.hear.band_box)
+    press("Space")
+    walk_to(program.hear.band_high)
+    write("9000")
+    walk_to(program.hear.band_low)
+    write("8000")
+    assert program.hear.band_hz == (8000, 9000)
+    program.show(Bench.PROVE)
+    walk_to(program.prove.analyse_button)
+    press("Space")
+    qtbot.waitUntil(lambda: program.session.heard is not None and not program.busy, timeout=60_000)
+    heard = program.session.heard
+    assert heard is not None
+    assert not set(pitches(lick)) & {round(midi) for midi in pitches(heard.score)}
+    assert program.score == lick

@@ -187,7 +187,7 @@ def test_a_request_for_somebody_new_is_seen_in_the_queue_and_its_recording_opene
 
 
 def test_from_a_request_to_the_next_lesson(program: Program, qtbot: QtBot, day: Day) -> None:
-    record, practice = program.record, program.practice
+    record, practice = program.record.bench, program.practice
     to_ledger(program, qtbot)
     new_student(program, qtbot, "Marit")
     assert program.ledger.student.name == "Marit"
@@ -678,7 +678,7 @@ def test_the_mouse_leads_through_the_pages(program: Program, qtbot: QtBot) -> No
     for at, page in enumerate(program.record.bench._made):
         click(program.window, program.record.bench.buttons[at])
         assert page.isVisible()
-    items = program.record.students
+    items = program.record.bench.students
     click(program.window, items.viewport(), items.visualItemRect(items.item(1)).center())
     assert program.ledger.student.id == NOBODY_ID
     assert isinstance(items.visualItemRect(items.item(0)).center(), QPoint)

@@ -8,7 +8,7 @@ from notcher.core.proving.latency import LatencyError, calibration_clicks, clap_
 from notcher.core.proving.overlaying import LaidOver, laid_over, laid_over_again
 from notcher.core.proving.parting import where_they_part
 from notcher.core.proving.practice import Mark, Result, Take
-from notcher.core.proving.proof import Finding, FindingCache, Mention, MissedNote, Proof, Status, prove
+from notcher.core.proving.proof import Finding, Mention, MissedNote, Proof, Status, prove
 from notcher.core.proving.take import PhraseReport, Played, TakeError, TakeReport, Thresholds, hear_take, judged, report
 from notcher.core.proving.versions import Comparison, Difference, Differs, NothingInCommonError, Version, compared
 
@@ -20,7 +20,6 @@ __all__ = [
     "Differs",
     "DoubtState",
     "Finding",
-    "FindingCache",
     "LaidOver",
     "LatencyError",
     "ListedDoubt",

@@ -6,8 +6,8 @@ flat; onsets are compared to 50 ms, as in note transcription (C. Raffel et al., 
 
 import math
 from bisect import bisect_left
-from collections.abc import Hashable
-from dataclasses import dataclass, replace
+from collections.abc import Hashable, Mapping
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
 import numpy as np
@@ -131,10 +131,14 @@ class MissedNote:
 
 @dataclass(frozen=True, slots=True)
 class Proof:
-    """All findings, worst first, and what was heard but not written, worst first."""
+    """All findings, worst first, and what was heard but not written, worst first.
+
+    measured: the same findings by all that each rests on, for the next proof.
+    """
 
     notes: tuple[Finding, ...]
     unwritten: tuple[MissedNote, ...]
+    measured: Mapping[Hashable, Finding] = field(default_factory=dict, compare=False, repr=False)
 
     @property
     def proved(self) -> bool:
@@ -151,29 +155,24 @@ class Proof:
         }
 
 
-FindingCache = dict[Hashable, Finding]
-"""What was found of notes before, by all that a finding rests on."""
-
-
 def prove(
-    score: Score, heard: Draft, *, known: FindingCache | None = None, cancelled: CancelCheck = never_cancelled
+    score: Score, heard: Draft, *, before: Proof | None = None, cancelled: CancelCheck = never_cancelled
 ) -> Proof:
     """Hold a score against what was heard in its recording.
 
-    known: findings of the same draft and tuning, kept from one call to the next; only what an edit changed is measured
-    again, and what is new is added to it. Raises: Cancelled; what was found until then is known.
+    before: a proof against the same draft; only what an edit changed since then is measured again. Raises: Cancelled.
     """
     partner = _partners(score, heard.score)
-    known = {} if known is None else known
+    known = {} if before is None else before.measured
+    measured: dict[Hashable, Finding] = {}
     findings = []
     for index, note in enumerate(score.notes):
         if cancelled():
             raise Cancelled
         case = _case(score, index, heard, partner.get(index))
         key = (note, case.partner, case.beside, score.tuning)
-        if key not in known:
-            known[key] = _finding(score, case, heard)
-        findings.append(replace(known[key], index=index, note_id=note.id))
+        measured[key] = known.get(key) or _finding(score, case, heard)
+        findings.append(replace(measured[key], index=index, note_id=note.id))
     taken = set(partner.values())
     unwritten = [
         MissedNote(note.onset_s, heard.score.fretted_midi(note), round(note.certainty, 3), index)
@@ -186,6 +185,7 @@ def prove(
     return Proof(
         tuple(sorted(findings, key=lambda finding: (-finding.doubt, finding.index))),
         tuple(sorted(unwritten, key=lambda unwritten: (-unwritten.doubt, unwritten.onset_s))),
+        measured,
     )
 
 

@@ -17,6 +17,10 @@ from notcher.core.score.meter import FOUR_FOUR, Meter
 TEMPO_RANGE = (10.0, 600.0)
 """Felt beats a minute that somebody may mean."""
 MOST_SWING = 0.8
+FURTHEST = 1e6
+"""Seconds or quarters from 0, eleven days: what lies further out was not played but damaged."""
+QUARTERS_PER_S = 1e-3, 100.0
+"""Between two anchors, from a pause of a quarter of an hour to 6,000 a minute: no bar of anything lies outside."""
 SLACK = 1e-9
 
 
@@ -63,10 +67,13 @@ class BeatMap:
     swings: tuple[Swing, ...] = ()
 
     def __post_init__(self) -> None:
-        if not np.isfinite(np.array(self.anchors)).all():
+        if not (np.abs(np.array(self.anchors)) < FURTHEST).all():
             raise ValueError("the beats must lie at times that are numbers")
         if not all(a[0] < b[0] and a[1] < b[1] for a, b in pairwise(self.anchors)):
             raise ValueError("the beats must run forwards: times and beats must both rise")
+        slowest, fastest = QUARTERS_PER_S
+        if not all(slowest < (b[1] - a[1]) / (b[0] - a[0]) < fastest for a, b in pairwise(self.anchors)):
+            raise ValueError("nobody counts so slowly or so fast")
         if not self.meters or self.meters[0].bar != 1 or any(a.bar >= b.bar for a, b in pairwise(self.meters)):
             raise ValueError("meters hold from bar 1 on, each later than the one before")
         if not 0 <= self.pickup < self.meter.quarters:

@@ -27,11 +27,10 @@ def excerpt(score: Score, start_s: float, end_s: float, *, pace: float = 1.0, le
     for index in score.notes_between(start_s, end_s):
         note = score.notes[index]
         notes.append(retimed(note, at(note.onset_s), at(min(note.offset_s, end_s + EDGE_S))))
-    running = score.chord_at(start_s)
+    running = score.running_chord(start_s)
     chords = [replace(chord, start_s=at(chord.start_s)) for chord in score.chords if start_s < chord.start_s < end_s]
-    if running:
-        first = next(chord for chord in score.chords if chord.name == running)
-        chords.insert(0, replace(first, start_s=at(start_s)))
+    if running is not None:
+        chords.insert(0, replace(running, start_s=at(start_s)))
     phrases = tuple(
         replace(phrase, start_s=at(max(phrase.start_s, start_s)), end_s=at(min(phrase.end_s, end_s)))
         for phrase in score.phrases

@@ -11,7 +11,7 @@ from typing import Any, TypeVar
 import numpy as np
 
 from notcher.core.arrays import FloatArray
-from notcher.core.score.beat_map import NO_BEAT_MAP, BeatMap
+from notcher.core.score.beat_map import FURTHEST, NO_BEAT_MAP, BeatMap
 from notcher.core.score.doubt import Doubt
 from notcher.core.score.identity import derived_id, new_id
 from notcher.core.score.key import Key
@@ -42,7 +42,7 @@ class Phrase:
     id: str = field(default="", compare=False)
 
     def __post_init__(self) -> None:
-        if not 0 <= self.start_s < self.end_s < 1e6:
+        if not 0 <= self.start_s < self.end_s < FURTHEST:
             raise ValueError("a phrase must end after it starts")
 
     def holds(self, time_s: float) -> bool:
@@ -62,7 +62,7 @@ class Section:
     id: str = field(default="", compare=False)
 
     def __post_init__(self) -> None:
-        if not 0 <= self.start_s < self.end_s < 1e6:
+        if not 0 <= self.start_s < self.end_s < FURTHEST:
             raise ValueError("a section must end after it starts")
 
     def holds(self, time_s: float) -> bool:
@@ -96,6 +96,8 @@ class Chord:
     def __post_init__(self) -> None:
         if not 0 <= self.certainty <= 1:
             raise ValueError("a chord's certainty lies between 0 and 1")
+        if not abs(self.start_s) < FURTHEST:
+            raise ValueError(f"no chord begins at {self.start_s} s")
 
 
 @dataclass(frozen=True, slots=True)
@@ -128,6 +130,10 @@ class Excluded:
     midi: float
     why: Aside = Aside.SAID
     note: Note | None = None
+
+    def __post_init__(self) -> None:
+        if not (abs(self.onset_s) < FURTHEST and abs(self.midi) < FURTHEST):
+            raise ValueError(f"nothing was heard at {self.onset_s} s, pitch {self.midi}")
 
 
 def _note_order(note: Note) -> tuple[float, int]:
@@ -319,8 +325,13 @@ class Score:
         return self.notes[begun].onset_s if begun >= 0 else time_s
 
     def chord_at(self, time_s: float) -> str:
-        """Return the chord that sounds at a time, empty before the first."""
-        return next((chord.name for chord in reversed(self.chords) if chord.start_s <= time_s + 1e-9), "")
+        """Return the name of the chord that sounds at a time, empty before the first."""
+        running = self.running_chord(time_s)
+        return "" if running is None else running.name
+
+    def running_chord(self, time_s: float) -> Chord | None:
+        """Return the chord that sounds at a time, None before the first."""
+        return next((chord for chord in reversed(self.chords) if chord.start_s <= time_s + 1e-9), None)
 
 
 def with_derived_ids(score: Score) -> Score:

@@ -116,7 +116,14 @@ class Analysing:
             return
 
         def work(progress: Progress, cancelled: CancelCheck) -> Draft:
-            return draft(clip, focus=focus.name, tuning=tuning, progress=progress, cancelled=cancelled)
+            return draft(
+                clip,
+                focus=focus.name,
+                band_hz=focus.band_hz,
+                tuning=tuning,
+                progress=progress,
+                cancelled=cancelled,
+            )
 
         self._shell.run_job("Hearing", work, self._session.take_evidence, document_id=self._session.document.id)
 

@@ -171,7 +171,7 @@ def upgraded(
     for version in range(version_of(data[SCORE], "score", file_name, newest=newest), newest):
         try:
             data = steps[version](data)
-        except (LookupError, TypeError, ValueError, AttributeError) as problem:
+        except (LookupError, TypeError, ValueError, OverflowError, AttributeError) as problem:
             raise FileError(f"{file_name!r} is damaged: it is no document of version {version}.", DAMAGED) from problem
     for name, part in data.items():
         held_against(part, SCHEMAS[name], file_name)

@@ -262,7 +262,7 @@ class Recovery:
         name = "the unsaved work"
         try:
             texts = {part: json_bytes(value) for part, value in parts_of(Journal(folder / JOURNAL).lines()).items()}
-        except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as problem:
+        except (ValueError, OverflowError, KeyError, TypeError, AttributeError, RecursionError) as problem:
             raise FileError("The unsaved work is damaged.", "Open the file that was saved last.") from problem
         data = upgraded(texts, name)
         clip, missing = self._clip(folder, about, data[SCORE]["recording"], saved)

@@ -316,7 +316,10 @@ def _beat_map(found: _File, per_quarter: int) -> tuple[BeatMap, Clock]:
     anchors = [(since(tick), quarter(tick)) for tick, _, _ in rows]
     anchors.append((since(last) + 4 * pace, quarter(last) + 4))
     pickup = found.pickup if 0 <= found.pickup < meter.quarters else 0.0
-    beat_map = BeatMap(tuple(anchors), (MeterChange(1, meter),), pickup)
+    try:
+        beat_map = BeatMap(tuple(anchors), (MeterChange(1, meter),), pickup)
+    except ValueError as problem:
+        raise FileError(f"The tempo of this MIDI file is none: {problem}.", "Write it again with another.") from problem
     for tick, change in found.meters:
         bar = beat_map.bar_at(quarter(tick))
         if tick > 0 and bar > beat_map.meters[-1].bar:

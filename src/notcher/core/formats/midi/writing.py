@@ -13,6 +13,7 @@ from itertools import pairwise
 import mido
 import numpy as np
 
+from notcher.core.errors import NotcherError
 from notcher.core.hearing import EMPTY_TRACK, PitchTrack
 from notcher.core.score import BeatMap, Note, Score, Tone
 
@@ -34,6 +35,8 @@ counted from; how much of a bar stands before that; what a section is called."""
 CHORD, TUNING = "chord: ", "open strings: "
 """A text: the open strings as MIDI numbers, the highest first; the capo's fret; cents from A = 440 Hz."""
 USUAL_BPM = 60.0
+LONGEST_QUARTER_US = 2**24 - 1
+"""Microseconds: a tempo is written in three bytes."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,7 +103,14 @@ def _conductor(score: Score, clock: _Clock) -> list[Event]:
     anchors = beat_map.anchors
     for number, ((a_s, a), (b_s, b)) in enumerate(pairwise(anchors)):
         at = 0 if number == 0 else max(0, round((a - clock.first) * TICKS_PER_QUARTER))
-        events.append((at, 2, mido.MetaMessage("set_tempo", tempo=round(1e6 * (b_s - a_s) / (b - a)))))
+        tempo = round(1e6 * (b_s - a_s) / (b - a))
+        if tempo > LONGEST_QUARTER_US:
+            raise NotcherError(
+                f"A quarter note at {a_s:.1f} s lasts {tempo / 1e6:.0f} s, and MIDI counts none longer than "
+                f"{LONGEST_QUARTER_US / 1e6:.1f} s.",
+                "Tap the beat there, or write another format.",
+            )
+        events.append((at, 2, mido.MetaMessage("set_tempo", tempo=tempo)))
     tuning = score.tuning
     opens = " ".join(f"{midi:g}" for midi in tuning.open_midi)
     text = f"{TUNING}{opens}; capo {tuning.capo}; cents {tuning.offset_cents:g}"

@@ -21,7 +21,6 @@ from PyQt6.QtWidgets import (
 from notcher.core.errors import CancelCheck, NotcherError, Progress
 from notcher.core.hearing import Draft, evidence
 from notcher.core.proving import (
-    FindingCache,
     ListedDoubt,
     Proof,
     Status,
@@ -74,7 +73,7 @@ class ProveBench(QWidget):
         self._session, self._jobs = session, jobs
         self.proof: Proof | None = None
         self._score: Score | None = None  # what the proof is of
-        self._known: FindingCache = {}
+        self._before: Proof | None = None  # of the same draft, for the next proof
         self._doubts: tuple[ListedDoubt, ...] = ()  # of the proof
         self._naming, self._scale = USUAL, 1.0
         self.model = DoubtModel()
@@ -198,8 +197,7 @@ class ProveBench(QWidget):
         return self.model.rows[index.row()] if index.isValid() and index.row() < len(self.model.rows) else None
 
     def _on_opened(self) -> None:
-        self.proof = self._score = None
-        self._known = {}
+        self.proof = self._score = self._before = None
         self._jobs.cancel("prove")
         self._show_rows()
         self._wait.start()
@@ -213,7 +211,7 @@ class ProveBench(QWidget):
         self._wait.stop()
 
     def _on_evidence_changed(self) -> None:
-        self._known = {}  # another draft: all is measured again
+        self._before = None  # another draft: all is measured again
         self._wait.start()
 
     def _prove(self) -> None:
@@ -224,14 +222,16 @@ class ProveBench(QWidget):
             self._show_rows()
             return
 
-        known = self._known
+        before = self._before
 
         def work(_progress: Progress, cancelled: CancelCheck) -> tuple[Proof, tuple[ListedDoubt, ...]]:
-            proof = prove(score, heard, known=known, cancelled=cancelled)
+            proof = prove(score, heard, before=before, cancelled=cancelled)
             return proof, tuple(doubts(proof, score))
 
         def done(found: tuple[Proof, tuple[ListedDoubt, ...]]) -> None:
             (self.proof, self._doubts), self._score = found, score
+            if self._session.heard is heard:
+                self._before = self.proof
             self._show_rows()
 
         self._jobs.start("prove", work, finished=done, failed=self._on_failed, document_id=self._session.document.id)
