@@ -23,7 +23,7 @@ from notcher.ui.state.settings import Settings
 
 ENDS_IT = {"file.quit"}
 NEEDS_EVIDENCE = {
-    *("note.otherwise", "note.otherwise_back", "walk.unclaimed"),
+    *("note.otherwise", "note.otherwise_back", "walk.unclaimed", "note.snap", "phrase.snap", "chords.propose"),
     *("variant.next", "variant.hear", "variant.put_back"),  # need a variant
     *(
         "ledger.changes",
@@ -51,7 +51,10 @@ BEFORE = {
     "bend.less": ("S",),
     "notes.paste": ("Ctrl+C",),
     "notes.paste_moved": ("Ctrl+C",),
-    "note.join": ("Home",),
+    "note.join": ("Return", "Alt+Shift+Right", "Ctrl+D", "Left"),
+    "pitch.meet": ("Ctrl+F6",),
+    "beat.tap": (";", 450, ";", 450, ";", 450),
+    "lesson.run": ("P",),
     "note.split": ("Return", "Alt+Shift+Right"),
     "note.insert": ("End", "Return", *("Alt+Shift+Right",) * 20),
     "place.again": ("Ctrl+Shift+Up",),
@@ -88,7 +91,9 @@ BEFORE = {
     "lesson.keep": ("P",),
     "lesson.understood": ("P",),
 }
-"""Keys that bring about what a command is for."""
+"""Keys that bring about what a command is for; a number is a pause, ms."""
+SAYS = {"walk_words.phrase"}
+"""What they say is what they are for."""
 
 
 @pytest.fixture(scope="module")
@@ -115,14 +120,12 @@ def running(tmp_path_factory: pytest.TempPathFactory, qapp: QApplication) -> Ite
 def told(program: Program) -> tuple[object, ...]:
     """What the document, the sound and the picture are."""
     session, player = program.session, program.player
-    picture = program.window.grab().toImage()
-    pixels = picture.constBits()
-    assert pixels is not None
     return (
         session.score, all_selected_at(session), program.ledger.book, session.undo_stack.index(),
-        player.time_s, player.pace, player.count_in, player.loop_span, player.playing or player.preparing,
+        player.time_s, player.pace, player.semitones, player.count_in, player.loop_span,
+        player.playing or player.preparing,
         program.sources.chosen, program.teaching.recorder.state, program.bench, program.notch.writing.step_beats,
-        bytes(pixels.asarray(picture.sizeInBytes())),
+        program.notching.bench.editor._copied, program.window.grab().toImage(),
     )  # fmt: skip
 
 
@@ -130,7 +133,7 @@ def settled(program: Program) -> tuple[object, ...]:
     """What everything is once nothing moves by itself any more."""
     now = told(program)
     for _ in range(100):
-        QTest.qWait(25)
+        QTest.qWait(10)
         before, now = now, told(program)
         if now == before:
             return now
@@ -155,6 +158,9 @@ def asked() -> QDialog | None:
 def reach(program: Program, name: str) -> None:
     """Press a command's keys; something is another afterwards."""
     for keys in BEFORE.get(name, ()):
+        if isinstance(keys, int):
+            QTest.qWait(keys)
+            continue
         press(keys)
         QTest.qWait(5)
         computed(program)
@@ -170,6 +176,12 @@ def reach(program: Program, name: str) -> None:
             gone(dialog)
         return
     computed(program)
+    if name in SAYS:
+        assert program.window.notices.isVisible(), f"{name} says nothing"
+        return
+    if program.window.notices.isVisible():  # what is only said was not done
+        program.window.notices.quiet()
+        QTest.qWait(30)
     assert told(program) != before, f"{name} by {program.commands.keys(name)} does nothing"
 
 
@@ -180,9 +192,11 @@ def opened_anew(program: Program, lick: Score, clip: Clip) -> None:
     program.saved()
     doubted = lick.with_note(lick.notes[4].id, doubt=BY_HAND).with_note(lick.notes[1].id, doubt=BY_HAND, certainty=0.5)
     doubted = replace(doubted, sections=(Section(0.4, 3.0, "Watch"),))
-    program.open(Document(doubted, clip, attacks_s=np.array([0.5, 0.98, 2.0, 3.52])), None)
+    program.open(Document(doubted, clip, attacks_s=np.array([0.5, 0.98, 1.3, 2.0, 3.52])), None)
     program.player.set_loop(None)
     program.player.set_pace(0.5)
+    program.player.set_pitch(0.0)
+    program.notching.bench.editor.take(())
     press("Right")
 
 
@@ -217,10 +231,12 @@ def test_every_key_of_the_board_does_something(running: Program, lick: Score, li
 
 def test_a_key_that_does_nothing_is_found_out(running: Program, lick: Score, lick_clip: Clip) -> None:
     known = running.commands._commands
-    for name in ("walk.next", "bend.further", "pace.slower", "view.closer"):
+    for name in ("walk.next", "bend.further", "pace.slower", "view.closer", "note.join", "note.split"):
         kept = known[name]
         known[name] = replace(kept, run=lambda: None)
         try:
             assert silent(running, lick, lick_clip, [name]), name
+            known[name] = replace(kept, run=lambda: running.context.shell.notice("This cannot be done here."))
+            assert silent(running, lick, lick_clip, [name]), f"{name}: a refusal is nothing done"
         finally:
             known[name] = kept

@@ -54,8 +54,8 @@ def cut_off(root: QWidget) -> list[str]:
         words = widget.text().replace("&", "")
         wraps = isinstance(widget, QLabel) and widget.wordWrap()
         if words and not wraps and "<" not in words:
-            preconditions = max(widget.fontMetrics().horizontalAdvance(line) for line in words.splitlines())
-            if widget.width() < preconditions:
+            wanted_px = max(widget.fontMetrics().horizontalAdvance(line) for line in words.splitlines())
+            if widget.width() < wanted_px:
                 found.append(f"{type(widget).__name__} “{words[:50]}”")
         elif words and wraps and "<" not in words and widget.height() < widget.heightForWidth(widget.width()) - 2:
             found.append(f"{type(widget).__name__} “{words[:50]}”")
