@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import argparse
 import hashlib
+import json
 import os
 import re
 import shutil
@@ -51,6 +52,9 @@ class Nearest:
         """The tests that run a fault's line, the quickest first, as far as their time allows."""
         name = mutant.file.relative_to(HERE).as_posix()
         tests = sorted(self.tests.get((name, mutant.line), ()), key=lambda test: self.seconds.get(test, 1.0))
+        if not tests:  # a constant is read when its file is imported: whoever runs most of the file for its time
+            of_file = Counter(test for (file, _), ran in self.tests.items() if file == name for test in ran)
+            tests = sorted(of_file, key=lambda test: -of_file[test] / (0.2 + self.seconds.get(test, 1.0)))
         chosen, spent_s = [], 0.0
         for test in tests[:MOST_TESTS]:
             spent_s += self.seconds.get(test, 1.0)
@@ -70,7 +74,7 @@ def measured() -> Nearest:
         shutil.rmtree(KEPT, ignore_errors=True)
         KEPT.mkdir(parents=True)
         left_out = [f"--ignore={name}" for name in OUTSIDE]
-        words = ["-q", "-n", "auto", "--dist", "loadfile", "-m", "not slow", "--cov=notcher.core", "--cov-context=test",
+        words = ["-q", "-n", "auto", "--dist", "loadfile", "--cov=notcher.core", "--cov-context=test",
                  "--cov-report=", f"--junitxml={KEPT / 'times.xml'}", *left_out, ROOT_TEST]  # fmt: skip
         surroundings = {**os.environ, "COVERAGE_FILE": str(KEPT / "coverage")}
         subprocess.run([sys.executable, "-m", "pytest", *words], cwd=HERE, env=surroundings, check=False)
@@ -207,6 +211,7 @@ def main() -> int:
     words.add_argument("room", nargs="?", default="", help="of core; all of it where nothing is said")
     words.add_argument("--count", type=int, default=200)
     words.add_argument("--seed", type=int, default=1)
+    words.add_argument("--again", action="store_true", help="take what died in an earlier run as dead")
     words.add_argument("--jobs", type=int, default=os.cpu_count() or 1)
     options = words.parse_args()
     files = [file for file in (CORE / options.room).rglob("*.py") if "migrations" not in file.parts]
@@ -214,14 +219,23 @@ def main() -> int:
         print(f"There is no room {options.room!r} in core.", file=sys.stderr)
         return 2
     nearest, excuses, begun = measured(), excused(), time.monotonic()
+    kept = KEPT / "fates.json"
+    dead = set(json.loads(kept.read_text("utf-8"))) if options.again and kept.exists() else set()
     mutants = sampled(files, options.count, options.seed)
     fates: list[Fate] = []
     KEPT.mkdir(parents=True, exist_ok=True)
     with ThreadPoolExecutor(options.jobs) as pool, tempfile.TemporaryDirectory(dir=HERE / "build") as folder:
-        for fate in pool.map(lambda mutant: fate_of(mutant, nearest, Path(folder)), mutants):
+
+        def tried(mutant: Mutant) -> Fate:
+            again = f"{name_of(mutant)}:{mutant.line}" not in dead
+            return fate_of(mutant, nearest, Path(folder)) if again else Fate(mutant, "killed")
+
+        for fate in pool.map(tried, mutants):
             why = "" if fate.dead else excuses.get(name_of(fate.mutant), "")
             fates.append(Fate(fate.mutant, fate.how, fate.tests, why))
             print(f"{len(fates):4} {fate.how:12} {name_of(fate.mutant)}:{fate.mutant.line}", flush=True)
+    dead |= {f"{name_of(fate.mutant)}:{fate.mutant.line}" for fate in fates if fate.dead}
+    kept.write_text(json.dumps(sorted(dead), indent=0), "utf-8")
     seconds = time.monotonic() - begun
     text = page(fates, nearest, seed=options.seed, room=options.room, seconds=seconds)
     if not options.room:

@@ -1,6 +1,6 @@
 """What the heart makes of fixed music, written down: what changes it must be meant, and is then written down anew.
 
-`python -m as_before` in tests/ (by `./dev same`) writes tests/as_before/ again; the difference is read before it is kept.
+`./dev same` writes tests/as_before/ again; the difference is read before it is kept.
 This holds nothing to the truth, which other tests do: it tells of a change that nobody saw.
 """
 
@@ -21,16 +21,18 @@ from notcher.core.formats.midi.writing import midi_bytes
 from notcher.core.hearing import Draft, draft
 from notcher.core.neck import place_score
 from notcher.core.patterns import boundaries, lines_of, patterns, phrase_marks, phrases_of, sections_of
-from notcher.core.proving import doubts, prove
-from notcher.core.score import Score, only
+from notcher.core.proving import advice, doubts, hear_take, prove
+from notcher.core.score import Score, excerpt, only
 from notcher.core.score.notation import written_bars
 from notcher.core.score.rhythm import played_late_s, written_times
 from notcher.core.sheets import Names, PageMaker, Paper, Repeats, Sheet, SheetChoices, Size
 from notcher.core.sound import Clip, read_clip
-from notcher.core.synthesis import backing, render
+from notcher.core.synthesis import SKILLS, backing, performed, render
+from notcher.core.synthesis.backing import PARTS
 from notcher.core.teaching import TransposeSpec, difficulties, easier, moved_lick, plan_lesson
 from notcher.core.teaching.words import difficulty_words, later_words, plan_reasons, step_words
 from notcher.core.theory import outside_notes, ranked_keys, targets
+from notcher.core.words.advice import advice_words, headline, phrase_figures
 from notcher.core.words.findings import finding_facts, row_words, verdict_words
 from notcher.demo import demo_audio
 from notcher.demo.solo import demo_score
@@ -48,7 +50,8 @@ def plain(value: Any) -> Any:
         return value.value
     if is_dataclass(value) and not isinstance(value, type):
         kept = ((field.name, getattr(value, field.name)) for field in fields(value) if field.compare)
-        return {name: plain(part) for name, part in kept if name not in UNSAID and part not in ("", None, ())}
+        made = {name: plain(part) for name, part in kept if name not in UNSAID}
+        return {name: part for name, part in made.items() if part not in ("", None, [])}
     if isinstance(value, np.ndarray):
         return [plain(part) for part in value.tolist()]
     if isinstance(value, Mapping):
@@ -103,7 +106,7 @@ def drafts() -> Iterator[str]:
 
 def proofs() -> Iterator[str]:
     for kind in ("lead", "mix"):
-        for score in (part(), place_score(part(), school="shift"), heard("lead").score):
+        for score in (part(), place_score(part(), school="string"), heard("lead").score):
             proof = prove(score, heard(kind))
             yield from (str(plain(finding)) for finding in proof.notes)
             yield from (verdict_words(finding, score) for finding in proof.notes)
@@ -113,14 +116,14 @@ def proofs() -> Iterator[str]:
 
 
 def placings() -> Iterator[str]:
-    for school in ("position", "shift", "open"):
+    for school in ("position", "string", "easy"):
         placed = place_score(solo(), school=school)
         yield school + ": " + " ".join(f"{note.string}/{note.fret}" for note in placed.notes)
 
 
 def found_patterns() -> Iterator[str]:
     score, found = solo(), patterns(solo())
-    yield from (str(plain(pattern)) for pattern in found.found)
+    yield from (str(plain(pattern)) for pattern in found.shapes)
     yield str(plain(list(phrase_marks(score, found).values())))
     for made in (boundaries(score), phrases_of(score), lines_of(score), sections_of(score, found), targets(score)):
         yield from (str(plain(row)) for row in made)
@@ -145,7 +148,7 @@ def variants() -> Iterator[str]:
         for level in (1, 2, 3):
             yield f"{phrase.name} {level}: {plain(easier(solo(), phrase, level))}"
         for semitones in (-5, 2, 7):
-            yield f"{phrase.name} {semitones}: {plain(moved_lick(solo(), phrase, TransposeSpec(semitones)))}"
+            yield f"{phrase.name} {semitones}: {digest(moved_lick(solo(), phrase, TransposeSpec(semitones)))}"
 
 
 def written() -> Iterator[str]:
@@ -184,12 +187,25 @@ def sheets() -> Iterator[str]:
 def sounds() -> Iterator[str]:
     lick = only(solo(), 0.0, 8.0)
     yield from sound_figures(render(lick, duration_s=8.0))
-    yield from sound_figures(backing(lick, 8.0))
+    yield from sound_figures(backing(lick, duration_s=8.0, parts=PARTS))
+
+
+def takes() -> Iterator[str]:
+    stretch = only(solo(), 0.0, 8.0)
+    for seed, skill in enumerate(SKILLS.values(), 1):
+        clip = render(performed(excerpt(stretch, 0.0, 8.0), skill, seed=seed, begin_s=0.5).score)
+        report = hear_take(clip, stretch, 0.0, 8.0, begin_s=0.5)
+        yield f"{skill.name}: {headline(report)}"
+        for phrase in report.phrases:
+            yield f"{phrase_figures(phrase)} {plain(phrase)}"
+            advices = advice(phrase, stretch, pace=1.0)
+            yield from (f"{advice_words(said, stretch, report.aligned)} {plain(said)}" for said in advices)
 
 
 OUTCOMES: dict[str, Callable[[], Iterator[str]]] = {
     "drafts": drafts, "proofs": proofs, "placings": placings, "patterns": found_patterns, "lessons": lessons,
     "variants": variants, "written": written, "files": files, "sheets": sheets, "sounds": sounds,
+    "takes": takes,
 }  # fmt: skip
 
 
