@@ -332,7 +332,7 @@ def file_clock_back(folder: Path) -> None:
     desk.press("Right", "W")
     edited = desk.session.score
     desk.idle(0.8)
-    kept = desk.program.autosave.kept
+    kept = desk.program.autosave.store
     for path in kept.folder.iterdir():
         os.utime(path, (time.time() + 3e7, time.time() + 3e7))
     lock = kept._lock

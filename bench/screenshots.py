@@ -117,7 +117,7 @@ def picture_of_another_version(app: QApplication, program: Program, folder: Path
     suffix = "" if theme == "paper" else f"-{theme}"
     path = scratch / "Lantern Watch, second night.notch"
     write_document(Document(version_pair(program.document.score, 5).second), path)
-    program.comparing.compare(str(path))
+    program.shaping.comparing.compare(str(path))
     wait_until(app, lambda: program.bench is Bench.SHAPES and not program.busy)
     program.shapes.versions.step(1)
     saved(app, program.window, folder / f"versions{suffix}.png")

@@ -14,6 +14,7 @@ from notcher.ui.state.shell import Bench
 @dataclass(slots=True, kw_only=True)
 class Shapes(Installed):
     bench: ShapesBench
+    comparing: Comparing
 
 
 def install(context: Context) -> Shapes:
@@ -34,6 +35,7 @@ def install(context: Context) -> Shapes:
     context.session.opened.connect(bench.show_shapes)
     return Shapes(
         bench=bench,
+        comparing=comparing,
         widget=bench,
         focus=bench.pages,
         commands=shapes_commands(bench, context.meaning, comparing, context.preconditions),
