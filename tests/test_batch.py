@@ -22,6 +22,7 @@ def folder(tmp_path: Path, lick_file: Path) -> Path:
     return made
 
 
+@pytest.mark.slow
 def test_a_folder_is_drafted_and_gone_on_with(
     folder: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str], lick_file: Path
 ) -> None:

@@ -147,6 +147,7 @@ def test_a_window_is_not_opened_for_a_file_that_is_not_there() -> None:
     assert "There is no file 'no such recording.wav'" in done.stderr
 
 
+@pytest.mark.slow
 def test_the_toolkit_is_silent_on_the_terminal() -> None:
     """What Qt and its sound backends say of themselves does not reach whoever typed `notcher`."""
     environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
@@ -179,6 +180,7 @@ def test_the_help_names_every_command(words: list[str], capsys: pytest.CaptureFi
         assert f"usage: notcher {name}" in capsys.readouterr().out
 
 
+@pytest.mark.slow
 def test_patterns_are_told_in_words_and_as_json(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     path, score = tmp_path / "demo.notch", demo_score()
     write_document(Document(score), path)
@@ -223,6 +225,7 @@ def test_patterns_of_what_is_hardly_a_solo(beats: bool, tmp_path: Path, capsys: 
     assert "holds no notes" in capsys.readouterr().err
 
 
+@pytest.mark.slow
 def test_a_reader_who_has_seen_enough_is_no_failure(tmp_path: Path) -> None:
     write_document(Document(demo_score()), path := tmp_path / "solo.notch")
     plan = subprocess.Popen(
@@ -235,6 +238,7 @@ def test_a_reader_who_has_seen_enough_is_no_failure(tmp_path: Path) -> None:
     assert (plan.returncode, said) == (0, "")
 
 
+@pytest.mark.slow
 def test_a_lesson_for_a_student_of_the_ledger(tmp_path: Path) -> None:
     """What the ledger tells of a student makes another plan than nothing known; names that are not there are told."""
     score = demo_score()

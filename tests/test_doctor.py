@@ -19,6 +19,7 @@ def test_ten_lines_and_what_is_needed_is_there(capsys: pytest.CaptureFixture[str
     assert "two notes were played and heard as they are" in lines[-1]
 
 
+@pytest.mark.slow
 def test_nothing_else_is_said_in_a_terminal() -> None:
     """The toolkit talks of libraries that it looked for."""
     done = subprocess.run([sys.executable, "-m", "notcher", "doctor"], capture_output=True, text=True, timeout=60)

@@ -8,6 +8,7 @@ from house import PICTURE, picture
 from outside import COUNTED, NOT_COUNTED, PAGE, outside_checks, page
 
 
+@pytest.mark.slow
 def test_the_page_is_made_of_the_marks() -> None:
     assert PAGE.read_text("utf-8") == page(outside_checks()), "run ./dev checks"
 
@@ -19,6 +20,7 @@ def test_sixty_different_facts_are_held_to_something_outside() -> None:
     assert len({check.what for check in checks}) == len(checks), "no fact is told twice"
 
 
+@pytest.mark.slow
 def test_each_mark_says_what_it_is_held_to() -> None:
     for check in outside_checks():
         assert check.kind in COUNTED | NOT_COUNTED, check.test

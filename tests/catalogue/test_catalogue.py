@@ -115,6 +115,7 @@ def test_solos_without_phrases_are_cut_into_some(catalogue: Catalogue, tmp_path:
 
 
 # --- words ---
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("line", "expected"),
     [

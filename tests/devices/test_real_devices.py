@@ -12,8 +12,6 @@ from pathlib import Path
 
 import pytest
 
-pytestmark = pytest.mark.slow
-
 SOUND_SERVER = shutil.which("pulseaudio")
 
 

@@ -273,6 +273,7 @@ def test_musicxml_is_valid(musicxml_schema: etree.XMLSchema, demo: Score, beat_m
             assert sum(lasting) == per_bar, f"bar {measure.get('number')} is not full"
 
 
+@pytest.mark.slow
 @settings(max_examples=15, deadline=None)
 @given(st.integers(0, 10_000))
 def test_any_musicxml_is_valid(musicxml_schema: etree.XMLSchema, seed: int) -> None:
@@ -303,6 +304,7 @@ def test_musicxml_tells_strokes_and_fingers(musicxml_schema: etree.XMLSchema, de
     assert len(list(tree.iter("fingering"))) == len(played.notes)
 
 
+@pytest.mark.slow
 @pytest.mark.outside(
     what="the notes of our MusicXML, read by another program",
     source="music21 (M. Cuthbert, C. Ariza, ISMIR 2010)",

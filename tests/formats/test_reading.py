@@ -313,6 +313,7 @@ def test_what_is_no_score_is_refused(data: bytes, says: str) -> None:
         read_musicxml(data)
 
 
+@pytest.mark.slow
 @settings(max_examples=60, deadline=None)
 @given(st.data())
 def test_no_damage_breaks_the_reader(data: st.DataObject) -> None:

@@ -63,6 +63,7 @@ def sounding(data: bytes) -> list[tuple[float, float, float, int]]:
     return sorted(notes)
 
 
+@pytest.mark.slow
 @pytest.mark.outside(
     what="the sounding pitch and time of our MIDI, bends included",
     source="pretty_midi (C. Raffel, D. Ellis, ISMIR 2014)",
@@ -112,6 +113,7 @@ def test_the_range_of_a_bend_is_set_by_registered_parameter_zero() -> None:
     assert (CLEAN_GUITAR + 1) in range(25, 33)  # General MIDI level 1: programs 25 to 32 are guitars
 
 
+@pytest.mark.slow
 @pytest.mark.outside(
     what="the channel of percussion and the programs of guitars",
     source="General MIDI level 1; read by mido",
@@ -156,6 +158,7 @@ def test_a_note_is_as_hard_as_it_was_measured() -> None:
     assert 1 <= least < soft < loud <= 127
 
 
+@pytest.mark.slow
 @settings(max_examples=25, deadline=None)
 @given(SEEDS)
 def test_what_midi_holds_is_read_back(seed: int) -> None:
@@ -303,6 +306,7 @@ def test_the_table_has_the_columns_that_scripts_rely_on() -> None:
     assert len({len(row) for row in rows}) == 1
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("ending", [".mid", ".jams", ".csv", ".musicxml", ".txt"])
 def test_the_command_writes_each_format_and_reads_what_can_be_read(tmp_path: Path, ending: str) -> None:
     write_document(Document(demo_score()), tmp_path / "solo.notch")
@@ -347,6 +351,7 @@ def bend_of(note: Note) -> object:
     return (names, round(note.curve.peak_semitones, 2)) if names else None
 
 
+@pytest.mark.slow
 @settings(max_examples=20, deadline=None)
 @given(SEEDS)
 def test_what_musicxml_holds_is_read_back(seed: int) -> None:
@@ -393,6 +398,7 @@ def test_grace_notes_of_another_writer_stand_before_their_note(tmp_path: Path) -
     assert onsets == pytest.approx([0.0, 0.75, 0.875, 1.0])
 
 
+@pytest.mark.slow
 @pytest.mark.outside(
     what="sounding keys, written places and tied values of our MusicXML",
     source="music21 (M. Cuthbert, C. Ariza, ISMIR 2010)",
@@ -429,6 +435,7 @@ def test_music21_finds_equal_pitches_onsets_and_durations(seed: int) -> None:
     assert shared >= 0.95 * len(mine)
 
 
+@pytest.mark.slow
 @settings(max_examples=15, deadline=None)
 @given(SEEDS)
 def test_text_tab_keeps_every_string_and_fret(seed: int) -> None:
@@ -441,6 +448,7 @@ def test_text_tab_keeps_every_string_and_fret(seed: int) -> None:
     assert sorted(other) == sorted(mine)
 
 
+@pytest.mark.slow
 @pytest.mark.outside(
     what="tied values add up to the same quarters",
     source="music21 (M. Cuthbert, C. Ariza, ISMIR 2010)",

@@ -88,6 +88,7 @@ def test_a_newer_document_is_refused_with_its_bytes_untouched(tmp_path: Path) ->
     assert (path.read_bytes(), path.stat().st_mtime_ns) == (before, stamp)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("seed", range(3))
 def test_damaged_files_are_read_or_refused_and_nothing_else(tmp_path: Path, seed: int) -> None:
     """A short run of the mutation bench; 10^5 are in docs/benchmarks/mutations.md."""

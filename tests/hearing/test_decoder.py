@@ -208,6 +208,7 @@ def _played(steps: list[tuple[str, int, float]]) -> Motion:
     return motion
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("seed", range(80))
 def test_nothing_that_sounds_is_unwritten(seed: int) -> None:
     motion = _played(_steps(seed))
@@ -221,6 +222,7 @@ def test_nothing_that_sounds_is_unwritten(seed: int) -> None:
     assert all(note.last - note.first >= 3 for note in told)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("seed", range(100, 120))
 def test_transposed_it_is_the_same(seed: int) -> None:
     motion = _played(_steps(seed))

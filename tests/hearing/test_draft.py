@@ -46,6 +46,7 @@ def note_f1(true: Score, heard: Score) -> float:
 
 
 # Seeds 100 and up are never used while the hearing is tuned.
+@pytest.mark.slow
 @pytest.mark.outside(
     what="notes heard on recorded guitar samples",
     source="mir_eval (C. Raffel et al., ISMIR 2014): transcription F-measure",
@@ -125,6 +126,7 @@ def test_attacks_are_found_where_clicks_are() -> None:
     assert np.abs(peaks - times_s).max() < 0.015
 
 
+@pytest.mark.slow
 @pytest.mark.outside(
     what="the tempo of a click track",
     source="M. Davies et al., Evaluation methods for musical audio beat tracking, 2009",
@@ -227,6 +229,7 @@ def test_a_vibrato_on_a_bend_does_not_lift_its_top(top: float) -> None:
     assert heard.curve.at(np.array([0.4, 0.9, 1.3])) == pytest.approx([top] * 3, abs=0.13)
 
 
+@pytest.mark.slow
 def test_a_solo_of_nothing_but_bends_is_written() -> None:
     """A held bend that is shaken rests as well as any fret does; a speaking voice does not (test_mix)."""
     tops = (1.0, 2.0, 1.5, 3.0, 0.7, 2.0) * 2

@@ -36,6 +36,7 @@ def test_nothing_measured_is_nothing_known() -> None:
         snapped_to_evidence(score, score.notes[0].id, Measured((EMPTY_TRACK,)))
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("claimed", [1.0, 3.0])
 def test_what_is_written_is_what_the_verdict_measured(lick: Score, lick_clip: Clip, claimed: float) -> None:
     heard = draft(lick_clip, tuning=lick.tuning)

@@ -24,8 +24,6 @@ from notcher.core.score import Attack, Note, Score, midi_to_hz, techniques
 from notcher.core.sound import Clip, banded, focused, resampled
 from notcher.core.words import doubt_words, evidence_words
 
-pytestmark = pytest.mark.slow
-
 
 def note_scores(true: Score, heard: Score) -> tuple[float, float, float]:
     """Precision, recall and F1 of notes (onset 50 ms, fretted pitch): C. Raffel et al., "mir_eval", ISMIR 2014."""
@@ -39,6 +37,7 @@ def note_scores(true: Score, heard: Score) -> tuple[float, float, float]:
 
 
 # Seeds 100 and up are never used while the hearing is tuned or taught.
+@pytest.mark.slow
 @pytest.mark.outside(
     what="notes of the lead heard through a band",
     source="mir_eval (C. Raffel et al., ISMIR 2014): precision, recall, F1",
@@ -55,6 +54,7 @@ def test_the_lead_is_heard_through_a_band() -> None:
     assert abs(heard.score.tuning.offset_cents) <= 6
 
 
+@pytest.mark.slow
 def test_two_strings_are_heard_as_two_notes() -> None:
     case = make_case(105, length_s=25.0, licks=TWO_STRINGS)
     heard = draft(render_case(case)).score
@@ -69,6 +69,7 @@ def test_two_strings_are_heard_as_two_notes() -> None:
         strings[note.string] = note.onset_s
 
 
+@pytest.mark.slow
 def test_how_sure_a_note_is_means_something() -> None:
     """Of the notes marked nine in ten and better, nine in ten are right; what is doubtful is right less often."""
     marks: list[tuple[float, bool]] = []
@@ -89,6 +90,7 @@ def test_how_sure_a_note_is_means_something() -> None:
     assert not unsure or np.mean(unsure) < np.mean(sure)
 
 
+@pytest.mark.slow
 def test_rarer_endings_and_beginnings_are_named() -> None:
     """F1 over seeded notes of the rarer vocabulary that were heard at all."""
     rarer = ("choked", "staccato", "swell", "trill", "dip", "slide_out", "dead", "rake")
@@ -114,6 +116,7 @@ def test_rarer_endings_and_beginnings_are_named() -> None:
             assert 2 * both / (2 * both + added + missed) >= 0.6, name
 
 
+@pytest.mark.slow
 def test_a_slide_in_a_band_is_no_hammer() -> None:
     """The frets between give it away; over the set-aside cases the benchmark reports two slides in three."""
     slid = {"both": 0, "found": 0, "true": 0}
@@ -135,6 +138,7 @@ def test_a_slide_in_a_band_is_no_hammer() -> None:
     assert 2 * slid["both"] / (slid["found"] + slid["true"]) >= 0.6
 
 
+@pytest.mark.slow
 def test_natural_harmonics_speak_for_the_tuning() -> None:
     # a third partial sounds a twelfth above its open string: B at fret 7 in standard tuning, B flat half a step down
     low, high = (propose_tunings([52, 55, 59], 0.0, harmonics=[midi] * 2) for midi in (59 + 19, 58 + 19))
@@ -164,6 +168,7 @@ def test_salience_peaks_at_the_tempered_pitch() -> None:
         assert 0 <= chance.min() <= chance.max() <= 1
 
 
+@pytest.mark.slow
 def test_the_path_holds_on_through_a_weak_moment_and_rests_in_silence() -> None:
     midi = np.tile([60.0, 72.0], (80, 1))
     chance = np.tile([0.95, 0.05], (80, 1))
@@ -174,6 +179,7 @@ def test_the_path_holds_on_through_a_weak_moment_and_rests_in_silence() -> None:
     assert set(path[65:]) == {-1}
 
 
+@pytest.mark.slow
 def test_a_hint_leads_the_path_to_the_other_pitch() -> None:
     midi = np.tile([60.0, 67.0], (100, 1))
     given = Likeness(midi, np.tile([0.9, 0.1], (100, 1)))
@@ -191,6 +197,7 @@ def test_a_hint_leads_the_path_to_the_other_pitch() -> None:
         Hint(1.0, 1.0, 60, 62)
 
 
+@pytest.mark.slow
 def test_steering_replaces_only_the_notes_under_the_hint() -> None:
     before = Score((Note(0, 1, 1, 5), Note(2, 3, 1, 7), Note(4, 5, 1, 8)))
     heard = Score((Note(0, 1, 2, 5), Note(2.1, 2.9, 2, 9), Note(4, 5, 2, 8)))
@@ -198,6 +205,7 @@ def test_steering_replaces_only_the_notes_under_the_hint() -> None:
     assert [(note.onset_s, note.string) for note in after.notes] == [(0, 1), (2.1, 2), (4, 1)]
 
 
+@pytest.mark.slow
 def test_the_first_phrases_are_ready_before_the_rest() -> None:
     case = make_case(100, length_s=34.0)
     clip = render_case(case)
@@ -213,6 +221,7 @@ def test_the_first_phrases_are_ready_before_the_rest() -> None:
     assert first_phrases(render_case(make_case(100, length_s=10.0))) is None
 
 
+@pytest.mark.slow
 def test_a_drum_is_no_attack_of_a_held_note_but_a_pick_is() -> None:
     def chance(*keys: tuple[int, int, float, float]) -> float:
         """Of an attack at 1.5 s, where either a drum or the guitar is struck. keys: channel, key, from, to."""
@@ -229,6 +238,7 @@ def test_a_drum_is_no_attack_of_a_held_note_but_a_pick_is() -> None:
     assert chance((0, 57, 0.5, 1.49), (0, 57, 1.5, 2.5)) > 0.5
 
 
+@pytest.mark.slow
 @pytest.mark.outside(
     what="a network's layers are correlations",
     source="scipy.signal.correlate",
@@ -252,6 +262,7 @@ def test_a_patch_network_is_its_kernels() -> None:
         assert np.concatenate([first, rest]) == pytest.approx(flat, abs=1e-3)
 
 
+@pytest.mark.slow
 def test_a_network_is_its_layers() -> None:
     layers = ((np.array([[1.0], [-1.0]]), np.array([0.5])), (np.array([[2.0]]), np.array([0.0])))
     made = Network(np.zeros(2), np.ones(2), layers)
@@ -260,6 +271,7 @@ def test_a_network_is_its_layers() -> None:
     assert [network(name).layers[-1][0].shape[1] for name in ("pitch", "right")] == [1, 1]
 
 
+@pytest.mark.slow
 def test_a_note_cut_off_ends_where_its_sound_breaks_off() -> None:
     level = -15 - 10 * np.arange(200) * HOP_S  # a string fades by some 10 dB a second
     level[100:] -= 200 * np.arange(100) * HOP_S  # a hand stops it
@@ -269,6 +281,7 @@ def test_a_note_cut_off_ends_where_its_sound_breaks_off() -> None:
     assert not with_damping([Segment(0, 95, 95, True)], level[:100])[0].damped
 
 
+@pytest.mark.slow
 def test_a_note_before_a_silence_ends_where_the_hand_stops_it() -> None:
     """The pitch is still followed for some frames of the fall, and that is where the track ends."""
     level = -15 - 10 * np.arange(200) * HOP_S
@@ -278,6 +291,7 @@ def test_a_note_before_a_silence_ends_where_the_hand_stops_it() -> None:
     assert abs(ended.last - 100) <= 4
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("dip_s", [0.06, 0.1, 0.15])
 def test_what_comes_back_was_not_stopped(dip_s: float) -> None:
     """A room and two strings that beat make the level dip; a hand on the string ends it."""
@@ -288,16 +302,19 @@ def test_what_comes_back_was_not_stopped(dip_s: float) -> None:
     assert with_damping([whole], level)[0].last == 240
 
 
+@pytest.mark.slow
 def test_a_note_that_the_recordings_end_cuts_off_stays() -> None:
     late = Segment(95, 99, 99, True)
     assert with_damping([late], np.full(100, -20.0)) == [late]
 
 
+@pytest.mark.slow
 def test_a_muted_string_is_not_taken_for_one_that_is_stopped() -> None:
     level = -15 - 110 * np.arange(60) * HOP_S  # it falls all the time (12.7 nepers a second)
     assert not with_damping([Segment(0, 45, 45, True)], level)[0].damped
 
 
+@pytest.mark.slow
 def test_a_band_of_frequencies() -> None:
     # S. Butterworth, "On the theory of filter amplifiers", 1930: -3 dB at the edge; forward and backward makes -6
     edge = banded(sine(400.0, 1.0), 44_100, (400.0, 2000.0))
@@ -311,6 +328,7 @@ def test_a_band_of_frequencies() -> None:
         banded(sine(60.0, 0.1), 44_100, (900.0, 300.0))
 
 
+@pytest.mark.slow
 def test_the_centre_stays_and_the_sides_go() -> None:
     middle, side = sine(440.0, 1.0), sine(1000.0, 1.0)
     mixed = Clip(np.stack([middle + side, middle - 0.0 * side], axis=1), 44_100)
@@ -348,6 +366,7 @@ def _speech() -> np.ndarray:
     return (0.3 * voice / np.abs(voice).max())[:, None]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("samples", [_noise(1), _noise(2), _drums(), np.full((44_100, 1), 0.5)])
 def test_where_no_lead_is_none_is_invented(samples: np.ndarray) -> None:
     score = draft(Clip(samples.astype(np.float32), 44_100)).score
@@ -356,17 +375,20 @@ def test_where_no_lead_is_none_is_invented(samples: np.ndarray) -> None:
     assert all(note.certainty < 0.6 and note.doubt for note in score.notes)
 
 
+@pytest.mark.slow
 def test_a_speaking_voice_is_not_taken_for_a_solo() -> None:
     score = draft(Clip(_speech().astype(np.float32), 44_100)).score
     assert score.lead_doubt is not None
     assert all(note.certainty < 0.6 and note.doubt for note in score.notes)
 
 
+@pytest.mark.slow
 def test_a_solo_is_no_doubtful_lead() -> None:
     score = draft(render_case(make_case(101, length_s=8.0))).score
     assert score.lead_doubt is None
 
 
+@pytest.mark.slow
 def test_odd_files_are_heard_all_the_same() -> None:
     case = make_case(101, length_s=8.0)
     clip = render_case(case)

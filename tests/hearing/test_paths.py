@@ -12,9 +12,8 @@ from notcher.core.hearing.pitch import HOP_S, PitchTrack
 from notcher.core.hearing.robust import median, percentile
 from notcher.core.hearing.viterbi import best_path
 
-pytestmark = pytest.mark.slow
 
-
+@pytest.mark.slow
 @pytest.mark.outside(
     what="the cheapest path through a lattice (Viterbi, 1967)",
     source="librosa (B. McFee et al., SciPy 2015): sequence.viterbi",
@@ -42,6 +41,7 @@ def test_the_cheapest_path_is_librosas(moments: int) -> None:
             best_path(np.zeros((0, 3)), lambda at: np.zeros((at.size, 3, 3)))
 
 
+@pytest.mark.slow
 @pytest.mark.outside(
     what="running percentiles", source="numpy.percentile", tolerance="1e-6", why="floating point", kind="library"
 )
@@ -54,6 +54,7 @@ def test_percentiles_are_numpys() -> None:
         median(np.zeros(0))
 
 
+@pytest.mark.slow
 def test_partials_tell_the_pitch_through_another_tone() -> None:
     """Six partials of 220 Hz beside a louder tone a sixth below: the rough pitch is 20 cents off, the partials know."""
     tone = sum(sine(220 * k, 1.0, rate=RATE, level=0.2 / k) for k in range(1, 7)) + sine(131.0, 1.0, rate=RATE)
@@ -69,6 +70,7 @@ def test_partials_tell_the_pitch_through_another_tone() -> None:
     assert np.array_equal(masked, rough, equal_nan=True)
 
 
+@pytest.mark.slow
 @pytest.mark.outside(
     what="the bar recurs in the accents",
     source="J. Brown, JASA 94, 1993: autocorrelation of accents",

@@ -52,6 +52,7 @@ def test_three_to_the_beat_is_a_meter_of_eighths() -> None:
     assert (best.ratio, best.compound) == (1.0, True)
 
 
+@pytest.mark.slow
 def test_the_notes_tell_the_beat_from_its_two_thirds() -> None:
     """144 beats a minute in eighths and quarters: without the notes a slower pulse is as good."""
     onsets_s = played(SIXTEENTHS, 60 / 144, bars=12)
@@ -85,6 +86,7 @@ def test_bars_begin_where_chords_change(bar: int) -> None:
     assert np.all(np.minimum(downbeats_s, bar * 0.5 - downbeats_s) < 0.07)
 
 
+@pytest.mark.slow
 @pytest.mark.outside(
     what="the strongest pitch classes of a sound",
     source="librosa (B. McFee et al., SciPy 2015): chromagram",

@@ -11,8 +11,6 @@ from notcher.core.hearing import Draft, draft, support
 from notcher.core.proving import Mention, prove
 from notcher.core.score import LEGATO_ATTACKS, Score
 
-pytestmark = pytest.mark.slow
-
 
 @pytest.fixture(scope="module")
 def buried() -> tuple[Score, Draft]:
@@ -21,6 +19,7 @@ def buried() -> tuple[Score, Draft]:
     return case.score, draft(with_band(case, render_case(case), lead_db=0), tuning=case.score.tuning)
 
 
+@pytest.mark.slow
 def test_true_notes_are_borne_out_and_shifted_ones_are_not(buried: tuple[Score, Draft]) -> None:
     score, heard = buried
     assert heard.analysis is not None
@@ -51,6 +50,7 @@ def test_a_true_tab_is_not_accused_through_a_band(buried: tuple[Score, Draft]) -
     assert all(soft_note.status == "agrees" and soft_note.measured_cents is None for soft_note in soft)
 
 
+@pytest.mark.slow
 def test_a_note_past_the_end_or_too_short_tells_nothing(buried: tuple[Score, Draft]) -> None:
     score, heard = buried
     assert heard.analysis is not None

@@ -255,6 +255,7 @@ def test_what_is_not_written_waits_and_is_written_in_order(record: Record, tmp_p
 TEXT = st.text(st.characters(exclude_categories=("Cs", "Cc")), max_size=20)
 
 
+@pytest.mark.slow
 @settings(suppress_health_check=[HealthCheck.function_scoped_fixture], max_examples=15, deadline=None)
 @given(
     name=TEXT.filter(str.strip), notes=TEXT, hours=st.floats(0, 1e4), paces=st.lists(st.floats(0.25, 1.5), max_size=5)
@@ -312,6 +313,7 @@ def test_tables_go_out_as_csv(record: Record) -> None:
         record.csv_of("phrases")
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("table", "text", "said"),
     [
@@ -347,6 +349,7 @@ OF_NOBODY = {"id": "n", "student_id": "b", "document_id": "", "phrases": "", "pa
              "played_at": "", "take_id": ""}  # fmt: skip
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("data", "said"),
     [
@@ -510,6 +513,7 @@ def test_two_windows_write_the_same_ledger(record: Record, path: Path) -> None:
     other.close()
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     "line",
     [

@@ -13,6 +13,7 @@ from notcher.core.sound import Clip
 SCORE = Score((Note(1.0, 1.4, 3, 12),), beat_map=BeatMap.steady(120, 0.0), chords=(Chord(0.0, "Am"),))
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("pace", [0.5, 0.75, 1.0])
 def test_a_bar_is_counted_in_and_the_clicks_go_on_with_the_beat(pace: float) -> None:
     made = accompaniment(SCORE, None, 2.0, 4.0, along="click", pace=pace)

@@ -28,6 +28,7 @@ def score() -> Score:
 
 
 # --- pitch ---
+@pytest.mark.slow
 @pytest.mark.outside(
     what="pitch of a sound that is moved and slowed",
     source="equal temperament: 2^(n/12); librosa (B. McFee et al., SciPy 2015): pyin",
@@ -149,6 +150,7 @@ def test_what_is_heard_follows_the_levels_while_it_plays() -> None:
 
 
 # The metronome: seconds a beat are 60 over beats a minute; over ten minutes it may not drift by a sample's rounding.
+@pytest.mark.slow
 @pytest.mark.parametrize("bpm", [63.0, 92.0, 137.0])
 def test_the_click_keeps_the_sample_clock_over_ten_minutes(bpm: float) -> None:
     still = Score((Note(0.0, 600.0, 2, 5),), beat_map=BeatMap.steady(bpm, 0.0))

@@ -83,6 +83,7 @@ def agreement(true: list[tuple[int, int]], *, lock: int = 0) -> float:
 
 
 # Shapes of common method-book practice (no source), the first note locked.
+@pytest.mark.slow
 def test_shapes_are_placed_as_method_books_teach_them() -> None:
     counts = [agreed(shape) for shape in shapes()]
     assert sum(right for right, _ in counts) / sum(notes for _, notes in counts) >= 0.9

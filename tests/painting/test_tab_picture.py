@@ -45,6 +45,7 @@ SCRIPT = """
 """
 
 
+@pytest.mark.slow
 def test_the_tab_is_painted_without_widgets(tmp_path: Path) -> None:
     script = textwrap.dedent(SCRIPT)
     done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, timeout=60, check=False)

@@ -56,6 +56,7 @@ def test_they_save_nothing_and_scripts_do_not_see_them() -> None:
     assert found.to_learn == patterns(replace(score)).to_learn
 
 
+@pytest.mark.slow
 def test_music_without_a_pattern_has_no_groups() -> None:
     """Steps drawn anew for each of thirty solos: at most one chance find in them all (four bits to spare)."""
     found = 0

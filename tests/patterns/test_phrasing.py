@@ -73,6 +73,7 @@ def test_phrases_hold_every_note_once_and_nothing_is_no_phrase(lick: Score) -> N
     assert boundaries(Score()) == ()
 
 
+@pytest.mark.slow
 def test_ten_thousand_equal_notes_are_cut_into_even_phrases() -> None:
     notes = tuple(Note(at / 8, at / 8 + 0.12, 2, 5) for at in range(10_000))
     found = phrases_of(Score(notes, beat_map=BeatMap.steady(120, 0.0)))

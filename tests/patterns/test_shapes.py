@@ -198,6 +198,7 @@ def played_out(score: Score, found: Patterns) -> None:
                 assert events.gesture[later] == events.gesture[earlier]
 
 
+@pytest.mark.slow
 @settings(max_examples=60, deadline=None)
 @given(st.lists(st.tuples(st.sampled_from([1, 2, 3]), st.integers(1, 4), st.integers(5, 9)), min_size=2, max_size=40))
 def test_every_statement_holds_when_it_is_played_out(rows: list[Row]) -> None:

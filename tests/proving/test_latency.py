@@ -17,6 +17,7 @@ def through(delay_s: float, *, level: float = 0.2, noise: float = 0.003, rate: i
     return Clip(muffled[:, None].astype(np.float32), rate), times_s
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("rate", [44_100, 48_000, 22_050])
 @pytest.mark.parametrize("delay_s", [0.0, 0.0123, 0.18, 0.5])
 def test_a_cable_is_measured_to_a_tenth_of_a_millisecond(delay_s: float, rate: int) -> None:

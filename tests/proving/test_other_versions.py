@@ -190,6 +190,7 @@ def heard() -> Draft:
     return draft(render(played(solo(), rate=1.1)))
 
 
+@pytest.mark.slow
 def test_what_the_ear_wrote_otherwise_is_no_difference(heard: Draft) -> None:
     """A wrong note in one draft: its own recording holds what the other's tab claims, so nobody played otherwise."""
     own = draft(render(solo()))

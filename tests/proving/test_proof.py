@@ -81,6 +81,7 @@ def test_what_is_not_there_and_what_nobody_wrote(lick: Score, lick_clip: Clip) -
     assert not less.proved
 
 
+@pytest.mark.slow
 def test_the_terminal_says_it_too(
     lick: Score, lick_clip: Clip, lick_file: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
@@ -142,6 +143,7 @@ def test_what_is_settled_by_hand_is_no_longer_open(lick: Score, lick_clip: Clip)
     assert (first.state, row_words(first, doubted)) == ("in doubt", "marked by hand")
 
 
+@pytest.mark.slow
 def test_start_top_and_end_and_vibrato_are_measured(lick: Score, lick_clip: Clip) -> None:
     by_index = {finding.index: finding for finding in prove(lick, draft(lick_clip, tuning=lick.tuning)).notes}
     bent = by_index[1].reached
@@ -157,6 +159,7 @@ def test_start_top_and_end_and_vibrato_are_measured(lick: Score, lick_clip: Clip
     assert re.search(r"vibrato of 5\.[3-7] Hz", verdict_words(unclaimed, still))
 
 
+@pytest.mark.slow
 def test_a_checked_note_is_not_open_in_a_terminal_either(
     lick: Score, lick_clip: Clip, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:

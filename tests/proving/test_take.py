@@ -30,8 +30,6 @@ from notcher.core.sound import Clip
 from notcher.core.synthesis import SKILLS, Skill, performed, render
 from notcher.core.words import advice_words, headline
 
-pytestmark = pytest.mark.slow
-
 PACE, BEGIN_S = 0.8, 2.2
 
 
@@ -82,6 +80,7 @@ def test_a_steady_hand_is_clean_and_praised() -> None:
         assert told(phrase_report, song(), found.aligned) == ("Clean: every note there, in time and in tune.",)
 
 
+@pytest.mark.slow
 def test_notes_left_out_and_wrong_ones_are_named_where_they_are() -> None:
     whole = song()
     written = excerpt(whole, 0.0, 8.0, pace=PACE)
@@ -101,6 +100,7 @@ def test_notes_left_out_and_wrong_ones_are_named_where_they_are() -> None:
     assert strict.phrases[0].verdict is Result.MISSED, "the instructor's thresholds decide"
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("late_ms", [-35.0, 40.0])
 def test_rushing_and_dragging_are_told_in_milliseconds(late_ms: float) -> None:
     found = taken(Skill("pushes", late_ms=late_ms))
@@ -114,6 +114,7 @@ def test_rushing_and_dragging_are_told_in_milliseconds(late_ms: float) -> None:
     )
 
 
+@pytest.mark.slow
 def test_where_the_tempo_sags_is_found() -> None:
     """The middle third runs 14 % slower: at 80 % that is 12 % more seconds for a second due."""
     found = taken(SKILLS["slows in the middle"])
@@ -132,6 +133,7 @@ def test_where_the_tempo_sags_is_found() -> None:
     assert found.verdict is Result.SHAKY
 
 
+@pytest.mark.slow
 def test_how_bends_landed_per_size() -> None:
     found = taken(Skill("short", flat_cents=40.0, flat_spread_cents=0.0))
     by_size = landings([bend for phrase_report in found.phrases for bend in phrase_report.bends])
@@ -148,6 +150,7 @@ def test_how_bends_landed_per_size() -> None:
     assert histogram([-400.0, 400.0])[1][[0, -1]].tolist() == [1, 1]
 
 
+@pytest.mark.slow
 def test_vibrato_is_told_by_rate_width_and_evenness() -> None:
     held = Score((Note(0.0, 0.4, 3, 12), Note(0.5, 3.5, 2, 12, vibrato=Vibrato(0.2, 5.3, 30))))
     for skill, words in (
@@ -166,6 +169,7 @@ def test_vibrato_is_told_by_rate_width_and_evenness() -> None:
     assert wave_unevenness(times_s, np.full(times_s.size, np.nan)) is None
 
 
+@pytest.mark.slow
 def test_the_result_does_not_depend_on_the_delay() -> None:
     """The same playing that arrives later, with the delay taken off, is the same report."""
     whole = song()
@@ -185,6 +189,7 @@ def test_the_result_does_not_depend_on_the_delay() -> None:
             assert a.bias_ms == pytest.approx(b.bias_ms, abs=4)
 
 
+@pytest.mark.slow
 def test_a_sampled_guitar_playing_a_set_aside_solo() -> None:
     """Another sound than the string model's: what was left out is found, and nobody is accused."""
     case = make_case(121, length_s=20.0)
@@ -211,6 +216,7 @@ def test_a_take_without_sound_or_a_stretch_without_notes_is_refused() -> None:
     assert hear_take(other, song(), 0.0, 8.0, pace=PACE).verdict is Result.MISSED
 
 
+@pytest.mark.slow
 @pytest.mark.outside(
     what="dynamic time warping of a take",
     source="librosa (B. McFee et al., SciPy 2015): sequence.dtw",
@@ -237,6 +243,7 @@ def test_the_warp_is_as_cheap_as_librosa_s() -> None:
         warped(line(none, none, frame_s=0.02), line(slow, none, frame_s=0.02))
 
 
+@pytest.mark.slow
 def test_players_are_seeded_and_keep_what_they_did() -> None:
     written = excerpt(song(), 0.0, 8.0)
     played, same = (performed(written, SKILLS["loses the thread"], seed=7) for _ in range(2))
@@ -248,6 +255,7 @@ def test_players_are_seeded_and_keep_what_they_did() -> None:
             assert abs(note.fret - written.notes[source].fret) <= 1
 
 
+@pytest.mark.slow
 def test_three_things_at_most_are_told_and_the_most_useful_comes_first() -> None:
     """An onset a fifth of a second off disturbs more than a note too many, and vibrato comes last (common practice)."""
     found = taken(SKILLS["steady hand"])

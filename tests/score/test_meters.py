@@ -160,6 +160,7 @@ DRAWN = """
 """
 
 
+@pytest.mark.slow
 def test_bars_and_beats_are_drawn_where_they_are_felt() -> None:
     done = subprocess.run(
         [sys.executable, "-c", textwrap.dedent(DRAWN)], capture_output=True, text=True, timeout=60, check=True

@@ -31,6 +31,7 @@ def m21(piece: NotatedPiece) -> m21_duration.Duration:
     return made
 
 
+@pytest.mark.slow
 @pytest.mark.outside(
     what="written values of a bar add up to its meter",
     source="music21 (M. Cuthbert, C. Ariza, ISMIR 2010)",

@@ -80,6 +80,7 @@ def test_a_reading_is_said_in_words(score: Score) -> None:
     assert words[1].startswith("picked, fret 9, bend 1½ steps")
 
 
+@pytest.mark.slow
 def test_a_draft_offers_what_it_doubts() -> None:
     """A step of the pitch with half an attack: whichever is written, the other is offered."""
     from lead_cases import make_case, render_case

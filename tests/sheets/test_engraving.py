@@ -34,6 +34,7 @@ FONTS = files("notcher") / "fonts"
 
 
 # --- SMuFL ---
+@pytest.mark.slow
 @pytest.mark.outside(
     what="boxes of the music font's signs",
     source="SMuFL 1.4 and the font's own metadata",
@@ -238,6 +239,7 @@ def test_no_stem_under_a_beam_is_too_short() -> None:
     assert slope == pytest.approx(-0.5 / 6)
 
 
+@pytest.mark.slow
 def test_beams_on_pages_lie_flatter_than_the_notes_they_join() -> None:
     for seed in (1, 2, 5):
         for item in page_items(staff_page(any_score(seed))):
@@ -316,6 +318,7 @@ def test_the_signs_of_a_key_stand_in_their_order(fifths: int) -> None:
     assert ["CDEFGAB"[(step + 6) % 7] for _, step in key_signs(key)] == told
 
 
+@pytest.mark.slow
 @pytest.mark.outside(
     what="the page shows the values of the file",
     source="music21 (M. Cuthbert, C. Ariza, ISMIR 2010)",

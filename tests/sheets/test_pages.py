@@ -80,6 +80,7 @@ def check(pages: tuple[Page, ...], score: Score) -> None:
     assert {index for page in pages for index in page.indices} == set(range(len(score.notes)))
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("seed", range(30))
 def test_nothing_meets_on_any_page_and_every_note_is_on_one(seed: int) -> None:
     choices = next(islice(cycle(KINDS), seed, None))
@@ -93,11 +94,13 @@ def test_nothing_meets_on_any_page_and_every_note_is_on_one(seed: int) -> None:
         check(pages, score)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("choices", [kind for kind in KINDS if kind.repeats is not Repeats.FOLDED], ids=range(5))
 def test_nothing_meets_on_the_demos_pages(choices: SheetChoices) -> None:
     check(PageMaker().pages(demo_score(), choices), demo_score())
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("name", HARD)
 @pytest.mark.parametrize("staff", [False, True])
 def test_nothing_meets_where_it_is_dense_long_or_high(name: str, staff: bool) -> None:
@@ -136,6 +139,7 @@ def ink_of(item: Item) -> tuple[float, float, float, float] | None:
     )  # fmt: skip
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("choices", [KINDS[0], KINDS[1]], ids=["tab", "staff"])
 def test_each_thing_painted_alone_fills_its_box_and_nothing_outside_it(choices: SheetChoices, qapp: object) -> None:
     """What the layout believes of a thing's size is what the paint leaves; one of each kind and shape is painted."""
@@ -255,6 +259,7 @@ def test_an_easier_variant_stands_instead_or_under_the_phrase() -> None:
     assert any(words.startswith("Line 2, easier") for words in texts(under, "phrase"))
 
 
+@pytest.mark.slow
 def test_chords_and_notes_are_called_as_on_the_neck_or_as_they_sound() -> None:
     """Half a step down what is fingered as E minor sounds as E flat minor, and C as B, spelled Cb in six flats."""
     neck = texts(PageMaker().pages(demo_score(), SheetChoices()), "chord")
@@ -263,6 +268,7 @@ def test_chords_and_notes_are_called_as_on_the_neck_or_as_they_sound() -> None:
     assert (neck[1], sounding[1]) == ("C", "Cb")
 
 
+@pytest.mark.slow
 def test_a_bend_is_told_in_the_students_words() -> None:
     bent = [
         set(texts(PageMaker().pages(demo_score(), SheetChoices(bends=bends)), "size"))
@@ -282,6 +288,7 @@ def test_the_legend_tells_the_marks_that_are_used_and_no_others() -> None:
 
 
 # --- an edit ---
+@pytest.mark.slow
 def test_what_was_kept_from_the_last_sheet_changes_nothing() -> None:
     """After an edit the pages are the same as those of somebody who never saw the solo before."""
     maker, score = PageMaker(), any_score(4)
@@ -301,6 +308,7 @@ def test_no_notes_are_told_in_one_sentence() -> None:
         PageMaker().pages(HARD["forty"](), SheetChoices(sheet=Sheet.CARDS))
 
 
+@pytest.mark.slow
 def test_three_thousand_notes_in_one_bar_go_over_many_lines() -> None:
     notes = tuple(Note(0.05 * at, 0.05 * at + 0.04, 1 + at % 6, at % 20) for at in range(3_000))
     score = Score(notes, beat_map=BeatMap(((0.0, 0.0), (160.0, 4.0))))

@@ -166,6 +166,7 @@ def test_what_cannot_be_written_leaves_nothing_behind(
 
 
 # --- the command ---
+@pytest.mark.slow
 def test_export_writes_pages_without_a_display(
     solo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str], qapp: object
 ) -> None:
@@ -176,6 +177,7 @@ def test_export_writes_pages_without_a_display(
     assert (tmp_path / "card-2.png").exists()
 
 
+@pytest.mark.slow
 def test_a_display_is_not_needed(solo: Path, tmp_path: Path) -> None:
     """In a process of its own, with no display and no platform named."""
     import os

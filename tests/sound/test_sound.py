@@ -132,6 +132,7 @@ def test_an_overview_loses_no_extreme(span: tuple[int, int]) -> None:
     assert low.min() >= samples.min()
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("pace", [0.25, 0.5, 0.8, 1.5])
 def test_another_pace_keeps_the_pitch_and_the_exact_length(pace: float) -> None:
     clip = Clip(sine(329.63, 3.0)[:, None], RATE)
@@ -142,6 +143,7 @@ def test_another_pace_keeps_the_pitch_and_the_exact_length(pace: float) -> None:
     assert abs(1200 * np.log2(np.median(heard) / 329.63)) < 5
 
 
+@pytest.mark.slow
 def test_a_long_stretch_has_no_hole_at_its_joints() -> None:
     clip = Clip(sine(220, 9.0)[:, None], RATE)
     slow = stretched(clip, 0.5).samples[:, 0]
@@ -182,6 +184,7 @@ def test_two_sounds_beside_each_other_keep_their_pitches_when_slowed() -> None:
         assert abs(1200 * np.log2(heard / true)) < 5
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("shared", "wide", "middle"), [(1.0, False, True), (0.9, True, True), (0.0, True, False)])
 def test_how_much_two_sides_share_is_told_over_all_of_a_long_sound(shared: float, wide: bool, middle: bool) -> None:
     """Sides of equal power with a share s in common correlate by s: their difference keeps 1 - s of both energies."""

@@ -7,8 +7,6 @@ import pytest
 from notcher.core.score import TUNINGS, BeatMap, Chord, Score
 from notcher.core.synthesis import PARTS, backing
 
-pytestmark = pytest.mark.slow
-
 RATE = 44_100
 SCORE = Score(
     beat_map=BeatMap.steady(120, 0.25),
@@ -23,6 +21,7 @@ def chroma(score: Score, start_s: float, end_s: float, *, part: str = "strum") -
 
 
 # pitch classes of the chords by any harmony book: Am = A C E, F = F A C, E7 = E G# B D
+@pytest.mark.slow
 @pytest.mark.parametrize(("start_s", "tones"), [(0.3, {9, 0, 4}), (2.3, {5, 9, 0}), (4.3, {4, 8, 11, 2})])
 def test_the_strummed_tones_are_the_chord_s(start_s: float, tones: set[int]) -> None:
     strong = np.argsort(chroma(SCORE, start_s, start_s + 1.8))[-len(tones) :]
@@ -35,6 +34,7 @@ def test_the_bass_plays_the_root_and_a_retuned_neck_sounds_lower() -> None:
     assert int(np.argmax(chroma(down, 2.3, 3.2, part="bass"))) == 4
 
 
+@pytest.mark.slow
 @pytest.mark.outside(
     what="when drums and clicks sound",
     source="librosa (B. McFee et al., SciPy 2015): onset detection",
@@ -51,6 +51,7 @@ def test_drums_and_clicks_fall_on_the_beat() -> None:
         assert max(found) < 0.03
 
 
+@pytest.mark.slow
 def test_the_middle_is_left_to_the_lead_and_silence_where_nothing_is_known() -> None:
     sound = backing(SCORE, duration_s=8.0, parts=("strum",)).samples.astype(np.float64)
     both = np.corrcoef(sound[:, 0], sound[:, 1])[0, 1]

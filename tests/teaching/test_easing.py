@@ -119,6 +119,7 @@ def test_targets_are_tones_of_the_chord_on_the_beat() -> None:
     assert target_ids(score, phrase) == {score.notes[at].id for at in (0, 1, 3, 4)}
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("level", LEVELS)
 def test_every_easier_phrase_of_the_demo_is_playable_and_keeps_its_targets(level: int) -> None:
     score, limits = demo_score(), LEVELS[level]
@@ -134,6 +135,7 @@ def test_every_easier_phrase_of_the_demo_is_playable_and_keeps_its_targets(level
         assert all(onsets_s[source] == at_s for source, at_s in firsts.items()), "the rhythm stays"
 
 
+@pytest.mark.slow
 @settings(max_examples=25, deadline=None)
 @given(st.integers(0, 10_000), st.sampled_from([1, 2, 3]))
 def test_any_refused_change_is_not_made(seed: int, level: int) -> None:
@@ -158,6 +160,7 @@ def test_any_refused_change_is_not_made(seed: int, level: int) -> None:
     assert [(n.onset_s, n.string, n.fret) for n in left] == [(n.onset_s, n.string, n.fret) for n in score.notes]
 
 
+@pytest.mark.slow
 def test_a_variant_says_what_it_has_otherwise_and_can_be_put_back() -> None:
     score = demo_score()
     phrase = max(score.phrases, key=lambda phrase: len(easier(score, phrase, 3).changes))

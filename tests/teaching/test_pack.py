@@ -51,6 +51,7 @@ def packed(recording: Clip | None, choices: PackChoices) -> tuple[dict[str, byte
     return files, [loop.row for loop in loops]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("pace", [0.5, 0.7, 1.0])
 def test_a_loop_is_a_count_in_of_whole_beats_and_the_phrase_at_its_pace(recording: Clip, pace: float) -> None:
     """At 120 beats a bar of four lasts 2 s; at a pace everything lasts its inverse."""
@@ -76,6 +77,7 @@ def test_what_sounds_lies_where_it_was_played(recording: Clip) -> None:
         assert after[200 * at + 20 : 200 * at + 60].max() > 5 * after[200 * at + 160 : 200 * at + 190].max()
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("kind", list(SoundKind))
 def test_every_sound_format_is_read_by_libsndfile(recording: Clip, kind: SoundKind) -> None:
     files, rows = packed(recording, PackChoices((solo().phrases[0].id,), (1.0,), kind))
@@ -123,6 +125,7 @@ class Listed(HTMLParser):
         self.sources += [value for name, value in attrs if name in ("src", "href") and value]
 
 
+@pytest.mark.slow
 @pytest.mark.outside(
     what="the pack's page holds the players that it names",
     source="lxml's HTML parser",
@@ -168,6 +171,7 @@ def test_a_pack_as_a_folder_is_whole_or_not_there(recording: Clip, tmp_path: Pat
     assert [path.name for path in tmp_path.iterdir()] == ["pack"]
 
 
+@pytest.mark.slow
 def test_a_full_disk_leaves_nothing_behind(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     import errno
     import os
@@ -207,6 +211,7 @@ def test_a_pack_of_nothing_is_refused(tmp_path: Path) -> None:
     assert phrases_from_text("2,1", solo()) == (solo().phrases[1].id, solo().phrases[0].id)
 
 
+@pytest.mark.slow
 def test_the_command_makes_a_pack_with_a_film(tmp_path: Path, capsys: pytest.CaptureFixture[str], qapp: object) -> None:
     write_document(Document(solo()), tmp_path / "solo.notch")
     words = ["pack", str(tmp_path / "solo.notch"), "-o", str(tmp_path / "p.zip"), "--phrases", "1", "--rungs", "100",
@@ -229,6 +234,7 @@ def heard_at(container: "av.container.InputContainer") -> tuple[np.ndarray, floa
     return np.concatenate(blocks), first or 0.0
 
 
+@pytest.mark.slow
 def test_a_film_is_in_step_with_its_sound(tmp_path: Path, qapp: object) -> None:
     """By PyAV's demuxer: H.264 and AAC, 1280 × 720, 30 a second; the playhead crosses each note within 40 ms of its
     sound, both as the file times them."""

@@ -168,6 +168,7 @@ def test_where_the_staircase_settles_is_in_the_published_table(up: int, down: in
     assert settles_at(up, down) == pytest.approx(share, abs=0.001)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("up", "down"), [(3, 2), (3, 1), (2, 1)])
 def test_a_staircase_that_is_played_settles_there(up: int, down: int) -> None:
     dice, middle, width = np.random.default_rng(8), 0.8, 0.08
@@ -243,6 +244,7 @@ def test_rungs_lead_to_full_tempo_and_one_above(by: StepUnit, size: float, expec
 
 
 # --- the plan ---
+@pytest.mark.slow
 @pytest.mark.parametrize("school", LessonOrder)
 @pytest.mark.parametrize("minutes", [5, 15, 30, 45, 60])
 def test_the_minutes_are_those_that_were_asked_for(school: LessonOrder, minutes: int) -> None:

@@ -195,6 +195,7 @@ KEYS = st.tuples(
 )
 
 
+@pytest.mark.slow
 @given(
     st.frozensets(KEYS, max_size=4), st.dictionaries(KEYS, st.integers(1, 12), max_size=4), st.lists(KEYS, max_size=4)
 )

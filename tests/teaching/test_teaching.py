@@ -56,6 +56,7 @@ def test_a_loop_goes_round_and_tells_its_time(tone: Clip) -> None:
     assert not loop.ended_at(10**9)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("pace", [0.5, 1.0, 1.25])
 @pytest.mark.parametrize("at_s", [1.0, 1.4, 1.95])
 def test_a_loop_entered_in_its_middle_has_no_click_and_keeps_its_time(tone: Clip, pace: float, at_s: float) -> None:
@@ -100,6 +101,7 @@ def test_a_loop_up_to_the_very_end_fades(tone: Clip) -> None:
     assert np.abs(loop.body[0]).max() < 0.01
 
 
+@pytest.mark.slow
 def test_a_passage_is_made_while_it_plays(tone: Clip) -> None:
     passage = LoopPassage(tone, 1.0, 0.5)
     assert np.all(passage.read(0, 1000) == 0), "not made yet: silent"
@@ -235,6 +237,7 @@ def test_rounds_are_not_cut_off_by_the_clock() -> None:
     assert "round 1 of" in running_words(now)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("left_s", [0.03, 0.2, 1.0])
 def test_a_loop_entered_shortly_before_its_end_begins_once_it_can_go_on(left_s: float) -> None:
     """At the first word that it can be heard there is sound for the next third of a second, over its end as well."""

@@ -55,6 +55,7 @@ def test_grips_are_those_of_the_first_chord_book(name: str, grip: str) -> None:
     assert "".join("x" if fret is None else str(fret) for fret in reversed(found)) == grip
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("root", ["C", "F#", "Ab"])
 @pytest.mark.parametrize("kind", QUALITIES)
 def test_every_kind_of_chord_can_be_held(root: str, kind: str) -> None:

@@ -70,6 +70,7 @@ def test_keys_are_read_as_they_are_said() -> None:
         assert Key("A", scale).scale == scale
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("scale", list(SCALES))
 @pytest.mark.parametrize("semitones", range(-12, 13))
 def test_a_key_is_moved_to_the_pitch_it_sounds(scale: str, semitones: int) -> None:

@@ -111,6 +111,7 @@ def test_an_empty_catalogue_says_what_to_do(opened: Program, qtbot: QtBot, tmp_p
     assert "No phrase of the catalogue" in opened.said
 
 
+@pytest.mark.slow
 def test_phrases_of_a_folder_are_found_by_words(opened: Program, qtbot: QtBot, folder: Path) -> None:
     gathered(opened, qtbot, folder)
     assert "3 documents with 3 phrases taken in" in opened.said
@@ -247,6 +248,7 @@ def compare(program: Program, qtbot: QtBot, path: Path) -> None:
     settled(program, qtbot)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("recorded", [False, True])
 def test_what_another_version_has_otherwise_is_walked_by_keys(
     program: Program, qtbot: QtBot, tmp_path: Path, recorded: bool

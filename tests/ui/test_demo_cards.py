@@ -46,6 +46,7 @@ def test_six_cards_point_at_parts_in_view(program: Program, cards: DemoCards, qt
     assert program.notch.tab.hasFocus()  # not the button that the last of them was about
 
 
+@pytest.mark.slow
 def test_the_keys_stay_in_the_tab_and_escape_leaves_the_cards(program: Program, cards: DemoCards, qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: not program.busy, timeout=60_000)
     assert program.notch.tab.hasFocus()
@@ -58,6 +59,7 @@ def test_the_keys_stay_in_the_tab_and_escape_leaves_the_cards(program: Program, 
     assert program.notch.tab.hasFocus()
 
 
+@pytest.mark.slow
 def test_they_come_by_themselves_once(program: Program, cards: DemoCards, settings: Settings, qtbot: QtBot) -> None:
     click(program.window, cards.leave_button)
     assert not cards.shown
@@ -69,6 +71,7 @@ def test_they_come_by_themselves_once(program: Program, cards: DemoCards, settin
     assert not cards.shown
 
 
+@pytest.mark.slow
 def test_they_come_over_the_demo_that_a_terminal_opens(tmp_path: Path) -> None:
     """As `notcher demo` starts it, at home where nothing was ever opened; a second start tells nothing again."""
     script = """

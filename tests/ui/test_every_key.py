@@ -218,12 +218,14 @@ def names(program: Program, *scopes: Scope) -> list[str]:
     return [command.id for command in program.commands if command.keys and command.scope in scopes]
 
 
+@pytest.mark.slow
 def test_every_key_of_the_window_and_the_tab_does_something(running: Program, lick: Score, lick_clip: Clip) -> None:
     wanted = [n for n in names(running, Scope.TAB, Scope.EVERYWHERE) if n not in ENDS_IT | NEEDS_EVIDENCE]
     assert len(wanted) > 100
     assert silent(running, lick, lick_clip, wanted) == []
 
 
+@pytest.mark.slow
 def test_every_key_of_the_board_does_something(running: Program, lick: Score, lick_clip: Clip) -> None:
     wanted = [name for name in names(running, Scope.BOARD) if name not in NEEDS_EVIDENCE]
     assert silent(running, lick, lick_clip, wanted, "Ctrl+5") == []

@@ -15,8 +15,6 @@ from notcher.ui.benches.hear.hear_bench import SoundPicture
 from notcher.ui.shell.program import Program
 from notcher.ui.state.shell import Bench
 
-pytestmark = pytest.mark.slow
-
 
 @pytest.fixture
 def heard(program: Program, qtbot: QtBot, lick_clip: Clip, tmp_path: Path) -> Program:
@@ -64,6 +62,7 @@ def test_a_box_leads_the_ear_and_only_there(heard: Program, qtbot: QtBot) -> Non
     assert heard.hear.hints == ()
 
 
+@pytest.mark.slow
 def test_a_click_points_at_one_note(heard: Program, qtbot: QtBot) -> None:
     picture, score = heard.hear.picture, heard.session.score
     note = score.notes[0]
@@ -75,6 +74,7 @@ def test_a_click_points_at_one_note(heard: Program, qtbot: QtBot) -> None:
     assert pitches(heard.session.score) == pitches(score), "it was heard so already"
 
 
+@pytest.mark.slow
 def test_what_is_listened_to_is_shown_and_played(heard: Program, qtbot: QtBot) -> None:
     hear, recording = heard.hear, heard.session.document.clip
     assert recording is not None
@@ -100,6 +100,7 @@ def test_what_is_listened_to_is_shown_and_played(heard: Program, qtbot: QtBot) -
     qtbot.waitUntil(lambda: heard.player.clip is recording and not heard.jobs.busy, timeout=20_000)
 
 
+@pytest.mark.slow
 def test_the_bar_is_set_by_hand(heard: Program) -> None:
     session = heard.session
     tempo = session.score.beat_map.tempo_bpm
@@ -119,6 +120,7 @@ def test_the_bar_is_set_by_hand(heard: Program) -> None:
     assert (beats.value(), unit.currentText()) == (4, "quarters")
 
 
+@pytest.mark.slow
 def test_the_tab_is_held_against_the_band_that_is_listened_to(
     program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip, tmp_path: Path
 ) -> None:

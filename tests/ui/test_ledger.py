@@ -161,6 +161,7 @@ def cells(page: object) -> list[tuple[str, ...]]:
 
 
 # --- a request, a student, a lesson, the next one ---
+@pytest.mark.slow
 def test_a_request_for_somebody_new_is_seen_in_the_queue_and_its_recording_opened_from_there(
     program: Program, qtbot: QtBot, lick_file: Path
 ) -> None:
@@ -311,6 +312,7 @@ def test_deleting_a_student_says_what_goes_and_comes_back_until_the_end(
 
 
 # --- the lesson's own ---
+@pytest.mark.slow
 def test_what_is_wished_of_a_lesson_is_kept_and_can_be_undone(
     program: Program, start: Callable[[], Program], file: Path, qtbot: QtBot
 ) -> None:
@@ -427,6 +429,7 @@ def test_weights_of_difficulty_are_adjusted_and_taken(program: Program, qtbot: Q
 
 
 # --- hours, what was given out, sheets ---
+@pytest.mark.slow
 def test_hours_are_noted_and_teach_the_next_estimate(program: Program, qtbot: QtBot) -> None:
     to_ledger(program, qtbot)
     new_student(program, qtbot, "Marit")
@@ -493,6 +496,7 @@ def test_what_we_did_is_written(program: Program, qtbot: QtBot, tmp_path: Path, 
 
 
 # --- nothing is lost ---
+@pytest.mark.slow
 def test_a_moved_document_is_found_again(program: Program, qtbot: QtBot, file: Path, tmp_path: Path) -> None:
     to_ledger(program, qtbot)
     new_student(program, qtbot, "Marit")
@@ -520,6 +524,7 @@ def test_a_moved_document_is_found_again(program: Program, qtbot: QtBot, file: P
     qtbot.waitUntil(lambda: "open it once by hand" in program.said, timeout=20_000)
 
 
+@pytest.mark.slow
 def test_the_whole_record_goes_out_and_comes_in(program: Program, qtbot: QtBot, tmp_path: Path) -> None:
     to_ledger(program, qtbot)
     new_student(program, qtbot, "Marit")
@@ -549,6 +554,7 @@ def test_the_whole_record_goes_out_and_comes_in(program: Program, qtbot: QtBot, 
     qtbot.waitUntil(lambda: "unknown column shoe" in program.said, timeout=10_000)
 
 
+@pytest.mark.slow
 def test_a_copy_is_restored_by_choosing_it(
     program: Program, start: Callable[[], Program], qtbot: QtBot, tmp_path: Path
 ) -> None:
@@ -592,6 +598,7 @@ def test_a_locked_ledger_is_told_and_what_was_noted_is_written_later(
     assert [played.result for played in kept] == [Result.CLEAN, Result.MISSED], "both, in their order"
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("trouble", ["damaged", "newer", "folder"])
 def test_marks_are_kept_beside_a_ledger_that_cannot_be_opened(
     start: Callable[[], Program], file: Path, qtbot: QtBot, tmp_path: Path, trouble: str
@@ -658,6 +665,7 @@ QTest.qWait(60_000)
 """
 
 
+@pytest.mark.slow
 def test_a_kill_loses_no_mark(start: Callable[[], Program], file: Path, qtbot: QtBot, tmp_path: Path) -> None:
     tests = str(Path(__file__).parents[1])
     script = KILLED.format(tests=tests, folder=str(tmp_path), file=str(file))
@@ -724,6 +732,7 @@ def test_what_nobody_was_named_for_is_given_to_a_student(program: Program, qtbot
     assert len(program.passes) == 2
 
 
+@pytest.mark.slow
 def test_a_recording_that_was_written_down_before_is_known_by_what_it_holds(
     program: Program, qtbot: QtBot, tmp_path: Path, lick_file: Path
 ) -> None:
@@ -750,6 +759,7 @@ def test_the_foot_marks_a_pass(program: Program, qtbot: QtBot) -> None:
     assert [str(played.result) for played in program.passes] == ["clean"]
 
 
+@pytest.mark.slow
 def test_a_verdict_goes_to_the_board_by_one_key(program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip) -> None:
     program.open(Document(lick, lick_clip), None)
     press("Ctrl+5")

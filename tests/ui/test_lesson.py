@@ -244,6 +244,7 @@ def quick(program: Program) -> None:
     program.teaching.runner._clock = lambda: SPEED * time.monotonic()
 
 
+@pytest.mark.slow
 def test_thirty_minutes_run_by_the_footswitch_alone(teaching: Program, qtbot: QtBot) -> None:
     """One foot starts it; every step comes by itself, its rounds are played, and what was done stands there."""
     quick(teaching)

@@ -27,6 +27,7 @@ def logged(tmp_path: Path) -> Iterator[Path]:
     handler.close()
 
 
+@pytest.mark.slow
 def test_what_goes_wrong_in_a_slot_and_in_a_job_stands_in_the_log(
     program: Program, qtbot: QtBot, logged: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:

@@ -60,6 +60,7 @@ def test_nothing_in_the_window_is_nameless(opened: Program) -> None:
     assert nameless(opened.window) == []
 
 
+@pytest.mark.slow
 def test_nothing_in_a_dialog_is_nameless(opened: Program) -> None:
     seen = 0
     asking = [command.id for command in opened.commands if command.label.endswith("…") and not command.disabled_reason]
@@ -76,6 +77,7 @@ def test_nothing_in_a_dialog_is_nameless(opened: Program) -> None:
     assert seen > 15
 
 
+@pytest.mark.slow
 def test_the_tab_says_the_selected_note(opened: Program) -> None:
     tab, score = opened.notch.tab, opened.score
     press("Home")
@@ -89,6 +91,7 @@ def test_the_tab_says_the_selected_note(opened: Program) -> None:
     assert "in doubt" in tab.accessibleDescription()
 
 
+@pytest.mark.slow
 def test_other_painted_views_say_what_is_chosen(opened: Program, qtbot: QtBot) -> None:
     press("Ctrl+5")
     qtbot.waitUntil(lambda: bool(opened.teach.board.accessibleDescription()), timeout=10_000)

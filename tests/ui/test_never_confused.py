@@ -244,6 +244,7 @@ def test_edits_made_while_something_opens_are_asked_about(
     assert (program.session.path, program.score.notes[0].fret) == (paths[0], 9)
 
 
+@pytest.mark.slow
 def test_a_take_of_one_document_never_appears_in_another(
     program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip, paths: tuple[Path, Path],
     monkeypatch: pytest.MonkeyPatch,
@@ -266,6 +267,7 @@ def test_a_take_of_one_document_never_appears_in_another(
     assert program.teaching.recorder.state == "idle"
 
 
+@pytest.mark.slow
 def test_hearing_the_rest_keeps_what_was_done_meanwhile(
     program: Program, qtbot: QtBot, lick_clip: Clip, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -295,6 +297,7 @@ def test_hearing_the_rest_keeps_what_was_done_meanwhile(
 
 
 # --- takes belong to a student, and no document carries them ---
+@pytest.mark.slow
 def test_a_take_is_kept_in_the_ledger_and_heard_again_when_looked_at(
     program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip, tmp_path: Path
 ) -> None:
@@ -349,6 +352,7 @@ def test_a_take_that_a_kill_cut_off_is_in_the_ledger_once_the_work_is_opened(
     assert "4 of 4 notes" in takes.summary.text()
 
 
+@pytest.mark.slow
 def test_a_take_that_is_being_recorded_when_the_window_closes_is_kept(
     program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip, tmp_path: Path
 ) -> None:

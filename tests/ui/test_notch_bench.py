@@ -232,6 +232,7 @@ def test_a_note_is_carried_to_another_string(notched: Program, qtbot: QtBot) -> 
     assert session.undo_stack.count() == steps + 1
 
 
+@pytest.mark.slow
 def test_beats_and_chords_are_edited_in_place(notched: Program, qtbot: QtBot) -> None:
     tab, session = notched.notch.tab, notched.session
     tab.show_span(0.0, 4.0)

@@ -210,6 +210,7 @@ def test_without_a_recording_it_says_so(program: Program, qtbot: QtBot, lick: Sc
     assert program.score == lick
 
 
+@pytest.mark.slow
 def test_what_is_not_the_solos_is_listed_and_written_in_after_all_by_a_key(proving: Program, qtbot: QtBot) -> None:
     session = proving.session
     choose(proving, "nobody wrote")

@@ -57,6 +57,7 @@ def unseen(window: QWidget) -> tuple[list[str], set[QWidget]]:
     raise AssertionError("Tab does not come round")
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("theme", THEMES)
 def test_tab_leads_everywhere_and_the_keys_are_seen(program: Program, qtbot: QtBot, theme: str) -> None:
     program.settings.set("theme", theme)

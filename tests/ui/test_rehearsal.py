@@ -283,6 +283,7 @@ def test_a_border_is_moved_by_keys_and_what_adjoins_goes_along(written: Program)
     assert "no phrase lies near this note" in written.said
 
 
+@pytest.mark.slow
 def test_a_bracket_is_dragged(written: Program) -> None:
     tab = written.notch.tab
     foot = QPoint(round(tab.frame.x(3.5)), round(30 * tab.frame.scale))
@@ -380,6 +381,7 @@ def speaker_of(program: Program) -> SimulatedLoudspeaker:
     return program.speaker
 
 
+@pytest.mark.slow
 def test_another_pace_is_heard_soon_without_starting_over(looping: Program, qtbot: QtBot) -> None:
     player = looping.player
     start_s, _end_s = player.loop_span or (0.0, 0.0)
@@ -407,6 +409,7 @@ def test_the_loop_goes_on_to_the_next_phrase(looping: Program) -> None:
     assert looping.player.loop_span == (first.start_s, first.end_s)
 
 
+@pytest.mark.slow
 def test_a_rung_faster_by_itself_after_some_rounds(opened: Program, qtbot: QtBot) -> None:
     opened.settings.set("up_after", 2.0)
     opened.apply_settings()
@@ -716,6 +719,7 @@ def test_handles_stand_beside_the_figure(lick: Score) -> None:
         assert not handle.intersects(tag)
 
 
+@pytest.mark.slow
 def test_the_tab_stays_in_view_while_a_take_is_recorded(written: Program, qtbot: QtBot) -> None:
     teach = written.teach
     press("Ctrl+5")

@@ -55,6 +55,7 @@ def test_the_ruler_puts_the_evidence_where_it_was(qtbot: QtBot, theme: Theme, ab
     assert high > max(2.0, 2 + above)
 
 
+@pytest.mark.slow
 def test_the_gap_is_bracketed_with_its_cents_and_small_ones_are_not(qtbot: QtBot) -> None:
     load_fonts()
     ruler = CurveRuler()
@@ -80,6 +81,7 @@ def test_the_gap_is_bracketed_with_its_cents_and_small_ones_are_not(qtbot: QtBot
     assert not ruler.grab().isNull()
 
 
+@pytest.mark.slow
 def test_bends_land_left_of_the_middle_when_flat(qtbot: QtBot) -> None:
     load_fonts()
     view = LandingView()

@@ -89,6 +89,7 @@ def faint(window: QWidget) -> list[str]:
     return found
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("theme", THEMES)
 def test_words_on_every_bench(program: Program, qtbot: QtBot, theme: str) -> None:
     program.settings.set("theme", theme)

@@ -106,6 +106,7 @@ def test_a_click_chooses_and_the_button_plays_both(opened: Program, qtbot: QtBot
     press("Space")
 
 
+@pytest.mark.slow
 def test_a_correction_is_repeated_where_the_lick_comes_again(opened: Program, qtbot: QtBot) -> None:
     session, before = opened.session, opened.score
     press("Home")

@@ -55,6 +55,7 @@ def texts(pages: tuple[Page, ...], kind: str) -> list[str]:
     return [item.text for page in pages for item in page_items(page) if isinstance(item, Words) and item.kind == kind]
 
 
+@pytest.mark.slow
 def test_the_pages_are_there_and_follow_an_edit(opened: Program, qtbot: QtBot) -> None:
     on_sheets(opened, qtbot)
     view = opened.sheets.view
@@ -202,6 +203,7 @@ def test_printing_asks_for_a_printer_and_may_be_given_up(opened: Program, qtbot:
     assert opened.bench is Bench.SHEETS
 
 
+@pytest.mark.slow
 def test_a_pack_is_handed_out_and_noted(opened: Program, qtbot: QtBot, tmp_path: Path) -> None:
     """By keys from the tab: what goes in, where to; what was given to whom stands in the ledger."""
     new_student(opened, qtbot, "Ada")

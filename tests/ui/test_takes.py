@@ -19,8 +19,6 @@ from notcher.ui.shell.program import Program
 from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Bench
 
-pytestmark = pytest.mark.slow
-
 SPEED = 10.0
 
 
@@ -73,6 +71,7 @@ def test_a_take_is_recorded_along_with_anything_and_marked(teaching: Program, qt
     assert teach.pages.currentIndex() == TAKES, "the takes can be shown again"
 
 
+@pytest.mark.slow
 def test_flat_bends_are_read_off_the_take(teaching: Program, qtbot: QtBot) -> None:
     teaching.settings.set("guitarist", "short of the top")
     teaching.apply_settings()
@@ -95,6 +94,7 @@ def test_flat_bends_are_read_off_the_take(teaching: Program, qtbot: QtBot) -> No
         teaching.player.stop()
 
 
+@pytest.mark.slow
 def test_other_thresholds_judge_takes_again_without_hearing_them(teaching: Program, qtbot: QtBot) -> None:
     teaching.settings.set("guitarist", "short of the top")
     teaching.apply_settings()
@@ -110,6 +110,7 @@ def test_other_thresholds_judge_takes_again_without_hearing_them(teaching: Progr
     assert takes.phrase_list.item(0).text() == "Ask: clean"
 
 
+@pytest.mark.slow
 def test_the_delay_is_measured_and_taken_off(teaching: Program, qtbot: QtBot) -> None:
     assert teaching.settings.latency_s(teaching.guitar.description) is None
     teaching.player.speaker._speed = teaching.guitar._speed = 3.0
@@ -131,6 +132,7 @@ def test_the_delay_is_measured_and_taken_off(teaching: Program, qtbot: QtBot) ->
     assert teaching.settings.latency_s(teaching.guitar.description) == before
 
 
+@pytest.mark.slow
 def test_a_take_comes_from_a_file(teaching: Program, qtbot: QtBot, lick: Score, tmp_path: Path) -> None:
     played = performed(excerpt(lick, 0.5, 2.7, pace=0.5), SKILLS["steady hand"], begin_s=1.3)
     write_clip(render(played.score), tmp_path / "take.wav", kind="WAV")
@@ -152,6 +154,7 @@ def test_a_take_comes_from_a_file(teaching: Program, qtbot: QtBot, lick: Score, 
         assert len(teaching.practice.takes) == count
 
 
+@pytest.mark.slow
 def test_a_take_can_be_ended_early_and_a_lost_input_keeps_it(teaching: Program, qtbot: QtBot) -> None:
     recorder, teach = teaching.teaching.recorder, teaching.teach
     teaching.player.speaker._speed = teaching.guitar._speed = 2.0
@@ -182,6 +185,7 @@ def test_a_take_can_be_ended_early_and_a_lost_input_keeps_it(teaching: Program, 
     assert len(teach.takes.takes) == 3
 
 
+@pytest.mark.slow
 def test_the_footswitch_does_what_the_settings_say(teaching: Program, qtbot: QtBot) -> None:
     QTest.keyClick(teaching.teach.board, Qt.Key.Key_F9)
     qtbot.waitUntil(lambda: teaching.player.playing, timeout=10_000)
@@ -193,11 +197,13 @@ def test_the_footswitch_does_what_the_settings_say(teaching: Program, qtbot: QtB
     assert teaching.player.pace == pytest.approx(pace + 0.05)
 
 
+@pytest.mark.slow
 def test_simulated_devices_are_named_in_sight(teaching: Program) -> None:
     assert teaching.reel.device_label.text() == "Simulated: all devices"
     assert "keys F9 and F10" in teaching.reel.device_label.toolTip()
 
 
+@pytest.mark.slow
 def test_thresholds_come_from_the_settings(tmp_path: Path) -> None:
     settings = Settings(QSettings(str(tmp_path / "s.ini"), QSettings.Format.IniFormat))
     assert settings.thresholds.missed_share == 0.25

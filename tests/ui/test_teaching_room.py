@@ -91,6 +91,7 @@ def test_figures_on_the_stand_are_a_thirtieth_of_its_height(
         assert len(rows) >= size[1] / 30, f"{len(rows)} pixels of {size[1]}"
 
 
+@pytest.mark.slow
 def test_the_stand_takes_the_screen_by_one_key_and_gives_it_back(teaching: Program, qtbot: QtBot) -> None:
     press("F11")
     assert teaching.teaching.stand.isVisible()
@@ -206,6 +207,7 @@ def bent_solo(string: int = 2, fret: int = 12) -> Score:
     return Score(notes, beat_map=BeatMap.steady(120, 0.0), phrases=(Phrase(0.0, 4.4, "Push"),))
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("skill", "offset_cents", "low", "high"),
     [("steady hand", 0.0, -15.0, 15.0), ("steady hand", -35.0, -15.0, 15.0), ("short of the top", 0.0, -75.0, -20.0)],
@@ -240,6 +242,7 @@ def test_the_mirror_shows_how_far_known_bends_are_from_their_target(
     assert not program.guitar.recording
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("string", "fret"), [(2, 12), (4, 7)])
 def test_the_gym_asks_and_shows_how_bends_landed(program: Program, qtbot: QtBot, string: int, fret: int) -> None:
     program.open(Document(bent_solo(string, fret)), None)
@@ -333,6 +336,7 @@ def test_the_ladder_leads_by_itself_where_that_is_wanted(teaching: Program, qtbo
 
 
 # --- what can be amiss ---
+@pytest.mark.slow
 @pytest.mark.parametrize("length_s", [0.1, 240.0])
 def test_a_phrase_of_a_moment_or_of_minutes_is_taught_all_the_same(
     program: Program, qtbot: QtBot, length_s: float

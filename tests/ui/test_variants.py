@@ -337,6 +337,7 @@ def test_a_tab_by_hand_is_laid_over_its_recording_and_proved(program: Program, q
     qtbot.waitUntil(lambda: bool(program.prove.summary.text()) and not program.busy, timeout=20_000)
 
 
+@pytest.mark.slow
 def test_a_students_text_tab_is_opened_and_laid_over_the_recording(
     program: Program, qtbot: QtBot, recording: Path, tmp_path: Path
 ) -> None:
@@ -404,6 +405,7 @@ def test_the_recording_is_taken_away_and_comes_back(program: Program) -> None:
     assert program.player.clip is clip
 
 
+@pytest.mark.slow
 def test_a_killed_window_gives_the_recording_back_that_was_laid_under(
     program: Program, qtbot: QtBot, recording: Path, tmp_path: Path
 ) -> None:

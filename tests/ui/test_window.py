@@ -289,6 +289,7 @@ def test_the_neck_map_moves_the_note(opened: Program, qtbot: QtBot) -> None:
     assert (opened.session.note.string, opened.session.note.fret) == tuple(place)  # type: ignore[union-attr]
 
 
+@pytest.mark.slow
 def test_looks_and_settings(opened: Program, settings: Settings) -> None:
     act(opened, "view.theme")
     assert settings.get("theme") == "stage"
@@ -301,6 +302,7 @@ def test_looks_and_settings(opened: Program, settings: Settings) -> None:
     assert settings.get("nudge_ms") == 10.0
 
 
+@pytest.mark.slow
 def test_the_draft_says_how_sure_it_is(opened: Program) -> None:
     press("Right")
     QTest.qWait(20)
