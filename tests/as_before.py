@@ -14,26 +14,37 @@ from typing import Any
 
 import numpy as np
 
+from made_scores import HARD, any_score
+from notcher.core.catalogue.query import query_from_text
+from notcher.core.errors import NotcherError
 from notcher.core.formats import musicxml_text, text_tab
-from notcher.core.formats.jams import jams_bytes
+from notcher.core.formats.jams import jams_bytes, read_jams
+from notcher.core.formats.meaning import patterns_data, patterns_lines
 from notcher.core.formats.midi.reading import read_midi
 from notcher.core.formats.midi.writing import midi_bytes
+from notcher.core.formats.note_table import note_table
 from notcher.core.hearing import Draft, draft
 from notcher.core.neck import place_score
+from notcher.core.parsing import beat_map_from_text, gesture_from_text
 from notcher.core.patterns import boundaries, lines_of, patterns, phrase_marks, phrases_of, sections_of
 from notcher.core.proving import advice, doubts, hear_take, prove
 from notcher.core.score import Score, excerpt, only
 from notcher.core.score.notation import written_bars
+from notcher.core.score.revision import changes
 from notcher.core.score.rhythm import played_late_s, written_times
+from notcher.core.score.score import with_derived_ids
 from notcher.core.sheets import Names, PageMaker, Paper, Repeats, Sheet, SheetChoices, Size
 from notcher.core.sound import Clip, read_clip
 from notcher.core.synthesis import SKILLS, backing, performed, render
 from notcher.core.synthesis.backing import PARTS
 from notcher.core.teaching import TransposeSpec, difficulties, easier, moved_lick, plan_lesson
+from notcher.core.teaching.mirror import limen_cents
+from notcher.core.teaching.stand import place_words, stand_lines
 from notcher.core.teaching.words import difficulty_words, later_words, plan_reasons, step_words
 from notcher.core.theory import outside_notes, ranked_keys, targets
 from notcher.core.words.advice import advice_words, headline, phrase_figures
 from notcher.core.words.findings import finding_facts, row_words, verdict_words
+from notcher.core.words.spoken import phrase_said
 from notcher.demo import demo_audio
 from notcher.demo.solo import demo_score
 
@@ -184,6 +195,65 @@ def sheets() -> Iterator[str]:
                 yield f"{digest(choices)} page {number}, block {at}: {len(block.items)} {kinds} {digest(block)}"
 
 
+def odd_music() -> Iterator[tuple[str, Score]]:
+    """Scores with everything in them that a neck can do, drawn by a seed, and what is hard to engrave."""
+    yield from ((f"seed {seed}", with_derived_ids(any_score(seed, count=40))) for seed in range(8))
+    yield from ((name, with_derived_ids(made())) for name, made in HARD.items())
+
+
+def odd_sheets() -> Iterator[str]:
+    for name, score in odd_music():
+        for choices in (SheetChoices(staff=True), SheetChoices(size=Size.SMALL, repeats=Repeats.WRITTEN)):
+            for number, page in enumerate(PageMaker().pages(score, choices), 1):
+                for at, block in enumerate(page.blocks):
+                    yield f"{name}, page {number}, block {at}: {len(block.items)} {digest(block)}"
+
+
+def odd_files() -> Iterator[str]:
+    for name, score in odd_music():
+        yield f"{name}: {digest(written_times(score))} {digest(written_bars(score))} {digest(note_table(score))}"
+        yield from (f"text {digest(block)}" for block in text_tab(score).split("\n\n"))
+        yield from (f"xml {digest(block)}" for block in musicxml_text(score).split("<measure"))
+        data, other = midi_bytes(score), jams_bytes(score)
+        yield f"midi {digest(data)}, jams {digest(other)}"
+        for kind, read, from_bytes in (("midi", read_midi, data), ("jams", read_jams, other)):
+            try:
+                reading = read(from_bytes)
+            except NotcherError as problem:
+                yield f"{kind} {problem}"
+                continue
+            yield from (f"{kind} {digest(note)}" for note in reading.score.notes)
+            form = (reading.score.phrases, reading.score.sections, reading.score.chords, reading.score.beat_map)
+            yield f"{kind} {plain(form)}"
+        yield from (f"placed {note.string}/{note.fret}" for note in place_score(score).notes)
+
+
+def said() -> Iterator[str]:
+    score = solo()
+    for phrase in score.phrases:
+        yield from phrase_said(score, score.notes_of(phrase))
+    yield from (str(plain(line)) for line in stand_lines(score))
+    yield from (str(place_words(score, time_s)) for time_s in np.arange(0.0, 55.0, 1.7))
+    yield str(plain(patterns_data(score, patterns(score), targets(score))))
+    yield from patterns_lines(score, patterns(score))
+    yield from (f"{hertz}: {limen_cents(hertz):.3f}" for hertz in (82.4, 220.0, 440.0, 1318.5))
+    for left, right in ((solo(), heard("lead").score), (part(), heard("mix").score)):
+        yield from (str(plain(change)) for change in changes(left, right))
+    for words in SEARCHED:
+        yield f"{words}: {plain(query_from_text(words))}"
+    for words in TYPED:
+        yield f"{words}: {plain(gesture_from_text(words, duration_s=1.2))}"
+    for words in COUNTED:
+        yield f"{words}: {plain(beat_map_from_text(words))}"
+
+
+SEARCHED = ("minor bends", "over the fourth", "over 8 a second", "under 5 a second fret 12", "A dorian sextuplets",
+            "over A7", "tapping position 12", "vibrato b3 to 3", "slow releases around fret 9")  # fmt: skip
+TYPED = ("bend 1", "bend 1/2 over 150 ms", "pre-bend 2, release", "bend 1 1/2, vibrato 5.5 Hz 25 cents", "bend ¼",
+         "bend 1 release 1/2", "vibrato 6 Hz 30 cents")  # fmt: skip
+COUNTED = ("4/4 120", "6/8 60 0.5", "5/4 120 1", "7/8 200 1", "4/4 90.5 2.25")
+
+
 def sounds() -> Iterator[str]:
     lick = only(solo(), 0.0, 8.0)
     yield from sound_figures(render(lick, duration_s=8.0))
@@ -204,7 +274,9 @@ def takes() -> Iterator[str]:
 
 OUTCOMES: dict[str, Callable[[], Iterator[str]]] = {
     "drafts": drafts, "proofs": proofs, "placings": placings, "patterns": found_patterns, "lessons": lessons,
-    "variants": variants, "written": written, "files": files, "sheets": sheets, "sounds": sounds,
+    "variants": variants, "written": written, "files": files, "sheets": sheets,
+    "odd_sheets": odd_sheets, "odd_files": odd_files, "said": said,
+    "sounds": sounds,
     "takes": takes,
 }  # fmt: skip
 
