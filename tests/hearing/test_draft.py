@@ -67,9 +67,10 @@ def test_a_sampled_guitar_is_heard(seed: int) -> None:
         for other in heard.score.notes
         if "bend" in note.reading.names and abs(other.onset_s - note.onset_s) < 0.05
     ]
-    if bends:
-        # 15 cents: what listeners accept in a bend (common practice, no source)
-        assert np.median([abs(a - b) for a, b in bends]) < 0.15
+    claimed = sum("bend" in note.reading.names for note in case.score.notes)
+    assert len(bends) >= 0.8 * claimed > 0
+    # 15 cents: what listeners accept in a bend (common practice, no source)
+    assert np.median([abs(a - b) for a, b in bends]) < 0.15
 
 
 def test_the_string_model_is_heard_back(lick: Score, lick_clip: Clip) -> None:

@@ -29,6 +29,7 @@ from notcher.core.neck import (
     place_on,
     place_score,
     places,
+    placing,
     retuned,
     strokes,
     typed_fret,
@@ -131,7 +132,20 @@ def test_a_wish_for_a_position_moves_the_phrase_there() -> None:
     assert np.median([note.fret for note in place_score(replace(score, phrases=())).notes]) < 10
 
 
-def test_a_lick_that_comes_again_lies_where_it_lay() -> None:
+def test_a_lick_that_comes_again_lies_where_it_lay(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Low notes between lead the hand away; only the wish for the same strings leads it back."""
+    pitches = [72, 75, 75, 72, 77]
+    soundings = [Sounding(0.3 * at, 0.3 * at + 0.29, midi) for at, midi in enumerate([*pitches, 50, 48, 82, *pitches])]
+
+    def places() -> list[Place]:
+        return [placed.place for placed in place(soundings, STANDARD)]
+
+    assert places()[:5] == places()[-5:]
+    monkeypatch.setattr(placing, "COSTS", replace(placing.COSTS, other_string=0.0))
+    assert places()[:5] != places()[-5:], "without the wish it lies elsewhere"
+
+
+def test_what_comes_again_is_found_in_its_pitches() -> None:
     assert repeats([60, 62, 64, 65, 67] * 2, list(range(10)), ["pick"] * 10) == {5 + i: i for i in range(5)}
     assert repeats([60, 62, 64, 65, 67, 61, 63, 65, 66, 68], list(range(10)), ["pick"] * 10) == {}
     assert moved_cells([60, 63, 66, 62, 65, 68, 64, 67, 70]) == {3: 0, 4: 1, 5: 2, 6: 0, 7: 1, 8: 2}
@@ -174,14 +188,14 @@ def test_the_pick_moves_as_the_school_says() -> None:
         strokes(line, school="none")
 
 
-def test_a_legato_chain_stays_on_one_string() -> None:
-    soundings = walk(64, 67, 69, 67, 64)
-    soundings = [soundings[0]] + [
-        Sounding(s.onset_s, s.offset_s, s.fretted_midi, Attack.HAMMER if up else Attack.PULL)
-        for s, up in zip(soundings[1:], (True, True, False, False), strict=True)
-    ]
-    touching = [Sounding(s.onset_s, s.onset_s + 0.25, s.fretted_midi, s.attack) for s in soundings]
-    assert len({placed.place.string for placed in place(touching, STANDARD)}) == 1
+@pytest.mark.parametrize("pitches", [(60, 64, 66, 67, 61), (54, 60, 61, 56, 57), (67, 70, 69, 73, 69)])
+def test_a_legato_chain_stays_on_one_string(pitches: tuple[int, ...]) -> None:
+    """Picked, the same pitches lie on two."""
+    kinds = [Attack.HAMMER if b > a else Attack.PULL for a, b in pairwise(pitches)]
+    struck = [Sounding(0.25 * at, 0.25 * at + 0.25, midi) for at, midi in enumerate(pitches)]
+    chain = [replace(sounding, attack=kind) for sounding, kind in zip(struck, [Attack.PICK, *kinds], strict=True)]
+    assert len({placed.place.string for placed in place(chain, STANDARD)}) == 1
+    assert len({placed.place.string for placed in place(struck, STANDARD)}) == 2
 
 
 def test_a_bend_is_not_put_on_an_open_or_a_wound_string() -> None:
