@@ -113,3 +113,15 @@ def all_selected_at(session: Session) -> list[int]:
 def select_at(session: Session, index: int, *, extend: bool = False) -> None:
     """Choose a note by where it lies."""
     session.select(session.score.notes[index].id, extend=extend)
+
+
+def at_rest(widget: QWidget) -> None:
+    """Wait until a view's picture stays as it is."""
+    before = None
+    for _ in range(200):
+        QTest.qWait(15)
+        now = widget.grab().toImage()
+        if now == before:
+            return
+        before = now
+    raise AssertionError("the view does not come to rest")

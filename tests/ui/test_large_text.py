@@ -4,7 +4,6 @@ from itertools import combinations
 
 import pytest
 from PyQt6.QtCore import QRect, Qt
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QAbstractItemView,
@@ -17,7 +16,7 @@ from PyQt6.QtWidgets import (
 )
 from pytestqt.qtbot import QtBot
 
-from hands import press
+from hands import at_rest, press
 from notcher.ui.shell.program import Program
 from notcher.ui.widgets.elided_label import ElidedLabel
 
@@ -75,7 +74,7 @@ def test_larger_text_keeps_its_place(program: Program, qtbot: QtBot, scale: floa
         press(f"Ctrl+{number}")
         if number == 5:
             press("P")
-        QTest.qWait(400)
+        at_rest(program.window)
         qtbot.waitUntil(lambda: not program.busy, timeout=20_000)
         found = lying_over(program.window) + cut_off(program.window)
         if (program.window.width(), program.window.height()) != (WIDE, HIGH):

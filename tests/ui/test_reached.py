@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QApplication, QMenuBar, QWidget
 from pytestqt.qtbot import QtBot
 from test_seen import pixels
 
-from hands import press
+from hands import at_rest, press
 from notcher.core.arrays import FloatArray
 from notcher.core.formats import Document
 from notcher.core.score import Score
@@ -68,7 +68,7 @@ def test_tab_leads_everywhere_and_the_keys_are_seen(program: Program, qtbot: QtB
     wrong: dict[str, list[str]] = {}
     for number in range(1, 8):
         press(f"Ctrl+{number}")
-        QTest.qWait(250)
+        at_rest(program.window)
         missed, reached = unseen(program.window)
         never = [f"{type(w).__name__} {w.accessibleName()!r} is not reached" for w in stops(program.window) - reached]
         if missed or never:

@@ -5,11 +5,10 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QRect
 from PyQt6.QtGui import QImage
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLabel, QWidget
 from pytestqt.qtbot import QtBot
 
-from hands import press
+from hands import at_rest, press
 from notcher.core.arrays import FloatArray
 from notcher.painting.theme import THEMES, Theme
 from notcher.ui.shell.program import Program
@@ -98,5 +97,5 @@ def test_words_on_every_bench(program: Program, qtbot: QtBot, theme: str) -> Non
     qtbot.waitUntil(lambda: bool(program.score.notes) and not program.busy, timeout=60_000)
     for number in range(1, 8):
         press(f"Ctrl+{number}")
-        QTest.qWait(250)
+        at_rest(program.window)
         assert faint(program.window) == [], program.bench

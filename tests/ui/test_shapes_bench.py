@@ -11,7 +11,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QWidget
 from pytestqt.qtbot import QtBot
 
-from hands import all_selected_at, answer, click, gone, press, question, selected_at
+from hands import all_selected_at, answer, at_rest, click, gone, press, question, selected_at
 from notcher.core.formats import Document
 from notcher.core.mixing.loop import LoopPassage
 from notcher.core.patterns import Kind
@@ -134,7 +134,7 @@ def test_a_correction_is_repeated_where_the_lick_comes_again(opened: Program, qt
 def test_layers_are_switched_over_the_tab(opened: Program, qtbot: QtBot, keys: str) -> None:
     tab = opened.notch.tab
     qtbot.waitUntil(lambda: not opened.busy, timeout=10_000)
-    QTest.qWait(200)  # all of it is drawn sharply
+    at_rest(tab)  # all of it is drawn sharply
     plain = picture(tab)
     press(keys)
     told = picture(tab)

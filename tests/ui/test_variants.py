@@ -11,7 +11,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
-from hands import answer, gone, press, question, selected_at
+from hands import answer, at_rest, gone, press, question, selected_at
 from notcher.core.formats import Document, read_document
 from notcher.core.score import BeatMap, Chord, Note, Phrase, Score, bent_curve, retimed
 from notcher.core.sound import Clip, write_clip
@@ -152,7 +152,7 @@ def test_what_differs_is_marked_and_said(opened: Program, qtbot: QtBot) -> None:
     plain = picture(opened.notch.tab)
     press("Ctrl+Shift+E")
     make(dialog())
-    QTest.qWait(50)
+    at_rest(opened.notch.tab)
     assert not np.array_equal(picture(opened.notch.tab), plain)
     qtbot.waitUntil(lambda: "here otherwise" in opened.notch.facts.text(), timeout=2_000)
     assert "string 2, fret 16 not bent, was string 2, fret 12 bent 2 steps" in opened.notch.facts.text()
