@@ -4,6 +4,7 @@
 """
 
 import argparse
+import contextlib
 import faulthandler
 import os
 import resource
@@ -19,6 +20,7 @@ import numpy as np
 from mutations import mutated, targets
 from notcher.core.errors import NotcherError
 from notcher.core.formats import Document, read_document, write_document
+from notcher.core.formats.exports import EXPORTS
 
 HERE = Path(__file__).parents[1]
 OUT = HERE / "docs" / "benchmarks" / "mutations.md"
@@ -48,6 +50,9 @@ def run(seed: int, count: int) -> tuple[dict[str, Counter[str]], list[str]]:
                     write_document(result, folder / "c.notch")
                     if read_document(folder / "c.notch").score != result.score:
                         outcome = "not the same again"
+                    for export in EXPORTS.values():  # and written in every format, or refused in a sentence
+                        with contextlib.suppress(NotcherError):
+                            export.made(result.score, result.track)
             except NotcherError:
                 outcome = "refused"
             except BaseException as problem:
