@@ -59,7 +59,8 @@ from notcher.ui.state.settings import SETTINGS, Settings
 
 ODD: tuple[Any, ...] = (
     None, True, -1, 0, 0.5, 10**5, 10**9, -(10**9), 1e300, -1e-300, 10**14, 10**400, "", "x", "0",
-    "\ud800", "\x00", "é" * 2000, [], {}, [[]], [None], [[0, 0]] * 3, {"id": ""}, [[1, 2], [0, 1]], {"a": {"a": {"a": []}}},
+    "\ud800", "\x00", "é" * 2000,
+    [], {}, [[]], [None], [[0, 0]] * 3, {"id": ""}, [[1, 2], [0, 1]], {"a": {"a": {"a": []}}},
 )  # fmt: skip
 """What stands in a file where something else belongs."""
 
