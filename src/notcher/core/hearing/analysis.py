@@ -32,17 +32,17 @@ from notcher.core.hearing.voices import settled_voices
 from notcher.core.score import midi_to_hz
 from notcher.core.sound.spectrogram import HIGHEST_MIDI, HOP_S, LOWEST_MIDI, PER_SEMITONE, Spectrogram
 
-MOST_TRACKS = 3
+MOST_TRACKS = 3  # three strings at once are followed; chords are read by partials
 ALONE_STRIDE = 3  # of a guitar alone only the second string is looked for here: 35 ms are fine enough
-PROBE_S, PROBES = 4.0, (0.2, 0.5, 0.8)
-PERIODIC = 0.9
+PROBE_S, PROBES = 4.0, (0.2, 0.5, 0.8)  # three places, so that an intro or an end does not decide
+PERIODIC = 0.9  # a single string is more periodic than any mixture
 ALONE_MONO, ALONE_WIDE = 0.45, 0.7
 """Share of the loud frames that one period explains, from which on the guitar plays alone: a stereo file needs more."""
 SECOND_SILENCE_COST = -0.3  # a second string needs better evidence than the lead
-SHORTEST_PAIR_S = 0.06
+SHORTEST_PAIR_S = 0.06  # as an oblique bend's push
 SAME_PITCH, UNPLAYED, PLAYED, COMMON_S = 0.6, 0.1, 0.5, 0.04  # semitones, chances, seconds
 COMMON_GAP = 4  # frames
-PARTNER_CHANCE, PUSHED_CHANCE = 0.7, 0.95
+PARTNER_CHANCE, PUSHED_CHANCE = 0.7, 0.95  # how sure a second string has to be; a pushed one, whose partials cross
 MULTIPLES = 12 * np.log2(np.arange(2, 10))  # semitones of a pitch's whole multiples over it
 
 

@@ -15,16 +15,16 @@ from notcher.core.hearing.pitch import HOP_S
 from notcher.core.hearing.pulse import pulses
 from notcher.core.score import FOUR_FOUR, NO_BEAT_MAP, BeatMap, Meter, MeterChange
 
-USUAL_BPM, SPREAD_OCTAVES = 105.0, 0.8
-BPM_RANGE = (45.0, 200.0)
+USUAL_BPM, SPREAD_OCTAVES = 105.0, 0.8  # log-normal prior of tempo, as listeners prefer it (D. Moelants, ICMPC 2002)
+BPM_RANGE = (45.0, 200.0)  # what is counted slower is divided, faster is counted in twos
 TIGHTNESS = 100.0  # Ellis, section 3
 STRIDE = 2  # 12 ms are fine enough for a beat
 STEP_S = STRIDE * HOP_S
 STEADY_S = 0.045  # beats that stay this close to an even grid are called even
-LEAST_S = 4.0
-LEAST_METER_BEATS, WALTZ = 12, 0.2
+LEAST_S = 4.0  # two bars of a quick tempo
+LEAST_METER_BEATS, WALTZ = 12, 0.2  # three bars of four; by how much every third must be alike beyond two and four
 BARS, CHORDS_STAND_OUT = (3, 4), 2.5  # beats; standard errors by which a bar's first beat changes more than the others
-LEAST_ONSETS = 8
+LEAST_ONSETS = 8  # fewer fit any grid
 NEAR = 3  # steps: 35 ms on each side of a beat
 
 

@@ -14,15 +14,16 @@ from notcher.core.arrays import BoolArray, FloatArray
 from notcher.core.hearing.pitch import HOP_S
 from notcher.core.hearing.robust import median
 
-GAP_FRAMES = 5
-SMOOTH_FRAMES = 3
+GAP_FRAMES = 5  # 29 ms: a dropout shorter than this is the detector, not the player
+SMOOTH_FRAMES = 3  # a median of three takes single octave slips and leaves a corner where it is
 TOLERANCE = 0.1  # semitones
 STILL_CHANGE, STILL_SLOPE = 0.18, 0.012  # semitones, semitones a frame (2 a second)
-LEAP = 0.6
+LEAP = 0.6  # semitones from frame to frame: more than a finger pushes in 6 ms, less than a fret
 LEAP_SLOPE = 0.25  # semitones a frame, 43 a second: fingers bend at up to about 30
 EXTREME, HALF_WAVE_S, WAVE_RANGE = 0.1, (0.052, 0.16), (0.12, 2.8)  # semitones, seconds, semitones from top to bottom
 BESIDE = 8  # frames: what lies so near a wave is its beginning or its end
-LEAST_HALF_WAVES, UNEVEN = 3, 2.6
+LEAST_HALF_WAVES, UNEVEN = 3, 2.6  # one and a half swings; each at most so many times as long as the one before
+"""One and a half swings; the longest half wave over the shortest: beyond is no vibrato."""
 SQUARE, TRILL_RANGE, OFF_FRET = 0.72, 0.75, 0.17
 """A sine spends 0.59 of its time in the outer two fifths of its range, a trill nearly all."""
 

@@ -36,8 +36,8 @@ from notcher.core.hearing.lattice import Lattice, Path, lattice_of
 from notcher.core.hearing.links import links_between, units_of
 from notcher.core.hearing.voices import Beside
 
-LEAST_NOTE_FRAMES = 3
-LEAST_INTO_FRAMES, LEAST_INTO = 5, 0.8
+LEAST_NOTE_FRAMES = 3  # 17 ms: shorter than any struck note that is heard as a pitch
+LEAST_INTO_FRAMES, LEAST_INTO = 5, 0.8  # 29 ms and most of a semitone: less is the string settling
 LOOK_AHEAD_FRAMES = 4  # the pitch window reaches this far into the next note
 USUAL_SLID, USUAL_SLID_IN = 0.12, 0.05  # shares of the unpicked and the picked notes, at home
 
@@ -129,7 +129,7 @@ def _odds(chance: FloatArray, usual: float) -> FloatArray:
 
 # --- what else it could be ---
 FAR_BEHIND, MOST_STEPS, MOST_OTHERS = 6.0, 8, 4  # nats, of each unit, of each note
-AROUND_UNITS = 24
+AROUND_UNITS = 24  # as far as one note could tell on another
 
 
 def _others(

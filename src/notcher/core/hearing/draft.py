@@ -50,26 +50,28 @@ from notcher.core.score.rhythm import played_late_s
 from notcher.core.sound import Clip, banded, focused, has_middle, is_wide, peak_dbfs, peak_level, resampled
 from notcher.core.theory import likely_scales
 
-SHORTEST_S = 0.3
-SILENT_DBFS = -60.0
-DOUBT_BELOW, WEAK_PITCH = 0.6, 0.6
+SHORTEST_S = 0.3  # nothing shorter holds a phrase
+SILENT_DBFS = -60.0  # quieter is the noise of an input
+DOUBT_BELOW, WEAK_PITCH = 0.6, 0.6  # so sure or less is said to be doubtful
 BAND_BELOW, SHORT_BAND_BELOW, BAND_SHORT_S = 0.05, 0.3, 0.2
 """What is less sure than this through a band is hardly ever the lead; where it is shorter than so many seconds."""
 TEMPERATURE = 2.0  # nats of the decoding's costs that make a factor of e in what is likely; from home material
 AROUND = 8  # notes that another reading can reach
 Band = tuple[float, float]
-USUAL_REST, SPOKEN_REST = 0.45, 0.3
-EARLY_S = 10.0
+USUAL_REST, SPOKEN_REST = 0.45, 0.3  # seconds of silence that end a phrase; that end a spoken one
+EARLY_S = 10.0  # how much is heard before the first phrase is shown
 LATELY_S, FAINT_DB, FAINT_UNSURE_DB = 1.0, 21.0, 15.0
+"""Against the last second's level: fainter is the room or another player."""
 SHORTEST_WRITTEN_S = 0.06  # every voiced stretch of this length is written, however unlikely it is
 LEAST_SURE = 0.3  # what is more likely wrong than this is not written
 LEAST_BEND, UNISON_REACH, MEET_S = 0.4, 1.3, 0.04  # semitones, semitones, seconds
 RESTRUCK_DB = -1.5  # home material: 12 in 13 that are struck again grow by more, 11 in 12 that ring on by less
 STROKE_S, UNISON_OFF = 0.06, 0.6  # seconds, semitones: what belongs to a unison bend
-TELLS_OF_TUNING = 0.7
+TELLS_OF_TUNING = 0.7  # so sure a tuning may move notes
 OVERTONES = (19, 24, 28, 31)  # semitones of the partials 3 to 6 over the first
 ENOUGH_TO_TELL = 24  # notes measured before a sound that tells nothing is given up
 LEAST_FOR_BEATS, FITTING_S, OFF_BEAT_S = 12, 0.03, 0.075
+"""Three bars of four; what playing spreads; half a thirty-second."""
 
 
 class HearingError(NotcherError):

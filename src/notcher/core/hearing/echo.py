@@ -13,9 +13,9 @@ from scipy import fft, ndimage
 from notcher.core.arrays import FloatArray
 from notcher.core.hearing.pitch import RATE
 
-FRAME = 1 << 16
-LAGS_S = (0.07, 0.9)
-LEAST_GAIN, MOST_GAIN = 0.08, 0.75
+FRAME = 1 << 16  # 3 s, longer than the longest delay and its first repeat
+LAGS_S = (0.07, 0.9)  # from a slap to a slow quarter (common practice, no source)
+LEAST_GAIN, MOST_GAIN = 0.08, 0.75  # quieter is not heard; louder would feed itself
 LEAST_PROMINENCE = 60.0  # times the cepstrum's own scatter: repeated notes stay far below, a delay far above
 
 

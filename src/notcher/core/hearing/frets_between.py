@@ -12,12 +12,13 @@ from notcher.core.hearing.pitch import HOP, RATE
 from notcher.core.hearing.segments import Segment
 from notcher.core.sound.windows import windows_at
 
-WINDOW, SIZE = 1024, 2048
+WINDOW, SIZE = 1024, 2048  # 46 ms holds two periods of the lowest string; padded once for finer bins
 MOMENTS_S = (-0.075, -0.06, -0.045, -0.03, -0.015, 0.0, 0.015)
-PARTIALS, HIGHEST_HZ = 10, 5_000.0
-MOST_FRETS = 12
-APART_S = 0.06
-BLOCK = 64
+"""The last 75 ms before the arrival, every 15 ms: half a window apart at most."""
+PARTIALS, HIGHEST_HZ = 10, 5_000.0  # what a wound string sounds before noise takes over
+MOST_FRETS = 12  # a slide over more than an octave is rare and heard by its ends
+APART_S = 0.06  # closer onsets are one gesture
+BLOCK = 64  # bounds memory
 
 
 def frets_between(cuts: Sequence[Segment], shapes: Sequence[NoteContour], sound: FloatArray) -> FloatArray:

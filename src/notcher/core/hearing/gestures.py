@@ -60,7 +60,7 @@ SAME, PICK, REPICK, LEGATO, SLIDE, INTO = Way  # looked up often
 FRETTED = (HOLDS, BAR)
 UNDER_BAR = -1.0
 """What stands for the bend that is held while a bar pulls: below the fret, anywhere."""
-UP, DOWN = 1, -1
+UP, DOWN = 1, -1  # signs of a change of pitch
 
 
 @dataclass(frozen=True, slots=True)

@@ -17,10 +17,10 @@ from notcher.core.hearing.viterbi import best_path
 from notcher.core.sound.windows import frames_of
 from notcher.core.theory import spelled_name
 
-WINDOW, CHROMA_HOP = 4096, 2048
+WINDOW, CHROMA_HOP = 4096, 2048  # 0.19 s tells semitones apart from C3 on; half of it overlaps
 CHROMA_HOP_S = CHROMA_HOP / RATE
 LOW_MIDI, HIGH_MIDI = 40.0, 84.0  # below it bins are wider than semitones, above it the lead and cymbals rule
-BLOCK_FRAMES = 256
+BLOCK_FRAMES = 256  # bounds memory
 
 
 def chroma(sound: FloatArray) -> FloatArray:
@@ -94,6 +94,7 @@ CONTRAST = 9.0  # how much a better likeness counts; at 9 a clean triad is some 
 CHANGE_NATS, CHANGE_INSIDE_NATS = 1.5, 6.0
 """What a change of chord costs where a bar begins and inside one (common practice, no source: chords last bars)."""
 KINDS = {"": (0, 4, 7), "m": (0, 3, 7), "7": (0, 4, 7, 10), "m7": (0, 3, 7, 10), "5": (0, 7)}
+"""What a band plays most; richer chords contain these."""
 FOURTH_TONE = 0.6  # of a chord of four, so that a triad is not told by its overtones
 
 

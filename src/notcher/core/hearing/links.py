@@ -15,13 +15,13 @@ from notcher.core.hearing.robust import median
 from notcher.core.hearing.voices import Beside
 
 COMMON_PERIODS, PHANTOM_OFF = (2, 3, 4, 5, 6, 8), 0.35  # semitones
-PHANTOM_SEMITONES, PHANTOM_S = 7.0, 0.14
-EARLY_FRAMES = 22
-LATE_FRAMES = 50
-CORNER_FRAMES = 2
+PHANTOM_SEMITONES, PHANTOM_S = 7.0, 0.14  # a partial heard for a moment lies a fifth and more away, and briefly
+EARLY_FRAMES = 22  # 0.13 s: a pick comes no longer after the pitch began to move
+LATE_FRAMES = 50  # 0.29 s: an attack lies no farther back from the pitch that it began
+CORNER_FRAMES = 2  # 12 ms: a corner of the curve and no note
 BLURRED_FRAMES = 3  # the pitch window makes so much of a leap look even
 PICK_REACH = 5  # frames that an attack may lie from the move it belongs to
-LEAST_PICK = 0.06
+LEAST_PICK = 0.06  # softer is the finger, not the pick
 SLID_REACH = 8  # frames from where a slide is heard to where its pitch arrives
 LEAST_MOVE, CREEPS = 0.8, 0.1  # semitones; the part of a small move at each end that is still its plateau
 SETTLED_FRAMES = 4  # from an attack until the pitch is the new note's

@@ -11,6 +11,7 @@ import numpy as np
 from notcher.core.arrays import FloatArray
 
 WINDOW_S, LOWEST_HZ, HIGHEST_HZ = 0.023, 70.0, 1_600.0
+"""One period and a half of the lowest; the sixth string to the last fret, bent."""
 THRESHOLD = 0.15  # of the normalised difference: YIN's step 4 names 0.1, a driven string needs more
 QUIET = 0.004  # of full scale, root mean square: below it nothing is played
 

@@ -13,12 +13,13 @@ from notcher.core.score import FLAT, PitchCurve, Side, Vibrato
 from notcher.core.score.pitch_curve import LARGEST_SEMITONES
 
 STILL_SEMITONES_S = 5.0  # a trend steeper than this is a bend on its way
-FASTEST_BEND_SEMITONES_S = 45.0
+FASTEST_BEND_SEMITONES_S = 45.0  # a whole step in 45 ms: no hand is quicker
 ATTACK_SHARP_S, ATTACK_SHARP_SEMITONES = 0.08, 0.65
-FLAT_SEMITONES = 0.22
-TOLERANCE_SEMITONES = 0.1
-STRAY_SEMITONES = 10.0
-ATTACK_FRAMES = 3
+"""A hard pick pulls the string sharp for so long, by so much at most."""
+FLAT_SEMITONES = 0.22  # what a curve may waver and still be no bend
+TOLERANCE_SEMITONES = 0.1  # ten cents: twice what trained ears tell
+STRAY_SEMITONES = 10.0  # farther is another sound
+ATTACK_FRAMES = 3  # 17 ms: before it the pick is heard, not the string
 STANDING = (0.0, 0.5, 1.0, 2.0, 3.0, 4.0, 5.0, 6.0)
 """What a string is held at, semitones: its fret, or the bends that are written (common practice, no source)."""
 

@@ -16,13 +16,13 @@ from notcher.core.hearing.salience import three_wide
 from notcher.core.sound import peak_level
 from notcher.core.sound.windows import frames_of
 
-WINDOW = 512
-LAG_FRAMES = 2
-BLOCK_FRAMES = 1_024
+WINDOW = 512  # 23 ms: shorter than any note
+LAG_FRAMES = 2  # so that vibrato is no attack (S. Böck, G. Widmer, DAFx 2013)
+BLOCK_FRAMES = 1_024  # bounds memory
 GAIN = 1_000.0  # log(1 + gain |X|): how much the quiet bins count
-CLICK_ABOVE_HZ = 3_000.0
-AVERAGE_S, MAXIMUM_S = 0.15, 0.025
-LEAST_APART_S = 0.035
+CLICK_ABOVE_HZ = 3_000.0  # above the partials of most notes, where the pick clicks
+AVERAGE_S, MAXIMUM_S = 0.15, 0.025  # as the peak picker of S. Böck et al., ISMIR 2012, has it
+LEAST_APART_S = 0.035  # 28 notes a second: nobody strikes faster
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -10,12 +10,12 @@ from notcher.core.hearing.pitch import HOP, RATE, PitchTrack
 from notcher.core.sound.windows import windows_at
 
 WINDOW, SIZE = 1024, 2048  # samples: a vibrato of 7 Hz still moves inside the window by a twelfth of its period only
-PARTIALS = 6
-HIGHEST_HZ = 5_000.0
-REACH_CENTS = 40.0
-BLOCK_FRAMES = 1_024
+PARTIALS = 6  # above the sixth a bent note's partials run into each other between frames
+HIGHEST_HZ = 5_000.0  # above it a driven guitar is noise
+REACH_CENTS = 40.0  # less than half of a semitone, so that a neighbour is not taken
+BLOCK_FRAMES = 1_024  # bounds memory
 RISE_S, RISE_PARTIALS, RISE_BINS = (-0.065, 0.015), 4, 6  # where the windows before and after a moment begin
-STRIDE = 2
+STRIDE = 2  # every second frame: the amplitude of a partial moves more slowly than its pitch
 
 
 def refined(track: PitchTrack, sound: FloatArray, where: BoolArray | None = None) -> PitchTrack:

@@ -21,11 +21,12 @@ WINDOWS, SIZE = (1024, 384), 2048  # samples: 46 ms to tell partials apart, 17 m
 BELOW, ABOVE, PER_SEMITONE = 12, 48, 3  # semitones about the pitch
 EARLIER, LATER = 12, 32  # frames about the moment: 70 ms before, 186 ms after
 LOWEST_MIDI, HIGHEST_MIDI = 16, 125
-ROWS, COLUMNS = BELOW + ABOVE + 1, EARLIER + LATER
+"""From half of a seven-string's lowest string to the fourth partial of the highest fret."""
+ROWS, COLUMNS = BELOW + ABOVE + 1, EARLIER + LATER  # the picture around a moment, with the moment itself
 SHAPE = (len(WINDOWS), ROWS, COLUMNS)
-AROUND_FRAMES = (-6, -3, 0, 3, 6, 12)
-BLOCK_FRAMES, BLOCK_SAMPLES = 1_024, 65_536
-AT_ONCE = 128
+AROUND_FRAMES = (-6, -3, 0, 3, 6, 12)  # 35 ms before to 70 ms after: a decay, the attack, how it rings
+BLOCK_FRAMES, BLOCK_SAMPLES = 1_024, 65_536  # so that ten minutes take no more memory than one
+AT_ONCE = 128  # pictures in one product: the cache holds them
 
 
 Asked = tuple[IntArray, PitchTrack]

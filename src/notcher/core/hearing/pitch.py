@@ -17,22 +17,22 @@ from notcher.core.sound.windows import stretch_of
 
 RATE = 22_050
 """Sample rate of all hearing, hertz."""
-HOP = 128
+HOP = 128  # 5.8 ms: ten frames in the shortest vibrato's quarter wave
 HOP_S = HOP / RATE
-WINDOW = 768
-LOWEST_HZ, HIGHEST_HZ = 58.0, 1_900.0
-LONGEST_LAG = int(RATE / LOWEST_HZ) + 2
+WINDOW = 768  # 35 ms: two periods of the lowest string
+LOWEST_HZ, HIGHEST_HZ = 58.0, 1_900.0  # a seventh string, and the highest fret bent up by four semitones
+LONGEST_LAG = int(RATE / LOWEST_HZ) + 2  # one period of the lowest, and its neighbour for the parabola
 SHORTEST_LAG = RATE / HIGHEST_HZ
 USUAL_LAG = 90  # 245 Hz
-CANDIDATES = 6
+CANDIDATES = 6  # octaves, fifths and the pitch itself are among the first six dips
 BLOCK_FRAMES = 512  # a block stays in the cache: measured a third faster than 2,048
-FLOOR_DB = -90.0
+FLOOR_DB = -90.0  # sixteen bits end at -96
 APERIODIC_LIMIT = 0.65  # candidates worse than this are noise
 UNVOICED_COST = 0.42  # what silence costs a frame; a candidate's cost is its aperiodicity plus a bias
 OCTAVE_BIAS = 0.06  # per octave below the highest pitch: of two periods that fit, the shorter is the pitch
 JUMP_COST, JUMP_MOST = 0.06, 0.6  # per semitone from frame to frame, and its ceiling: a new note may be anywhere
 SWITCH_COST = 0.25  # to start or stop sounding
-QUIET_BELOW_PEAK_DB = 52.0
+QUIET_BELOW_PEAK_DB = 52.0  # what is so far below the loudest is the room
 
 
 @dataclass(frozen=True, slots=True, eq=False)

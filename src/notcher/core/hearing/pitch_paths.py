@@ -18,11 +18,12 @@ from notcher.core.hearing.viterbi import best_path
 from notcher.core.sound.windows import mean_squares
 
 JUMP_COST, JUMP_MOST, FREE_SEMITONES = 0.25, 2.5, 0.3
-SWITCH_COST = 1.5
+"""For each semitone, at most; a bend moves less than this in a frame and is free."""
+SWITCH_COST = 1.5  # voicing changes seldom: a note lasts twenty frames and more
 SILENCE_COST = 1.4  # what calling a moment silent costs on top: the end of a note is easily lost in the band
-SAME_SEMITONES = 0.6
-BLOCK_FRAMES = 2_048
-HINT_ODDS, AGAINST_HINT = 0.97, 0.01
+SAME_SEMITONES = 0.6  # more than a vibrato, less than a fret
+BLOCK_FRAMES = 2_048  # bounds memory
+HINT_ODDS, AGAINST_HINT = 0.97, 0.01  # who points is nearly always right, and may be a little beside it
 
 
 @dataclass(frozen=True, slots=True)

@@ -14,15 +14,16 @@ from notcher.core.arrays import FloatArray
 LOOSE_S, STRAY = 0.022, 0.04  # a player's spread about the grid; the share of onsets that lie on none
 USUAL_BPM, SPREAD_OCTAVES = 108.0, 0.45
 """Tempos that solos are counted in, log-normal: two thirds lie between 79 and 148 (common practice, no source)."""
-BPM_RANGE = (45.0, 200.0)
+BPM_RANGE = (45.0, 200.0)  # as for beats
 ALIKE = 0.35  # onsets of one figure are no independent witnesses
 COMPOUND = 2.5  # nats: one solo in a dozen has three to the beat (common practice, no source)
 RATIOS = (1 / 3, 1 / 2, 2 / 3, 3 / 4, 1.0, 4 / 3, 3 / 2, 2.0, 3.0)
-PHASES = 12
+"""What a beat is mistaken for: its half, double, two thirds, triplets."""
+PHASES = 12  # twelfths of a beat: halves, thirds and fourths
 IN_TWO: dict[float, float] = {0: 0.45, 6: 0.33, 9: 0.1, 3: 0.07, 1.5: 0.0125, 4.5: 0.0125, 7.5: 0.0125, 10.5: 0.0125}
 IN_THREE: dict[float, float] = {0: 0.37, 8: 0.27, 4: 0.23, 6: 0.06, 10: 0.04, 2: 0.03}
 """Shares of the onsets by their place in the beat, in twelfths of it."""
-SIMPLE_IN_TWO, COMPOUND_IN_TWO = 0.85, 0.1
+SIMPLE_IN_TWO, COMPOUND_IN_TWO = 0.85, 0.1  # shares of the meters in method books (common practice, no source)
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,7 +12,7 @@ from notcher.core.score.edits import claim_of
 
 SAME_ONSET_S = 0.06
 """Two readings of one recording put a note's onset no further apart: the ear's own spread is 5 to 20 ms."""
-SAME_SEMITONES = 0.5
+SAME_SEMITONES = 0.5  # nearer than any other fret
 SAID = ("remark", "garnish", "slip", "division", "starts_at", "source")
 """What only a person says of a note; it stays with it."""
 

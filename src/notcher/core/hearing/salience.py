@@ -15,20 +15,20 @@ from notcher.core.errors import CancelCheck, Cancelled, Progress, never_cancelle
 from notcher.core.hearing.pitch import HOP, RATE
 from notcher.core.sound.windows import frames_of, mean_squares
 
-SALIENCE_HOP = 2 * HOP
+SALIENCE_HOP = 2 * HOP  # 12 ms: a third of the quickest note
 SALIENCE_HOP_S = SALIENCE_HOP / RATE
-FRAME, SHORT_FRAME = 2048, 1024
-PER_SEMITONE = 5
+FRAME, SHORT_FRAME = 2048, 1024  # 93 ms tells two semitones of the low strings apart; 46 ms follows runs
+PER_SEMITONE = 5  # 20 cents: finer is left to interpolation
 LOW_MIDI, HIGH_MIDI = 34.0, 94.0  # of the pitches looked for
 FLOOR_MIDI, CEILING_MIDI = 15.0, 127.0  # of the spectrum: a third of the lowest pitch, 12 kHz
 PITCHES = round((HIGH_MIDI - LOW_MIDI) * PER_SEMITONE)
 BASE = round((LOW_MIDI - FLOOR_MIDI) * PER_SEMITONE)
 PARTIALS, PARTIAL_WEIGHT = 10, 0.86  # each partial counts so much of the one before
-CANDIDATES = 10
-BLOCK_FRAMES = 512
-LOUDNESS_S = 2.0
-CONTEXT_FRAMES = (-24, -12, -6, -3, -1, 1, 3, 6, 12, 24)
-OTHER_RATIOS = (0.5, 1.5, 2.5, 3.5, 1 / 3, 2 / 3, 4 / 3)
+CANDIDATES = 10  # six strings, and room for what the band adds
+BLOCK_FRAMES = 512  # bounds memory
+LOUDNESS_S = 2.0  # over which a phrase is neither loud nor soft
+CONTEXT_FRAMES = (-24, -12, -6, -3, -1, 1, 3, 6, 12, 24)  # denser near the moment, to 0.28 s on either side
+OTHER_RATIOS = (0.5, 1.5, 2.5, 3.5, 1 / 3, 2 / 3, 4 / 3)  # the pitches that share partials with it: where errors lie
 
 
 @dataclass(frozen=True, slots=True, eq=False)

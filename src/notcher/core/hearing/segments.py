@@ -11,14 +11,14 @@ from notcher.core.arrays import FloatArray, IntArray
 from notcher.core.hearing.contour import runs, voiced_runs
 from notcher.core.hearing.pitch import PitchTrack
 
-SMOOTH_FRAMES = 3
+SMOOTH_FRAMES = 3  # as for the contour
 STEP_REACH = 2  # frames on each side: a step is over within 4 frames, 23 ms
-STEP_SEMITONES = 0.65
-WIDE_REACH = 7
+STEP_SEMITONES = 0.65  # more than a wide vibrato's half, less than a fret
+WIDE_REACH = 7  # 41 ms: a slide's corner, not a hammer's
 GLIDE_SEMITONES = 0.88  # in 23 ms: 38 semitones a second; fingers bend at up to about 30
 STEP_SHARE = 0.72  # of the change over 14 frames, a step makes this much within 4; a bend much less
-ARRIVED_SEMITONES = 0.4
-STEEPER = 1.6
+ARRIVED_SEMITONES = 0.4  # nearer than the next fret
+STEEPER = 1.6  # times as steep as it rang before: a hand damps, a string does not by itself
 DAMPING_SPAN, LEVEL_AHEAD_FRAMES = 384, 2  # samples, 17 ms; so far it reaches into the next note
 DAMPING_FRAMES, DAMPING_DB, LEAST_DROP_DB = 9, 7.0, 10.0  # 7 dB in 52 ms: strings fade by 5 to 40 dB a second
 

@@ -18,15 +18,16 @@ from notcher.core.score import Tuning
 TYPICAL = (1.3e-5, 4.0e-5, 1.1e-4, 5e-5, 8e-5, 1.2e-4)
 """B of the open strings, highest first: Fletcher's formula for plain steel of 10, 13 and 17 thousandths of an inch on
 648 millimetres; the wound ones by their cores (a usual light set; common practice, no source)."""
-SIZE = 8_192
+SIZE = 8_192  # 0.37 s: neighbours of partial 14 lie two bins apart
 AFTER_ATTACK_S, LEAST_S, MOST_S = 0.03, 0.12, 0.35
-FIRST_PARTIAL, LAST_PARTIAL, HIGHEST_HZ = 2, 14, 6_000.0
-LEAST_PARTIALS, MOST_STIFFNESS = 5, 2e-3
+"""Past the pick's noise; enough for the bins; before it has died away."""
+FIRST_PARTIAL, LAST_PARTIAL, HIGHEST_HZ = 2, 14, 6_000.0  # the first is too low to be shifted, what is above is noise
+LEAST_PARTIALS, MOST_STIFFNESS = 5, 2e-3  # three unknowns and two to check; ten times a wound string's
 NEAR = 0.35  # of the distance to the next partial
-OCTAVES_A_FRET = 1 / 6
-PAIR_FRETS, LEAST_PAIRS = 4, 8
+OCTAVES_A_FRET = 1 / 6  # stiffness goes with the length squared: 2 octaves in 12 frets
+PAIR_FRETS, LEAST_PAIRS = 4, 8  # nearer frets do not tell strings apart; fewer pairs are chance
 NEAR_GROWTH, MOST_SCATTER = 0.05, 0.06  # octaves a fret
-COST_AN_OCTAVE, MOST_OCTAVES = 0.3, 2.5
+COST_AN_OCTAVE, MOST_OCTAVES = 0.3, 2.5  # the spread between sets of strings; beyond, all are as unlikely
 LEAST_ON_STRING, OTHER_GAUGE = 4, 1.0  # notes; octaves of B that heavier or lighter strings make
 
 

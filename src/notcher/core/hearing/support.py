@@ -14,8 +14,8 @@ from notcher.core.hearing.analysis import Analysis
 from notcher.core.hearing.salience import LOW_MIDI, PER_SEMITONE, SALIENCE_HOP_S
 from notcher.core.score import Note, Score
 
-SETTLED_S, BEFORE_S, BEGINNING_FRAMES = 0.03, 0.07, 8
-LEAST_FRAMES, EVERY = 2, 32
+SETTLED_S, BEFORE_S, BEGINNING_FRAMES = 0.03, 0.07, 8  # past the attack; before it; 93 ms from the beginning
+LEAST_FRAMES, EVERY = 2, 32  # one frame may be chance; more than enough of a long note
 NEIGHBOURS = (-3, -2, -1, 1, 2, 3)  # semitones; an octave away its own partials lie
 STRONG, STANDS_OUT, ROSE = 0.7, 0.2, 0.2
 """Seeds 0 to 5 of the hearing's benchmark in a band: of true notes that were missed 19 in 20 pass all of this, of

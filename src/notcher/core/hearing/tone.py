@@ -26,26 +26,28 @@ from notcher.core.score import (
     read_curve,
 )
 
-TAP_SEMITONES = 5
+TAP_SEMITONES = 5  # farther than the fretting hand stretches from its first finger
 HAND_SEMITONES, STRETCH_SEMITONES, TAPPED_BACK = 5, 6, 3  # what four fingers span; a tap is pulled off again
 CELL_LENGTHS, CELL_PITCHES, CELL_S, CELL_UNPICKED = (3, 4, 6), 3, 0.22, 0.5
+"""Tapped cells are of three, four or six, quick, and hardly picked."""
 UNPICKED = (Attack.HAMMER, Attack.PULL, Attack.SLIDE, Attack.TAP)
 RAKE_SPAN_S, CLICK_THRESHOLD, CLICKS_APART_S = 0.095, 0.08, 0.014
-RINGS_S = 0.6
+"""A rake is over in a tenth of a second; its clicks are soft and close."""
+RINGS_S = 0.6  # longer is left to ring, shorter was stopped
 DEAD_FRAMES, DEAD_DB = 16, 22.0  # 93 ms
-CHOKED_BEND, CHOKE_REST_S = 0.8, 0.12
+CHOKED_BEND, CHOKE_REST_S = 0.8, 0.12  # most of a semitone up; cut off while it was held
 SWELL_FRAMES = 24  # 140 ms
-LINK_S = 0.06
-SAME_ONSET_S = 0.02
+LINK_S = 0.06  # a gap that a finger leaves
+SAME_ONSET_S = 0.02  # as one stroke over strings
 MUTED, DEAD = TONES.index(Tone.PALM_MUTE), TONES.index(Tone.DEAD)
-STRETCH_S = 0.7
-CURL_SEMITONES = 0.3
+STRETCH_S = 0.7  # neighbours within it are judged together
+CURL_SEMITONES = 0.3  # most of the quarter tone that a curl is, above a careless finger
 FADE_FRAMES, ATTACK_FRAMES, LEAST_FADE_FRAMES = 26, 8, 5  # 150 ms, 46 ms, 29 ms
 FADE_WEIGHT, FADE_USUAL, FADE_MOST = 0.08, 22.0, 53.0  # nats, dB a second; an amp that holds the level tells nothing
 DEAD_FADE, DEAD_WEIGHT = 150.0, 0.02  # a dead note is gone before a muted one has fallen by half
 TONE_WEIGHT, TONE_MOST = 0.8, 5.0  # the network is never so sure of a mute on a sound that it has not learned
-UNSURE = (0.3, 0.7)
-SLID = 0.6
+UNSURE = (0.3, 0.7)  # between these it is told and doubted
+SLID = 0.6  # more likely than not, with some room
 SQUEAL_SEMITONES, USUAL_MIDI = 24, 62  # the fourth partial squeals most easily (common practice, no source)
 
 

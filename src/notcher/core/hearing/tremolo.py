@@ -13,13 +13,13 @@ from notcher.core.arrays import FloatArray, IntArray
 from notcher.core.hearing.attacks import middle_midi
 from notcher.core.hearing.pitch import HOP_S
 
-SLOWEST_S = 0.16
-LEAST_STROKES = 4
+SLOWEST_S = 0.16  # sixteenths at 94 a minute: slower strokes are single notes
+LEAST_STROKES = 4  # three even strokes are also a triplet
 EVEN = 0.17  # of the pace, that a stroke may lie off it
 MOST_MISSING, KEPT, LONGER = 2, 0.7, 1.4  # strokes; share of the spans that keep the pace; than a stroke's span
-SURE = 0.5
+SURE = 0.5  # as likely as not
 INSIDE, AFTER = 3.5, 2.0  # nats that the figure speaks for a stroke within it, and for one more
-SAME_SEMITONES = 0.4
+SAME_SEMITONES = 0.4  # less than half a semitone: the same fret
 SETTLED = 5, 9  # frames after a stroke in which its pitch is looked at
 
 

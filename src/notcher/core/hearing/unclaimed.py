@@ -17,13 +17,13 @@ from notcher.core.score import Note, Score
 
 GRACE_S = 0.03  # so much of the sound around a note belongs to it
 GRACE_FRAMES = round(GRACE_S / HOP_S)
-LEAST_S = 0.06
+LEAST_S = 0.06  # shorter sounds are noises
 LONGEST_S = 12.0  # that a note is held
 CLAIMS_SEMITONES = 1.2  # on each side of what a note claims; of several strings that sound it claims the one so near
 FOLLOWED = 0.5  # of a second string only what is followed so surely
 LEAP_SEMITONES, LEAP_FRAMES = 0.7, 3  # a quicker change is another note
 FOOT = 3  # percentile: what is bent begins or ends at its lowest
-FIRST_PLACE = Place(3, 12)
+FIRST_PLACE = Place(3, 12)  # the middle of the neck, where a lead begins
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,7 +12,7 @@ import numpy as np
 
 from notcher.core.arrays import FloatArray, IntArray
 
-RUNS = 128
+RUNS = 128  # so many steps stay in the cache
 
 
 def best_path(local: FloatArray, move: Callable[[IntArray], FloatArray]) -> IntArray:
