@@ -22,7 +22,7 @@ from notcher.core.score import Score
 from notcher.core.score.score import with_derived_ids
 from notcher.core.theory import ranked_keys
 
-MOST_FOUND = 200
+MOST_FOUND = 200  # more is read by nobody
 ALIKE = 0.45  # what is less alike is nothing like it
 
 

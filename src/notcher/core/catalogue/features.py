@@ -9,7 +9,7 @@ from notcher.core.neck import position_fret
 from notcher.core.score import EDGE_S, BeatMap, Phrase, Score, excerpt, techniques
 from notcher.core.theory import DEGREES, LikelyScale, read_chord, scale_of
 
-LEAST_SPAN_S = 0.1
+LEAST_SPAN_S = 0.1  # a single note has no rate
 SHARED = 0.1  # of a phrase's time that a chord sounds under it, to count
 ROOTS = ("1", "b2", "2", "b3", "3", "4", "b5", "5", "b6", "6", "b7", "7")
 """Degrees of a chord's root over the key's tonic, by semitones."""

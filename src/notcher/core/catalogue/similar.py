@@ -16,8 +16,8 @@ ALONE = 1.0  # a step that the other has not
 STEP_OFF, FAR_STEP = 0.35, 1.6  # each semitone that two steps differ by, and at most
 RHYTHM = 0.35  # a step that takes twice or half as long
 LONGEST = 64  # steps that are compared
-BINS, SHORTLIST = 25, 300
-LEAST_RATIO, MOST_OCTAVES = 1e-3, 2.0
+BINS, SHORTLIST = 25, 300  # two octaves and the unison; candidates that are compared in full
+LEAST_RATIO, MOST_OCTAVES = 1e-3, 2.0  # of lengths; farther apart is as far
 
 
 def distances(wanted: MelodicLine, lines: Sequence[MelodicLine]) -> FloatArray:

@@ -13,7 +13,7 @@ from notcher.core.sound import Clip, stretched
 from notcher.core.synthesis import backing
 
 ALONG = ("click", "band", "recording", "nothing")
-TAIL_S, FADE_S = 1.0, 0.02
+TAIL_S, FADE_S = 1.0, 0.02  # the last chord rings out; no click at the ends
 AS_THEY_ARE = Levels()
 PARTS = {"click": ("click",), "band": ("strum", "bass", "drums"), "nothing": ()}
 

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-LOUDEST = 2.0
+LOUDEST = 2.0  # 6 dB over what was recorded
 
 
 @dataclass(frozen=True, slots=True)

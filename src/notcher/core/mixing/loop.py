@@ -10,7 +10,7 @@ from notcher.core.score import BeatMap
 from notcher.core.sound import Clip, stretched
 from notcher.core.synthesis import click
 
-SEAM_S = 0.012
+SEAM_S = 0.012  # long enough for no click, too short for an echo
 AHEAD_S = 0.4  # of sound that is there when a loop underway begins: what follows is made meanwhile
 BEFORE_S = 0.001  # a count-in's click lies at least this before what it leads into
 COUNT_WITHOUT_BEATS = (4, 0.6)  # clicks, seconds apart at full pace

@@ -12,7 +12,7 @@ from notcher.core.sound import Clip, LaidClip, focused, is_wide
 from notcher.core.synthesis import backing, coloured, render
 
 BAND = ("strum", "bass", "drums")
-USUAL_RATE = 44_100
+USUAL_RATE = 44_100  # of compact discs
 
 
 @dataclass(frozen=True, slots=True)

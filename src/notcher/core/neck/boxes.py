@@ -17,7 +17,7 @@ from notcher.core.score import LAST_FRET, Note, Tuning
 from notcher.core.theory import LikelyScale
 
 LIKELY = 3  # of the ranked scales so many lay their boxes under a solo
-BLUE_STEP = 6
+BLUE_STEP = 6  # the flat fifth, semitones
 HOME_SCALE = "minor pentatonic"
 HANDS = LAST_FRET + 1
 

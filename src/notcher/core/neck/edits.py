@@ -17,7 +17,7 @@ REACH = 4
 CONTEXT = 24
 """Notes before and after a phrase that its places are fitted to: what was told of the phrases beside it counts too."""
 
-UNKNOWN_BEAT_S = 0.5
+UNKNOWN_BEAT_S = 0.5  # a beat at 120, where none is known
 LOW_HAND, TYPED_REACH = 7, 7
 """Up to this fret a single figure is a fret as it stands; so many frets away two figures are one fret."""
 

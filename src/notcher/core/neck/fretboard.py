@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 from notcher.core.score import HARMONIC_PARTIALS, LAST_FRET, Tuning
 
-SCALE_LENGTH_MM = 648.0
+SCALE_LENGTH_MM = 648.0  # 25.5 inches
 
 
 class Place(NamedTuple):

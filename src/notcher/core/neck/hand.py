@@ -17,7 +17,7 @@ EASY_MM = (0.0, 0.0, 40.0, 70.0, 98.0)
 """How far each finger lies from the first without a stretch, by finger (common practice, no source)."""
 FINGERS_AT: dict[int, tuple[int, ...]] = {0: (1,), 1: (2, 3), 2: (3, 2, 4), 3: (4, 3), 4: (4,)}
 """Frets above the first finger's, and the fingers that take them, the usual one first."""
-LAST_HAND = 22
+LAST_HAND = 22  # two fingers still fit above it
 WINDOW = 4  # frets
 
 

@@ -12,7 +12,7 @@ from notcher.core.neck.fretboard import SCALE_LENGTH_MM, fret_position_mm
 from notcher.core.score import Tuning, midi_to_hz
 
 STEEL_PA = 2.0e11  # Young's modulus of steel (handbook value; from memory)
-STEEL_KG_M3 = 7_850.0
+STEEL_KG_M3 = 7_850.0  # plain carbon steel, any handbook of materials
 INCH_MM = 25.4
 BEHIND_NUT_MM = 40.0  # to the post, on the usual headstock: that part is stretched along
 GRAVITY = 9.80665  # m/s², to tell newtons in kilograms

@@ -8,8 +8,8 @@ from collections.abc import Sequence
 from notcher.core.score import Attack, Note, PickStroke, struck_together
 
 PICKING_STYLES = ("alternate", "economy", "sweep")
-RESTART_S = 0.6
-SWEPT_STRINGS = 3
+RESTART_S = 0.6  # after a rest the pick begins with a downstroke
+SWEPT_STRINGS = 3  # two are also alternate picking
 
 
 def strokes(notes: Sequence[Note], *, school: str = "alternate") -> list[PickStroke | None]:

@@ -8,7 +8,8 @@ from notcher.core.score import Tuning
 from notcher.core.theory.chord_symbol import ChordTones
 
 HIGHEST_POSITION, FRETS_IN_HAND, FINGERS = 9, 4, 4
-LEAST_STRINGS = 3
+"""Rhythm players stay below the tenth fret, four frets for four fingers (common practice, no source)."""
+LEAST_STRINGS = 3  # two tones name no chord
 
 Voicing = tuple[int | None, ...]
 

@@ -11,9 +11,9 @@ from notcher.core.errors import NotcherError
 from notcher.core.score import FLAT, PitchCurve, Side, Vibrato
 from notcher.core.words.bends import IN_STEPS, SEMITONES_PER_STEP
 
-RISE_S = 0.15
-HOLD_SHARE = 0.35
-LEAST_PREBEND, HELD_SEMITONES = 0.2, 0.05
+RISE_S = 0.15  # an unhurried bend (common practice, no source)
+HOLD_SHARE = 0.35  # a third is held before it comes down (common practice, no source)
+LEAST_PREBEND, HELD_SEMITONES = 0.2, 0.05  # semitones: less is a careless finger; less is still
 SIGNS = {"¼": " 1/4", "½": " 1/2", "¾": " 3/4"}
 _NUMBER = r"(?P<whole>\d+(?:\.\d+)?)?\s*(?P<part>\d+/\d+)?"
 _TIME = re.compile(r"(?:over|for|after|in)\s+(\d+(?:\.\d+)?)\s*(ms|s)\b")

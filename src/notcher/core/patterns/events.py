@@ -10,7 +10,7 @@ from notcher.core.score import Score, Tone
 TIMING_TOLERANCE_S = (
     0.045  # two onsets that are each 20 ms off differ by so much (four standard deviations of an even 20 ms)
 )
-SPREAD_BEATS, LEAST_SLACK = 0.08, 0.06
+SPREAD_BEATS, LEAST_SLACK = 0.08, 0.06  # what hands spread; never stricter than that
 USUAL_BEAT_S = 0.5  # where no beats are known
 
 

@@ -19,7 +19,7 @@ from notcher.core.patterns.events import Events
 from notcher.core.patterns.transpositions import edges_of
 from notcher.core.patterns.turns import LEAST_TURNS, Turns, first_turn
 
-OUTLINE_SIZES = range(2, 8)
+OUTLINE_SIZES = range(2, 8)  # from two notes to what the ear still takes for one group (G. Miller, 1956: seven)
 
 
 def outlines(events: Events, struck: BoolArray, background: Background, taken: Iterable[Turns]) -> list[Turns]:

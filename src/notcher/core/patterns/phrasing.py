@@ -25,7 +25,7 @@ from notcher.core.score.together import TOGETHER_S
 
 AROUND = 4  # strokes on each side, of which the usual length is told
 ON_BEAT = 0.12  # of a beat
-AGAIN_STROKES = 5
+AGAIN_STROKES = 5  # fewer strokes come again by chance
 TOLD = 0.2  # what is worth less is no reason
 
 

@@ -2,9 +2,10 @@
 
 from collections.abc import Sequence
 
-LICK_NOTES = 5
+LICK_NOTES = 5  # fewer equal intervals are chance
 CELL_NOTES, LEAST_CELLS, FURTHEST = range(3, 9), 3, 4
-EVEN_SHARE = 0.35
+"""A cell is of three to eight notes, three times, moved four semitones at most."""
+EVEN_SHARE = 0.35  # how far the lengths of two playings may part
 
 
 def repeats(midi: Sequence[float], onsets_s: Sequence[float], attacks: Sequence[str]) -> dict[int, int]:

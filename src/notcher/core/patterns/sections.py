@@ -20,11 +20,11 @@ from notcher.core.patterns.transpositions import Kind
 from notcher.core.score import Phrase, Score, Section
 from notcher.core.score.identity import new_id
 
-LINE_BARS, SECTION_BARS = 4.0, 8.0
+LINE_BARS, SECTION_BARS = 4.0, 8.0  # bars of a line and of the shortest section (common practice, no source)
 LENGTH, COST = 1.2, 1.5  # of a stretch twice or half as long; of each boundary
 ON_FOUR, ON_EIGHT = 0.6, 0.6  # worth of beginning on a bar that four, that eight come before
 NEAR_BAR = 0.3  # bars; a pickup begins before it
-NEAR_S = 0.1
+NEAR_S = 0.1  # a border may be so far from a bar line and mean it
 OF_BOUNDARY = 0.25  # how much of a phrase boundary's worth counts
 SAME_SHARE = 0.6  # of its notes that an earlier section explains
 

@@ -27,7 +27,7 @@ from notcher.core.theory import STEPS, likely_scales
 LEAST_GAIN = 2  # notes that a reference must save
 LEAST_COMMON = 4  # notes of two playings with different endings
 MOST_OWN = 0.5  # of what is common: so long may an ending of its own be
-LEAST_RHYTHM, LEAST_LENGTHS = 6, 3
+LEAST_RHYTHM, LEAST_LENGTHS = 6, 3  # notes, and different lengths among them: even eighths are no rhythm of their own
 ON_BEATS = 0.05  # of a turn
 
 

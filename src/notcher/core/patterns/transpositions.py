@@ -101,8 +101,8 @@ class _Run:
         return self.pairs[-1]
 
 
-FAMILY = 1 << 20
-ON_THE_NECK, ACROSS, UP_AN_OCTAVE = 1, 2, 3
+FAMILY = 1 << 20  # above any other key, so that kinds cannot meet
+ON_THE_NECK, ACROSS, UP_AN_OCTAVE = 1, 2, 3  # in the order a player sees them
 
 
 def _codes(events: Events, lag: int, turned: IntArray) -> Iterator[IntArray]:
@@ -175,7 +175,7 @@ def _joined(events: Events, runs: list[_Run]) -> list[_Run]:
     return joined
 
 
-STEPS = ((1, 2), (2, 1), (2, 2), (1, 3), (3, 1), (2, 3), (3, 2))
+STEPS = ((1, 2), (2, 1), (2, 2), (1, 3), (3, 1), (2, 3), (3, 2))  # frets between two notes of a pentatonic or a scale
 
 
 def _next(events: Events, run: _Run, by_begin: dict[tuple[int, int, int], _Run]) -> _Run | None:

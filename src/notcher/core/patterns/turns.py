@@ -16,9 +16,9 @@ from notcher.core.patterns.transpositions import edges_of
 LEAST_SHARE = 0.75  # of the notes of the later turns that are the figure's
 FURTHEST = 12  # frets, strings or semitones that a turn moves on
 SIZES = range(1, 13)  # notes of a figure; of one note it is no figure, but tells runs and repeated notes apart
-LEAST_TURNS = 3
+LEAST_TURNS = 3  # twice may be chance
 MOST_STEPS = 4  # scale steps that a turn moves on
-OUTSIDE = -(10**6)
+OUTSIDE = -(10**6)  # lower than any degree
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,7 +16,7 @@ BIAS_MS, WIDE_MS = 15.0, 25.0
 LANDED_CENTS = 15.0
 """Listeners accept a bend within 10 to 15 cents (common practice, no source)."""
 NARROW_SHARE, UNEVEN = 0.65, 0.12  # of the recording's width; spread of the swings' length over their mean
-SLOWEST_PACE = 0.3
+SLOWEST_PACE = 0.3  # slower is not practised
 
 
 class Matter(StrEnum):

@@ -16,7 +16,7 @@ from notcher.core.hearing import closest_pairs
 from notcher.core.score import Note, Score
 
 Pair = tuple[int, int]
-SAME_SEMITONES = 0.6
+SAME_SEMITONES = 0.6  # nearer than the next fret, with what two tunings part
 ALONE = 0.75  # a note without a partner; two of them are dearer than a wrong pitch at the right time
 DOUBTFUL = 0.4  # of that for a note that is hardly believed
 WRONG, FAR, FAR_SEMITONES = 0.7, 1.3, 7.0  # a pitch a semitone off, and one that is no slip any more
@@ -200,7 +200,7 @@ class TimeMap:
         return np.asarray(result)
 
 
-EDGE_PAIRS = 6
+EDGE_PAIRS = 6  # before the first and after the last pair they lead on
 
 
 def _rising(first_s: FloatArray, second_s: FloatArray) -> IntArray:

@@ -9,8 +9,8 @@ import numpy as np
 
 from notcher.core.arrays import FloatArray
 
-FLOW_S, LEAST_ANCHORS = 2.5, 4
-SAG_SHARE, SAG_LONG_S = 0.06, 1.2
+FLOW_S, LEAST_ANCHORS = 2.5, 4  # about a bar; fewer tell no tempo
+SAG_SHARE, SAG_LONG_S = 0.06, 1.2  # one in sixteen is felt; for two beats at least
 PRIOR = 0.04  # s², of the belief that time passes as practised
 
 

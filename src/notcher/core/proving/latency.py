@@ -7,12 +7,12 @@ from notcher.core.errors import NotcherError
 from notcher.core.sound import Clip
 from notcher.core.synthesis.backing import click
 
-LONGEST_S = 0.6
+LONGEST_S = 0.6  # no device is slower
 CLICKS, APART_S, FIRST_S = 8, 0.8, 1.0  # further apart than the longest delay: a click is never its neighbour
-LOOP_SPREAD_MS, CLAP_SPREAD_MS = 3.0, 60.0
-LEAST_HEARD = 5
-LIKENESS = 0.35
-RISE, QUIET = 6.0, 1e-3
+LOOP_SPREAD_MS, CLAP_SPREAD_MS = 3.0, 60.0  # a cable is even, hands are not
+LEAST_HEARD = 5  # a median of fewer is chance
+LIKENESS = 0.35  # of a click through a loudspeaker with itself
+RISE, QUIET = 6.0, 1e-3  # times louder than before it; full scale is 1
 
 
 class LatencyError(NotcherError):

@@ -30,8 +30,8 @@ from notcher.core.proving.flow import LEAST_ANCHORS, Flow
 from notcher.core.proving.versions import NothingInCommonError, anchors_of, check_common
 from notcher.core.score import BeatMap, Doubt, DoubtKind, Note, Score, retimed, with_times
 
-REACH_S = 0.6
-LEAST_S, LEAST_FRAMES, NEAR_S = 0.03, 4, 0.045
+REACH_S = 0.6  # farther from the line is another note
+LEAST_S, LEAST_FRAMES, NEAR_S = 0.03, 4, 0.045  # shorter is no note; fewer frames are chance; as an onset is late
 SAME_TAKE_S = 0.03  # from the straight line between two transfers of one take
 SHORT_S = 0.15  # a note of which nothing was heard is so long at most
 

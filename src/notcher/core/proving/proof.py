@@ -30,16 +30,16 @@ from notcher.core.score import (
 )
 
 REACH_S = 0.3  # a note further off in time is another note
-ONSET_S = 0.05
-FLAT_SEMITONES = 0.3
+ONSET_S = 0.05  # as mir_eval matches onsets
+FLAT_SEMITONES = 0.3  # a quarter tone is heard by everyone, less is taste
 OTHER_FRET_SHARE = 0.6  # of a note's frames
-PARTIALS = (2, 3, 4, 5)
+PARTIALS = (2, 3, 4, 5)  # what a band leaves of a note
 UNSURE_BELOW = 0.6  # what is heard less surely than this accuses nobody whose claim is borne out
 LEAST_FRAMES = 4  # fewer say nothing: 23 ms
-HEARD_SHARE = 0.6
-SURE, ATTACK_SURE = 0.5, 0.9
+HEARD_SHARE = 0.6  # more than half, and some
+SURE, ATTACK_SURE = 0.5, 0.9  # as likely as not; nearly certain
 STRAY_BESIDE, SAME_AS_BESIDE = 0.6, 0.5  # semitones
-START_CENTS, WIDE_CENTS, LEAST_WAVE_S = 80.0, 15.0, 0.4
+START_CENTS, WIDE_CENTS, LEAST_WAVE_S = 80.0, 15.0, 0.4  # most of a semitone; what trained ears tell; two swings
 SAME_S = 0.06  # what was said not to be the solo's is found again within this
 SHORTEST_TOLD_S = 0.12  # a run's notes are too short to tell a soft pick from a strong finger
 

@@ -35,11 +35,11 @@ from notcher.core.score import (
 )
 from notcher.core.sound import Clip
 
-REACH_S, SAME_SEMITONES = 0.3, 0.6
-SLACK_S, SLACK_SHARE = 2.0, 0.25
-STILL_SEMITONES = 0.02
-SWINGS_S = (0.08, 0.4)
-LEAST_SWINGS, GROWING_S, ENDING_S = 5, 0.1, 0.05
+REACH_S, SAME_SEMITONES = 0.3, 0.6  # farther is another note; nearer than the next fret
+SLACK_S, SLACK_SHARE = 2.0, 0.25  # before and after the stretch; of its length
+STILL_SEMITONES = 0.02  # less than pitch can be measured
+SWINGS_S = (0.08, 0.4)  # 12.5 to 2.5 Hz: no hand is faster or slower
+LEAST_SWINGS, GROWING_S, ENDING_S = 5, 0.1, 0.05  # fewer give no spread; a vibrato grows, and ends with the note
 SPREAD_OF_MEDIAN = 1.4826
 """Median deviation of a normal spread of 1 (F. Hampel, "The influence curve", JASA 69, 1974)."""
 

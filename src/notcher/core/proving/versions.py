@@ -33,18 +33,18 @@ from notcher.core.score import FLAT, LEGATO_ATTACKS, Attack, Note, Score, retime
 REACH_S, CLOSE_S = 0.6, 0.35  # so far from where it should come a note may lie, at first and at last
 LATE_S, LATE_BEATS = 0.09, 0.25  # less is the same rhythm
 HELD_SHARE = 0.6  # of a note's frames that are as claimed
-ATTACK_S, BEFORE_S = 0.06, 0.07
-LEAST_FRAMES = 4
-LEAST_COMMON, OVER_CHANCE = 0.3, 0.12
-BEND_SEMITONES = 0.6
+ATTACK_S, BEFORE_S = 0.06, 0.07  # past the pick; before it
+LEAST_FRAMES = 4  # fewer are chance
+LEAST_COMMON, OVER_CHANCE = 0.3, 0.12  # of the notes; beyond what any two solos share
+BEND_SEMITONES = 0.6  # more than two players' intonation
 LONG_S = 0.1  # shorter is no proof of a pitch
-GRID_S, AGREE_SHARE = 0.01, 0.7
+GRID_S, AGREE_SHARE = 0.01, 0.7  # finer than an onset's tolerance; most of a stretch
 OCTAVE = 12.0
-SURE = 0.7
+SURE = 0.7  # more likely than not, with room
 SURE_BESIDE, SURE_BESIDE_SHORT = 0.9, 0.97
 """Of what is heard beside another string and is less sure than this, half is nothing (home material: 47 of 98)."""
-LEAST_S = 0.03
-PART_S, PART_NEAR_S, PART_SURE = 0.13, 0.06, 0.4
+LEAST_S = 0.03  # shorter is no note
+PART_S, PART_NEAR_S, PART_SURE = 0.13, 0.06, 0.4  # of a chord that is broken
 BESIDE = 3  # pairs on each side, in whose time a note is early or late
 
 

@@ -13,11 +13,11 @@ from notcher.core.arrays import FloatArray, IntArray
 from notcher.core.hearing import PitchTrack
 from notcher.core.score import Score
 
-FRAME_S = 0.02
-FAR_SEMITONES = 3.0
-SILENCE_COST, ONSET_WEIGHT, STAND_COST = 0.45, 0.4, 0.06
-FADE_S = 0.12
-MOST_CELLS = 25_000_000
+FRAME_S = 0.02  # finer than an onset's tolerance
+FAR_SEMITONES = 3.0  # farther is as wrong
+SILENCE_COST, ONSET_WEIGHT, STAND_COST = 0.45, 0.4, 0.06  # against a semitone's distance of one
+FADE_S = 0.12  # a note that decays is not compared
+MOST_CELLS = 25_000_000  # 200 MB; longer pairs are cut
 
 
 @dataclass(frozen=True, slots=True, eq=False)

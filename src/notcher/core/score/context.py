@@ -7,12 +7,12 @@ from notcher.core.score.score import Score
 from notcher.core.score.together import held_together, struck_together
 from notcher.core.score.vocabulary import LEGATO_ATTACKS, Attack, End, Tone
 
-STRUCK_TOGETHER_S = 0.04
-TRILL_LONGEST_S = 0.16
+STRUCK_TOGETHER_S = 0.04  # as a pick crosses six strings
+TRILL_LONGEST_S = 0.16  # six notes a second
 STACCATO_SHARE, STACCATO_LONGEST_GAP_S = 0.65, 1.0
 """A dot takes about half of a note's time, a rest takes a whole value: between the two (common practice, no source)."""
-AS_LONG = 1.3
-UNISON_SEMITONES = (0.5, 4.5)
+AS_LONG = 1.3  # times: played as equal
+UNISON_SEMITONES = (0.5, 4.5)  # from a half step to a wide bend
 
 _ATTACK_NAMES = {Attack.HAMMER: "hammer", Attack.PULL: "pull", Attack.TAP: "tap", Attack.SWELL: "swell"}
 _TONE_NAMES = {

@@ -18,7 +18,7 @@ from notcher.core.score.score import SAME_CHORD_S, Chord, Phrase, Score, Variant
 from notcher.core.score.selection import Selection
 from notcher.core.score.vocabulary import Attack, End
 
-SHORTEST_S = 0.02
+SHORTEST_S = 0.02  # shorter is no note
 FIELDS = tuple(field.name for field in fields(Note))
 ALL_OF_NOTE = attrgetter(*FIELDS)
 ACCEPTED: dict[str, Any] = {"doubt": None, "certainty": 1.0, "locked": True}

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 from notcher.core.score.score import EDGE_S, Phrase, Score, Section
 
-SHORTEST_PHRASE_S = 0.1
+SHORTEST_PHRASE_S = 0.1  # shorter holds no note
 
 
 def with_phrase_near(score: Score, phrase: Phrase, fret: int | None) -> Score:

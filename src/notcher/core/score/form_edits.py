@@ -25,7 +25,7 @@ from notcher.core.score.selection import Selection
 USUAL_SWING = 2 / 3  # where the playing does not tell (common practice, no source)
 LEAST_SWING = 0.55  # who says that it swings hears more than nothing
 ONCE = " once"
-SAME_SPAN_S = 0.01
+SAME_SPAN_S = 0.01  # as borders are drawn
 NO_BEATS = "there are no beats yet: tap them on the Hear bench first"
 NO_PHRASE = "no phrase lies near this note: make one of the selected notes first"
 

@@ -15,11 +15,11 @@ from notcher.core.score.pitch_curve import FLAT, PitchCurve, Vibrato
 BEND_SIZES = (0.5, 1.0, 2.0, 3.0, 4.0, 5.0, 6.0)
 """Bends that are written, semitones: a quarter step, a half, then halves up to three steps."""
 
-CARELESS_SEMITONES = 0.35
-CURL_SEMITONES = (0.2, 0.7)
+CARELESS_SEMITONES = 0.35  # a finger that grips hard pulls so far
+CURL_SEMITONES = (0.2, 0.7)  # around the quarter tone
 CURL_STARTS_AFTER = 0.45  # share of the note's life
 HOLD_S = 0.04  # shorter than this, a peak is passed through and not held
-STEP_S = 0.005
+STEP_S = 0.005  # finer than a frame of measured pitch
 
 
 @dataclass(frozen=True, slots=True)

@@ -23,7 +23,7 @@ SCALES = {
 inside the octave are signed as the minor or major they are used over (common practice, no source)."""
 FIFTHS = "FCGDAEB"
 """The letters in rising fifths."""
-MOST_FIFTHS = 7
+MOST_FIFTHS = 7  # seven sharps or flats
 LOWEST_TONIC = -8  # Fb, on the line of fifths
 
 

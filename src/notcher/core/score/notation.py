@@ -19,7 +19,7 @@ PLAIN, TRIPLET, QUINTUPLET, SEPTUPLET, FIVE_IN_THREE = (1, 1), (3, 2), (5, 4), (
 SEVEN_IN_SIX = (7, 6)
 NAMES = ("whole", "half", "quarter", "eighth", "16th", "32nd", "64th", "128th")
 BEAMED_FROM = NAMES.index("eighth")
-PLAIN_STEP = TICKS // 4
+PLAIN_STEP = TICKS // 4  # a sixteenth
 FAMILIES = (
     (105, PLAIN), (70, TRIPLET), (84, QUINTUPLET), (63, FIVE_IN_THREE), (60, SEPTUPLET), (90, SEVEN_IN_SIX),
 )  # fmt: skip

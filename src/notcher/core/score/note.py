@@ -11,8 +11,8 @@ from notcher.core.score.gesture import CARELESS_SEMITONES, GestureName, read_cur
 from notcher.core.score.pitch_curve import FLAT, PitchCurve, Vibrato
 from notcher.core.score.vocabulary import Attack, End, PickStroke, Tone
 
-LAST_FRET = 24
-MOST_STRINGS = 8
+LAST_FRET = 24  # of the longest usual necks
+MOST_STRINGS = 8  # of the widest usual necks
 LINK_S = 0.05
 """A string that was left shorter ago than this still sounds for what follows on it: eight analysis frames of 5.8 ms."""
 

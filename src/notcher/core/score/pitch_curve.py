@@ -7,7 +7,7 @@ import numpy as np
 
 from notcher.core.arrays import FloatArray
 
-LARGEST_SEMITONES = 24.0
+LARGEST_SEMITONES = 24.0  # two octaves: the bar pushed down to slack strings
 
 
 @dataclass(frozen=True, slots=True)

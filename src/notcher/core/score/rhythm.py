@@ -75,6 +75,7 @@ SHORT_GRIDS = tuple(grid for grid in GRIDS if grid.name in ("whole", "halves", "
 """Of a felt beat that is an eighth or less, as in 7/8."""
 FAMILIES = (GRIDS, COMPOUND_GRIDS, SHORT_GRIDS)
 SHORT_VALUE, LEAST_REST = DIVISIONS // 2, DIVISIONS // 4
+"""An eighth of a quarter beat is short; a sixteenth's rest is written."""
 REST_SHARE = 1 / 6  # of a note: a shorter rest after it is only a finger that was lifted (common practice, no source)
 SWUNG = ("whole", "halves")
 """Grids that follow the swing of their stretch: eighths do; three or four in a beat are alike (common practice)."""
@@ -87,7 +88,7 @@ WORST = 9.0  # no single note speaks louder than three spreads
 CHANGE = 1.2  # from beat to beat to another grid
 CROWDED = 6.0  # two strokes on one place
 NOT_SAID = 1e6  # a grid that the instructor did not say, where one was said
-AROUND_NOTES = 24
+AROUND_NOTES = 24  # as far as one note tells on another
 
 
 @dataclass(frozen=True, slots=True)

@@ -20,7 +20,7 @@ LONGEST_S = 3 * 3600.0
 """Above this a recording is a concert or a mistake: cut the solo out of it first."""
 SAMPLE_RATES = (4_000, 768_000)
 """From a telephone to the fastest converter that is sold."""
-MOST_CHANNELS = 64
+MOST_CHANNELS = 64  # more is a damaged header
 MP3_RATES = (8_000, 11_025, 12_000, 16_000, 22_050, 24_000, 32_000, 44_100, 48_000)
 """Sample rates of MPEG-1, 2 and 2.5 layer III (ISO/IEC 11172-3 and 13818-3)."""
 MOST_BYTES = 4 * 2**30

@@ -12,7 +12,7 @@ FOCUSES = ("auto", "mid", "left", "right", "side")
 """What may be listened to: auto keeps the sound that both channels share, bin by bin."""
 
 FRAME_S = 0.093  # about: the nearest power of two in samples
-BLOCK_FRAMES, BLOCK_SAMPLES = 256, 1 << 18
+BLOCK_FRAMES, BLOCK_SAMPLES = 256, 1 << 18  # bounds memory
 ALIKE = 0.1
 """Of the sound of two sides: with less in common a lead in the middle would be ten decibels below the rest."""
 

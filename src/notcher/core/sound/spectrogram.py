@@ -8,10 +8,11 @@ from scipy import fft
 
 from notcher.core.arrays import FloatArray
 
-FRAME, HOP_S = 4096, 0.02
+FRAME, HOP_S = 4096, 0.02  # 93 ms at 44.1 kHz; a column for each pixel at the closest view
 LOWEST_MIDI, HIGHEST_MIDI, PER_SEMITONE = 33.0, 93.0, 3
-RANGE_DB = 60.0
-PART_S = 10.0
+"""From below the sixth string to the 24th fret, bent; three rows a semitone."""
+RANGE_DB = 60.0  # quieter is black paper
+PART_S = 10.0  # bounds memory, and can be stopped after each
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -9,10 +9,10 @@ from notcher.core.arrays import FloatArray
 from notcher.core.errors import CancelCheck, Cancelled, Progress, never_cancelled, no_progress
 from notcher.core.sound.clip import Clip
 
-SLOWEST, FASTEST = 0.25, 1.5
+SLOWEST, FASTEST = 0.25, 1.5  # slower is smeared, faster is not practised
 SEGMENT_S = 4.0
 """The stretcher's clock drifts inside a long segment (measured 53 ms in 20 s); four seconds hold it under 10 ms."""
-FADE_S = 0.25
+FADE_S = 0.25  # two stretched parts part in phase by less than a beat heard
 FIRST_S = 0.3  # for one who waits; each further segment is twice as long, up to `SEGMENT_S`
 
 

@@ -15,14 +15,14 @@ from notcher.core.synthesis.string_model import SAMPLE_RATE, render
 from notcher.core.theory import ChordError, ChordTones, chord_tones
 
 PARTS = ("strum", "bass", "drums", "click")
-LEVELS = {"strum": 0.16, "bass": 0.3, "drums": 0.3, "click": 0.5}
+LEVELS = {"strum": 0.16, "bass": 0.3, "drums": 0.3, "click": 0.5}  # so that the lead stands out
 STRUM_APART_S = 0.011  # seconds from string to string (common practice, no source)
 BASS_TUNING = Tuning((43, 38, 33, 28))
 """Four strings G2 D2 A1 E1, an octave under the guitar's lowest four."""
-CLICK_S, CLICK_HZ, FIRST_CLICK_HZ = 0.03, 1100.0, 1600.0
-STRUM_PARTIALS, HIGH_STRINGS, LONGEST_STROKE_S, DAMP_S = 10, 4, 3.0, 0.03
+CLICK_S, CLICK_HZ, FIRST_CLICK_HZ = 0.03, 1100.0, 1600.0  # short and high, the first of a bar higher
+STRUM_PARTIALS, HIGH_STRINGS, LONGEST_STROKE_S, DAMP_S = 10, 4, 3.0, 0.03  # enough beside a lead
 FAR_S = 4.0  # no felt beat lasts longer
-LEFT, RIGHT, MIDDLE = 0.12, 0.88, 0.5
+LEFT, RIGHT, MIDDLE = 0.12, 0.88, 0.5  # the middle stays the lead's
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,8 +7,8 @@ import numpy as np
 from notcher.core.arrays import FloatArray
 from notcher.core.score import CARELESS_SEMITONES, Note, PitchCurve, Score, Vibrato, retimed
 
-SHORTEST_S, JOINED_S = 0.045, 0.03
-WAVE_STEP_S = 0.01
+SHORTEST_S, JOINED_S = 0.045, 0.03  # no hand is shorter; a gap this small is joined
+WAVE_STEP_S = 0.01  # ten points in a swing and more
 
 
 @dataclass(frozen=True, slots=True)

@@ -18,17 +18,17 @@ from notcher.core.score import LEGATO_ATTACKS, LINK_S, Attack, End, Note, Score,
 from notcher.core.sound import Clip
 
 SAMPLE_RATE = 44_100
-HIGHEST_PARTIAL_HZ = 7_000.0
-MOST_PARTIALS = 28
-PLUCK_AT, PICKUP_AT = 0.17, 0.24
+HIGHEST_PARTIAL_HZ = 7_000.0  # a pickup and its cable end there
+MOST_PARTIALS = 28  # the lowest string's up to there, most of them
+PLUCK_AT, PICKUP_AT = 0.17, 0.24  # shares of the string from the bridge (common practice, no source)
 STIFFNESS = {1: 1.6e-5, 2: 3.2e-5, 3: 6e-5, 4: 4e-5, 5: 5e-5, 6: 6e-5}
 """B of light electric strings, open; order of magnitude from Fletcher and Rossing, the values are ours."""
 FADED = 8 / 3  # fades until what is left is e^-8 of the level, -70 dB
 SLIDE_STEP_S = 0.018  # seconds on each fret that a slide passes
-JOIN_S = 0.004
-WORKERS, CHAINS_AT_ONCE, BLOCK_SAMPLES = 2, 32, 120_000
+JOIN_S = 0.004  # no click between two pitches of one string
+WORKERS, CHAINS_AT_ONCE, BLOCK_SAMPLES = 2, 32, 120_000  # bounds memory
 FRET_LOSS = 0.012  # a shorter string, held by a finger, rings shorter (common practice, no source)
-SQUEAL_PARTIAL = 6
+SQUEAL_PARTIAL = 6  # where a thumb touches most (common practice, no source)
 LEVELS = {
     Attack.PICK: 1.0,
     Attack.REPICK: 1.0,
@@ -39,6 +39,7 @@ LEVELS = {
     Attack.SLIDE: 0.6,
 }
 FADES_S = {End.CHOKED: 0.006, End.STOPS: 0.02, End.RINGS: 0.12, End.SLIDES_AWAY: 0.1, End.RUNS_ON: 0.006}
+"""A damped string stops in 20 ms, a choked one at once."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -20,8 +20,8 @@ from notcher.core.score.rhythm import WrittenTime, played_late_s, written_times
 from notcher.core.teaching.easing import held
 
 WINDOW_S = 1.0  # in which the peak rate is counted
-LEAST_SPAN_S = 0.25
-ODD_PARTS = frozenset({5, 7})
+LEAST_SPAN_S = 0.25  # a single note has no rate
+ODD_PARTS = frozenset({5, 7})  # divisions that no foot taps
 MARKED = 0.25  # semitones
 
 

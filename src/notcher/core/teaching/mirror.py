@@ -17,7 +17,7 @@ from notcher.core.score import Note, Score
 HELD_S, STILL_CENTS = 0.22, 30.0  # a plateau: so long, within so much
 VIBRATO_S = 0.7  # over which its width is taken
 LEAST_BEND = 0.35  # semitones above the fret, from which a push is one
-LAST_BENDS = 10
+LAST_BENDS = 10  # as many as are remembered
 
 
 def limen_cents(hertz: float) -> float:

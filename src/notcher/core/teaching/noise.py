@@ -6,7 +6,7 @@ for eight hours, halved with every 3 dB. A figure for orientation: local rules g
 
 import math
 
-LIMIT_DBA, LIMIT_MIN, EXCHANGE_DB = 85.0, 480.0, 3.0
+LIMIT_DBA, LIMIT_MIN, EXCHANGE_DB = 85.0, 480.0, 3.0  # 85 dBA for 8 hours, 3 dB halve it (NIOSH 98-126, 1998)
 LEAST_DBA, MOST_DBA = 80.0, 140.0
 """Below the one nothing is counted there; above the other no time at all is allowed."""
 

@@ -23,10 +23,10 @@ from notcher.core.synthesis import backing, render
 
 RUNGS = (0.5, 0.7, 1.0)
 """Of the recorded tempo: half, where most begin; on the way; whole (common practice, no source)."""
-RUNG_BOUNDS = (0.25, 1.5)
-FADE_S = 0.02
-CLICK_LEVEL, PEAK = 0.5, 0.95
-MOST_PHRASES = 200
+RUNG_BOUNDS = (0.25, 1.5)  # what stretching can do
+FADE_S = 0.02  # no click at the ends
+CLICK_LEVEL, PEAK = 0.5, 0.95  # under the guitar; short of clipping
+MOST_PHRASES = 200  # more is no lesson
 
 
 class PackError(NotcherError):

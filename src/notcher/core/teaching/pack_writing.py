@@ -24,7 +24,7 @@ from notcher.core.teaching.plan_data import plan_lines
 from notcher.core.teaching.student_model import known_of
 from notcher.core.words import USUAL, Naming
 
-LESSON_MINUTES = 30.0
+LESSON_MINUTES = 30.0  # half an hour (common practice, no source)
 ZIP = ".zip"
 Extra = Callable[[Progress, CancelCheck], bytes]
 """Makes one more file of a pack, such as the sheet, which is painted, or a film."""

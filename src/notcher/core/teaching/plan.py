@@ -20,15 +20,15 @@ from notcher.core.score import Phrase, Score
 from notcher.core.teaching.difficulty import Difficulty, difficulties
 from notcher.core.teaching.ladder import USUAL_LADDER, USUAL_START, Ladder
 
-MOST_MINUTES = 600.0
+MOST_MINUTES = 600.0  # ten hours is a mistyped number
 USUAL_BPM = 100.0  # of a solo without beats
-ROUNDS, MOST_ROUNDS, JOIN_ROUNDS = 4, 12, 3
+ROUNDS, MOST_ROUNDS, JOIN_ROUNDS = 4, 12, 3  # of a rung, at most, of two joined phrases (common practice, no source)
 REST_S, TALK_S, LISTEN_TALK_S = 2.0, 25.0, 10.0  # after each round; once a step; after listening
 MOST_TALK_SHARE = 0.5  # of a step: what a lesson's last minutes may be filled with
 REVIEW_DAYS = (1, 3, 8, 20)
 """Days until what was practised is repeated: each about two and a half times the one before."""
-NEXT_LESSON_DAYS = 7
-SAME_PACE = 1e-6
+NEXT_LESSON_DAYS = 7  # lessons are weekly (common practice, no source)
+SAME_PACE = 1e-6  # as numbers round
 BORDER_NOTES = 2.0  # so far from an even piece a cut may lie for the sake of a border
 LONG_RUN, PIECE_NOTES = 18, 9  # notes: from which a run is cut, and about how long its pieces are
 BREAK_EVERY_MIN, STRAIN_EVERY_MIN, BREAK_S = 20.0, 8.0, 60.0
@@ -402,7 +402,7 @@ def _fitted(work: _Work, rows: Sequence[_PlanRow], budget_s: float) -> tuple[lis
     return _talked(paused, budget_s), rest
 
 
-MOST_TRIES = 6
+MOST_TRIES = 6  # it settles in two or three
 
 
 def _chosen(work: _Work, rows: Sequence[_PlanRow], budget_s: float) -> tuple[list[Step], list[_PlanRow]]:

@@ -11,7 +11,7 @@ from notcher.core.teaching.ladder import Pass, clean_pace
 from notcher.core.teaching.plan import MOST_ROUNDS, ROUNDS, StudentModel
 from notcher.core.teaching.rungs import Tried, tries_of
 
-LEAST_ROUNDS = 2
+LEAST_ROUNDS = 2  # once may be luck
 RECENT = 10  # passes: what came before tells of somebody who had practised less
 
 

@@ -281,7 +281,7 @@ def weights_words(difficulty: Difficulty, weights: PartWeights, naming: Naming =
     return "\n".join(rows)
 
 
-LEAST_POINTS = 0.05
+LEAST_POINTS = 0.05  # less is not worth a word
 
 
 def plan_reasons(plan: Plan, naming: Naming = USUAL) -> list[str]:
