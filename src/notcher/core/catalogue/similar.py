@@ -17,7 +17,7 @@ STEP_OFF, FAR_STEP = 0.35, 1.6  # each semitone that two steps differ by, and at
 RHYTHM = 0.35  # a step that takes twice or half as long
 LONGEST = 64  # steps that are compared
 BINS, SHORTLIST = 25, 300  # two octaves and the unison; candidates that are compared in full
-LEAST_RATIO, MOST_OCTAVES = 1e-3, 2.0  # of lengths; farther apart is as far
+LEAST_RATIO, MOST_OCTAVES = 1e-3, 2.0  # against a logarithm of 0; farther apart is as far
 
 
 def distances(wanted: MelodicLine, lines: Sequence[MelodicLine]) -> FloatArray:

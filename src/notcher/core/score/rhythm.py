@@ -74,7 +74,7 @@ COMPOUND_GRIDS = (
 SHORT_GRIDS = tuple(grid for grid in GRIDS if grid.name in ("whole", "halves", "fourths", "thirds", "sixths"))
 """Of a felt beat that is an eighth or less, as in 7/8."""
 FAMILIES = (GRIDS, COMPOUND_GRIDS, SHORT_GRIDS)
-SHORT_VALUE, LEAST_REST = DIVISIONS // 2, DIVISIONS // 4
+SHORT_VALUE, LEAST_REST = DIVISIONS // 2, DIVISIONS // 4  # half a beat; a quarter of one
 """An eighth of a quarter beat is short; a sixteenth's rest is written."""
 REST_SHARE = 1 / 6  # of a note: a shorter rest after it is only a finger that was lifted (common practice, no source)
 SWUNG = ("whole", "halves")

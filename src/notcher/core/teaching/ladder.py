@@ -18,7 +18,7 @@ import numpy as np
 from notcher.core.arrays import FloatArray
 from notcher.core.proving import Result
 
-CLEAN_IN_A_ROW, MISSED_IN_A_ROW = 3, 2  # three clean go up, two missed go down: 79 % (H. Levitt, JASA 49, 1971)
+CLEAN_IN_A_ROW, MISSED_IN_A_ROW = 3, 2  # three clean go up, two missed down (H. Levitt, JASA 49, 1971)
 USUAL_START = 0.5  # half of the tempo (common practice, no source)
 LEAST_PACE, MOST_PACE = 0.25, 1.5  # what stretching can do
 TARGET_SHARE = 0.8  # of the passes, that are clean at the pace that is called clean

@@ -8,7 +8,7 @@ span as in H. C. Longuet-Higgins, "Letter to a musical friend", The Music Review
 from notcher.core.score import Key
 from notcher.core.score.key import FIFTHS
 
-BELOW, ABOVE = 5, 6  # fifths from D on either side: the twelve names that keys use
+BELOW, ABOVE = 5, 6  # fifths on either side: the twelve names that keys use
 USUAL_TONIC_FIFTHS = 1
 """Without a key: Eb Bb F C G D A E B F# C# and Ab, the names most often met (common practice, no source)."""
 
