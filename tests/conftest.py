@@ -1,6 +1,7 @@
 """Shared by all tests: no screen, own settings, a short solo with a known truth."""
 
 import os
+from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -24,6 +25,16 @@ from notcher.ui.shell.program import Program
 from notcher.ui.state.settings import Settings
 
 RATE = 44_100
+
+
+DRIVEN = {"test_the_day.py", "test_from_outside.py", "test_window.py", "test_every_key.py"}
+"""A few tests that take minutes."""
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """What drives the whole program first, then files with most that takes long: none is left for the end."""
+    slow = Counter(item.path for item in items if item.get_closest_marker("slow"))
+    items.sort(key=lambda item: (item.path.name not in DRIVEN, -slow[item.path]))
 
 
 @pytest.fixture(scope="session")
