@@ -63,7 +63,6 @@ def room(module: str, depth: int) -> str:
     return parts[depth] if len(parts) > depth else ""
 
 
-@pytest.mark.slow
 @pytest.mark.parametrize("file", FILES, ids=lambda file: str(file.relative_to(SRC)))
 def test_arrows_point_downward(file: Path) -> None:
     here = module_of(file)
@@ -79,7 +78,6 @@ def test_arrows_point_downward(file: Path) -> None:
             assert room(there, 3) in allowed, f"{here} must not know another bench: {there}"
 
 
-@pytest.mark.slow
 @pytest.mark.parametrize("file", FILES, ids=lambda file: str(file.relative_to(SRC)))
 def test_qt_stays_where_it_belongs(file: Path) -> None:
     here = module_of(file)
@@ -90,7 +88,6 @@ def test_qt_stays_where_it_belongs(file: Path) -> None:
         assert not [name for name in qt if "QtWidgets" in name], f"{here} paints without widgets"
 
 
-@pytest.mark.slow
 @pytest.mark.outside(
     what="an order of rooms exists",
     source="A. Kahn, CACM 5, 1962; Python's ast",
@@ -119,7 +116,6 @@ def test_the_window_stays_small() -> None:
     assert (SRC / "ui" / "shell" / "window.py").read_text("utf-8").count("\n") < 250
 
 
-@pytest.mark.slow
 def test_nobody_below_the_shell_takes_the_window() -> None:
     for name, file in MODULES.items():
         if name.startswith("notcher.ui.") and not name.startswith("notcher.ui.shell"):

@@ -4,8 +4,10 @@ import pytest
 
 from as_before import HERE, OUTCOMES
 
+LONG = ("takes", "odd_files", "odd_sheets", "variants", "said")
 
-@pytest.mark.parametrize("name", OUTCOMES)
+
+@pytest.mark.parametrize("name", [pytest.param(n, marks=pytest.mark.slow) if n in LONG else n for n in OUTCOMES])
 def test_it_comes_out_as_before(name: str) -> None:
     before = (HERE / f"{name}.txt").read_text("utf-8").splitlines()
     now = "\n".join(OUTCOMES[name]()).splitlines()

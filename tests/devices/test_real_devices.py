@@ -15,8 +15,13 @@ import pytest
 SOUND_SERVER = shutil.which("pulseaudio")
 
 
+LONG = ("take_through_server.py", "loop_through_server.py")
+
+
 @pytest.mark.skipif(SOUND_SERVER is None, reason="no sound server on this machine")
-@pytest.mark.parametrize("script", ["play_through_server.py", "take_through_server.py", "loop_through_server.py"])
+@pytest.mark.parametrize(
+    "script", ["play_through_server.py", *(pytest.param(name, marks=pytest.mark.slow) for name in LONG)]
+)
 def test_through_a_sound_server(script: str, tmp_path: Path) -> None:
     said = []
     for attempt in range(5):

@@ -93,6 +93,7 @@ def written(request: pytest.FixtureRequest, program: Program, qtbot: QtBot, lick
     why="ours",
     kind="memory",
 )
+@pytest.mark.slow
 def test_each_mark_over_the_tab_is_seen_without_colours(written: Program) -> None:
     tab = written.notch.tab
     press("Right")
@@ -106,6 +107,7 @@ def test_each_mark_over_the_tab_is_seen_without_colours(written: Program) -> Non
     assert missed == []
 
 
+@pytest.mark.slow
 def test_marks_on_the_rung_board_are_told_apart_without_colours(written: Program) -> None:
     press("Ctrl+5")
     board = written.teach.board

@@ -61,7 +61,9 @@ def cut_off(root: QWidget) -> list[str]:
     return found
 
 
-@pytest.mark.parametrize("scale", [1.0, 1.4, 2.0])
+@pytest.mark.parametrize(
+    "scale", [1.0, pytest.param(1.4, marks=pytest.mark.slow), pytest.param(2.0, marks=pytest.mark.slow)]
+)
 def test_larger_text_keeps_its_place(program: Program, qtbot: QtBot, scale: float) -> None:
     program.settings.set("text_scale", scale)
     program.apply_settings()
