@@ -9,6 +9,7 @@ import numpy as np
 from notcher.core.arrays import FloatArray
 from notcher.core.errors import CancelCheck, Cancelled, Progress
 from notcher.core.hearing import SURE_OF_TUNING, Draft, Hint, draft, first_phrases, written
+from notcher.core.score import Tuning
 from notcher.core.sound import Clip, Spectrogram, banded, focused, read_clip, spectrogram
 from notcher.core.sound.spectrogram import PART_S
 from notcher.core.words import doubt_words, many, tuning_name
@@ -87,44 +88,39 @@ class Analysing:
 
         self._shell.run_job("Hearing the rest", work, done, document_id=self._session.document.id)
 
+    def _drafting(self, clip: Clip, tuning: Tuning | None, *, school: str = "position") -> Work:
+        """Return the work of drafting a recording with the focus and its band as they are now."""
+        focus = self._hear.focus
+
+        def work(progress: Progress, cancelled: CancelCheck) -> Draft:
+            return draft(
+                clip,
+                focus=focus.name,
+                band_hz=focus.band_hz,
+                tuning=tuning,
+                progress=progress,
+                cancelled=cancelled,
+                school=school,
+            )
+
+        return work
+
     def again(self) -> None:
         """Draft the open recording anew, with the focus and the tuning as they are now."""
         clip, score = self._session.document.clip, self._session.score
         if clip is None:
             self._shell.notice("There is no recording to hear. Open one with File, Open.")
             return
-        tuning, focus, school = score.tuning if score.notes else None, self._hear.focus, self._school
-
-        def work(progress: Progress, cancelled: CancelCheck) -> Draft:
-            return draft(
-                clip,
-                focus=focus.name,
-                band_hz=focus.band_hz,
-                tuning=tuning,
-                school=school,
-                progress=progress,
-                cancelled=cancelled,
-            )
-
+        work = self._drafting(clip, score.tuning if score.notes else None, school=self._school)
         self._hear.forget_hints()
         self._shell.run_job("Hearing again", work, self._session.hear_again, document_id=self._session.document.id)
 
     def hold_against(self) -> None:
         """Hear the recording to hold the tab against it; the tab stays as it is."""
-        clip, tuning, focus = self._session.document.clip, self._session.score.tuning, self._hear.focus
+        clip = self._session.document.clip
         if clip is None:
             return
-
-        def work(progress: Progress, cancelled: CancelCheck) -> Draft:
-            return draft(
-                clip,
-                focus=focus.name,
-                band_hz=focus.band_hz,
-                tuning=tuning,
-                progress=progress,
-                cancelled=cancelled,
-            )
-
+        work = self._drafting(clip, self._session.score.tuning)
         self._shell.run_job("Hearing", work, self._session.take_evidence, document_id=self._session.document.id)
 
     def follow_hint(self, hint: Hint) -> None:
