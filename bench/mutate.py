@@ -53,7 +53,7 @@ class Nearest:
         return "test_as_before" not in test, self.seconds.get(test, 1.0)
 
     def of(self, mutant: Mutant) -> list[str]:
-        """The tests that run a fault's line, the quickest first, as far as their time allows."""
+        """The tests that run a fault's line, by `_worth`, as far as their time allows."""
         name = mutant.file.relative_to(HERE).as_posix()
         tests = sorted(self.tests.get((name, mutant.line), ()), key=self._worth)
         if not tests:  # a constant is read when its file is imported: whoever runs most of the file for its time
@@ -184,8 +184,9 @@ def page(fates: list[Fate], nearest: Nearest, *, seed: int, room: str, seconds: 
         "# Whether a mutation hurts",
         "",
         f"Made by `./dev mutate{f' {room}' if room else ''} --count {len(fates)} --seed {seed}`: small faults planted "
-        "one at a time, each shown to the tests that run its line (coverage.py, a context for each test), the quickest "
-        f"first, {MOST_S:.0f} s of them at most; the tests that need a window are left out. Operators: comparisons, "
+        "one at a time, each shown to the tests that run its line (coverage.py, a context for each test): those that "
+        "hold all that comes out, then the quickest; "
+        f"{MOST_S:.0f} s of them at most; the tests that need a window are left out. Operators: comparisons, "
         "arithmetic, and/or, not, numbers, least/most, conditions, returns, calls.",
         "",
         f"**{dead} of {len(counted)} die: {dead / max(1, len(counted)):.0%}** (asked {WANTED:.0%}); "

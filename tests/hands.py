@@ -4,7 +4,7 @@ import time
 
 from PyQt6 import sip
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtGui import QKeySequence
+from PyQt6.QtGui import QImage, QKeySequence
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractSpinBox, QApplication, QDialog, QLineEdit, QMainWindow, QPushButton, QWidget
 
@@ -115,13 +115,13 @@ def select_at(session: Session, index: int, *, extend: bool = False) -> None:
     session.select(session.score.notes[index].id, extend=extend)
 
 
-def at_rest(widget: QWidget) -> None:
-    """Wait until a view's picture stays as it is."""
+def at_rest(widget: QWidget) -> QImage:
+    """Wait until a view's picture stays as it is, and return it."""
     before = None
     for _ in range(200):
         QTest.qWait(15)
         now = widget.grab().toImage()
         if now == before:
-            return
+            return now
         before = now
     raise AssertionError("the view does not come to rest")

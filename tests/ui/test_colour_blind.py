@@ -7,12 +7,11 @@ memory; each row adds up to 1, which is checked); for no colours at all the rela
 
 import numpy as np
 import pytest
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 from test_seen import luminance, pixels
 
-from hands import press
+from hands import at_rest, press
 from notcher.core.arrays import FloatArray
 from notcher.core.formats import Document
 from notcher.core.score import Score
@@ -45,14 +44,7 @@ def seen_as(rgb: FloatArray, kind: str) -> FloatArray:
 
 def picture(widget: QWidget) -> FloatArray:
     """A view once nothing in it moves by itself any more."""
-    before = None
-    for _ in range(80):
-        QTest.qWait(30)
-        now = widget.grab().toImage()
-        if now == before:
-            return pixels(now, widget.rect())
-        before = now
-    raise AssertionError("the view does not come to rest")
+    return pixels(at_rest(widget), widget.rect())
 
 
 def stands_out(before: FloatArray, after: FloatArray, kind: str) -> bool:
