@@ -18,8 +18,8 @@ import xmlschema
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from lxml import etree
-from made_scores import any_score
 
+from made_scores import any_score
 from notcher.core.formats import (
     Document,
     FileError,

@@ -13,8 +13,8 @@ import pretty_midi
 import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
-from made_scores import any_score
 
+from made_scores import any_score
 from notcher.cli import main
 from notcher.core.formats import Document, FileError, read_document, read_import, write_document
 from notcher.core.formats.jams import harte, jams_bytes, read_jams

@@ -5,10 +5,10 @@ from fractions import Fraction
 
 import numpy as np
 import pytest
-from made_scores import METERS, any_score
 from music21 import duration as m21_duration
 from music21 import meter as m21_meter
 
+from made_scores import METERS, any_score
 from notcher.core.score import FOUR_FOUR, BeatMap, Meter, Note, Score
 from notcher.core.score.notation import NAMES, Bar, NotatedPiece, beam_edges, value_of, written_bars
 from notcher.core.score.rhythm import TICKS

@@ -8,7 +8,6 @@ import numpy as np
 import pytest
 from fontTools.pens.boundsPen import BoundsPen
 from fontTools.ttLib import TTFont
-from made_scores import any_score
 from music21 import converter, pitch
 from music21 import key as m21_key
 from music21 import note as m21_note
@@ -16,6 +15,7 @@ from music21 import stream as m21_stream
 from music21.harmony import ChordSymbol
 from scipy.optimize import brentq
 
+from made_scores import any_score
 from notcher.core.formats.musicxml.writing import musicxml_text
 from notcher.core.score import BeatMap, Key, Note, Score
 from notcher.core.score.notation import written_bars

@@ -6,9 +6,9 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from made_scores import HARD, any_score
 from PyQt6.QtGui import QColor, QImage, QPainter
 
+from made_scores import HARD, any_score
 from notcher.core.errors import Cancelled
 from notcher.core.score import BeatMap, Note, Phrase, Score, Variant
 from notcher.core.sheets import (
