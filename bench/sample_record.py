@@ -25,8 +25,8 @@ def sample_rows(score: Score, document_id: str, today: date) -> list[LedgerRow]:
     rng = np.random.default_rng(11)
     phrases = tuple({"id": phrase.id, "name": phrase.name, "bpm": None} for phrase in score.phrases)
     rows: list[LedgerRow] = [KnownDocument(document_id, document_id, score.title, "", len(score.notes), phrases)]
-    for at, (name, guitar, strings, school, skill, notes) in enumerate(STUDENTS):
-        student = Student(name, guitar, "standard", strings, "", school, notes, id=f"sample-{at}")
+    for at, (name, guitar, strings, lesson_order, skill, notes) in enumerate(STUDENTS):
+        student = Student(name, guitar, "standard", strings, "", lesson_order, notes, id=f"sample-{at}")
         rows += [student, *_lessons(student, score, document_id, today, skill, rng)]
     rows += [
         Request(f"sample-{number % 3}", title, due="", asked_at="2026-01-05", note_count=count, estimated_h=about,

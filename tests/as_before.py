@@ -117,7 +117,7 @@ def drafts() -> Iterator[str]:
 
 def proofs() -> Iterator[str]:
     for kind in ("lead", "mix"):
-        for score in (part(), place_score(part(), school="string"), heard("lead").score):
+        for score in (part(), place_score(part(), style="string"), heard("lead").score):
             proof = prove(score, heard(kind))
             yield from (str(plain(finding)) for finding in proof.notes)
             yield from (verdict_words(finding, score) for finding in proof.notes)
@@ -127,9 +127,9 @@ def proofs() -> Iterator[str]:
 
 
 def placings() -> Iterator[str]:
-    for school in ("position", "string", "easy"):
-        placed = place_score(solo(), school=school)
-        yield school + ": " + " ".join(f"{note.string}/{note.fret}" for note in placed.notes)
+    for style in ("position", "string", "easy"):
+        placed = place_score(solo(), style=style)
+        yield style + ": " + " ".join(f"{note.string}/{note.fret}" for note in placed.notes)
 
 
 def found_patterns() -> Iterator[str]:

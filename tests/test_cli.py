@@ -252,7 +252,7 @@ def test_a_lesson_for_a_student_of_the_ledger(tmp_path: Path) -> None:
     )  # fmt: skip
     assert not data.exists(), "to ask makes nothing"
     ledger = Ledger(data)
-    student = Student("Marit", school="from-the-end")
+    student = Student("Marit", lesson_order="from-the-end")
     first = score.phrases[-1].id
     Record(ledger).put(
         student, Student("Bo", id="a"), Student("bo", id="b"),

@@ -95,8 +95,8 @@ def draft_folder(
                 while waiting and len(running) < jobs:
                     path = waiting.pop(0)
                     running.add(pool.submit(_draft_one, path, _target(path, folder, out), focus, tuning, scores))
-                done, running = wait(running, return_when=FIRST_COMPLETED)
-                for future in done:
+                finished, running = wait(running, return_when=FIRST_COMPLETED)
+                for future in finished:
                     yield future.result()
         except BrokenProcessPool as problem:
             raise FolderError("A recording needed more memory than there is.", "Give fewer --jobs.") from problem
@@ -130,7 +130,7 @@ def _one_core_each() -> Iterator[None]:
                 os.environ[name] = value
 
 
-def write_draft(heard: "Draft", clip: "Clip", events: Path, document: Path | None) -> None:
+def write_draft(draft: "Draft", clip: "Clip", events: Path, document: Path | None) -> None:
     """Write what was heard in a recording, and a document of it where one is wanted.
 
     The events come last: where they are, all is done. Raises: FileError.
@@ -139,9 +139,9 @@ def write_draft(heard: "Draft", clip: "Clip", events: Path, document: Path | Non
     from notcher.core.formats.events import Recording
 
     if document is not None:
-        write_document(Document(heard.score, clip, heard.track, heard.attacks_s), document)
-    ranked = [(proposal.tuning, proposal.likelihood) for proposal in heard.tunings]
-    write_events(heard.score, events, Recording(clip.name, clip.duration_s, clip.sample_rate), ranked)
+        write_document(Document(draft.score, clip, draft.track, draft.attacks_s), document)
+    ranked = [(proposal.tuning, proposal.likelihood) for proposal in draft.tunings]
+    write_events(draft.score, events, Recording(clip.name, clip.duration_s, clip.sample_rate), ranked)
 
 
 def _draft_one(path: Path, target: Path, focus: str, tuning: str, scores: bool) -> Drafted:
@@ -155,10 +155,10 @@ def _draft_one(path: Path, target: Path, focus: str, tuning: str, scores: bool) 
     begun = time.monotonic()
     try:
         clip = read_clip(path)
-        heard = draft(clip, focus=focus, tuning=None if tuning == "auto" else tuning_from_text(tuning))
+        drafted = draft(clip, focus=focus, tuning=None if tuning == "auto" else tuning_from_text(tuning))
         target.parent.mkdir(parents=True, exist_ok=True)
         document = target.with_name(target.name.removesuffix(EVENTS) + SCORE) if scores else None
-        write_draft(heard, clip, target, document)
+        write_draft(drafted, clip, target, document)
     except NotcherError as problem:
         return Drafted(path, problem=str(problem))
     except MemoryError:
@@ -166,7 +166,7 @@ def _draft_one(path: Path, target: Path, focus: str, tuning: str, scores: bool) 
     except Exception as problem:
         text = f"Something went wrong inside Notcher ({fault_words(problem)}). Please report it."
         return Drafted(path, problem=text)
-    notes = heard.score.notes
+    notes = drafted.score.notes
     peak_mb = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
     doubts = sum(note.doubt is not None for note in notes)
     return Drafted(path, len(notes), doubts, clip.duration_s, time.monotonic() - begun, peak_mb=peak_mb)
@@ -182,23 +182,23 @@ def run(folder: str, out: str, *, jobs: int, focus: str, tuning: str, scores: bo
         raise FolderError(f"{target.name!r} is no folder.", "Give a folder to -o.")
     if jobs < 1:
         raise FolderError(f"{jobs} at a time is none.", "Give --jobs 1 or more.")
-    recordings, done = recordings_in(source), list[Drafted]()
+    recordings, drafts = recordings_in(source), list[Drafted]()
     waiting = undrafted(recordings, source, target)
     for drafted in draft_folder(waiting, source, target, jobs=jobs, focus=focus, tuning=tuning, scores=scores):
-        done.append(drafted)
+        drafts.append(drafted)
         if drafted.problem:
             print(f"notcher: {drafted.line}", file=sys.stderr)
         elif not quiet:
             print(drafted.line, flush=True)
-    print(summary(done, len(recordings) - len(waiting)), file=sys.stderr)
-    return 2 if done and all(drafted.problem for drafted in done) else 0
+    print(summary(drafts, len(recordings) - len(waiting)), file=sys.stderr)
+    return 2 if drafts and all(drafted.problem for drafted in drafts) else 0
 
 
-def summary(done: Sequence[Drafted], there: int) -> str:
+def summary(drafts: Sequence[Drafted], there: int) -> str:
     """Return what came of a folder, in a line."""
-    good = [drafted for drafted in done if not drafted.problem]
+    good = [drafted for drafted in drafts if not drafted.problem]
     texts = [f"{len(good)} drafted", f"{there} had a draft already" if there else ""]
-    texts.append(f"{len(done) - len(good)} could not be" if len(good) < len(done) else "")
+    texts.append(f"{len(drafts) - len(good)} could not be" if len(good) < len(drafts) else "")
     heard_s, notes = sum(drafted.length_s for drafted in good), sum(drafted.notes for drafted in good)
     sound = f": {heard_s / 60:.1f} minutes of sound, {notes} notes" if good else ""
     return f"{', '.join(part for part in texts if part)}{sound}."

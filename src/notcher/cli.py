@@ -30,9 +30,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
     """Run one command; every failure is one line on stderr."""
     words = list(sys.argv[1:] if arguments is None else arguments)
     try:
-        done = _run(words)
+        exit_code = _run(words)
         sys.stdout.flush()
-        return done
+        return exit_code
     except BrokenPipeError:  # who read along has seen enough; as Python's documentation of SIGPIPE says
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 0

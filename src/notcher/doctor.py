@@ -132,8 +132,8 @@ def _hearing() -> CheckResult:
     from notcher.core.synthesis import render
 
     played = Score((Note(0.3, 1.3, 2, 8), Note(1.4, 2.4, 3, 9)))
-    heard = draft(render(played)).score
-    pitches = [round(heard.fretted_midi(note)) for note in heard.notes]
+    score = draft(render(played)).score
+    pitches = [round(score.fretted_midi(note)) for note in score.notes]
     if pitches == [round(played.fretted_midi(note)) for note in played.notes]:
         return CheckResult("hearing", WORKS, "two notes were played and heard as they are")
     return CheckResult("hearing", MISSING, f"two notes were heard as {pitches}", "Please report it")

@@ -156,24 +156,24 @@ def _draft(options: argparse.Namespace) -> int:
         )
     part = clip.cut(options.start_s, end_s)
     with _bar(quiet=options.quiet) as progress:
-        heard = draft(part, focus=options.focus, tuning=tuning, progress=progress)
-    heard = shifted(heard, options.start_s)
-    write_draft(heard, clip, Path(options.output), Path(options.score) if options.score else None)
+        drafted = draft(part, focus=options.focus, tuning=tuning, progress=progress)
+    drafted = shifted(drafted, options.start_s)
+    write_draft(drafted, clip, Path(options.output), Path(options.score) if options.score else None)
     if options.f0:
-        write_pitch_csv(heard.track, options.f0)
-    if heard.score.lead_doubt is not None:
-        text = doubt_words(heard.score.lead_doubt, heard.score.tuning)
+        write_pitch_csv(drafted.track, options.f0)
+    if drafted.score.lead_doubt is not None:
+        text = doubt_words(drafted.score.lead_doubt, drafted.score.tuning)
         print(f"{text[0].upper()}{text[1:]}. The draft is written all the same.", file=sys.stderr)
     if not options.quiet:
-        likeliest, offset = heard.tunings[0], heard.score.tuning.offset_cents
+        likeliest, offset = drafted.tunings[0], drafted.score.tuning.offset_cents
         print(
-            f"{len(heard.score.notes)} notes; {likeliest.name} tuning "
+            f"{len(drafted.score.notes)} notes; {likeliest.name} tuning "
             f"({likeliest.likelihood:.0%}: {evidence_words(likeliest.evidence, likeliest.tuning)}); "
             f"{offset:+.0f} cents from A = 440 Hz.",
             file=sys.stderr,
         )
         if tuning is None and likeliest.likelihood < SURE_OF_TUNING:
-            others = ", ".join(f"{other.name} {other.likelihood:.0%}" for other in heard.tunings[1:])
+            others = ", ".join(f"{other.name} {other.likelihood:.0%}" for other in drafted.tunings[1:])
             print(f"The tuning is a guess ({others}): give --tuning if you know it.", file=sys.stderr)
     return 0
 
@@ -224,7 +224,7 @@ class _bar:  # noqa: N801 - used as a function
 def _place(options: argparse.Namespace) -> None:
     from notcher.core.formats import read_events, write_events
 
-    score, recording = read_events(options.events, school=options.school)
+    score, recording = read_events(options.events, style=options.school)
     write_events(score, options.output, recording)
 
 
@@ -242,8 +242,8 @@ def _prove(options: argparse.Namespace) -> int:
     if not document.score.notes:
         raise UsageError("This document holds no notes.", "Draft the recording, or write the tab first.")
     with _bar(quiet=options.quiet or options.json) as progress:
-        heard = draft(clip, focus=options.focus, tuning=document.score.tuning, progress=progress)
-    proof = prove(document.score, heard)
+        drafted = draft(clip, focus=options.focus, tuning=document.score.tuning, progress=progress)
+    proof = prove(document.score, drafted)
     if options.json:
         sys.stdout.write(json_bytes(proof_data(proof, document.score)).decode())
     else:
@@ -263,11 +263,11 @@ def _patterns(options: argparse.Namespace) -> None:
     for chord in score.chords:
         if chord.name.strip() and read_chord(chord.name) is None:
             print(f"The chord {chord.name!r} at {chord.start_s:.2f} s means nothing: correct it.", file=sys.stderr)
-    found = patterns(score)
+    found_patterns = patterns(score)
     if options.json:
-        sys.stdout.write(json_bytes(patterns_data(score, found, targets(score))).decode())
+        sys.stdout.write(json_bytes(patterns_data(score, found_patterns, targets(score))).decode())
     else:
-        print("\n".join(patterns_lines(score, found)))
+        print("\n".join(patterns_lines(score, found_patterns)))
 
 
 def _plan(options: argparse.Namespace) -> None:
@@ -292,16 +292,18 @@ def _plan(options: argparse.Namespace) -> None:
         raise UsageError("This document holds no notes.", "Draft the recording, or write the tab first.")
     if not score.phrases:  # proposed ones have the same ids at every run
         score = with_derived_ids(replace(score, phrases=phrases_of(score)))
-    told = _told_of(options.student, document.id) if options.student else None
-    asked = difficulties(score, guitar=Guitar() if told is None else told.guitar)
+    student_facts = _told_of(options.student, document.id) if options.student else None
+    difficulty = difficulties(score, guitar=Guitar() if student_facts is None else student_facts.guitar)
     plan = plan_lesson(
         score,
         minutes=options.minutes,
-        school=LessonOrder(options.school or (told.school if told is not None else "") or LessonOrder.BUILD_UP),
-        found=patterns(score),
-        known=known_of(score, () if told is None else told.passes, asked),
-        wishes=NO_WISHES if told is None else told.wishes,
-        asked=asked,
+        lesson_order=LessonOrder(
+            options.school or (student_facts.lesson_order if student_facts is not None else "") or LessonOrder.BUILD_UP
+        ),
+        patterns=patterns(score),
+        student=known_of(score, () if student_facts is None else student_facts.passes, difficulty),
+        wishes=NO_WISHES if student_facts is None else student_facts.wishes,
+        difficulty=difficulty,
     )
     if options.json:
         sys.stdout.write(json_bytes(plan_data(plan)).decode())
@@ -313,7 +315,7 @@ def _plan(options: argparse.Namespace) -> None:
 class _Told:
     """What the ledger tells of a student before a lesson on one solo."""
 
-    school: str
+    lesson_order: str
     guitar: "Guitar"
     passes: "Sequence[LoggedPass]"
     wishes: "Wishes"
@@ -357,7 +359,7 @@ def _told_of(name: str, document_id: str) -> _Told:
     student, book = _student_of(name)
     guitar = Guitar(STRING_SETS.get(student.string_set, USUAL_SET), student.scale_mm or SCALE_LENGTH_MM)
     wishes = wishes_of(book.wishes_of(student.id, document_id).wishes)
-    return _Told(student.school, guitar, book.passes_of(student.id, document_id), wishes)
+    return _Told(student.lesson_order, guitar, book.passes_of(student.id, document_id), wishes)
 
 
 def _choice_words() -> str:
@@ -397,13 +399,13 @@ def _export(options: argparse.Namespace) -> None:
         print(path)
 
 
-def _sheet_choices(student: str | None, told: Sequence[str]) -> "tuple[SheetChoices, Student | None]":
+def _sheet_choices(student: str | None, settings: Sequence[str]) -> "tuple[SheetChoices, Student | None]":
     """What a sheet is like, as it was chosen for a student and is said besides; and the student. Raises: UsageError."""
     from notcher.core.sheets import choices_from, kept_choices
 
     row = None if student is None else _student_of(student)[0]
     pairs = {}
-    for words in told:
+    for words in settings:
         choice, sign, value = words.partition("=")
         if not sign:
             raise UsageError(f"{words!r} is no choice.", "Write it as --sheet size=large.")
@@ -431,14 +433,14 @@ def _pack(options: argparse.Namespace) -> None:
         ClickSide(options.click),
     )  # fmt: skip
     sheet_choices, student = _sheet_choices(options.student, ())
-    name, school = (student.name, student.school) if student else ("", "")
+    name, lesson_order = (student.name, student.lesson_order) if student else ("", "")
     from notcher.painting.film import films_of
     from notcher.painting.theme import load_fonts
     from notcher.painting.without_display import sheet_pdf, without_display
 
     with without_display(), _bar(quiet=options.quiet) as progress:
         load_fonts()
-        plan = first_lesson(score, school=school)
+        plan = first_lesson(score, lesson_order=lesson_order)
         films = films_of(score, document.clip, choices, document.track, plan) if options.film else {}
         loops = write_pack(
             options.output, score, document.clip, choices, track=document.track, films=films, student=name,

@@ -47,7 +47,7 @@ from notcher.core.ledger.store import KEEP, Ledger, back_up, backups, restore
 from notcher.core.proving import Result, Take
 from notcher.core.sound import Clip
 
-ADA = Student("Ada", guitar="solid body", string_set="10 to 46", school="pairs", id="ada")
+ADA = Student("Ada", guitar="solid body", string_set="10 to 46", lesson_order="pairs", id="ada")
 BO = Student("Bo", id="bo")
 
 
@@ -158,7 +158,7 @@ def test_a_deleted_student_can_be_brought_back_until_the_ledger_is_tidied(record
     record.apply([deleted.undone])
     assert record.read(ADA.id).what_goes_with(ADA.id)["passes"] == 1
     record.apply([deleted])
-    assert record.tidy(gone=[ADA.id, "t1"]) == 1
+    assert record.tidy(deleted=[ADA.id, "t1"]) == 1
     assert {name: len(rows) for name, rows in record.all_data().items() if rows} == {"students": 1, "documents": 1}
     assert list(record.sounds.glob("*")) == [], "and its sounds"
 
@@ -341,7 +341,7 @@ STUDENT = {
     "tuning": "",
     "string_set": "",
     "naming": "",
-    "school": "",
+    "lesson_order": "",
     "notes": "",
 }
 
@@ -520,7 +520,7 @@ def test_two_windows_write_the_same_ledger(record: Record, path: Path) -> None:
         '[[null, ["passes", {"id": ', '[[null, ["nothing", {}]]]', "[[null, null]]", "[[[], 5]]", "{}", "\x00\x00",
         '[[null, ["passes", {"id": "p", "student_id": "nobody there", "document_id": "d", "phrases": "", "pace": 0.5, '
         '"result": "clean", "played_at": "2026-03-02", "take_id": "", "lesson_id": null}]]]',
-        '[[null, ["students", {"id": "c", "name": {"a": 1}, "guitar": "", "string_set": "", "school": ""}]]]',
+        '[[null, ["students", {"id": "c", "name": {"a": 1}, "guitar": "", "string_set": "", "lesson_order": ""}]]]',
     ],
 )  # fmt: skip
 def test_a_line_that_no_ledger_takes_keeps_no_other_waiting(record: Record, tmp_path: Path, line: str) -> None:

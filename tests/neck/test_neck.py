@@ -175,17 +175,17 @@ def test_a_natural_harmonic_is_touched_where_its_partial_is() -> None:
     assert placed.place in {Place(3, 7), Place(4, 5)}
 
 
-# Down goes from low strings to high; three schools teach differently (common practice, no source).
-def test_the_pick_moves_as_the_school_says() -> None:
+# Down goes from low strings to high; three styles teach differently (common practice, no source).
+def test_the_pick_moves_as_the_style_says() -> None:
     line = [Note(i * 0.1, i * 0.1 + 0.09, string, 5) for i, string in enumerate((4, 3, 2, 1, 1, 2))]
-    told = {school: "".join(str(s)[0] for s in strokes(line, school=school)) for school in PICKING_STYLES}
+    told = {style: "".join(str(s)[0] for s in strokes(line, style=style)) for style in PICKING_STYLES}
     assert told == {"alternate": "dududu", "economy": "dddduu", "sweep": "ddddud"}
     slurred = [*line[:1], replace(line[1], attack=Attack.HAMMER), *line[2:]]
     assert strokes(slurred)[1] is None
     rested = [line[0], Note(3, 4, 1, 5)]
     assert [str(stroke) for stroke in strokes(rested)] == ["down", "down"]
-    with pytest.raises(ValueError, match="school of strokes"):
-        strokes(line, school="none")
+    with pytest.raises(ValueError, match="picking style"):
+        strokes(line, style="none")
 
 
 @pytest.mark.parametrize("pitches", [(60, 64, 66, 67, 61), (54, 60, 61, 56, 57), (67, 70, 69, 73, 69)])
@@ -224,14 +224,12 @@ def test_locks_are_obeyed_and_alternatives_cost_more() -> None:
         assert placed_note.alternatives[0].place == placed_note.place
 
 
-def test_schools_differ() -> None:
+def test_styles_differ() -> None:
     line = walk(64, 66, 68, 69, 71, 73, step_s=0.5)
-    strings = {
-        school: [p.place.string for p in place(line, STANDARD, school=school)] for school in ("position", "string")
-    }
+    strings = {style: [p.place.string for p in place(line, STANDARD, style=style)] for style in ("position", "string")}
     assert len(set(strings["string"])) <= len(set(strings["position"]))
-    with pytest.raises(ValueError, match="school must be"):
-        place(line, STANDARD, school="none")
+    with pytest.raises(ValueError, match="style must be"):
+        place(line, STANDARD, style="none")
 
 
 def test_a_pitch_off_the_neck_is_refused_with_its_time() -> None:

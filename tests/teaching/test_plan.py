@@ -245,11 +245,11 @@ def test_rungs_lead_to_full_tempo_and_one_above(by: StepUnit, size: float, expec
 
 # --- the plan ---
 @pytest.mark.slow
-@pytest.mark.parametrize("school", LessonOrder)
+@pytest.mark.parametrize("lesson_order", LessonOrder)
 @pytest.mark.parametrize("minutes", [5, 15, 30, 45, 60])
-def test_the_minutes_are_those_that_were_asked_for(school: LessonOrder, minutes: int) -> None:
+def test_the_minutes_are_those_that_were_asked_for(lesson_order: LessonOrder, minutes: int) -> None:
     score = demo_score()
-    plan = plan_lesson(score, minutes=minutes, school=school, found=patterns(score))
+    plan = plan_lesson(score, minutes=minutes, lesson_order=lesson_order, patterns=patterns(score))
     assert plan.planned_minutes == pytest.approx(minutes, rel=0.05)
     data = plan_data(plan)
     from notcher.core.formats.files.atomic import schema
@@ -287,14 +287,14 @@ def unique(rows: list[tuple[str, ...]]) -> list[tuple[str, ...]]:
     return list(dict.fromkeys(rows))
 
 
-def test_the_orders_of_the_schools() -> None:
+def test_the_orders_of_the_lesson_orders() -> None:
     """Build-up: 1, 2, 1+2, 3, 1+2+3 …; pairs and joins; from the end (common practice, no source)."""
     score = four()
     build_up = unique(practised(plan_lesson(score, minutes=60)))
     assert build_up == [("P1",), ("P2",), ("P1", "P2"), ("P3",), ("P1", "P2", "P3"), ("P4",), ("P1", "P2", "P3", "P4")]
-    pairs = unique(practised(plan_lesson(score, minutes=60, school=LessonOrder.PAIRS)))
+    pairs = unique(practised(plan_lesson(score, minutes=60, lesson_order=LessonOrder.PAIRS)))
     assert pairs == [("P1",), ("P2",), ("P1", "P2"), ("P3",), ("P4",), ("P3", "P4"), ("P1", "P2", "P3", "P4")]
-    from_end = unique(practised(plan_lesson(score, minutes=60, school=LessonOrder.FROM_THE_END)))
+    from_end = unique(practised(plan_lesson(score, minutes=60, lesson_order=LessonOrder.FROM_THE_END)))
     assert from_end[:3] == [("P4",), ("P3",), ("P3", "P4")]
 
 
@@ -310,7 +310,7 @@ def test_what_is_the_same_shape_is_taught_shorter_and_said() -> None:
              for note in score.notes[:4]]  # fmt: skip
     longer = replace(score, phrases=(*score.phrases, Phrase(16.0, 19.5, "P5"))).with_notes([*score.notes, *moved])
     found = patterns(longer)
-    plan = plan_lesson(longer, minutes=90, found=found)
+    plan = plan_lesson(longer, minutes=90, patterns=found)
     same = [step for step in plan.steps if step.like]
     if found.explained:  # four notes may be too few to be told apart from chance
         assert {step.like for step in same} == {longer.phrases[0].id}
@@ -330,7 +330,7 @@ def test_a_long_run_is_cut_where_the_hand_moves_and_pieces_share_a_note() -> Non
 def test_what_is_known_of_the_student_makes_another_plan() -> None:
     score = four()
     slow = plan_lesson(score, minutes=20)
-    known = plan_lesson(score, minutes=20, known=StudentModel(paces={score.phrases[0].id: 0.85}, clean_rate=1.6))
+    known = plan_lesson(score, minutes=20, student=StudentModel(paces={score.phrases[0].id: 0.85}, clean_rate=1.6))
     paces = [next(step.pace for step in plan.steps if not step.listen) for plan in (slow, known)]
     assert paces == [0.5, 0.8], "the rung of the board below"
     other = [step.pace for step in known.steps if not step.listen and step.phrases == (score.phrases[1].id,)]
@@ -360,7 +360,7 @@ def test_a_wish_holds_when_the_marks_are_others() -> None:
     usual = plan_lesson(score, minutes=20)
     new = next(step for step in usual.steps if not step.listen)
     known = StudentModel(paces={score.phrases[0].id: 0.7})
-    other = plan_lesson(score, minutes=20, known=known, wishes=Wishes(rounds={new.key: 7}))
+    other = plan_lesson(score, minutes=20, student=known, wishes=Wishes(rounds={new.key: 7}))
     again = next(step for step in other.steps if not step.listen)
     assert (again.pace, again.rounds) == (0.7, 7)
 
@@ -386,7 +386,7 @@ def test_marks_say_where_to_go_on() -> None:
     assert 0.3 < known.paces[second.id] < 0.5
     # two notes a second at full tempo, seven tenths of them clean; a join tells of no phrase
     assert known.clean_rate == pytest.approx(0.7 * difficulties(score)[first.id].parts.peak_notes_per_s)
-    paces = {step.phrases[0]: step.pace for step in plan_lesson(score, minutes=60, known=known).steps[::-1]
+    paces = {step.phrases[0]: step.pace for step in plan_lesson(score, minutes=60, student=known).steps[::-1]
              if not step.listen and len(step.phrases) == 1}  # fmt: skip
     assert [paces[phrase.id] for phrase in (first, second, third)] == pytest.approx([0.7, 0.4, 0.7])
     assert known_of(score, []) == StudentModel(limited=False)
@@ -399,7 +399,7 @@ def test_what_was_only_ever_clean_is_no_limit() -> None:
                               Mark((score.phrases[0].id,), 0.5, Result.MISSED)])  # fmt: skip
     starts = []
     for known in (slow, missed):
-        steps = plan_lesson(score, minutes=60, known=known).steps
+        steps = plan_lesson(score, minutes=60, student=known).steps
         starts.append(next(one.pace for one in steps if not one.listen and one.phrases == (score.phrases[1].id,)))
     assert starts == pytest.approx([0.5, 0.4]), "nobody said that more would be too quick"
 

@@ -270,5 +270,5 @@ def test_how_far_a_day_is() -> None:
     assert [hours(value) for value in (0.01, 0.5, 1.25)] == ["1 min", "30 min", "1.2 h"]
 
 
-def test_schools_are_called_as_the_record_keeps_them() -> None:
-    assert [str(school) for school in LessonOrder] == ["build-up", "pairs", "from-the-end"]
+def test_lesson_orders_are_called_as_the_record_keeps_them() -> None:
+    assert [str(lesson_order) for lesson_order in LessonOrder] == ["build-up", "pairs", "from-the-end"]

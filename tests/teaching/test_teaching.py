@@ -163,24 +163,24 @@ def test_every_ladder_leads_from_slow_to_one_rung_above_full_tempo(by: StepUnit)
         assert paces[1] / paces[0] == pytest.approx(1.12, abs=0.01)
 
 
-# The schools: building up, in pairs that are joined, from the end (common practice, no source).
+# The orders: building up, in pairs that are joined, from the end (common practice, no source).
 @pytest.mark.parametrize(
-    ("school", "names"),
+    ("lesson_order", "names"),
     [
         (LessonOrder.BUILD_UP, ["a", "b", "a + b", "c", "a to c", "d", "a to d"]),
         (LessonOrder.PAIRS, ["a", "b", "a + b", "c", "d", "c + d", "a to d"]),
         (LessonOrder.FROM_THE_END, ["d", "c", "c + d", "b", "b to d", "a", "a to d"]),
     ],
 )
-def test_the_board_holds_phrases_and_joins_in_teaching_order(school: LessonOrder, names: list[str]) -> None:
+def test_the_board_holds_phrases_and_joins_in_teaching_order(lesson_order: LessonOrder, names: list[str]) -> None:
     notes = tuple(Note(2.0 * at, 2.0 * at + 1, 2, 5) for at in range(4))
     spans = tuple(Phrase(2.0 * at, 2.0 * at + 2, name, id=name) for at, name in enumerate("abcd"))
     score = Score(notes, phrases=spans)
-    rows = board_rows(score, school)
+    rows = board_rows(score, lesson_order)
     assert [row_name(row) for row in rows] == names
-    assert (rows[2].start_s, rows[2].end_s) == ((4.0, 8.0) if school is LessonOrder.FROM_THE_END else (0.0, 4.0))
+    assert (rows[2].start_s, rows[2].end_s) == ((4.0, 8.0) if lesson_order is LessonOrder.FROM_THE_END else (0.0, 4.0))
     before = Mark((spans[1].id, spans[2].id), 0.5, Result.CLEAN)
-    assert row_name(board_rows(score, school, [before])[-1]) == "b + c", "what was practised keeps its row"
+    assert row_name(board_rows(score, lesson_order, [before])[-1]) == "b + c", "what was practised keeps its row"
 
 
 def test_a_long_phrase_has_a_row_for_each_piece() -> None:

@@ -107,13 +107,13 @@ def test_what_was_clean_makes_another_plan_and_it_lasts(teaching: Program, qtbot
     assert ("Call goes on where it stood", "60 %") in planned(teaching, qtbot)
 
 
-def test_minutes_and_school_are_chosen_by_keys_and_remembered(teaching: Program, qtbot: QtBot) -> None:
+def test_minutes_and_lesson_order_are_chosen_by_keys_and_remembered(teaching: Program, qtbot: QtBot) -> None:
     panel = teaching.teach.plan
     walk_to(panel.minutes)
     press("Ctrl+A")
     QTest.keyClicks(QApplication.focusWidget(), "12")
     press("Tab")
-    assert QApplication.focusWidget() is panel.school
+    assert QApplication.focusWidget() is panel.lesson_order
     press("End")
     press("Tab")
     assert QApplication.focusWidget() is panel.button
@@ -121,7 +121,7 @@ def test_minutes_and_school_are_chosen_by_keys_and_remembered(teaching: Program,
     settled(teaching, qtbot)
     assert panel.steps.topLevelItem(1).text(1) == "Run is new" or "piece of Run" in panel.steps.topLevelItem(1).text(1)
     assert minutes(teaching) == pytest.approx(12, rel=0.05)
-    assert (teaching.settings.get("lesson_minutes"), teaching.settings.get("lesson_school")) == (12.0, "from-the-end")
+    assert (teaching.settings.get("lesson_minutes"), teaching.settings.get("lesson_order")) == (12.0, "from-the-end")
 
 
 def test_without_a_phrase_one_sentence_says_so(program: Program, qtbot: QtBot) -> None:

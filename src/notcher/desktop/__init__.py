@@ -71,11 +71,11 @@ def install(program: str, data: Path) -> list[Path]:
 
 def uninstall(data: Path) -> list[Path]:
     """Take everything away that `install` put there; return what was. Documents and the ledger stay."""
-    taken = [path for place in (*texts("notcher"), *_icon_places().values()) if (path := data / place).exists()]
-    for path in taken:
+    paths = [path for place in (*texts("notcher"), *_icon_places().values()) if (path := data / place).exists()]
+    for path in paths:
         path.unlink()
     _refresh(data)
-    return taken
+    return paths
 
 
 def _refresh(data: Path) -> None:

@@ -88,16 +88,16 @@ class QtGuitarInput(GuitarInput):
                 break
             later.append(part)
             end -= part.size
-        kept = np.concatenate(later[::-1]) if later else np.zeros(0, dtype=np.float32)
-        return kept[max(0, position - end) :]
+        samples = np.concatenate(later[::-1]) if later else np.zeros(0, dtype=np.float32)
+        return samples[max(0, position - end) :]
 
     def stop(self) -> Clip:
         if self._outlet is not None:
             self._read()
         self._release()
-        kept = np.concatenate(self._parts) if self._parts else np.zeros(0, dtype=np.float32)
+        samples = np.concatenate(self._parts) if self._parts else np.zeros(0, dtype=np.float32)
         self._parts = []
-        return Clip(kept[:, None], self.sample_rate, "take")
+        return Clip(samples[:, None], self.sample_rate, "take")
 
     def _fitting(self, preferred: QAudioFormat) -> QAudioFormat:
         """One float channel at the usual rate, or at the device's own where that is another."""
@@ -133,12 +133,12 @@ class QtGuitarInput(GuitarInput):
         before = self._count
         self._read()
         self._still = self._still + 1 if self._count == before else 0
-        gone = QMediaDevices.defaultAudioInput().isNull()
+        lost = QMediaDevices.defaultAudioInput().isNull()
         failed = self._source is not None and self._source.error() not in (
             QAudio.Error.NoError,
             QAudio.Error.UnderrunError,
         )
-        if gone or failed or self._still > LOST_AFTER_TICKS:
+        if lost or failed or self._still > LOST_AFTER_TICKS:
             self._release()  # what was kept stays, so that a take is not lost with its device
             self.lost.emit("The guitar input went away. What was played until then is kept; plug it in to go on.")
 

@@ -69,9 +69,9 @@ class SimulatedGuitarist(GuitarInput):
 
     def expect_sound(self, clip: Clip, begin_s: float) -> None:
         """Get ready to hear the loudspeaker: it arrives softer, and late."""
-        heard = resampled(clip.samples, from_rate=clip.sample_rate, to_rate=RATE).mean(axis=1)
+        mono = resampled(clip.samples, from_rate=clip.sample_rate, to_rate=RATE).mean(axis=1)
         lead = np.zeros(round((begin_s + self.latency_s) * RATE), dtype=np.float32)
-        self._sound = np.concatenate([lead, 0.3 * heard]).astype(np.float32)
+        self._sound = np.concatenate([lead, 0.3 * mono]).astype(np.float32)
 
     def start(self) -> bool:
         self._clock.start()

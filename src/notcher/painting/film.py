@@ -96,9 +96,9 @@ def phrase_film(
     cancelled: CancelCheck = never_cancelled,
 ) -> bytes:
     """Return an MP4 of a phrase, slowest rung first. plan: the lesson that its cards tell of. Raises: Cancelled."""
-    made = [_rung(score, recording, phrase, pace, plan, cancelled) for pace in sorted(rungs)]
+    parts = [_rung(score, recording, phrase, pace, plan, cancelled) for pace in sorted(rungs)]
     pages = _pages(score, phrase, track, naming, theme)
-    whole_s = sum(rung.seconds for rung in made)
+    whole_s = sum(rung.seconds for rung in parts)
     stream = io.BytesIO()
     with av.open(stream, "w", format="mp4") as container:
         video = container.add_stream("libx264", rate=FRAMES_PER_S, options={"preset": PRESET, "crf": "23"})
@@ -106,8 +106,8 @@ def phrase_film(
         video.codec_context.time_base = Fraction(1, FRAMES_PER_S)
         video.codec_context.thread_count = 0  # as many as the machine has
         audio = container.add_stream("aac", rate=SOUND_RATE, layout="stereo")
-        frames = _frames(score, phrase, made, pages, naming, theme)
-        sounds = _sounds(made)
+        frames = _frames(score, phrase, parts, pages, naming, theme)
+        sounds = _sounds(parts)
         sounded_s = 0.0
         for number, picture in enumerate(frames):
             if cancelled():

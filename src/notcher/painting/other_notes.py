@@ -31,13 +31,15 @@ def draw_others(painter: QPainter, frame: TabFrame, shown: Shown, theme: Theme) 
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     free: dict[int, float] = {}  # of each string, from where on a figure has room
     for other in shown.others:
-        gone = other.before
+        removed_notes = other.before
         if other.after is not None:
             width, _ = tag_size(frame, tag_text(other.after))
             free[other.after.string] = frame.x(other.after.onset_s) + width + 2
             _draw_mark(painter, frame, other.after, theme)
-        if gone is not None and (other.after is None or _place(gone) != _place(other.after)):
-            free[gone.string] = _draw_gone(painter, frame, gone, free.get(gone.string, -1e9), theme)
+        if removed_notes is not None and (other.after is None or _place(removed_notes) != _place(other.after)):
+            free[removed_notes.string] = _draw_gone(
+                painter, frame, removed_notes, free.get(removed_notes.string, -1e9), theme
+            )
     _draw_name(painter, frame, shown, theme)
     painter.restore()
 

@@ -104,11 +104,11 @@ def _least_room(places: Sequence[tuple[int, float]]) -> float:
 def spaced(onsets_s: Sequence[float], first_s: float, last_s: float) -> tuple[FloatArray, FloatArray]:
     """Moments and where they lie, 0..1: by time, but none closer to the next than a share of an even spacing."""
     inside = sorted({onset_s for onset_s in onsets_s if first_s < onset_s < last_s})
-    kept = [first_s]
+    times_kept = [first_s]
     for onset_s in inside:
-        if onset_s - kept[-1] > TOGETHER_S:
-            kept.append(onset_s)
-    times_s = np.array([*kept, max(last_s, kept[-1] + 1e-6)])
+        if onset_s - times_kept[-1] > TOGETHER_S:
+            times_kept.append(onset_s)
+    times_s = np.array([*times_kept, max(last_s, times_kept[-1] + 1e-6)])
     steps = np.diff(times_s)
     widths = np.maximum(steps, LEAST_ROOM * (times_s[-1] - times_s[0]) / steps.size)
     return times_s, np.concatenate([[0.0], np.cumsum(widths) / widths.sum()])

@@ -20,7 +20,7 @@ LEAST_DAYS = 14
 def draw_progress(
     painter: QPainter,
     box: QRectF,
-    found: Progress,
+    progress: Progress,
     title: str,
     theme: Theme,
     *,
@@ -45,12 +45,12 @@ def draw_progress(
     painter.setFont(small)
     wide = QFontMetricsF(small).horizontalAdvance("100 %") + 8
     inner = QRectF(box.left() + wide + 6, box.top() + head + 2, box.width() - wide - 16, box.height() - head - line - 8)
-    if not found.days:
+    if not progress.days:
         painter.setPen(theme.color("soft_ink"))
         painter.drawText(inner, Qt.AlignmentFlag.AlignCenter, "no pass yet")
         painter.restore()
         return
-    first, last = found.days[0], _last_day(found)
+    first, last = progress.days[0], _last_day(progress)
     span = max(LEAST_DAYS, (last - first).days)
 
     def x(day: date) -> float:
@@ -66,18 +66,18 @@ def draw_progress(
         painter.setPen(theme.color("soft_ink"))
         at = QRectF(box.left() + 4, y(pace) - line / 2, wide - 4, line)
         painter.drawText(at, Qt.AlignmentFlag.AlignRight, f"{figure(pace * 100, naming=naming)} %")
-    if found.full_on and (found.full_on[1] is None or found.full_on[1] > last):
+    if progress.full_on and (progress.full_on[1] is None or progress.full_on[1] > last):
         words = (
             "full tempo not within 3 years"
-            if found.full_on[1] is None
-            else f"full tempo {day_words(found.full_on[1])} →"
+            if progress.full_on[1] is None
+            else f"full tempo {day_words(progress.full_on[1])} →"
         )
         painter.setPen(theme.color("ink"))
         above = QRectF(inner.left(), y(1.0) - line - 1, inner.width(), line)
         painter.drawText(above, Qt.AlignmentFlag.AlignRight, words)
-    _draw_days(painter, found, x, y, theme, scale)
-    _draw_ahead(painter, found, x, y, theme, scale)
-    _draw_passes(painter, found, x, y, theme, scale)
+    _draw_days(painter, progress, x, y, theme, scale)
+    _draw_ahead(painter, progress, x, y, theme, scale)
+    _draw_passes(painter, progress, x, y, theme, scale)
     painter.setFont(small)
     painter.setPen(theme.color("soft_ink"))
     foot = QRectF(inner.left(), inner.bottom() + 3, inner.width(), line)
@@ -88,24 +88,24 @@ def draw_progress(
     painter.restore()
 
 
-def _last_day(found: Progress) -> date:
+def _last_day(progress: Progress) -> date:
     """The last day that is drawn: the late end of what is foretold, as far as it is not too far."""
-    ahead = [day for day in found.full_on if day is not None]
-    so_far = (found.days[-1] - found.days[0]).days
-    furthest = found.days[-1] + timedelta(days=max(LEAST_AHEAD, round(AHEAD_SHARE * so_far)))
-    return min(max([found.days[-1], *ahead]), furthest)
+    ahead = [day for day in progress.full_on if day is not None]
+    so_far = (progress.days[-1] - progress.days[0]).days
+    furthest = progress.days[-1] + timedelta(days=max(LEAST_AHEAD, round(AHEAD_SHARE * so_far)))
+    return min(max([progress.days[-1], *ahead]), furthest)
 
 
-def _draw_days(painter: QPainter, found: Progress, x: Callable[[date], float], y: Callable[[float], float],
+def _draw_days(painter: QPainter, progress: Progress, x: Callable[[date], float], y: Callable[[float], float],
                theme: Theme, scale: float) -> None:  # fmt: skip
     """What was clean on each day: a bar over its range, joined through the middle."""
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(theme.color("claim", 70))
     half = 3.5 * scale
-    for day, clean in zip(found.days, found.clean, strict=True):
+    for day, clean in zip(progress.days, progress.clean, strict=True):
         painter.drawRect(QRectF(x(day) - half, y(clean.high), 2 * half, y(clean.low) - y(clean.high)))
     path = QPainterPath()
-    for number, (day, clean) in enumerate(zip(found.days, found.clean, strict=True)):
+    for number, (day, clean) in enumerate(zip(progress.days, progress.clean, strict=True)):
         point = QPointF(x(day), y(clean.pace))
         path.lineTo(point) if number else path.moveTo(point)
     painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -113,22 +113,22 @@ def _draw_days(painter: QPainter, found: Progress, x: Callable[[date], float], y
     painter.drawPath(path)
 
 
-def _draw_ahead(painter: QPainter, found: Progress, x: Callable[[date], float], y: Callable[[float], float],
+def _draw_ahead(painter: QPainter, progress: Progress, x: Callable[[date], float], y: Callable[[float], float],
                 theme: Theme, scale: float) -> None:  # fmt: skip
     """Where the learning curve leads, and the range of the day on which it reaches full tempo."""
-    if found.course is None or not found.full_on:
+    if progress.course is None or not progress.full_on:
         return
-    gap, end = gap_days(found.days), _last_day(found)
-    path, count = QPainterPath(), len(found.days)
-    path.moveTo(x(found.days[-1]), y(found.clean[-1].pace))
-    day = found.days[-1]
+    gap, end = gap_days(progress.days), _last_day(progress)
+    path, count = QPainterPath(), len(progress.days)
+    path.moveTo(x(progress.days[-1]), y(progress.clean[-1].pace))
+    day = progress.days[-1]
     while day < end:
         count += 1
         day = min(end, day + timedelta(days=max(1, round(gap))))
-        path.lineTo(x(day), y(min(1.0, found.course.at(count))))
+        path.lineTo(x(day), y(min(1.0, progress.course.at(count))))
     painter.setPen(QPen(theme.color("accent"), 1.4 * scale, Qt.PenStyle.DashLine))
     painter.drawPath(path)
-    early, middle, late = found.full_on
+    early, middle, late = progress.full_on
     if early is not None and early < end:
         painter.setPen(QPen(theme.color("accent"), 4 * scale))
         painter.drawLine(QLineF(x(min(early, end)), y(1.0), x(min(late or end, end)), y(1.0)))
@@ -137,11 +137,11 @@ def _draw_ahead(painter: QPainter, found: Progress, x: Callable[[date], float], 
         painter.drawLine(QLineF(x(middle), y(1.0) - 6 * scale, x(middle), y(1.0) + 6 * scale))
 
 
-def _draw_passes(painter: QPainter, found: Progress, x: Callable[[date], float], y: Callable[[float], float],
+def _draw_passes(painter: QPainter, progress: Progress, x: Callable[[date], float], y: Callable[[float], float],
                  theme: Theme, scale: float) -> None:  # fmt: skip
     """How each pace went last on each day, by its form: a full dot clean, a ring shaky, a cross missed."""
     size = 2.8 * scale
-    last = {(day, played.pace): played for day, played in found.passes}  # of several that day at a pace the last
+    last = {(day, played.pace): played for day, played in progress.passes}  # of several that day at a pace the last
     for (day, pace), played in last.items():
         at = QPointF(x(day), y(pace))
         painter.setBrush(theme.color("ink") if played.result is Result.CLEAN else Qt.BrushStyle.NoBrush)

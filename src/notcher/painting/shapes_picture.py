@@ -48,17 +48,17 @@ class ShapesFrame:
         top = (HEAD + (number - self.top) * ROW) * self.scale
         return QRectF(0, top, self.width, ROW * self.scale)
 
-    def playing(self, score: Score, number: int, found: Occurrence) -> QRectF:
+    def playing(self, score: Score, number: int, occurrence: Occurrence) -> QRectF:
         """Return where one playing of a row's shape is drawn."""
         row = self.row(number)
-        left = self.x(score.notes[found.first].onset_s)
-        right = max(self.x(_end_s(score, found)), left + LEAST_PX)
+        left = self.x(score.notes[occurrence.first].onset_s)
+        right = max(self.x(_end_s(score, occurrence)), left + LEAST_PX)
         top = row.top() + (ARC + 2) * self.scale
         return QRectF(left, top, right - left, row.bottom() - top - GAP * self.scale)
 
 
-def _end_s(score: Score, found: Occurrence) -> float:
-    return max(note.offset_s for note in score.notes[found.first : found.last + 1])
+def _end_s(score: Score, occurrence: Occurrence) -> float:
+    return max(note.offset_s for note in score.notes[occurrence.first : occurrence.last + 1])
 
 
 def draw_shapes(
@@ -208,7 +208,7 @@ def _draw_playing(
     painter: QPainter,
     frame: ShapesFrame,
     score: Score,
-    found: Occurrence,
+    occurrence: Occurrence,
     box: QRectF,
     span: tuple[float, float],
     theme: Theme,
@@ -222,8 +222,8 @@ def _draw_playing(
     painter.drawRect(box)
     low, high = span
     height = box.height() - 10 * frame.scale
-    others = set(found.but)
-    for at in range(found.first, found.last + 1):
+    others = set(occurrence.but)
+    for at in range(occurrence.first, occurrence.last + 1):
         note = score.notes[at]
         share = (score.fretted_midi(note) - low) / max(high - low, 1.0)
         y = box.bottom() - 5 * frame.scale - share * height
@@ -241,9 +241,9 @@ PAGE_DPI, TITLE, WHITE = 96, 34.0, "#ffffff"
 
 
 def shapes_pdf(
-    score: Score, shapes: tuple[Pattern, ...], said: str, theme: Theme, *, lines: Sequence[ProposedLine] = ()
+    score: Score, shapes: tuple[Pattern, ...], text: str, theme: Theme, *, lines: Sequence[ProposedLine] = ()
 ) -> bytes:
-    """Return the shapes as a PDF, A4 on its side, as many pages as they take. said: the statement over them."""
+    """Return the shapes as a PDF, A4 on its side, as many pages as they take. text: the statement over them."""
     theme = replace(theme, ground=WHITE)  # paper needs no ink for its own colour
     buffer = QBuffer()
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
@@ -262,7 +262,7 @@ def shapes_pdf(
         painter.resetTransform()
         painter.setFont(text_font(1.0, size=1.6, bold=True))
         painter.setPen(theme.color("ink"))
-        heading = f"{score.title}: {said}" if score.title else said
+        heading = f"{score.title}: {text}" if score.title else text
         painter.drawText(QRectF(0, 0, frame.width, TITLE), Qt.AlignmentFlag.AlignVCenter, heading)
         painter.translate(0, TITLE)
         page = replace(frame, top=top)

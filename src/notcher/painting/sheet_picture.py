@@ -243,8 +243,8 @@ def write_sheet(pages: Sequence[Page], path: str | PathLike[str], title: str = "
     Everything is made before anything is written. Raises: FileError where it cannot be written; ValueError for another
     ending.
     """
-    made = [(name, make()) for name, make in sheet_files(pages, path, title)]
-    for name, data in made:
+    contents = [(name, make()) for name, make in sheet_files(pages, path, title)]
+    for name, data in contents:
         with atomic_write(name) as stream:
             stream.write(data)
-    return [name for name, _ in made]
+    return [name for name, _ in contents]

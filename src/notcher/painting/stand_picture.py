@@ -23,10 +23,10 @@ def draw_stand(
     time_s: float,
     theme: Theme,
     *,
-    said: str = "",
+    text: str = "",
     naming: Naming = USUAL,
 ) -> None:
-    """Draw the lines at a time into a box. lines: see `stand_lines`. said: what stands at the foot."""
+    """Draw the lines at a time into a box. lines: see `stand_lines`. text: what stands at the foot."""
     painter.save()
     painter.fillRect(box, theme.color("panel"))
     width, height = box.width(), box.height()
@@ -53,7 +53,7 @@ def draw_stand(
     painter.setPen(theme.color("soft_ink"))
     font = text_font(_scale(0.36 * FOOT * height))
     painter.setFont(font)
-    words = QFontMetricsF(font).elidedText(said, Qt.TextElideMode.ElideRight, room)
+    words = QFontMetricsF(font).elidedText(text, Qt.TextElideMode.ElideRight, room)
     painter.drawText(QRectF(left, top, room, FOOT * height), Qt.AlignmentFlag.AlignVCenter, words)
     painter.restore()
 

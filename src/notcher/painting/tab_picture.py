@@ -314,7 +314,7 @@ def _draw_phrases(painter: QPainter, frame: TabFrame, score: Score, theme: Theme
     y, foot = 25 * frame.scale, 40 * frame.scale
     brackets: list[QLineF] = []
     names: list[tuple[QPointF, str]] = []
-    opening = {held[0].id: section for section in score.sections if (held := score.phrases_in(section))}
+    opening = {inside[0].id: section for section in score.sections if (inside := score.phrases_in(section))}
     for phrase in score.phrases:
         if phrase.end_s < frame.start_s or phrase.start_s > frame.end_s:
             continue

@@ -73,30 +73,30 @@ class Catalogue:
         """
         files = sorted(file for file in folder.rglob("*.notch") if file.is_file())
         with self.ledger.session() as session:
-            known = {row.path: (row.modified_ns, row.size) for row in session.scalars(select(SourceRow))}
-        done = Gathered()
+            stats = {row.path: (row.modified_ns, row.size) for row in session.scalars(select(SourceRow))}
+        result = Gathered()
         for number, file in enumerate(files):
             if cancelled():
                 raise Cancelled
             progress(number / len(files))
             stat = file.stat()
-            if known.get(str(file)) == (stat.st_mtime_ns, stat.st_size):
-                done = replace(done, unchanged=done.unchanged + 1)
+            if stats.get(str(file)) == (stat.st_mtime_ns, stat.st_size):
+                result = replace(result, unchanged=result.unchanged + 1)
                 continue
             try:
                 document_id, score = read_score(file)
             except (FileError, OSError) as problem:
-                done = replace(done, unreadable=(*done.unreadable, (file.name, str(problem))))
+                result = replace(result, unreadable=(*result.unreadable, (file.name, str(problem))))
                 continue
             count = self.put(file, document_id, score, modified_ns=stat.st_mtime_ns, size=stat.st_size)
-            done = replace(done, documents=done.documents + 1, phrases=done.phrases + count)
+            result = replace(result, documents=result.documents + 1, phrases=result.phrases + count)
         here = {str(file) for file in files}
-        gone = [path for path in known if Path(path).is_relative_to(folder) and path not in here]
-        if gone:
+        removed = [path for path in stats if Path(path).is_relative_to(folder) and path not in here]
+        if removed:
             with self.ledger.session() as session:
-                for path in gone:
+                for path in removed:
                     session.execute(delete(SourceRow).where(SourceRow.path == path))
-        return replace(done, gone=len(gone))
+        return replace(result, gone=len(removed))
 
     def put(self, file: Path, document_id: str, score: Score, *, modified_ns: int, size: int) -> int:
         """Take in the phrases of one document, in place of what was known of it, and return how many.
@@ -125,8 +125,8 @@ class Catalogue:
     def search(self, query: Query, *, most: int = MOST_FOUND) -> list[FoundPhrase]:
         """Return the phrases that are as asked, those with the most notes first. Raises: LedgerError."""
         with self.ledger.session() as session:
-            asked = select(PhraseRow, SourceRow).join(SourceRow).where(*_conditions(query))
-            rows = session.execute(asked.order_by(PhraseRow.count.desc(), PhraseRow.id).limit(most))
+            statement = select(PhraseRow, SourceRow).join(SourceRow).where(*_conditions(query))
+            rows = session.execute(statement.order_by(PhraseRow.count.desc(), PhraseRow.id).limit(most))
             return [_found(phrase, source) for phrase, source in rows]
 
     def like(self, example: Score, query: Query | None = None, *, most: int = MOST_FOUND) -> list[FoundPhrase]:
@@ -147,13 +147,15 @@ class Catalogue:
             apart = distances(wanted, [lines[at] for at in chosen])
             order = [at for at in np.argsort(apart, kind="stable")[:most].tolist() if apart[at] <= ALIKE]
             ids = {rows[int(chosen[at])][0]: float(apart[at]) for at in order}
-            known = _by_id(session, list(ids))
-        return [replace(known[key], distance=far) for key, far in ids.items() if key in known]
+            rows_by_id = _by_id(session, list(ids))
+        return [replace(rows_by_id[key], distance=far) for key, far in ids.items() if key in rows_by_id]
 
-    def music(self, found: Sequence[int]) -> dict[int, Score]:
+    def music(self, phrase_ids: Sequence[int]) -> dict[int, Score]:
         """Return phrases as scores of their own, by the catalogue's ids. Raises: LedgerError."""
         with self.ledger.session() as session:
-            rows = session.scalars(select(PhraseRow).where(PhraseRow.id.in_(found)).options(undefer(PhraseRow.music)))
+            rows = session.scalars(
+                select(PhraseRow).where(PhraseRow.id.in_(phrase_ids)).options(undefer(PhraseRow.music))
+            )
             return {row.id: score_from_data(row.music) for row in rows}
 
 
@@ -164,15 +166,15 @@ def phrase_rows(score: Score) -> list[PhraseRow]:
     for phrase in score.phrases:
         if not score.notes_of(phrase):
             continue
-        told = features(score, phrase, keys)
+        facts = features(score, phrase, keys)
         rows.append(
             PhraseRow(
                 phrase_id=phrase.id, name=phrase.name, start_s=phrase.start_s, end_s=phrase.end_s,
-                count=len(score.notes_of(phrase)), tonic=told.key.tonic, scale=told.key.scale,
-                hand_fret=told.hand_fret, notes_per_s=told.notes_per_s, degrees=_words(told.degrees),
-                techniques=_words(told.techniques), functions=_words(told.functions), chords=_words(told.chords),
-                steps=told.line.steps.astype(np.int8).tobytes(),
-                lengths=told.line.lengths.astype(np.float32).tobytes(),
+                count=len(score.notes_of(phrase)), tonic=facts.key.tonic, scale=facts.key.scale,
+                hand_fret=facts.hand_fret, notes_per_s=facts.notes_per_s, degrees=_words(facts.degrees),
+                techniques=_words(facts.techniques), functions=_words(facts.functions), chords=_words(facts.chords),
+                steps=facts.line.steps.astype(np.int8).tobytes(),
+                lengths=facts.line.lengths.astype(np.float32).tobytes(),
                 music=to_data(alone(score, phrase)),
             )
         )  # fmt: skip
@@ -192,31 +194,31 @@ def _line(steps: bytes, lengths: bytes) -> MelodicLine:
 
 def _conditions(query: Query) -> list[ColumnElement[bool]]:
     """What a query asks of a row, in SQL's terms."""
-    asked: list[ColumnElement[bool]] = []
+    rules: list[ColumnElement[bool]] = []
     if query.tonic is not None:
-        asked.append(PhraseRow.tonic == query.tonic)
+        rules.append(PhraseRow.tonic == query.tonic)
     if query.scale:
-        asked.append(PhraseRow.scale.in_(sorted(minor_or_major(query.scale))))
-    asked += [PhraseRow.degrees.contains(f" {degree} ") for degree in sorted(query.degrees)]
-    asked += [PhraseRow.techniques.contains(f" {name} ") for name in sorted(query.techniques)]
-    asked += [not_(PhraseRow.techniques.contains(f" {name} ")) for name in sorted(query.without)]
+        rules.append(PhraseRow.scale.in_(sorted(minor_or_major(query.scale))))
+    rules += [PhraseRow.degrees.contains(f" {degree} ") for degree in sorted(query.degrees)]
+    rules += [PhraseRow.techniques.contains(f" {name} ") for name in sorted(query.techniques)]
+    rules += [not_(PhraseRow.techniques.contains(f" {name} ")) for name in sorted(query.without)]
     if query.legato:
-        asked.append(or_(*(PhraseRow.techniques.contains(f" {name} ") for name in sorted(LEGATO))))
+        rules.append(or_(*(PhraseRow.techniques.contains(f" {name} ") for name in sorted(LEGATO))))
     if query.fret is not None:
-        asked.append(PhraseRow.hand_fret.between(query.fret - AROUND, query.fret + AROUND))
+        rules.append(PhraseRow.hand_fret.between(query.fret - AROUND, query.fret + AROUND))
     if query.least_per_s is not None:
-        asked.append(PhraseRow.notes_per_s >= query.least_per_s)
+        rules.append(PhraseRow.notes_per_s >= query.least_per_s)
     if query.most_per_s is not None:
-        asked.append(PhraseRow.notes_per_s <= query.most_per_s)
+        rules.append(PhraseRow.notes_per_s <= query.most_per_s)
     if query.functions:
-        asked.append(or_(*(PhraseRow.functions.contains(f" {root} ") for root in sorted(query.functions))))
+        rules.append(or_(*(PhraseRow.functions.contains(f" {root} ") for root in sorted(query.functions))))
     if query.chord:
-        asked.append(PhraseRow.chords.contains(f" {query.chord} ", autoescape=True))
+        rules.append(PhraseRow.chords.contains(f" {query.chord} ", autoescape=True))
     for word in query.text:
-        asked.append(
+        rules.append(
             or_(PhraseRow.name.icontains(word, autoescape=True), SourceRow.title.icontains(word, autoescape=True))
         )
-    return asked
+    return rules
 
 
 def _by_id(session: Session, ids: Sequence[int]) -> dict[int, FoundPhrase]:

@@ -92,12 +92,12 @@ class _Reader:
 
     def read(self) -> Query:
         while self.at < len(self.words):
-            taken = next((count for step in self.steps() if (count := step())), 0)
-            if not taken:
+            word_count = next((count for step in self.steps() if (count := step())), 0)
+            if not word_count:
                 if self.peek().lower() not in IGNORED:
                     self.text.append(self.peek().lower())
-                taken = 1
-            self.at += taken
+                word_count = 1
+            self.at += word_count
         return Query(
             degrees=frozenset(self.degrees),
             techniques=frozenset(self.techniques),

@@ -66,8 +66,8 @@ def shortlist(wanted: MelodicLine, lines: Sequence[MelodicLine], *, most: int = 
     owner = np.repeat(np.arange(len(lines)), np.maximum(sizes - 1, 0))
     pairs = np.concatenate([_pairs(line.steps) for line in lines])
     np.add.at(table, (owner, pairs), 1.0)
-    asked = np.bincount(mine, minlength=BINS * BINS)
-    shared = np.minimum(table, asked).sum(axis=1) / np.sqrt(np.maximum(sizes, 1))
+    histogram = np.bincount(mine, minlength=BINS * BINS)
+    shared = np.minimum(table, histogram).sum(axis=1) / np.sqrt(np.maximum(sizes, 1))
     return np.asarray(np.argsort(-shared, kind="stable")[:most])
 
 

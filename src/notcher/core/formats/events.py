@@ -141,7 +141,7 @@ def write_events(
         stream.write(json_bytes(events_data(score, recording, tunings)))
 
 
-def read_events(path: str | os.PathLike[str], *, school: str = "position") -> tuple[Score, Recording]:
+def read_events(path: str | os.PathLike[str], *, style: str = "position") -> tuple[Score, Recording]:
     """Read events.json; notes without a place are given one, notes with string and fret stay where they are.
 
     Raises: FileError for anything else than valid events.
@@ -151,7 +151,7 @@ def read_events(path: str | os.PathLike[str], *, school: str = "position") -> tu
     try:
         tuning = Tuning(tuple(data["tuning"]["open_midi"]), 0, data["tuning"]["offset_cents"])
         rows = sorted(data["notes"], key=lambda row: row["onset_s"])
-        placed = place([_sounding(row) for row in rows], tuning, school=school)
+        placed = place([_sounding(row) for row in rows], tuning, style=style)
         notes = [_note(row, where) for row, where in zip(rows, placed, strict=True)]
         score = Score(tuning=tuning, beat_map=_beat_map(data["pulse"])).with_notes(notes)
         score = score if all("id" in row for row in rows) else with_derived_ids(score)
@@ -178,14 +178,14 @@ def _tone(row: dict[str, Any]) -> Tone:
     return next((_TONES[name] for name in row.get("techniques", ()) if name in _TONES), Tone.NORMAL)
 
 
-def _note(row: dict[str, Any], found: Placed) -> Note:
+def _note(row: dict[str, Any], placed: Placed) -> Note:
     names = row.get("techniques", ())
     wave = row.get("vibrato")
     return Note(
         row["onset_s"],
         row["offset_s"],
-        found.place.string,
-        found.place.fret,
+        placed.place.string,
+        placed.place.fret,
         Attack(row.get("strike", "pick")),
         PitchCurve(tuple((t, bend) for t, bend in row.get("curve", ()))),
         None if wave is None else Vibrato(wave["from_s"], wave["rate_hz"], wave["extent_cents"]),
@@ -193,7 +193,7 @@ def _note(row: dict[str, Any], found: Placed) -> Note:
         _tone(row),
         raked="rake" in names,
         slid_in="slide_in" in names and row.get("strike") != "slide",
-        finger=found.finger,
+        finger=placed.finger,
         certainty=row.get("confidence", 1.0),
         id=row.get("id", ""),
     )

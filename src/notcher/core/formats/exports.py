@@ -27,8 +27,8 @@ class Format:
     made: Callable[[Score, PitchTrack], bytes]
 
 
-def _text(made: Callable[[Score], str]) -> Callable[[Score, PitchTrack], bytes]:
-    return lambda score, _track: made(score).encode("utf-8")
+def _text(writer: Callable[[Score], str]) -> Callable[[Score, PitchTrack], bytes]:
+    return lambda score, _track: writer(score).encode("utf-8")
 
 
 EXPORTS: dict[str, Format] = {

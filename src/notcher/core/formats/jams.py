@@ -48,7 +48,9 @@ def jams_bytes(score: Score, track: PitchTrack = EMPTY_TRACK) -> bytes:
     end_s = max(end_s, float(track.times_s[-1]) if track.times_s.size else 0.0)
     annotations = [_string(score, string, end_s) for string in range(1, score.tuning.strings + 1)]
     annotations += [_contour(track, end_s)] if track.times_s.size else []
-    annotations += [made for made in (_beats(score, end_s), _chords(score, end_s), _key(score, end_s)) if made]
+    annotations += [
+        annotation for annotation in (_beats(score, end_s), _chords(score, end_s), _key(score, end_s)) if annotation
+    ]
     for name, spans in (("phrases", score.phrases), ("sections", score.sections)):
         if spans:
             rows = [_row(span.start_s, span.end_s - span.start_s, span.name) for span in spans]
@@ -87,13 +89,13 @@ def _row(time_s: float, duration_s: float, value: object, confidence: float | No
 
 def _string(score: Score, string: int, end_s: float) -> dict[str, Any]:
     """The notes of one string, their pitches as they begin to sound; the rest beside them."""
-    tuning, rows, told = score.tuning, [], []
+    tuning, rows, sandboxes = score.tuning, [], []
     for index, note in enumerate(score.notes):
         if note.string != string:
             continue
         pitch = score.sounding_midi(note) + tuning.offset_cents / 100
         rows.append(_row(note.onset_s, note.duration_s, round(pitch, 4), round(note.certainty, 3)))
-        told.append(
+        sandboxes.append(
             {
                 "fret": note.fret, "strike": str(note.attack), "tone": str(note.tone),
                 "techniques": list(techniques(score, index)),
@@ -102,7 +104,7 @@ def _string(score: Score, string: int, end_s: float) -> dict[str, Any]:
         )  # fmt: skip
     sandbox = {
         "string": string, "open_midi": list(tuning.open_midi), "capo": tuning.capo, "offset_cents": tuning.offset_cents,
-        "notes": told,
+        "notes": sandboxes,
     }  # fmt: skip
     return _annotation("note_midi", rows, end_s, sandbox)
 
@@ -166,16 +168,16 @@ def read_jams(data: bytes, *, title: str = "") -> ImportResult:
     """Read notes, beats, chords and segments from JAMS; what has no string is placed. Raises: FileError."""
     if len(data) > LARGEST_JSON:
         raise FileError("This JAMS file is of absurd size.", "Do not trust this file.")
-    told = parsed_json(data, file_name="This file")
+    content = parsed_json(data, file_name="This file")
     try:
-        annotations = [part for part in told["annotations"] if isinstance(part, dict)]
-        name = str(told.get("file_metadata", {}).get("title") or title)
+        annotations = [part for part in content["annotations"] if isinstance(part, dict)]
+        name = str(content.get("file_metadata", {}).get("title") or title)
     except (KeyError, TypeError, AttributeError) as problem:
         raise FileError("This is no JAMS file, or a damaged one.", "Write it again.") from problem
     unread: list[Unread] = []
     notes: list[Note] = []
     pitches: dict[str, float] = {}
-    tuning = next((made for part in annotations if (made := _tuning_of(part)) is not None), Tuning())
+    tuning = next((found_tuning for part in annotations if (found_tuning := _tuning_of(part)) is not None), Tuning())
     for part in annotations:
         if part.get("namespace") in ("note_midi", "note_hz"):
             _take_notes(part, tuning, notes, pitches, unread)
@@ -206,9 +208,9 @@ def _rows(part: dict[str, Any]) -> list[tuple[float, float, Any]]:
 
 
 def _tuning_of(part: dict[str, Any]) -> Tuning | None:
-    told = part.get("sandbox")
+    sandbox = part.get("sandbox")
     try:
-        return Tuning(tuple(map(float, told["open_midi"])), int(told["capo"]), float(told["offset_cents"]))  # type: ignore[index]
+        return Tuning(tuple(map(float, sandbox["open_midi"])), int(sandbox["capo"]), float(sandbox["offset_cents"]))  # type: ignore[index]
     except (TypeError, KeyError, ValueError):
         return None
 
@@ -216,9 +218,9 @@ def _tuning_of(part: dict[str, Any]) -> Tuning | None:
 def _take_notes(
     part: dict[str, Any], tuning: Tuning, notes: list[Note], pitches: dict[str, float], unread: list[Unread]
 ) -> None:
-    told = part.get("sandbox") if isinstance(part.get("sandbox"), dict) else {}
-    string = told.get("string") if told else None
-    beside = told.get("notes") if told else None
+    sandbox = part.get("sandbox") if isinstance(part.get("sandbox"), dict) else {}
+    string = sandbox.get("string") if sandbox else None
+    beside = sandbox.get("notes") if sandbox else None
     for number, (time_s, duration_s, value) in enumerate(_rows(part)):
         try:
             midi = float(value) if part["namespace"] == "note_midi" else 69 + 12 * float(np.log2(float(value) / 440.0))
@@ -229,21 +231,21 @@ def _take_notes(
             continue
         note = Note(time_s, time_s + max(duration_s, 0.01), 1, 0, id=new_id())
         mine = beside[number] if isinstance(beside, list) and number < len(beside) else {}
-        note, known = _dressed(note, mine, string, tuning)
+        note, understood = _dressed(note, mine, string, tuning)
         notes.append(note)
-        if not known:
+        if not understood:
             pitches[note.id] = float(round(midi - tuning.offset_cents / 100))
 
 
-def _dressed(note: Note, told: Any, string: Any, tuning: Tuning) -> tuple[Note, bool]:
+def _dressed(note: Note, extra: Any, string: Any, tuning: Tuning) -> tuple[Note, bool]:
     """A note as ours is told in a sandbox; whether its place is known."""
     try:
-        fret = int(told["fret"])
+        fret = int(extra["fret"])
         if not (1 <= int(string) <= tuning.strings and 0 <= fret <= LAST_FRET):
             return note, False
-        points = tuple((float(time_s), float(bend)) for time_s, bend in told["curve"])
+        points = tuple((float(time_s), float(bend)) for time_s, bend in extra["curve"])
         curve = PitchCurve(points) if points else FLAT
-        return replace(note, string=int(string), fret=fret, attack=Attack(told["strike"]), tone=Tone(told["tone"]),
+        return replace(note, string=int(string), fret=fret, attack=Attack(extra["strike"]), tone=Tone(extra["tone"]),
                        curve=curve, locked=True), True  # fmt: skip
     except (TypeError, KeyError, ValueError):
         return note, False
@@ -253,10 +255,10 @@ def _beat_map(annotations: list[dict[str, Any]]) -> BeatMap:
     part = next((part for part in annotations if part.get("namespace") == "beat"), None)
     if part is None:
         return BeatMap()
-    told = part.get("sandbox")
+    sandbox = part.get("sandbox")
     try:
-        anchors = tuple((float(time_s), float(quarter)) for time_s, quarter in told["anchors"])  # type: ignore[index]
-        meters = tuple(MeterChange(int(bar), meter_from_text(str(meter))) for bar, meter in told["meters"])  # type: ignore[index]
+        anchors = tuple((float(time_s), float(quarter)) for time_s, quarter in sandbox["anchors"])  # type: ignore[index]
+        meters = tuple(MeterChange(int(bar), meter_from_text(str(meter))) for bar, meter in sandbox["meters"])  # type: ignore[index]
         return BeatMap(anchors, meters)
     except (TypeError, KeyError, ValueError):
         rows = _rows(part)
@@ -273,14 +275,14 @@ def _with_form(score: Score, annotations: list[dict[str, Any]]) -> Score:
     chords: list[Chord] = []
     form: dict[str, list[tuple[float, float, str]]] = {"phrases": [], "sections": []}
     for part in annotations:
-        told = part.get("sandbox") if isinstance(part.get("sandbox"), dict) else {}
+        sandbox = part.get("sandbox") if isinstance(part.get("sandbox"), dict) else {}
         if part.get("namespace") == "chord":
-            names = told.get("names") if told else None
+            names = sandbox.get("names") if sandbox else None
             for number, (time_s, _, value) in enumerate(_rows(part)):
                 ours = isinstance(names, list) and number < len(names) and isinstance(names[number], str)
                 chords.append(Chord(time_s, names[number] if ours and names else str(value)))
         elif part.get("namespace") == "segment_open":
-            what = "sections" if told and told.get("what") == "sections" else "phrases"
+            what = "sections" if sandbox and sandbox.get("what") == "sections" else "phrases"
             form[what] += [(time_s, time_s + length, str(value)) for time_s, length, value in _rows(part) if length > 0]
     return replace(
         score, chords=tuple(sorted(chords, key=lambda chord: chord.start_s)),

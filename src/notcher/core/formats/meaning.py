@@ -13,7 +13,7 @@ from notcher.core.words import boundary_reason_words, group_place_words, shape_w
 MOST_KEYS = 5
 
 
-def patterns_data(score: Score, found: Patterns, targets: tuple[Target, ...]) -> dict[str, Any]:
+def patterns_data(score: Score, patterns: Patterns, targets: tuple[Target, ...]) -> dict[str, Any]:
     """Return what `notcher patterns --json` prints; see the schema of the same name."""
     keys = ranked_keys(score)
     if not score.phrases:  # proposed ones have the same ids at every run
@@ -21,14 +21,14 @@ def patterns_data(score: Score, found: Patterns, targets: tuple[Target, ...]) ->
     return {
         "format": "notcher-patterns",
         "version": 1,
-        "notes": found.count,
-        "to_learn": found.to_learn,
+        "notes": patterns.count,
+        "to_learn": patterns.to_learn,
         "key": [_key(score, key) for key in keys[:MOST_KEYS]],
         "phrases": [_phrase(score, phrase, keys) for phrase in score.phrases],
-        "shapes": [_shape(shape) for shape in found.shapes],
+        "shapes": [_shape(shape) for shape in patterns.shapes],
         "groups": [
             {"first": group.first, "last": group.last, "size": group.size, "count": group.count, "beats": group.beats}
-            for group in found.groups
+            for group in patterns.groups
         ],
         "targets": [
             {
@@ -90,17 +90,17 @@ def _shape(shape: Pattern) -> dict[str, Any]:
     }
 
 
-def patterns_lines(score: Score, found: Patterns) -> list[str]:
+def patterns_lines(score: Score, patterns: Patterns) -> list[str]:
     """Return the statement and one line for each shape and group, the one that saves most first."""
-    lines = [statement(found)]
-    for shape in found.shapes:
+    lines = [statement(patterns)]
+    for shape in patterns.shapes:
         first = shape.occurrences[0]
         times = [f"{score.notes[other.first].onset_s:.2f}" for other in shape.occurrences[1:]]
         when = "" if shape.kind in (Kind.CELL, Kind.SEQUENCE) else f", at {', '.join(times)} s"
         saves = f"saves {shape.saves}" if shape.saves else "saves none"
         begin_s = score.notes[first.first].onset_s
         lines.append(f"{begin_s:8.2f} s  {shape_words(shape)}{when}; {saves}")
-    for group in (*found.groups, *found.outlines):
+    for group in (*patterns.groups, *patterns.outlines):
         lines.append(f"{score.notes[group.first].onset_s:8.2f} s  {group_place_words(group, score.tuning)}")
     for number, line in enumerate(lines_of(score), start=1):
         names = ", ".join(phrase.name or "a phrase" for phrase in line.phrases)

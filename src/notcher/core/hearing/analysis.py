@@ -113,21 +113,21 @@ def analyse(
 
     with ThreadPoolExecutor(1) as beside:  # both halves of the work leave the interpreter for most of their time
         follow = beside.submit(_single_pitch, sound, wide=wide, cancelled=cancelled)
-        found = measured(1 if wide else ALONE_STRIDE)
+        spectra = measured(1 if wide else ALONE_STRIDE)
         onsets = onset_curve(sound)
         beat_flux = onsets.flux if whole is None else onset_curve(whole).flux
         single = follow.result()
     harmony = None if single is not None else chroma(sound if whole is None else whole)
     if single is None and not wide:  # a band in mono after all
-        found = measured(1)
-    given = likeness(found, alone=single is not None)
-    tracks, pushes = followed(given, found.strength, sound, onsets, single=single, hints=hints)
+        spectra = measured(1)
+    likelihood = likeness(spectra, alone=single is not None)
+    tracks, pushes = followed(likelihood, spectra.strength, sound, onsets, single=single, hints=hints)
     progress(1.0)
-    return Analysis(tracks, pushes, sound, onsets, beat_flux, harmony, single, found.strength, given)
+    return Analysis(tracks, pushes, sound, onsets, beat_flux, harmony, single, spectra.strength, likelihood)
 
 
 def followed(
-    given: Likeness,
+    likelihood: Likeness,
     strength: FloatArray,
     sound: FloatArray,
     onsets: OnsetCurve,
@@ -140,23 +140,25 @@ def followed(
     single: the one pitch of a guitar alone, finer wherever one string sounds.
     """
     loudness = level_db(sound)
-    given = steered(given, strength, hints)
+    likelihood = steered(likelihood, strength, hints)
     strokes = pick_peaks(onsets.flux, threshold=PEAK_THRESHOLD).astype(np.int64) // 2
-    pushes, pushed = unison_pushes(given, strokes)
+    pushes, pushed = unison_pushes(likelihood, strokes)
     tracks: list[PitchTrack] = []
     common = np.zeros(0, dtype=bool)
-    given = Likeness(given.midi, np.where(pushed, 0.0, given.chance))  # the lead is the string that is held
+    likelihood = Likeness(
+        likelihood.midi, np.where(pushed, 0.0, likelihood.chance)
+    )  # the lead is the string that is held
     for number in range(MOST_TRACKS):
-        path = pitch_path(given, silence_cost=SILENCE_COST if number == 0 else SECOND_SILENCE_COST)
+        path = pitch_path(likelihood, silence_cost=SILENCE_COST if number == 0 else SECOND_SILENCE_COST)
         if number > 0 and not np.any(path >= 0):  # the first track is the lead's, also where there is none
             break
-        tracks.append(path_track(given, path, loudness))
+        tracks.append(path_track(likelihood, path, loudness))
         if number == 0:
-            given = Likeness(given.midi, np.where(pushed, PUSHED_CHANCE, given.chance))
+            likelihood = Likeness(likelihood.midi, np.where(pushed, PUSHED_CHANCE, likelihood.chance))
         if number == 0 and single is not None:
-            common = _common_period(single, tracks[0], given)
-            given = _with_partner(given, tracks[0], single, common)
-        given = given.without(np.where(path >= 0, given.midi[np.arange(path.size), path], np.nan))
+            common = _common_period(single, tracks[0], likelihood)
+            likelihood = _with_partner(likelihood, tracks[0], single, common)
+        likelihood = likelihood.without(np.where(path >= 0, likelihood.midi[np.arange(path.size), path], np.nan))
     if single is None:
         joined = tuple(refined(track, sound) for track in tracks)
     else:
@@ -210,38 +212,38 @@ def _with_single(
     return (joined[0], *(track for track in joined[1:] if not np.isnan(track.pitch_hz).all()))
 
 
-def _common_period(single: PitchTrack, lead: PitchTrack, given: Likeness) -> BoolArray:
+def _common_period(single: PitchTrack, lead: PitchTrack, likelihood: Likeness) -> BoolArray:
     """Find where two strings sound although one period explains both; shape (n_frames,).
 
     Two pitches in a simple ratio repeat together after a whole number of periods of each: what follows one period then
-    hears a pitch far below, that no string plays. lead: the likeliest pitch. given: how likely each is a string's.
+    hears a pitch far below, that no string plays. lead: the likeliest pitch. likelihood: how likely each is a string's.
     """
     midi = single.midi
-    frame = np.minimum(np.arange(midi.size) // 2, given.midi.shape[0] - 1)
-    own = np.abs(given.midi[frame] - midi[:, None]) < SAME_PITCH
-    unplayed = np.where(own, given.chance[frame], 0.0).max(axis=1) < UNPLAYED
+    frame = np.minimum(np.arange(midi.size) // 2, likelihood.midi.shape[0] - 1)
+    own = np.abs(likelihood.midi[frame] - midi[:, None]) < SAME_PITCH
+    unplayed = np.where(own, likelihood.chance[frame], 0.0).max(axis=1) < UNPLAYED
     above = np.nan_to_num(lead.midi - midi)[:, None] - MULTIPLES
-    found = unplayed & (np.abs(above).min(axis=1) < SAME_PITCH) & (lead.voicing > PLAYED)
-    return _steady(found, gap=COMMON_GAP, least=round(COMMON_S / TRACK_HOP_S))
+    common = unplayed & (np.abs(above).min(axis=1) < SAME_PITCH) & (lead.voicing > PLAYED)
+    return _steady(common, gap=COMMON_GAP, least=round(COMMON_S / TRACK_HOP_S))
 
 
-def _with_partner(given: Likeness, lead: PitchTrack, single: PitchTrack, common: BoolArray) -> Likeness:
+def _with_partner(likelihood: Likeness, lead: PitchTrack, single: PitchTrack, common: BoolArray) -> Likeness:
     """Return the pitches as their common period leaves them: with the lead's it must have another's multiple.
 
     common: shape (n_frames,), see `_common_period`.
     """
-    at = np.minimum(2 * np.arange(given.midi.shape[0]), common.size - 1)
-    base, taken = single.midi[at], np.nan_to_num(lead.midi[at])
-    off = np.abs(given.midi[:, :, None] - base[:, None, None] - MULTIPLES)
-    number = 2 + np.abs(taken[:, None] - base[:, None] - MULTIPLES).argmin(axis=1)
+    at = np.minimum(2 * np.arange(likelihood.midi.shape[0]), common.size - 1)
+    base, lead_midi = single.midi[at], np.nan_to_num(lead.midi[at])
+    off = np.abs(likelihood.midi[:, :, None] - base[:, None, None] - MULTIPLES)
+    number = 2 + np.abs(lead_midi[:, None] - base[:, None] - MULTIPLES).argmin(axis=1)
     coprime = np.gcd(number[:, None], np.arange(2, 2 + MULTIPLES.size)[None, :]) == 1
     fits = (np.where(coprime[:, None, :], np.nan_to_num(off, nan=9.0), 9.0).min(axis=2) < SAME_PITCH) & common[at, None]
-    fits &= np.abs(given.midi - taken[:, None]) > SAME_PITCH
-    best = np.where(fits, given.chance, -1.0).argmax(axis=1)
-    chance = given.chance.copy()
+    fits &= np.abs(likelihood.midi - lead_midi[:, None]) > SAME_PITCH
+    best = np.where(fits, likelihood.chance, -1.0).argmax(axis=1)
+    chance = likelihood.chance.copy()
     rows = np.flatnonzero(fits.any(axis=1))
     chance[rows, best[rows]] = np.maximum(chance[rows, best[rows]], PARTNER_CHANCE)
-    return Likeness(given.midi, chance)
+    return Likeness(likelihood.midi, chance)
 
 
 def _steady(mask: BoolArray, *, gap: int, least: int) -> BoolArray:

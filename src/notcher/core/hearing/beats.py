@@ -138,13 +138,13 @@ def _bar_of_chords(changes: FloatArray) -> tuple[int, int] | None:
     spread = float(changes.std())
     if changes.size < LEAST_METER_BEATS or spread <= 0:
         return None
-    found = []
+    bar_counts = []
     for bar in BARS:
         means = np.array([changes[phase::bar].mean() for phase in range(bar)])
         first = int(np.argmax(means))
         stands_out = float(means[first] - np.delete(means, first).mean()) / spread
-        found.append((stands_out * np.sqrt(changes.size / bar), bar, first))
-    surest, bar, first = max(found)
+        bar_counts.append((stands_out * np.sqrt(changes.size / bar), bar, first))
+    surest, bar, first = max(bar_counts)
     return (bar, first) if surest > CHORDS_STAND_OUT else None
 
 

@@ -69,10 +69,10 @@ def contour(midi: FloatArray) -> Contour:
     trend = np.full(midi.size, np.nan)
     for first, last in voiced_runs(midi):
         part = _filled(midi[first:last])
-        smooth, found = without_waves(part)
+        smooth, smoothed = without_waves(part)
         trend[first:last] = smooth
-        waves += [Wave(first + w.first, first + w.last, w.rate_hz, w.extent) for w in found]
-        run = _units(smooth, found)
+        waves += [Wave(first + w.first, first + w.last, w.rate_hz, w.extent) for w in smoothed]
+        run = _units(smooth, smoothed)
         units += [
             Unit(first + u.first, first + u.last, u.level,
                  None if u.wave is None else Wave(first + u.wave.first, first + u.wave.last, u.wave.rate_hz,
@@ -97,8 +97,8 @@ def runs(mask: BoolArray) -> list[tuple[int, int]]:
 
 
 def _filled(part: FloatArray) -> FloatArray:
-    known = np.flatnonzero(~np.isnan(part))
-    filled = np.interp(np.arange(part.size), known, part[known])
+    voiced = np.flatnonzero(~np.isnan(part))
+    filled = np.interp(np.arange(part.size), voiced, part[voiced])
     return np.asarray(ndimage.median_filter(filled, SMOOTH_FRAMES, mode="nearest"))
 
 

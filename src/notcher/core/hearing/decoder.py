@@ -104,21 +104,21 @@ def decoded(
     there, if it is none, and how likely a hand slides in from no fret, if it is one; low: see `units_of`; beside: what
     other strings do; None where nobody has listened.
     """
-    found = contour(midi)
+    pitch_contour = contour(midi)
     nobody = np.zeros(moments.size)
-    units, joined = units_of(found, moments, chance, nobody if low is None else low)
+    units, joined = units_of(pitch_contour, moments, chance, nobody if low is None else low)
     if not units:
-        return Explained([], [], found)
+        return Explained([], [], pitch_contour)
     slides = (
         nobody if slid is None else _odds(slid, USUAL_SLID),
         nobody if slid_in is None else _odds(slid_in, USUAL_SLID_IN),
     )
-    links = links_between(units, joined, found.trend, moments, chance, slides, beside)
+    links = links_between(units, joined, pitch_contour.trend, moments, chance, slides, beside)
     lattice = lattice_of(units, links, costs)
     rows = lattice.best()
     path = lattice.path(rows)
     spans = _notes(units, links, path)
-    return Explained([span.note for span in spans], _others(units, links, lattice, rows, spans, costs), found)
+    return Explained([span.note for span in spans], _others(units, links, lattice, rows, spans, costs), pitch_contour)
 
 
 def _odds(chance: FloatArray, usual: float) -> FloatArray:
@@ -156,10 +156,10 @@ def _others(
                     local = _local(units, links, other, path, spans, number)
                     if local is None:
                         continue
-                    said = _said(local.notes, local.at)
+                    best = _said(local.notes, local.at)
                     cost = max(0.0, float(cost_delta[place, row]) + dearer)
-                    if said != chosen and (said not in readings or readings[said].cost_delta > cost):
-                        readings[said] = replace(local, cost_delta=cost)
+                    if best != chosen and (best not in readings or readings[best].cost_delta > cost):
+                        readings[best] = replace(local, cost_delta=cost)
         result[number] = sorted(readings.values(), key=lambda other: other.cost_delta)[:MOST_OTHERS]
     return result
 
@@ -194,8 +194,8 @@ def _local(
         return None
     begun, ended = spans[first].begun, spans[last].begun if last < len(spans) else len(units)
     stop = min(ended + 1, len(units))
-    found = _notes(units[begun:stop], links[begun:stop], other[begun:stop])
-    written = [span.note for span in found if span.begun + begun < ended]
+    decoded_notes = _notes(units[begun:stop], links[begun:stop], other[begun:stop])
+    written = [span.note for span in decoded_notes if span.begun + begun < ended]
     if not written:
         return None
     begins = spans[number].note.first + 2
@@ -241,7 +241,7 @@ class _Writer:
 
     def go_on(self, unit: Unit, link: Link, state: FingerState, before: FingerState | None, *, arrives: bool) -> None:
         """Let the last note sound on through a unit. arrives: it comes to rest here after a slide from no fret."""
-        note, held = self.notes[-1], state.act in FRETTED
+        note, fretted = self.notes[-1], state.act in FRETTED
         came_away = before is not None and before.act is SLIDES_OFF
         if state.act is SLIDES_OFF and not note.slides_away and (link.beside or came_away):
             return  # what is left where two strings end together belongs to either
@@ -252,9 +252,9 @@ class _Writer:
             note,
             last=unit.last,
             own_last=note.own_last if state.act in (SLIDES_OFF, PASSES) else unit.last,
-            bends=(*note.bends, state.bend) if held else note.bends,
+            bends=(*note.bends, state.bend) if fretted else note.bends,
             slides_away=note.slides_away or state.act is SLIDES_OFF,
-            wave=unit.wave if note.wave is None and held else note.wave,
+            wave=unit.wave if note.wave is None and fretted else note.wave,
         )
 
     def begin(self, unit: Unit, link: Link, state: FingerState, way: Way, at: int, before_last: int) -> None:

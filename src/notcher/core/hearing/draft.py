@@ -105,7 +105,7 @@ def draft(
     focus: str = "auto",
     band_hz: Band | None = None,
     tuning: Tuning | None = None,
-    school: str = "position",
+    style: str = "position",
     hints: Sequence[Hint] = (),
     progress: Progress = no_progress,
     cancelled: CancelCheck = never_cancelled,
@@ -118,38 +118,38 @@ def draft(
     """
     _check(clip)
     focus = side_of_lead(clip, cancelled=cancelled) if focus == "auto" else focus
-    heard = hearing_sound(clip, focus, band_hz)
+    sound = hearing_sound(clip, focus, band_hz)
     progress(0.08)
     if cancelled():
         raise Cancelled
-    analysis = analyse(*heard, progress=lambda share: progress(0.1 + 0.7 * share), cancelled=cancelled)
-    del heard  # a long recording's sound is large
+    analysis = analyse(*sound, progress=lambda share: progress(0.1 + 0.7 * share), cancelled=cancelled)
+    del sound  # a long recording's sound is large
     return written(
         clip,
         analysis.steered(hints) if hints else analysis,
         focus=focus,
         tuning=tuning,
-        school=school,
+        style=style,
         progress=progress,
     )
 
 
 def written(
     clip: Clip,
-    found: Analysis,
+    analysis: Analysis,
     *,
     focus: str = "auto",
     tuning: Tuning | None = None,
-    school: str = "position",
+    style: str = "position",
     progress: Progress = no_progress,
 ) -> Draft:
     """Write down what was listened to; see `draft`."""
-    heard, offset, rests = _heard(found)
-    onsets_s = np.unique([round(note.onset_s, 2) for note in heard])
-    beat_map = find_beats(found.beat_flux, onsets_s, found.harmony)
+    notes_heard, offset, rests = _heard(analysis)
+    onsets_s = np.unique([round(note.onset_s, 2) for note in notes_heard])
+    beat_map = find_beats(analysis.beat_flux, onsets_s, analysis.harmony)
     progress(0.9)
-    harmonics = [note.fretted_midi for note in heard if note.tone is Tone.NATURAL_HARMONIC]
-    surely = [note for note in heard if note.sureness > TELLS_OF_TUNING]
+    harmonics = [note.fretted_midi for note in notes_heard if note.tone is Tone.NATURAL_HARMONIC]
+    surely = [note for note in notes_heard if note.sureness > TELLS_OF_TUNING]
     fretted = [note.fretted_midi for note in surely if note.tone is not Tone.NATURAL_HARMONIC]
     scales = likely_scales(
         [note.fretted_midi + note.reading.bend_semitones for note in surely], [note.duration_s for note in surely]
@@ -157,29 +157,29 @@ def written(
     proposals = propose_tunings(fretted, offset, harmonics=harmonics, scales=scales)
     neck = replace(tuning, offset_cents=round(offset, 1)) if tuning is not None else proposals[0].tuning
     low, high = min(neck.open_midi), max(neck.open_midi) + LAST_FRET
-    any_lead = any(note.sureness >= DOUBT_BELOW for note in heard)
-    kept: list[HeardNote] = []
+    any_lead = any(note.sureness >= DOUBT_BELOW for note in notes_heard)
+    audible: list[HeardNote] = []
     aside: list[tuple[HeardNote, Aside]] = []
-    for note, rings_under in zip(heard, _ringing_under(heard, found.sound, offset), strict=True):
+    for note, rings_under in zip(notes_heard, _ringing_under(notes_heard, analysis.sound, offset), strict=True):
         if not low <= note.fretted_midi <= high:
             aside.append((note, Aside.OFF_NECK))
-        elif _rings_on(note, found.tracks[0]) or rings_under:
+        elif _rings_on(note, analysis.tracks[0]) or rings_under:
             aside.append((note, Aside.RINGS_ON))
-        elif any_lead and not found.alone and note.sureness < _least_in_a_band(note):
+        elif any_lead and not analysis.alone and note.sureness < _least_in_a_band(note):
             aside.append((note, Aside.BAND))
         else:
-            kept.append(note)
-    heard = kept
-    notes = _placed_notes(heard, neck, school, found)
+            audible.append(note)
+    notes_heard = audible
+    notes = _placed_notes(notes_heard, neck, style, analysis)
     title = clip.name.rsplit(".", 1)[0]
     excluded = tuple(_excluded(note, why, neck) for note, why in aside)
-    doubt = _lead_doubt(heard, rests)
+    doubt = _lead_doubt(notes_heard, rests)
     score = Score((), neck, beat_map, title=title, excluded=excluded, lead_doubt=doubt).with_notes(notes)
     score = _with_late_doubts(score)
     progress(1.0)
-    attacks_s = pick_peaks(found.onsets.flux, threshold=PEAK_THRESHOLD) * HOP_S
+    attacks_s = pick_peaks(analysis.onsets.flux, threshold=PEAK_THRESHOLD) * HOP_S
     score = with_derived_ids(replace(score, phrases=phrases_of(score)))
-    return Draft(score, found.tracks[0], proposals, focus, found, attacks_s)
+    return Draft(score, analysis.tracks[0], proposals, focus, analysis, attacks_s)
 
 
 def _least_in_a_band(note: HeardNote) -> float:
@@ -197,16 +197,16 @@ def _excluded(note: HeardNote, why: Aside, neck: Tuning) -> Excluded:
     return Excluded(note.onset_s, float(note.fretted_midi), why, written)
 
 
-def _lead_doubt(heard: Sequence[HeardNote], rests: float) -> Doubt | None:
+def _lead_doubt(notes: Sequence[HeardNote], rests: float) -> Doubt | None:
     """Why a recording probably holds no lead; the instructor decides. rests: see `resting_share`."""
-    surest = max((note.sureness for note in heard), default=0.0)
+    surest = max((note.sureness for note in notes), default=0.0)
     if rests < SPOKEN_REST:
         return Doubt(DoubtKind.NEVER_RESTS, round(rests, 3))
     return Doubt(DoubtKind.NO_PITCH, round(surest, 3)) if surest < DOUBT_BELOW else None
 
 
 def first_phrases(
-    clip: Clip, *, school: str = "position", cancelled: CancelCheck = never_cancelled
+    clip: Clip, *, style: str = "position", cancelled: CancelCheck = never_cancelled
 ) -> tuple[Draft, float] | None:
     """Hear the beginning of a long recording, so that there is something to look at while the rest is heard.
 
@@ -219,25 +219,25 @@ def first_phrases(
     if clip.duration_s < 2 * EARLY_S + start_s:
         return None
     try:
-        heard = shifted(draft(clip.cut(start_s, start_s + EARLY_S), school=school, cancelled=cancelled), start_s)
+        early = shifted(draft(clip.cut(start_s, start_s + EARLY_S), style=style, cancelled=cancelled), start_s)
     except HearingError:
         return None
-    if heard.score.lead_doubt is not None:
+    if early.score.lead_doubt is not None:
         return None
-    until_s = heard.score.phrases[-1].start_s if len(heard.score.phrases) > 1 else start_s + EARLY_S - 1.0
-    notes = tuple(note for note in heard.score.notes if note.offset_s <= until_s)
-    phrases = tuple(phrase for phrase in heard.score.phrases if phrase.end_s <= until_s)
-    return replace(heard, score=replace(heard.score, notes=notes, phrases=phrases)), until_s
+    until_s = early.score.phrases[-1].start_s if len(early.score.phrases) > 1 else start_s + EARLY_S - 1.0
+    notes = tuple(note for note in early.score.notes if note.offset_s <= until_s)
+    phrases = tuple(phrase for phrase in early.score.phrases if phrase.end_s <= until_s)
+    return replace(early, score=replace(early.score, notes=notes, phrases=phrases)), until_s
 
 
-def shifted(heard: Draft, by_s: float) -> Draft:
+def shifted(original: Draft, by_s: float) -> Draft:
     """Return a draft of a cut-out part with every time moved later by `by_s` seconds, into the whole recording."""
     if by_s == 0:
-        return heard
-    score = heard.score
+        return original
+    score = original.score
     moved = with_times(replace(score, beat_map=score.beat_map.moved(by_s)), lambda time_s: time_s + by_s)
-    track = replace(heard.track, times_s=heard.track.times_s + by_s)
-    return replace(heard, score=moved, track=track, attacks_s=heard.attacks_s + by_s)
+    track = replace(original.track, times_s=original.track.times_s + by_s)
+    return replace(original, score=moved, track=track, attacks_s=original.attacks_s + by_s)
 
 
 def side_of_lead(clip: Clip, *, cancelled: CancelCheck = never_cancelled) -> str:
@@ -273,36 +273,38 @@ def hearing_sound(clip: Clip, focus: str, band_hz: Band | None = None) -> tuple[
     return (without_echo(sound, echo) if echo is not None else sound), whole
 
 
-def _heard(found: Analysis) -> tuple[list[HeardNote], float, float]:
+def _heard(analysis: Analysis) -> tuple[list[HeardNote], float, float]:
     """Return the notes of all tracks in time order, the cents they lie off concert pitch, and how many of them rest."""
-    segmented, offset = segmented_tracks(found)
-    heard: list[HeardNote] = []
+    segmented, offset = segmented_tracks(analysis)
+    all_notes: list[HeardNote] = []
     # solos measured rest in 70 to 95 of 100 notes, speech in 20
     rests = resting_share(segmented[0], offset) if segmented else 1.0
     trust = min(1.0, rests / USUAL_REST) ** 2
     for number, part in enumerate(segmented):
-        notes = heard_notes(part, found.onsets, alone=found.alone)
+        notes = heard_notes(part, analysis.onsets, alone=analysis.alone)
         notes = [replace(note, sureness=trust * note.sureness) for note in notes] if trust < 1 else notes
         if number == 0:
-            notes = [_as_hinted(note, found.hints) for note in notes]
+            notes = [_as_hinted(note, analysis.hints) for note in notes]
         sure = [
             note
             for note in notes
             if note.sureness >= LEAST_SURE or (number == 0 and note.duration_s >= SHORTEST_WRITTEN_S)
         ]
-        heard += sure if number == 0 else [note for note in sure if _is_independent_note(note, heard)]
-    heard = [_converged(_pushed_up(note, heard, found.pushes, offset / 100), heard) for note in heard]
-    return sorted(heard, key=lambda note: (note.onset_s, -note.fretted_midi)), offset, rests
+        all_notes += sure if number == 0 else [note for note in sure if _is_independent_note(note, all_notes)]
+    all_notes = [
+        _converged(_pushed_up(note, all_notes, analysis.pushes, offset / 100), all_notes) for note in all_notes
+    ]
+    return sorted(all_notes, key=lambda note: (note.onset_s, -note.fretted_midi)), offset, rests
 
 
 def _as_hinted(note: HeardNote, hints: Sequence[Hint]) -> HeardNote:
     """A note where the instructor has said that the lead is: it is written, however unlikely it sounds."""
     middle_s = (note.onset_s + note.offset_s) / 2
-    said = any(
+    hinted = any(
         hint.start_s <= middle_s <= hint.end_s and hint.low_midi - 1 <= note.fretted_midi <= hint.high_midi + 1
         for hint in hints
     )
-    return replace(note, sureness=max(note.sureness, DOUBT_BELOW)) if said else note
+    return replace(note, sureness=max(note.sureness, DOUBT_BELOW)) if hinted else note
 
 
 def _pushed_up(note: HeardNote, others: list[HeardNote], pushes: Sequence[UnisonBend], off: float) -> HeardNote:
@@ -314,14 +316,14 @@ def _pushed_up(note: HeardNote, others: list[HeardNote], pushes: Sequence[Unison
         begins = abs(note.onset_s - push.begin_s) < STROKE_S
         if not (begins and abs(note.fretted_midi - (push.from_midi - off)) < UNISON_OFF):
             continue
-        held = [
+        under = [
             other
             for other in others
             if abs(other.onset_s - note.onset_s) < STROKE_S
             and abs(other.fretted_midi - (push.held_midi - off)) < UNISON_OFF
         ]
         size, rise_s = push.size, max(MEET_S, push.end_s - note.onset_s)
-        end_s = max((other.offset_s for other in held), default=note.offset_s)
+        end_s = max((other.offset_s for other in under), default=note.offset_s)
         curve = PitchCurve(((0.0, 0.0), (round(rise_s, 4), round(size, 3))))
         return replace(note, offset_s=max(end_s, note.onset_s + rise_s + MEET_S), curve=curve, vibrato=None)
     return note
@@ -333,10 +335,10 @@ def _converged(note: HeardNote, others: list[HeardNote]) -> HeardNote:
         return note
     end = note.fretted_midi + note.curve.points[-1][1]
     for other in others:
-        held = other.fretted_midi + float(other.curve.at(np.array([note.offset_s - other.onset_s]))[0])
+        other_pitch = other.fretted_midi + float(other.curve.at(np.array([note.offset_s - other.onset_s]))[0])
         sounds_on = other.onset_s < note.offset_s - MEET_S and other.offset_s > note.offset_s + MEET_S
-        if other is not note and sounds_on and 0 < held - end < UNISON_REACH:
-            size, at_s = held - note.fretted_midi, note.offset_s - note.onset_s
+        if other is not note and sounds_on and 0 < other_pitch - end < UNISON_REACH:
+            size, at_s = other_pitch - note.fretted_midi, note.offset_s - note.onset_s
             points = tuple(point for point in note.curve.points if point[0] < at_s)
             return replace(note, offset_s=other.offset_s, curve=PitchCurve((*points, (at_s + MEET_S, size))))
     return note
@@ -378,13 +380,13 @@ def _rings_on(note: HeardNote, track: PitchTrack) -> bool:
     return own < before - FAINT_DB or (own < before - FAINT_UNSURE_DB and note.sureness < LEAST_SURE)
 
 
-def _ringing_under(heard: Sequence[HeardNote], sound: FloatArray, offset: float) -> list[bool]:
+def _ringing_under(notes: Sequence[HeardNote], sound: FloatArray, offset: float) -> list[bool]:
     """Whether each note is only the one before it, ringing on under one that is struck: its partials do not grow."""
-    onset = np.array([note.onset_s for note in heard])
-    ended = np.array([note.offset_s for note in heard])
-    pitch = np.array([note.fretted_midi for note in heard])
+    onset = np.array([note.onset_s for note in notes])
+    ended = np.array([note.offset_s for note in notes])
+    pitch = np.array([note.fretted_midi for note in notes])
     result = []
-    for note in heard:
+    for note in notes:
         same = np.abs(pitch - note.fretted_midi) < 1
         beside = ~same & (np.abs(onset - note.onset_s) < MEET_S)
         since = note.onset_s - ended
@@ -395,17 +397,18 @@ def _ringing_under(heard: Sequence[HeardNote], sound: FloatArray, offset: float)
     return result
 
 
-def _placed_notes(heard: list[HeardNote], neck: Tuning, school: str, found: Analysis) -> tuple[Note, ...]:
-    soundings = [_sounding(note) for note in heard]
-    placed = place(soundings, neck, school=school)
-    if found.alone and (heavier := _with_string_costs(soundings, heard, placed, neck, found)) is not None:
-        placed = place(heavier, neck, school=school)
+def _placed_notes(heard_notes: list[HeardNote], neck: Tuning, style: str, analysis: Analysis) -> tuple[Note, ...]:
+    soundings = [_sounding(note) for note in heard_notes]
+    placed = place(soundings, neck, style=style)
+    if analysis.alone and (heavier := _with_string_costs(soundings, heard_notes, placed, neck, analysis)) is not None:
+        placed = place(heavier, neck, style=style)
     notes = [
-        _note(note, where, following) for note, where, following in zip(heard, placed, [*heard[1:], None], strict=False)
+        _note(note, where, following)
+        for note, where, following in zip(heard_notes, placed, [*heard_notes[1:], None], strict=False)
     ]
     notes = [
-        replace(written, readings=_readings(note, written, neck, others=_about(heard, at)))
-        for at, (note, written) in enumerate(zip(heard, notes, strict=True))
+        replace(written, readings=_readings(note, written, neck, others=_about(heard_notes, at)))
+        for at, (note, written) in enumerate(zip(heard_notes, notes, strict=True))
     ]
     # where a whole run could as well lie elsewhere, saying so once is enough
     before = [None, *(note.doubt for note in notes)]
@@ -415,8 +418,8 @@ def _placed_notes(heard: list[HeardNote], neck: Tuning, school: str, found: Anal
     )
 
 
-def _about(heard: list[HeardNote], at: int) -> list[HeardNote]:
-    return heard[max(0, at - AROUND) : at + AROUND]
+def _about(notes: list[HeardNote], at: int) -> list[HeardNote]:
+    return notes[max(0, at - AROUND) : at + AROUND]
 
 
 def _equal(doubt: Doubt | None) -> bool:
@@ -425,21 +428,21 @@ def _equal(doubt: Doubt | None) -> bool:
 
 
 def _with_string_costs(
-    soundings: list[Sounding], heard: list[HeardNote], placed: list[Placed], neck: Tuning, found: Analysis
+    soundings: list[Sounding], notes: list[HeardNote], placed: list[Placed], neck: Tuning, analysis: Analysis
 ) -> list[Sounding] | None:
     """Return the notes with what each string costs by its sound; None when the sound does not tell strings apart."""
-    midi = np.array([float(note.fretted_midi) for note in heard])
+    midi = np.array([float(note.fretted_midi) for note in notes])
     strings = [where.place.string for where in placed]
     steady = [
         index
-        for index, note in enumerate(heard)
+        for index, note in enumerate(notes)
         if note.curve == FLAT and note.vibrato is None and note.tone is Tone.NORMAL and note.duration_s > LEAST_S
     ]
     stiffness = np.full(midi.size, np.nan)
     for number, index in enumerate(steady):
-        note = heard[index]
+        note = notes[index]
         hertz = midi_to_hz(midi[index], offset_cents=neck.offset_cents + note.plateau_cents)
-        stiffness[index] = measured_stiffness(found.sound, note.onset_s, note.offset_s, hertz)
+        stiffness[index] = measured_stiffness(analysis.sound, note.onset_s, note.offset_s, hertz)
         if number == ENOUGH_TO_TELL and not believable(stiffness, midi, strings, neck):
             return None
     costs = string_costs(stiffness, midi, strings, neck)
@@ -456,16 +459,16 @@ def _sounding(note: HeardNote) -> Sounding:
     )
 
 
-def _note(note: HeardNote, found: Placed, following: HeardNote | None) -> Note:
+def _note(note: HeardNote, placed: Placed, following: HeardNote | None) -> Note:
     runs_on = (
         following is not None and following.attack in LEGATO_ATTACKS and following.onset_s - note.offset_s < LINK_S
     )
-    certainty, doubt = _certainty(note, found)
+    certainty, doubt = _certainty(note, placed)
     return Note(
         note.onset_s,
         note.offset_s,
-        found.place.string,
-        found.place.fret,
+        placed.place.string,
+        placed.place.fret,
         note.attack,
         note.curve,
         note.vibrato,
@@ -473,7 +476,7 @@ def _note(note: HeardNote, found: Placed, following: HeardNote | None) -> Note:
         note.tone,
         raked=note.raked,
         slid_in=note.slid_in,
-        finger=found.finger,
+        finger=placed.finger,
         certainty=certainty,
         doubt=doubt,
     )
@@ -484,8 +487,8 @@ def _readings(note: HeardNote, written: Note, neck: Tuning, *, others: list[Hear
 
     Where another string sounds along, nothing is offered: it would have to be read together with that.
     """
-    found: list[tuple[float, NoteAlternative]] = []
-    said = {_as_said(written)}
+    alternatives: list[tuple[float, NoteAlternative]] = []
+    signatures = {_as_said(written)}
     for other in note.others:
         inside = [
             heard_note
@@ -501,11 +504,11 @@ def _readings(note: HeardNote, written: Note, neck: Tuning, *, others: list[Hear
         ):
             continue
         begin_s = max(0.0, other.begins_s)
-        notes = [_placed_beside(heard, written, neck, begin_s) for heard in other.notes]
+        notes = [_placed_beside(note_heard, written, neck, begin_s) for note_heard in other.notes]
         here = notes[other.at]
-        same = here is None or (_as_said(here) in said and len(other.notes) == 1)
+        same = here is None or (_as_said(here) in signatures and len(other.notes) == 1)
         if all(heard_note is not None for heard_note in notes) and not same and here is not None:
-            said.add(_as_said(here))
+            signatures.add(_as_said(here))
             reading = NoteAlternative(
                 0.0,
                 begin_s - written.onset_s,
@@ -513,10 +516,10 @@ def _readings(note: HeardNote, written: Note, neck: Tuning, *, others: list[Hear
                 tuple(heard_note for heard_note in notes if heard_note is not None),
                 other.at,
             )
-            found.append((math.exp(-other.cost_delta / TEMPERATURE), reading))
-    rivals = sum(weight for weight, _ in found)
+            alternatives.append((math.exp(-other.cost_delta / TEMPERATURE), reading))
+    rivals = sum(weight for weight, _ in alternatives)
     share = min(1 / (1 + rivals), (1 - written.certainty) / max(rivals, 1e-9))
-    return tuple(replace(reading, p=round(share * weight, 4)) for weight, reading in found)
+    return tuple(replace(reading, p=round(share * weight, 4)) for weight, reading in alternatives)
 
 
 def _as_said(note: Note) -> tuple[object, ...]:
@@ -534,29 +537,36 @@ def _as_said(note: Note) -> tuple[object, ...]:
     )
 
 
-def _placed_beside(heard: HeardNote, near: Note, neck: Tuning, origin_s: float) -> Note | None:
+def _placed_beside(heard_note: HeardNote, near: Note, neck: Tuning, origin_s: float) -> Note | None:
     """A note of another reading, on the string of the note where that has its pitch; None where it is nowhere."""
-    if not places(heard.fretted_midi, neck):
+    if not places(heard_note.fretted_midi, neck):
         return None
-    where = nearest_place(heard.fretted_midi, neck, Place(near.string, near.fret))
-    onset_s = max(0.0, heard.onset_s - origin_s)
-    said = near.onset_s, heard.onset_s, heard.offset_s, where, str(heard.attack), heard.curve.points
+    where = nearest_place(heard_note.fretted_midi, neck, Place(near.string, near.fret))
+    onset_s = max(0.0, heard_note.onset_s - origin_s)
+    facts = (
+        near.onset_s,
+        heard_note.onset_s,
+        heard_note.offset_s,
+        where,
+        str(heard_note.attack),
+        heard_note.curve.points,
+    )
     return Note(
         onset_s,
-        max(heard.offset_s - origin_s, onset_s + SHORTEST_WRITTEN_S / 2),
+        max(heard_note.offset_s - origin_s, onset_s + SHORTEST_WRITTEN_S / 2),
         where.string,
         where.fret,
-        heard.attack,
-        heard.curve,
-        heard.vibrato,
-        heard.end,
-        heard.tone,
-        slid_in=heard.slid_in,
-        id=derived_id("reading", *said),
+        heard_note.attack,
+        heard_note.curve,
+        heard_note.vibrato,
+        heard_note.end,
+        heard_note.tone,
+        slid_in=heard_note.slid_in,
+        id=derived_id("reading", *facts),
     )
 
 
-def _certainty(note: HeardNote, found: Placed) -> tuple[float, Doubt | None]:
+def _certainty(note: HeardNote, placed: Placed) -> tuple[float, Doubt | None]:
     """How sure the note is, and the first reason to doubt it."""
     size = abs(note.reading.bend_semitones)
     certainty = float(np.clip(note.sureness, 0.02, 0.99))
@@ -569,8 +579,8 @@ def _certainty(note: HeardNote, found: Placed) -> tuple[float, Doubt | None]:
         doubt = Doubt(DoubtKind.BETWEEN_SIZES, 100 * size)
     elif abs(note.plateau_cents) > 30:
         doubt = Doubt(DoubtKind.OFF_FRET, note.plateau_cents)
-    elif len(found.alternatives) > 1 and found.alternatives[1].cost < EQUAL_COST:
-        other = found.alternatives[1].place
+    elif len(placed.alternatives) > 1 and placed.alternatives[1].cost < EQUAL_COST:
+        other = placed.alternatives[1].place
         doubt = Doubt(DoubtKind.EQUAL_PLACE, place=(other.string, other.fret))
     return certainty, doubt
 

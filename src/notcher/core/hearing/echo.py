@@ -47,8 +47,8 @@ def find_echo(sound: FloatArray) -> Echo | None:
     twice = float(around[np.argmax(np.abs(around))]) if 2 * peak + 3 < cepstrum.size else 0.0
     echo = Echo(peak / RATE, min(gain, MOST_GAIN), twice > 0)
     for _ in range(2):  # windows and noise make the peak too low: what is left after taking it out is added
-        left = float(_cepstrum(without_echo(sound, echo))[peak])
-        echo = replace(echo, gain=float(np.clip(echo.gain + left, LEAST_GAIN, MOST_GAIN)))
+        residual = float(_cepstrum(without_echo(sound, echo))[peak])
+        echo = replace(echo, gain=float(np.clip(echo.gain + residual, LEAST_GAIN, MOST_GAIN)))
     return echo
 
 

@@ -58,8 +58,8 @@ def _nearest(note: Note, tracks: tuple[PitchTrack, ...], start_s: float, end_s: 
         return tracks[0]
 
     def fitting(track: PitchTrack) -> int:
-        found = track.midi_at(track.span(start_s, end_s)) - unbent
-        return int(np.sum(np.abs(found - claimed(note, found.size)) < OTHER_FRET_SEMITONES))
+        deviation = track.midi_at(track.span(start_s, end_s)) - unbent
+        return int(np.sum(np.abs(deviation - claimed(note, deviation.size)) < OTHER_FRET_SEMITONES))
 
     return max(tracks, key=fitting)
 

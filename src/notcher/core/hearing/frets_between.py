@@ -46,13 +46,13 @@ def frets_between(cuts: Sequence[Segment], shapes: Sequence[NoteContour], sound:
 def _way(cuts: Sequence[Segment], shapes: Sequence[NoteContour], index: int) -> FloatArray:
     """Every fret's pitch from the end of the note before to a note's start; empty when none leads here."""
     before, own = shapes[index - 1], shapes[index]
-    left = before.fretted_midi + (before.curve.points[-1][1] if before.curve.points else 0.0)
+    left_at = before.fretted_midi + (before.curve.points[-1][1] if before.curve.points else 0.0)
     start = own.fretted_midi + (own.curve.points[0][1] if own.curve.points else 0.0)
-    frets = round(abs(start - left))
+    frets = round(abs(start - left_at))
     apart = (cuts[index].first - cuts[index - 1].last) * HOP > APART_S * RATE
     if apart or not 1 < frets <= MOST_FRETS:
         return np.zeros(0)
-    return np.asarray(left + np.sign(start - left) * np.arange(frets + 1))
+    return np.asarray(left_at + np.sign(start - left_at) * np.arange(frets + 1))
 
 
 def _strength(level: FloatArray, midi: FloatArray) -> FloatArray:

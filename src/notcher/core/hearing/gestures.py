@@ -122,13 +122,13 @@ Priced = tuple[float, Way]
 Rule = Callable[[FingerState, FingerState, Transition, Costs], Priced]
 
 
-def transition_between(left: Unit, unit: Unit, link: Link, costs: Costs) -> Transition:
+def transition_between(before: Unit, unit: Unit, link: Link, costs: Costs) -> Transition:
     """Return the passage from one unit to the next."""
-    rise = unit.level - left.level
+    rise = unit.level - before.level
     pick = min(max(link.pick, costs.unlikely_pick), 1 - costs.unlikely_pick)
     glide = max(0.0, link.seconds / HOP_S - GLIDE_FRAMES) if abs(rise) > 0.5 else 0.0
     # a string picked anew leaps
-    return Transition(left, unit, link, costs.glide_frame * glide - math.log(pick), -math.log(1 - pick), rise)
+    return Transition(before, unit, link, costs.glide_frame * glide - math.log(pick), -math.log(1 - pick), rise)
 
 
 def options(unit: Unit, before: list[FingerState]) -> list[FingerState]:
@@ -272,11 +272,11 @@ def _across_silence(before: FingerState, state: FingerState, passage: Transition
 
 
 def _slides_on_off(before: FingerState, state: FingerState, passage: Transition, costs: Costs) -> Priced:
-    left, unit = passage.left, passage.unit
+    left_unit, unit = passage.left, passage.unit
     stray = unit.last - unit.first <= PUSH_FRAMES  # what is let go wanders at its end
     if state.direction != before.direction or not (stray or passage.rise * before.direction > -0.1):
         return costs.impossible, SAME
-    rest = costs.into_rest * max(0, left.last - left.first - STOP_FRAMES)
+    rest = costs.into_rest * max(0, left_unit.last - left_unit.first - STOP_FRAMES)
     return passage.unpicked + rest - max(_heard(passage.link, costs), 0.0), SAME
 
 
@@ -409,8 +409,8 @@ def ways_between(before: FingerState, state: FingerState, passage: Transition, c
         ways.append(_picked(before, state, passage, costs))
         if state.bend == 0 and before.act is HOLDS:
             frets = state.fretted - before.fretted - (before.bend if before.bend > 0 else 0)
-            held = costs.under_held if passage.link.held and abs(frets) <= BENT_UNDER else 0.0
-            unpicked = passage.unpicked + held
+            held_cost = costs.under_held if passage.link.held and abs(frets) <= BENT_UNDER else 0.0
+            unpicked = passage.unpicked + held_cost
             ways.append((_by_legato(before, abs(frets), unpicked, passage.link, costs), LEGATO))
             ways.append((_slid(before, abs(frets), unpicked, passage.link, costs), SLIDE))
     return ways

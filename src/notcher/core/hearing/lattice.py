@@ -119,13 +119,13 @@ class _Reached(NamedTuple):
 
 def lattice_of(units: list[Unit], links: list[Link], costs: Costs) -> Lattice:
     """Return the lattice over all units. links: what lies before each."""
-    kept: dict[FingerState, _Reached] = {}
+    reached: dict[FingerState, _Reached] = {}
     columns: list[LatticeColumn] = []
     silent_from = _silent_from(units, links)
     for at, (unit, link) in enumerate(zip(units, links, strict=True)):
         over = at + 1 == len(units) or links[at + 1].silent
         passage = transition_between(units[at - 1], unit, link, costs) if at else None
-        column, kept = _Sweep(unit, link, passage, kept, silent_from[at], costs).column(over=over)
+        column, reached = _Sweep(unit, link, passage, reached, silent_from[at], costs).column(over=over)
         columns.append(column)
     ahead, onward = [np.zeros(len(columns[-1].states))], []
     for column in reversed(columns[1:]):
@@ -195,12 +195,12 @@ class _Sweep:
 
     def _step(self, before: FingerState, reached: _Reached, state: FingerState, passage: Transition) -> Priced:
         """What a step costs, with what follows from how long the note before has lasted."""
-        costs, held = self.costs, passage.left.last - reached.begun
+        costs, held_frames = self.costs, passage.left.last - reached.begun
         cost, way = step_cost(before, state, passage, costs)
         if _bends(before, state, way) and reached.moves > 1 and min(state.bend, before.bend) >= 0:
             cost += costs.again
         if state.act in (SLIDES_OFF, PASSES) and before.act is not state.act:  # a hand slides from where it was
-            cost += costs.too_short * max(0.0, 1 - held / SLID_FROM_FRAMES)
+            cost += costs.too_short * max(0.0, 1 - held_frames / SLID_FROM_FRAMES)
         if way is SLIDE:  # nor does it slide to where it does not stay
             cost += costs.too_short * max(0.0, 1 - (self.silent_from - self.link.arrival) / SLID_FROM_FRAMES)
         if way is not SAME and before.act is not PASSES:
@@ -237,8 +237,8 @@ def _moves_at_first(state: FingerState) -> int:
 
 def _bends(before: FingerState, state: FingerState, way: Way) -> bool:
     """Whether a step bends the string of a note that goes on, or lets it down."""
-    held = state.act in FRETTED and before.act is not SLIDES_IN
-    return way is SAME and held and state.bend != before.bend
+    fretted = state.act in FRETTED and before.act is not SLIDES_IN
+    return way is SAME and fretted and state.bend != before.bend
 
 
 def _worth_keeping(reached: list[_Reached]) -> list[int]:

@@ -28,29 +28,29 @@ SETTLED_FRAMES = 4  # from an attack until the pitch is the new note's
 EDGE_FRAMES = 6  # a pick so near a plateau's edge is the move's
 
 
-def units_of(found: Contour, moments: IntArray, chance: FloatArray, low: FloatArray) -> tuple[list[Unit], list[bool]]:
+def units_of(contour: Contour, moments: IntArray, chance: FloatArray, low: FloatArray) -> tuple[list[Unit], list[bool]]:
     """Return what is to be explained, and whether each unit is reached through a move, not over a silence.
 
     low: shape (n,), how likely what is followed from a moment on lies octaves below what sounds.
     """
-    return _without_phantoms(*_cut_at_picks(found, moments, chance), moments, chance, low)
+    return _without_phantoms(*_cut_at_picks(contour, moments, chance), moments, chance, low)
 
 
-def _cut_at_picks(found: Contour, moments: IntArray, chance: FloatArray) -> tuple[list[Unit], list[bool]]:
+def _cut_at_picks(contour: Contour, moments: IntArray, chance: FloatArray) -> tuple[list[Unit], list[bool]]:
     """Cut plateaus where an attack could be inside them, and begin anew inside a move that one falls into."""
     likely = moments[chance > LEAST_PICK]
     units: list[Unit] = []
     joined: list[bool] = []
-    for unit, is_joined in zip(found.units, found.joined, strict=True):
+    for unit, is_joined in zip(contour.units, contour.joined, strict=True):
         if is_joined and units:
             start = units[-1].last
             for at in likely[(likely > start - 2) & (likely < unit.first - SETTLED_FRAMES - 1)].tolist():
                 begin = max(at + SETTLED_FRAMES, start)
-                units.append(Unit(begin, begin + 1, float(found.trend[begin])))
+                units.append(Unit(begin, begin + 1, float(contour.trend[begin])))
                 joined.append(True)
         inside = likely[(likely > unit.first + EDGE_FRAMES) & (likely < unit.last - EDGE_FRAMES)].tolist()
         for first, last in pairwise([unit.first, *inside, unit.last]):
-            part = found.trend[first:last]
+            part = contour.trend[first:last]
             whole = first == unit.first and last == unit.last
             level = unit.level if whole else median(part[min(3, part.size - 1) :])
             units.append(Unit(first, last, level, unit.wave))
@@ -62,7 +62,7 @@ def _without_early(
     units: list[Unit], joined: list[bool], moments: IntArray, chance: FloatArray
 ) -> tuple[list[Unit], list[bool]]:
     """Leave out what is heard of a note's pitch before its attack: the window reaches ahead."""
-    kept: list[Unit] = []
+    units_kept: list[Unit] = []
     links: list[bool] = []
     for at, unit in enumerate(units):
         alone = not joined[at] and at + 1 < len(units) and joined[at + 1] and unit.last - unit.first <= EARLY_FRAMES
@@ -71,9 +71,9 @@ def _without_early(
             follows = (np.abs(moments - units[at + 1].first) <= 2) & (chance > LEAST_PICK)
             if follows.any() and not begins.any():
                 continue
-        kept.append(unit)
-        links.append(joined[at] and bool(kept[:-1]) and (at == 0 or kept[-2] is units[at - 1]))
-    return kept, links
+        units_kept.append(unit)
+        links.append(joined[at] and bool(units_kept[:-1]) and (at == 0 or units_kept[-2] is units[at - 1]))
+    return units_kept, links
 
 
 def _without_phantoms(
@@ -85,14 +85,14 @@ def _without_phantoms(
     """
     surely = moments[chance > 0.5]
     units, joined = _without_early(units, joined, moments, chance)
-    kept: list[Unit] = []
+    units_kept: list[Unit] = []
     links: list[bool] = []
     begins: int | None = None  # where a stretch was left out right after a silence
     for at, unit in enumerate(units):
         after = next((later for later in units[at + 1 : at + 4] if later.level - unit.level > PHANTOM_SEMITONES), None)
         joined_after = at + 1 < len(units) and joined[at + 1]
         first = not joined[at] or begins is not None
-        before = kept[-1] if kept and not first else None
+        before = units_kept[-1] if units_kept and not first else None
         deep = after is not None and joined_after
         deep = deep and (first or (before is not None and before.level - unit.level > PHANTOM_SEMITONES))
         too_low = bool(np.any(low[np.abs(moments - unit.first) <= PICK_REACH] > 0.5))
@@ -105,13 +105,13 @@ def _without_phantoms(
             begins = (unit.first if begins is None else begins) if first else None
             continue
         if begins is not None:
-            kept.append(replace(unit, first=begins))
+            units_kept.append(replace(unit, first=begins))
             links.append(False)
             begins = None
             continue
-        kept.append(unit)
+        units_kept.append(unit)
         links.append(joined[at])
-    return kept, links
+    return units_kept, links
 
 
 def _common(low: float, high: float) -> bool:
@@ -171,9 +171,9 @@ def _silence(
     unit: Unit, before_last: int, frame: int | None, pick: float, into: float, moments: IntArray, slid: FloatArray
 ) -> Link:
     at_frame = unit.first if frame is None else min(frame, unit.first + 8)
-    heard = _slid_at(unit.first, moments, slid)
+    arrival_heard = _slid_at(unit.first, moments, slid)
     seconds = (unit.first - before_last) * HOP_S
-    return Link(True, seconds, pick, at_frame, unit.first, slid=heard, slid_in=into)
+    return Link(True, seconds, pick, at_frame, unit.first, slid=arrival_heard, slid_in=into)
 
 
 def _move(
@@ -208,10 +208,10 @@ def _move(
 
 def _crept(before: Unit, after: Unit, trend: FloatArray, start: int, stop: int) -> int:
     """How many frames a move takes; a small slow one has no frames of its own between the two plateaus it joins."""
-    left, step, begin, end = before.level, after.level - before.level, before.first, after.last
+    level_before, step, begin, end = before.level, after.level - before.level, before.first, after.last
     if abs(step) > LEAST_MOVE or step == 0:
         return stop - start
-    share = (trend[begin:end] - left) / step
+    share = (trend[begin:end] - level_before) / step
     still = np.flatnonzero(share[: stop - begin + 1] <= CREEPS)
     leaves = int(still[-1]) if still.size else start - begin
     there = np.flatnonzero(share[leaves:] >= 1 - CREEPS)
@@ -221,24 +221,24 @@ def _crept(before: Unit, after: Unit, trend: FloatArray, start: int, stop: int) 
 def _slid_at(arrival: int, moments: IntArray, slid: FloatArray) -> float:
     """What was heard of a slide near the frame where a move arrives."""
     nearest = int(np.argmin(np.abs(moments - arrival))) if moments.size else 0
-    heard = moments.size > 0 and abs(int(moments[nearest]) - arrival) <= SLID_REACH
-    return float(slid[nearest]) if heard else 0.0
+    near_onset = moments.size > 0 and abs(int(moments[nearest]) - arrival) <= SLID_REACH
+    return float(slid[nearest]) if near_onset else 0.0
 
 
 def _leads_on(units: list[Unit], joined: list[bool], at: int) -> bool:
     """Whether a unit is only the corner of a small move before a larger one."""
     if at + 1 >= len(units) or not joined[at + 1] or units[at].last - units[at].first > CORNER_FRAMES:
         return False
-    left, here, right = (unit.level for unit in units[at - 1 : at + 2])
-    return abs(right - here) > max(1.0, 2 * abs(here - left))
+    previous, here, right = (unit.level for unit in units[at - 1 : at + 2])
+    return abs(right - here) > max(1.0, 2 * abs(here - previous))
 
 
 def _stairs(way: FloatArray) -> float:
     off = way - np.round(way)
     density = STAIR_SHARE * np.exp(-0.5 * (off / STAIR_SPREAD) ** 2) / (STAIR_SPREAD * math.sqrt(2 * math.pi))
     ratio = 0.5 * float(np.log(density + 1 - STAIR_SHARE).sum()) if way.size else 0.0
-    seen = min(1.0, max(0.0, (way.size - BLURRED_FRAMES) / BLURRED_FRAMES)) if ratio < 0 else 1.0
-    return max(-MOST_STAIRS, min(MOST_STAIRS, ratio * seen))
+    visibility = min(1.0, max(0.0, (way.size - BLURRED_FRAMES) / BLURRED_FRAMES)) if ratio < 0 else 1.0
+    return max(-MOST_STAIRS, min(MOST_STAIRS, ratio * visibility))
 
 
 def _arrival(trend: FloatArray, start: int, stop: int, step: float, level: float) -> int:

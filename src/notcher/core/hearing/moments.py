@@ -32,21 +32,21 @@ class Moments:
     values: FloatArray
 
 
-def heard_at(asked: Sequence[Asked], onsets: OnsetCurve, sound: FloatArray) -> list[Moments]:
+def heard_at(requests: Sequence[Asked], onsets: OnsetCurve, sound: FloatArray) -> list[Moments]:
     """Judge the moments of each track. sound: shape (n_samples,), at the hearing rate."""
     network = patch_network("moment")
-    ends = np.cumsum([moments.size for moments, _ in asked])
+    ends = np.cumsum([moments.size for moments, _ in requests])
     values = np.empty((int(ends[-1]) if ends.size else 0, sum(network.answers)))
-    for which, patches, known in described(asked, onsets, sound):
-        values[which] = np.concatenate(network.judged(patches, known), axis=1)
+    for which, patches, scalars in described(requests, onsets, sound):
+        values[which] = np.concatenate(network.judged(patches, scalars), axis=1)
     return [_read(part) for part in np.split(values, ends[:-1])]
 
 
 def heard_anew(
-    moments: IntArray, known: tuple[IntArray, Moments], track: PitchTrack, onsets: OnsetCurve, sound: FloatArray
+    moments: IntArray, known_moments: tuple[IntArray, Moments], track: PitchTrack, onsets: OnsetCurve, sound: FloatArray
 ) -> Moments:
-    """Judge moments of which many were judged before. known: those, rising, and what was heard there."""
-    before, judged = known
+    """Judge moments of which many were judged before. known_moments: those, rising, and what was heard there."""
+    before, judged = known_moments
     at = np.minimum(np.searchsorted(before, moments), max(0, before.size - 1))
     same = before[at] == moments if before.size else np.zeros(moments.size, dtype=bool)
     fresh = heard_at([(moments[~same], track)], onsets, sound)[0].values

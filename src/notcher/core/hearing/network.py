@@ -67,12 +67,12 @@ class PatchNetwork:
     spread: FloatArray
     answers: tuple[int, ...]
 
-    def judged(self, patches: FloatArray, known: FloatArray) -> list[FloatArray]:
-        """Return the log-odds of each answer. patches: shape (n, channels, rows, columns); known: (n, n_values)."""
+    def judged(self, patches: FloatArray, scalars: FloatArray) -> list[FloatArray]:
+        """Return the log-odds of each answer. patches: shape (n, channels, rows, columns); scalars: (n, n_values)."""
         values = (patches + LEVEL_OFFSET).astype(np.float32)
         for weights, bias in self.kernels:
             values = np.maximum(_convolved(values, weights) + bias[:, None, None], 0)
-        rest = (known - self.mean) / self.spread
+        rest = (scalars - self.mean) / self.spread
         flat = np.concatenate([values.reshape(len(values), -1), rest.astype(np.float32)], axis=1)
         for number, (weights, bias) in enumerate(self.layers):
             flat = flat @ weights + bias
@@ -90,8 +90,8 @@ def _convolved(values: FloatArray, weights: FloatArray) -> FloatArray:
     windows = np.lib.stride_tricks.sliding_window_view(padded, (height, width), axis=(2, 3))[:, :, ::2, ::2]
     count, _, rows, columns = windows.shape[:4]
     flat = windows.transpose(0, 2, 3, 1, 4, 5).reshape(count * rows * columns, -1)
-    found = flat @ weights.reshape(len(weights), -1).T
-    return np.asarray(found.reshape(count, rows, columns, -1).transpose(0, 3, 1, 2))
+    products = flat @ weights.reshape(len(weights), -1).T
+    return np.asarray(products.reshape(count, rows, columns, -1).transpose(0, 3, 1, 2))
 
 
 @lru_cache

@@ -65,8 +65,8 @@ def _clean(midi: FloatArray, struck: bool) -> FloatArray:
     if np.isnan(midi).all():
         raise ValueError("a note without a single voiced frame has no shape")
     # two ringing pitches are mistaken for one far below both: such frames say nothing
-    known = np.flatnonzero(np.abs(midi - _lower_middle(midi)) < STRAY_SEMITONES)
-    filled = np.interp(np.arange(midi.size), known, midi[known])
+    steady = np.flatnonzero(np.abs(midi - _lower_middle(midi)) < STRAY_SEMITONES)
+    filled = np.interp(np.arange(midi.size), steady, midi[steady])
     # the first frames still hold the attack or the note before: take their pitch from where it has settled
     skip = min(ATTACK_FRAMES, midi.size // 4)
     filled[:skip] = filled[skip] - (_rise_a_frame(filled[skip:]) if struck else 0.0) * np.arange(skip, 0, -1)
@@ -80,8 +80,8 @@ def _clean(midi: FloatArray, struck: bool) -> FloatArray:
 
 def _lower_middle(midi: FloatArray) -> float:
     """The middle of the voiced frames; of two middles the lower."""
-    known = np.sort(midi[~np.isnan(midi)])
-    return float(known[(known.size - 1) // 2])
+    voiced = np.sort(midi[~np.isnan(midi)])
+    return float(voiced[(voiced.size - 1) // 2])
 
 
 def _level_the_attack(filled: FloatArray) -> None:
@@ -118,10 +118,10 @@ def put_where_it_swings(deviation: FloatArray, inside: slice, wave: Wave) -> Sid
     deviation: the wave's middle; changed in place. Where the bend rested before it was shaken tells; else whether the
     wave's middle or its foot is nearer to a size that is written. Returns: to which side it swings.
     """
-    held = deviation[inside]
-    if held.size == 0:
+    inside_deviation = deviation[inside]
+    if inside_deviation.size == 0:
         return Side.ABOVE
-    middle = median(held)
+    middle = median(inside_deviation)
     half = round(0.5 / wave.rate_hz / HOP_S)  # its first rise and its last fall are the wave's too
     rest = _rest_before(deviation, inside.start, half, wave)
     if rest is not None:

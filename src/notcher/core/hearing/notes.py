@@ -58,14 +58,14 @@ class SegmentedTrack:
     others: Sequence[Sequence[OtherCut]]
 
 
-def segmented_tracks(found: Analysis) -> tuple[list[SegmentedTrack], float]:
+def segmented_tracks(analysis: Analysis) -> tuple[list[SegmentedTrack], float]:
     """Return the notes of every track, the lead first, and how many cents the lead lies off concert pitch."""
-    onsets, sound = found.onsets, found.sound
+    onsets, sound = analysis.onsets, analysis.sound
     result: list[SegmentedTrack] = []
     offset = 0.0
     fine = level_db(sound, span=DAMPING_SPAN)
-    asked = [(attack_moments(onsets, turns(track)), track) for track in found.tracks]
-    for number, ((moments, track), there) in enumerate(zip(asked, heard_at(asked, onsets, sound), strict=True)):
+    requests = [(attack_moments(onsets, turns(track)), track) for track in analysis.tracks]
+    for number, ((moments, track), there) in enumerate(zip(requests, heard_at(requests, onsets, sound), strict=True)):
         midi = track.midi
         if number == 0:
             offset = _offset(contour(midi))
@@ -78,11 +78,11 @@ def segmented_tracks(found: Analysis) -> tuple[list[SegmentedTrack], float]:
             slid=there.slid,
             slid_in=there.slid_in,
             low=low,
-            beside=beside(track, found.tracks) if found.alone else None,
+            beside=beside(track, analysis.tracks) if analysis.alone else None,
         )
         notes, curve = explained.notes, explained.curve
         cuts = [_segment(note, notes[at - 1] if at else None) for at, note in enumerate(notes)]
-        if found.alone:
+        if analysis.alone:
             cuts = with_damping(cuts, fine)
         if not cuts:
             continue
@@ -104,7 +104,7 @@ def segmented_tracks(found: Analysis) -> tuple[list[SegmentedTrack], float]:
             cost_delta=cost_delta,
             struck=struck,
             rank=number,
-            alone=found.alone,
+            alone=analysis.alone,
         )
         result.append(
             SegmentedTrack(track, _resting(curve) + offset / 100, cuts, shapes, features, judged, _others(explained))
@@ -129,8 +129,8 @@ def _others(explained: Explained) -> list[list[OtherCut]]:
 
 def _segment(note: Decoded, before: Decoded | None) -> Segment:
     picked = note.way in (Way.PICK, Way.REPICK)
-    left = 0.0 if before is None else before.fretted + max(before.bends[-1], 0.0)
-    step = 0.0 if picked or before is None or note.way is Way.INTO else note.fretted - left
+    left_at = 0.0 if before is None else before.fretted + max(before.bends[-1], 0.0)
+    step = 0.0 if picked or before is None or note.way is Way.INTO else note.fretted - left_at
     return Segment(
         note.first,
         note.last,
@@ -147,8 +147,8 @@ def _segment(note: Decoded, before: Decoded | None) -> Segment:
 def _shape(note: Decoded, cut: Segment, curve: Contour) -> NoteContour:
     """The claim of a decoded note: flat where nothing bends it, else what was measured."""
     trend = curve.trend[cut.first : cut.own_last]
-    known = np.flatnonzero(~np.isnan(trend))
-    deviation = np.interp(np.arange(trend.size), known, trend[known]) - note.fretted if known.size else np.zeros(1)
+    voiced = np.flatnonzero(~np.isnan(trend))
+    deviation = np.interp(np.arange(trend.size), voiced, trend[voiced]) - note.fretted if voiced.size else np.zeros(1)
     if note.way is Way.INTO:  # the way to its fret is no part of its curve
         on_it = np.flatnonzero(np.abs(deviation) < 0.5)
         deviation[: on_it[0] if on_it.size else 0] = 0.0

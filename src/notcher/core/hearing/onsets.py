@@ -72,10 +72,10 @@ def pick_peaks(curve: FloatArray, *, threshold: float, apart_s: float = LEAST_AP
 
 def _apart(peaks: IntArray, curve: FloatArray, least: int) -> IntArray:
     """Peaks no closer than so many frames; the highest stay, of equal ones the later."""
-    kept = np.ones(peaks.size, dtype=bool)
+    isolated = np.ones(peaks.size, dtype=bool)
     for at in np.argsort(curve[peaks], kind="stable")[::-1].tolist():
-        if kept[at]:
+        if isolated[at]:
             first, last = np.searchsorted(peaks, [peaks[at] - least + 1, peaks[at] + least])
-            kept[first:last] = False
-            kept[at] = True
-    return peaks[kept]
+            isolated[first:last] = False
+            isolated[at] = True
+    return peaks[isolated]

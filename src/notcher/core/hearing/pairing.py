@@ -9,9 +9,9 @@ def closest_pairs(candidates: Iterable[tuple[float, int, int]]) -> dict[int, int
     candidates: how far apart, the first, the second.
     """
     partner: dict[int, int] = {}
-    taken: set[int] = set()
+    paired: set[int] = set()
     for _, first, second in sorted(candidates):
-        if first not in partner and second not in taken:
+        if first not in partner and second not in paired:
             partner[first] = second
-            taken.add(second)
+            paired.add(second)
     return partner

@@ -25,8 +25,8 @@ def refined(track: PitchTrack, sound: FloatArray, where: BoolArray | None = None
     Each partial's peak is found by a parabola through the log spectrum; the pitch is their weighted median.
     Source: F. Keiler and S. Marchand, "Survey on extraction of sinusoids in stationary sounds", DAFx 2002, section 3.
     """
-    known = ~np.isnan(track.pitch_hz)
-    index = np.flatnonzero(known if where is None else known & where)[::STRIDE]
+    voiced = ~np.isnan(track.pitch_hz)
+    index = np.flatnonzero(voiced if where is None else voiced & where)[::STRIDE]
     if index.size == 0:
         return track
     window = np.hanning(WINDOW).astype(np.float32)
@@ -37,7 +37,7 @@ def refined(track: PitchTrack, sound: FloatArray, where: BoolArray | None = None
         level = np.log(np.abs(fft.rfft(frames, SIZE, axis=1)) + 1e-6)
         cents[first : first + BLOCK_FRAMES] = _correction(level, track.pitch_hz[part])
     # the frames between take the middle of their neighbours
-    moved = np.interp(np.arange(known.size), index, cents)
+    moved = np.interp(np.arange(voiced.size), index, cents)
     if where is not None:
         moved = np.where(where, moved, 0.0)
     return replace(track, pitch_hz=track.pitch_hz * 2.0 ** (moved / 1200))
@@ -53,8 +53,8 @@ def _correction(level: FloatArray, pitch_hz: FloatArray) -> FloatArray:
     before, at, after = (np.take_along_axis(level, peak + step, axis=1) for step in (-1, 0, 1))
     bend = np.minimum(before - 2 * at + after, -1e-6)
     shift = 0.5 * (before - after) / bend
-    found = np.maximum((peak + np.clip(shift, -1, 1)) * (RATE / SIZE) / number, 1.0)
-    cents = 1200 * np.log2(found / pitch_hz[:, None])
+    fundamental_hz = np.maximum((peak + np.clip(shift, -1, 1)) * (RATE / SIZE) / number, 1.0)
+    cents = 1200 * np.log2(fundamental_hz / pitch_hz[:, None])
     usable = (np.abs(shift) <= 1) & (np.abs(cents) < REACH_CENTS) & (hertz < HIGHEST_HZ)
     # loud partials are surer, and high ones tell the pitch more finely
     weight = np.where(usable, np.exp(0.5 * (at - at.max(axis=1, keepdims=True))) * np.sqrt(number), 0.0)
@@ -79,4 +79,6 @@ def _amplitudes(sound: FloatArray, start_s: float, hertz: float) -> FloatArray:
     part = windows_at(sound, np.array(round(start_s * RATE)), WINDOW)
     level = np.abs(fft.rfft(part * np.hanning(WINDOW), 2 * SIZE))
     at = np.rint(hertz * np.arange(1, RISE_PARTIALS + 1) * 2 * SIZE / RATE).astype(np.int64)
-    return np.array([level[max(0, one - RISE_BINS) : one + RISE_BINS + 1].max(initial=0.0) + 1e-6 for one in at])
+    return np.array(
+        [level[max(0, bin_index - RISE_BINS) : bin_index + RISE_BINS + 1].max(initial=0.0) + 1e-6 for bin_index in at]
+    )

@@ -34,22 +34,22 @@ Asked = tuple[IntArray, PitchTrack]
 
 
 def described(
-    asked: Sequence[Asked], onsets: OnsetCurve, sound: FloatArray
+    requests: Sequence[Asked], onsets: OnsetCurve, sound: FloatArray
 ) -> Iterator[tuple[IntArray, FloatArray, FloatArray]]:
     """Describe the moments of tracks, some at a time, so that the sound is measured once for all.
 
     sound: shape (n_samples,), at the hearing rate. Yields: which of all that were asked, one track's after the other's,
     shape (n,); patches, shape (n, *SHAPE); what else is known, shape (n, n_values).
     """
-    parts = [around(*some, onsets) for some in asked]
-    moments = np.concatenate([some for some, _ in asked])
-    after, known = np.concatenate([part[0] for part in parts]), np.concatenate([part[2] for part in parts])
+    parts = [around(*some, onsets) for some in requests]
+    moments = np.concatenate([some for some, _ in requests])
+    after, scalars = np.concatenate([part[0] for part in parts]), np.concatenate([part[2] for part in parts])
     scale = _scale(sound)
     sound = sound.astype(np.float32, copy=False)
     order = np.argsort(moments, kind="stable")
     for begun in range(0, moments.size, AT_ONCE):
         which = order[begun : begun + AT_ONCE]
-        yield which, _patches(moments[which], after[which], sound, scale), known[which]
+        yield which, _patches(moments[which], after[which], sound, scale), scalars[which]
 
 
 def around(moments: IntArray, track: PitchTrack, onsets: OnsetCurve) -> tuple[FloatArray, FloatArray, FloatArray]:
@@ -63,8 +63,8 @@ def around(moments: IntArray, track: PitchTrack, onsets: OnsetCurve) -> tuple[Fl
     change = np.clip(after - before, -12, 12)[:, None] / 5
     near = np.clip(moments[:, None] + np.array(AROUND_FRAMES), 0, last)
     rise = rise_db(track.level_db)[np.clip(moments, 0, last)][:, None] / 10
-    known = [track.voicing[near], onsets.flux[near], onsets.click[near], rise, change, np.abs(change), missing]
-    return after, before, np.concatenate([*known, after[:, None] / 60 - 1], axis=1).astype(np.float32)
+    columns = [track.voicing[near], onsets.flux[near], onsets.click[near], rise, change, np.abs(change), missing]
+    return after, before, np.concatenate([*columns, after[:, None] / 60 - 1], axis=1).astype(np.float32)
 
 
 def _scale(sound: FloatArray) -> float:

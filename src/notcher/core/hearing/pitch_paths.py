@@ -49,34 +49,34 @@ class Likeness:
 
     def without(self, midi: FloatArray) -> "Likeness":
         """Return what is left when a track is taken out. midi: shape (n_frames,), NaN where it rests."""
-        taken = np.abs(self.midi - midi[:, None]) < SAME_SEMITONES
-        return Likeness(self.midi, np.where(taken, 0.0, self.chance))
+        excluded = np.abs(self.midi - midi[:, None]) < SAME_SEMITONES
+        return Likeness(self.midi, np.where(excluded, 0.0, self.chance))
 
 
-def likeness(found: Salience, *, alone: bool) -> Likeness:
+def likeness(spectra: Salience, *, alone: bool) -> Likeness:
     """Judge the peaks of a salience map. alone: no band plays, so what sounds beside a string is a string."""
-    judge, midi = network("pitch"), found.midi
+    judge, midi = network("pitch"), spectra.midi
     chance = np.concatenate(
         [
-            judge.chance(peak_features(found, first, min(first + BLOCK_FRAMES, len(midi)), alone=alone))
+            judge.chance(peak_features(spectra, first, min(first + BLOCK_FRAMES, len(midi)), alone=alone))
             for first in range(0, len(midi), BLOCK_FRAMES)
         ]
     )
     return Likeness(midi, np.where(np.isnan(midi), 0.0, chance))
 
 
-def peak_features(found: Salience, first: int, last: int, *, alone: bool) -> FloatArray:
+def peak_features(spectra: Salience, first: int, last: int, *, alone: bool) -> FloatArray:
     """What the network judges the peaks of some frames by; shape (last - first, CANDIDATES, n_features)."""
-    features = found.features(first, last)
+    features = spectra.features(first, last)
     return np.concatenate([features, np.full_like(features[..., :1], alone)], axis=2)
 
 
-def steered(given: Likeness, strength: FloatArray, hints: Sequence[Hint]) -> Likeness:
+def steered(likelihood: Likeness, strength: FloatArray, hints: Sequence[Hint]) -> Likeness:
     """Return the pitches as the instructor's hints leave them: in a hint's time only its range can be the lead.
 
     strength: as in `Salience`; the strongest pitch in the range stands in where no peak lies there.
     """
-    midi, chance = given.midi.copy(), given.chance.copy()
+    midi, chance = likelihood.midi.copy(), likelihood.chance.copy()
     for hint in hints:
         span = slice(max(0, round(hint.start_s / SALIENCE_HOP_S)), max(0, round(hint.end_s / SALIENCE_HOP_S)) + 1)
         low, high = (
@@ -94,11 +94,11 @@ def steered(given: Likeness, strength: FloatArray, hints: Sequence[Hint]) -> Lik
     return Likeness(midi, chance)
 
 
-def pitch_path(given: Likeness, *, silence_cost: float = SILENCE_COST) -> IntArray:
+def pitch_path(likelihood: Likeness, *, silence_cost: float = SILENCE_COST) -> IntArray:
     """Return the number of the pitch taken at each moment, -1 where the track rests."""
-    count = given.midi.shape[1]
-    midi = np.nan_to_num(given.midi)
-    chance = np.clip(given.chance, 1e-5, 1 - 1e-5)
+    count = likelihood.midi.shape[1]
+    midi = np.nan_to_num(likelihood.midi)
+    chance = np.clip(likelihood.chance, 1e-5, 1 - 1e-5)
     local = np.column_stack([-np.log(chance), silence_cost - np.log(1 - chance.max(axis=1))])
     switch = np.full((count + 1, count + 1), SWITCH_COST)
     switch[count, count] = 0.0
@@ -113,11 +113,11 @@ def pitch_path(given: Likeness, *, silence_cost: float = SILENCE_COST) -> IntArr
     return np.where(path == count, -1, path)
 
 
-def path_track(given: Likeness, path: IntArray, level_db: FloatArray) -> PitchTrack:
+def path_track(likelihood: Likeness, path: IntArray, level_db: FloatArray) -> PitchTrack:
     """Return a path as a pitch track at the hearing hop. level_db: shape (n_samples // HOP + 1,)."""
     rows = np.arange(path.size)
-    midi = np.where(path >= 0, given.midi[rows, path], np.nan)
-    chance = np.where(path >= 0, given.chance[rows, path], 0.0)
+    midi = np.where(path >= 0, likelihood.midi[rows, path], np.nan)
+    chance = np.where(path >= 0, likelihood.chance[rows, path], 0.0)
     frames = np.arange(level_db.size)
     before = np.minimum(frames // 2, path.size - 1)
     after = np.minimum((frames + 1) // 2, path.size - 1)

@@ -18,37 +18,37 @@ SAID = ("remark", "garnish", "slip", "division", "starts_at", "source")
 
 
 def heard_again(
-    before: Score, heard: Score, *, within: Callable[[Note], bool] = lambda _note: True, made: Iterable[str] = ()
+    before: Score, draft: Score, *, within: Callable[[Note], bool] = lambda _note: True, by_hand: Iterable[str] = ()
 ) -> Score:
     """Return a score with its notes as they are heard now; chords, phrases, beats, wishes and remarks stay.
 
     A note that is still the same keeps its id and what a person said of it, and its place when that is locked. A note
     that a person made and that is not heard stays, in doubt; where another pitch is heard in its place, the person's
-    word stands. What is not the solo's is not written again. within: which notes are replaced. made: ids of notes that
-    a person made or changed. Raises: NotcherError when what is heard does not fit on the neck.
+    word stands. What is not the solo's is not written again. within: which notes are replaced. by_hand: ids of
+    notes that a person made or changed. Raises: NotcherError when what is heard does not fit on the neck.
     """
-    if heard.tuning.open_midi != before.tuning.open_midi or heard.tuning.capo != before.tuning.capo:
-        heard = retuned(heard, before.tuning)
-    made = set(made)
-    new = [note for note in heard.notes if within(note)]
+    if draft.tuning.open_midi != before.tuning.open_midi or draft.tuning.capo != before.tuning.capo:
+        draft = retuned(draft, before.tuning)
+    by_hand = set(by_hand)
+    new = [note for note in draft.notes if within(note)]
     old = [note for note in before.notes if within(note)]
-    partners = _partners(before, old, heard, new)
+    partners = _partners(before, old, draft, new)
     paired = set(partners.values())
-    free = [note for index, note in enumerate(new) if index not in paired and not _excluded(before, heard, note)]
+    free = [note for index, note in enumerate(new) if index not in paired and not _excluded(before, draft, note)]
     result = [note for note in before.notes if not within(note)]
     for index, note in enumerate(old):
         if index in partners:
-            result.append(note if note.id in made else _carried(note, new[partners[index]]))
-        elif note.id in made or _persons(note):
+            result.append(note if note.id in by_hand else _carried(note, new[partners[index]]))
+        elif note.id in by_hand or _persons(note):
             stays, free = _kept_by_hand(note, free)
             result.append(stays)
-    taken = {note.id for note in result}
-    result += [replace(note, id="") if note.id in taken else note for note in free]
+    ids = {note.id for note in result}
+    result += [replace(note, id="") if note.id in ids else note for note in free]
     return replace(
         before,
-        tuning=replace(before.tuning, offset_cents=heard.tuning.offset_cents),
-        phrases=before.phrases or heard.phrases,
-        beat_map=before.beat_map if before.beat_map.known else heard.beat_map,
+        tuning=replace(before.tuning, offset_cents=draft.tuning.offset_cents),
+        phrases=before.phrases or draft.phrases,
+        beat_map=before.beat_map if before.beat_map.known else draft.beat_map,
     ).with_notes(result)
 
 
@@ -60,9 +60,11 @@ def _kept_by_hand(note: Note, free: list[Note]) -> tuple[Note, list[Note]]:
     return replace(note, doubt=Doubt(DoubtKind.NOT_HEARD_AGAIN)), free
 
 
-def steered(before: Score, heard: Score, hint: Hint) -> Score:
+def steered(before: Score, redrafted: Score, hint: Hint) -> Score:
     """Return the score with the notes under a hint as they are heard now; all others stay."""
-    return heard_again(before, heard, within=lambda note: note.offset_s > hint.start_s and note.onset_s < hint.end_s)
+    return heard_again(
+        before, redrafted, within=lambda note: note.offset_s > hint.start_s and note.onset_s < hint.end_s
+    )
 
 
 def rest_heard(begun: Score, now: Score, whole: Score) -> Score:
@@ -72,17 +74,17 @@ def rest_heard(begun: Score, now: Score, whole: Score) -> Score:
     away stay away; what nobody touched is as the whole draft has it. Raises: NotcherError, see `heard_again`.
     """
     as_begun = {note.id: note for note in begun.notes}
-    left = {note.id for note in now.notes}
-    texts = [note.id for note in now.notes if as_begun.get(note.id) != note]
-    gone = [note for note in begun.notes if note.id not in left]
-    away = set(_partners(begun, gone, whole, list(whole.notes)).values())
-    score = replace(now, tuning=whole.tuning) if now.tuning == begun.tuning and not texts else now
-    kept = whole.without(whole.notes[at].id for at in away)
+    remaining_ids = {note.id for note in now.notes}
+    edited_ids = [note.id for note in now.notes if as_begun.get(note.id) != note]
+    removed = [note for note in begun.notes if note.id not in remaining_ids]
+    away = set(_partners(begun, removed, whole, list(whole.notes)).values())
+    score = replace(now, tuning=whole.tuning) if now.tuning == begun.tuning and not edited_ids else now
+    begun_part = whole.without(whole.notes[at].id for at in away)
     phrases = whole.phrases
     if now.phrases != begun.phrases:
         last_s = max((phrase.end_s for phrase in now.phrases), default=0.0)
         phrases = (*now.phrases, *(phrase for phrase in whole.phrases if phrase.start_s >= last_s - EDGE_S))
-    result = heard_again(score, kept, made=texts)
+    result = heard_again(score, begun_part, by_hand=edited_ids)
     return replace(
         result,
         phrases=_with_known_ids(phrases, now.phrases),
@@ -94,10 +96,10 @@ def _carried(old: Note, new: Note) -> Note:
     """A note as it is heard now, with all that a person said of it."""
     if claim_of(old) == claim_of(new):
         return old
-    said = {name: getattr(old, name) for name in SAID}
+    carried = {name: getattr(old, name) for name in SAID}
     if old.locked:
-        said |= {"string": old.string, "fret": old.fret, "finger": old.finger, "locked": True}
-    return replace(new, **said, id=old.id, checked=old.checked)
+        carried |= {"string": old.string, "fret": old.fret, "finger": old.finger, "locked": True}
+    return replace(new, **carried, id=old.id, checked=old.checked)
 
 
 def _persons(note: Note) -> bool:
@@ -107,22 +109,22 @@ def _persons(note: Note) -> bool:
     )
 
 
-def _excluded(before: Score, heard: Score, note: Note) -> bool:
+def _excluded(before: Score, redrafted: Score, note: Note) -> bool:
     """Whether a person has said that this is not the solo's."""
     return any(
         abs(aside.onset_s - note.onset_s) <= SAME_ONSET_S
-        and abs(aside.midi - heard.fretted_midi(note)) <= SAME_SEMITONES
+        and abs(aside.midi - redrafted.fretted_midi(note)) <= SAME_SEMITONES
         for aside in before.excluded
     )
 
 
-def _partners(before: Score, old: list[Note], heard: Score, new: list[Note]) -> dict[int, int]:
+def _partners(before: Score, old: list[Note], redrafted: Score, new: list[Note]) -> dict[int, int]:
     """Which old note is which new one: the same fretted pitch at the same time, the nearest first; by index."""
     return closest_pairs(
         (abs(note.onset_s - other.onset_s), first, second)
         for first, note in enumerate(old)
         for second, other in _near(new, note.onset_s)
-        if abs(before.fretted_midi(note) - heard.fretted_midi(other)) <= SAME_SEMITONES
+        if abs(before.fretted_midi(note) - redrafted.fretted_midi(other)) <= SAME_SEMITONES
     )
 
 
@@ -133,9 +135,9 @@ def _near(notes: list[Note], onset_s: float) -> list[tuple[int, Note]]:
     return list(enumerate(notes[first:last], first))
 
 
-def _with_known_ids(phrases: Iterable[Phrase], known: Iterable[Phrase]) -> tuple[Phrase, ...]:
+def _with_known_ids(phrases: Iterable[Phrase], earlier: Iterable[Phrase]) -> tuple[Phrase, ...]:
     """Phrases with the ids and wishes of those they are for the greater part the same as."""
-    result, free = [], list(known)
+    result, free = [], list(earlier)
     for phrase in phrases:
         same = next((other for other in free if _shared_s(phrase, other) > 0.5 * (phrase.end_s - phrase.start_s)), None)
         if same is not None:

@@ -89,9 +89,9 @@ def salience(
         whitened, whitened_short = (_whitened(spectrum, scale) for spectrum in (long, short))
         block = _harmonic_sum(whitened)
         strength[first:last] = block
-        found = _peaks(block)
-        places[first:last] = found
-        parts.append(_spectral_features(long / scale, whitened, whitened_short, found).astype(np.float16))
+        block_peaks = _peaks(block)
+        places[first:last] = block_peaks
+        parts.append(_spectral_features(long / scale, whitened, whitened_short, block_peaks).astype(np.float16))
         progress(last / measured)
     spectral = np.concatenate(parts)
     if stride > 1:

@@ -51,13 +51,13 @@ def turns(track: PitchTrack) -> IntArray:
     return np.unique(np.array([*starts, *_steps(midi)], dtype=np.int64))
 
 
-def with_damping(found: list[Segment], level_db: FloatArray) -> list[Segment]:
+def with_damping(segments: list[Segment], level_db: FloatArray) -> list[Segment]:
     """End each note where its sound breaks off faster than any string fades, and mark it as damped.
 
     level_db: shape (n_frames,), of a guitar alone, seen through a window of `DAMPING_SPAN`.
     """
     result = []
-    for segment, following in zip_longest(found, found[1:]):
+    for segment, following in zip_longest(segments, segments[1:]):
         # the window hears the next attack before it begins; before a silence the fall is heard to its end
         joined = following is not None and following.first - segment.last < DAMPING_FRAMES
         own_until = segment.last - segment.first + (-LEVEL_AHEAD_FRAMES if joined else DAMPING_FRAMES)
@@ -133,9 +133,9 @@ def _change(values: FloatArray, reach: int) -> FloatArray:
 
 def _filled(midi: FloatArray) -> FloatArray:
     """Hold the last pitch through silence, so that a rest is no step by itself."""
-    known = ~np.isnan(midi)
-    if not known.any():
+    voiced = ~np.isnan(midi)
+    if not voiced.any():
         return np.zeros(0)
-    index = np.maximum.accumulate(np.where(known, np.arange(midi.size), -1))
-    index[index < 0] = int(np.argmax(known))
+    index = np.maximum.accumulate(np.where(voiced, np.arange(midi.size), -1))
+    index[index < 0] = int(np.argmax(voiced))
     return np.asarray(midi[index])

@@ -56,9 +56,9 @@ def measured_stiffness(sound: FloatArray, onset_s: float, offset_s: float, pitch
         bend = before - 2 * at + after
         if at < floor + 3 or bend >= 0:
             continue
-        found = (peak + 0.5 * (before - after) / bend) * RATE / SIZE
+        partial_hz = (peak + 0.5 * (before - after) / bend) * RATE / SIZE
         squares.append(float(partial**2))
-        ratios.append((found / (partial * pitch_hz)) ** 2 - 1)
+        ratios.append((partial_hz / (partial * pitch_hz)) ** 2 - 1)
         if len(squares) >= 3:  # the next partial is looked for where those before point
             stiffness = float(np.clip(_slope(squares, ratios), 0, MOST_STIFFNESS))
     if len(squares) < LEAST_PARTIALS:
@@ -120,9 +120,9 @@ def believable(stiffness: FloatArray, midi: FloatArray, strings: Sequence[int], 
 def _open_strings(measured: FloatArray, frets: FloatArray, strings: Sequence[int]) -> FloatArray:
     """Log B of each open string: what the recording's own notes say, at most an octave from the usual."""
     usual = np.log2(np.array(TYPICAL))
-    found = usual.copy()
+    stiffness = usual.copy()
     for string in range(1, usual.size + 1):
         on = (np.array(strings) == string) & np.isfinite(measured)
         if on.sum() >= LEAST_ON_STRING:
-            found[string - 1] = float(np.median(measured[on] - OCTAVES_A_FRET * frets[on, string - 1]))
-    return np.asarray(np.clip(found, usual - OTHER_GAUGE, usual + OTHER_GAUGE))
+            stiffness[string - 1] = float(np.median(measured[on] - OCTAVES_A_FRET * frets[on, string - 1]))
+    return np.asarray(np.clip(stiffness, usual - OTHER_GAUGE, usual + OTHER_GAUGE))

@@ -41,9 +41,9 @@ class Support:
         return self.share >= STRONG and (self.stands_out >= STANDS_OUT or self.rise >= ROSE)
 
 
-def support(score: Score, note: Note, found: Analysis, *, offset_cents: float) -> Support | None:
+def support(score: Score, note: Note, analysis: Analysis, *, offset_cents: float) -> Support | None:
     """Return what speaks for a claimed note; None when it is too short to tell. offset_cents: of the recording."""
-    strength = found.strength
+    strength = analysis.strength
     count = max(1, int((note.duration_s - SETTLED_S) / SALIENCE_HOP_S))
     frames = np.rint((note.onset_s + SETTLED_S) / SALIENCE_HOP_S).astype(np.int64) + np.arange(count)
     frames = frames[frames < strength.shape[0]]

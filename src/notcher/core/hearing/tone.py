@@ -146,10 +146,10 @@ def _in_stretches(segmented: SegmentedTrack, *, alone: bool) -> FloatArray:
         ends = [*begun[1:], segmented.track.times_s.size]
         level_db = segmented.track.level_db
         fades = np.array([_fade(level_db[cut.first : cut.own_last]) for cut in segmented.cuts])
-        gone = np.array([_fade(level_db[a:b]) for a, b in zip(begun, ends, strict=True)])
-        told = TONE_WEIGHT * np.clip(own[:, MUTED] - own[:, 0], -TONE_MOST, TONE_MOST)
-        own[:, MUTED] = own[:, 0] + told + FADE_WEIGHT * np.clip(fades - FADE_USUAL, 0, FADE_MOST)
-        own[:, DEAD] += DEAD_WEIGHT * np.clip(gone - DEAD_FADE, 0, DEAD_FADE)
+        fade = np.array([_fade(level_db[a:b]) for a, b in zip(begun, ends, strict=True)])
+        muted_logit = TONE_WEIGHT * np.clip(own[:, MUTED] - own[:, 0], -TONE_MOST, TONE_MOST)
+        own[:, MUTED] = own[:, 0] + muted_logit + FADE_WEIGHT * np.clip(fades - FADE_USUAL, 0, FADE_MOST)
+        own[:, DEAD] += DEAD_WEIGHT * np.clip(fade - DEAD_FADE, 0, DEAD_FADE)
     onsets_s = np.array([cut.first for cut in segmented.cuts]) * HOP_S
     struck = np.array([cut.struck for cut in segmented.cuts])
     muted = own[:, MUTED] - own[:, 0]
@@ -283,16 +283,16 @@ def _attack(cut: Segment) -> Attack:
     return Attack.HAMMER if cut.step > 0 else Attack.PULL
 
 
-def _with_taps(found: list[HeardNote]) -> list[HeardNote]:
+def _with_taps(notes: list[HeardNote]) -> list[HeardNote]:
     """Call a tap what the fretting hand cannot reach in a chain without a pick, and the top of a cell played around.
 
     A single leap that is not pulled off again is a pick that was missed: nobody taps a note just once on the way up.
     """
-    result, begun = list(found), 0
-    for at in range(1, len(found) + 1):
-        if at < len(found) and found[at].attack in UNPICKED and _leads(found[at - 1], found[at]):
+    result, begun = list(notes), 0
+    for at in range(1, len(notes) + 1):
+        if at < len(notes) and notes[at].attack in UNPICKED and _leads(notes[at - 1], notes[at]):
             continue
-        chain = found[begun:at]
+        chain = notes[begun:at]
         low = min(note.fretted_midi for note in chain)
         for number, note in enumerate(chain[1:], start=1):
             up = note.fretted_midi - chain[number - 1].fretted_midi
@@ -314,27 +314,27 @@ def _with_taps(found: list[HeardNote]) -> list[HeardNote]:
     return result
 
 
-def _cells(found: list[HeardNote]) -> list[tuple[int, int]]:
+def _cells(notes: list[HeardNote]) -> list[tuple[int, int]]:
     """Stretches in which a few quick notes of three pitches and more, wider than a hand, go round and round.
 
     Returns: the first note of each and the one after its last. Few of their notes are picked.
     """
-    pitch = [note.fretted_midi for note in found]
+    pitch = [note.fretted_midi for note in notes]
     quick = [
-        note.duration_s < CELL_S and not any(note.reading.names) and (at == 0 or _leads(found[at - 1], note))
-        for at, note in enumerate(found)
+        note.duration_s < CELL_S and not any(note.reading.names) and (at == 0 or _leads(notes[at - 1], note))
+        for at, note in enumerate(notes)
     ]
     stretches = []
     for period in CELL_LENGTHS:
         first = 0
-        while first + period < len(found):
+        while first + period < len(notes):
             last = first + period
             even = all(quick[first + 1 : last])
-            while even and last < len(found) and quick[last] and pitch[last] == pitch[last - period]:
+            while even and last < len(notes) and quick[last] and pitch[last] == pitch[last - period]:
                 last += 1
             cell = set(pitch[first : first + period])
             wide = max(cell) - min(cell) >= HAND_SEMITONES and len(cell) >= CELL_PITCHES
-            unpicked = sum(note.attack in UNPICKED for note in found[first + 1 : last])
+            unpicked = sum(note.attack in UNPICKED for note in notes[first + 1 : last])
             if last - first >= 2 * period - 1 and wide and unpicked >= CELL_UNPICKED * (last - first - 1):
                 stretches.append((first, last))
                 first = last
@@ -347,17 +347,17 @@ def _leads(before: HeardNote, note: HeardNote) -> bool:
     return note.onset_s - before.offset_s < LINK_S
 
 
-def _with_rakes(found: list[HeardNote], onsets: OnsetCurve) -> list[HeardNote]:
+def _with_rakes(raw_notes: list[HeardNote], onsets: OnsetCurve) -> list[HeardNote]:
     """Mark notes that two or more clicks lead into; what was heard of the clicks themselves is no note."""
     clicks = pick_peaks(onsets.flux, threshold=CLICK_THRESHOLD, apart_s=CLICKS_APART_S) * HOP_S
-    kept: list[HeardNote] = []
-    for note in found:
+    raked: list[HeardNote] = []
+    for note in raw_notes:
         lead_in = clicks[(clicks < note.onset_s - 0.012) & (clicks > note.onset_s - RAKE_SPAN_S)]
-        while kept and kept[-1].onset_s > note.onset_s - RAKE_SPAN_S and kept[-1].duration_s < RAKE_SPAN_S:
+        while raked and raked[-1].onset_s > note.onset_s - RAKE_SPAN_S and raked[-1].duration_s < RAKE_SPAN_S:
             if lead_in.size < 2 or note.attack is not Attack.PICK:
                 break
-            kept.pop()
-        notes = np.array([other.onset_s for other in kept[-3:]])
+            raked.pop()
+        notes = np.array([other.onset_s for other in raked[-3:]])
         loose = [click for click in lead_in if notes.size == 0 or np.abs(notes - click).min() > 0.018]
-        kept.append(replace(note, raked=True) if len(loose) >= 2 and note.attack is Attack.PICK else note)
-    return kept
+        raked.append(replace(note, raked=True) if len(loose) >= 2 and note.attack is Attack.PICK else note)
+    return raked

@@ -42,7 +42,7 @@ def note_features(
     Returns: shape (n_notes, n_features), float32.
     """
     onset = np.array([cut.first for cut in cuts], dtype=np.int64)
-    known = around(onset, track, onsets)[2]
+    scalars = around(onset, track, onsets)[2]
     own = np.array([_own(cut, shape, track, struck) for cut, shape in zip(cuts, shapes, strict=True)])
     first = np.array([cut.first for cut in cuts]) * HOP_S
     last = np.array([cut.last for cut in cuts]) * HOP_S
@@ -56,7 +56,7 @@ def note_features(
     scene = np.broadcast_to([float(rank > 0), float(alone)], (len(cuts), 2))
     way = frets_between(cuts, shapes, sound)
     return np.concatenate(
-        [judged.values, known, own, cost_delta[:, None] / 4, before.T, after.T, scene, way], axis=1
+        [judged.values, scalars, own, cost_delta[:, None] / 4, before.T, after.T, scene, way], axis=1
     ).astype(np.float32)
 
 

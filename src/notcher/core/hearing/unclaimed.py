@@ -63,19 +63,19 @@ class UnclaimedSounds:
         self._midi = [track.midi - measured.offset_cents / 100 for track in measured.tracks]
         self._bare: dict[int, BoolArray] = {}
         self._known: dict[int, Unclaimed | None] = {}
-        found: list[tuple[float, int, int, int]] = []
+        stretches: list[tuple[float, int, int, int]] = []
         for number, track in enumerate(measured.tracks):
             midi = self._midi[number]
             free = _free(score, track, midi, GRACE_S, any_pitch=number == 0)
             pieces = _pieces(track.times_s, midi, free, attacks_s)
             starts_s = track.times_s[[first for first, _ in pieces]] if pieces else np.zeros(0)
             rings = _ring_on(score, starts_s, midi[[first for first, _ in pieces]], attacks_s)
-            found += [
+            stretches += [
                 (float(start_s), number, first, last)
                 for start_s, (first, last), on in zip(starts_s, pieces, rings, strict=True)
                 if not on
             ]
-        self._pieces = sorted(found)
+        self._pieces = sorted(stretches)
         self._starts_s = [piece[0] for piece in self._pieces]
 
     def __len__(self) -> int:
@@ -220,12 +220,12 @@ def _beside(score: Score, fretted_midi: int, start_s: float) -> Place:
     return nearest_place(fretted_midi, score.tuning, where)
 
 
-def with_claim(score: Score, sound: Unclaimed, measured: Measured, *, school: str = "position") -> tuple[Score, str]:
+def with_claim(score: Score, sound: Unclaimed, measured: Measured, *, style: str = "position") -> tuple[Score, str]:
     """Return the score with a note written for what nobody had claimed, and its id.
 
     Its onset, length, pitch, bend and vibrato are as measured; the solver puts it among its neighbours.
     Raises: PlaceError when its pitch is on no string.
     """
     note = Note(sound.start_s, sound.end_s, sound.place.string, sound.place.fret)
-    changed, note_id = inserted(score, note, float(sound.fretted_midi), school=school)
+    changed, note_id = inserted(score, note, float(sound.fretted_midi), style=style)
     return snapped_to_evidence(changed, note_id, measured), note_id

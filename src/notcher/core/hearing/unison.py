@@ -47,64 +47,64 @@ class _Climb:
     peaks: tuple[tuple[int, int], ...] = ()
 
 
-def unison_pushes(given: Likeness, strokes: IntArray) -> tuple[list[UnisonBend], BoolArray]:
+def unison_pushes(likelihood: Likeness, strokes: IntArray) -> tuple[list[UnisonBend], BoolArray]:
     """Find strings that are pushed up to another's pitch.
 
     strokes: shape (n,), rising, the frames where new energy comes in. Returns: the pushes in time order, and which
     peaks are theirs, in the shape of the likeness' arrays.
     """
-    unison_bends, theirs = [], np.zeros(given.midi.shape, dtype=bool)
+    unison_bends, theirs = [], np.zeros(likelihood.midi.shape, dtype=bool)
     until = 0
     for stroke in strokes:
         if stroke < until or stroke + SETTLED + 1 >= len(theirs):
             continue
-        climb = _surest_climb(given, int(stroke))
+        climb = _surest_climb(likelihood, int(stroke))
         if climb.peaks:
             rows, columns = np.array(climb.peaks).T
             theirs[rows, columns] = True
             until = int(rows[-1])  # a stroke heard in the middle of a climb begins no other
-            first = float(np.median(given.midi[rows, columns][:3]))
+            first = float(np.median(likelihood.midi[rows, columns][:3]))
             unison_bends.append(UnisonBend(float(stroke * SALIENCE_HOP_S), until * SALIENCE_HOP_S, first, climb.held))
     return unison_bends, theirs
 
 
-def _surest_climb(given: Likeness, stroke: int) -> _Climb:
+def _surest_climb(likelihood: Likeness, stroke: int) -> _Climb:
     best = _Climb()
     at = stroke + SETTLED
-    for column in np.flatnonzero(given.chance[at] > HELD_CHANCE):
-        held = float(given.midi[at, column])
-        until = _held_until(given, at, held)
+    for column in np.flatnonzero(likelihood.chance[at] > HELD_CHANCE):
+        held_midi = float(likelihood.midi[at, column])
+        until = _held_until(likelihood, at, held_midi)
         for first in (stroke + late for late in STROKE):
-            below = held - given.midi[first]
+            below = held_midi - likelihood.midi[first]
             for start in np.flatnonzero((below > LEAST_PUSH) & (below < MOST_PUSH)):
-                climb = _climb(given, first, int(start), held, until)
-                worth = _worth(given, climb, held)
+                climb = _climb(likelihood, first, int(start), held_midi, until)
+                worth = _worth(likelihood, climb, held_midi)
                 if worth > best.worth:
-                    best = _Climb(worth, held, tuple(climb))
+                    best = _Climb(worth, held_midi, tuple(climb))
     return best
 
 
-def _held_until(given: Likeness, at: int, held: float) -> int:
+def _held_until(likelihood: Likeness, at: int, held_midi: float) -> int:
     until = at
-    while until < min(len(given.midi), at + LONGEST):
-        on_it = np.abs(given.midi[until] - held) < HELD_OFF
-        if not np.any(on_it & (given.chance[until] > HELD_CHANCE)):
+    while until < min(len(likelihood.midi), at + LONGEST):
+        on_it = np.abs(likelihood.midi[until] - held_midi) < HELD_OFF
+        if not np.any(on_it & (likelihood.chance[until] > HELD_CHANCE)):
             break
         until += 1
     return until
 
 
-def _climb(given: Likeness, first: int, start: int, held: float, until: int) -> list[tuple[int, int]]:
+def _climb(likelihood: Likeness, first: int, start: int, held_midi: float, until: int) -> list[tuple[int, int]]:
     """Follow one peak upwards until it is lost in the held pitch; nothing where it is lost before."""
-    here, gaps, result = float(given.midi[first, start]), 0, [(first, start)]
+    here, gaps, result = float(likelihood.midi[first, start]), 0, [(first, start)]
     for frame in range(first + 1, until):
-        midi: FloatArray = given.midi[frame]
-        onward = np.flatnonzero((midi >= here - BACK) & (midi <= here + ONWARD) & (held - midi > ALONGSIDE))
+        midi: FloatArray = likelihood.midi[frame]
+        onward = np.flatnonzero((midi >= here - BACK) & (midi <= here + ONWARD) & (held_midi - midi > ALONGSIDE))
         if onward.size:
-            column = int(onward[np.argmax(given.chance[frame, onward] - 0.5 * np.abs(midi[onward] - here))])
+            column = int(onward[np.argmax(likelihood.chance[frame, onward] - 0.5 * np.abs(midi[onward] - here))])
             here, gaps = max(here, float(midi[column])), 0
             result.append((frame, column))
-        elif held - here < LOST_BELOW:
+        elif held_midi - here < LOST_BELOW:
             return result
         else:
             gaps += 1
@@ -113,12 +113,12 @@ def _climb(given: Likeness, first: int, start: int, held: float, until: int) -> 
     return []
 
 
-def _worth(given: Likeness, climb: list[tuple[int, int]], held: float) -> float:
+def _worth(likelihood: Likeness, climb: list[tuple[int, int]], held_midi: float) -> float:
     """How much speaks for a climb; 0 for one that is too short, too unsure or hardly climbs."""
     if len(climb) < LEAST_FRAMES:
         return 0.0
     rows, columns = np.array(climb).T
-    midi, chance = given.midi[rows, columns], float(given.chance[rows, columns].mean())
-    if chance < LEAST_CHANCE or midi.max() - midi[0] < LEAST_SHARE * (held - midi[0]):
+    midi, chance = likelihood.midi[rows, columns], float(likelihood.chance[rows, columns].mean())
+    if chance < LEAST_CHANCE or midi.max() - midi[0] < LEAST_SHARE * (held_midi - midi[0]):
         return 0.0
     return len(climb) + 4 * chance

@@ -34,7 +34,7 @@ class Beside:
 
 def beside(track: PitchTrack, tracks: Sequence[PitchTrack]) -> Beside:
     """Return what the other strings do around each frame of one."""
-    sounds, held = np.zeros((2, track.times_s.size), dtype=bool)
+    sounds, still = np.zeros((2, track.times_s.size), dtype=bool)
     for other in tracks:
         if other is track:
             continue
@@ -42,8 +42,8 @@ def beside(track: PitchTrack, tracks: Sequence[PitchTrack]) -> Beside:
         highest = ndimage.maximum_filter1d(midi, AROUND, origin=-AHEAD)
         lowest = ndimage.minimum_filter1d(midi, AROUND, origin=-AHEAD)
         sounds |= ndimage.maximum_filter1d(midi, AROUND) > 0
-        held |= (lowest > 0) & (highest - lowest < STILL) & (np.abs(np.nan_to_num(track.midi) - midi) > APART)
-    return Beside(sounds, held)
+        still |= (lowest > 0) & (highest - lowest < STILL) & (np.abs(np.nan_to_num(track.midi) - midi) > APART)
+    return Beside(sounds, still)
 
 
 def settled_voices(tracks: Sequence[PitchTrack]) -> tuple[PitchTrack, ...]:
@@ -67,16 +67,16 @@ def _order(midi: FloatArray) -> np.ndarray:
     voiced = ~np.isnan(midi)
     step = np.abs(np.diff(np.nan_to_num(midi, nan=-99.0), axis=1, prepend=-99.0)) > BREAK
     several = np.convolve(voiced.sum(axis=0) >= 2, np.ones(2 * MEMORY + 1), mode="same") > 0
-    way, done = same, 0
+    way, ordered_until = same, 0
     for frame in np.flatnonzero((step.any(axis=0) & several) | ~voiced.any(axis=0)).tolist():
-        order[:, done:frame] = way[:, None]
-        done = frame
+        order[:, ordered_until:frame] = way[:, None]
+        ordered_until = frame
         if not several[frame] or not voiced[:, frame].any():
             way = same
             continue
-        held = _held(midi, order, frame)
-        way = min(ways, key=lambda some: (_leaps(held, midi[some, frame]), np.count_nonzero(some != same)))
-    order[:, done:] = way[:, None]
+        held_midi = _held(midi, order, frame)
+        way = min(ways, key=lambda some: (_leaps(held_midi, midi[some, frame]), np.count_nonzero(some != same)))
+    order[:, ordered_until:] = way[:, None]
     return order
 
 
@@ -86,12 +86,12 @@ def _held(midi: FloatArray, order: np.ndarray, frame: int) -> FloatArray:
     recent = np.take_along_axis(midi[:, span], order[:, span], axis=0)
     result = np.full(midi.shape[0], np.nan)
     for voice, row in enumerate(recent):
-        known = row[~np.isnan(row)]
-        result[voice] = known[-1] if known.size else np.nan
+        voiced = row[~np.isnan(row)]
+        result[voice] = voiced[-1] if voiced.size else np.nan
     return result
 
 
-def _leaps(held: FloatArray, taken: FloatArray) -> float:
+def _leaps(held_midi: FloatArray, next_midi: FloatArray) -> float:
     """How far the voices leap together, semitones; one that begins leaps as far as one that is struck anew."""
-    leaps = np.minimum(np.nan_to_num(np.abs(taken - held), nan=LEAP), LEAP)
-    return float(np.round(leaps[~np.isnan(taken)].sum(), 2))
+    leaps = np.minimum(np.nan_to_num(np.abs(next_midi - held_midi), nan=LEAP), LEAP)
+    return float(np.round(leaps[~np.isnan(next_midi)].sum(), 2))

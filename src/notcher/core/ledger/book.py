@@ -107,23 +107,25 @@ class Book:
         The median of the instructor's own notes an hour and its quartiles; a common figure stands in until three are
         done.
         """
-        done = [row for row in self.queue(open_only=False) if row.done_at and row.spent_h > 0 and row.note_count > 0]
-        rates = np.array([row.note_count / row.spent_h for row in done])
+        finished = [
+            row for row in self.queue(open_only=False) if row.done_at and row.spent_h > 0 and row.note_count > 0
+        ]
+        rates = np.array([row.note_count / row.spent_h for row in finished])
         if rates.size < LEAST_DONE:
             rates = np.append(rates, [USUAL_NOTES_AN_HOUR] * (LEAST_DONE - rates.size))
         slow, usual, quick = np.percentile(rates, [25, 50, 75])
-        return Estimate(note_count / quick, note_count / usual, note_count / slow, len(done))
+        return Estimate(note_count / quick, note_count / usual, note_count / slow, len(finished))
 
     def notes_of(self, request: Request) -> int:
         """Return how many notes a request is about: of its solo once that is open, else what was said."""
-        known = self.documents.get(request.document_id)
-        return known.note_count if known is not None and known.note_count else request.note_count
+        document = self.documents.get(request.document_id)
+        return document.note_count if document is not None and document.note_count else request.note_count
 
     # --- what was done ---
     def practice_id(self, document_id: str) -> str:
         """Return under which id the practice of a document is kept."""
-        known = self.documents.get(document_id)
-        return known.practice_id if known is not None else document_id
+        document = self.documents.get(document_id)
+        return document.practice_id if document is not None else document_id
 
     def passes_of(self, student_id: str, document_id: str = "") -> list[LoggedPass]:
         """Return a student's passes in the order they were played, of one solo or of all."""
@@ -140,9 +142,9 @@ class Book:
         rows = (row for row in self.takes.values() if row.student_id == student_id and row.gone_at is None)
         return sorted((row for row in rows if row.document_id == wanted), key=lambda row: (row.take.made_at, row.id))
 
-    def lessons_of(self, student_id: str = "", *, held: bool | None = None) -> list[Lesson]:
+    def lessons_of(self, student_id: str = "", *, taught: bool | None = None) -> list[Lesson]:
         """Return lessons by when they were held, or else are planned; of one student or of all."""
-        rows = [row for row in self._theirs(self.lessons, student_id) if held is None or bool(row.held_at) is held]
+        rows = [row for row in self._theirs(self.lessons, student_id) if taught is None or bool(row.held_at) is taught]
         return sorted(rows, key=lambda row: (row.held_at or row.planned_for, row.id))
 
     def sent_to(self, student_id: str = "") -> list[Sent]:

@@ -19,21 +19,21 @@ def content_id(path: Path) -> str:
 
 
 def find_document(
-    known: KnownDocument, folders: Iterable[Path], *, cancelled: CancelCheck = never_cancelled
+    document: KnownDocument, folders: Iterable[Path], *, cancelled: CancelCheck = never_cancelled
 ) -> Path | None:
     """Return where a document lies now: where it was, else under one of the folders, those of its name first.
 
     Raises: Cancelled.
     """
-    old = Path(known.path)
-    if known.path and old.is_file():
+    old = Path(document.path)
+    if document.path and old.is_file():
         return old
     files = [file for file in _files(folders, cancelled) if file.suffix == ".notch"]
     for file in sorted(files, key=lambda file: file.name != old.name):
         if cancelled():
             raise Cancelled
         try:
-            if read_score(file)[0] == known.id:
+            if read_score(file)[0] == document.id:
                 return file
         except (FileError, OSError):
             continue
@@ -41,15 +41,15 @@ def find_document(
 
 
 def find_recording(
-    known: KnownRecording, folders: Iterable[Path], *, cancelled: CancelCheck = never_cancelled
+    recording: KnownRecording, folders: Iterable[Path], *, cancelled: CancelCheck = never_cancelled
 ) -> Path | None:
     """Return where a recording lies now, by its size and then its content. Raises: Cancelled."""
-    old = Path(known.path)
+    old = Path(recording.path)
     if old.is_file():
         return old
     for file in _files(folders, cancelled):
         try:
-            if file.stat().st_size == known.size and content_id(file) == known.id:
+            if file.stat().st_size == recording.size and content_id(file) == recording.id:
                 return file
         except OSError:
             continue
@@ -58,14 +58,14 @@ def find_recording(
 
 def _files(folders: Iterable[Path], cancelled: CancelCheck) -> Iterator[Path]:
     """All files under some folders, each once; what may not be read is passed over."""
-    seen: set[str] = set()
+    visited: set[str] = set()
     for folder in folders:
         for place, inside, names in os.walk(folder):
             if cancelled():
                 raise Cancelled
             inside[:] = [name for name in inside if not name.startswith(".")]
-            if place in seen or len(seen) > MOST_FILES:
+            if place in visited or len(visited) > MOST_FILES:
                 inside.clear()
                 continue
-            seen.add(place)
+            visited.add(place)
             yield from (Path(place, name) for name in names)

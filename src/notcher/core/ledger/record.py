@@ -50,8 +50,8 @@ class Record:
     def read(self, *students: str) -> Book:
         """Return all rows but the passes, and those of some students, by their ids."""
         with self.ledger.session() as session:
-            found = {name: _rows(session, _table(name)) for name in AT_ONCE}
-            book = Book(**{name: {row.id: row for row in rows} for name, rows in found.items()})  # type: ignore[arg-type]
+            tables = {name: _rows(session, _table(name)) for name in AT_ONCE}
+            book = Book(**{name: {row.id: row for row in rows} for name, rows in tables.items()})  # type: ignore[arg-type]
             table = _table(LoggedPass.TABLE)
             for student_id in students:
                 rows = session.execute(select(table).where(table.c.student_id == student_id)).mappings()
@@ -77,13 +77,13 @@ class Record:
         """Put rows, new or changed."""
         self.apply(RowChange(None, row) for row in rows)
 
-    def tidy(self, *, gone: Iterable[str] = (), now: datetime | None = None) -> int:
+    def tidy(self, *, deleted: Iterable[str] = (), now: datetime | None = None) -> int:
         """Delete for good what was deleted: rows by their ids, and what nobody has brought back for a day.
 
         Done when the program ends. Returns: how many rows.
         """
         before = ((now or datetime.now()) - FORGOTTEN_AFTER).isoformat()
-        mine, count = set(gone), 0
+        mine, count = set(deleted), 0
         with self.ledger.session() as session:
             for name in (KeptTake.TABLE, Student.TABLE):
                 table = _table(name)
@@ -91,9 +91,9 @@ class Record:
                 ids = [row.id for row in marked if row.id in mine or row.gone_at < before]
                 session.execute(delete(table).where(table.c.id.in_(ids)))
                 count += len(ids)
-            kept = set(session.scalars(select(_table(KeptTake.TABLE).c.id)))
+            take_ids = set(session.scalars(select(_table(KeptTake.TABLE).c.id)))
         for sound in self.sounds.glob("*.flac"):
-            if sound.stem in mine and sound.stem not in kept:
+            if sound.stem in mine and sound.stem not in take_ids:
                 sound.unlink(missing_ok=True)
         return count
 
@@ -233,15 +233,15 @@ def _put(session: Session, table: Table, columns: Mapping[str, Any]) -> None:
 
 def _take_row(session: Session, name: str, row: object) -> int:
     table = _table(name)
-    known = {column.name: column for column in table.columns}
-    if not isinstance(row, dict) or not set(row) <= set(known):
-        unknown = sorted(map(str, set(row) - set(known))) if isinstance(row, dict) else row
+    columns = {column.name: column for column in table.columns}
+    if not isinstance(row, dict) or not set(row) <= set(columns):
+        unknown = sorted(map(str, set(row) - set(columns))) if isinstance(row, dict) else row
         raise LedgerError(f"This is no row of {name}: {unknown}.", NOTHING_TAKEN)
-    defaults = {key: _default(column) for key, column in known.items()}
+    defaults = {key: _default(column) for key, column in columns.items()}
     whole = defaults | {key: value for key, value in row.items() if value is not None}
-    if missing := [key for key, column in known.items() if not column.nullable and whole[key] is None]:
+    if missing := [key for key, column in columns.items() if not column.nullable and whole[key] is None]:
         raise LedgerError(f"A row of {name} has no {missing[0]}.", NOTHING_TAKEN)
-    for key, column in known.items():
+    for key, column in columns.items():
         if whole[key] is not None and not isinstance(whole[key], _types(column)):
             raise LedgerError(f"A row of {name} has a {key} of the wrong kind: {whole[key]!r}.", NOTHING_TAKEN)
     try:

@@ -48,12 +48,12 @@ class Ledger:
 
     def _bring_up(self) -> None:
         script = ScriptDirectory(str(MIGRATIONS))
-        known = {step.revision for step in script.walk_revisions()}
+        revisions = {step.revision for step in script.walk_revisions()}
         with self._engine.connect() as connection:
             self._check(connection)
             words = MigrationContext.configure(connection).get_current_revision()
             tables = set(inspect(connection).get_table_names())
-        if words is not None and words not in known:
+        if words is not None and words not in revisions:
             raise LedgerError(
                 f"{self.path.name!r} was written by a newer Notcher.", "Open it with that one; it was left as it is."
             )
@@ -69,8 +69,8 @@ class Ledger:
                 command.upgrade(config, "head")
 
     def _check(self, connection: Connection) -> None:
-        said = connection.execute(text("PRAGMA quick_check(1)")).scalar()
-        if said != "ok":
+        verdict = connection.execute(text("PRAGMA quick_check(1)")).scalar()
+        if verdict != "ok":
             raise _damaged(self.path)
 
     @contextlib.contextmanager

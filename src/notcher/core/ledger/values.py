@@ -14,7 +14,7 @@ NOT_SAID, NOBODY_ID = "nobody named", "not-said"
 
 @dataclass(frozen=True, slots=True)
 class Student:
-    """Someone who is taught. string_set, school, naming: by their names; empty where nothing was said.
+    """Someone who is taught. string_set, lesson_order, naming: by their names; empty where nothing was said.
 
     scale_mm: of the guitar's strings, 0 where nothing was said. sheets: what this student's sheets are like, as
     `told_choices` says it in JSON; empty where nothing was chosen. gone_at: when deleted, ISO 8601.
@@ -26,7 +26,7 @@ class Student:
     tuning: str = ""
     string_set: str = ""
     naming: str = ""
-    school: str = ""
+    lesson_order: str = ""
     notes: str = ""
     scale_mm: float = 0.0
     sheets: str = ""
@@ -229,17 +229,17 @@ def columns_of(row: LedgerRow) -> dict[str, Any]:
 def row_of(table: str, columns: Mapping[Any, Any]) -> LedgerRow:
     """Return the row that columns hold. Raises: LedgerError for what no row can hold."""
     try:
-        kind, told = KINDS[table], dict(columns)
-        if "phrases" in told:
-            told["phrases"] = tuple(told["phrases"] if kind is KnownDocument else told["phrases"].split())
+        kind, values = KINDS[table], dict(columns)
+        if "phrases" in values:
+            values["phrases"] = tuple(values["phrases"] if kind is KnownDocument else values["phrases"].split())
         if kind is LoggedPass:
-            told["result"] = Result(told["result"])
+            values["result"] = Result(values["result"])
         if kind is Wished:
-            told.pop("id")  # it follows from the others
+            values.pop("id")  # it follows from the others
         if kind is KeptTake:
-            told["take"] = Take(**{entry.name: told.pop(entry.name) for owner, entry in stored_fields(kind)
+            values["take"] = Take(**{entry.name: values.pop(entry.name) for owner, entry in stored_fields(kind)
                                    if owner is Take})  # fmt: skip
-        return kind(**told)
+        return kind(**values)
     except (ValueError, TypeError, AttributeError, KeyError) as problem:
         raise LedgerError(
             f"A row of {table} holds what it cannot: {problem}.", "Restore the ledger from a copy."

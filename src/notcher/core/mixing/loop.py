@@ -43,11 +43,11 @@ class Loop:
     def parts(self, first: int, count: int) -> FloatArray:
         """Return the same channel by channel, silent where it is counted in; shape (count, channels)."""
         result = np.zeros((count, self.body.shape[1]), dtype=np.float32)
-        done = max(0, min(count, self.count_in.shape[0] - first))
-        while done < count:
-            part = self._from(first + done - self.count_in.shape[0])[: count - done]
-            result[done : done + part.shape[0]] = part
-            done += part.shape[0]
+        position = max(0, min(count, self.count_in.shape[0] - first))
+        while position < count:
+            part = self._from(first + position - self.count_in.shape[0])[: count - position]
+            result[position : position + part.shape[0]] = part
+            position += part.shape[0]
         return result
 
     def _from(self, since: int) -> FloatArray:
@@ -147,17 +147,17 @@ class LoopUnderway:
     def parts(self, first: int, count: int) -> FloatArray:
         """Return the same channel by channel, shape (count, channels)."""
         result = np.zeros((count, self._after.shape[1]), dtype=np.float32)
-        done = 0
-        while done < count:
-            at = (first + done) % self.length
+        position = 0
+        while position < count:
+            at = (first + position) % self.length
             turn = self.length - self.entry
             part = self._after[at:turn] if at < turn else self._before[at - turn : self.entry]
-            part = part[: count - done]
+            part = part[: count - position]
             if part.shape[0] == 0:  # rounding left the recording's end a sample short
-                done += 1
+                position += 1
                 continue
-            result[done : done + part.shape[0]] = part
-            done += part.shape[0]
+            result[position : position + part.shape[0]] = part
+            position += part.shape[0]
         return result
 
     def time_at(self, position: int) -> float:

@@ -90,8 +90,8 @@ def matrix(channels: tuple[Channel, ...], levels: Levels) -> FloatArray:
         place = getattr(levels.places, channel.part)
         if channel.part == "lead":
             level *= levels.recording
-        left, right = min(1.0, 1.0 - place), min(1.0, 1.0 + place)
+        left_gain, right = min(1.0, 1.0 - place), min(1.0, 1.0 + place)
         if channel.side:
-            left, right = (left, 0.0) if channel.side < 0 else (0.0, right)
-        rows.append((level * left, level * right))
+            left_gain, right = (left_gain, 0.0) if channel.side < 0 else (0.0, right)
+        rows.append((level * left_gain, level * right))
     return np.array(rows, dtype=np.float32)

@@ -25,42 +25,42 @@ LOW_HAND, TYPED_REACH = 7, 7
 def neighbour_place(score: Score, note_id: str, direction: int) -> Place | None:
     """Return where a note's pitch lives on the nearest string in a direction (-1 higher, +1 lower); None if nowhere."""
     note = score.note(note_id)
-    found = [
+    places_found = [
         where
         for where in places(score.fretted_midi(note), score.tuning)
         if (where.string - note.string) * direction > 0
     ]
-    return min(found, key=lambda where: abs(where.string - note.string), default=None)
+    return min(places_found, key=lambda where: abs(where.string - note.string), default=None)
 
 
 # --- of what is selected ---
-def on_next_string(score: Score, chosen: Selection, direction: int, *, school: str) -> Score:
+def on_next_string(score: Score, chosen: Selection, direction: int, *, style: str) -> Score:
     """Put the note on the next string where its pitch lives, -1 higher. Raises: ValueError where none is."""
     where = neighbour_place(score, chosen.note(score).id, direction)
     if where is None:
         raise ValueError("this pitch lives on no string further that way")
-    return put(score, chosen, where, school=school)
+    return put(score, chosen, where, style=style)
 
 
-def over_strings(score: Score, chosen: Selection, direction: int, *, school: str) -> Score:
+def over_strings(score: Score, chosen: Selection, direction: int, *, style: str) -> Score:
     """Put the note on the next string with its fret kept: another pitch. Raises: ValueError where none is."""
     note = chosen.note(score)
     if not 1 <= note.string + direction <= score.tuning.strings:
         raise ValueError("there is no string further that way")
-    return put(score, chosen, Place(note.string + direction, note.fret), school=school)
+    return put(score, chosen, Place(note.string + direction, note.fret), style=style)
 
 
-def put(score: Score, chosen: Selection, where: Place, *, school: str) -> Score:
+def put(score: Score, chosen: Selection, where: Place, *, style: str) -> Score:
     """Put the note on a place; when its pitch stays, the rest of the phrase is placed anew around it."""
     note = chosen.note(score)
     if score.tuning.midi(where.string, where.fret) == score.fretted_midi(note):
-        return moved_with_phrase(score, note.id, where, school=school)
+        return moved_with_phrase(score, note.id, where, style=style)
     return moved(score, note.id, where)
 
 
-def placed_near(score: Score, chosen: Selection, fret: int | None, *, school: str) -> Score:
+def placed_near(score: Score, chosen: Selection, fret: int | None, *, style: str) -> Score:
     """Place the phrase around a fret, as far as its pitches allow; None for nowhere in particular."""
-    return place_score(with_phrase_near(score, chosen.phrase(score), fret), school=school)
+    return place_score(with_phrase_near(score, chosen.phrase(score), fret), style=style)
 
 
 def place_on(score: Score, note_id: str, string: int) -> Place | None:
@@ -76,7 +76,7 @@ def moved(score: Score, note_id: str, where: Place) -> Score:
     )
 
 
-def moved_with_phrase(score: Score, note_id: str, where: Place, *, school: str = "position") -> Score:
+def moved_with_phrase(score: Score, note_id: str, where: Place, *, style: str = "position") -> Score:
     """Return the score with a note put on a place by hand and the rest of its phrase placed anew around it.
 
     Where a lick of the phrase comes again it goes to the same places. What was placed by hand or accepted stays, and so
@@ -95,11 +95,13 @@ def moved_with_phrase(score: Score, note_id: str, where: Place, *, school: str =
         else replace(sounding_of(score, note), lock=Place(note.string, note.fret))
         for at, note in enumerate(score.notes[begin:end], start=begin)
     ]
-    placed = place(soundings, score.tuning, school=school)[first - begin :]
+    placed = place(soundings, score.tuning, style=style)[first - begin :]
     notes = list(score.notes)
-    for at, found in zip(inside, placed, strict=False):
+    for at, position in zip(inside, placed, strict=False):
         if not notes[at].locked:
-            notes[at] = replace(notes[at], string=found.place.string, fret=found.place.fret, finger=found.finger)
+            notes[at] = replace(
+                notes[at], string=position.place.string, fret=position.place.fret, finger=position.finger
+            )
     for at, like in _repeats_of(score, inside).items():
         if at not in inside and not notes[at].locked:
             notes[at] = replace(notes[at], string=notes[like].string, fret=notes[like].fret, finger=notes[like].finger)
@@ -215,7 +217,7 @@ def pasted(
     frets: int = 0,
     strings: int = 0,
     instead: Sequence[str] = (),
-    school: str = "position",
+    style: str = "position",
 ) -> tuple[Score, str]:
     """Return the score with copied notes put at a time, and the id of the first.
 
@@ -236,16 +238,16 @@ def pasted(
             replace(sounding, fretted_midi=sounding.fretted_midi + semitones, lock=None, harmonic_midi=None)
             for sounding in (sounding_of(score, n) for n in at)
         ]
-        placed = place(soundings, score.tuning, school=school)
+        placed = place(soundings, score.tuning, style=style)
         at = [
-            replace(n, string=found.place.string, fret=found.place.fret, finger=found.finger, locked=False)
-            for n, found in zip(at, placed, strict=True)
+            replace(n, string=position.place.string, fret=position.place.fret, finger=position.finger, locked=False)
+            for n, position in zip(at, placed, strict=True)
         ]
-    kept = score.without(instead)
-    return kept.with_notes((*kept.notes, *at)), at[0].id
+    remaining = score.without(instead)
+    return remaining.with_notes((*remaining.notes, *at)), at[0].id
 
 
-def inserted(score: Score, note: Note, midi: float, *, school: str = "position") -> tuple[Score, str]:
+def inserted(score: Score, note: Note, midi: float, *, style: str = "position") -> tuple[Score, str]:
     """Return the score with a note of a fretted pitch put where its neighbours' hand can take it, and its id.
 
     note: everything but its place. Raises: PlaceError when the pitch is on no string.
@@ -256,7 +258,7 @@ def inserted(score: Score, note: Note, midi: float, *, school: str = "position")
     attack, size = note.attack, note.reading.bend_semitones
     new = Sounding(note.onset_s, note.offset_s, midi, attack, size, note.tone)
     position = min(at, REACH)
-    placed = place([*soundings[:position], new, *soundings[position:]], score.tuning, school=school)[position]
+    placed = place([*soundings[:position], new, *soundings[position:]], score.tuning, style=style)[position]
     note_id = note.id if note.id and score.note_of(note.id) is None else new_id()
     where = placed.place
     written = replace(note, string=where.string, fret=where.fret, finger=placed.finger, doubt=None, id=note_id)
@@ -268,13 +270,13 @@ def nearest_place(midi: float, neck: Tuning, near: Place) -> Place:
 
     Raises: ValueError when it is nowhere on this neck.
     """
-    found = places(midi, neck)
-    if not found:
+    candidates = places(midi, neck)
+    if not candidates:
         raise ValueError("the pitch that was heard is nowhere on this neck")
-    return min(found, key=lambda where: (where.string != near.string, abs(where.fret - near.fret), where.string))
+    return min(candidates, key=lambda where: (where.string != near.string, abs(where.fret - near.fret), where.string))
 
 
-def alternatives(score: Score, note_id: str, *, school: str = "position") -> Placed:
+def alternatives(score: Score, note_id: str, *, style: str = "position") -> Placed:
     """Return where else a note could go while its neighbours stay, with the extra cost of each place and its reason."""
     index = score.position(note_id)
     first, last = max(0, index - REACH), min(len(score.notes), index + REACH + 1)
@@ -282,19 +284,19 @@ def alternatives(score: Score, note_id: str, *, school: str = "position") -> Pla
         replace(sounding_of(score, note), lock=None if at == index else Place(note.string, note.fret))
         for at, note in enumerate(score.notes[first:last], start=first)
     ]
-    return place(soundings, score.tuning, school=school, why=True)[index - first]
+    return place(soundings, score.tuning, style=style, why=True)[index - first]
 
 
-def retuned(score: Score, tuning: Tuning, *, school: str = "position") -> Score:
+def retuned(score: Score, tuning: Tuning, *, style: str = "position") -> Score:
     """Return the score on another tuning: every note keeps its sound and finds its place anew.
 
     Raises: PlaceError when a note is not on that neck.
     """
     soundings = [replace(sounding_of(score, note), lock=None) for note in score.notes]
-    placed = place(soundings, tuning, school=school)
+    placed = place(soundings, tuning, style=style)
     notes = tuple(
-        replace(note, string=found.place.string, fret=found.place.fret, finger=found.finger, locked=False)
-        for note, found in zip(score.notes, placed, strict=True)
+        replace(note, string=position.place.string, fret=position.place.fret, finger=position.finger, locked=False)
+        for note, position in zip(score.notes, placed, strict=True)
     )
     return replace(score, notes=(), tuning=tuning).with_notes(notes)
 
@@ -326,6 +328,8 @@ def corrected_elsewhere(score: Score, note_id: str, partners: Sequence[Partner])
             fret = other.fret
         if score.tuning.capo <= fret <= LAST_FRET:
             like = retimed(note, other.onset_s, other.offset_s)
-            kept = {name: getattr(other, name) for name in KEPT}
-            changed[other_id] = replace(like, string=string, fret=fret, locked=True, certainty=1.0, doubt=None, **kept)
+            own_fields = {name: getattr(other, name) for name in KEPT}
+            changed[other_id] = replace(
+                like, string=string, fret=fret, locked=True, certainty=1.0, doubt=None, **own_fields
+            )
     return score.with_changed(changed)

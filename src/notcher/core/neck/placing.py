@@ -49,7 +49,7 @@ class PlaceError(NotcherError):
 
 @dataclass(frozen=True, slots=True)
 class FingeringStyle:
-    """How much a school minds each thing."""
+    """How much a style minds each thing."""
 
     shift: float
     crossing: float
@@ -256,19 +256,17 @@ class _Walk:
         return before[::-1] + after[1:]
 
 
-def place(
-    soundings: Sequence[Sounding], tuning: Tuning, *, school: str = "position", why: bool = False
-) -> list[Placed]:
+def place(soundings: Sequence[Sounding], tuning: Tuning, *, style: str = "position", why: bool = False) -> list[Placed]:
     """Return a place for every note, so that the whole walk costs least.
 
-    soundings: in time order. school: one of `FINGERING_STYLES`. why: say the reason for every cost (slower).
-    Raises: PlaceError when a pitch lies outside the neck; ValueError for an unknown school.
+    soundings: in time order. style: one of `FINGERING_STYLES`. why: say the reason for every cost (slower).
+    Raises: PlaceError when a pitch lies outside the neck; ValueError for an unknown style.
     """
-    if school not in FINGERING_STYLES:
-        raise ValueError(f"school must be one of {', '.join(FINGERING_STYLES)}")
+    if style not in FINGERING_STYLES:
+        raise ValueError(f"style must be one of {', '.join(FINGERING_STYLES)}")
     if not soundings:
         return []
-    weights = FINGERING_STYLES[school]
+    weights = FINGERING_STYLES[style]
     ground = _ground(soundings, tuning)
     soundings = _pulled(soundings, tuning.capo)
     events = [_Event(part, tuning, weights, ground) for part in _together(soundings)]
@@ -301,16 +299,16 @@ def _pulled(soundings: Sequence[Sounding], capo: int) -> list[Sounding]:
     taps and what is only touched tells nothing of where the hand is.
     """
     result: list[Sounding] = []
-    told, share, rested = (0, 0), 0.0, True
+    pull_to, share, rested = (0, 0), 0.0, True
     for before, some in zip((None, *soundings), soundings, strict=False):
         if before is not None and _rests(before, some):
             share, rested = share * COSTS.told_across, True
         if some.lock is None:
-            some = replace(some, locked_frets=told, lock_weight=share) if share else some
+            some = replace(some, locked_frets=pull_to, lock_weight=share) if share else some
         elif some.lock.fret > capo and some.tone is not Tone.NATURAL_HARMONIC and some.attack is not Attack.TAP:
             fret = some.lock.fret
-            joined = min(told[0], fret), max(told[1], fret)
-            told = (fret, fret) if rested or joined[1] - joined[0] > HAND_REACH else joined
+            joined = min(pull_to[0], fret), max(pull_to[1], fret)
+            pull_to = (fret, fret) if rested or joined[1] - joined[0] > HAND_REACH else joined
             share, rested = 1.0, False
         result.append(some)
     return result
@@ -356,26 +354,28 @@ def _wish_usual_strings(walk: _Walk) -> bool:
     strings = [
         int(string) for event, state in zip(walk.events, walk.path, strict=True) for string in event.grips.string[state]
     ]
-    heard = [event.soundings[number] for event, number in notes]
-    midi = [sounding.fretted_midi for sounding in heard]
+    soundings = [event.soundings[number] for event, number in notes]
+    midi = [sounding.fretted_midi for sounding in soundings]
     cells = moved_cells(midi)
-    usual = cells | repeats(midi, [sounding.onset_s for sounding in heard], [sounding.attack for sounding in heard])
+    usual = cells | repeats(
+        midi, [sounding.onset_s for sounding in soundings], [sounding.attack for sounding in soundings]
+    )
     by_itself = _strings_by_itself(walk, notes, sorted(set(cells.values())))
-    told = _told_strings(heard, usual)
-    wished = usual | {first: first for first in (*by_itself, *told)}
-    wants = {index: told.get(first, by_itself.get(first, strings[first])) for index, first in wished.items()}
+    likely = _told_strings(soundings, usual)
+    wished = usual | {first: first for first in (*by_itself, *likely)}
+    wants = {index: likely.get(first, by_itself.get(first, strings[first])) for index, first in wished.items()}
     for index, first in wished.items():
-        in_cell = index in cells or index in by_itself or first in told
+        in_cell = index in cells or index in by_itself or first in likely
         cost = COSTS.other_string_in_cell if in_cell else COSTS.other_string
         notes[index][0].wish_string(notes[index][1], wants[index], cost)
     return any(strings[index] != string for index, string in wants.items())
 
 
-def _told_strings(heard: Sequence[Sounding], usual: dict[int, int]) -> dict[int, int]:
+def _told_strings(soundings: Sequence[Sounding], usual: dict[int, int]) -> dict[int, int]:
     """Return the strings of repeated notes that were told at any of their turns, by the note that came first."""
     result: dict[int, int] = {}
     for index, first in (usual | {first: first for first in usual.values()}).items():
-        if (lock := heard[index].lock) is not None:
+        if (lock := soundings[index].lock) is not None:
             result.setdefault(first, lock.string)
     return result
 
@@ -424,12 +424,14 @@ def _together(soundings: Sequence[Sounding]) -> list[Sequence[Sounding]]:
     return [*groups]
 
 
-def place_score(score: Score, *, school: str = "position") -> Score:
+def place_score(score: Score, *, style: str = "position") -> Score:
     """Return the score with every unlocked note on the place that the solver chose; locked notes stay."""
-    placed = place([sounding_of(score, note) for note in score.notes], score.tuning, school=school)
+    placed = place([sounding_of(score, note) for note in score.notes], score.tuning, style=style)
     return score.with_notes(
-        note if note.locked else replace(note, string=found.place.string, fret=found.place.fret, finger=found.finger)
-        for note, found in zip(score.notes, placed, strict=True)
+        note
+        if note.locked
+        else replace(note, string=position.place.string, fret=position.place.fret, finger=position.finger)
+        for note, position in zip(score.notes, placed, strict=True)
     )
 
 
@@ -602,8 +604,8 @@ def _move_parts(before: _Event, after: _Event, weights: FingeringStyle) -> dict[
                 slid = same_finger & ~other_string
                 parts["shift"] = np.where(slid, COSTS.slid, shift)
                 parts["slide"] = np.where(slid, 0.0, COSTS.slide_other_finger)
-    for number, held in enumerate(before.soundings):
-        if held_together(held.offset_s - after.onset_s) and not (single and "held" in parts):
+    for number, other in enumerate(before.soundings):
+        if held_together(other.offset_s - after.onset_s) and not (single and "held" in parts):
             clash = np.equal.outer(a.string[:, number], b.string).any(axis=2)
             far = gap_mm > COSTS.free_frets * USUAL_GAP_MM
             grip = np.where(far, (COSTS.held_fret / USUAL_GAP_MM) * gap_mm, 0.0)

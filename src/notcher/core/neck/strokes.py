@@ -1,4 +1,4 @@
-"""Which way the pick moves: three schools (common practice, no source).
+"""Which way the pick moves: three styles (common practice, no source).
 
 A down stroke goes from the low strings towards the high ones.
 """
@@ -12,17 +12,17 @@ RESTART_S = 0.6  # after a rest the pick begins with a downstroke
 SWEPT_STRINGS = 3  # two are also alternate picking
 
 
-def strokes(notes: Sequence[Note], *, school: str = "alternate") -> list[PickStroke | None]:
+def strokes(notes: Sequence[Note], *, style: str = "alternate") -> list[PickStroke | None]:
     """Return each note's pick stroke; None where no pick strikes.
 
-    notes: in time order. school: alternate goes strictly down and up; economy keeps its direction into the next
+    notes: in time order. style: alternate goes strictly down and up; economy keeps its direction into the next
     string when that lies on the way; sweep does so only over three strings and more with one note each.
-    Raises: ValueError for an unknown school.
+    Raises: ValueError for an unknown style.
     """
-    if school not in PICKING_STYLES:
-        raise ValueError(f"the school of strokes must be one of {', '.join(PICKING_STYLES)}")
+    if style not in PICKING_STYLES:
+        raise ValueError(f"the picking style must be one of {', '.join(PICKING_STYLES)}")
     picked = [index for index, note in enumerate(notes) if note.attack in (Attack.PICK, Attack.REPICK)]
-    swept = _swept(notes, picked) if school == "sweep" else {}
+    swept = _swept(notes, picked) if style == "sweep" else {}
     pick_strokes: list[PickStroke | None] = [None] * len(notes)
     last = None
     for index in picked:
@@ -34,7 +34,7 @@ def strokes(notes: Sequence[Note], *, school: str = "alternate") -> list[PickStr
         elif struck_together(before.onset_s, note.onset_s):
             pick_strokes[index] = pick_strokes[last]  # one stroke over several strings
         else:
-            way = _way(before, note) if school == "economy" else None
+            way = _way(before, note) if style == "economy" else None
             pick_strokes[index] = way or (PickStroke.UP if pick_strokes[last] is PickStroke.DOWN else PickStroke.DOWN)
         last = index
     return pick_strokes

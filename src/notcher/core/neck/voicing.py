@@ -21,7 +21,7 @@ def voicing(chord: ChordTones, tuning: Tuning) -> Voicing:
     The bass is the lowest string struck, no string between two others is left out, and at most four fingers hold it.
     Raises: ValueError when no hand can hold the chord.
     """
-    found: list[tuple[float, Voicing]] = []
+    voicings: list[tuple[float, Voicing]] = []
     for position in range(HIGHEST_POSITION + 1):
         frets = {0, *range(max(1, position), position + FRETS_IN_HAND)}
         choices = [
@@ -34,14 +34,14 @@ def voicing(chord: ChordTones, tuning: Tuning) -> Voicing:
             inner = choices[first:last]
             if not bass or not all(inner):
                 continue
-            for held in product(*inner, bass):
-                grip = (*[None] * first, *held, *[None] * (len(choices) - 1 - last))
+            for fretted in product(*inner, bass):
+                grip = (*[None] * first, *fretted, *[None] * (len(choices) - 1 - last))
                 cost = _cost(grip, chord, tuning)
                 if cost is not None:
-                    found.append((cost, grip))
-    if not found:
+                    voicings.append((cost, grip))
+    if not voicings:
         raise ValueError("no hand can hold this chord on this neck")
-    return min(found, key=lambda grip: (grip[0], [fret if fret is not None else -1 for fret in grip[1]]))[1]
+    return min(voicings, key=lambda grip: (grip[0], [fret if fret is not None else -1 for fret in grip[1]]))[1]
 
 
 def _ranges(strings: int) -> list[tuple[int, int]]:

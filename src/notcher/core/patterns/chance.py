@@ -61,6 +61,6 @@ def _steps(*columns: IntArray) -> FloatArray:
 
 
 def _bits(symbols: list[tuple[int, ...]]) -> FloatArray:
-    seen = Counter(symbols)
+    counts = Counter(symbols)
     # a step that comes again is no evidence against itself: it is looked for among the others
-    return np.array([-np.log2(max(seen[symbol] - 1, 0.5) / len(symbols)) for symbol in symbols])
+    return np.array([-np.log2(max(counts[symbol] - 1, 0.5) / len(symbols)) for symbol in symbols])

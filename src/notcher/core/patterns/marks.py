@@ -9,16 +9,16 @@ from notcher.core.score import Score
 SAME_SHARE = 0.6  # of the notes of each of two phrases that are the same
 
 
-def phrase_marks(score: Score, found: Patterns) -> dict[str, str]:
+def phrase_marks(score: Score, patterns: Patterns) -> dict[str, str]:
     """Return a letter for each phrase, by its id, that is like another one; like phrases have the same.
 
-    found: of this score. Moved, with another ending, or note for note: what is common must be most of both.
+    patterns: of this score. Moved, with another ending, or note for note: what is common must be most of both.
     """
     spans = {phrase.id: score.notes_of(phrase) for phrase in score.phrases}
     home = {at: phrase_id for phrase_id, span in spans.items() for at in span}
     group = {phrase_id: phrase_id for phrase_id in spans}
     alike: Counter[tuple[str, str]] = Counter()
-    for shape in found.shapes:
+    for shape in patterns.shapes:
         if shape.kind in (Kind.RHYTHM, Kind.CELL, Kind.SEQUENCE):
             continue
         for again in shape.occurrences[1:]:

@@ -22,11 +22,11 @@ from notcher.core.patterns.turns import LEAST_TURNS, Turns, first_turn
 OUTLINE_SIZES = range(2, 8)  # from two notes to what the ear still takes for one group (G. Miller, 1956: seven)
 
 
-def outlines(events: Events, struck: BoolArray, background: Background, taken: Iterable[Turns]) -> list[Turns]:
+def outlines(events: Events, struck: BoolArray, background: Background, claimed: Iterable[Turns]) -> list[Turns]:
     """Return the groups that are alike in outline only, in time order; nothing inside what is told already.
 
     struck: shape (n_notes,), whether the hand plucks the note; where one note of a turn is, the turn begins with it.
-    taken: figures that are told note for note.
+    claimed: figures that are told note for note.
     """
     count = len(events)
     if count < LEAST_TURNS * 2:
@@ -34,9 +34,9 @@ def outlines(events: Events, struck: BoolArray, background: Background, taken: I
     symbols = _symbols(events, struck)
     of_step = np.unique(symbols, axis=0, return_inverse=True)[1].reshape(-1)
     bits = np.concatenate([[0.0], np.cumsum(_bits(of_step))])
-    told = np.zeros(count, dtype=bool)
-    for figure in taken:
-        told[figure.first : figure.last + 1] = True
+    covered = np.zeros(count, dtype=bool)
+    for figure in claimed:
+        covered[figure.first : figure.last + 1] = True
     turns: list[Turns] = []
     for size in OUTLINE_SIZES:
         alike = np.zeros(max(0, of_step.size - size), dtype=bool)
@@ -46,13 +46,13 @@ def outlines(events: Events, struck: BoolArray, background: Background, taken: I
             length = end - begin + 2 + size  # notes
             if length < LEAST_TURNS * size or bits[end + 1] - bits[begin] < background.asked:
                 continue
-            if _of_smaller(of_step[begin : begin + size]) or told[begin : begin + length].any():
+            if _of_smaller(of_step[begin : begin + size]) or covered[begin : begin + length].any():
                 continue
             at = begin + _begins(struck[begin : begin + size], events.beats[begin : begin + size])
             times = (begin + length - at) // size
             if times >= LEAST_TURNS:
                 turns.append(Turns(at, size, times, (True,) * (size * times)))
-                told[at : at + size * times] = True
+                covered[at : at + size * times] = True
     return sorted(turns, key=lambda turned: turned.first)
 
 

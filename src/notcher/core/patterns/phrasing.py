@@ -84,15 +84,15 @@ def boundaries(score: Score, weights: Weights | None = None) -> tuple[Boundary, 
     cuts = _best_cuts(worth - weights.cost, position, weights)
     result = [Boundary(int(firsts[0]), 0.0, (BoundaryReason.FIRST,))]
     for cut in cuts:
-        told = sorted(((float(cue[cut]), name) for name, cue in cues.items() if cue[cut] > TOLD), reverse=True)
-        result.append(Boundary(int(firsts[cut]), float(worth[cut]), tuple(name for _, name in told)))
+        strongest = sorted(((float(cue[cut]), name) for name, cue in cues.items() if cue[cut] > TOLD), reverse=True)
+        result.append(Boundary(int(firsts[cut]), float(worth[cut]), tuple(name for _, name in strongest)))
     return tuple(result)
 
 
-def phrases_of(score: Score, found: Sequence[Boundary] | None = None) -> tuple[Phrase, ...]:
-    """Cut a solo into phrases, numbered in order. found: its boundaries, where they are known already."""
+def phrases_of(score: Score, cuts: Sequence[Boundary] | None = None) -> tuple[Phrase, ...]:
+    """Cut a solo into phrases, numbered in order. cuts: its boundaries, where they are known already."""
     notes = score.notes
-    begins = [boundary.first for boundary in (boundaries(score) if found is None else found)]
+    begins = [boundary.first for boundary in (boundaries(score) if cuts is None else cuts)]
     if not begins:
         return ()
     return tuple(
@@ -125,11 +125,11 @@ def _beats(score: Score, firsts: IntArray) -> FloatArray:
 
 def _cues(score: Score, firsts: IntArray, position: FloatArray, weights: Weights) -> dict[BoundaryReason, FloatArray]:
     """What each cue is worth before each stroke; shape (n_strokes,) each, 0 before the first."""
-    rest, held = _rest_and_length(score, firsts, position)
+    rest, lengths = _rest_and_length(score, firsts, position)
     return {
         BoundaryReason.REST: weights.rest
         * (1.0 - np.exp(-np.maximum(rest - weights.lifted_beats, 0.0) / weights.rest_beats)),
-        BoundaryReason.LONG_NOTE: weights.held * np.clip(held, 0.0, weights.most_held),
+        BoundaryReason.LONG_NOTE: weights.held * np.clip(lengths, 0.0, weights.most_held),
         BoundaryReason.BAR: _in_the_bar(score, position, weights),
         BoundaryReason.AGAIN: weights.again * _begins_again(score, firsts),
     }

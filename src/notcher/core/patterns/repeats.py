@@ -14,11 +14,11 @@ def repeats(midi: Sequence[float], onsets_s: Sequence[float], attacks: Sequence[
     midi, onsets_s, attacks: one a note, in time order. A lick is five notes and more of the same pitches and attacks in
     about the same rhythm.
     """
-    seen: dict[tuple[tuple[float, str], ...], int] = {}
+    first_seen: dict[tuple[tuple[float, str], ...], int] = {}
     result: dict[int, int] = {}
     for first in range(len(midi) - LICK_NOTES + 1):
         lick = tuple((midi[first + i], str(attacks[first + i])) for i in range(LICK_NOTES))
-        earlier = seen.setdefault(lick, first)
+        earlier = first_seen.setdefault(lick, first)
         if first - earlier >= LICK_NOTES and _alike(onsets_s, earlier, first):
             for i in range(LICK_NOTES):
                 result.setdefault(first + i, result.get(earlier + i, earlier + i))

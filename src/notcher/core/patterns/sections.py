@@ -65,10 +65,10 @@ def lines_of(score: Score) -> tuple[ProposedLine, ...]:
     return tuple(ProposedLine(phrases[first:last], why[first]) for first, last in pairwise(cuts))
 
 
-def sections_of(score: Score, found: Patterns) -> tuple[ProposedSection, ...]:
+def sections_of(score: Score, patterns: Patterns) -> tuple[ProposedSection, ...]:
     """Propose sections for a score with phrases, named in order; nothing for fewer than two phrases.
 
-    found: what comes again in it.
+    patterns: what comes again in it.
     """
     if len(score.phrases) < 2:
         return ()
@@ -80,11 +80,11 @@ def sections_of(score: Score, found: Patterns) -> tuple[ProposedSection, ...]:
     for number, (first, last) in enumerate(pairwise(cuts), start=1):
         end_s = lines[last].start_s if last < len(lines) else lines[-1].end_s
         section = Section(lines[first].start_s, end_s, f"Part {number}", id=new_id())
-        same = next((old for old in sections if _explained(score, found, section, old.section) >= SAME_SHARE), None)
+        same = next((old for old in sections if _explained(score, patterns, section, old.section) >= SAME_SHARE), None)
         if same is None:
             sections.append(ProposedSection(section, why[first]))
         else:
-            whole = _explained(score, found, section, same.section) == 1.0
+            whole = _explained(score, patterns, section, same.section) == 1.0
             again = Section(section.start_s, end_s, section.name, same.section.id, section.id)
             sections.append(ProposedSection(again, why[first], other_ending=not whole))
     return tuple(sections)
@@ -101,11 +101,11 @@ def _bars(score: Score, parts: Sequence[Phrase]) -> FloatArray:
 
 def _beginnings(score: Score, parts: Sequence[Phrase]) -> tuple[FloatArray, list[tuple[BoundaryReason, ...]]]:
     """What beginning a line or section with each part is worth, shape (n_parts,), and why."""
-    told = boundaries(score)
+    cuts = boundaries(score)
     bars = _bars(score, parts)[:-1]
     worth, why = np.zeros(len(parts)), []
     for at, part in enumerate(parts):
-        near = _near(score, told, part.start_s)
+        near = _near(score, cuts, part.start_s)
         worth[at] = OF_BOUNDARY * near.worth if near is not None else 0.0
         nearest = round(float(bars[at]))
         on_bar = abs(float(bars[at]) - nearest) < NEAR_BAR and score.beat_map.known
@@ -117,9 +117,9 @@ def _beginnings(score: Score, parts: Sequence[Phrase]) -> tuple[FloatArray, list
     return worth, why
 
 
-def _near(score: Score, told: Sequence[Boundary], start_s: float) -> Boundary | None:
+def _near(score: Score, cuts: Sequence[Boundary], start_s: float) -> Boundary | None:
     """The boundary where a part begins, if one was found there."""
-    return next((boundary for boundary in told if abs(score.notes[boundary.first].onset_s - start_s) < NEAR_S), None)
+    return next((boundary for boundary in cuts if abs(score.notes[boundary.first].onset_s - start_s) < NEAR_S), None)
 
 
 def _cuts(worth: FloatArray, bars: FloatArray, usual_bars: float) -> list[int]:
@@ -133,14 +133,14 @@ def _cuts(worth: FloatArray, bars: FloatArray, usual_bars: float) -> list[int]:
     return best_cuts(worth.size, of_stretch)
 
 
-def _explained(score: Score, found: Patterns, section: Section, earlier: Section) -> float:
+def _explained(score: Score, patterns: Patterns, section: Section, earlier: Section) -> float:
     """Which share of a section's notes some shape leads back to an earlier one."""
     own = score.notes_between(section.start_s, section.end_s)
     theirs = score.notes_between(earlier.start_s, earlier.end_s)
-    told = set()
-    for shape in found.shapes:
+    explained = set()
+    for shape in patterns.shapes:
         if shape.kind in (Kind.RHYTHM, Kind.CELL, Kind.SEQUENCE):
             continue
         for here in shape.occurrences[1:]:
-            told |= {later for first, later in here.pairs if first in theirs and later in own}
-    return len(told) / len(own) if len(own) else 0.0
+            explained |= {later for first, later in here.pairs if first in theirs and later in own}
+    return len(explained) / len(own) if len(own) else 0.0

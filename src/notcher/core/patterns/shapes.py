@@ -118,13 +118,13 @@ def patterns(score: Score, *, cancelled: CancelCheck = never_cancelled) -> Patte
     transpositions = moves(events, background, turned=within, cancelled=cancelled)
     chosen = _covered([*_shapes_of(events, transpositions, background), *cells])
     starts = _phrase_spans(score)
-    told = tuple(_with_endings(shape, starts) for shape in chosen)
-    explained = frozenset().union(*(shape.explained for shape in told))
+    with_endings = tuple(_with_endings(shape, starts) for shape in chosen)
+    explained = frozenset().union(*(shape.explained for shape in with_endings))
     rhythms = _rhythms(events, background, explained, cancelled)
     groups = (_group(score, figure) for figure, cell in zip(turned, cells, strict=True) if cell.explained <= explained)
     struck = np.array([note.attack not in LEGATO_ATTACKS for note in score.notes])
     alike = (_group(score, figure) for figure in outlines(events, struck, background, turned))
-    return Patterns(len(events), (*told, *rhythms), tuple(groups), tuple(alike))
+    return Patterns(len(events), (*with_endings, *rhythms), tuple(groups), tuple(alike))
 
 
 # --- figures ---
@@ -174,19 +174,19 @@ def _on_beats(felt: float) -> bool:
 
 
 # --- candidates ---
-def _shapes_of(events: Events, found: list[Transposition], background: Background) -> list[Pattern]:
+def _shapes_of(events: Events, transpositions: list[Transposition], background: Background) -> list[Pattern]:
     """Shapes of the moves that say something: each stretch with all places where it comes again in one way."""
-    apart = [move for move in found if move.source[1] < move.target[0]]
+    apart = [move for move in transpositions if move.source[1] < move.target[0]]
     telling = [move for move in _unlike(apart) if _bits(move, background) >= background.asked]
     if not telling:
         return []
     first, last = (np.array([move.source[side] for move in telling]) for side in (0, 1))
     kinds = np.array([list(Kind).index(move.kind) for move in telling])
-    shapes, seen = [], set()
+    shapes, covered = [], set()
     for number, move in enumerate(telling):
-        if (move.kind, move.source) in seen:
+        if (move.kind, move.source) in covered:
             continue
-        seen.add((move.kind, move.source))
+        covered.add((move.kind, move.source))
         holding = np.flatnonzero((first <= first[number]) & (last >= last[number]) & (kinds == kinds[number]))
         occurrences = _apart(_clipped(telling[at], *move.source) for at in holding.tolist())
         if occurrences:
@@ -194,12 +194,12 @@ def _shapes_of(events: Events, found: list[Transposition], background: Backgroun
     return shapes
 
 
-def _unlike(found: Iterable[Transposition]) -> list[Transposition]:
+def _unlike(candidates: Iterable[Transposition]) -> list[Transposition]:
     """Without what is measured twice and comes to the same."""
-    kept: dict[tuple[tuple[int, int], ...], Transposition] = {}
-    for move in found:
-        kept.setdefault(move.pairs, move)
-    return list(kept.values())
+    unlike: dict[tuple[tuple[int, int], ...], Transposition] = {}
+    for move in candidates:
+        unlike.setdefault(move.pairs, move)
+    return list(unlike.values())
 
 
 def _bits(move: Transposition, background: Background) -> float:
@@ -222,23 +222,25 @@ def _compact(pairs: Sequence[tuple[int, int]]) -> bool:
     return len(pairs) >= LEAST_SHARE * max(spans)
 
 
-def _apart(found: Iterable[Transposition | None]) -> list[Transposition]:
+def _apart(candidates: Iterable[Transposition | None]) -> list[Transposition]:
     """Places where a stretch comes again that do not overlap each other, the most complete kept."""
-    kept: list[Transposition] = []
-    for move in sorted((move for move in found if move is not None), key=lambda move: (-len(move.pairs), move.target)):
+    apart: list[Transposition] = []
+    for move in sorted(
+        (move for move in candidates if move is not None), key=lambda move: (-len(move.pairs), move.target)
+    ):
         begin, end = move.target
-        if move.source[1] < begin and all(end < other.target[0] or begin > other.target[1] for other in kept):
-            kept.append(move)
-    return sorted(kept, key=lambda move: move.target)
+        if move.source[1] < begin and all(end < other.target[0] or begin > other.target[1] for other in apart):
+            apart.append(move)
+    return sorted(apart, key=lambda move: move.target)
 
 
-def _shape(kind: Kind, found: Sequence[Transposition], events: Events) -> Pattern:
+def _shape(kind: Kind, candidates: Sequence[Transposition], events: Events) -> Pattern:
     """One shape of a stretch and the places where it comes again."""
-    common = sorted(set.intersection(*({earlier for earlier, _ in move.pairs} for move in found)))
-    first, last = found[0].source
+    common = sorted(set.intersection(*({earlier for earlier, _ in move.pairs} for move in candidates)))
+    first, last = candidates[0].source
     own = tuple((at, at) for at in common)
     occurrences = [Occurrence(first, last, 0, 0, 0, own, _others(first, last, common))]
-    for move in found:
+    for move in candidates:
         pairs = tuple(pair for pair in move.pairs if pair[0] in set(common))
         begin, end = pairs[0][1], pairs[-1][1]
         occurrences.append(
@@ -327,7 +329,7 @@ def _rhythms(
 ) -> list[Pattern]:
     """Rhythms that come again with other notes; they save nothing, but help the memory."""
     count, steps = len(events), events.steps(1)
-    found: list[tuple[float, int, int, int]] = []
+    candidates: list[tuple[float, int, int, int]] = []
     for lag in range(LEAST_RHYTHM, min(count - LEAST_RHYTHM, 2_000)):
         if lag % 64 == 0 and cancelled():
             raise Cancelled
@@ -335,19 +337,21 @@ def _rhythms(
         sizes = np.minimum(ends - starts + 1, lag)
         bits = background.in_rhythm(starts, starts + sizes - 1)
         telling = (sizes >= LEAST_RHYTHM) & (bits >= background.asked)
-        for begin, size, told in zip(starts[telling].tolist(), sizes[telling].tolist(), bits[telling], strict=True):
+        for begin, size, saved_bits in zip(
+            starts[telling].tolist(), sizes[telling].tolist(), bits[telling], strict=True
+        ):
             if _varied(events, begin, size):
-                found.append((float(told), begin, begin + lag, size))
-    kept: list[Pattern] = []
-    taken = np.zeros(count, dtype=bool)
-    taken[list(explained)] = True
-    for _, begin, again, size in sorted(found, key=lambda row: (-row[0], row[1])):
-        if taken[again : again + size].any():
+                candidates.append((float(saved_bits), begin, begin + lag, size))
+    chosen: list[Pattern] = []
+    covered = np.zeros(count, dtype=bool)
+    covered[list(explained)] = True
+    for _, begin, again, size in sorted(candidates, key=lambda row: (-row[0], row[1])):
+        if covered[again : again + size].any():
             continue
-        taken[again : again + size] = True
+        covered[again : again + size] = True
         pairs = tuple((begin + at, again + at) for at in range(size))
         own = tuple((a, a) for a, _ in pairs)
-        kept.append(
+        chosen.append(
             Pattern(
                 Kind.RHYTHM,
                 (
@@ -358,7 +362,7 @@ def _rhythms(
                 0,
             )
         )
-    return kept
+    return chosen
 
 
 def _varied(events: Events, begin: int, size: int) -> bool:

@@ -124,23 +124,25 @@ def _runs(
         return
     in_time, over_one = near.alike(lag), far.alike(lag)
     for code in _codes(events, lag, turned):
-        one = in_time & (code[1:] == code[:-1]) & (code[1:] != 0)
-        if not one.any():
+        same_shift = in_time & (code[1:] == code[:-1]) & (code[1:] != 0)
+        if not same_shift.any():
             continue
         two = over_one & (code[2:] == code[:-2]) & (code[2:] != 0)
-        if not two.any() and not (one[1:] & one[:-1]).any():
+        if not two.any() and not (same_shift[1:] & same_shift[:-1]).any():
             continue  # no three on end: for most distances that is all there is to see
-        bridged = one.copy()
+        bridged = same_shift.copy()
         bridged[:-1] |= two
         bridged[1:] |= two
-        yield from _stretches(code, one, bridged, lag, background)
+        yield from _stretches(code, same_shift, bridged, lag, background)
 
 
-def _stretches(code: IntArray, one: BoolArray, bridged: BoolArray, lag: int, background: Background) -> Iterator[_Run]:
+def _stretches(
+    code: IntArray, same_shift: BoolArray, bridged: BoolArray, lag: int, background: Background
+) -> Iterator[_Run]:
     starts, ends = edges_of(bridged)
     # what holds no news is left out at once: in a solo of equal notes everything comes again everywhere
-    kept = (ends - starts + 1 >= SHORTEST) & (background.news(starts + lag, ends + lag) >= LEAST_BITS)
-    for begin, end in zip(starts[kept].tolist(), ends[kept].tolist(), strict=True):
+    long_enough = (ends - starts + 1 >= SHORTEST) & (background.news(starts + lag, ends + lag) >= LEAST_BITS)
+    for begin, end in zip(starts[long_enough].tolist(), ends[long_enough].tolist(), strict=True):
         part = code[begin : end + 1].tolist()
         usual = part[0]
         if part.count(usual) < len(part):
@@ -148,7 +150,7 @@ def _stretches(code: IntArray, one: BoolArray, bridged: BoolArray, lag: int, bac
         # the later one begins where the earlier one is over
         members = [begin + at for at, value in enumerate(part) if value == usual and at < lag]
         # at least two on end somewhere: every other note alone is no lick
-        if len(members) >= SHORTEST and one[begin:end].any():
+        if len(members) >= SHORTEST and same_shift[begin:end].any():
             yield _Run(usual, [(at, at + lag) for at in members])
 
 
@@ -163,13 +165,13 @@ def edges_of(mask: BoolArray) -> tuple[IntArray, IntArray]:
 def _joined(events: Events, runs: list[_Run]) -> list[_Run]:
     """Runs that go on in another one with a note more or less between them, joined."""
     by_begin: dict[tuple[int, int, int], _Run] = {(run.code, *run.begins): run for run in runs}
-    taken: set[int] = set()
+    used: set[int] = set()
     joined = []
     for run in sorted(runs, key=lambda run: run.begins):
-        if id(run) in taken:
+        if id(run) in used:
             continue
-        while (after := _next(events, run, by_begin)) is not None and id(after) not in taken:
-            taken.add(id(after))
+        while (after := _next(events, run, by_begin)) is not None and id(after) not in used:
+            used.add(id(after))
             run = _Run(run.code, [*run.pairs, *after.pairs])
         joined.append(run)
     return joined

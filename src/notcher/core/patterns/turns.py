@@ -70,20 +70,20 @@ def turns(events: Events, degrees: IntArray) -> list[Turns]:
         _Measure(neck, FURTHEST),
         _Measure(events.midi[:, None], FURTHEST),
     )
-    found: list[Turns] = []
+    result: list[Turns] = []
     for measure in measures:
         for size in SIZES:
-            found += [turned for turned in _of_size(events, size, measure) if not _known(turned, found)]
-    return sorted((turned for turned in found if turned.size > 1), key=lambda turned: (turned.first, turned.size))
+            result += [turned for turned in _of_size(events, size, measure) if not _known(turned, result)]
+    return sorted((turned for turned in result if turned.size > 1), key=lambda turned: (turned.first, turned.size))
 
 
-def _known(turned: Turns, found: Sequence[Turns]) -> bool:
+def _known(turned: Turns, earlier: Sequence[Turns]) -> bool:
     """Whether a smaller figure, or the same one measured otherwise, tells it already."""
     return any(
         turned.size % other.size == 0
         and other.first <= turned.first + turned.size
         and turned.last <= other.last + turned.size
-        for other in found
+        for other in earlier
     )
 
 
@@ -111,9 +111,9 @@ def _of_size(events: Events, size: int, measure: _Measure) -> Iterator[Turns]:
 
 def _stretches(events: Events, moved: IntArray, fits: BoolArray, size: int) -> Iterator[tuple[int, int]]:
     """Where each note comes again so many notes on, moved alike; one that differs does not end it."""
-    one = events.steps(1).alike(size) & fits[1:] & fits[:-1]
-    one &= (moved[1:] == moved[:-1]).all(axis=1)
-    bridged: BoolArray = one.copy()
+    alike = events.steps(1).alike(size) & fits[1:] & fits[:-1]
+    alike &= (moved[1:] == moved[:-1]).all(axis=1)
+    bridged: BoolArray = alike.copy()
     if size > 1 and len(moved) > 2:
         two = events.steps(2).alike(size) & fits[2:] & fits[:-2]
         two &= (moved[2:] == moved[:-2]).all(axis=1)

@@ -73,15 +73,15 @@ WHOLE = {
 OF_VIBRATO = 0.6  # how the ornament is played comes after the notes and their time
 
 
-def _weight(found: Advice, count: int) -> float:
+def _weight(advice: Advice, count: int) -> float:
     """How useful it is to say, 1 where it disturbs. count: notes of the phrase."""
-    if found.matter is Matter.NOTHING_HEARD:
+    if advice.matter is Matter.NOTHING_HEARD:
         return float("inf")
-    if found.matter in (Matter.MISSING, Matter.WRONG):
-        return len(found.notes) / count / WHOLE[found.matter]
-    if found.matter is Matter.EXTRA:
-        return found.amount / count / WHOLE[found.matter]
-    return abs(found.amount) / WHOLE[found.matter] if found.matter in WHOLE else OF_VIBRATO
+    if advice.matter in (Matter.MISSING, Matter.WRONG):
+        return len(advice.notes) / count / WHOLE[advice.matter]
+    if advice.matter is Matter.EXTRA:
+        return advice.amount / count / WHOLE[advice.matter]
+    return abs(advice.amount) / WHOLE[advice.matter] if advice.matter in WHOLE else OF_VIBRATO
 
 
 def _of_notes(phrase_report: PhraseReport, pace: float) -> list[Advice]:

@@ -176,8 +176,8 @@ class TimeMap:
         """Raises: ValueError for no pair."""
         if first_s.size == 0:
             raise ValueError("nothing is paired")
-        kept = _rising(first_s, second_s)
-        self.first_s, self.second_s = first_s[kept], second_s[kept]
+        increasing = _rising(first_s, second_s)
+        self.first_s, self.second_s = first_s[increasing], second_s[increasing]
 
     @property
     def back(self) -> "TimeMap":

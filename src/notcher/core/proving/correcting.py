@@ -10,27 +10,27 @@ from notcher.core.score import Aside, Attack, Excluded, Note, Score, new_id, sou
 from notcher.core.score.edits import SHORTEST_S, joined_with_next
 
 
-def corrected(score: Score, finding: Finding, heard: Draft) -> Score:
+def corrected(score: Score, finding: Finding, draft: Draft) -> Score:
     """Return the score with one note's claim made what was heard.
 
     A note that was not heard goes, a wrong fret becomes the one that sounds, a bend takes the measured curve, an onset
     or an attack the heard one. A note that agrees stays. Raises: ValueError when the evidence cannot be written.
     """
     note = score.note(finding.note_id)
-    other = heard.score.notes[finding.partner] if finding.partner is not None else None
+    other = draft.score.notes[finding.partner] if finding.partner is not None else None
     if finding.status is Status.MISSING:
         return score.without([note.id])
     if finding.status is Status.PITCH:
-        return _on_heard_pitch(score, finding, heard)
+        return _on_heard_pitch(score, finding, draft)
     if finding.status is Status.BEND and not (other is not None and _begins_elsewhere(finding)):
-        return snapped_to_evidence(score, note.id, heard.measured, shift_s=finding.shift_s)
+        return snapped_to_evidence(score, note.id, draft.measured, shift_s=finding.shift_s)
     if finding.status in (Status.ONSET, Status.BEND) and other is not None:
         moved_to = score.with_note(note.id, onset_s=other.onset_s, offset_s=_end_from(note, other))
         same = abs(other.reading.bend_semitones - note.reading.bend_semitones) <= FLAT_SEMITONES
         if finding.status is Status.ONSET and same:
             return moved_to
         # late and bent otherwise: one key corrects both, or the next look would find the other
-        return snapped_to_evidence(_on_heard_pitch(moved_to, finding, heard), note.id, heard.measured)
+        return snapped_to_evidence(_on_heard_pitch(moved_to, finding, draft), note.id, draft.measured)
     if finding.status is Status.ATTACK:
         return _struck_as_heard(score, note, other)
     return score
@@ -40,11 +40,11 @@ def _begins_elsewhere(finding: Finding) -> bool:
     return abs(finding.onset_error_ms or 0.0) > 1000 * ONSET_S
 
 
-def _on_heard_pitch(score: Score, finding: Finding, heard: Draft) -> Score:
+def _on_heard_pitch(score: Score, finding: Finding, draft: Draft) -> Score:
     note = score.note(finding.note_id)
-    other = heard.score.notes[finding.partner] if finding.partner is not None else None
+    other = draft.score.notes[finding.partner] if finding.partner is not None else None
     if other is not None:
-        midi = heard.score.fretted_midi(other)
+        midi = draft.score.fretted_midi(other)
         score = score.with_note(note.id, curve=other.curve, vibrato=other.vibrato, tone=other.tone)
     else:
         off = (finding.measured_cents or 0.0) - finding.claimed_cents
@@ -87,29 +87,29 @@ def _legato(before: Note, note: Note) -> Attack:
     return Attack.HAMMER if note.fret > before.fret else Attack.PULL
 
 
-def written_in(score: Score, unwritten: MissedNote, heard: Draft, *, school: str = "position") -> tuple[Score, str]:
+def written_in(score: Score, unwritten: MissedNote, draft: Draft, *, style: str = "position") -> tuple[Score, str]:
     """Return the score with a heard note written into it, placed among its neighbours, and the note's id.
 
     Raises: PlaceError when its pitch is on no string.
     """
-    return inserted(score, heard.score.notes[unwritten.partner], unwritten.fretted_midi, school=school)
+    return inserted(score, draft.score.notes[unwritten.partner], unwritten.fretted_midi, style=style)
 
 
-def exclude(score: Score, unwritten: MissedNote, heard: Draft) -> Score:
+def exclude(score: Score, unwritten: MissedNote, draft: Draft) -> Score:
     """Return the score with a heard note noted as not the solo's."""
-    note = heard.score.notes[unwritten.partner]
-    midi = heard.score.sounding_midi(note)
+    note = draft.score.notes[unwritten.partner]
+    midi = draft.score.sounding_midi(note)
     return replace(score, excluded=(*score.excluded, Excluded(unwritten.onset_s, midi, note=note)))
 
 
-def taken_in(score: Score, excluded: Excluded, *, school: str = "position") -> tuple[Score, str]:
+def taken_in(score: Score, excluded: Excluded, *, style: str = "position") -> tuple[Score, str]:
     """Return the score with what was held to be none of the solo's written into it, and the note's id.
 
     Raises: ValueError where only its pitch is known; PlaceError when that is on no string.
     """
     if excluded.note is None:
         raise ValueError("of this only the pitch is known; hear the recording again")
-    kept = replace(score, excluded=tuple(other for other in score.excluded if other != excluded))
+    result = replace(score, excluded=tuple(other for other in score.excluded if other != excluded))
     midi = score.fretted_midi(excluded.note) if excluded.why is not Aside.OFF_NECK else excluded.midi
     note = replace(excluded.note, id=new_id(), certainty=1.0, doubt=None)
-    return inserted(kept, note, midi, school=school)
+    return inserted(result, note, midi, style=style)

@@ -50,8 +50,8 @@ def doubts(proof: Proof, score: Score, *, unwritten_s: float = 0.3) -> tuple[Lis
     """
     rows = [_row(finding, score) for finding in proof.notes]
     rows += [
-        ListedDoubt(heard.onset_s, heard.onset_s + unwritten_s, DoubtState.OPEN, heard.doubt, unwritten=heard)
-        for heard in proof.unwritten
+        ListedDoubt(missed.onset_s, missed.onset_s + unwritten_s, DoubtState.OPEN, missed.doubt, unwritten=missed)
+        for missed in proof.unwritten
     ]
     rows += [
         ListedDoubt(aside.onset_s, aside.onset_s + unwritten_s, DoubtState.EXCLUDED, 0.0, excluded=aside)

@@ -62,13 +62,13 @@ class Flow:
         if np.count_nonzero(weight > 1e-6) < 3:
             weight = np.clip(1 - (apart / (2 * reach)) ** 3, 1e-3, None)
         total = float(weight.sum())
-        middle, came = float(weight @ self.due_s) / total, float(weight @ self.came_s) / total
-        spread = float(weight @ (self.due_s - middle) ** 2)
+        mean_due_s, mean_came_s = float(weight @ self.due_s) / total, float(weight @ self.came_s) / total
+        spread = float(weight @ (self.due_s - mean_due_s) ** 2)
         # a prior that time passes as practised: a handful of close notes cannot tell a tempo
         prior = PRIOR * total
-        tilt = float(weight @ ((self.due_s - middle) * (self.came_s - came))) + prior
+        tilt = float(weight @ ((self.due_s - mean_due_s) * (self.came_s - mean_came_s))) + prior
         slope = float(np.clip(tilt / (spread + prior), 0.5, 2.0))
-        return came + slope * (due_s - middle), slope
+        return mean_came_s + slope * (due_s - mean_due_s), slope
 
 
 def drifts_of(flow: Flow, start_s: float, pace: float) -> tuple[Drift, ...]:

@@ -14,11 +14,11 @@ HISTOGRAM_CENTS = 15.0
 
 def landings(bends: Sequence[Played]) -> dict[float, tuple[float, ...]]:
     """Return by written size (semitones, small ones first) how far each bend landed from it, cents, flat negative."""
-    found: dict[float, list[float]] = defaultdict(list)
+    by_size: dict[float, list[float]] = defaultdict(list)
     for played in bends:
         if played.landed_cents is not None:
-            found[abs(played.bend)].append(played.landed_cents)
-    return {size: tuple(found[size]) for size in sorted(found)}
+            by_size[abs(played.bend)].append(played.landed_cents)
+    return {size: tuple(by_size[size]) for size in sorted(by_size)}
 
 
 def histogram(cents: Sequence[float], *, reach_cents: float = 90.0) -> tuple[FloatArray, IntArray]:

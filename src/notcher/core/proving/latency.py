@@ -86,11 +86,11 @@ def clap_times_s(recorded: Clip) -> FloatArray:
     before = np.maximum(np.median(windows[: level.size], axis=1), 0.01 * float(level.max()))
     loud = (level > RISE * before) & (level > 0.15 * float(level.max()))
     starts = np.flatnonzero(loud & ~np.concatenate([[False], loud[:-1]]))
-    kept: list[int] = []
+    claps: list[int] = []
     for start in starts.tolist():
-        if not kept or (start - kept[-1]) * hop > 0.15 * rate:
-            kept.append(start)
-    return np.array(kept) * hop / rate
+        if not claps or (start - claps[-1]) * hop > 0.15 * rate:
+            claps.append(start)
+    return np.array(claps) * hop / rate
 
 
 def _steady(delays: list[float], most_ms: float, problem: str, remedy: str) -> float:

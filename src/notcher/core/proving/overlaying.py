@@ -50,7 +50,7 @@ class LaidOver:
     unwritten: tuple[Note, ...]
 
 
-def laid_over_again(score: Score, heard: Draft, *, cancelled: CancelCheck = never_cancelled) -> LaidOver:
+def laid_over_again(score: Score, draft: Draft, *, cancelled: CancelCheck = never_cancelled) -> LaidOver:
     """Lay a tab with its times over another transfer of the same take: later, slower, at another pitch.
 
     All its times are moved by one straight line, the median of the slopes and offsets of what was paired; where that
@@ -58,7 +58,7 @@ def laid_over_again(score: Score, heard: Draft, *, cancelled: CancelCheck = neve
     Source: H. Theil, "A rank-invariant method of linear and polynomial regression analysis", 1950.
     Raises: NothingInCommonError; Cancelled.
     """
-    laid = laid_over(score, heard, timed=True, cancelled=cancelled)
+    laid = laid_over(score, draft, timed=True, cancelled=cancelled)
     now_s = {note.id: note.onset_s for note in laid.score.notes}
     pairs = [(note.onset_s, now_s[note.id]) for note in score.notes if note.id not in laid.not_found]
     x, y = (np.array(side) for side in zip(*pairs, strict=True))
@@ -84,43 +84,43 @@ def laid_over_again(score: Score, heard: Draft, *, cancelled: CancelCheck = neve
 
 
 def laid_over(
-    written: Score, heard: Draft, *, timed: bool = False, cancelled: CancelCheck = never_cancelled
+    written: Score, draft: Draft, *, timed: bool = False, cancelled: CancelCheck = never_cancelled
 ) -> LaidOver:
     """Lay a tab over a recording that was heard. Ids stay; strings and frets stay, and the neck is tuned to the sound.
 
     timed: the tab's times are in the proportions of a playing, also where it has no beats.
     Raises: NothingInCommonError when the tab is of other music; Cancelled.
     """
-    if not written.notes or not heard.score.notes:
+    if not written.notes or not draft.score.notes:
         raise NothingInCommonError
-    own = {note.id for note in heard.score.notes}
-    heard = _with_restrikes(heard)
-    a, b = tones_of(written), tones_of(heard.score)
+    own = {note.id for note in draft.score.notes}
+    draft = _with_restrikes(draft)
+    a, b = tones_of(written), tones_of(draft.score)
     shift = likeliest_shift(a, b, cancelled=cancelled)
     pairs = _paired(a, b, shift, rhythm=timed or written.beat_map.known)
     check_common(a, b, pairs, shift)
     partner = {mine: theirs for mine, theirs in pairs if same_pitch(a, b, (mine, theirs), shift)}
     anchors = anchors_of(a, b, list(partner.items()), shift)
-    moved = _moved(written, heard, shift, *anchors)
-    notes, not_found = _placed_in_time(moved, heard, partner, shift)
-    taken = {heard.score.notes[at].id for at in partner.values()}
-    unwritten = tuple(note for note in heard.score.notes if note.id not in taken and note.id in own)
+    moved = _moved(written, draft, shift, *anchors)
+    notes, not_found = _placed_in_time(moved, draft, partner, shift)
+    matched_ids = {draft.score.notes[at].id for at in partner.values()}
+    unwritten = tuple(note for note in draft.score.notes if note.id not in matched_ids and note.id in own)
     return LaidOver(moved.with_notes(notes), shift, not_found, unwritten)
 
 
-def _with_restrikes(heard: Draft) -> Draft:
+def _with_restrikes(draft: Draft) -> Draft:
     """Let what was struck while a note sounds be a note as well, a doubtful one: the tab knows whether it is."""
-    notes = heard.score.notes
+    notes = draft.score.notes
     onsets_s = np.array([note.onset_s for note in notes])
     more: list[Note] = []
-    for attack_s in heard.attacks_s.tolist():
+    for attack_s in draft.attacks_s.tolist():
         if np.abs(onsets_s - attack_s).min() < NEAR_S:
             continue
         at = int(np.searchsorted(onsets_s, attack_s)) - 1
         for note in notes[max(0, at - 3) : at + 1]:
             if note.onset_s + NEAR_S < attack_s < note.offset_s - NEAR_S and not note.bent:
                 more.append(replace(retimed(note, attack_s, note.offset_s), certainty=0.0, id=""))
-    return replace(heard, score=heard.score.with_notes([*notes, *more]))
+    return replace(draft, score=draft.score.with_notes([*notes, *more]))
 
 
 def _paired(a: Tones, b: Tones, shift: int, *, rhythm: bool) -> list[Pair]:
@@ -143,7 +143,7 @@ def _tempo_ratio(first_s: FloatArray, second_s: FloatArray) -> float:
     return float(np.median(np.diff(second_s) / np.maximum(np.diff(first_s), 1e-3)))
 
 
-def _moved(written: Score, heard: Draft, shift: int, first_s: FloatArray, second_s: FloatArray) -> Score:
+def _moved(written: Score, draft: Draft, shift: int, first_s: FloatArray, second_s: FloatArray) -> Score:
     """The score with everything in it at about its time, on a neck that sounds as the recording does."""
     to_recording = TimeMap(first_s, second_s)
 
@@ -152,11 +152,11 @@ def _moved(written: Score, heard: Draft, shift: int, first_s: FloatArray, second
 
     tuning = written.tuning
     opens = tuple(midi + shift for midi in tuning.open_midi)
-    tuned = replace(tuning, open_midi=opens, offset_cents=heard.score.tuning.offset_cents)
+    tuned = replace(tuning, open_midi=opens, offset_cents=draft.score.tuning.offset_cents)
     base = replace(written, notes=(), tuning=tuned)
     notes = [_spread(note, at) for note in written.notes]
     moved = with_times(base, lambda time_s: at(time_s) + 1e-6 * time_s).with_notes(notes)  # no span may be empty
-    return replace(moved, beat_map=_beats(written.beat_map, heard.score.beat_map, at, first_s))
+    return replace(moved, beat_map=_beats(written.beat_map, draft.score.beat_map, at, first_s))
 
 
 def _spread(note: Note, at: Callable[[float], float]) -> Note:
@@ -164,10 +164,10 @@ def _spread(note: Note, at: Callable[[float], float]) -> Note:
     return retimed(note, onset_s, max(at(note.offset_s), onset_s + LEAST_S))
 
 
-def _beats(written: BeatMap, heard: BeatMap, at: Callable[[float], float], first_s: FloatArray) -> BeatMap:
+def _beats(written: BeatMap, draft: BeatMap, at: Callable[[float], float], first_s: FloatArray) -> BeatMap:
     """The written beats where they were played; those that were heard where none were written."""
     if not written.known:
-        return heard
+        return draft
     quarters = written.quarter_at(first_s[[0, -1]])
     beats = np.arange(np.floor(quarters[0]), np.ceil(quarters[1]) + 1)
     anchors = [(at(float(time_s)), float(beat)) for time_s, beat in zip(written.time_at(beats), beats, strict=True)]
@@ -175,23 +175,23 @@ def _beats(written: BeatMap, heard: BeatMap, at: Callable[[float], float], first
     for pair in anchors[1:]:
         if pair[0] > rising[-1][0] + 1e-3:
             rising.append(pair)
-    return replace(written, anchors=tuple(rising)) if len(rising) > 1 else heard
+    return replace(written, anchors=tuple(rising)) if len(rising) > 1 else draft
 
 
 def _placed_in_time(
-    score: Score, heard: Draft, partner: dict[int, int], shift: int
+    score: Score, draft: Draft, partner: dict[int, int], shift: int
 ) -> tuple[list[Note], tuple[str, ...]]:
     """Each note at the moment its partner was heard, or where its pitch was measured between its neighbours."""
     notes: list[Note] = []
     not_found: list[str] = []
-    known = sorted(partner)
+    matched = sorted(partner)
     for at, note in enumerate(score.notes):
         if at in partner:
-            there = heard.score.notes[partner[at]]
+            there = draft.score.notes[partner[at]]
             notes.append(retimed(note, there.onset_s, there.offset_s))
             continue
-        low_s, high_s = _between(heard, partner, known, at)
-        begun = _measured_s(score, heard, note, low_s, high_s)
+        low_s, high_s = _between(draft, partner, matched, at)
+        begun = _measured_s(score, draft, note, low_s, high_s)
         if begun is None:
             not_found.append(note.id)
             doubt = Doubt(DoubtKind.NOT_FOUND)
@@ -203,26 +203,26 @@ def _placed_in_time(
     return notes, tuple(not_found)
 
 
-def _between(heard: Draft, partner: dict[int, int], known: list[int], at: int) -> tuple[float, float]:
+def _between(draft: Draft, partner: dict[int, int], matched: list[int], at: int) -> tuple[float, float]:
     """Between which moments a note without a partner must have begun."""
-    place = int(np.searchsorted(known, at))
-    before = heard.score.notes[partner[known[place - 1]]].onset_s + LEAST_S if place else 0.0
-    end_s = float(heard.track.times_s[-1]) if heard.track.times_s.size else before + 1.0
-    after = heard.score.notes[partner[known[place]]].onset_s if place < len(known) else end_s
+    place = int(np.searchsorted(matched, at))
+    before = draft.score.notes[partner[matched[place - 1]]].onset_s + LEAST_S if place else 0.0
+    end_s = float(draft.track.times_s[-1]) if draft.track.times_s.size else before + 1.0
+    after = draft.score.notes[partner[matched[place]]].onset_s if place < len(matched) else end_s
     return before, max(after, before + LEAST_S)
 
 
-def _measured_s(score: Score, heard: Draft, note: Note, low_s: float, high_s: float) -> tuple[float, float] | None:
+def _measured_s(score: Score, draft: Draft, note: Note, low_s: float, high_s: float) -> tuple[float, float] | None:
     """When a pitch was measured between two moments: the stretch of it that begins nearest to where it should."""
-    start = float(score.pitch_at(note)) + heard.score.tuning.offset_cents / 100
-    found: list[tuple[float, float]] = []
-    for track in heard.measured.tracks:
+    start = float(score.pitch_at(note)) + draft.score.tuning.offset_cents / 100
+    spans: list[tuple[float, float]] = []
+    for track in draft.measured.tracks:
         span = track.span(low_s, high_s)
         times_s = track.times_s[span]
         for first, last in runs(np.abs(track.midi_at(span) - start) < SAME_SEMITONES):
             if last - first >= LEAST_FRAMES:
-                found += _cut_at_attacks(float(times_s[first]), float(times_s[last - 1]), heard.attacks_s)
-    return min(found, key=lambda stretch: abs(stretch[0] - note.onset_s), default=None)
+                spans += _cut_at_attacks(float(times_s[first]), float(times_s[last - 1]), draft.attacks_s)
+    return min(spans, key=lambda stretch: abs(stretch[0] - note.onset_s), default=None)
 
 
 def _cut_at_attacks(start_s: float, end_s: float, attacks_s: FloatArray) -> list[tuple[float, float]]:

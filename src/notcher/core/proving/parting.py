@@ -32,16 +32,16 @@ def where_they_part(note: Note, under: Evidence) -> Parting | None:
     What is only reached earlier or later parts on the way as well; the moments at which both rest tell more.
     """
     inside = (under.times_s >= 0) & (under.times_s <= note.duration_s)
-    times_s, heard = under.times_s[inside], under.semitones[inside]
+    times_s, semitones = under.times_s[inside], under.semitones[inside]
     if times_s.size < WINDOW:
         return None
     claim = note.deviation_at(times_s)
-    heard_in, claim_in = sliding_window_view(heard, WINDOW), sliding_window_view(claim, WINDOW)
-    known = ~np.isnan(heard_in).any(axis=1)
-    if not known.any():
+    heard_in, claim_in = sliding_window_view(semitones, WINDOW), sliding_window_view(claim, WINDOW)
+    voiced = ~np.isnan(heard_in).any(axis=1)
+    if not voiced.any():
         return None
-    rests = known & (np.ptp(np.nan_to_num(heard_in), axis=1) < STEADY) & (np.ptp(claim_in, axis=1) < STEADY)
+    rests = voiced & (np.ptp(np.nan_to_num(heard_in), axis=1) < STEADY) & (np.ptp(claim_in, axis=1) < STEADY)
     measured, claimed = np.median(heard_in, axis=1), np.median(claim_in, axis=1)
-    apart = np.where(rests if rests.any() else known, np.abs(measured - claimed), -1.0)
+    apart = np.where(rests if rests.any() else voiced, np.abs(measured - claimed), -1.0)
     at = int(np.argmax(apart))
     return Parting(float(times_s[at + WINDOW // 2]), float(claimed[at]), float(measured[at]))

@@ -156,31 +156,31 @@ class Proof:
 
 
 def prove(
-    score: Score, heard: Draft, *, before: Proof | None = None, cancelled: CancelCheck = never_cancelled
+    score: Score, draft: Draft, *, before: Proof | None = None, cancelled: CancelCheck = never_cancelled
 ) -> Proof:
     """Hold a score against what was heard in its recording.
 
     before: a proof against the same draft; only what an edit changed since then is measured again. Raises: Cancelled.
     """
-    partner = _partners(score, heard.score)
-    known = {} if before is None else before.measured
+    partner = _partners(score, draft.score)
+    measured_before = {} if before is None else before.measured
     measured: dict[Hashable, Finding] = {}
     findings = []
     for index, note in enumerate(score.notes):
         if cancelled():
             raise Cancelled
-        case = _case(score, index, heard, partner.get(index))
+        case = _case(score, index, draft, partner.get(index))
         key = (note, case.partner, case.beside, score.tuning)
-        measured[key] = known.get(key) or _finding(score, case, heard)
+        measured[key] = measured_before.get(key) or _finding(score, case, draft)
         findings.append(replace(measured[key], index=index, note_id=note.id))
-    taken = set(partner.values())
+    matched = set(partner.values())
     unwritten = [
-        MissedNote(note.onset_s, heard.score.fretted_midi(note), round(note.certainty, 3), index)
-        for index, note in enumerate(heard.score.notes)
-        if index not in taken
+        MissedNote(note.onset_s, draft.score.fretted_midi(note), round(note.certainty, 3), index)
+        for index, note in enumerate(draft.score.notes)
+        if index not in matched
         and note.certainty >= SURE
-        and not _written_over(score, heard, note)
-        and not _is_excluded(score, note.onset_s, heard.score.sounding_midi(note))
+        and not _written_over(score, draft, note)
+        and not _is_excluded(score, note.onset_s, draft.score.sounding_midi(note))
     ]
     return Proof(
         tuple(sorted(findings, key=lambda finding: (-finding.doubt, finding.index))),
@@ -189,16 +189,16 @@ def prove(
     )
 
 
-def _partners(score: Score, heard: Score) -> dict[int, int]:
+def _partners(score: Score, drafted: Score) -> dict[int, int]:
     """Pair claimed notes with heard ones, the closest in time and pitch first; each belongs to one pair."""
     pairs = []
     for index, note in enumerate(score.notes):
         base = score.sounding_midi(note)
         start = float(score.pitch_at(note))
-        near = range(heard.first_after(note.onset_s - REACH_S), heard.first_after(note.onset_s + REACH_S))
+        near = range(drafted.first_after(note.onset_s - REACH_S), drafted.first_after(note.onset_s + REACH_S))
         for at in near:
-            other = heard.notes[at]
-            apart = min(abs(base - heard.sounding_midi(other)), abs(start - float(heard.pitch_at(other))) + 0.2)
+            other = drafted.notes[at]
+            apart = min(abs(base - drafted.sounding_midi(other)), abs(start - float(drafted.pitch_at(other))) + 0.2)
             late_s = abs(other.onset_s - note.onset_s)
             if late_s < ONSET_S * 2 or apart < 0.5:  # far off in time only the same pitch is the same note
                 pairs.append((late_s / REACH_S + min(apart, 3) / 3, index, at))
@@ -253,10 +253,10 @@ class _Case:
         )
 
 
-def _case(score: Score, index: int, heard: Draft, partner: int | None) -> _Case:
-    note, other = score.notes[index], heard.score.notes[partner] if partner is not None else None
-    same = other is not None and abs(heard.score.sounding_midi(other) - score.sounding_midi(note)) < 0.5
-    alone = heard.analysis is None or heard.analysis.alone
+def _case(score: Score, index: int, draft: Draft, partner: int | None) -> _Case:
+    note, other = score.notes[index], draft.score.notes[partner] if partner is not None else None
+    same = other is not None and abs(draft.score.sounding_midi(other) - score.sounding_midi(note)) < 0.5
+    alone = draft.analysis is None or draft.analysis.alone
     return _Case(index, note, other, same, partner, alone, _beside(score, index))
 
 
@@ -265,22 +265,22 @@ def _shift_s(late_s: float) -> float:
     return late_s if abs(late_s) > ONSET_S else 0.0
 
 
-def _finding(score: Score, case: _Case, heard: Draft) -> Finding:
+def _finding(score: Score, case: _Case, draft: Draft) -> Finding:
     note, other, same = case.note, case.other, case.same_fret
-    under = evidence(score, note, heard.measured, shift_s=_shift_s(case.late_s))
+    under = evidence(score, note, draft.measured, shift_s=_shift_s(case.late_s))
     deviation = under.semitones
-    known = ~np.isnan(deviation)
+    voiced = ~np.isnan(deviation)
     claim = claimed(note, deviation.size)
     muted = note.tone in (Tone.PALM_MUTE, Tone.DEAD)
-    fits = known & (np.abs(deviation - claim) < OTHER_FRET_SEMITONES)
-    if other is None and (muted or known.sum() < LEAST_FRAMES or fits.sum() < HEARD_SHARE * deviation.size):
+    fits = voiced & (np.abs(deviation - claim) < OTHER_FRET_SEMITONES)
+    if other is None and (muted or voiced.sum() < LEAST_FRAMES or fits.sum() < HEARD_SHARE * deviation.size):
         drowned = note.tone is not Tone.NORMAL and not case.alone  # a band hides what hardly rings
-        if not drowned and _supported_by_spectrum(score, case, heard):
+        if not drowned and _supported_by_spectrum(score, case, draft):
             return case.found(Status.AGREES, None, 0.3, mention=Mention.SOFT)
         return case.found(Status.MISSING, None, 0.4 if drowned else 0.9)
-    if known.sum() < LEAST_FRAMES or muted:
+    if voiced.sum() < LEAST_FRAMES or muted:
         return _timing(case, None)
-    off = deviation[known] - claim[known]
+    off = deviation[voiced] - claim[voiced]
     if np.mean(np.abs(off) > OTHER_FRET_SEMITONES) > OTHER_FRET_SHARE and not same:
         above = float(np.median(off))
         # through a band a partial of what is claimed may be all that was followed
@@ -288,18 +288,18 @@ def _finding(score: Score, case: _Case, heard: Draft) -> Finding:
             not case.alone and min(abs(above - 12 * math.log2(times)) for times in PARTIALS) < OTHER_FRET_SEMITONES
         )
         unsure = other is None or other.certainty < UNSURE_BELOW
-        if partial or (unsure and _supported_by_spectrum(score, case, heard)):
+        if partial or (unsure and _supported_by_spectrum(score, case, draft)):
             return case.found(Status.AGREES, None, 0.3, mention=Mention.SOFT)
         return case.found(Status.PITCH, case.aim + above, 0.6 + 0.4 * case.certainty)
     return _bent_or_timing(case, under)
 
 
-def _supported_by_spectrum(score: Score, case: _Case, heard: Draft) -> bool:
+def _supported_by_spectrum(score: Score, case: _Case, draft: Draft) -> bool:
     """Whether a note that the followed lead does not hold is there all the same, under a band."""
-    if case.alone or heard.analysis is None:
+    if case.alone or draft.analysis is None:
         return False
-    found = support(score, case.note, heard.analysis, offset_cents=heard.score.tuning.offset_cents)
-    return found is not None and found.enough
+    strength = support(score, case.note, draft.analysis, offset_cents=draft.score.tuning.offset_cents)
+    return strength is not None and strength.enough
 
 
 def _bent_or_timing(case: _Case, under: Evidence) -> Finding:
@@ -333,21 +333,21 @@ def _reached(note: Note, curve: PitchCurve, top: float) -> tuple[Reached, ...]:
     return tuple(Reached(where, round(100 * a, 1), round(100 * b, 1)) for where, a, b in rows)
 
 
-def _with_mentions(found: Finding, note: Note) -> Finding:
+def _with_mentions(finding: Finding, note: Note) -> Finding:
     """Mention what is no error but worth a look: where a bend begins, a vibrato more or less."""
-    start = found.reached[0]
-    mentions = list(found.mentions)
-    bent = found.status is Status.AGREES and found.claimed_cents > 0
+    start = finding.reached[0]
+    mentions = list(finding.mentions)
+    bent = finding.status is Status.AGREES and finding.claimed_cents > 0
     if bent and abs(start.measured_cents - start.claimed_cents) > START_CENTS:
         mentions.append(Mention.STARTS_OFF)
-    if note.vibrato is not None and found.vibrato is None and note.duration_s - note.vibrato.from_s > LEAST_WAVE_S:
+    if note.vibrato is not None and finding.vibrato is None and note.duration_s - note.vibrato.from_s > LEAST_WAVE_S:
         mentions.append(Mention.NO_VIBRATO)
-    elif note.vibrato is None and found.vibrato is not None and found.vibrato.extent_cents >= WIDE_CENTS:
+    elif note.vibrato is None and finding.vibrato is not None and finding.vibrato.extent_cents >= WIDE_CENTS:
         mentions.append(Mention.VIBRATO_UNCLAIMED)
-    if len(mentions) == len(found.mentions):
-        return found
-    doubt = max(found.doubt, 0.3) if found.status is Status.AGREES else found.doubt
-    return replace(found, mentions=tuple(mentions), doubt=doubt)
+    if len(mentions) == len(finding.mentions):
+        return finding
+    doubt = max(finding.doubt, 0.3) if finding.status is Status.AGREES else finding.doubt
+    return replace(finding, mentions=tuple(mentions), doubt=doubt)
 
 
 def _top(curve: PitchCurve, duration_s: float, aim: float) -> float:
@@ -375,8 +375,8 @@ def _timing(case: _Case, measured: float | None) -> Finding:
         return case.found(Status.ONSET, measured, min(0.95, 0.45 + 2 * abs(late_s)))
     tapped = note.attack is Attack.TAP  # a tap is a blow too: nothing in the sound tells it from a pick for sure
     damped = tapped or other.tone in (Tone.PALM_MUTE, Tone.DEAD)
-    told = other.certainty > ATTACK_SURE and note.duration_s >= SHORTEST_TOLD_S
-    if legato != (other.attack in LEGATO_ATTACKS) and told and not damped:
+    certain = other.certainty > ATTACK_SURE and note.duration_s >= SHORTEST_TOLD_S
+    if legato != (other.attack in LEGATO_ATTACKS) and certain and not damped:
         if not case.alone:
             return case.found(Status.AGREES, measured, 0.25, heard_attack=other.attack, mention=Mention.MAYBE_ATTACK)
         return case.found(Status.ATTACK, measured, 0.4, heard_attack=other.attack)
@@ -399,9 +399,9 @@ def _is_excluded(score: Score, onset_s: float, midi: float) -> bool:
     )
 
 
-def _written_over(score: Score, heard: Draft, note: Note) -> bool:
+def _written_over(score: Score, draft: Draft, note: Note) -> bool:
     """Whether a heard note lies inside a claimed one of the same sounding pitch: nothing new is in it."""
-    pitch = float(heard.score.pitch_at(note))
+    pitch = float(draft.score.pitch_at(note))
     # a held note is at most twelve seconds long
     for other in score.notes[score.first_after(note.onset_s - 12) : score.first_after(note.onset_s + 0.02)]:
         if other.offset_s > note.onset_s + 0.03:

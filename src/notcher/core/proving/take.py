@@ -153,12 +153,12 @@ def hear_take(
     """
     _practised(score, start_s, end_s, pace)  # refused before the long work, not after it
     try:
-        heard = draft(clip, tuning=score.tuning, progress=lambda share: progress(0.9 * share), cancelled=cancelled)
+        drafted = draft(clip, tuning=score.tuning, progress=lambda share: progress(0.9 * share), cancelled=cancelled)
     except HearingError as problem:
         raise _no_guitar() from problem
-    if not heard.score.notes or heard.score.lead_doubt is not None:
+    if not drafted.score.notes or drafted.score.lead_doubt is not None:
         raise _no_guitar()
-    return report(score, start_s, end_s, heard, pace=pace, begin_s=begin_s, thresholds=thresholds)
+    return report(score, start_s, end_s, drafted, pace=pace, begin_s=begin_s, thresholds=thresholds)
 
 
 def _no_guitar() -> TakeError:
@@ -169,7 +169,7 @@ def report(
     score: Score,
     start_s: float,
     end_s: float,
-    heard: Draft,
+    draft: Draft,
     *,
     pace: float = 1.0,
     begin_s: float | None = None,
@@ -178,12 +178,12 @@ def report(
     """Report on a take that was heard already; see `hear_take`. Raises: TakeError when the stretch holds no notes."""
     written = _practised(score, start_s, end_s, pace)
     indices = tuple(score.notes_between(start_s, end_s))
-    due_s, came_s = _anchors(written, heard, begin_s)
+    due_s, came_s = _anchors(written, draft, begin_s)
     flow = Flow(due_s, came_s, begin_s)
     aligned = _aligned(written, flow)
-    proof = prove(aligned, heard)
+    proof = prove(aligned, draft)
     played = [
-        _played(aligned, written, finding, heard, flow, begin_s, indices[finding.index])
+        _played(aligned, written, finding, draft, flow, begin_s, indices[finding.index])
         for finding in sorted(proof.notes, key=lambda finding: finding.index)
     ]
     limits = thresholds or Thresholds()
@@ -192,7 +192,7 @@ def report(
     drifts = drifts_of(flow, start_s, pace)
     reports = [_phrase(score, phrase, played, proof, flow, drifts, limits, start_s, pace) for phrase in phrases]
     return TakeReport(
-        heard, aligned, indices, pace, tuple(phrase_report for phrase_report in reports if phrase_report.notes)
+        draft, aligned, indices, pace, tuple(phrase_report for phrase_report in reports if phrase_report.notes)
     )
 
 
@@ -204,17 +204,17 @@ def _practised(score: Score, start_s: float, end_s: float, pace: float) -> Score
 
 
 # --- laying the take over the tab ---
-def _anchors(written: Score, heard: Draft, begin_s: float | None) -> tuple[FloatArray, FloatArray]:
+def _anchors(written: Score, draft: Draft, begin_s: float | None) -> tuple[FloatArray, FloatArray]:
     """Return when notes were due (seconds into the stretch) and when they came (seconds in the take), both rising."""
-    length_s, taken_s = max(note.offset_s for note in written.notes), float(heard.track.times_s[-1])
+    length_s, taken_s = max(note.offset_s for note in written.notes), float(draft.track.times_s[-1])
     frame_s = frame_for(length_s, taken_s)
     due_s, came_s = np.arange(0.0, length_s, frame_s), np.arange(0.0, taken_s, frame_s)
     path = warped(
         line_of_notes(written, frame_s=frame_s, length_s=length_s),
-        line_of_track(heard.track, heard.score, frame_s=frame_s),
+        line_of_track(draft.track, draft.score, frame_s=frame_s),
         allowed=_allowed(due_s, came_s, begin_s),
     )
-    return _paired(written, heard.score, np.interp([n.onset_s for n in written.notes], due_s, path * frame_s))
+    return _paired(written, draft.score, np.interp([n.onset_s for n in written.notes], due_s, path * frame_s))
 
 
 def _allowed(due_s: FloatArray, came_s: FloatArray, begin_s: float | None) -> IntArray | None:
@@ -226,26 +226,26 @@ def _allowed(due_s: FloatArray, came_s: FloatArray, begin_s: float | None) -> In
     return np.clip(np.column_stack(frames), 0, came_s.size - 1).astype(np.int64)
 
 
-def _paired(written: Score, heard: Score, near_s: FloatArray) -> tuple[FloatArray, FloatArray]:
+def _paired(written: Score, played: Score, near_s: FloatArray) -> tuple[FloatArray, FloatArray]:
     """Pair written notes with heard ones of the same pitch near where the warp puts them, the closest first."""
     pairs = []
     for index, note in enumerate(written.notes):
         start = float(written.pitch_at(note))
-        first, last = (heard.first_after(float(near_s[index]) + reach) for reach in (-REACH_S, REACH_S))
+        first, last = (played.first_after(float(near_s[index]) + reach) for reach in (-REACH_S, REACH_S))
         for at in range(first, last):
-            other = heard.notes[at]
-            same = abs(heard.sounding_midi(other) - written.sounding_midi(note)) < SAME_SEMITONES
-            if same or abs(float(heard.pitch_at(other)) - start) < SAME_SEMITONES:
+            other = played.notes[at]
+            same = abs(played.sounding_midi(other) - written.sounding_midi(note)) < SAME_SEMITONES
+            if same or abs(float(played.pitch_at(other)) - start) < SAME_SEMITONES:
                 pairs.append((abs(other.onset_s - float(near_s[index])), index, at))
     partner = closest_pairs(pairs)
     due_s: list[float] = []
     came_s: list[float] = []
     for index in sorted(partner):
-        came = heard.notes[partner[index]].onset_s
+        played_s = played.notes[partner[index]].onset_s
         due = written.notes[index].onset_s
-        if not came_s or (came > came_s[-1] and due > due_s[-1]):  # two strings at once are one moment
+        if not came_s or (played_s > came_s[-1] and due > due_s[-1]):  # two strings at once are one moment
             due_s.append(due)
-            came_s.append(came)
+            came_s.append(played_s)
     return np.array(due_s), np.array(came_s)
 
 
@@ -281,10 +281,10 @@ def _played_beats(written: Score, flow: Flow) -> BeatMap:
 
 # --- what is said of each note ---
 def _played(
-    aligned: Score, written: Score, finding: Finding, heard: Draft, flow: Flow, begin_s: float | None, index: int
+    aligned: Score, written: Score, finding: Finding, draft: Draft, flow: Flow, begin_s: float | None, index: int
 ) -> Played:
     note, due_s = aligned.notes[finding.index], written.notes[finding.index].onset_s
-    came_s = heard.score.notes[finding.partner].onset_s if finding.partner is not None else None
+    came_s = draft.score.notes[finding.partner].onset_s if finding.partner is not None else None
     late_ms = None if came_s is None or begin_s is None else 1000 * (came_s - begin_s - due_s)
     uneven_ms = None if came_s is None else 1000 * (came_s - flow.at(due_s))
     size = note.reading.bend_semitones
@@ -301,7 +301,7 @@ def _played(
         landed = round(finding.measured_cents - finding.claimed_cents, 1)
     uneven = None
     if note.vibrato is not None:  # a wave too uneven to be called a vibrato is one all the same
-        under = evidence(aligned, note, heard.measured)
+        under = evidence(aligned, note, draft.measured)
         begun_s = (finding.vibrato or note.vibrato).from_s + GROWING_S
         settled = (under.times_s > begun_s) & (under.times_s < note.duration_s - ENDING_S)
         uneven = wave_unevenness(under.times_s[settled], under.semitones[settled])
@@ -333,10 +333,10 @@ def wave_unevenness(times_s: FloatArray, semitones: FloatArray) -> float | None:
     """
     from scipy import signal  # slow to load, and few takes have vibrato
 
-    known = ~np.isnan(semitones)
-    if known.sum() < 20:
+    voiced = ~np.isnan(semitones)
+    if voiced.sum() < 20:
         return None
-    times, wave = times_s[known], semitones[known]
+    times, wave = times_s[voiced], semitones[voiced]
     depth = float(np.percentile(wave, 95) - np.percentile(wave, 5))
     if depth < STILL_SEMITONES:
         return None
@@ -372,8 +372,8 @@ def _phrase(
     uneven = [played.uneven_ms for played in notes if played.uneven_ms is not None and played.right]
     bias = float(np.median(late)) if late else None
     spread = SPREAD_OF_MEDIAN * float(np.median(np.abs(uneven))) if len(uneven) > 2 else None
-    gone = tuple(drift for drift in drifts if drift.start_s < phrase.end_s and drift.end_s > phrase.start_s)
-    phrase_report = PhraseReport(phrase, notes, extra, gone, bias, spread, Result.SHAKY)
+    overlapping = tuple(drift for drift in drifts if drift.start_s < phrase.end_s and drift.end_s > phrase.start_s)
+    phrase_report = PhraseReport(phrase, notes, extra, overlapping, bias, spread, Result.SHAKY)
     return replace(phrase_report, verdict=verdict(phrase_report, limits))
 
 

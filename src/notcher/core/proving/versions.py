@@ -203,9 +203,9 @@ def _differences(comparison: Comparison, near_s: FloatArray) -> list[Difference]
         elif not _sounds_in(comparison, at, of_first=True):
             sure = _alone_for_sure(comparison, at, of_first=True)
             result.append(Difference(Differs.LEFT_OUT, at, None, certainty=sure))
-    taken = set(partner.values())
+    matched = set(partner.values())
     for at in range(len(second.score.notes)):
-        if at not in taken and not _sounds_in(comparison, at, of_first=False):
+        if at not in matched and not _sounds_in(comparison, at, of_first=False):
             sure = _alone_for_sure(comparison, at, of_first=False)
             result.append(Difference(Differs.ADDED, None, at, certainty=sure))
 
@@ -306,8 +306,8 @@ def _sounds_in(comparison: Comparison, index: int, *, of_first: bool) -> bool:
     if start_s < 0:
         return False
     span = (note.onset_s, note.offset_s) if of_first else (start_s, end_s)
-    held = _share_held(other.measured, own.score, retimed(note, start_s, end_s), shift) >= HELD_SHARE
-    if not (held or _lines(comparison, *span)[0] >= AGREE_SHARE):
+    supported = _share_held(other.measured, own.score, retimed(note, start_s, end_s), shift) >= HELD_SHARE
+    if not (supported or _lines(comparison, *span)[0] >= AGREE_SHARE):
         return False
     struck = bool(np.any(np.abs(other.attacks_s - start_s) < ATTACK_S))
     before = replace(retimed(note, max(0.0, start_s - BEFORE_S), max(start_s, 1e-3)), curve=FLAT, vibrato=None)
@@ -325,10 +325,10 @@ def _lines(comparison: Comparison, start_s: float, end_s: float) -> tuple[float,
         return 0.0, 0.0
     times_s = np.arange(start_s, end_s, GRID_S)
     mine, theirs = _pitches(first, times_s), _pitches(second, comparison.to_second.at(times_s))
-    known = ~np.isnan(mine).all(axis=0) & ~np.isnan(theirs).all(axis=0)
-    if np.count_nonzero(known) < max(LEAST_FRAMES, 0.5 * times_s.size):
+    voiced = ~np.isnan(mine).all(axis=0) & ~np.isnan(theirs).all(axis=0)
+    if np.count_nonzero(voiced) < max(LEAST_FRAMES, 0.5 * times_s.size):
         return 0.0, 0.0
-    apart = np.abs(theirs[:, None, known] - mine[None, :, known] - comparison.shift)
+    apart = np.abs(theirs[:, None, voiced] - mine[None, :, voiced] - comparison.shift)
     apart = np.where(np.isnan(apart), np.inf, apart)
     same = apart.min(axis=(0, 1)) < SAME_SEMITONES
     off_octave = np.abs((np.minimum(apart, 1e3) + OCTAVE / 2) % OCTAVE - OCTAVE / 2)
@@ -356,6 +356,6 @@ def _share_held(measured: Measured, score: Score, claim: Note, shift: float) -> 
         if times_s.size < LEAST_FRAMES:
             continue
         wanted = score.pitch_at(claim, times_s) + shift + measured.offset_cents / 100
-        held = np.abs(track.midi_at(span) - wanted) < SAME_SEMITONES
-        best = max(best, float(held.mean()))
+        matching = np.abs(track.midi_at(span) - wanted) < SAME_SEMITONES
+        best = max(best, float(matching.mean()))
     return best

@@ -146,10 +146,10 @@ class BeatMap:
         if not self.known:
             raise ValueError("there are no beats yet: tap or set two")
         anchors = np.array(self.anchors)
-        known, wanted = anchors[:, source], anchors[:, target]
-        slopes = np.diff(wanted) / np.diff(known)
-        piece = np.clip(np.searchsorted(known, values, side="right") - 1, 0, slopes.size - 1)
-        return np.asarray(wanted[piece] + (np.asarray(values) - known[piece]) * slopes[piece])
+        source_values, wanted = anchors[:, source], anchors[:, target]
+        slopes = np.diff(wanted) / np.diff(source_values)
+        piece = np.clip(np.searchsorted(source_values, values, side="right") - 1, 0, slopes.size - 1)
+        return np.asarray(wanted[piece] + (np.asarray(values) - source_values[piece]) * slopes[piece])
 
     # --- bars ---
     @property
@@ -205,10 +205,10 @@ class BeatMap:
         quarters = np.array(self._starts())
         sizes = np.array([change.meter.beat_quarters for change in self.meters])
         felt = np.concatenate([[0.0], np.cumsum(np.diff(quarters) / sizes[:-1])])
-        known, wanted = (quarters, felt) if to_felt else (felt, quarters)
-        piece = np.clip(np.searchsorted(known, np.asarray(values) + SLACK, side="right") - 1, 0, None)
+        source_values, wanted = (quarters, felt) if to_felt else (felt, quarters)
+        piece = np.clip(np.searchsorted(source_values, np.asarray(values) + SLACK, side="right") - 1, 0, None)
         slopes = 1 / sizes if to_felt else sizes
-        return np.asarray(wanted[piece] + (np.asarray(values) - known[piece]) * slopes[piece])
+        return np.asarray(wanted[piece] + (np.asarray(values) - source_values[piece]) * slopes[piece])
 
     def bars_and_beats(self, felt: FloatArray) -> tuple[IntArray, IntArray]:
         """Return the bars and the beats in them, from 1, of whole felt beats counted from bar 1 on; shape kept."""

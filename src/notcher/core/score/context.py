@@ -142,11 +142,11 @@ def _on_other_strings(score: Score, index: int) -> list[Note]:
     return [other for other in score.notes[max(0, index - 8) : index + 9] if other.string != string]
 
 
-def _bent_against(score: Score, bent: Note, held: Note) -> set[str]:
+def _bent_against(score: Score, bent: Note, steady: Note) -> set[str]:
     size = bent.reading.bend_semitones
-    if size < UNISON_SEMITONES[0] or held.reading.bend_semitones != 0:
+    if size < UNISON_SEMITONES[0] or steady.reading.bend_semitones != 0:
         return set()
-    gap = score.fretted_midi(held) - score.fretted_midi(bent)
+    gap = score.fretted_midi(steady) - score.fretted_midi(bent)
     if abs(gap - size) < 0.5 and gap <= UNISON_SEMITONES[1]:
         return {"unison_bend"}
     return {"oblique_bend"} if gap > 0 else set()

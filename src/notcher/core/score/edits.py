@@ -121,8 +121,8 @@ def with_end(score: Score, note_id: str, offset_s: float) -> Score:
 def without_notes(score: Score, chosen: Selection) -> tuple[Score, str]:
     """Take the selected notes away. Returns: the score and the id of the note that follows, else of the last."""
     first = score.position(chosen.ids[0])
-    kept = score.without(chosen.ids)
-    return kept, kept.notes[min(first, len(kept.notes) - 1)].id if kept.notes else ""
+    result = score.without(chosen.ids)
+    return result, result.notes[min(first, len(result.notes) - 1)].id if result.notes else ""
 
 
 def onset_at_attack(score: Score, note_id: str, attacks_s: np.ndarray, direction: int) -> Score:
@@ -199,16 +199,16 @@ def read_otherwise(score: Score, note_id: str, step: int = 1) -> Score:
         raise ValueError("nothing else was heard in this note")
     chosen = note.readings[0 if step > 0 else -1]
     begin_s, end_s = note.onset_s + chosen.begins_s, note.onset_s + chosen.ends_s
-    gone = [other for other in score.notes if other is note or _gives_way(other, begin_s, end_s)]
-    ids = {other.id for other in gone}
+    replaced = [other for other in score.notes if other is note or _gives_way(other, begin_s, end_s)]
+    ids = {other.id for other in replaced}
     stays = [other for other in score.notes if other.id not in ids]
     onset_s = max(0.0, begin_s) + chosen.notes[chosen.at].onset_s
     now = NoteAlternative(
         note.certainty,
         begin_s - onset_s,
         end_s - onset_s,
-        tuple(_from(other, begin_s) for other in gone),
-        gone.index(note),
+        tuple(_from(other, begin_s) for other in replaced),
+        replaced.index(note),
     )
     rest = note.readings[1:] if step > 0 else note.readings[:-1]
     shift_s = note.onset_s - onset_s
@@ -219,7 +219,7 @@ def read_otherwise(score: Score, note_id: str, step: int = 1) -> Score:
         placed = _from(other, -max(0.0, begin_s))
         if at == chosen.at:
             notes.append(replace(placed, readings=readings, id=note.id))
-        elif not any(_clash(placed, kept) for kept in stays):
+        elif not any(_clash(placed, stay) for stay in stays):
             notes.append(placed)
     return score.with_notes((*stays, *notes))
 
@@ -241,8 +241,10 @@ def _clash(note: Note, other: Note) -> bool:
 def unchecked_where_changed(before: Score, after: Score) -> Score:
     """Return a changed score in which a note whose claim is new is no longer called checked."""
     checked = [note for note in after.notes if note.checked]
-    known = {note.id: note for note in before.notes} if checked else {}
-    lapsed = {note.id for note in checked if note.id not in known or claim_of(known[note.id]) != claim_of(note)}
+    notes_before = {note.id: note for note in before.notes} if checked else {}
+    lapsed = {
+        note.id for note in checked if note.id not in notes_before or claim_of(notes_before[note.id]) != claim_of(note)
+    }
     if not lapsed:
         return after
     return after.with_notes(replace(note, checked=False) if note.id in lapsed else note for note in after.notes)
@@ -256,10 +258,10 @@ def claim_of(note: Note) -> tuple[object, ...]:
 # --- lanes above the tab ---
 def with_chord(score: Score, start_s: float, name: str) -> Score:
     """Write a chord at a time, in place of one that begins within a tenth of a second; an empty name takes it away."""
-    kept = [chord for chord in score.chords if abs(chord.start_s - start_s) > SAME_CHORD_S]
+    chords = [chord for chord in score.chords if abs(chord.start_s - start_s) > SAME_CHORD_S]
     if name.strip():
-        kept.append(Chord(start_s, name.strip()))
-    return replace(score, chords=tuple(sorted(kept, key=lambda chord: chord.start_s)))
+        chords.append(Chord(start_s, name.strip()))
+    return replace(score, chords=tuple(sorted(chords, key=lambda chord: chord.start_s)))
 
 
 def with_beat_at(score: Score, beat: float, time_s: float) -> Score:
@@ -347,14 +349,14 @@ def with_count(score: Score, note_id: str, beat: int, part: int, grid: str = "")
     beat_map = score.beat_map
     near = beat_map.quarter(score.note(note_id).onset_s)
     bar = beat_map.bar_at(near)
-    said = []
+    marked = []
     for at in (bar - 1, bar, bar + 1):
         meter = beat_map.bar_meter(at)
         if 1 <= beat <= meter.felt:
-            said.append(beat_map.bar_start(at) + (beat - 1 + part / DIVISIONS) * meter.beat_quarters)
-    if not said:
+            marked.append(beat_map.bar_start(at) + (beat - 1 + part / DIVISIONS) * meter.beat_quarters)
+    if not marked:
         raise ValueError(f"a bar of {beat_map.bar_meter(bar)} has no beat {beat}")
-    counted = score.with_note(note_id, starts_at=min(said, key=lambda quarter: abs(quarter - near)))
+    counted = score.with_note(note_id, starts_at=min(marked, key=lambda quarter: abs(quarter - near)))
     return with_division(counted, [note_id], grid) if grid and part else counted
 
 
@@ -366,8 +368,8 @@ def with_variant(score: Score, variant: Variant) -> Score:
     """
     if score.phrase_of(variant.phrase) is None:
         raise ValueError("the phrase of this variant is not there any more")
-    kept = [other for other in score.variants if other.id != variant.id]
-    return replace(score, variants=(*kept, variant))
+    variants = [other for other in score.variants if other.id != variant.id]
+    return replace(score, variants=(*variants, variant))
 
 
 def derived_variant(score: Score, phrase: Phrase, name: str) -> Variant:

@@ -73,8 +73,12 @@ def with_times(score: Score, at: Callable[[float], float]) -> Score:
         sections=tuple(map(span, score.sections)),
         variants=tuple(replace(variant, notes=moved(variant.notes)) for variant in score.variants),
         excluded=tuple(
-            replace(heard, onset_s=at(heard.onset_s), note=None if heard.note is None else moved([heard.note])[0])
-            for heard in score.excluded
+            replace(
+                excluded,
+                onset_s=at(excluded.onset_s),
+                note=None if excluded.note is None else moved([excluded.note])[0],
+            )
+            for excluded in score.excluded
         ),
     )
 

@@ -17,29 +17,29 @@ def with_phrase(score: Score, phrase: Phrase) -> Score:
 
     A phrase that would be covered whole goes; one that lies on both sides keeps its beginning.
     """
-    kept = []
+    phrases = []
     for other in score.phrases:
         if other.id == phrase.id:
             continue
         if other.end_s <= phrase.start_s + EDGE_S or other.start_s >= phrase.end_s - EDGE_S:
-            kept.append(other)
+            phrases.append(other)
         elif other.start_s < phrase.start_s - EDGE_S:
-            kept.append(replace(other, end_s=phrase.start_s))
+            phrases.append(replace(other, end_s=phrase.start_s))
         elif other.end_s > phrase.end_s + EDGE_S:
-            kept.append(replace(other, start_s=phrase.end_s))
-    return replace(score, phrases=tuple(sorted((*kept, phrase), key=lambda other: other.start_s)))
+            phrases.append(replace(other, start_s=phrase.end_s))
+    return replace(score, phrases=tuple(sorted((*phrases, phrase), key=lambda other: other.start_s)))
 
 
 def with_section(score: Score, section: Section) -> Score:
     """Return the score with a section added, or in place of the one with its id."""
-    kept = [other for other in score.sections if other.id != section.id]
-    return replace(score, sections=tuple(sorted((*kept, section), key=lambda other: other.start_s)))
+    sections = [other for other in score.sections if other.id != section.id]
+    return replace(score, sections=tuple(sorted((*sections, section), key=lambda other: other.start_s)))
 
 
 def without_section(score: Score, section_id: str) -> Score:
     """Return the score without a section; its phrases stay, and what repeated it stands for itself."""
-    kept = (section for section in score.sections if section.id != section_id)
-    alone = (replace(other, repeats="") if other.repeats == section_id else other for other in kept)
+    sections = (section for section in score.sections if section.id != section_id)
+    alone = (replace(other, repeats="") if other.repeats == section_id else other for other in sections)
     return replace(score, sections=tuple(alone))
 
 
@@ -101,25 +101,25 @@ def without_phrase(score: Score, phrase_id: str) -> Score:
 
 def with_phrases(score: Score, proposed: tuple[Phrase, ...]) -> Score:
     """Return the score with other phrases; one that begins and ends as before keeps its id, its name and its wishes."""
-    kept = []
+    sections = []
     for phrase in proposed:
         same = [
             other
             for other in score.phrases
             if max(abs(other.start_s - phrase.start_s), abs(other.end_s - phrase.end_s)) <= EDGE_S
         ]
-        kept.append(same[0] if same else phrase)
-    ids = {phrase.id for phrase in kept}
+        sections.append(same[0] if same else phrase)
+    ids = {phrase.id for phrase in sections}
     return replace(
-        score, phrases=tuple(kept), variants=tuple(variant for variant in score.variants if variant.phrase in ids)
+        score, phrases=tuple(sections), variants=tuple(variant for variant in score.variants if variant.phrase in ids)
     )
 
 
 def free_name(score: Score, name: str) -> str:
     """Return a name for what is cut off a phrase: its own with the next number that no phrase has."""
     base = name.rstrip("0123456789").rstrip() or "Phrase"
-    taken = {phrase.name for phrase in score.phrases}
-    return next(text for number in range(2, len(taken) + 3) if (text := f"{base} {number}") not in taken)
+    used = {phrase.name for phrase in score.phrases}
+    return next(text for number in range(2, len(used) + 3) if (text := f"{base} {number}") not in used)
 
 
 def _known(score: Score, phrase_id: str) -> Phrase:

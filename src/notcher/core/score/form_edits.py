@@ -38,10 +38,10 @@ def swung(score: Score, chosen: Selection) -> Score:
         raise ValueError(NO_BEATS)
     first, last = (beat_map.bar_at(beat_map.quarter(note.onset_s)) for note in (notes[0], notes[-1]))
     start, end = beat_map.bar_start(first), beat_map.bar_start(last + 1)
-    kept = [part for old in beat_map.swings for part in _outside(old, start, end)]
+    outside_parts = [part for old in beat_map.swings for part in _outside(old, start, end)]
     share = measured_swing(score, start, end) or USUAL_SWING
     new = [] if beat_map.swing_at(start) > 0.5 else [Swing(start, end, max(share, LEAST_SWING))]
-    swings = tuple(sorted([*kept, *new], key=lambda part: part.start))
+    swings = tuple(sorted([*outside_parts, *new], key=lambda part: part.start))
     return replace(score, beat_map=replace(beat_map, swings=swings))
 
 
@@ -127,8 +127,8 @@ def section_of(score: Score, chosen: Selection) -> Section | None:
     if not chosen.note_id:
         return None
     note = chosen.note(score)
-    held = [section for section in score.sections if section.holds(note.onset_s)]
-    return min(held, key=lambda section: section.end_s - section.start_s, default=None)
+    sections = [section for section in score.sections if section.holds(note.onset_s)]
+    return min(sections, key=lambda section: section.end_s - section.start_s, default=None)
 
 
 def sections_before(score: Score, chosen: Selection) -> tuple[Section, ...]:
@@ -141,8 +141,8 @@ def sections_before(score: Score, chosen: Selection) -> tuple[Section, ...]:
 
 def with_section_around(score: Score, chosen: Selection, name: str) -> Score:
     """Make a section that holds the phrases of the selected notes; one that spans just these is called otherwise."""
-    found = [score.phrase_at(note.onset_s) for note in chosen.notes(score)]
-    phrases = [phrase for phrase in found if phrase is not None]
+    covering = [score.phrase_at(note.onset_s) for note in chosen.notes(score)]
+    phrases = [phrase for phrase in covering if phrase is not None]
     if not phrases:
         raise ValueError("a section holds phrases, and no phrase lies here")
     start_s, end_s = min(phrase.start_s for phrase in phrases), max(phrase.end_s for phrase in phrases)

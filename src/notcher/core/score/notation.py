@@ -166,12 +166,12 @@ def written_bars(score: Score, *, voices: bool = True, times: Sequence[WrittenTi
             start = end - pickup
         bar = Bar(number, start, end, beat_map.bar_meter(number), (), implicit=cut)
         pieces = _filled(bar, _inside(main, bar))
-        held = [piece for stroke in _inside(second, bar) for piece in _cut(bar, stroke)]
+        bar_pieces = [piece for stroke in _inside(second, bar) for piece in _cut(bar, stroke)]
         pieces, tuplets = _tupled(bar, pieces, times, 0)
-        held, more = _tupled(bar, held, times, len(tuplets))
+        bar_pieces, more = _tupled(bar, bar_pieces, times, len(tuplets))
         pieces = _beamed(bar, pieces, 0)
-        held = _beamed(bar, held, 1 + max((piece.beam for piece in pieces), default=-1))
-        bars.append(replace(bar, pieces=tuple(pieces), second=tuple(held), tuplets=(*tuplets, *more)))
+        bar_pieces = _beamed(bar, bar_pieces, 1 + max((piece.beam for piece in pieces), default=-1))
+        bars.append(replace(bar, pieces=tuple(pieces), second=tuple(bar_pieces), tuplets=(*tuplets, *more)))
         number += 1
     return tuple(bars)
 
@@ -200,28 +200,28 @@ def _voices(score: Score, times: Sequence[WrittenTime]) -> tuple[list[_Onset], l
     """The strokes of the main voice, and of the one that is held over them; the higher one has its stems up."""
     main, second = _strokes(range(len(times)), times), []
     free = -(10**12)
-    kept = []
+    voices = []
     for at, stroke in enumerate(main):
         following = main[at + 1].onset if at + 1 < len(main) else None
-        held = [index for index in stroke.indices if times[index].held > times[index].length]
-        if held and following is not None and stroke.onset >= free:
-            end = max(times[index].held for index in held)
-            held = [index for index in held if times[index].held == end]
-            second.append(_Onset(stroke.onset, end, tuple(held)))
+        sustained = [index for index in stroke.indices if times[index].held > times[index].length]
+        if sustained and following is not None and stroke.onset >= free:
+            end = max(times[index].held for index in sustained)
+            sustained = [index for index in sustained if times[index].held == end]
+            second.append(_Onset(stroke.onset, end, tuple(sustained)))
             free = stroke.onset + end
-            rest = tuple(index for index in stroke.indices if index not in held)
+            rest = tuple(index for index in stroke.indices if index not in sustained)
             if rest:
-                kept.append(_Onset(stroke.onset, max(times[index].length for index in rest), rest))
+                voices.append(_Onset(stroke.onset, max(times[index].length for index in rest), rest))
         else:
-            kept.append(stroke)
+            voices.append(stroke)
     for stroke in second:
-        over = [other for other in kept if stroke.onset <= other.onset < stroke.onset + stroke.length]
+        over = [other for other in voices if stroke.onset <= other.onset < stroke.onset + stroke.length]
         pitches = [score.fretted_midi(score.notes[index]) for other in over for index in other.indices]
         own = [score.fretted_midi(score.notes[index]) for index in stroke.indices]
         stroke.up = not pitches or float(np.mean(own)) > float(np.mean(pitches))
         for other in over:
             other.up = not stroke.up
-    return kept, second
+    return voices, second
 
 
 # --- note values ---

@@ -141,12 +141,12 @@ def written_times(score: Score) -> list[WrittenTime]:
     lengths = _lengths(places, ends, grids)
     bars, beats = beat_map.bars_and_beats(np.floor(places / DIVISIONS))
     starts, stops = _ticks(beat_map, places), _ticks(beat_map, places + lengths)
-    held = _ticks(beat_map, places + _held(score, places, ends, lengths))
+    held_ticks = _ticks(beat_map, places + _held(score, places, ends, lengths))
     result = []
     for index, start in enumerate(starts.tolist()):
         length = max(1, int(stops[index]) - start)
         compound = beat_map.meter_at(start / TICKS).compound
-        part, last = int(places[index] % DIVISIONS), max(length, int(held[index]) - start)
+        part, last = int(places[index] % DIVISIONS), max(length, int(held_ticks[index]) - start)
         result.append(
             WrittenTime(start, length, int(bars[index]), int(beats[index]), part, grids[index], compound, last)
         )
@@ -176,7 +176,7 @@ def _held(score: Score, places: IntArray, ends: FloatArray, lengths: IntArray) -
     It ends with the stroke that is nearest to its end, or with the last of them, and at the latest where its own string
     is struck again.
     """
-    begun, held = np.unique([*places, (places + lengths).max()]), lengths.copy()
+    begun, held_lengths = np.unique([*places, (places + lengths).max()]), lengths.copy()
     following: dict[int, int] = {}
     for index in range(len(score.notes) - 1, -1, -1):
         string = score.notes[index].string
@@ -184,8 +184,8 @@ def _held(score: Score, places: IntArray, ends: FloatArray, lengths: IntArray) -
         following[string] = int(places[index])
         after = begun[(begun > places[index] + lengths[index]) & (begun <= limit)]
         if after.size and ends[index] - places[index] - lengths[index] >= SHORT_VALUE:
-            held[index] = int(after[np.abs(after - ends[index]).argmin()]) - int(places[index])
-    return held
+            held_lengths[index] = int(after[np.abs(after - ends[index]).argmin()]) - int(places[index])
+    return held_lengths
 
 
 def _ticks(beat_map: BeatMap, places: IntArray) -> IntArray:
@@ -265,12 +265,12 @@ def _read(
 ) -> tuple[IntArray, list[Grid], FloatArray]:
     """One reading, see `_on_grids`; also how late each note is played that is not alone on a beat, seconds."""
     beat_map, notes = score.beat_map, score.notes
-    said = np.array([np.nan if note.starts_at is None else note.starts_at for note in notes])
-    held = ~np.isnan(said)
-    felt = np.where(held, beat_map.felt_at(np.where(held, said, 0.0)), felt)
+    fixed_starts = np.array([np.nan if note.starts_at is None else note.starts_at for note in notes])
+    fixed = ~np.isnan(fixed_starts)
+    felt = np.where(fixed, beat_map.felt_at(np.where(fixed, fixed_starts, 0.0)), felt)
     beat_s = _beat_s(beat_map, felt)
     # a note just before a beat belongs to it
-    home = np.floor(felt + np.where(held, 1e-6, np.minimum(0.08, 0.03 / beat_s))).astype(np.int64)
+    home = np.floor(felt + np.where(fixed, 1e-6, np.minimum(0.08, 0.03 / beat_s))).astype(np.int64)
     beats = np.arange(home.min(), home.max() + 1)
     starts = beat_map.quarter_of_felt(beats.astype(np.float64))
     order = np.argsort(home, kind="stable")
@@ -282,14 +282,14 @@ def _read(
     parts, lengths_s = ((felt - home) * DIVISIONS).tolist(), beat_s.tolist()
     apart = [False, *(np.diff(onsets_s) > TOGETHER_S).tolist()]  # from the note before
     for start, inside, family in zip(starts.tolist(), members, families, strict=True):
-        told = next((notes[index].division for index in inside if notes[index].division), "")
+        division = next((notes[index].division for index in inside if notes[index].division), "")
         fits = _fits(
             tuple([parts[index] for index in inside]), tuple([lengths_s[index] for index in inside]),
             tuple([apart[index] for index in inside[1:]]), family, beat_map.swing_at(start), spread_s,
         )  # fmt: skip
         names = [grid.name for grid in FAMILIES[family]]
-        if told in names:
-            fits = replace(fits, costs=fits.costs + NOT_SAID * np.array([name != told for name in names]))
+        if division in names:
+            fits = replace(fits, costs=fits.costs + NOT_SAID * np.array([name != division for name in names]))
         options.append(fits)
     laid, chosen, late_s = [0] * felt.size, [GRIDS[0]] * felt.size, [math.nan] * felt.size
     for inside, row, family, best in zip(members, options, families, _chosen(options, families), strict=True):
@@ -298,8 +298,8 @@ def _read(
             chosen[index] = FAMILIES[family][best]
     places, errors_s = home * DIVISIONS + np.array(laid, dtype=np.int64), np.array(late_s)
     told_places = np.rint(felt * DIVISIONS).astype(np.int64)
-    read = errors_s[~np.isnan(errors_s) & ~held]
-    return _in_order(np.where(held, told_places, places), held), chosen, read
+    read = errors_s[~np.isnan(errors_s) & ~fixed]
+    return _in_order(np.where(fixed, told_places, places), fixed), chosen, read
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -336,15 +336,15 @@ def _change(before: Grid, after: Grid) -> float:
     return 0.0 if before.name == after.name or "whole" in (before.name, after.name) else CHANGE
 
 
-def _in_order(places: IntArray, held: BoolArray) -> IntArray:
+def _in_order(places: IntArray, fixed: BoolArray) -> IntArray:
     """Places that never fall; what the instructor has said stays, what is read gives way."""
     low = np.maximum.accumulate(places)
-    if not held.any():
+    if not fixed.any():
         return low
-    ceiling = np.where(held, places, np.iinfo(np.int64).max)
+    ceiling = np.where(fixed, places, np.iinfo(np.int64).max)
     high = np.minimum.accumulate(ceiling[::-1])[::-1]
-    kept = np.minimum(places, high)
-    return np.where(held, places, np.minimum(np.maximum.accumulate(np.minimum(kept, high)), high))
+    ordered = np.minimum(places, high)
+    return np.where(fixed, places, np.minimum(np.maximum.accumulate(np.minimum(ordered, high)), high))
 
 
 def _beat_s(beat_map: BeatMap, felt: FloatArray) -> FloatArray:

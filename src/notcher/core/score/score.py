@@ -243,8 +243,8 @@ class Score:
 
     def without(self, note_ids: Iterable[str]) -> "Score":
         """Return the score without some notes."""
-        gone = set(note_ids)
-        return replace(self, notes=tuple(note for note in self.notes if note.id not in gone))
+        removed = set(note_ids)
+        return replace(self, notes=tuple(note for note in self.notes if note.id not in removed))
 
     def first_after(self, time_s: float) -> int:
         """Return the index of the first note that starts at or after a time; len(notes) when there is none."""
@@ -292,8 +292,8 @@ class Score:
         if variant.tuning is not None:
             return replace(self, notes=(), tuning=variant.tuning).with_notes(variant.notes)
         inside = self.notes_of(phrase)
-        kept = [note for index, note in enumerate(self.notes) if index not in inside]
-        return self.with_notes([*kept, *variant.notes])
+        notes = [note for index, note in enumerate(self.notes) if index not in inside]
+        return self.with_notes([*notes, *variant.notes])
 
     def merge_variant_edit(self, variant: Variant, after: "Score") -> "Score":
         """Return the score once what `with_variant` gave was edited.
@@ -305,8 +305,8 @@ class Score:
         if phrase is None or after.phrases != self.phrases:
             return replace(after, notes=(), tuning=self.tuning).with_notes(self.notes)
         inside = after.notes_of(phrase)
-        made = replace(variant, notes=tuple(after.notes[at] for at in inside))
-        variants = tuple(made if other.id == variant.id else other for other in after.variants)
+        edited = replace(variant, notes=tuple(after.notes[at] for at in inside))
+        variants = tuple(edited if other.id == variant.id else other for other in after.variants)
         if variant.tuning is not None:
             return replace(after, notes=(), tuning=self.tuning, variants=variants).with_notes(self.notes)
         mine = (self.notes[at] for at in self.notes_of(phrase))
@@ -338,11 +338,11 @@ def with_derived_ids(score: Score) -> Score:
     """Return the score with ids that follow from what it says, the same at every reading; see `identity`."""
 
     def told(name: str, parts: Iterable[Part], facts: Callable[[Part], tuple[object, ...]]) -> tuple[Part, ...]:
-        seen: Counter[tuple[object, ...]] = Counter()
+        counts: Counter[tuple[object, ...]] = Counter()
         result = []
         for part in parts:
-            seen[facts(part)] += 1
-            result.append(replace(part, id=derived_id(name, *facts(part), seen[facts(part)])))
+            counts[facts(part)] += 1
+            result.append(replace(part, id=derived_id(name, *facts(part), counts[facts(part)])))
         return tuple(result)
 
     def microseconds(time_s: float) -> int:

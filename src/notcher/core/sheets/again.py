@@ -61,11 +61,11 @@ def frets_between(first: Sequence[Sign], second: Sequence[Sign]) -> int | None:
     for a, b in zip(first, second, strict=True):
         if a[:4] != b[:4] or len(a[4]) != len(b[4]):
             return None
-        for one, other in zip(a[4], b[4], strict=True):
-            by = int(other[1]) - int(one[1])  # type: ignore[call-overload]
-            if (one[0], *one[2:]) != (other[0], *other[2:]) or (moved is not None and by != moved):
+        for mine, other in zip(a[4], b[4], strict=True):
+            by = int(other[1]) - int(mine[1])  # type: ignore[call-overload]
+            if (mine[0], *mine[2:]) != (other[0], *other[2:]) or (moved is not None and by != moved):
                 return None
-            if by and 0 in (one[1], other[1]):
+            if by and 0 in (mine[1], other[1]):
                 return None
             moved = by
     return moved

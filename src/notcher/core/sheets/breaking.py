@@ -34,7 +34,7 @@ def best_breaks(count: int, cost: Callable[[int, int], float | None]) -> list[in
     """
     total = np.full(count + 1, np.inf)
     total[0] = 0.0
-    came = np.zeros(count + 1, dtype=np.int64)
+    came_from = np.zeros(count + 1, dtype=np.int64)
     for first in range(count):
         if not np.isfinite(total[first]):
             continue
@@ -43,12 +43,12 @@ def best_breaks(count: int, cost: Callable[[int, int], float | None]) -> list[in
             if price is None:
                 break
             if total[first] + price < total[last]:
-                total[last], came[last] = total[first] + price, first
+                total[last], came_from[last] = total[first] + price, first
     if not np.isfinite(total[count]):
         raise ValueError("there is no way to break this")
     ends = [count]
-    while came[ends[-1]] > 0:
-        ends.append(int(came[ends[-1]]))
+    while came_from[ends[-1]] > 0:
+        ends.append(int(came_from[ends[-1]]))
     return ends[::-1]
 
 

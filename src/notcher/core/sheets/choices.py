@@ -142,17 +142,17 @@ class ChoiceError(NotcherError):
     """A choice that there is not."""
 
 
-def choices_from(told: Mapping[str, object], base: SheetChoices | None = None) -> SheetChoices:
+def choices_from(values: Mapping[str, object], base: SheetChoices | None = None) -> SheetChoices:
     """Return choices as they were kept or typed: names and values, yes and no for what is on or off.
 
     Raises: ChoiceError that names what there is.
     """
     usual = base or SheetChoices()
-    known = {field.name for field in fields(SheetChoices)}
+    names = {field.name for field in fields(SheetChoices)}
     changed: dict[str, object] = {}
-    for name, value in told.items():
-        if name not in known:
-            raise ChoiceError(f"Sheets have no choice {name!r}.", f"There are {', '.join(sorted(known))}.")
+    for name, value in values.items():
+        if name not in names:
+            raise ChoiceError(f"Sheets have no choice {name!r}.", f"There are {', '.join(sorted(names))}.")
         changed[name] = _read(name, value, getattr(usual, name))
     return replace(usual, **changed)  # type: ignore[arg-type]
 
@@ -164,20 +164,22 @@ def _read(name: str, value: object, now: object) -> object:
             return words[str(value).lower()]
         raise ChoiceError(f"{value!r} is no choice for {name}.", "Say yes or no.")
     values = list(type(now))  # type: ignore[call-overload]
-    for known in values:
-        if str(value).lower() in (str(known).lower(), known.name.lower()):
-            return known
-    raise ChoiceError(f"{value!r} is no choice for {name}.", f"There are {', '.join(str(known) for known in values)}.")
+    for allowed in values:
+        if str(value).lower() in (str(allowed).lower(), allowed.name.lower()):
+            return allowed
+    raise ChoiceError(
+        f"{value!r} is no choice for {name}.", f"There are {', '.join(str(allowed) for allowed in values)}."
+    )
 
 
 def kept_choices(text: str) -> SheetChoices:
     """Return choices as they were kept, JSON; the usual ones for what nobody can read any more."""
     with contextlib.suppress(ValueError, TypeError, ChoiceError):
-        told = json.loads(text or "{}")
-        if not isinstance(told, dict):
+        stored = json.loads(text or "{}")
+        if not isinstance(stored, dict):
             return SheetChoices()
-        known = {field.name for field in fields(SheetChoices)}
-        return choices_from({name: value for name, value in told.items() if name in known})
+        names = {field.name for field in fields(SheetChoices)}
+        return choices_from({name: value for name, value in stored.items() if name in names})
     return SheetChoices()
 
 

@@ -51,10 +51,10 @@ class Engraver:
         """What each note's techniques are called."""
         count, old = len(self.score.notes), self._before
         head, tail = (0, 0) if old is None else self._unchanged(old.score)
-        kept = [] if old is None else old.names
-        made = kept[:head]
-        made += [techniques(self.score, index) for index in range(head, count - tail)]
-        return made + (kept[len(kept) - tail :] if tail else [])
+        old_names = [] if old is None else old.names
+        result = old_names[:head]
+        result += [techniques(self.score, index) for index in range(head, count - tail)]
+        return result + (old_names[len(old_names) - tail :] if tail else [])
 
     def forget(self) -> None:
         """Take over what is needed of the solo before, and let go of it."""

@@ -40,11 +40,11 @@ def columns(engraver: Engraver, printed: Sequence[Printed]) -> list[Column]:
     return result
 
 
-def gaps(engraver: Engraver, made: Sequence[Column]) -> list[Gap]:
+def gaps(engraver: Engraver, columns: Sequence[Column]) -> list[Gap]:
     """Return the gap after each column, the last one's to the end of its line."""
     style = engraver.style
     result = []
-    for column, following in pairwise([*made, None]):
+    for column, following in pairwise([*columns, None]):
         if column is None:
             continue
         ahead = following.left if following is not None else 0.0
@@ -108,16 +108,18 @@ def _in_bar(engraver: Engraver, bar: Bar, at: int, says: str) -> list[Column]:
 def _layers(engraver: Engraver, pieces: list[tuple[int, NotatedPiece]]) -> list[list[tuple[int, NotatedPiece]]]:
     """The signs of one place, parted where one string is struck twice on it: what came first stands first."""
     layers: list[list[tuple[int, NotatedPiece]]] = [[]]
-    taken: list[set[int]] = [set()]
+    strings_by_layer: list[set[int]] = [set()]
     for voice, piece in pieces:
         placed: dict[int, list[int]] = {}
         for index in piece.indices:
             string = engraver.note(index).string
-            at = next((at for at, strings in enumerate(taken) if string not in strings), len(taken))
-            if at == len(taken):
-                taken.append(set())
+            at = next(
+                (at for at, strings in enumerate(strings_by_layer) if string not in strings), len(strings_by_layer)
+            )
+            if at == len(strings_by_layer):
+                strings_by_layer.append(set())
                 layers.append([])
-            taken[at].add(string)
+            strings_by_layer[at].add(string)
             placed.setdefault(at, []).append(index)
         if len(placed) < 2 and 0 in (placed or {0: []}):
             layers[0].append((voice, piece))
@@ -133,9 +135,9 @@ def _unbarred(engraver: Engraver) -> list[Column]:
     notes, result = engraver.score.notes, []
     groups: list[list[int]] = []
     for index in range(len(notes)):
-        taken = {notes[other].string for other in groups[-1]} if groups else set()
+        strings = {notes[other].string for other in groups[-1]} if groups else set()
         near = groups and notes[index].onset_s - notes[groups[-1][0]].onset_s <= TOGETHER_S
-        if near and notes[index].string not in taken:
+        if near and notes[index].string not in strings:
             groups[-1].append(index)
         else:
             groups.append([index])
@@ -149,14 +151,14 @@ def _unbarred(engraver: Engraver) -> list[Column]:
     return result
 
 
-def _begin_phrases(engraver: Engraver, made: Sequence[Column]) -> None:
+def _begin_phrases(engraver: Engraver, columns: Sequence[Column]) -> None:
     """Say at which column each phrase begins: where the first of its notes is struck."""
     score, firsts = engraver.score, {}
     for phrase in score.phrases:
         inside = score.notes_of(phrase)
         if len(inside) and inside[0] not in firsts:
             firsts[inside[0]] = phrase
-    for column in made:
+    for column in columns:
         begun = [firsts[index] for index in column.indices if index in firsts]
         if column.folded:
             end = column.start + column.quarters * TICKS
@@ -194,22 +196,28 @@ def _line_room(engraver: Engraver, kind: str) -> tuple[float, float]:
     return left[kind], right[kind]
 
 
-def _set_penalties(engraver: Engraver, made: Sequence[Column]) -> None:
+def _set_penalties(engraver: Engraver, columns: Sequence[Column]) -> None:
     """Say what it costs to end a line after each column."""
     by_phrase = engraver.choices.lines is Lines.PHRASES
     phrases = bool(engraver.score.phrases)
     rods: dict[int, float] = {}
     free = engraver.line_width - lead_width(engraver, 0.0, first=True) - 3 * engraver.style.space
-    for column, gap in zip(made, gaps(engraver, made), strict=True):
+    for column, gap in zip(columns, gaps(engraver, columns), strict=True):
         rods[column.bar] = rods.get(column.bar, 0.0) + gap.rod
-    for at, column in enumerate(made):
-        following = next((other for other in made[at + 1 : at + 4] if other.pieces or other.folded), None)
+    for at, column in enumerate(columns):
+        following = next((other for other in columns[at + 1 : at + 4] if other.pieces or other.folded), None)
         new = following is not None and following.phrase is not None
         too_long = column.bar < 0 or rods[column.bar] > free
         if column.line in ("bar", "end", "final"):
             column.penalty = AT_PHRASE if new and by_phrase else IN_PHRASE if by_phrase and phrases else AT_BAR
-        elif (column.pieces or column.folded) and new and by_phrase and following is made[at + 1]:
+        elif (column.pieces or column.folded) and new and by_phrase and following is columns[at + 1]:
             column.penalty = AT_PHRASE
-        elif column.pieces and too_long and at + 1 < len(made) and made[at + 1].pieces and not made[at + 1].extra:
-            on_beat = column.bar >= 0 and engraver.on_beat(made[at + 1].start)
+        elif (
+            column.pieces
+            and too_long
+            and at + 1 < len(columns)
+            and columns[at + 1].pieces
+            and not columns[at + 1].extra
+        ):
+            on_beat = column.bar >= 0 and engraver.on_beat(columns[at + 1].start)
             column.penalty = AT_BAR + 20 if column.bar < 0 else AT_BEAT if on_beat else IN_BAR

@@ -102,7 +102,7 @@ class Fill(Item):
             return (self.box,)
         a, b, c, d = self.points
         there, back = _cut(a, b), _cut(d, c)
-        return tuple(_around((*one, *other), 0.0) for one, other in zip(there, back, strict=True))
+        return tuple(_around((*begin, *other), 0.0) for begin, other in zip(there, back, strict=True))
 
 
 @dataclass(frozen=True, slots=True)

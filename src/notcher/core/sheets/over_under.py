@@ -56,13 +56,13 @@ def draw_over(line: SheetLine, over: Skyline) -> list[Item]:
 def _spans(line: SheetLine, name: str) -> list[tuple[int, int]]:
     """Stretches of columns, bar lines between them included, all of whose notes have a name."""
     engraver = line.engraver
-    told = [
+    marked_spans = [
         (at, all(name in engraver.names[index] for index in column.indices))
         for at, column in enumerate(line.columns)
         if column.indices
     ]
     spans = []
-    for has, group in groupby(told, key=lambda pair: pair[1]):
+    for has, group in groupby(marked_spans, key=lambda pair: pair[1]):
         if has:
             inside = [at for at, _ in group]
             spans.append((inside[0], inside[-1]))
@@ -113,11 +113,11 @@ def _bar_numbers(line: SheetLine, over: Skyline) -> list[Item]:
     """Each bar's number over its line; the first of a line also says when it begins."""
     engraver, style = line.engraver, line.engraver.style
     drawn: list[Item] = []
-    seen: set[int] = set()
+    numbered: set[int] = set()
     for at, column in enumerate(line.columns):
-        if not (column.pieces or column.folded) or column.bar in seen or column.bar < 0:
+        if not (column.pieces or column.folded) or column.bar in numbered or column.bar < 0:
             continue
-        seen.add(column.bar)
+        numbered.add(column.bar)
         bar = engraver.printed[column.bar].bar
         first = not drawn
         begun = column.start > bar.start  # the line goes on in a bar that began above
@@ -238,11 +238,11 @@ def _sections(line: SheetLine, over: Skyline) -> list[list[Item]]:
         x = max(line.begin, min(line.begin_of(at), engraver.line_width - wide))
         y = over.edge(x, x + wide) - 0.6 * style.space - pad - room.bottom
         group = f"section {section.id}"
-        told = words("section", text, x + pad, y, face=Typeface.TEXT_BOLD, size=style.chord * 0.85, group=group)
-        box = told.box.grown(pad)
+        title_words = words("section", text, x + pad, y, face=Typeface.TEXT_BOLD, size=style.chord * 0.85, group=group)
+        box = title_words.box.grown(pad)
         corners = [(box.left, box.top), (box.right, box.top), (box.right, box.bottom), (box.left, box.bottom)]
         frame = stroke("section", [*corners, corners[0]], style.line, group=group)
-        result.append([frame, told])
+        result.append([frame, title_words])
     return result
 
 
@@ -256,10 +256,10 @@ def draw_under(line: SheetLine, under: Skyline) -> list[Item]:
         (choices.fingers, "finger", _finger_word),
         (choices.counts and bool(engraver.bars), "count", _count),
     ]
-    for wanted, name, told in rows:
+    for wanted, name, marks in rows:
         if not wanted:
             continue
-        row = [(at, told(line, column)) for at, column in enumerate(line.columns) if column.indices]
+        row = [(at, marks(line, column)) for at, column in enumerate(line.columns) if column.indices]
         row = [(at, text) for at, text in row if text]
         if row:
             items = _row(line, under, name, row)

@@ -132,12 +132,12 @@ def _note_key(engraver: Engraver, index: int) -> object:
     time = engraver.times[index] if engraver.times else None
     count = None if time is None else (time.beat, time.part, time.grid.name, time.compound)
     head = engraver.heads.get(index) if engraver.staff else None
-    told = None if head is None else (head.step, head.accidental)
+    head_facts = None if head is None else (head.step, head.accidental)
     return (
         engraver.note(index),
         engraver.names[index],
         engraver.letters.get(index),
         engraver.rises[index],
         count,
-        told,
+        head_facts,
     )

@@ -28,8 +28,8 @@ def shapes_page(
 
     Raises: NothingToPrintError where nothing comes again, Cancelled.
     """
-    found = patterns(score, cancelled=cancelled)
-    if not found.shapes:
+    all_patterns = patterns(score, cancelled=cancelled)
+    if not all_patterns.shapes:
         raise NothingToPrintError("Nothing in this solo comes again.", "Print pages or cards instead.")
     shown = replace(choices, counts=False, strokes=False, chords=False, repeats=Repeats.WRITTEN, remarks=False,
                     footnotes=False)  # fmt: skip
@@ -37,12 +37,12 @@ def shapes_page(
     engraver = engraver_for(score, shown, naming, frame)
     flow = columns(engraver, engraver.printed)
     head = heading(score, engraver, frame, student=student, title=f"{score.title or 'Untitled solo'}: its shapes",
-                   subtitle=statement(found))  # fmt: skip
+                   subtitle=statement(all_patterns))  # fmt: skip
     gap = BETWEEN * frame.style.space
     free = frame.height - head.height - gap - 2.5 * frame.style.text
     rows: list[PageRow] = []
     left_out = 0
-    for number, shape in enumerate(sorted(found.shapes, key=lambda shape: -shape.saves), 1):
+    for number, shape in enumerate(sorted(all_patterns.shapes, key=lambda shape: -shape.saves), 1):
         if cancelled():
             raise Cancelled
         mine = [] if left_out else _shape_rows(engraver, flow, shape, number)
@@ -54,9 +54,9 @@ def shapes_page(
         rows += mine
     if left_out:
         style = frame.style
-        told = words("more", f"and {many(left_out, 'shape')} more, each of which saves less", 0.0, style.text,
+        more_words = words("more", f"and {many(left_out, 'shape')} more, each of which saves less", 0.0, style.text,
                      face=Typeface.TEXT, size=style.text, group="more")  # fmt: skip
-        rows.append(PageRow((told,), 0.0, 1.4 * style.text))
+        rows.append(PageRow((more_words,), 0.0, 1.4 * style.text))
     return filled_pages(frame, head, rows, engraver, title=score.title)
 
 

@@ -38,8 +38,8 @@ class Gap:
 
 def spring_of(quarters: float, space: float) -> float:
     """Return the room of a length at rest. quarters: of a note's time. space: a staff space."""
-    kept = min(max(quarters, LEAST_QUARTERS), MOST_QUARTERS)
-    return float(QUARTER_SPACES * space * kept**GROWTH)
+    clipped = min(max(quarters, LEAST_QUARTERS), MOST_QUARTERS)
+    return float(QUARTER_SPACES * space * clipped**GROWTH)
 
 
 def spaced(gaps: Sequence[Gap], width: float) -> FloatArray:
@@ -63,13 +63,13 @@ def _force(rods: FloatArray, springs: FloatArray, width: float) -> float:
     with np.errstate(divide="ignore", invalid="ignore"):
         yields = np.where(springs > 0, rods / np.where(springs > 0, springs, 1.0), np.inf)
     order = np.argsort(yields)
-    held, drawn = rods.sum(), 0.0
+    rod_total, drawn = rods.sum(), 0.0
     for index, at in enumerate(order):  # springs give way one after another as the force grows
         if not np.isfinite(yields[at]):
             break
-        held, drawn = held - rods[at], drawn + springs[at]
-        force = (width - held) / drawn
+        rod_total, drawn = rod_total - rods[at], drawn + springs[at]
+        force = (width - rod_total) / drawn
         following = yields[order[index + 1]] if index + 1 < order.size else np.inf
         if force <= following:
             return float(force)
-    return float((width - held) / drawn)
+    return float((width - rod_total) / drawn)

@@ -470,8 +470,8 @@ def _tuplets(
         ]
         edge = min([box.top for box in near] + [0.0]) if up else max([box.bottom for box in near] + [4 * space])
         beamed = all(each is not None and each.piece.beam >= 0 for each in mine)
-        one = beamed and len({each.piece.beam for each in own}) == 1
-        result += tuplet_mark(engraver, number, left, right, edge, up=up, bracket=not one,
+        one_beam = beamed and len({each.piece.beam for each in own}) == 1
+        result += tuplet_mark(engraver, number, left, right, edge, up=up, bracket=not one_beam,
                               group=f"tuplet {bar} {members[0][1].tuplet}")  # fmt: skip
     return result
 
@@ -480,12 +480,12 @@ def tuplets_in(
     engraver: Engraver, columns: Sequence[Column], xs: Sequence[float]
 ) -> list[tuple[int, int, list[tuple[int, NotatedPiece, float]]]]:
     """Return the tuplets of a line: the bar, the figure, and each member's voice, piece and place across."""
-    found: dict[tuple[int, int], list[tuple[int, NotatedPiece, float]]] = {}
+    by_tuplet: dict[tuple[int, int], list[tuple[int, NotatedPiece, float]]] = {}
     for column, x in zip(columns, xs, strict=True):
         for voice, piece in column.pieces:
             if piece.tuplet >= 0:
-                found.setdefault((column.bar, piece.tuplet), []).append((voice, piece, x))
-    return [(bar, engraver.printed[bar].bar.tuplets[tuplet], members) for (bar, tuplet), members in found.items()]
+                by_tuplet.setdefault((column.bar, piece.tuplet), []).append((voice, piece, x))
+    return [(bar, engraver.printed[bar].bar.tuplets[tuplet], members) for (bar, tuplet), members in by_tuplet.items()]
 
 
 def tuplet_mark(

@@ -106,11 +106,11 @@ def _centre(left: FloatArray, right: FloatArray, sample_rate: int) -> FloatArray
         mask = np.clip(likeness / (power + 1e-12), 0, 1)
         mask *= mask
         mask *= mask  # a sharp power, the fourth: only what is truly alike on both sides stays
-        kept = fft.irfft(mask * (spectrum_l + spectrum_r), frame, axis=1, workers=threads()) * (
+        centre = fft.irfft(mask * (spectrum_l + spectrum_r), frame, axis=1, workers=threads()) * (
             window * np.float32(0.25)
         )
         for quarter in range(4):  # frames a whole frame apart do not overlap: four additions lay them all
-            rows = kept[quarter::4]
+            rows = centre[quarter::4]
             start = (first + quarter) * hop
             result[start : start + rows.size] += rows.ravel()
     return result[frame - hop : frame - hop + left.shape[0]]

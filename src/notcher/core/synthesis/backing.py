@@ -113,7 +113,7 @@ def _strum(sound: FloatArray, strokes: list[_Strum], score: Score, rate: int, se
     """Down on each beat, up on the "and" of every second; the right guitar takes the high strings only."""
     struck = [stroke for stroke in strokes if not stroke.half or stroke.beat % 2 == 0]
     longest_s = min(LONGEST_STROKE_S, max((2 * stroke.length_s for stroke in struck), default=0.0))
-    made: dict[tuple[ChordTones, bool, float], FloatArray] = {}
+    cache: dict[tuple[ChordTones, bool, float], FloatArray] = {}
     neck = _as_tuned(STANDARD, score)
     ends = [stroke.start_s for stroke in struck[1:]] + [struck[-1].start_s + longest_s] if struck else []
     for stroke, end_s in zip(struck, ends, strict=True):
@@ -121,11 +121,11 @@ def _strum(sound: FloatArray, strokes: list[_Strum], score: Score, rate: int, se
             continue
         for place in (LEFT, RIGHT):
             key = (stroke.chord, stroke.half, place)
-            if key not in made:
-                made[key] = _strummed(
+            if key not in cache:
+                cache[key] = _strummed(
                     stroke.chord, neck, longest_s, rate, up=stroke.half, high=place == RIGHT, seed=seed
                 )
-            part = _damped(made[key], min(end_s - stroke.start_s, longest_s), rate)
+            part = _damped(cache[key], min(end_s - stroke.start_s, longest_s), rate)
             _lay(sound, stroke.start_s, LEVELS["strum"] * (0.7 if stroke.half else 1.0) * part, place, rate)
 
 
@@ -161,7 +161,7 @@ def _damped(part: FloatArray, length_s: float, rate: int) -> FloatArray:
 
 def _bass(sound: FloatArray, strokes: list[_Strum], score: Score, rate: int) -> None:
     """The chord's bass on the first beat, its fifth in the middle of the bar."""
-    made: dict[tuple[int, int], FloatArray] = {}
+    cache: dict[tuple[int, int], FloatArray] = {}
     neck = _as_tuned(BASS_TUNING, score)
     middle = score.beat_map.meter.felt // 2 + 1
     played = [stroke for stroke in strokes if not stroke.half and stroke.beat in (1, middle)]
@@ -174,12 +174,12 @@ def _bass(sound: FloatArray, strokes: list[_Strum], score: Score, rate: int) -> 
         fret = round(tone - BASS_TUNING.open_midi[-1]) % 12
         length_s = min(end_s - stroke.start_s, 2.5)
         key = (fret, round(length_s * 200))
-        if key not in made:
+        if key not in cache:
             note = Note(0.0, 0.92 * length_s, BASS_TUNING.strings, fret)
-            made[key] = render(
+            cache[key] = render(
                 Score((note,), neck), sample_rate=rate, duration_s=length_s, most_partials=STRUM_PARTIALS
             ).samples[:, 0]
-        _lay(sound, stroke.start_s, LEVELS["bass"] * made[key], MIDDLE, rate)
+        _lay(sound, stroke.start_s, LEVELS["bass"] * cache[key], MIDDLE, rate)
 
 
 def _drums(sound: FloatArray, strokes: list[_Strum], rate: int, seed: int) -> None:

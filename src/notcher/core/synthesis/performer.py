@@ -77,9 +77,9 @@ def performed(score: Score, skill: Skill, *, seed: int = 1, begin_s: float = 0.0
         if chance[2] < skill.extra and moved.duration_s > 0.3 and moved.string < score.tuning.strings:
             middle_s = (moved.onset_s + moved.offset_s) / 2
             played.append((Note(middle_s, moved.offset_s, moved.string + 1, max(1, moved.fret - 2)), None))
-    kept = sorted(_untangled(played), key=lambda played: (played[0].onset_s, played[0].string))
-    whole = replace(score, phrases=(), chords=()).with_notes(note for note, _ in kept)
-    return Performance(whole, tuple(source for _, source in kept))
+    in_order = sorted(_untangled(played), key=lambda played: (played[0].onset_s, played[0].string))
+    whole = replace(score, phrases=(), chords=()).with_notes(note for note, _ in in_order)
+    return Performance(whole, tuple(source for _, source in in_order))
 
 
 def _ends(note: Note) -> tuple[float, float]:

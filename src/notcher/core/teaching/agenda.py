@@ -94,7 +94,7 @@ def agenda(book: Book, *, until: date | None = None, student_id: str = "") -> li
     """
     entries = [
         Entry(Due.LESSON, day, lesson.student_id, lesson.document_id, lesson.id)
-        for lesson in book.lessons_of(student_id, held=False)
+        for lesson in book.lessons_of(student_id, taught=False)
         if (day := day_of(lesson.planned_for)) is not None
     ]
     entries += [

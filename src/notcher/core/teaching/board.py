@@ -8,21 +8,21 @@ from notcher.core.teaching.rungs import BoardRow, Tried
 
 
 def board_rows(
-    score: Score, school: LessonOrder = LessonOrder.BUILD_UP, tried: Iterable[Tried] = ()
+    score: Score, lesson_order: LessonOrder = LessonOrder.BUILD_UP, tried: Iterable[Tried] = ()
 ) -> tuple[BoardRow, ...]:
-    """Return what is learned in a school's order: each phrase after the pieces it is cut into, and the joins.
+    """Return what is learned in a lesson's order: each phrase after the pieces it is cut into, and the joins.
 
     tried: passes; a join that was practised in another order keeps a row at the end.
     """
     taught = [phrase for phrase in score.phrases if score.notes_of(phrase)]
-    order = taught[::-1] if school is LessonOrder.FROM_THE_END else taught
+    order = taught[::-1] if lesson_order is LessonOrder.FROM_THE_END else taught
     rows: list[BoardRow] = []
     for number, phrase in enumerate(order):
         rows += [*_pieces(score, phrase), BoardRow((phrase,))]
-        if number and (school is not LessonOrder.PAIRS or number % 2):
-            first = number - 1 if school is LessonOrder.PAIRS else 0
+        if number and (lesson_order is not LessonOrder.PAIRS or number % 2):
+            first = number - 1 if lesson_order is LessonOrder.PAIRS else 0
             rows.append(BoardRow(tuple(sorted(order[first : number + 1], key=lambda one: one.start_s))))
-    if school is LessonOrder.PAIRS and len(order) > 2:
+    if lesson_order is LessonOrder.PAIRS and len(order) > 2:
         rows.append(BoardRow(tuple(order)))
     there = {row.ids for row in rows}
     by_id = {phrase.id: phrase for phrase in score.phrases}

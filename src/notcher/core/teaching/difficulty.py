@@ -88,8 +88,8 @@ class Difficulty:
 
     def shares(self, weights: PartWeights = WEIGHTS) -> list[tuple[str, float]]:
         """Return how many points come from each part, the most first; those that give none are left out."""
-        told = [(part.name, getattr(self.parts, part.name) * getattr(weights, part.name)) for part in fields(Parts)]
-        return sorted(((name, points) for name, points in told if points > 0), key=lambda row: -row[1])
+        weighted = [(part.name, getattr(self.parts, part.name) * getattr(weights, part.name)) for part in fields(Parts)]
+        return sorted(((name, points) for name, points in weighted if points > 0), key=lambda row: -row[1])
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,9 +107,9 @@ def difficulties(
     score: Score, *, weights: PartWeights = WEIGHTS, guitar: Guitar = USUAL_GUITAR
 ) -> dict[str, Difficulty]:
     """Return how hard each phrase with notes is, by its id."""
-    known = score.beat_map.known and bool(score.notes)
-    times = written_times(score) if known else None
-    late_s = played_late_s(score) if known else None
+    tempo_known = score.beat_map.known and bool(score.notes)
+    times = written_times(score) if tempo_known else None
+    late_s = played_late_s(score) if tempo_known else None
     return {
         phrase.id: _difficulty(score, phrase, times, late_s, weights, guitar)
         for phrase in score.phrases
@@ -149,9 +149,9 @@ def _difficulty(
         odd_groups=0.0 if times is None else sum(times[at].grid.count in ODD_PARTS for at in inside) / len(notes),
         float_ms=0.0 if late_s is None else _scatter_ms(late_s[inside.start : inside.stop]),
     )
-    told = {part.name: round(getattr(parts, part.name), 2) for part in fields(Parts)}  # equal phrases, equal figures
-    points = sum(told[name] * getattr(weights, name) for name in told)
-    return Difficulty(round(points, 1), Parts(**told))
+    rounded = {part.name: round(getattr(parts, part.name), 2) for part in fields(Parts)}  # equal phrases, equal figures
+    points = sum(rounded[name] * getattr(weights, name) for name in rounded)
+    return Difficulty(round(points, 1), Parts(**rounded))
 
 
 def _share(notes: Sequence[Note], holds: Callable[[Note], bool]) -> float:

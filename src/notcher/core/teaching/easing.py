@@ -85,11 +85,11 @@ def target_ids(score: Score, phrase: Phrase) -> frozenset[str]:
     notes = [score.notes[at] for at in inside if not score.notes[at].garnish]
     if not notes:
         return frozenset()
-    told = {target.index: target for target in targets(score)}
+    by_index = {target.index: target for target in targets(score)}
     chosen = {
         score.notes[at].id
         for at in inside
-        if (target := told.get(at)) is not None
+        if (target := by_index.get(at)) is not None
         and target.in_chord
         and (target.strong or target.lands_on_change)
         and not score.notes[at].garnish
@@ -116,9 +116,9 @@ class _Work:
     """The notes as they are so far; `id` of each is that of the original's note it stands for."""
 
     def __init__(
-        self, score: Score, notes: Sequence[Note], level: Level, refused: Refused, kept: frozenset[str]
+        self, score: Score, notes: Sequence[Note], level: Level, refused: Refused, locked: frozenset[str]
     ) -> None:
-        self.score, self.notes, self.level, self.refused, self.kept = score, list(notes), level, refused, kept
+        self.score, self.notes, self.level, self.refused, self.kept = score, list(notes), level, refused, locked
         self.changes: list[Variation] = []
 
     def _allowed(self, kind: Vary, note: Note) -> bool:
@@ -192,8 +192,8 @@ class _Work:
         """Where the top of a bend is fretted: on its string, or where the neck ends on the next one."""
         if note.fret + frets <= LAST_FRET:
             return Place(note.string, note.fret + frets)
-        found = places(self.score.fretted_midi(note) + frets, self.score.tuning)
-        return min(found, key=lambda where: abs(where.fret - note.fret), default=None)
+        candidates = places(self.score.fretted_midi(note) + frets, self.score.tuning)
+        return min(candidates, key=lambda where: abs(where.fret - note.fret), default=None)
 
     # --- runs ---
     def thin_runs(self) -> None:
@@ -336,12 +336,12 @@ class _Work:
             for note in notes
         ]
         try:
-            placed = place(soundings, self.score.tuning, school="easy")
+            placed = place(soundings, self.score.tuning, style="easy")
         except PlaceError:
             return None
         return [
-            replace(note, string=found.place.string, fret=found.place.fret, finger=found.finger or None)
-            for note, found in zip(notes, placed, strict=True)
+            replace(note, string=position.place.string, fret=position.place.fret, finger=position.finger or None)
+            for note, position in zip(notes, placed, strict=True)
         ]
 
 
@@ -364,7 +364,7 @@ def held(score: Score, notes: Sequence[Note]) -> list[Placed]:
     soundings: list[Sounding] = [
         replace(sounding_of(score, note), lock=Place(note.string, note.fret)) for note in notes
     ]
-    return place(soundings, score.tuning, school="easy") if soundings else []
+    return place(soundings, score.tuning, style="easy") if soundings else []
 
 
 def over_easy(score: Score, notes: Sequence[Note]) -> list[float]:

@@ -54,19 +54,19 @@ def rungs(
     size = {StepUnit.PERCENT: 10.0, StepUnit.BPM: 8.0, StepUnit.RATIO: 1.12}[by] if size is None else size
     if not LEAST_PACE <= start <= MOST_PACE or size <= (1.0 if by is StepUnit.RATIO else 0.0):
         raise ValueError("a ladder begins between a quarter and one and a half of the tempo, and goes up")
-    found = [start]
+    paces = [start]
 
     def above(pace: float) -> float:
         if by is StepUnit.RATIO:
             return pace * size
         return pace + (size / 100 if by is StepUnit.PERCENT else size / full_bpm)
 
-    while found[-1] < 1.0 - 1e-9:
-        found.append(min(1.0, above(found[-1])))
-    if len(found) > 2 and found[-1] - found[-2] < 0.4 * (found[-2] - found[-3]):
-        del found[-2]  # the last step is no crumb
-    found.append(min(MOST_PACE, above(found[-1])))
-    return tuple(round(pace, 4) for pace in found)
+    while paces[-1] < 1.0 - 1e-9:
+        paces.append(min(1.0, above(paces[-1])))
+    if len(paces) > 2 and paces[-1] - paces[-2] < 0.4 * (paces[-2] - paces[-3]):
+        del paces[-2]  # the last step is no crumb
+    paces.append(min(MOST_PACE, above(paces[-1])))
+    return tuple(round(pace, 4) for pace in paces)
 
 
 LOWEST = 0.4  # the board's first rung: for what is too hard at half tempo
@@ -203,8 +203,8 @@ class Course:
             return None
         middle = (np.log(pace) - self.a) / self.b
         reach = SAFE * self.scatter / self.b
-        found = np.exp(np.clip([middle - reach, middle, middle + reach], 0.0, np.log(10_000)))
-        return float(found[0]), float(found[1]), float(found[2])
+        passes = np.exp(np.clip([middle - reach, middle, middle + reach], 0.0, np.log(10_000)))
+        return float(passes[0]), float(passes[1]), float(passes[2])
 
 
 PRIOR_B, PRIOR_B_SPREAD = 0.2, 0.15

@@ -123,8 +123,8 @@ class BendGym:
         while self._lately and self._lately[0][0] < time_s - HELD_S:
             self._lately.popleft()
         bends = np.array([value for _, value in self._lately])
-        held = self._lately[-1][0] - self._lately[0][0] >= 0.85 * HELD_S
-        if self._over or not held or 100 * float(np.ptp(bends)) > STILL_CENTS:
+        steady = self._lately[-1][0] - self._lately[0][0] >= 0.85 * HELD_S
+        if self._over or not steady or 100 * float(np.ptp(bends)) > STILL_CENTS:
             return None
         self._over = True
         landing = Landing(self.size, 100 * (float(np.median(bends)) - self.size))
@@ -135,4 +135,4 @@ class BendGym:
     def by_size(self) -> dict[float, tuple[float, ...]]:
         """The last ten by their size, cents off."""
         sizes = sorted({landing.size for landing in self.landed})
-        return {size: tuple(one.cents for one in self.landed if one.size == size) for size in sizes}
+        return {size: tuple(bend.cents for bend in self.landed if bend.size == size) for size in sizes}

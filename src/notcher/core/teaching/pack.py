@@ -137,7 +137,7 @@ def make_loops(
     """
     phrases, packed_loops = packed_phrases(score, choices), list[PackedLoop]()
     rate, kinds = _rate(recording), _kinds(score, recording)
-    for done, phrase in enumerate(phrases):
+    for count_done, phrase in enumerate(phrases):
         for at, pace in enumerate(sorted(choices.rungs)):
             for kind in kinds:
                 if cancelled():
@@ -149,7 +149,7 @@ def make_loops(
                 file = f"loops/{phrase_file(score, phrase)} {percent:03d} {kind}.{choices.sound}"
                 sink(file, encoded(Clip(sound, rate, file), choices.sound))
                 packed_loops.append(PackedLoop(file, phrase, pace, kind, count_in_s, sound.shape[0] / rate))
-            progress((done + (at + 1) / len(choices.rungs)) / len(phrases))
+            progress((count_done + (at + 1) / len(choices.rungs)) / len(phrases))
     return packed_loops
 
 

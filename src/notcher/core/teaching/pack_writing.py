@@ -30,12 +30,13 @@ Extra = Callable[[Progress, CancelCheck], bytes]
 """Makes one more file of a pack, such as the sheet, which is painted, or a film."""
 
 
-def first_lesson(score: Score, *, minutes: float = LESSON_MINUTES, school: str = "") -> Plan:
+def first_lesson(score: Score, *, minutes: float = LESSON_MINUTES, lesson_order: str = "") -> Plan:
     """Return a lesson on a solo for somebody who begins with it. Raises: PlanError."""
-    asked = difficulties(score, guitar=Guitar())
+    difficulty = difficulties(score, guitar=Guitar())
     return plan_lesson(
-        score, minutes=minutes, school=LessonOrder(school or LessonOrder.BUILD_UP), found=patterns(score),
-        known=known_of(score, (), asked), asked=asked,
+        score, minutes=minutes, patterns=patterns(score),
+        lesson_order=LessonOrder(lesson_order or LessonOrder.BUILD_UP),
+        student=known_of(score, (), difficulty), difficulty=difficulty,
     )  # fmt: skip
 
 
@@ -120,21 +121,21 @@ def _as_folder(path: Path, fill: Callable[[Sink], list[PackedLoop]]) -> list[Pac
     """Fill a folder beside the place, then put it there."""
     if path.exists() and (not path.is_dir() or any(path.iterdir())):
         raise PackError(f"There is something in {path.name!r} already.", "Choose another name, or a .zip.")
-    made: Path | None = None
+    temporary: Path | None = None
     try:
-        made = Path(tempfile.mkdtemp(prefix=f".{path.name}.", suffix=".part", dir=path.parent))
+        temporary = Path(tempfile.mkdtemp(prefix=f".{path.name}.", suffix=".part", dir=path.parent))
 
         def sink(name: str, data: bytes) -> None:
-            file = made / name  # type: ignore[operator]
+            file = temporary / name  # type: ignore[operator]
             file.parent.mkdir(parents=True, exist_ok=True)
             file.write_bytes(data)
 
         loops = fill(sink)
-        made.chmod(0o755)
+        temporary.chmod(0o755)
         if path.exists():
             path.rmdir()
-        made.replace(path)
-        made = None
+        temporary.replace(path)
+        temporary = None
         return loops
     except OSError as problem:
         reason = problem.strerror or "the disk may be full"
@@ -142,5 +143,5 @@ def _as_folder(path: Path, fill: Callable[[Sink], list[PackedLoop]]) -> list[Pac
             f"{path.name!r} could not be written: {reason}.", "Choose another folder or free some space."
         ) from problem
     finally:
-        if made is not None:
-            shutil.rmtree(made, ignore_errors=True)
+        if temporary is not None:
+            shutil.rmtree(temporary, ignore_errors=True)

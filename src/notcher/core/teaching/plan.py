@@ -1,6 +1,6 @@
 """A lesson planned: what is played through, practised, joined, in which order, how slowly and how often, to the minute.
 
-The order is the school's: build-up (1, 2, 1+2, 3, 1 to 3 …), pairs and then their joins, or from the end. What the
+The lesson order is build-up (1, 2, 1+2, 3, 1 to 3 …), pairs and then their joins, or from the end. What the
 minutes do not hold goes into later lessons; what was practised is due again after growing intervals.
 
 Sources: the order and the count of rounds are common practice (no source); reviews at growing intervals as in
@@ -75,7 +75,7 @@ def _key(phrases: tuple[str, ...], why: Why, piece: tuple[int, int] | None) -> S
 class Wishes:
     """What the instructor wants otherwise: steps left out, how often others go, and in which order.
 
-    Steps that order does not name follow in the school's order.
+    Steps that order does not name follow in the usual order.
     """
 
     skipped: frozenset[StepKey] = frozenset()
@@ -136,7 +136,7 @@ class Plan:
     tension_rise: see `tension_rise`, of what is taught.
     """
 
-    school: LessonOrder
+    lesson_order: LessonOrder
     minutes: float
     phrases: tuple[Phrase, ...]
     difficulty: Mapping[str, Difficulty]
@@ -173,18 +173,18 @@ def plan_lesson(
     score: Score,
     *,
     minutes: float,
-    school: LessonOrder = LessonOrder.BUILD_UP,
-    found: Patterns | None = None,
-    known: StudentModel = UNKNOWN_STUDENT,
+    lesson_order: LessonOrder = LessonOrder.BUILD_UP,
+    patterns: Patterns | None = None,
+    student: StudentModel = UNKNOWN_STUDENT,
     full_first: bool = True,
     wishes: Wishes = NO_WISHES,
-    asked: Mapping[str, Difficulty] | None = None,
+    difficulty: Mapping[str, Difficulty] | None = None,
     ladder: Ladder = USUAL_LADDER,
 ) -> Plan:
     """Plan a lesson on a solo.
 
-    found: what comes again in it. full_first: each phrase is heard at full speed before it is slowed. wishes: what is
-    wanted otherwise; the rest is planned around it. asked: as `difficulties` tells, where it is known.
+    patterns: what comes again in it. full_first: each phrase is heard at full speed before it is slowed. wishes: what
+    is wanted otherwise; the rest is planned around it. difficulty: as `difficulties` tells, where it is known.
     ladder: how rungs follow each other.
     Raises: PlanError when there are no phrases with notes, no minutes, or when every step is skipped.
     """
@@ -195,28 +195,28 @@ def plan_lesson(
     phrases = tuple(phrase for phrase in score.phrases if score.notes_of(phrase))
     if not phrases:
         raise PlanError("There are no phrases to teach.", "Mark some, or let Form, Propose phrases find them.")
-    asked = difficulties(score) if asked is None else asked
-    work = _Work(score, phrases, asked, _like(score, phrases, found), known, ladder)
-    rows, left_out = _as_wished(_rows(work, school, full_first), wishes)
+    difficulty = difficulties(score) if difficulty is None else difficulty
+    work = _Work(score, phrases, difficulty, _like(score, phrases, patterns), student, ladder)
+    rows, left_out = _as_wished(_rows(work, lesson_order, full_first), wishes)
     if not rows:
         raise PlanError("Every step is skipped.", "Bring one back, or plan as proposed.")
     steps, rest = _fitted(work, rows, minutes * 60.0)
     later, cautions = _later(work, steps, rest), _cautions(work, steps, minutes)
     skipped = tuple(_step(work, row) for row in left_out)
     rise = tension_rise(score, {name for step in steps for name in step.phrases})
-    return Plan(school, minutes, phrases, work.difficulty, tuple(steps), later, cautions, skipped, rise)
+    return Plan(lesson_order, minutes, phrases, work.difficulty, tuple(steps), later, cautions, skipped, rise)
 
 
-def _like(score: Score, phrases: Sequence[Phrase], found: Patterns | None) -> dict[str, tuple[str, int]]:
+def _like(score: Score, phrases: Sequence[Phrase], patterns: Patterns | None) -> dict[str, tuple[str, int]]:
     """Of each phrase that is mostly an earlier one moved: which, and how many notes that saves."""
-    if found is None:
+    if patterns is None:
         return {}
     home = {at: phrase.id for phrase in phrases for at in score.notes_of(phrase)}
     result: dict[str, tuple[str, int]] = {}
     for phrase in phrases:
         inside = set(score.notes_of(phrase))
         counts: dict[str, set[int]] = {}
-        for shape in found.shapes:
+        for shape in patterns.shapes:
             if shape.kind in (Kind.RHYTHM, Kind.CELL, Kind.SEQUENCE):
                 continue
             for again in shape.occurrences[1:]:
@@ -305,26 +305,26 @@ class _PlanRow:
         return _key(tuple(phrase.id for phrase in self.phrases), self.why, self.piece)
 
 
-def _rows(work: _Work, school: LessonOrder, full_first: bool) -> list[_PlanRow]:
-    order = list(work.phrases[::-1] if school is LessonOrder.FROM_THE_END else work.phrases)
+def _rows(work: _Work, lesson_order: LessonOrder, full_first: bool) -> list[_PlanRow]:
+    order = list(work.phrases[::-1] if lesson_order is LessonOrder.FROM_THE_END else work.phrases)
     rows: list[_PlanRow] = []
-    done: list[Phrase] = []
+    learned: list[Phrase] = []
     for number, phrase in enumerate(order):
         if full_first:
             rows.append(_PlanRow((phrase,), 1.0, 1, Why.HEAR_IT, listen=True, new=phrase.id))
         rows += _learned(work, phrase)
-        done.append(phrase)
+        learned.append(phrase)
         if number == 0:
             continue
-        pace = min(work.start(one) for one in done)
-        if school is LessonOrder.PAIRS:
+        pace = min(work.start(earlier) for earlier in learned)
+        if lesson_order is LessonOrder.PAIRS:
             if number % 2:
                 rows.append(_PlanRow(tuple(order[number - 1 : number + 1]), pace, JOIN_ROUNDS, Why.JOIN, new=phrase.id))
             if number == len(order) - 1:
                 rows.append(_PlanRow(tuple(order), pace, 2, Why.FROM_THE_TOP, new=phrase.id))
         else:
-            so_far = tuple(sorted(done, key=lambda one: one.start_s))
-            why = Why.JOIN if school is LessonOrder.FROM_THE_END else Why.FROM_THE_TOP
+            so_far = tuple(sorted(learned, key=lambda one: one.start_s))
+            why = Why.JOIN if lesson_order is LessonOrder.FROM_THE_END else Why.FROM_THE_TOP
             rows.append(_PlanRow(so_far, pace, JOIN_ROUNDS - 1, why, new=phrase.id))
     return rows
 
@@ -379,13 +379,13 @@ def _border(score: Score, at: int) -> float:
 def _as_wished(rows: Sequence[_PlanRow], wishes: Wishes) -> tuple[list[_PlanRow], list[_PlanRow]]:
     """The rows in the order and with the rounds that were wished, and those that are left out."""
     place = {key: at for at, key in enumerate(wishes.order)}
-    kept = sorted(
+    result = sorted(
         (row for row in rows if row.key not in wishes.skipped), key=lambda row: place.get(row.key, len(place))
     )
-    kept = [
-        replace(row, rounds=wishes.rounds[row.key], locked=True) if row.key in wishes.rounds else row for row in kept
+    result = [
+        replace(row, rounds=wishes.rounds[row.key], locked=True) if row.key in wishes.rounds else row for row in result
     ]
-    return kept, [row for row in rows if row.key in wishes.skipped]
+    return result, [row for row in rows if row.key in wishes.skipped]
 
 
 # --- minutes ---
@@ -419,22 +419,22 @@ def _chosen(work: _Work, rows: Sequence[_PlanRow], budget_s: float) -> tuple[lis
         steps.append(step)
     while len(steps) > 1 and steps[-1].listen:
         del steps[-1]  # nothing is heard today that is not practised
-    taken = max(1, len(steps))
+    count = max(1, len(steps))
     steps = steps or [_step(work, rows[0] if rows[0].locked else replace(rows[0], rounds=1))]
-    return _filled(work, steps, budget_s), list(rows[taken:])
+    return _filled(work, steps, budget_s), list(rows[count:])
 
 
 def _with_breaks(work: _Work, steps: Sequence[Step]) -> list[Step]:
     """The steps, with a break after so much of the lesson, or of strained playing; none at the end."""
     result: list[Step] = []
     since_break = strained = 0.0
-    left = sum(step.seconds for step in steps)
+    left_s = sum(step.seconds for step in steps)
     for step in steps:
-        left -= step.seconds
+        left_s -= step.seconds
         since_break += step.seconds
         strained += step.seconds if not step.listen and work.strains(step.phrases) else 0.0
         tired = since_break >= BREAK_EVERY_MIN * 60 or strained >= STRAIN_EVERY_MIN * 60
-        if tired and left > 2 * BREAK_S:
+        if tired and left_s > 2 * BREAK_S:
             step = replace(step, seconds=step.seconds + BREAK_S, break_s=BREAK_S)
             since_break = strained = 0.0
         result.append(step)
@@ -460,29 +460,29 @@ def _step(work: _Work, row: _PlanRow, *, talk_s: float | None = None) -> Step:
 def _filled(work: _Work, steps: list[Step], budget_s: float) -> list[Step]:
     """Steps with more rounds, while there is time for one more of any."""
     by_id = {phrase.id: phrase for phrase in work.phrases}
-    left = budget_s - sum(step.seconds for step in steps)
+    left_s = budget_s - sum(step.seconds for step in steps)
     growing = True
-    while growing and left > 0:
+    while growing and left_s > 0:
         growing = False
         for at, step in enumerate(steps):
             if step.listen or step.locked or step.rounds >= MOST_ROUNDS:
                 continue
-            one = _round_s(work, step, by_id)
-            if one <= left:
-                steps[at] = replace(step, rounds=step.rounds + 1, seconds=step.seconds + one)
-                left, growing = left - one, True
+            round_s = _round_s(work, step, by_id)
+            if round_s <= left_s:
+                steps[at] = replace(step, rounds=step.rounds + 1, seconds=step.seconds + round_s)
+                left_s, growing = left_s - round_s, True
     return steps
 
 
 def _talked(steps: list[Step], budget_s: float) -> list[Step]:
     """Steps with talk for what is left of the time."""
-    left = budget_s - sum(step.seconds for step in steps)
+    left_s = budget_s - sum(step.seconds for step in steps)
     for at, step in enumerate(steps):
-        if left <= 0:
+        if left_s <= 0:
             break
-        more = min(left, MOST_TALK_SHARE * step.seconds)
+        more = min(left_s, MOST_TALK_SHARE * step.seconds)
         steps[at] = replace(step, seconds=step.seconds + more)
-        left -= more
+        left_s -= more
     return [replace(step, seconds=round(step.seconds, 1)) for step in steps]
 
 
@@ -503,8 +503,8 @@ def _later(work: _Work, steps: Sequence[Step], rest: Sequence[_PlanRow]) -> tupl
     if to_come:
         laters.append(Later(tuple(to_come), NEXT_LESSON_DAYS, Why.NO_TIME))
     elif rest:
-        left = dict.fromkeys(phrase.id for row in rest for phrase in row.phrases)
-        laters.append(Later(tuple(left), NEXT_LESSON_DAYS, Why.NO_TIME))
+        left_out = dict.fromkeys(phrase.id for row in rest for phrase in row.phrases)
+        laters.append(Later(tuple(left_out), NEXT_LESSON_DAYS, Why.NO_TIME))
     return tuple(sorted(laters, key=lambda later: later.days_from_now))
 
 

@@ -13,7 +13,7 @@ def plan_data(plan: Plan) -> dict[str, Any]:
     return {
         "format": "notcher-plan",
         "version": 1,
-        "school": str(plan.school),
+        "school": str(plan.lesson_order),
         "minutes": plan.minutes,
         "planned_minutes": plan.planned_minutes,
         "phrases": [
@@ -44,13 +44,13 @@ def _step(step: Step, plan: Plan) -> dict[str, Any]:
         data["piece"] = list(step.piece)
     if step.listen:
         data["listen"] = True
-    told = {"pace": step.pace, "bpm": step.bpm, "rounds": step.rounds, "seconds": step.seconds}
-    return data | told | {"why": step_words(step, plan)}
+    fields = {"pace": step.pace, "bpm": step.bpm, "rounds": step.rounds, "seconds": step.seconds}
+    return data | fields | {"why": step_words(step, plan)}
 
 
 def plan_lines(plan: Plan) -> list[str]:
     """Return a lesson in lines: when, what, how slowly and how often, and why; then what is for later."""
-    lines = [f"{plan.planned_minutes:.0f} minutes, {plan.school}: {len(plan.steps)} steps"]
+    lines = [f"{plan.planned_minutes:.0f} minutes, {plan.lesson_order}: {len(plan.steps)} steps"]
     now_s = 0.0
     for step in plan.steps:
         how = f"{step.pace * 100:3.0f} %, {step.bpm:.0f} bpm, {'once' if step.rounds == 1 else f'{step.rounds} times'}"

@@ -63,12 +63,12 @@ def progress(passes: Sequence[LoggedPass]) -> Progress:
     for day in days:
         expected = clean[-1].pace if clean else USUAL_START
         clean.append(clean_pace([played for on, played in dated if on == day], expected=expected))
-    made = course(np.arange(1.0, len(days) + 1), np.array([pace.pace for pace in clean])) if days else None
-    return Progress(days, tuple(clean), tuple(dated), made, _full_on(days, clean, made))
+    fitted = course(np.arange(1.0, len(days) + 1), np.array([pace.pace for pace in clean])) if days else None
+    return Progress(days, tuple(clean), tuple(dated), fitted, _full_on(days, clean, fitted))
 
 
-def _full_on(days: Sequence[date], clean: Sequence[CleanPace], made: Course | None) -> tuple[date | None, ...]:
-    if made is None or len(days) < 2 or clean[-1].pace >= FULL or (reach := made.until(FULL)) is None:
+def _full_on(days: Sequence[date], clean: Sequence[CleanPace], fitted: Course | None) -> tuple[date | None, ...]:
+    if fitted is None or len(days) < 2 or clean[-1].pace >= FULL or (reach := fitted.until(FULL)) is None:
         return ()
     gap = gap_days(days)
     ahead = [max(1.0, count - len(days)) * gap for count in reach]

@@ -30,8 +30,8 @@ def who_words(book: Book, student_id: str) -> str:
 
 def solo_words(book: Book, document_id: str) -> str:
     """Return what a solo is called."""
-    known = book.known(document_id)
-    return (known.title or "Untitled") if known is not None else "a solo that was not open here yet"
+    document = book.known(document_id)
+    return (document.title or "Untitled") if document is not None else "a solo that was not open here yet"
 
 
 def stretch_words(book: Book, document_id: str, phrases: Iterable[str]) -> str:
@@ -133,7 +133,7 @@ class DayDone:
 def days_done(book: Book, student_id: str) -> list[DayDone]:
     """Return what a student did, day by day, the newest first. The student's passes were read."""
     lessons: dict[date, list[Lesson]] = {}
-    for lesson in book.lessons_of(student_id, held=True):
+    for lesson in book.lessons_of(student_id, taught=True):
         if (day := day_of(lesson.held_at)) is not None:
             lessons.setdefault(day, []).append(lesson)
     passes: dict[date, list[LoggedPass]] = {}
@@ -147,15 +147,17 @@ def days_done(book: Book, student_id: str) -> list[DayDone]:
 def sheet_lines(book: Book, student_id: str, naming: Naming = USUAL) -> list[tuple[str, str]]:
     """Return a student's sheet of what we did: ("title" | "day" | "line", words), for whoever lays it out."""
     lines = [("title", f"What we did: {who_words(book, student_id)}")]
-    for done in days_done(book, student_id):
-        minutes = sum(lesson.minutes for lesson in done.lessons)
-        held = f": a lesson of {many(round(minutes), 'minute')}" if minutes else ": a lesson" if done.lessons else ""
-        lines.append(("day", f"{day_words(done.day)}{held}"))
-        noted = [lesson.did for lesson in done.lessons if lesson.did.strip()]
+    for day_done in days_done(book, student_id):
+        minutes = sum(lesson.minutes for lesson in day_done.lessons)
+        lesson_text = (
+            f": a lesson of {many(round(minutes), 'minute')}" if minutes else ": a lesson" if day_done.lessons else ""
+        )
+        lines.append(("day", f"{day_words(day_done.day)}{lesson_text}"))
+        noted = [lesson.did for lesson in day_done.lessons if lesson.did.strip()]
         lines += [("line", words) for words in noted]
-        solos = dict.fromkeys(played.document_id for played in done.passes)
+        solos = dict.fromkeys(played.document_id for played in day_done.passes)
         for solo in solos:
-            mine = [played for played in done.passes if played.document_id == solo]
+            mine = [played for played in day_done.passes if played.document_id == solo]
             text = did_words(book, mine, naming)
             if text not in noted:
                 lines.append(("line", f"{solo_words(book, solo)}: {text}"))

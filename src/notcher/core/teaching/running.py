@@ -74,8 +74,8 @@ class Running:
         """Return where it is at the next step, whatever is left of this one."""
         if self.phase is Phase.OVER:
             return self
-        done = (*self.done, StepDone(self.at, self.rounds, self.in_step_s))
-        fresh = replace(self, at=self.at + 1, rounds=0, more=0, in_step_s=0.0, phase=Phase.PLAY, done=done)
+        steps_done = (*self.done, StepDone(self.at, self.rounds, self.in_step_s))
+        fresh = replace(self, at=self.at + 1, rounds=0, more=0, in_step_s=0.0, phase=Phase.PLAY, done=steps_done)
         over = fresh.at >= len(self.plan.steps)
         return replace(fresh, at=self.at, phase=Phase.OVER) if over else fresh
 
@@ -83,8 +83,8 @@ class Running:
         """Return where it is with the step begun anew; what was played of it counts."""
         if self.phase is Phase.OVER:
             return self
-        done = (*self.done, StepDone(self.at, self.rounds, self.in_step_s)) if self.rounds else self.done
-        return replace(self, rounds=0, more=0, in_step_s=0.0, phase=Phase.PLAY, done=done)
+        steps_done = (*self.done, StepDone(self.at, self.rounds, self.in_step_s)) if self.rounds else self.done
+        return replace(self, rounds=0, more=0, in_step_s=0.0, phase=Phase.PLAY, done=steps_done)
 
     def extended(self, by: int = 1) -> "Running":
         """Return where it is with so many rounds more of the step; one that was over is played on."""
@@ -101,6 +101,8 @@ class Running:
 
     def done_of(self, at: int) -> tuple[int, float]:
         """Return the rounds and the seconds of a step so far."""
-        mine = [done for done in self.done if done.at == at]
+        mine = [step_done for step_done in self.done if step_done.at == at]
         now = (self.rounds, self.in_step_s) if at == self.at and self.phase is not Phase.OVER else (0, 0.0)
-        return sum(done.rounds for done in mine) + now[0], sum(done.seconds for done in mine) + now[1]
+        return sum(step_done.rounds for step_done in mine) + now[0], sum(step_done.seconds for step_done in mine) + now[
+            1
+        ]

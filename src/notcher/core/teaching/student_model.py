@@ -15,15 +15,15 @@ LEAST_ROUNDS = 2  # once may be luck
 RECENT = 10  # passes: what came before tells of somebody who had practised less
 
 
-def known_of(score: Score, tried: Sequence[Tried], asked: Mapping[str, Difficulty] | None = None) -> StudentModel:
+def known_of(score: Score, tried: Sequence[Tried], difficulty: Mapping[str, Difficulty] | None = None) -> StudentModel:
     """Return what the passes say: of each phrase the pace to go on from, the clean rate of notes, rounds a rung.
 
     The pace is the one that is clean by now (`clean_pace`), never above what was clean nor at what was only missed. The
-    rate is the greatest that was clean anywhere, in notes a second of a phrase's quickest second. asked: as
+    rate is the greatest that was clean anywhere, in notes a second of a phrase's quickest second. difficulty: as
     `difficulties` tells, where it is known.
     """
     paces, rate, limited, climbed = {}, 0.0, False, []
-    asked = difficulties(score) if asked is None else asked
+    difficulty = difficulties(score) if difficulty is None else difficulty
     for phrase in score.phrases:
         passes = tries_of(tried, phrase)
         if not passes:
@@ -33,8 +33,8 @@ def known_of(score: Score, tried: Sequence[Tried], asked: Mapping[str, Difficult
         clean = {played.pace for played in passes if played.result is Result.CLEAN}
         if clean:
             climbed.append(len(passes) / len(clean))
-            if phrase.id in asked:
-                rate = max(rate, paces[phrase.id] * asked[phrase.id].parts.peak_notes_per_s)
+            if phrase.id in difficulty:
+                rate = max(rate, paces[phrase.id] * difficulty[phrase.id].parts.peak_notes_per_s)
     # a mark alone is one pass a rung: that tells of no habit
     rounds = float(np.clip(np.mean(climbed), LEAST_ROUNDS, MOST_ROUNDS)) if climbed and max(climbed) > 1 else ROUNDS
     return StudentModel(rate or None, paces, rounds=float(rounds), limited=limited)

@@ -58,19 +58,19 @@ def moved_lick(score: Score, phrase: Phrase, move: TransposeSpec, *, refused: Re
     steps, changes = _steps(score, notes, move, refused)
     shift = _shape_shift(score, notes, steps)
     if shift is not None:
-        made = {note.id: replace(note, fret=note.fret + steps[note.id] + shift) for note in notes}
+        placed = {note.id: replace(note, fret=note.fret + steps[note.id] + shift) for note in notes}
         frets = move.semitones + shift
-        changes += [Variation(Vary.SHAPE, note.id, (made[note.id],), frets) for note in notes[:1] if frets]
+        changes += [Variation(Vary.SHAPE, note.id, (placed[note.id],), frets) for note in notes[:1] if frets]
     else:
-        made, more = _placed(score, notes, steps, score.tuning)
+        placed, more = _placed(score, notes, steps, score.tuning)
         changes += more
-    variations = [replace(change, after=tuple(_of(made, change))) for change in changes]
-    kept = [made[note.id] for note in notes if note.id in made]
-    return Varied(in_time(score, [_free(derived(note)) for note in kept]), tuple(variations))
+    variations = [replace(change, after=tuple(_of(placed, change))) for change in changes]
+    result = [placed[note.id] for note in notes if note.id in placed]
+    return Varied(in_time(score, [_free(derived(note)) for note in result]), tuple(variations))
 
 
-def _of(made: Mapping[str, Note], change: Variation) -> Sequence[Note]:
-    return (made[change.source],) if change.source in made else ()
+def _of(placed: Mapping[str, Note], change: Variation) -> Sequence[Note]:
+    return (placed[change.source],) if change.source in placed else ()
 
 
 def _free(note: Note) -> Note:
@@ -138,32 +138,32 @@ def _placed(
         near = [octave for octave in (0, -OCTAVE, OCTAVE) if places(midi + octave, tuning)]
         if near:
             wanted[note.id], octaves[note.id] = midi + near[0], near[0]
-    kept = [note for note in notes if note.id in wanted]
+    chosen = [note for note in notes if note.id in wanted]
     soundings = [
         replace(
             sounding_of(score, note),
             fretted_midi=wanted[note.id], lock=None, harmonic_midi=None, tone=_tone(note), near_fret=None,
         )
-        for note in kept
+        for note in chosen
     ]  # fmt: skip
     try:
         placed = place(soundings, tuning)
     except PlaceError:
         return {}, [Variation(Vary.OUT_OF_NECK, note.id) for note in notes]
-    made = {
+    moved = {
         note.id: replace(
-            note, string=found.place.string, fret=found.place.fret, finger=found.finger or None, tone=_tone(note),
-            curve=note.curve if found.place.fret > tuning.capo else FLAT,
+            note, string=spot.place.string, fret=spot.place.fret, finger=spot.finger or None, tone=_tone(note),
+            curve=note.curve if spot.place.fret > tuning.capo else FLAT,
         )
-        for note, found in zip(kept, placed, strict=True)
+        for note, spot in zip(chosen, placed, strict=True)
     }  # fmt: skip
     changes = [
-        Variation(Vary.PLACED, note.id, (made[note.id],), octaves[note.id])
-        if note.id in made
+        Variation(Vary.PLACED, note.id, (moved[note.id],), octaves[note.id])
+        if note.id in moved
         else Variation(Vary.OUT_OF_NECK, note.id)
         for note in notes
     ]
-    return made, changes
+    return moved, changes
 
 
 def _tone(note: Note) -> Tone:
@@ -173,17 +173,17 @@ def _tone(note: Note) -> Tone:
 def _on_other_neck(score: Score, notes: Sequence[Note], tuning: Tuning, *, pitch_stays: bool) -> Varied:
     """A lick on a neck that is tuned otherwise: the same sound placed anew, or the same frets."""
     if pitch_stays:
-        made, changes = _placed(score, notes, {note.id: 0 for note in notes}, tuning)
-        kept = [made[note.id] for note in notes if note.id in made]
+        placed, changes = _placed(score, notes, {note.id: 0 for note in notes}, tuning)
+        remaining = [placed[note.id] for note in notes if note.id in placed]
         same = [
             change
             for change in changes
             if change.kind is Vary.OUT_OF_NECK or (change.after and not _same_place(score, change))
         ]
-        return Varied(in_time(score, [_free(derived(note)) for note in kept]), tuple(same))
-    kept = [note for note in notes if note.string <= tuning.strings and note.fret >= tuning.capo]
-    gone = [Variation(Vary.OUT_OF_NECK, note.id) for note in notes if note not in kept]
-    return Varied(in_time(score, [_free(derived(note)) for note in kept]), tuple(gone))
+        return Varied(in_time(score, [_free(derived(note)) for note in remaining]), tuple(same))
+    remaining = [note for note in notes if note.string <= tuning.strings and note.fret >= tuning.capo]
+    lost = [Variation(Vary.OUT_OF_NECK, note.id) for note in notes if note not in remaining]
+    return Varied(in_time(score, [_free(derived(note)) for note in remaining]), tuple(lost))
 
 
 def _same_place(score: Score, change: Variation) -> bool:
@@ -195,16 +195,16 @@ ROMANS = {"i": 0, "ii": 2, "iii": 4, "iv": 5, "v": 7, "vi": 9, "vii": 11}
 ORDINALS = {"first": "i", "second": "ii", "third": "iii", "fourth": "iv", "fifth": "v", "sixth": "vi", "seventh": "vii"}
 
 
-def chord_from_words(said: str, from_chord: str) -> str:
+def chord_from_words(text: str, from_chord: str) -> str:
     """Return the chord that is meant: by its name, or by its degree over another one of the same kind ("the fifth").
 
     Raises: ChordError.
     """
-    word = said.removeprefix("over ").removeprefix("the ").strip().lower()
+    word = text.removeprefix("over ").removeprefix("the ").strip().lower()
     degree = ORDINALS.get(word, word)
     if degree not in ROMANS:
-        chord_tones(said)
-        return said
+        chord_tones(text)
+        return text
     here = chord_tones(from_chord)
     root = spelled_name((here.root + ROMANS[degree]) % OCTAVE + 60)
     kind = from_chord.strip()[2 if from_chord.strip()[1:2] in ("#", "b", "♯", "♭") else 1 :].partition("/")[0]

@@ -104,7 +104,7 @@ def differs_from(original: Score, variant: Variant) -> tuple[OtherNote, ...]:
     by_source: dict[str, list[Note]] = {}
     for note in variant.notes:
         by_source.setdefault(note.source, []).append(note)
-    known = {note.id for note in mine}
+    ids = {note.id for note in mine}
     other_notes: list[OtherNote] = []
     for note in mine:
         notes = by_source.get(note.id, [])
@@ -114,7 +114,7 @@ def differs_from(original: Score, variant: Variant) -> tuple[OtherNote, ...]:
             kind = _kind(original, note, other) if number == 0 else Otherwise.ADDED
             if kind is not None:
                 other_notes.append(OtherNote(kind, note if number == 0 else None, other))
-    other_notes += [OtherNote(Otherwise.ADDED, None, note) for note in variant.notes if note.source not in known]
+    other_notes += [OtherNote(Otherwise.ADDED, None, note) for note in variant.notes if note.source not in ids]
     return tuple(sorted(other_notes, key=lambda other: other.onset_s))
 
 
@@ -148,9 +148,9 @@ def adorned(note: Note) -> tuple[object, ...]:
 def put_back(original: Score, variant: Variant, sources: Iterable[str]) -> Variant:
     """Return a variant with some notes as the original has them again, by the ids of the original's notes."""
     wanted = set(sources)
-    kept = [note for note in variant.notes if note.source not in wanted]
+    notes = [note for note in variant.notes if note.source not in wanted]
     again = [derived(note) for note in original.notes if note.id in wanted]
-    return replace(variant, notes=in_time(original, [*kept, *again]))
+    return replace(variant, notes=in_time(original, [*notes, *again]))
 
 
 def in_time(score: Score, notes: Sequence[Note]) -> tuple[Note, ...]:
@@ -170,7 +170,7 @@ def _cut(note: Note, offset_s: float) -> Note:
     length_s = offset_s - note.onset_s
     curve = note.curve
     if curve.points:
-        kept = [point for point in curve.points if point[0] < length_s]
-        curve = PitchCurve((*kept, (length_s, float(curve.at(np.array([length_s]))[0]))))
+        points = [point for point in curve.points if point[0] < length_s]
+        curve = PitchCurve((*points, (length_s, float(curve.at(np.array([length_s]))[0]))))
     wave = note.vibrato if note.vibrato is not None and note.vibrato.from_s < length_s else None
     return replace(note, offset_s=offset_s, curve=curve, vibrato=wave)

@@ -72,8 +72,8 @@ def variation_words(change: Variation, score: Score, tuning: Tuning, naming: Nam
     if kind is Vary.THIN:
         return f"{here} left out: {figure(change.amount)} notes a second are too quick here"
     if kind is Vary.PLAINER:
-        gone = _gone(note, change.after[0]) if change.after else ""
-        return f"{here} without {gone}"
+        lost = _gone(note, change.after[0]) if change.after else ""
+        return f"{here} without {lost}"
     if kind is Vary.REACH:
         far = f"{change.amount:.0f} mm beyond an easy reach"
         return f"{there} instead of {here}: {far}" if there else f"{here} left out: {far}"
@@ -94,7 +94,7 @@ def _gone(note: Note, after: Note) -> str:
         ("the wide vibrato", note.vibrato is not None and after.vibrato is None),
         ("sliding away", note.end is End.SLIDES_AWAY is not after.end),
     ]
-    return " and ".join(words for words, gone in parts if gone) or "what adorns it"
+    return " and ".join(words for words, lost in parts if lost) or "what adorns it"
 
 
 def other_note_words(other: OtherNote, score: Score, tuning: Tuning, naming: Naming = USUAL) -> str:
@@ -125,7 +125,11 @@ def step_words(step: Step, plan: Plan) -> str:
         text += f"{many(step.saves, 'note')} are known"
     elif step.piece is not None:
         pieces = sorted(
-            {one.piece for one in (*plan.steps, *plan.skipped) if one.piece and one.phrases == step.phrases}
+            {
+                step_with_piece.piece
+                for step_with_piece in (*plan.steps, *plan.skipped)
+                if step_with_piece.piece and step_with_piece.phrases == step.phrases
+            }
         )
         text = f"the {ordinal(pieces.index(step.piece) + 1)} piece of {names[step.phrases[0]]}, which is long"
     elif step.why is Why.GOES_ON:
@@ -238,39 +242,39 @@ def rule_words(naming: Naming = USUAL) -> str:
     )
 
 
-def clean_words(found: Progress, naming: Naming = USUAL) -> str:
+def clean_words(shown: Progress, naming: Naming = USUAL) -> str:
     """Return what is clean by now, with its range, and when full tempo is likely."""
-    if not found.clean:
+    if not shown.clean:
         return "No pass is dated yet."
-    last = found.clean[-1]
+    last = shown.clean[-1]
     text = (
         f"Clean by now: {figure(100 * last.pace, naming=naming)} % "
         f"({figure(100 * last.low, naming=naming)} to {figure(100 * last.high, naming=naming)} %)."
     )
-    return f"{text} {full_words(found)}"
+    return f"{text} {full_words(shown)}"
 
 
-def full_words(found: Progress) -> str:
+def full_words(shown: Progress) -> str:
     """Return when full tempo is likely, with its range."""
-    if found.reached:
+    if shown.reached:
         return "Full tempo is clean."
-    if len(found.days) < 2:
+    if len(shown.days) < 2:
         return "When full tempo comes is told after a second day of practice."
-    if not found.full_on:
+    if not shown.full_on:
         return "It has not come nearer yet."
-    early, middle, late = ("later than in three years" if day is None else day_words(day) for day in found.full_on)
-    return f"Full tempo is likely on {middle} ({early} to {late})." if found.full_on[1] else f"Full tempo: {middle}."
+    early, middle, late = ("later than in three years" if day is None else day_words(day) for day in shown.full_on)
+    return f"Full tempo is likely on {middle} ({early} to {late})." if shown.full_on[1] else f"Full tempo: {middle}."
 
 
-def course_words(found: Progress, naming: Naming = USUAL) -> str:
+def course_words(shown: Progress, naming: Naming = USUAL) -> str:
     """Return on what the date of full tempo rests."""
-    if found.course is None:
+    if shown.course is None:
         return ""
     return (
         f"Learning curve: the pace grows as the day of practice to the power "
-        f"{figure(found.course.b, 2, naming=naming)} (power law of practice, Newell and Rosenbloom "
-        f"1981), fitted to {many(len(found.days), 'day')}, "
-        f"{figure(gap_days(found.days), naming=naming)} days apart in the middle; the range holds eight chances in ten."
+        f"{figure(shown.course.b, 2, naming=naming)} (power law of practice, Newell and Rosenbloom "
+        f"1981), fitted to {many(len(shown.days), 'day')}, "
+        f"{figure(gap_days(shown.days), naming=naming)} days apart in the middle; the range holds eight chances in ten."
     )
 
 
@@ -313,7 +317,7 @@ def running_words(now: Running, naming: Naming = USUAL) -> str:
     """Return where a lesson that runs is: "3:20 of 30:00, step 2 of 18, round 3 of 9"."""
     clock_words = f"{_minutes(now.in_all_s)} of {_minutes(60 * now.plan.planned_minutes)}"
     if now.phase is Phase.OVER:
-        count = len({done.at for done in now.done if done.rounds})
+        count = len({step_done.at for step_done in now.done if step_done.rounds})
         return (
             f"Done: {count} of {many(len(now.plan.steps), 'step')} in {figure(now.in_all_s / 60, 1, naming=naming)} "
             f"minutes; planned were {figure(now.plan.planned_minutes, 1, naming=naming)}."

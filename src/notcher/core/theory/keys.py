@@ -21,9 +21,9 @@ def ranked_keys(score: Score) -> list[LikelyScale]:
         family: object = (key.tonic, key.scale)
         if key.scale in TWINS:
             family = (key.tonic + TWINS[key.scale]) % 12
-        known = scales.get(family)
+        scale = scales.get(family)
         scales[family] = (
-            key if known is None else LikelyScale(known.tonic, known.scale, min(1.0, known.weight + key.weight))
+            key if scale is None else LikelyScale(scale.tonic, scale.scale, min(1.0, scale.weight + key.weight))
         )
     return sorted(scales.values(), key=lambda key: -key.weight)
 

@@ -54,13 +54,13 @@ def targets(score: Score) -> tuple[Target, ...]:
 
     Chords are called as on the neck, so pitches are taken as on the neck too.
     """
-    known = {name: read_chord(name) for name in {chord.name for chord in score.chords}}
+    chords = {name: read_chord(name) for name in {chord.name for chord in score.chords}}
     tones: list[ChordTones | None] = []
     names: list[str] = []
     for note in score.notes:
         name = score.chord_at(note.onset_s + ON_CHANGE_S)  # what is a little early is heard with what comes
         names.append(name)
-        tones.append(known.get(name))
+        tones.append(chords.get(name))
     reached = [midi - score.tuning.shift for midi in reached_midi(score)]
     inside = [
         chord is not None and pitch % 12 in chord.pitch_classes for chord, pitch in zip(tones, reached, strict=True)
@@ -155,7 +155,7 @@ def _strong(score: Score, index: int) -> bool:
     return bool(score.beat_map.beats_between(onset_s - near_s, onset_s + near_s))
 
 
-def share_on_beats(found: Sequence[Target]) -> float | None:
+def share_on_beats(target_list: Sequence[Target]) -> float | None:
     """Return which share of the notes on beats are in their chord; None where no note under a chord is on one."""
-    strong = [target.in_chord for target in found if target.strong]
+    strong = [target.in_chord for target in target_list if target.strong]
     return sum(strong) / len(strong) if strong else None

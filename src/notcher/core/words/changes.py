@@ -33,9 +33,9 @@ def _line(change: NoteChange, before: Score, after: Score, naming: Naming) -> st
         bar = score.beat_map.bar_at(score.beat_map.quarter(note.onset_s))
         where = f"{where}, {bar_words(bar)}"
     texts = [
-        changed_note_words(one, change, of.tuning, naming)
-        for one, of in ((change.before, before), (change.after, after))
-        if one is not None
+        changed_note_words(changed, change, of.tuning, naming)
+        for changed, of in ((change.before, before), (change.after, after))
+        if changed is not None
     ]
     return f"{where}: {DONE[change.kind]}{' → '.join(texts)}"
 

@@ -42,12 +42,12 @@ def _bend_words(finding: Finding, note: Note, naming: Naming) -> str:
         return f"is bent by {top * 100:.0f} cents ({bend_name(top, naming)}), where no bend was claimed"
     short = abs(aim) - abs(top)
     way, beyond = ("stops", "short of") if short > 0 else ("goes", "beyond")
-    heard, claim = sounding_fret(note.fret + top), sounding_fret(note.fret + snapped_bend(aim))
+    sounding, claim = sounding_fret(note.fret + top), sounding_fret(note.fret + snapped_bend(aim))
     text = f"{way} {abs(short) * 100:.0f} cents {beyond} {bend_goal(aim, naming)}"
-    if heard == claim:  # so little apart that no fret tells them from each other
+    if sounding == claim:  # so little apart that no fret tells them from each other
         return text
-    like = "like " if heard.startswith("fret") else ""
-    return f"{text}: {like}{heard}, where {claim} was claimed"
+    like = "like " if sounding.startswith("fret") else ""
+    return f"{text}: {like}{sounding}, where {claim} was claimed"
 
 
 def _onset_words(finding: Finding) -> str:
@@ -58,8 +58,8 @@ def _onset_words(finding: Finding) -> str:
 def _attack_words(finding: Finding, note: Note) -> str:
     if finding.heard_attack is None:
         return "was not struck here: its pitch was sounding already"
-    heard = "was struck again" if note.attack in LEGATO_ATTACKS else "was slurred"
-    return f"{heard}, where {ATTACKS[note.attack]} was claimed"
+    verb = "was struck again" if note.attack in LEGATO_ATTACKS else "was slurred"
+    return f"{verb}, where {ATTACKS[note.attack]} was claimed"
 
 
 def _mention_words(mention: Mention, finding: Finding, note: Note, naming: Naming) -> str:
@@ -131,10 +131,10 @@ def finding_facts(finding: Finding, score: Score, naming: Naming = USUAL) -> str
     if finding.onset_error_ms is not None:
         lines.append(f"Onset: {late_words(finding.onset_error_ms / 1000)}")
     if note.vibrato is not None or finding.vibrato is not None:
-        claim, heard = (
+        claim, measured = (
             vibrato_words(wave, naming) if wave is not None else "none" for wave in (note.vibrato, finding.vibrato)
         )
-        lines.append(f"Vibrato: claimed {claim}; heard {heard}")
+        lines.append(f"Vibrato: claimed {claim}; heard {measured}")
     phrase = score.phrase_at(note.onset_s)
     if phrase is not None:
         lines.append(f"In “{phrase.name}”, {clock(phrase.start_s, naming)} to {clock(phrase.end_s, naming)}")

@@ -37,22 +37,22 @@ def times_word(count: int) -> str:
     return TIMES.get(count, f"{number_word(count)} times")
 
 
-def moved_words(found: Occurrence, kind: Kind) -> str:
+def moved_words(occurrence: Occurrence, kind: Kind) -> str:
     """How one playing lies against the first: "the same", "the same, two frets up", "an octave above"."""
     if kind is Kind.RHYTHM:
         return "the same rhythm, other notes"
-    if kind is Kind.OCTAVE or (found.strings is None and found.semitones in (OCTAVE, -OCTAVE)):
-        return f"the same, an octave {'above' if (found.semitones or 0) > 0 else 'below'}"
-    if not found.strings:
-        if not found.frets:
+    if kind is Kind.OCTAVE or (occurrence.strings is None and occurrence.semitones in (OCTAVE, -OCTAVE)):
+        return f"the same, an octave {'above' if (occurrence.semitones or 0) > 0 else 'below'}"
+    if not occurrence.strings:
+        if not occurrence.frets:
             return "the same"
-        return f"the same, {many_frets(found.frets)}"
-    where = f"the same, {strings_words(found.strings)}"
-    if found.frets == 0:
+        return f"the same, {many_frets(occurrence.frets)}"
+    where = f"the same, {strings_words(occurrence.strings)}"
+    if occurrence.frets == 0:
         return f"{where}, on the same frets"
-    if found.semitones is not None and found.frets is None:
+    if occurrence.semitones is not None and occurrence.frets is None:
         return f"{where}, sounding the same shape"
-    return where if found.frets is None else f"{where} and {many_frets(found.frets)}"
+    return where if occurrence.frets is None else f"{where} and {many_frets(occurrence.frets)}"
 
 
 def many_frets(frets: int) -> str:
@@ -120,13 +120,13 @@ def group_place_words(group: Group, tuning: Tuning, naming: Naming = USUAL) -> s
     return f"{text}, from {'; '.join(place_name(tuning, *start, naming) for start in starts)}"
 
 
-def statement(found: Patterns) -> str:
+def statement(patterns: Patterns) -> str:
     """What all of it saves, in one sentence."""
-    if not found.count:
+    if not patterns.count:
         return "There are no notes yet."
-    if found.to_learn == found.count:
-        return f"{many(found.count, 'note')}, and nothing comes again."
-    return f"Learn {many(found.to_learn, 'note')}, get {found.count}."
+    if patterns.to_learn == patterns.count:
+        return f"{many(patterns.count, 'note')}, and nothing comes again."
+    return f"Learn {many(patterns.to_learn, 'note')}, get {patterns.count}."
 
 
 def key_words(keys: Sequence[LikelyScale], tuning: Tuning, naming: Naming = USUAL) -> str:
@@ -173,9 +173,9 @@ REASONS = {
 }
 
 
-def boundary_words(found: Sequence[Boundary | ProposedLine | ProposedSection]) -> str:
+def boundary_words(proposals: Sequence[Boundary | ProposedLine | ProposedSection]) -> str:
     """Why phrases, lines or sections begin where they do, counted: "3 after a rest, 1 where something begins again"."""
-    counts = Counter(boundary.reasons[0] if boundary.reasons else BoundaryReason.BAR for boundary in found[1:])
+    counts = Counter(boundary.reasons[0] if boundary.reasons else BoundaryReason.BAR for boundary in proposals[1:])
     return ", ".join(f"{count} {REASONS[reason]}" for reason, count in counts.most_common())
 
 
@@ -184,25 +184,27 @@ def boundary_reason_words(reasons: Sequence[BoundaryReason]) -> str:
     return ", ".join(REASONS[reason] for reason in reasons or (BoundaryReason.BAR,))
 
 
-def section_words(found: Sequence[ProposedSection]) -> str:
+def section_words(proposals: Sequence[ProposedSection]) -> str:
     """Which sections are an earlier one again: "Part 3 as part 1, with another ending"."""
-    names = {proposed.section.id: proposed.section.name for proposed in found}
+    names = {proposed.section.id: proposed.section.name for proposed in proposals}
     texts = [
         f"{proposed.section.name} as {names[proposed.section.repeats].lower()}"
         + (", with another ending" if proposed.other_ending else "")
-        for proposed in found
+        for proposed in proposals
         if proposed.section.repeats
     ]
     return "; ".join(texts)
 
 
-def outside_words(found: Sequence[tuple[int, Outside]]) -> str:
+def outside_words(outside_notes: Sequence[tuple[int, Outside]]) -> str:
     """How many notes are not of the scale, and what they do: "9 notes outside, 6 of them half steps into it"."""
-    if not found:
+    if not outside_notes:
         return "no note outside"
-    led = sum(what is not Outside.FROM_OUTSIDE for _, what in found)
-    text = f"{many(len(found), 'note')} outside"
+    led = sum(what is not Outside.FROM_OUTSIDE for _, what in outside_notes)
+    text = f"{many(len(outside_notes), 'note')} outside"
     if not led:
         return text
-    whole = "all of them" if led == len(found) > 1 else f"{led} of them" if len(found) > 1 else "which is"
+    whole = (
+        "all of them" if led == len(outside_notes) > 1 else f"{led} of them" if len(outside_notes) > 1 else "which is"
+    )
     return f"{text}, {whole} {'a half step' if led == 1 else 'half steps'} into it"

@@ -29,8 +29,8 @@ class Preconditions:
         return "" if self._session.phrase is not None else "No phrase lies here: select a note of one first."
 
     def beats(self) -> str:
-        known = self._session.score.beat_map.known
-        return "" if known else "There are no beats yet: tap them on the Hear bench first."
+        tempo_known = self._session.score.beat_map.known
+        return "" if tempo_known else "There are no beats yet: tap them on the Hear bench first."
 
     def doubt(self) -> str:
         return "" if any(note.doubt for note in self._session.score.notes) else "No note is in doubt."

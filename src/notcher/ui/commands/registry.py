@@ -67,13 +67,13 @@ class Registry(QObject):
             self._let_keys_rest()
 
     def _let_keys_rest(self) -> None:
-        taken = {
+        used = {
             (SHADOWS[command.scope], self.keys(command.id))
             for command in self
             if command.scope in SHADOWS and command.scope not in self._resting
         }
         for command in self:
-            resting = command.scope in self._resting or (command.scope, self.keys(command.id)) in taken
+            resting = command.scope in self._resting or (command.scope, self.keys(command.id)) in used
             self._shortcuts[command.id].setEnabled(not resting)
 
     def _give_other_keys(self) -> None:
@@ -107,8 +107,8 @@ class Registry(QObject):
     def run_keys(self, keys: QKeySequence) -> None:
         """Run the command that has these keys everywhere, if there is one."""
         for command in self:
-            known = self._shortcuts[command.id].keys()
-            if command.scope is Scope.EVERYWHERE and keys in known:
+            keys_of = self._shortcuts[command.id].keys()
+            if command.scope is Scope.EVERYWHERE and keys in keys_of:
                 self.run(command.id)
                 return
 
@@ -142,8 +142,8 @@ NOT_FOUND = 9
 def _rank(command: Command, typed: list[str]) -> tuple[int, int]:
     """How far a command is from what was typed: in its label before in its words, at the front before behind."""
     label = command.label.lower()
-    known = f"{label} {command.words.lower()}".replace("-", " ").replace("…", "").replace(",", " ").split()
-    if not all(any(word.startswith(part) for word in known) or part in label for part in typed):
+    label_words = f"{label} {command.words.lower()}".replace("-", " ").replace("…", "").replace(",", " ").split()
+    if not all(any(word.startswith(part) for word in label_words) or part in label for part in typed):
         return NOT_FOUND, 0
     if not typed or label.startswith(typed[0]):
         return 0, 0

@@ -230,10 +230,10 @@ class Player(QObject):
         self._prepare(work, lambda _none: ready(1.0), progressed=ready)
 
     def _prepare(
-        self, work: Work, done: Callable[[Any], None], progressed: Callable[[float], None] = lambda _share: None
+        self, work: Work, when_done: Callable[[Any], None], progressed: Callable[[float], None] = lambda _share: None
     ) -> None:
         self.preparing = True
-        self._jobs.start("sound", work, finished=done, failed=self._on_failed, progressed=progressed)
+        self._jobs.start("sound", work, finished=when_done, failed=self._on_failed, progressed=progressed)
         self.state_changed.emit()
 
     def _begin(self, stream: Stream, channels: Channels | None = None) -> None:

@@ -112,9 +112,9 @@ class Sources:
         def work(_progress: Progress, cancelled: CancelCheck) -> tuple[Clip, Channels]:
             return mixed(clip, score, *span, levels=levels, amp=amp, cancelled=cancelled)
 
-        def done(made: tuple[Clip, Channels]) -> None:
+        def done(rendered: tuple[Clip, Channels]) -> None:
             self._mixed = (span, made_of)
-            self._player.replace_sound(*made)
+            self._player.replace_sound(*rendered)
 
         document_id = self._session.document.id
         self._jobs.start("source", work, finished=done, failed=self._shell.tell_failure, document_id=document_id)
@@ -130,8 +130,8 @@ class Sources:
     @staticmethod
     def _made_of(levels: Levels) -> tuple[bool, ...]:
         """Which parts a mix has, and whether its lead is by itself."""
-        heard = (levels.recording, levels.tab, levels.band, levels.click)
-        return *(level > 0 for level in heard), levels.lead != 1.0
+        volumes = (levels.recording, levels.tab, levels.band, levels.click)
+        return *(level > 0 for level in volumes), levels.lead != 1.0
 
     def on_levels_changed(self) -> None:
         """Another volume is heard at once; a part that was silent has to be made first."""
@@ -240,9 +240,9 @@ class Sources:
 
         self._start("stretch", work, done)
 
-    def _start(self, kind: str, work: Work, done: Callable[[Clip], None]) -> None:
+    def _start(self, kind: str, work: Work, when_done: Callable[[Clip], None]) -> None:
         document_id = self._session.document.id
-        self._jobs.start(kind, work, finished=done, failed=self._shell.tell_failure, document_id=document_id)
+        self._jobs.start(kind, work, finished=when_done, failed=self._shell.tell_failure, document_id=document_id)
 
     def play_selection(self) -> None:
         """Play the selected notes once."""

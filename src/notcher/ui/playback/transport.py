@@ -61,7 +61,9 @@ class Transport:
     def follow_phrase(self) -> None:
         """Let a loop that goes round one phrase go on to the phrase that was stepped to."""
         span, phrase = self._player.loop_span, self._session.phrase
-        looped = [one for one in self._session.score.phrases if (one.start_s, one.end_s) == span]
+        looped = [
+            candidate for candidate in self._session.score.phrases if (candidate.start_s, candidate.end_s) == span
+        ]
         if looped and phrase is not None:
             self._player.set_loop((phrase.start_s, phrase.end_s))
 

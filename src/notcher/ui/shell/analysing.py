@@ -48,20 +48,20 @@ class Analysing:
         session.evidence_changed.connect(self._on_evidence_changed)
 
     @property
-    def _school(self) -> str:
-        return str(self._settings.get("school"))
+    def _style(self) -> str:
+        return str(self._settings.get("fingering_style"))
 
     def beginning(self, file: Path) -> Work:
         """Return the work of reading a recording and hearing its first phrases, or all of a short one."""
-        school = self._school
+        style = self._style
 
         def work(progress: Progress, cancelled: CancelCheck) -> Beginning:
             clip = read_clip(file)
             progress(0.02)
-            begun = first_phrases(clip, school=school, cancelled=cancelled)
+            begun = first_phrases(clip, style=style, cancelled=cancelled)
             if begun is not None:
                 return Beginning(clip, *begun)
-            return Beginning(clip, draft(clip, school=school, progress=progress, cancelled=cancelled), None)
+            return Beginning(clip, draft(clip, style=style, progress=progress, cancelled=cancelled), None)
 
         return work
 
@@ -77,10 +77,10 @@ class Analysing:
             self._session.take_evidence(begun.heard)
             self._tell_of(begun.heard)
             return
-        clip, first, school = begun.clip, begun.heard.score, self._school
+        clip, first, style = begun.clip, begun.heard.score, self._style
 
         def work(progress: Progress, cancelled: CancelCheck) -> Draft:
-            return draft(clip, school=school, progress=progress, cancelled=cancelled)
+            return draft(clip, style=style, progress=progress, cancelled=cancelled)
 
         def done(whole: Draft) -> None:
             self._session.take_rest(whole, first)
@@ -88,7 +88,7 @@ class Analysing:
 
         self._shell.run_job("Hearing the rest", work, done, document_id=self._session.document.id)
 
-    def _drafting(self, clip: Clip, tuning: Tuning | None, *, school: str = "position") -> Work:
+    def _drafting(self, clip: Clip, tuning: Tuning | None, *, style: str = "position") -> Work:
         """Return the work of drafting a recording with the focus and its band as they are now."""
         focus = self._hear.focus
 
@@ -100,7 +100,7 @@ class Analysing:
                 tuning=tuning,
                 progress=progress,
                 cancelled=cancelled,
-                school=school,
+                style=style,
             )
 
         return work
@@ -111,7 +111,7 @@ class Analysing:
         if clip is None:
             self._shell.notice("There is no recording to hear. Open one with File, Open.")
             return
-        work = self._drafting(clip, score.tuning if score.notes else None, school=self._school)
+        work = self._drafting(clip, score.tuning if score.notes else None, style=self._style)
         self._hear.forget_hints()
         self._shell.run_job("Hearing again", work, self._session.hear_again, document_id=self._session.document.id)
 
@@ -131,12 +131,12 @@ class Analysing:
                 "Press “Draft the tab again” first: the strength of each pitch is not kept in the document."
             )
             return
-        hints, score, focus, school = self._hear.hints, self._session.score, self._hear.focus, self._school
+        hints, score, focus, style = self._hear.hints, self._session.score, self._hear.focus, self._style
 
         def work(progress: Progress, _cancelled: CancelCheck) -> Draft:
-            found = analysis.steered(hints)
+            steered = analysis.steered(hints)
             progress(0.5)
-            return written(clip, found, focus=focus.name, tuning=score.tuning, school=school, progress=progress)
+            return written(clip, steered, focus=focus.name, tuning=score.tuning, style=style, progress=progress)
 
         self._shell.run_job(
             "Following your hint",
@@ -177,22 +177,22 @@ class Analysing:
 
         self._jobs.start("focus", work, finished=done, document_id=self._session.document.id)
 
-    def _tell_of(self, heard: Draft) -> None:
+    def _tell_of(self, draft: Draft) -> None:
         score = self._session.score
         doubts = sum(note.doubt is not None for note in score.notes)
-        if heard.score.lead_doubt is not None:
-            text = doubt_words(heard.score.lead_doubt, score.tuning)
+        if draft.score.lead_doubt is not None:
+            text = doubt_words(draft.score.lead_doubt, score.tuning)
             self._shell.notice(
                 f"{text[0].upper()}{text[1:]}. What holds a pitch is written all the same, in doubt; "
                 "if the guitar lies elsewhere, try another focus on the Hear bench."
             )
-        elif heard.focus in ("left", "right"):
+        elif draft.focus in ("left", "right"):
             self._shell.notice(
-                f"{many(len(score.notes), 'note')} heard on the {heard.focus} side, where the lead plays; {doubts} in "
+                f"{many(len(score.notes), 'note')} heard on the {draft.focus} side, where the lead plays; {doubts} in "
                 "doubt (N walks through them)."
             )
-        elif heard.tunings and heard.tunings[0].likelihood < SURE_OF_TUNING:
-            name, share = tuning_name(heard.tunings[0].name), heard.tunings[0].likelihood
+        elif draft.tunings and draft.tunings[0].likelihood < SURE_OF_TUNING:
+            name, share = tuning_name(draft.tunings[0].name), draft.tunings[0].likelihood
             self._shell.notice(
                 f"{many(len(score.notes), 'note')} heard, {doubts} in doubt (N walks through them). "
                 f"Tuning taken as {name}, {share:.0%} likely: check it on the Hear bench."

@@ -36,9 +36,9 @@ def file_commands(
         opening.open_demo()
 
     exports = [
-        Command(f"export{ending}", f"{known.name}…", lambda e=ending: saving.ask_export(e), "File/Write as", "",  # type: ignore[misc]
+        Command(f"export{ending}", f"{export.name}…", lambda e=ending: saving.ask_export(e), "File/Write as", "",  # type: ignore[misc]
                 "export write print share", preconditions=(preconditions.notes,))
-        for ending, known in EXPORTS.items()
+        for ending, export in EXPORTS.items()
     ]  # fmt: skip
     return [
         Command("file.open", "Open…", opening.ask, "File", "Ctrl+O", "load recording song audio document import"),

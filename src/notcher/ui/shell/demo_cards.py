@@ -28,7 +28,7 @@ def six_cards(
     keys: Callable[[str], str], tab: QWidget, facts: QWidget, reel: QWidget, benches: Mapping[Bench, QWidget]
 ) -> tuple[DemoCard, ...]:
     """Return the cards over the demo. keys: of a command, as they are now. benches: what each is opened by."""
-    told = (
+    texts = (
         ("The tab, measured", tab,
          "Each lane is a string, each tag a fret. The broad band is the pitch that the tab claims; the thin line is "
          "what was measured. Where they part, one of them is wrong."),
@@ -46,7 +46,7 @@ def six_cards(
          "The page that the student takes home, printed or with its loops. "
          f"{keys('edit.finder')} finds anything by its name; {keys('help.guide')} opens the guide."),
     )  # fmt: skip
-    return tuple(DemoCard(title, words, part) for title, part, words in told)
+    return tuple(DemoCard(title, words, part) for title, part, words in texts)
 
 
 class _Outline(QWidget):

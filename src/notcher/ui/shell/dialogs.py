@@ -98,7 +98,7 @@ class Dialogs:
 
     def keep_state(self) -> None:
         """Ask for a name, and keep the score as it is now under it."""
-        kept = len(self._session.document.revisions)
+        snapshot_count = len(self._session.document.revisions)
 
         def keep(name: str) -> None:
             if name.strip():
@@ -107,7 +107,7 @@ class Dialogs:
                     f"“{name.strip()}” is kept with the document. Edit, Kept states compares and goes back."
                 )
 
-        ask_text(self._parent, "Keep this state", "Name of the state", f"State {kept + 1}", keep)
+        ask_text(self._parent, "Keep this state", "Name of the state", f"State {snapshot_count + 1}", keep)
 
     def log(self) -> None:
         LogDialog(self.log_path, self._parent).open()

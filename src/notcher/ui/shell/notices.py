@@ -21,11 +21,11 @@ class NoticeBar(QFrame):
         close = QPushButton("Close")
         close.clicked.connect(self.quiet)
         self._said, self._offer = QWidget(), QWidget()
-        said, self._offer_row = QHBoxLayout(self._said), QHBoxLayout(self._offer)
-        for row in (said, self._offer_row):
+        message_row, self._offer_row = QHBoxLayout(self._said), QHBoxLayout(self._offer)
+        for row in (message_row, self._offer_row):
             row.setContentsMargins(0, 0, 0, 0)
-        said.addWidget(self.label, 1)
-        said.addWidget(close)
+        message_row.addWidget(self.label, 1)
+        message_row.addWidget(close)
         self._offer_row.addWidget(self.offered, 1)
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 5, 8, 5)

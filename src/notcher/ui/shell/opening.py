@@ -140,11 +140,11 @@ class Opening:
         self._shell.run_job("Hearing", self._analysing.beginning(file), done)
 
     def _show_draft(self, begun: Beginning, file: Path, title: str | None) -> None:
-        heard, clip = begun.heard, begun.clip
-        score = replace(heard.score, title=clip.name.rsplit(".", 1)[0] if title is None else title)
+        drafted, clip = begun.heard, begun.clip
+        score = replace(drafted.score, title=clip.name.rsplit(".", 1)[0] if title is None else title)
         self._lock.release()
-        document = Document(score, clip, heard.track, heard.attacks_s)
-        self._session.open(document, None, heard.tunings, source=file.absolute())
+        document = Document(score, clip, drafted.track, drafted.attacks_s)
+        self._session.open(document, None, drafted.tunings, source=file.absolute())
         if title is None:
             self._settings.add_recent(str(file.absolute()))
         self._analysing.go_on(begun)
@@ -161,9 +161,9 @@ class Opening:
         question = "Meter, beats a minute and, if any, the pickup in quarters: 4/4 100, 6/8 60 0.5"
         ask_text(self._parent, "Write by hand", question, "4/4 100", self._begin_by_hand)
 
-    def _begin_by_hand(self, said: str) -> None:
+    def _begin_by_hand(self, message: str) -> None:
         try:
-            beat_map = beat_map_from_text(said)
+            beat_map = beat_map_from_text(message)
         except NotcherError as problem:
             self._shell.notice(str(problem))
             return

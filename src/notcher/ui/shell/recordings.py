@@ -37,17 +37,17 @@ class Recordings:
 
         def work(progress: Progress, cancelled: CancelCheck) -> Heard:
             clip = read_clip(Path(path))
-            heard = draft(clip, progress=lambda share: progress(0.95 * share), cancelled=cancelled)
+            drafted = draft(clip, progress=lambda share: progress(0.95 * share), cancelled=cancelled)
             lay = laid_over_again if again else laid_over
-            return clip, heard, lay(score, heard, cancelled=cancelled)
+            return clip, drafted, lay(score, drafted, cancelled=cancelled)
 
         self._shell.run_job("Laying the tab over it", work, self._on_heard, document_id=document.id)
 
-    def _on_heard(self, found: Heard) -> None:
-        clip, heard, laid = found
+    def _on_heard(self, outcome: Heard) -> None:
+        clip, draft, laid = outcome
         replaced = self._session.document.clip is not None
         name = "Replace the recording" if replaced else "Lay over the recording"
-        self._session.set_recording(name, clip, heard, laid.score)
+        self._session.set_recording(name, clip, draft, laid.score)
         self._shell.notice(laid_words(laid, len(laid.score.notes)))
 
     def take_away(self) -> None:
@@ -66,10 +66,10 @@ class Recordings:
         def work(progress: Progress, cancelled: CancelCheck) -> Draft:
             return draft(clip, tuning=tuning, progress=progress, cancelled=cancelled)
 
-        def done(heard: Draft) -> None:
+        def done(draft: Draft) -> None:
             self._player.set_loop(None)
-            kept = score if heard_before is not None and score.notes else heard.score
-            self._session.set_recording("Keep only a stretch", clip, heard, kept)
+            score_after = score if heard_before is not None and score.notes else draft.score
+            self._session.set_recording("Keep only a stretch", clip, draft, score_after)
             times = " to ".join(clock(time_s) for time_s in span)
             self._shell.notice(f"Only {times} is kept, and times count from there. Undo brings the rest back.")
 
@@ -90,8 +90,8 @@ class Recordings:
 
 def laid_words(laid: LaidOver, count: int) -> str:
     """Return what came of laying a tab over a recording, and what does not fit, in a sentence."""
-    found = count - len(laid.not_found)
-    text = f"{found} of {many(count, 'note')} found in the recording"
+    matched = count - len(laid.not_found)
+    text = f"{matched} of {many(count, 'note')} found in the recording"
     if laid.shift:
         way = "higher" if laid.shift > 0 else "lower"
         text += f", which sounds {many(abs(laid.shift), 'half step')} {way}: the neck is tuned to it"

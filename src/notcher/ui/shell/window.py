@@ -168,13 +168,13 @@ class Window(QMainWindow):
         focused.setFocus()
         return elsewhere
 
-    def run_job(self, name: str, work: Work, done: Callable[[Any], None], *, document_id: str | None = None) -> None:
+    def run_job(self, name: str, work: Work, then: Callable[[Any], None], *, document_id: str | None = None) -> None:
         """Run long work with a progress bar; there is one at a time. document_id: what it is begun for, if anything."""
 
         def finished(result: Any) -> None:
             self.work_strip.hide()
             try:
-                done(result)
+                then(result)
             except NotcherError as problem:
                 self.tell_failure(problem)
 
@@ -212,10 +212,10 @@ class Window(QMainWindow):
         """Go back to the bench once a field is done with; keep what is pressed before everything is there."""
         if event is None:
             return
-        done = event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+        entered = event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
         if not self.waiting.over:
             self.waiting.key(QKeySequence(event.keyCombination()))
-        elif done and isinstance(self.focusWidget(), QAbstractSpinBox | QComboBox):
+        elif entered and isinstance(self.focusWidget(), QAbstractSpinBox | QComboBox):
             self.take_keys_back()
         else:
             super().keyPressEvent(event)

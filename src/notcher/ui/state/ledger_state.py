@@ -218,9 +218,11 @@ class LedgerState(QObject):
             if not self.trouble:
                 self.notice.emit(f"{problem} What you noted is kept beside it and written once it can be.")
 
-    def ask(self, task: Task, done: Callable[[Any], None], failed: Callable[[Exception], None] | None = None) -> None:
+    def ask(
+        self, task: Task, when_done: Callable[[Any], None], failed: Callable[[Exception], None] | None = None
+    ) -> None:
         """Have something read or written in its turn, beside the window. task: given the record."""
-        self._tasks.append((task, done, failed or (lambda problem: self.notice.emit(str(problem)))))
+        self._tasks.append((task, when_done, failed or (lambda problem: self.notice.emit(str(problem)))))
         self.open()
         self._go_on()
 
@@ -233,7 +235,7 @@ class LedgerState(QObject):
         if self._running or self.ledger is None or not self._tasks:
             return
         self._running = True
-        ledger, (task, done, failed) = self.ledger, self._tasks[0]
+        ledger, (task, when_done, failed) = self.ledger, self._tasks[0]
 
         def work(_progress: Progress, _cancelled: CancelCheck) -> Any:
             from notcher.core.ledger.record import Record
@@ -249,7 +251,7 @@ class LedgerState(QObject):
 
             return end
 
-        self._jobs.start("ledger", work, finished=ended(done), failed=ended(failed))
+        self._jobs.start("ledger", work, finished=ended(when_done), failed=ended(failed))
 
     def holds_sound(self, take_id: str) -> bool:
         """Whether the sound of a take is on the disk."""
@@ -275,7 +277,7 @@ class LedgerState(QObject):
                     failed(problem)
         if record is not None:
             try:
-                record.tidy(gone=self._gone)
+                record.tidy(deleted=self._gone)
             except NotcherError:
                 self._told = True  # it is tidied at the next end
         self.close()

@@ -151,9 +151,9 @@ class Meaning(QObject):
 
         def work(_progress: Progress, cancelled: CancelCheck) -> FoundMeaning:
             keys = tuple(ranked_keys(score))
-            found = patterns(score, cancelled=cancelled)
-            boxes, marks = boxes_of(score, keys), phrase_marks(score, found)
-            return FoundMeaning(found, targets(score), keys, boxes, lines_of(score), marks)
+            found_patterns = patterns(score, cancelled=cancelled)
+            boxes, marks = boxes_of(score, keys), phrase_marks(score, found_patterns)
+            return FoundMeaning(found_patterns, targets(score), keys, boxes, lines_of(score), marks)
 
         self._jobs.start(
             "meaning",
@@ -162,8 +162,8 @@ class Meaning(QObject):
             document_id=self._session.document.id,
         )
 
-    def _take(self, score: Score, found: FoundMeaning) -> None:
-        self.score, self._found = score, found
+    def _take(self, score: Score, meaning: FoundMeaning) -> None:
+        self.score, self._found = score, meaning
         self._partners = self._partners | partners_of(score, self.patterns)
         self.changed.emit()
 
@@ -180,10 +180,10 @@ def boxes_of(score: Score, keys: Sequence[LikelyScale]) -> dict[str, ScaleBox]:
     return scale_boxes
 
 
-def partners_of(score: Score, found: Patterns) -> dict[str, tuple[Partner, ...]]:
+def partners_of(score: Score, found_patterns: Patterns) -> dict[str, tuple[Partner, ...]]:
     """Return for each note by its id all notes that it is where its lick comes again, and how far they are moved."""
-    told: dict[str, list[Partner]] = {}
-    for shape in found.shapes:
+    by_note: dict[str, list[Partner]] = {}
+    for shape in found_patterns.shapes:
         if shape.kind in (Kind.RHYTHM, Kind.SEQUENCE):  # other notes
             continue
         for here in shape.occurrences:
@@ -194,12 +194,12 @@ def partners_of(score: Score, found: Patterns) -> dict[str, tuple[Partner, ...]]
                 for common, other in there.pairs:
                     if common in places:
                         moved = tuple(_apart(a, b) for a, b in zip(_vector(there), _vector(here), strict=True))
-                        told.setdefault(score.notes[places[common]].id, []).append((score.notes[other].id, *moved))  # type: ignore[arg-type]
-    return {note_id: tuple(dict.fromkeys(partners)) for note_id, partners in told.items()}
+                        by_note.setdefault(score.notes[places[common]].id, []).append((score.notes[other].id, *moved))  # type: ignore[arg-type]
+    return {note_id: tuple(dict.fromkeys(partners)) for note_id, partners in by_note.items()}
 
 
-def _vector(found: Occurrence) -> tuple[int | None, int | None, int | None]:
-    return found.frets, found.strings, found.semitones
+def _vector(occurrence: Occurrence) -> tuple[int | None, int | None, int | None]:
+    return occurrence.frets, occurrence.strings, occurrence.semitones
 
 
 def _apart(there: int | None, here: int | None) -> int | None:

@@ -54,14 +54,14 @@ class Practice(QObject):
     @property
     def takes(self) -> list[Take]:
         """The chosen student's takes of the open solo."""
-        return [kept.take for kept in self.ledger.book.takes_of(self.ledger.student.id, self._session.document.id)]
+        return [stored.take for stored in self.ledger.book.takes_of(self.ledger.student.id, self._session.document.id)]
 
     @property
     def due(self) -> dict[str, float]:
         """What of the open solo is to be repeated by today: the pace it was played at last, by the phrase's id."""
         today = self._clock().date()
-        found = reviews(practised_days(self.passes))
-        return {review.phrases[0]: review.pace for review in found if review.due <= today}
+        review_days = reviews(practised_days(self.passes))
+        return {review.phrases[0]: review.pace for review in review_days if review.due <= today}
 
     @property
     def wishes(self) -> Wishes:
@@ -70,8 +70,10 @@ class Practice(QObject):
     def _on_ledger_changed(self) -> None:
         now_shown = (self.ledger.student.id, self._document_id, self.ledger.book.passes, self.ledger.book.takes,
                      self.ledger.book.wishes)  # fmt: skip
-        known, self._shown = self._shown, now_shown
-        if len(known) != len(now_shown) or any(a is not b and a != b for a, b in zip(known, now_shown, strict=True)):
+        shown_before, self._shown = self._shown, now_shown
+        if len(shown_before) != len(now_shown) or any(
+            a is not b and a != b for a, b in zip(shown_before, now_shown, strict=True)
+        ):
             self.changed.emit()
 
     # --- what is done ---
@@ -105,8 +107,8 @@ class Practice(QObject):
         self._clips[take.id] = clip
         present = {student.id for student in self.ledger.book.present}
         student_id = take.student if take.student in present else NOBODY_ID
-        kept = KeptTake(student_id, self._document_id, replace(take, student=""))
-        self.ledger.edit(f"Keep {take.name}", RowChange(None, kept), sounds={take.id: clip})
+        stored = KeptTake(student_id, self._document_id, replace(take, student=""))
+        self.ledger.edit(f"Keep {take.name}", RowChange(None, stored), sounds={take.id: clip})
 
         def kept_now() -> None:
             if self.ledger.holds_sound(take.id):
@@ -116,9 +118,9 @@ class Practice(QObject):
 
     def remove_take(self, take_id: str) -> None:
         """Throw a take away; until the program ends it can be brought back."""
-        kept = self.ledger.book.takes.get(take_id)
-        if kept is not None:
-            self.ledger.edit(f"Throw {kept.take.name} away", RowChange(kept, replace(kept, gone_at=self.now)))
+        stored = self.ledger.book.takes.get(take_id)
+        if stored is not None:
+            self.ledger.edit(f"Throw {stored.take.name} away", RowChange(stored, replace(stored, gone_at=self.now)))
 
     def with_clip(self, take_id: str, then: Callable[[Clip], None], failed: Callable[[Exception], None]) -> None:
         """Go on with the sound of a take, once it was read. failed: told why it cannot be read."""
@@ -157,12 +159,12 @@ class Practice(QObject):
         session, score = self._session, self._session.document.score
         if self.ledger.ledger is None or not score.notes:
             return
-        known = score.beat_map.known
+        tempo_known = score.beat_map.known
         phrases = tuple(
             {
                 "id": phrase.id,
                 "name": phrase.name,
-                "bpm": round(float(score.beat_map.tempo_at(phrase.start_s)), 1) if known else None,
+                "bpm": round(float(score.beat_map.tempo_at(phrase.start_s)), 1) if tempo_known else None,
             }
             for phrase in score.phrases
         )
@@ -180,15 +182,15 @@ class Practice(QObject):
         def work(_record: object) -> KnownRecording:
             return KnownRecording(content_id(source), str(source), home, clip.duration_s, source.stat().st_size)
 
-        def done(found: KnownRecording) -> None:
-            known = self.ledger.book.recordings.get(found.id)
-            solo = None if known is None else self.ledger.book.solo(known.document_id)
+        def done(recording: KnownRecording) -> None:
+            stored = self.ledger.book.recordings.get(recording.id)
+            solo = None if stored is None else self.ledger.book.solo(stored.document_id)
             if solo is not None and solo.path and solo.practice_id != home and session.document.id == document_id:
                 self.notice.emit(
                     f"This recording was written down before, as “{solo.title or 'Untitled'}”: {solo.path}"
                 )
                 return  # it stays that one's
-            self.ledger.note(found)
+            self.ledger.note(recording)
 
         self.ledger.ask(work, done, lambda _problem: None)  # a file that is gone by now is no news
 

@@ -72,11 +72,11 @@ class EditScore(QUndoCommand):
 class SetRecording(QUndoCommand):
     """Put another recording under the tab, and the tab at its times; or none."""
 
-    def __init__(self, session: "Session", name: str, after: Document, heard: Draft | None) -> None:
+    def __init__(self, session: "Session", name: str, after: Document, draft: Draft | None) -> None:
         super().__init__(name)
         self._session = session
         self._before, self._heard_before = session.document, session.heard
-        self._after, self._heard = after, heard
+        self._after, self._heard = after, draft
 
     def redo(self) -> None:
         self._session.put_recording(self._after, self._heard)
@@ -138,8 +138,8 @@ class Session(QObject):
             return
         note = self.note
         self._variant_id = variant_id
-        known = {} if note is None else {other.source or other.id: other.id for other in self.score.notes}
-        at = known.get(note.source or note.id, "") if note is not None else ""
+        ids = {} if note is None else {other.source or other.id: other.id for other in self.score.notes}
+        at = ids.get(note.source or note.id, "") if note is not None else ""
         self.score_changed.emit()
         self.variant_changed.emit()
         self.select(at)
@@ -160,8 +160,8 @@ class Session(QObject):
     def unclaimed(self) -> UnclaimedSounds:
         """What was measured and nobody has written, in time order."""
         rests_on = (self.score, self.heard, self.document.track, self.attacks_s)
-        known = self._unclaimed[0]
-        if len(known) != len(rests_on) or any(a is not b for a, b in zip(known, rests_on, strict=True)):
+        cached_for = self._unclaimed[0]
+        if len(cached_for) != len(rests_on) or any(a is not b for a, b in zip(cached_for, rests_on, strict=True)):
             sounds = UnclaimedSounds(self.score, self.measured, self.attacks_s, before=self._unclaimed[1])
             self._unclaimed = rests_on, sounds
         return self._unclaimed[1]
@@ -226,22 +226,22 @@ class Session(QObject):
         self.select(self.selected)
         return several
 
-    def hear_again(self, heard: Draft) -> None:
+    def hear_again(self, draft: Draft) -> None:
         """Take a new draft of the same recording: the notes can be undone, the evidence is replaced."""
         self.show_variant("")
-        self.take_evidence(heard)
-        again = heard_again(self.score, heard.score)
+        self.take_evidence(draft)
+        again = heard_again(self.score, draft.score)
         self.edit("Hear again", again, select=again.notes[0].id if again.notes else "")
 
-    def take_rest(self, heard: Draft, begun: Score) -> None:
+    def take_rest(self, draft: Draft, begun: Score) -> None:
         """Take the draft of a whole recording whose first phrases are open already, and maybe corrected.
 
         begun: the first phrases as they were heard. Raises: NotcherError when the rest does not fit on the neck.
         """
         self.show_variant("")
         untouched, selected = self.undo_stack.isClean() and not self.undo_stack.canUndo(), self.note
-        whole = rest_heard(begun, self.score, heard.score)
-        self.take_evidence(heard)
+        whole = rest_heard(begun, self.score, draft.score)
+        self.take_evidence(draft)
         if untouched:
             self.document = replace(self.document, score=whole)
             self.score_changed.emit()
@@ -249,16 +249,16 @@ class Session(QObject):
         else:
             self.edit("Draft the rest", whole)
 
-    def steer(self, heard: Draft, hint: Hint) -> None:
+    def steer(self, draft: Draft, hint: Hint) -> None:
         """Take what is heard with a new hint: the notes under it change, all others stay."""
         self.show_variant("")
-        self.take_evidence(heard)
-        self.edit("Steer the lead", steered(self.score, heard.score, hint))
+        self.take_evidence(draft)
+        self.edit("Steer the lead", steered(self.score, draft.score, hint))
 
-    def take_evidence(self, heard: Draft) -> None:
+    def take_evidence(self, draft: Draft) -> None:
         """Keep what a draft rests on; the notes stay."""
-        self.document = replace(self.document, track=heard.track, attacks_s=heard.attacks_s)
-        self.tunings, self.heard = heard.tunings or self.tunings, heard
+        self.document = replace(self.document, track=draft.track, attacks_s=draft.attacks_s)
+        self.tunings, self.heard = draft.tunings or self.tunings, draft
         self.evidence_changed.emit()
 
     def edit(self, name: str, after: Score, *, select: str | None = None, continues: bool = False) -> None:
@@ -286,25 +286,25 @@ class Session(QObject):
         self.edit(name, with_beat_map(self.score, beat_map, keeps_beats=by_hand))
 
     # --- the recording ---
-    def set_recording(self, name: str, clip: Clip | None, heard: Draft | None, score: Score) -> None:
-        """Put another recording under the tab, as a step that can be undone. heard: what was heard in it.
+    def set_recording(self, name: str, clip: Clip | None, draft: Draft | None, score: Score) -> None:
+        """Put another recording under the tab, as a step that can be undone. draft: what was heard in it.
 
         clip: None takes the recording away. score: the tab at its times.
         """
         self.show_variant("")
-        track = heard.track if heard is not None else EMPTY_TRACK
-        attacks_s = heard.attacks_s if heard is not None else np.zeros(0)
+        track = draft.track if draft is not None else EMPTY_TRACK
+        attacks_s = draft.attacks_s if draft is not None else np.zeros(0)
         after = replace(self.document, score=score, clip=clip, track=track, attacks_s=attacks_s)
-        self.undo_stack.push(SetRecording(self, name, after, heard))
+        self.undo_stack.push(SetRecording(self, name, after, draft))
 
-    def put_recording(self, document: Document, heard: Draft | None) -> None:
+    def put_recording(self, document: Document, draft: Draft | None) -> None:
         """Put a recording and the tab at its times in place; what undoing and redoing it does."""
         self._variant_id = ""
         self.document = replace(
             self.document,
             score=document.score, clip=document.clip, track=document.track, attacks_s=document.attacks_s,
         )  # fmt: skip
-        self.heard = heard
+        self.heard = draft
         self.recording_changed.emit()
         self.evidence_changed.emit()
         self.score_changed.emit()
@@ -380,13 +380,13 @@ class Session(QObject):
     # --- kept states ---
     def keep_state(self, name: str, saved_at: str) -> None:
         """Keep the score as it is now under a name; this is no edit of it."""
-        kept = (*self.document.revisions, Revision(name, saved_at, self.document.score))
-        self.document = replace(self.document, revisions=kept)
+        revisions = (*self.document.revisions, Revision(name, saved_at, self.document.score))
+        self.document = replace(self.document, revisions=revisions)
         self.revisions_changed.emit()
 
     def forget_state(self, index: int) -> None:
-        kept = tuple(revision for at, revision in enumerate(self.document.revisions) if at != index)
-        self.document = replace(self.document, revisions=kept)
+        revisions = tuple(revision for at, revision in enumerate(self.document.revisions) if at != index)
+        self.document = replace(self.document, revisions=revisions)
         self.revisions_changed.emit()
 
     def go_back_to(self, index: int) -> None:

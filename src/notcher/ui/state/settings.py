@@ -101,7 +101,7 @@ SETTINGS = (
     Setting("guitarist", "steady hand", "Simulated guitarist", "Who plays where no guitar is plugged in.",
             choices=tuple(SKILLS)),
     Setting("lesson_minutes", 30.0, "A lesson lasts", "How long a lesson is that is planned.", 1.0, 600.0, unit=" min"),
-    Setting("lesson_school", "build-up", "Lessons go", "Building up, in pairs that are joined, or from the end.",
+    Setting("lesson_order", "build-up", "Lessons go", "Building up, in pairs that are joined, or from the end.",
             choices=tuple(LessonOrder)),
     Setting("full_first", True, "Heard at full speed first", "Each phrase is played once before it is slowed."),
     Setting("rungs_by", "fixed percent", "Rungs rise by", "Of full tempo, in beats a minute, or of the rung before.",
@@ -127,11 +127,11 @@ SETTINGS = (
             choices=(AS_THE_SYSTEM, "point", "comma")),
     Setting("nudge_ms", 10.0, "Nudge", "How far one key moves a note's onset.", 1.0, 100.0, unit=" ms"),
     Setting(
-        "school", "position", "Placing school", "Stay in a position, travel along strings, or make it easy.",
+        "fingering_style", "position", "Placing school", "Stay in a position, travel along strings, or make it easy.",
         choices=("position", "string", "easy"),
     ),
     Setting(
-        "stroke_school", "alternate", "Pick strokes", "Strictly down and up, economy, or sweeping over strings.",
+        "picking_style", "alternate", "Pick strokes", "Strictly down and up, economy, or sweeping over strings.",
         choices=("alternate", "economy", "sweep"),
     ),
 )  # fmt: skip
@@ -244,15 +244,15 @@ class Settings:
 
     def told_cautions(self, day: str) -> list[str]:
         """The cautions that were understood on a day, ISO 8601."""
-        known = str(self._store.value("cautions/day", ""))
-        told = self._store.value("cautions/told", "")
-        return str(told).split("|") if known == day else []
+        day_stored = str(self._store.value("cautions/day", ""))
+        cautions = self._store.value("cautions/told", "")
+        return str(cautions).split("|") if day_stored == day else []
 
     def tell_cautions(self, day: str, cautions: Iterable[str]) -> None:
         """Remember that cautions were understood."""
-        told = dict.fromkeys([*self.told_cautions(day), *cautions])
+        shown = dict.fromkeys([*self.told_cautions(day), *cautions])
         self._store.setValue("cautions/day", day)
-        self._store.setValue("cautions/told", "|".join(told))
+        self._store.setValue("cautions/told", "|".join(shown))
 
     def tell_once(self, what: str) -> bool:
         """Return whether something is to be told that is told once and never again."""

@@ -34,7 +34,7 @@ class Shell(Protocol):
     def show_bench(self, bench: Bench) -> None:
         """Bring a bench to the front."""
 
-    def run_job(self, name: str, work: Work, done: Callable[[Any], None], *, document_id: str | None = None) -> None:
+    def run_job(self, name: str, work: Work, then: Callable[[Any], None], *, document_id: str | None = None) -> None:
         """Run long work with a progress bar; there is one at a time. document_id: what it is begun for, if anything."""
 
     def take_keys_back(self) -> bool:

@@ -57,16 +57,16 @@ class FlowLayout(QLayout):
     def _lay(self, rect: QRect, *, move: bool) -> int:
         """Lay the rows out, each item at the middle of its row; return how high they are."""
         rows: list[list[tuple[QLayoutItem, QSize]]] = [[]]
-        taken = 0
+        row_width = 0
         for item in self._items:
             if item.isEmpty():
                 continue
             size = item.sizeHint()
-            if rows[-1] and taken + size.width() > rect.width():
+            if rows[-1] and row_width + size.width() > rect.width():
                 rows.append([])
-                taken = 0
+                row_width = 0
             rows[-1].append((item, size))
-            taken += size.width() + self.spacing()
+            row_width += size.width() + self.spacing()
         y = rect.y()
         for row in rows:
             height, x = max((size.height() for _, size in row), default=0), rect.x()

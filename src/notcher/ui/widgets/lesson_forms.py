@@ -21,15 +21,15 @@ def ask_lesson(
     ledger: LedgerState,
     lesson: Lesson,
     today: date,
-    kept: Callable[[Lesson], None] = lambda _lesson: None,
+    on_saved: Callable[[Lesson], None] = lambda _lesson: None,
 ) -> None:
     """Ask on which day a lesson is and how long, and keep it."""
     who = who_words(ledger.book, lesson.student_id)
 
     def then(values: Mapping[str, Any]) -> None:
-        made = replace(lesson, planned_for=values["planned_for"], minutes=values["minutes"])
-        ledger.put("Plan a lesson", made)
-        kept(made)
+        changed = replace(lesson, planned_for=values["planned_for"], minutes=values["minutes"])
+        ledger.put("Plan a lesson", changed)
+        on_saved(changed)
 
     fields = (
         Field("planned_for", "On", lesson.planned_for, "day"),
@@ -48,8 +48,8 @@ def ask_held(parent: QWidget, ledger: LedgerState, lesson: Lesson, today: date, 
     ]
 
     def then(values: Mapping[str, Any]) -> None:
-        held = replace(lesson, held_at=values["held_at"] or day, minutes=values["minutes"], did=values["did"])
-        changes = [RowChange(ledger.book.lessons.get(lesson.id), held)]
+        taught = replace(lesson, held_at=values["held_at"] or day, minutes=values["minutes"], did=values["did"])
+        changes = [RowChange(ledger.book.lessons.get(lesson.id), taught)]
         changes += [RowChange(row, replace(row, lesson_id=lesson.id)) for row in passes if row.lesson_id is None]
         ledger.edit("The lesson was held", *changes)
 

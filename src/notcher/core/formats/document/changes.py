@@ -26,7 +26,7 @@ def change_between(before: Document, after: Document) -> dict[str, Any]:
     """Return what makes one state of a document the next; empty when they say the same."""
     change: dict[str, Any] = {}
     if after.score is not before.score:
-        change |= {SCORE: told} if (told := _score_change(before.score, after.score)) else {}
+        change |= {SCORE: score_change} if (score_change := _score_change(before.score, after.score)) else {}
     if after.revisions != before.revisions:
         change[REVISIONS] = revisions_to_data(after.revisions)
     return change
@@ -34,8 +34,8 @@ def change_between(before: Document, after: Document) -> dict[str, Any]:
 
 def _score_change(before: Score, after: Score) -> dict[str, Any]:
     """What differs: other fields whole (None for one at its default), notes one by one by their ids."""
-    known = {note.id: note for note in before.notes}
-    put = [note for note in after.notes if (old := known.get(note.id)) is not note and old != note]
+    notes_before = {note.id: note for note in before.notes}
+    put = [note for note in after.notes if (old := notes_before.get(note.id)) is not note and old != note]
     change: dict[str, Any] = {}
     others = [name for name in FIELDS if getattr(before, name) is not getattr(after, name)]
     if others:
@@ -43,9 +43,9 @@ def _score_change(before: Score, after: Score) -> dict[str, Any]:
         change["fields"] = {name: data.get(name) for name in others}
     if put:
         change["put"] = [to_data(note) for note in put]
-    gone = known.keys() - {note.id for note in after.notes}
-    if gone:
-        change["gone"] = sorted(gone)
+    removed = notes_before.keys() - {note.id for note in after.notes}
+    if removed:
+        change["gone"] = sorted(removed)
     return change
 
 
@@ -68,16 +68,16 @@ def parts_of(lines: Sequence[str]) -> Parts:
 def _applied(parts: dict[str, Any], change: dict[str, Any]) -> dict[str, Any]:
     result = parts | {name: part for name, part in change.items() if name != SCORE}
     if SCORE in change:
-        told, score = change[SCORE], dict(parts[SCORE])
-        for name, value in told.get("fields", {}).items():
+        score_change, score = change[SCORE], dict(parts[SCORE])
+        for name, value in score_change.get("fields", {}).items():
             if value is None:
                 score.pop(name, None)
             else:
                 score[name] = value
         score.setdefault("title", "")
         notes = {note["id"]: note for note in score["notes"]}
-        notes |= {note["id"]: note for note in told.get("put", ())}
-        for note_id in told.get("gone", ()):
+        notes |= {note["id"]: note for note in score_change.get("put", ())}
+        for note_id in score_change.get("gone", ()):
             notes.pop(note_id, None)
         result[SCORE] = score | {"notes": list(notes.values())}
     return result

@@ -105,8 +105,8 @@ def _flac(clip: Clip) -> bytes:
 def evidence_bytes(document: Document) -> bytes:
     """Return the measured pitch and the heard attacks as an .npz."""
     arrays = io.BytesIO()
-    kept = {key: getattr(document.track, key) for key in ARRAYS}
-    np.savez_compressed(arrays, attacks_s=document.attacks_s, **kept)
+    curves = {key: getattr(document.track, key) for key in ARRAYS}
+    np.savez_compressed(arrays, attacks_s=document.attacks_s, **curves)
     return arrays.getvalue()
 
 

@@ -37,9 +37,9 @@ def _converter() -> cattrs.Converter:
     return converter
 
 
-def _keyed(model: type[Model], made: cattrs.Converter) -> Callable[[Any, Any], Model]:
+def _keyed(model: type[Model], converter: cattrs.Converter) -> Callable[[Any, Any], Model]:
     """How a model with an id is read: in a document nothing is without one."""
-    read = make_dict_structure_fn(model, made, _cattrs_forbid_extra_keys=True)
+    read = make_dict_structure_fn(model, converter, _cattrs_forbid_extra_keys=True)
 
     def structured(data: Any, kind: Any) -> Model:
         if not data.get("id"):

@@ -259,35 +259,35 @@ def _tuning(text: str) -> Tuning:
         return STANDARD
 
 
-def _chosen(found: _File, part: str, unread: list[Unread]) -> set[int]:
+def _chosen(file: _File, part: str, unread: list[Unread]) -> set[int]:
     """The tracks that are read."""
-    counts = Counter(note.track for note in found.notes if note.channel != DRUMS)
+    counts = Counter(note.track for note in file.notes if note.channel != DRUMS)
     if part:
-        named = [track for track in counts if part in (found.names.get(track), str(track + 1))]
+        named = [track for track in counts if part in (file.names.get(track), str(track + 1))]
         if not named:
-            there = ", ".join(found.names.get(track) or str(track + 1) for track in sorted(counts))
+            there = ", ".join(file.names.get(track) or str(track + 1) for track in sorted(counts))
             raise FileError(f"There is no track {part!r} with notes.", f"There are {there}.")
         return set(named)
-    strings = {track for track in counts if found.names.get(track, "").startswith("string ")}
+    strings = {track for track in counts if file.names.get(track, "").startswith("string ")}
     if strings:
         return strings
     if not counts:
         raise FileError("There are only drums in this MIDI file.", "Choose another file.")
     (best, _), *others = counts.most_common()
     if others:
-        name = found.names.get(best) or str(best + 1)
+        name = file.names.get(best) or str(best + 1)
         unread.append(Unread(1, 1, f"only the track {name!r} is read of {len(counts)} with notes"))
     return {best}
 
 
-def _is_ours(found: _File, chosen: set[int]) -> bool:
+def _is_ours(file: _File, chosen: set[int]) -> bool:
     """Whether every track that is read is a string of ours."""
-    return all(found.names.get(track, "").startswith("string ") for track in chosen)
+    return all(file.names.get(track, "").startswith("string ") for track in chosen)
 
 
-def _beat_map(found: _File, per_quarter: int) -> tuple[BeatMap, Clock]:
+def _beat_map(file: _File, per_quarter: int) -> tuple[BeatMap, Clock]:
     """The beats as the file's tempi put them, and what turns a tick into seconds."""
-    tempi = dict(sorted(found.tempi)) or {0: 0.5}
+    tempi = dict(sorted(file.tempi)) or {0: 0.5}
     if 0 not in tempi:
         tempi = {0: 0.5, **tempi}
     rows: list[tuple[int, float, float]] = []  # tick, seconds there, seconds a quarter
@@ -303,24 +303,24 @@ def _beat_map(found: _File, per_quarter: int) -> tuple[BeatMap, Clock]:
         row = rows[max(0, int(np.searchsorted(ticks, tick, side="right")) - 1)]
         return row[1] + (tick - row[0]) / per_quarter * row[2]
 
-    begin_s = seconds(found.begin)
+    begin_s = seconds(file.begin)
 
     def since(tick: int) -> float:
         return seconds(tick) - begin_s
 
     def quarter(tick: int) -> float:
-        return (tick - found.bar_1) / per_quarter
+        return (tick - file.bar_1) / per_quarter
 
-    meter = found.meters[0][1] if found.meters and found.meters[0][0] == 0 else FOUR_FOUR
+    meter = file.meters[0][1] if file.meters and file.meters[0][0] == 0 else FOUR_FOUR
     last, _, pace = rows[-1]
     anchors = [(since(tick), quarter(tick)) for tick, _, _ in rows]
     anchors.append((since(last) + 4 * pace, quarter(last) + 4))
-    pickup = found.pickup if 0 <= found.pickup < meter.quarters else 0.0
+    pickup = file.pickup if 0 <= file.pickup < meter.quarters else 0.0
     try:
         beat_map = BeatMap(tuple(anchors), (MeterChange(1, meter),), pickup)
     except ValueError as problem:
         raise FileError(f"The tempo of this MIDI file is none: {problem}.", "Write it again with another.") from problem
-    for tick, change in found.meters:
+    for tick, change in file.meters:
         bar = beat_map.bar_at(quarter(tick))
         if tick > 0 and bar > beat_map.meters[-1].bar:
             beat_map = beat_map.with_meter(bar, change)
@@ -328,14 +328,14 @@ def _beat_map(found: _File, per_quarter: int) -> tuple[BeatMap, Clock]:
 
 
 def _notes(
-    found: _File, chosen: set[int], at: Clock, tuning: Tuning, unread: list[Unread], *, ours: bool
+    file: _File, chosen: set[int], at: Clock, tuning: Tuning, unread: list[Unread], *, ours: bool
 ) -> tuple[list[Note], dict[str, float], list[str]]:
     """The notes that are read; of those that no string is known of the pitches, by id."""
     notes: list[Note] = []
     pitches: dict[str, float] = {}
     unplaced: list[str] = []
     lost = 0
-    for sounding in sorted(found.notes, key=lambda note: (note.begin, note.key)):
+    for sounding in sorted(file.notes, key=lambda note: (note.begin, note.key)):
         if sounding.track not in chosen or sounding.channel == DRUMS:
             continue
         begin_s, end_s = at(sounding.begin), at(sounding.end)
@@ -344,12 +344,12 @@ def _notes(
             continue
         string = CHANNELS.index(sounding.channel) + 1 if ours and sounding.channel in CHANNELS else 0
         fret = sounding.key - round(tuning.open_midi[string - 1]) if 1 <= string <= tuning.strings else -1
-        known = 0 <= fret <= LAST_FRET
-        curve = _curve(found.bends.get(sounding.channel, []), sounding, at, tuning.offset_cents / 100)
-        note = Note(begin_s, max(end_s, begin_s + 0.01), string if known else 1, fret if known else 0, curve=curve,
-                    locked=known, id=new_id())  # fmt: skip
+        on_neck = 0 <= fret <= LAST_FRET
+        curve = _curve(file.bends.get(sounding.channel, []), sounding, at, tuning.offset_cents / 100)
+        note = Note(begin_s, max(end_s, begin_s + 0.01), string if on_neck else 1, fret if on_neck else 0, curve=curve,
+                    locked=on_neck, id=new_id())  # fmt: skip
         notes.append(note)
-        if not known:
+        if not on_neck:
             unplaced.append(note.id)
             pitches[note.id] = float(sounding.key)
     if lost:
@@ -373,19 +373,19 @@ def _curve(bends: Sequence[tuple[int, float]], note: _Sounding, at: Clock, off: 
     times_s = np.array([time_s for time_s, _ in rows])
     even_s = np.arange(0.0, at(note.end) - at(note.begin), STEP_S)[:MOST_STEPS]
     values = np.array([semitones for _, semitones in rows])[np.searchsorted(times_s, even_s + 1e-6, side="right") - 1]
-    kept = simplified(values, SAME_CENTS / 100) if values.size > 1 else [0]
-    limited = np.clip(values[kept], -LARGEST_SEMITONES, LARGEST_SEMITONES)
-    return PitchCurve(tuple(zip(even_s[kept].tolist(), limited.tolist(), strict=True)))
+    indices = simplified(values, SAME_CENTS / 100) if values.size > 1 else [0]
+    limited = np.clip(values[indices], -LARGEST_SEMITONES, LARGEST_SEMITONES)
+    return PitchCurve(tuple(zip(even_s[indices].tolist(), limited.tolist(), strict=True)))
 
 
-def _phrases(found: _File, at: Clock, score: Score) -> tuple[Phrase, ...]:
+def _phrases(file: _File, at: Clock, score: Score) -> tuple[Phrase, ...]:
     """Markers as phrases: from each to the next."""
-    spans = _spans([(at(tick), text) for tick, text in sorted(found.markers)], score)
+    spans = _spans([(at(tick), text) for tick, text in sorted(file.markers)], score)
     return tuple(Phrase(*span) for span in spans)
 
 
-def _sections(found: _File, at: Clock, score: Score) -> tuple[Section, ...]:
-    spans = _spans([(at(tick), text) for tick, text in sorted(found.sections)], score)
+def _sections(file: _File, at: Clock, score: Score) -> tuple[Section, ...]:
+    spans = _spans([(at(tick), text) for tick, text in sorted(file.sections)], score)
     return tuple(Section(*span) for span in spans)
 
 

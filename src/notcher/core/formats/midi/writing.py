@@ -173,8 +173,8 @@ def _range(score: Score, notes: list[Note]) -> int:
 def _bend_of(score: Score, note: Note, since_s: float) -> tuple[float, int]:
     """How far a note's pitch is from the key it is written on, semitones, and that key."""
     key = round(score.sounding_midi(note))
-    heard = float(score.pitch_at(note, since_s)) + score.tuning.offset_cents / 100
-    return heard - key, key
+    sounding = float(score.pitch_at(note, since_s)) + score.tuning.offset_cents / 100
+    return sounding - key, key
 
 
 def _note(score: Score, note: Note, velocity: int, channel: int, span: int, clock: _Clock) -> list[Event]:

@@ -124,8 +124,8 @@ class _Gathering:
         self._bar_at = furthest if number == 0 and self.part.before else max(furthest, bar_at + length)
 
     def _take_attributes(self, item: Element) -> None:
-        told = Fraction(number_in(item, "divisions", float(self._divisions))).limit_denominator(100_000)
-        self._divisions = told or self._divisions
+        divisions = Fraction(number_in(item, "divisions", float(self._divisions))).limit_denominator(100_000)
+        self._divisions = divisions or self._divisions
         self._transpose = _transpose(item, self._transpose)
         self._meter = _meter(item, self._meter, self._bar_at, self.part, self._unread)
         _staff(item, self.part)
@@ -245,11 +245,11 @@ def _chord(item: Element) -> str:
 
 def _graces(items: list[Element], part: Part, onset: Fraction, transpose: float) -> None:
     """Grace notes before what follows at an onset, one after another; the list is empty then."""
-    left = 1 + sum(item.find("chord") is None for item in items)
+    remaining = 1 + sum(item.find("chord") is None for item in items)
     for item in items:
-        left -= item.find("chord") is None
+        remaining -= item.find("chord") is None
         if item.find("pitch") is not None:
-            _take(item, part, onset - left * GRACE, GRACE, transpose, grace=True)
+            _take(item, part, onset - remaining * GRACE, GRACE, transpose, grace=True)
     items.clear()
 
 

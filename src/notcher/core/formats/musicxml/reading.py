@@ -59,7 +59,7 @@ def read_musicxml(data: bytes, *, title: str = "", part: str = "") -> ImportResu
     chosen = _chosen(parts, names, part)
     text = root.findtext("work/work-title") or root.findtext("movement-title") or title
     score = _of_our_own(_score(parts[chosen], text.strip(), unread), root)
-    playing = tuple(names.get(name) or name for name, one in parts.items() if one.notes)
+    playing = tuple(names.get(name) or name for name, one_part in parts.items() if one_part.notes)
     if len(playing) > 1:
         unread.append(Unread(1, 1, f"only the part {names.get(chosen) or chosen!r} is read of several"))
     return ImportResult(score, tuple(unread[:MOST_UNREAD]), timed=True, parts=playing, part=names.get(chosen) or chosen)
@@ -135,38 +135,40 @@ def _score(part: Part, title: str, unread: list[Unread]) -> Score:
     notes: list[Note] = []
     unplaced: list[str] = []
     pitches: dict[str, float] = {}
-    for heard in wanted:
+    for sounding in wanted:
         onset_s, end_s = (
-            beat_map.time(float(at)) for at in (heard.onset - part.before, heard.onset - part.before + heard.length)
+            beat_map.time(float(at))
+            for at in (sounding.onset - part.before, sounding.onset - part.before + sounding.length)
         )
         offset_s = max(onset_s + HELD * (end_s - onset_s), onset_s + SHORTEST_S)
         on_neck = (
-            heard.string is not None and 1 <= heard.string <= tuning.strings
-            and heard.fret is not None and 0 <= heard.fret <= LAST_FRET
+            sounding.string is not None and 1 <= sounding.string <= tuning.strings
+            and sounding.fret is not None and 0 <= sounding.fret <= LAST_FRET
         )  # fmt: skip
         note = Note(
             max(0.0, onset_s), offset_s,
-            heard.string if on_neck and heard.string else 1, heard.fret if on_neck and heard.fret else 0,
-            heard.attack, vibrato=Vibrato(0.15, 5.5, 25.0) if heard.vibrato else None, tone=heard.tone,
-            end=heard.end, raked=heard.raked, slid_in=heard.slid_in, finger=heard.finger, stroke=heard.stroke,
-            starts_at=None if heard.grace else round(float(heard.onset - part.before), 6), garnish=heard.grace,
+            sounding.string if on_neck and sounding.string else 1, sounding.fret if on_neck and sounding.fret else 0,
+            sounding.attack, vibrato=Vibrato(0.15, 5.5, 25.0) if sounding.vibrato else None, tone=sounding.tone,
+            end=sounding.end, raked=sounding.raked, slid_in=sounding.slid_in, finger=sounding.finger,
+            stroke=sounding.stroke,
+            starts_at=None if sounding.grace else round(float(sounding.onset - part.before), 6), garnish=sounding.grace,
             locked=on_neck, id=new_id(),
         )  # fmt: skip
-        notes.append(_bent(note, heard.bends))
+        notes.append(_bent(note, sounding.bends))
         if not on_neck:
             unplaced.append(note.id)
-            pitches[note.id] = heard.midi
+            pitches[note.id] = sounding.midi
     chords = tuple(Chord(beat_map.time(float(at - part.before)), name) for at, name in part.chords)
     score = Score((), tuning, beat_map, chords=chords, title=title).with_notes(notes)
     try:
         score = placed(score, unplaced, pitches)
     except PlaceError as problem:
         unread.append(Unread(1, 1, str(problem)))
-        gone = {key for key, midi in pitches.items() if not 28 <= midi <= 95}
-        kept = [note for note in score.notes if note.id not in gone]
-        if not kept:
+        outside = {key for key, midi in pitches.items() if not 28 <= midi <= 95}
+        playable = [note for note in score.notes if note.id not in outside]
+        if not playable:
             raise FileError("None of these notes is on a guitar's neck.", "Choose another part.") from problem
-        score = placed(score.with_notes(kept), [key for key in unplaced if key not in gone], pitches)
+        score = placed(score.with_notes(playable), [key for key in unplaced if key not in outside], pitches)
     score = _swung(score.with_notes(without_overlaps(score.notes)))
     return replace(score, sections=_sections(part, score))
 

@@ -98,15 +98,15 @@ def read_text_tab(text: str, *, title: str = "") -> ImportResult:
     for system in systems:
         tokens = _tokens(system, unread)
         words = _own_words(lines, system, in_tab)
-        made, until_s = _notes(tokens, words, now_s, notes)
+        new_notes, until_s = _notes(tokens, words, now_s, notes)
         name = _name_above(lines, system[0].line, in_tab)
-        if made:
+        if new_notes:
             if name and name != last_name:
-                phrases.append(Phrase(made[0].onset_s - 0.01, until_s, name, id=new_id()))
+                phrases.append(Phrase(new_notes[0].onset_s - 0.01, until_s, name, id=new_id()))
             elif phrases and last_name:
                 phrases[-1] = replace(phrases[-1], end_s=until_s)
             last_name = name or last_name
-        notes += made
+        notes += new_notes
         now_s = until_s
     if not notes:
         raise FileError("There are no notes in this tab.", "Its lines hold no fret numbers.")
@@ -366,11 +366,11 @@ def _digit_follows(body: str, at: int) -> bool:
     return body[at + 1 : at + 2] in DIGITS
 
 
-def _bend_target(found: Sequence[_Token], pending: str, column: int) -> bool:
+def _bend_target(tokens: Sequence[_Token], pending: str, column: int) -> bool:
     """Whether a figure says how far the one before it is bent, or where it is let down to."""
-    if not found or not pending:
+    if not tokens or not pending:
         return False
-    close = column - found[-1].end <= len(found[-1].behind) + 4
+    close = column - tokens[-1].end <= len(tokens[-1].behind) + 4
     return close and pending[-1:] in ("b", "r", "^") and set(pending) <= set("br^ 0123456789")
 
 
@@ -410,7 +410,7 @@ def _notes(
         step_s = max(LEAST_STEP_S, STEP_S * (end - moment[0].begin))
         length_s = min(LONGEST_S, HELD_SHARE * step_s)
         for token in moment:
-            texts = [_own_word(word) for column, word in words if column == min(one.begin for one in moment)]
+            texts = [_own_word(word) for column, word in words if column == min(other.begin for other in moment)]
             note = _note(token, now_s, length_s, last.get(token.string), texts)
             notes.append(note)
             last[token.string] = note
@@ -424,15 +424,15 @@ def _moments(tokens: Sequence[_Token]) -> list[list[_Token]]:
     for token in sorted(tokens, key=lambda token: (token.begin, token.string)):
         if moments:
             here = moments[-1]
-            overlaps = token.begin < max(one.end for one in here) and token.begin - here[0].begin < 2
-            if overlaps and all(one.string != token.string for one in here):
+            overlaps = token.begin < max(other.end for other in here) and token.begin - here[0].begin < 2
+            if overlaps and all(other.string != token.string for other in here):
                 here.append(token)
                 continue
         moments.append([token])
     return moments
 
 
-def _note(token: _Token, onset_s: float, length_s: float, before: Note | None, said: Sequence[str]) -> Note:
+def _note(token: _Token, onset_s: float, length_s: float, before: Note | None, words: Sequence[str]) -> Note:
     marks, behind = token.before, token.behind
     sounding = before is not None and onset_s - before.offset_s < 0.5
     attack = Attack.PICK
@@ -450,13 +450,13 @@ def _note(token: _Token, onset_s: float, length_s: float, before: Note | None, s
         attack,
         vibrato=Vibrato(0.3 * length_s, 5.5, 25.0) if set(behind) & set("~vw") else None,
         tone=Tone.DEAD if token.dead else Tone.NATURAL_HARMONIC if token.bracket == "<" else Tone.NORMAL,
-        end=End.SLIDES_AWAY if behind.endswith(("/", "\\")) and not said else End.STOPS,
+        end=End.SLIDES_AWAY if behind.endswith(("/", "\\")) and not words else End.STOPS,
         slid_in=slides and attack is not Attack.SLIDE,
         doubt=Doubt(DoubtKind.OTHER, text="in brackets in the tab") if token.bracket == "(" else None,
         id=new_id(),
     )
     note = _bent(note, behind)
-    return _as_said(note, said)
+    return _as_said(note, words)
 
 
 def _bent(note: Note, behind: str) -> Note:
@@ -470,18 +470,18 @@ def _bent(note: Note, behind: str) -> Note:
     return replace(note, curve=bent_curve(size, note.duration_s, released="r" in behind))
 
 
-def _as_said(note: Note, said: Sequence[str]) -> Note:
+def _as_said(note: Note, words: Sequence[str]) -> Note:
     """A note of our own tab as its words say."""
-    size = next((word for word in said if word.startswith(("up", "pre"))), "")
+    size = next((word for word in words if word.startswith(("up", "pre"))), "")
     if size:
         amount = float(size.lstrip("uper").replace("−", "-"))
-        curve = bent_curve(amount, note.duration_s, prebent=size.startswith("pre"), released="release" in said)
+        curve = bent_curve(amount, note.duration_s, prebent=size.startswith("pre"), released="release" in words)
         note = replace(note, curve=curve)
     attacks = {
         "hammer": Attack.HAMMER, "pull": Attack.PULL, "tap": Attack.TAP, "slide": Attack.SLIDE, "swell": Attack.SWELL,
         "again": Attack.REPICK,
     }  # fmt: skip
-    for word in said:
+    for word in words:
         if word in attacks:
             note = replace(note, attack=attacks[word])
         elif word == "vibrato":

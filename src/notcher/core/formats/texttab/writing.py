@@ -94,12 +94,12 @@ def _systems(score: Score, indices: Sequence[int], counts: list[str], bars: list
     columns = _with_bars(score, bars, groups, [_column(score, group, counts, used) for group in groups])
     systems: list[str] = []
     while columns:
-        width, taken = 5, 0
-        while taken < len(columns) and (width + _width(columns[taken]) <= WIDTH or taken == 0):
-            width += _width(columns[taken])
-            taken += 1
-        systems.append(_drawn(score, columns[:taken]))
-        columns = columns[taken:]
+        width, columns_used = 5, 0
+        while columns_used < len(columns) and (width + _width(columns[columns_used]) <= WIDTH or columns_used == 0):
+            width += _width(columns[columns_used])
+            columns_used += 1
+        systems.append(_drawn(score, columns[:columns_used]))
+        columns = columns[columns_used:]
     return systems
 
 

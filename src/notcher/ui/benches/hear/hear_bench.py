@@ -136,9 +136,9 @@ class HearBench(QWidget):
     def _show_hints(self) -> None:
         self.picture.show_hints(self.hints)
         self.forget_button.setEnabled(bool(self.hints))
-        given = f"{len(self.hints)} given. " if self.hints else ""
+        count_words = f"{len(self.hints)} given. " if self.hints else ""
         self.hint_facts.setText(
-            f"{given}Draw a box around the lead in the picture, or click on one note of it with Ctrl held."
+            f"{count_words}Draw a box around the lead in the picture, or click on one note of it with Ctrl held."
         )
 
     def _on_hint_drawn(self, hint: Hint) -> None:

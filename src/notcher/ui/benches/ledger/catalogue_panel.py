@@ -152,8 +152,8 @@ class CataloguePanel(QDockWidget):
         self._typing.stop()
         self._catalogue = None
 
-    def _run(self, work: Work, done: Callable[[Any], None]) -> None:
-        self._jobs.start("catalogue", work, finished=done, failed=self._tell)
+    def _run(self, work: Work, when_done: Callable[[Any], None]) -> None:
+        self._jobs.start("catalogue", work, finished=when_done, failed=self._tell)
 
     def _tell(self, problem: Exception) -> None:
         """What went wrong stands in the panel; what was found before stays."""
@@ -184,8 +184,8 @@ class CataloguePanel(QDockWidget):
 
         self._shell.run_job("Gathering", work, self._on_gathered)
 
-    def _on_gathered(self, told: "tuple[Gathered, int]") -> None:
-        gathered, self._size = told
+    def _on_gathered(self, outcome: "tuple[Gathered, int]") -> None:
+        gathered, self._size = outcome
         self._model.forget()
         self.search()
         text = f"{many(gathered.documents, 'document')} with {many(gathered.phrases, 'phrase')} taken in"
@@ -269,8 +269,8 @@ class CataloguePanel(QDockWidget):
     def open_source(self) -> None:
         """Open the document it comes from, at the phrase."""
         if (row := self._row) is not None:
-            found = self._model.rows[row]
-            self.open_requested.emit(str(found.path), found.phrase_id)
+            row_found = self._model.rows[row]
+            self.open_requested.emit(str(row_found.path), row_found.phrase_id)
 
     # --- keys ---
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:

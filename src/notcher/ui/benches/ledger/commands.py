@@ -12,18 +12,18 @@ MENU = "View/Lick catalogue"
 
 def catalogue_commands(panel: CataloguePanel, preconditions: Preconditions) -> list[Command]:
     """Return what is done with the catalogue: what opens it works everywhere, the rest in it."""
-    found = (panel.need_found,)
+    needs_row = (panel.need_found,)
     return [
         Command("catalogue.show", "Open the lick catalogue", panel.toggle, MENU, "Ctrl+Shift+F",
                 "find search phrase library all solos", checked=panel.isVisible),
         Command("catalogue.like", "Find licks like this phrase", panel.like_selected, MENU, "Ctrl+Alt+K",
                 "search similar same catalogue example", preconditions=(preconditions.phrase,)),
         Command("catalogue.hear", "Hear the lick found", panel.hear, MENU, "Return", "play listen catalogue",
-                Scope.CATALOGUE, found),
+                Scope.CATALOGUE, needs_row),
         Command("catalogue.drop", "Drop the lick found in at the playhead", panel.drop, MENU, "Ctrl+Return",
-                "paste insert catalogue", Scope.CATALOGUE, found),
+                "paste insert catalogue", Scope.CATALOGUE, needs_row),
         Command("catalogue.source", "Open the solo the lick comes from", panel.open_source, MENU, "Ctrl+Shift+Return",
-                "document where catalogue", Scope.CATALOGUE, found),
+                "document where catalogue", Scope.CATALOGUE, needs_row),
         Command("catalogue.gather", "Gather a folder into the catalogue…", panel.ask_folder, MENU, "Ctrl+G",
                 "collect documents index", Scope.CATALOGUE),
         Command("catalogue.words", "Look by words alone", panel.no_example, MENU, "Ctrl+Backspace", "example forget",
@@ -52,7 +52,7 @@ def ledger_commands(bench: LedgerBench, desk: LedgerController, students: Studen
         Command("student.new", "New student…", desk.new_student, LEDGER_MENU, "S", "add pupil", Scope.LEDGER,
                 separated=True),
         Command("student.change", "About the student…", desk.change_student, LEDGER_MENU, "E",
-                "guitar strings naming school edit", Scope.LEDGER, (desk.student_need,)),
+                "guitar strings naming school order edit", Scope.LEDGER, (desk.student_need,)),
         Command("student.delete", "Delete the student…", desk.delete_student, LEDGER_MENU, "Shift+Del", "remove",
                 Scope.LEDGER, (desk.student_need,)),
         Command("student.adopt", "Give the student what nobody was named for", desk.adopt, LEDGER_MENU, "G",

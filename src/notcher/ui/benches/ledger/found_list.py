@@ -17,19 +17,19 @@ ROW, HEAD, GAP = 118.0, 20.0, 6.0  # pixels at scale 1
 NOWHERE = QModelIndex()
 
 
-def found_words(found: FoundPhrase, naming: Naming = USUAL) -> str:
+def found_words(row: FoundPhrase, naming: Naming = USUAL) -> str:
     """Return what a phrase is, in one line: its key, where the hand is, how quick it is, how like the example."""
-    key = named_key(found.tonic, found.scale)
+    key = named_key(row.tonic, row.scale)
     parts = [
         f"{pitch_class_name(key.tonic, naming)} {key.scale}",
-        f"fret {found.hand_fret}",
-        many(found.count, "note"),
-        f"{found.notes_per_s:.1f} notes a second",
+        f"fret {row.hand_fret}",
+        many(row.count, "note"),
+        f"{row.notes_per_s:.1f} notes a second",
     ]
-    if found.chords:
-        parts.append(f"over {' '.join(found.chords[:3])}")
-    if found.distance is not None:
-        parts.insert(0, f"{1 - found.distance:.0%} alike")
+    if row.chords:
+        parts.append(f"over {' '.join(row.chords[:3])}")
+    if row.distance is not None:
+        parts.insert(0, f"{1 - row.distance:.0%} alike")
     return " · ".join(parts)
 
 

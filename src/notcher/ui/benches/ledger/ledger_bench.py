@@ -65,14 +65,14 @@ class SheetPage(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self.text)
 
-    def show_book(self, seen: Seen) -> None:
-        self.text.setHtml(sheet_html(sheet_lines(seen.book, seen.student_id, seen.naming)))
+    def show_book(self, shown: Seen) -> None:
+        self.text.setHtml(sheet_html(sheet_lines(shown.book, shown.student_id, shown.naming)))
 
 
-def _changes_told(seen: Seen, sent: Any) -> str:
-    texts = changed_since(seen, sent)
+def _changes_told(shown: Seen, sent: Any) -> str:
+    texts = changed_since(shown, sent)
     if texts is None:
-        return solo_of(seen, sent)
+        return solo_of(shown, sent)
     more = len(texts) - TOLD
     return "\n".join([*texts[:TOLD], *([f"and {many(more, 'change')} more"] if more > 0 else [])])
 
@@ -251,13 +251,13 @@ class LedgerBench(QWidget):
 
 def about_words(student: Student) -> str:
     """Return what is noted of a student."""
-    told = (
+    facts = (
         ("Guitar", student.guitar),
         ("Tuning", student.tuning),
         ("Strings", student.string_set),
         ("Scale length", f"{student.scale_mm:.0f} mm" if student.scale_mm else ""),
         ("Strings called by", student.naming),
-        ("Taught", student.school),
+        ("Taught", student.lesson_order),
     )
-    lines = [f"{label}: {value}" for label, value in told if value]
+    lines = [f"{label}: {value}" for label, value in facts if value]
     return "\n".join([*lines, *([student.notes] if student.notes else [])])

@@ -119,10 +119,10 @@ class LedgerController(QObject):
 
     def _ask_student(self, student: Student, title: str, *, new: bool) -> None:
         def then(values: Mapping[str, Any]) -> None:
-            made = replace(student, **values)
-            self._ledger.put("New student" if new else "Change the student", made)
+            changed = replace(student, **values)
+            self._ledger.put("New student" if new else "Change the student", changed)
             if new:
-                self._ledger.choose(made.id)
+                self._ledger.choose(changed.id)
 
         fields = (
             Field("name", "Name", "" if new else student.name, hint="as you call them"),
@@ -131,7 +131,7 @@ class LedgerController(QObject):
             Field("string_set", "Strings", student.string_set, "choice", _choices(STRING_SETS)),
             Field("scale_mm", "Scale length", student.scale_mm, "number", high=800, unit=" mm", low_words=AS_SET[0]),
             Field("naming", "Strings are called by", student.naming, "choice", _choices(StringNames)),
-            Field("school", "Lessons go", student.school, "choice", _choices(LessonOrder)),
+            Field("lesson_order", "Lessons go", student.lesson_order, "choice", _choices(LessonOrder)),
             Field("notes", "Notes", student.notes, "long"),
         )  # fmt: skip
         ask_form(self._parent, title, fields, then, self._today())
@@ -146,8 +146,8 @@ class LedgerController(QObject):
         goes = f"{', '.join(texts)} will go with {student.name}. " if texts else ""
 
         def delete() -> None:
-            gone = replace(student, gone_at=datetime.now().isoformat(timespec="seconds"))
-            self._ledger.edit(f"Delete {student.name}", RowChange(student, gone))
+            deleted = replace(student, gone_at=datetime.now().isoformat(timespec="seconds"))
+            self._ledger.edit(f"Delete {student.name}", RowChange(student, deleted))
             self._ledger.choose(NOBODY_ID)
 
         ask_what_to_do(
@@ -193,16 +193,16 @@ class LedgerController(QObject):
         facts = score.facts
 
         def then(values: Mapping[str, Any]) -> None:
-            made = replace(request, **{**values, "note_count": round(values["note_count"])})
-            if not made.asked_at:
-                made = replace(made, asked_at=datetime.now().isoformat(timespec="seconds"))
+            changed = replace(request, **{**values, "note_count": round(values["note_count"])})
+            if not changed.asked_at:
+                changed = replace(changed, asked_at=datetime.now().isoformat(timespec="seconds"))
             rows: list[LedgerRow] = []
-            if made.student_id not in book.students:  # a name was typed that nobody has yet
-                rows.append(student := Student(made.student_id or NOT_SAID))
-                made = replace(made, student_id=student.id)
-            self._ledger.put("Note a request" if new else "Change a request", *rows, self._with_estimate(made))
+            if changed.student_id not in book.students:  # a name was typed that nobody has yet
+                rows.append(student := Student(changed.student_id or NOT_SAID))
+                changed = replace(changed, student_id=student.id)
+            self._ledger.put("Note a request" if new else "Change a request", *rows, self._with_estimate(changed))
             if new:
-                self._bench.show_row(PAGES.index("Queue"), made.id)
+                self._bench.show_row(PAGES.index("Queue"), changed.id)
 
         fields = (
             Field("title", "Solo", "" if new else request.title, hint="what was asked for"),
@@ -218,13 +218,13 @@ class LedgerController(QObject):
 
     def _with_estimate(self, request: Request) -> Request:
         """The request with the hours it will take, as they were estimated when its notes were first known."""
-        known = self._ledger.book.notes_of(request)
+        count = self._ledger.book.notes_of(request)
         if request.document_id == self._session.document.id:
-            known = len(self._session.document.score.notes)
-        if known and not request.note_count:
-            request = replace(request, note_count=known)
-        if request.estimated_h is None and known:
-            request = replace(request, estimated_h=round(self._ledger.book.estimate(known).likely_h, 2))
+            count = len(self._session.document.score.notes)
+        if count and not request.note_count:
+            request = replace(request, note_count=count)
+        if request.estimated_h is None and count:
+            request = replace(request, estimated_h=round(self._ledger.book.estimate(count).likely_h, 2))
         return request
 
     def link(self) -> None:
@@ -325,11 +325,11 @@ class LedgerController(QObject):
         if book.practice_id(self._session.document.id) == book.practice_id(document_id):
             self.go_on()
             return
-        known = book.known(document_id)
+        document = book.known(document_id)
         home = book.practice_id(document_id)
         recording = next((row for row in book.recordings.values() if row.document_id == home), None)
-        if known is not None and known.path:
-            self._find(known)
+        if document is not None and document.path:
+            self._find(document)
         elif recording is not None:
             self._find(recording)
         else:
@@ -344,14 +344,14 @@ class LedgerController(QObject):
 
         self.file_requested.emit(f"The recording or tab of “{request.title or 'the request'}”", then)
 
-    def _find(self, known: KnownDocument | KnownRecording) -> None:
-        old, phrase = Path(known.path), next(iter(getattr(self._wanted, "phrases", ())), "")
+    def _find(self, lost_file: KnownDocument | KnownRecording) -> None:
+        old, phrase = Path(lost_file.path), next(iter(getattr(self._wanted, "phrases", ())), "")
         folders = self._folders(old)
 
         def work(_progress: Progress, cancelled: CancelCheck) -> Path | None:
-            if isinstance(known, KnownDocument):
-                return find_document(known, folders, cancelled=cancelled)
-            return find_recording(known, folders, cancelled=cancelled)
+            if isinstance(lost_file, KnownDocument):
+                return find_document(lost_file, folders, cancelled=cancelled)
+            return find_recording(lost_file, folders, cancelled=cancelled)
 
         def done(path: Path | None) -> None:
             if path is None:
@@ -359,9 +359,9 @@ class LedgerController(QObject):
                 self._shell.notice(f"“{old.name}” is not in {old.parent} any more, nor near it: open it once by hand.")
                 return
             if path != old:
-                self._ledger.note(replace(known, path=str(path)))
+                self._ledger.note(replace(lost_file, path=str(path)))
                 self._shell.notice(f"“{old.name}” was moved; it was found again as “{path}”.")
-            if isinstance(known, KnownDocument):
+            if isinstance(lost_file, KnownDocument):
                 self.open_requested.emit(str(path), phrase)
             else:
                 self.recording_requested.emit(str(path))
@@ -370,12 +370,12 @@ class LedgerController(QObject):
 
     def _folders(self, old: Path) -> list[Path]:
         """Where a moved file may lie: near where it was, and where others lie."""
-        known = [Path(row.path).parent for row in self._ledger.book.documents.values() if row.path]
+        folders = [Path(row.path).parent for row in self._ledger.book.documents.values() if row.path]
         recent = [Path(path).parent for path in self._settings.recent]
         near = [
             place for place in (old.parent, old.parent.parent) if place != place.parent and place != Path.home().parent
         ]
-        return list(dict.fromkeys(place for place in (*near, *known, *recent) if place.is_dir()))
+        return list(dict.fromkeys(place for place in (*near, *folders, *recent) if place.is_dir()))
 
     def go_on(self) -> None:
         """What was wanted is open now: teach it to its student."""
@@ -470,8 +470,8 @@ class LedgerController(QObject):
         sent = self._bench.chosen
         if not isinstance(sent, Sent):
             return
-        texts, given = changed_since(self._bench.seen, sent) or [], day_of(sent.sent_at)
-        since = "" if given is None else f" since {day_words(given)}"
+        texts, sent_day = changed_since(self._bench.seen, sent) or [], day_of(sent.sent_at)
+        since = "" if sent_day is None else f" since {day_words(sent_day)}"
         lines = [("title", f"{sent.title or 'Untitled'}: what changed{since}"), *(("line", line) for line in texts)]
         name = f"{sent.title or 'Untitled'}, what changed.pdf"
         ask_file_to_write(
@@ -508,7 +508,7 @@ def _choices(names: Iterable[str]) -> list[tuple[str, str]]:
 def _copy_name(copy: Path) -> str:
     """The moment of a copy, as its name tells it."""
     try:
-        made = datetime.strptime(copy.stem.split("-", 1)[1], "%Y%m%d-%H%M%S-%f")
+        made_at = datetime.strptime(copy.stem.split("-", 1)[1], "%Y%m%d-%H%M%S-%f")
     except (ValueError, IndexError):
         return copy.name
-    return f"{day_words(made.date())}, {made:%H:%M:%S}"
+    return f"{day_words(made_at.date())}, {made_at:%H:%M:%S}"

@@ -64,33 +64,33 @@ class Seen:
 Make = Callable[[Seen], Listing]
 
 
-def today_list(seen: Seen) -> Listing:
+def today_list(shown: Seen) -> Listing:
     """Return what is due today or late, of all students, and what is due within a week."""
-    entries = agenda(seen.book, until=seen.today + timedelta(days=SOON_DAYS))
-    now = [entry for entry in entries if entry.due <= seen.today]
-    soon = [entry for entry in entries if entry.due > seen.today and entry.kind is not Due.REVIEW]
-    lines = [_entry_line(seen, entry) for entry in (*now, *soon)]
-    text = f"{day_words(seen.today)}: {many(len(now), 'thing')} due, {many(len(soon), 'thing')} within a week."
+    entries = agenda(shown.book, until=shown.today + timedelta(days=SOON_DAYS))
+    now = [entry for entry in entries if entry.due <= shown.today]
+    soon = [entry for entry in entries if entry.due > shown.today and entry.kind is not Due.REVIEW]
+    lines = [_entry_line(shown, entry) for entry in (*now, *soon)]
+    text = f"{day_words(shown.today)}: {many(len(now), 'thing')} due, {many(len(soon), 'thing')} within a week."
     empty = "Nothing is due today. What students ask for stands in the queue, lessons come here from the Teach bench."
     return Listing(("Due", "Who", "What"), lines, text, empty, 2)
 
 
-def due_list(seen: Seen) -> Listing:
+def due_list(shown: Seen) -> Listing:
     """Return all that is to come for the chosen student."""
-    lines = [_entry_line(seen, entry) for entry in agenda(seen.book, student_id=seen.student_id)]
-    text = f"{who_words(seen.book, seen.student_id)}: {many(len(lines), 'thing')} to come. {INTERVALS}"
+    lines = [_entry_line(shown, entry) for entry in agenda(shown.book, student_id=shown.student_id)]
+    text = f"{who_words(shown.book, shown.student_id)}: {many(len(lines), 'thing')} to come. {INTERVALS}"
     empty = f"Nothing is to come. {INTERVALS}"
     return Listing(("Due", "Who", "What"), lines, text, empty, 2)
 
 
-def _entry_line(seen: Seen, entry: Entry) -> ListLine:
-    due = f"{day_words(entry.due)}, {due_words(entry.due, seen.today)}"
-    return ListLine((due, who_words(seen.book, entry.student_id), entry_words(entry, seen.book)), entry)
+def _entry_line(shown: Seen, entry: Entry) -> ListLine:
+    due = f"{day_words(entry.due)}, {due_words(entry.due, shown.today)}"
+    return ListLine((due, who_words(shown.book, entry.student_id), entry_words(entry, shown.book)), entry)
 
 
-def queue_list(seen: Seen) -> Listing:
+def queue_list(shown: Seen) -> Listing:
     """Return what was asked for and is not done, with the hours it will take."""
-    book, naming = seen.book, seen.naming
+    book, naming = shown.book, shown.naming
     lines, low, high = [], 0.0, 0.0
     for request in book.queue():
         notes = book.notes_of(request)
@@ -100,7 +100,7 @@ def queue_list(seen: Seen) -> Listing:
         lines.append(
             ListLine(
                 (
-                    "" if due is None else f"{day_words(due)}, {due_words(due, seen.today)}",
+                    "" if due is None else f"{day_words(due)}, {due_words(due, shown.today)}",
                     who_words(book, request.student_id),
                     ", ".join(
                         part for part in (request.title, request.version, request.stretch, request.sound) if part
@@ -118,26 +118,26 @@ def queue_list(seen: Seen) -> Listing:
     return Listing(("Due", "Who", "What", "Notes", "Hours", "Spent"), lines, text, empty, 2)
 
 
-def sent_list(seen: Seen) -> Listing:
+def sent_list(shown: Seen) -> Listing:
     """Return what the chosen student was given, and what has changed in the open solo since."""
     lines = []
-    for sent in seen.book.sent_to(seen.student_id):
+    for sent in shown.book.sent_to(shown.student_id):
         day = day_of(sent.sent_at)
-        texts = changed_since(seen, sent)
+        texts = changed_since(shown, sent)
         words = "open it to see" if texts is None else many(len(texts), "change") if texts else "nothing"
         lines.append(ListLine(("" if day is None else day_words(day), sent.title or "Untitled", words), sent))
-    who = who_words(seen.book, seen.student_id)
+    who = who_words(shown.book, shown.student_id)
     times = many(len(lines), "time")
     text = f"{who} was given something {times}. Of the solo that is open it is told what has changed since."
     empty = f"Nothing was given out yet to {who}: Ctrl+Alt+E notes that the open solo was."
     return Listing(("Given on", "Solo", "Changed since"), lines, text, empty, 1)
 
 
-def changed_since(seen: Seen, sent: Any) -> list[str] | None:
+def changed_since(shown: Seen, sent: Any) -> list[str] | None:
     """Return what has changed since a state was given out, in words; None while its solo is not open."""
-    if seen.open_score is None or seen.book.practice_id(seen.open_id) != seen.book.practice_id(sent.document_id):
+    if shown.open_score is None or shown.book.practice_id(shown.open_id) != shown.book.practice_id(sent.document_id):
         return None
-    return changed_words(score_from_data(dict(sent.music)), seen.open_score, seen.naming)
+    return changed_words(score_from_data(dict(sent.music)), shown.open_score, shown.naming)
 
 
 class ListPage(QWidget):
@@ -184,9 +184,9 @@ class ListPage(QWidget):
         if row_id in keys:
             self.list.setCurrentCell(keys.index(row_id), 0)
 
-    def show_book(self, seen: Seen) -> None:
-        listing, before = self._make(seen), self._key(self.chosen)
-        self._seen, self._lines = seen, listing.lines
+    def show_book(self, shown: Seen) -> None:
+        listing, before = self._make(shown), self._key(self.chosen)
+        self._seen, self._lines = shown, listing.lines
         self.said.setText(listing.said if listing.lines else listing.empty)
         table = self.list
         table.blockSignals(True)
@@ -223,14 +223,14 @@ class ListPage(QWidget):
         self.more.setVisible(bool(words))
 
 
-def solo_of(seen: Seen, row: Any) -> str:
+def solo_of(shown: Seen, row: Any) -> str:
     """Return what is known of the solo that a row is about, under its list."""
     document_id = getattr(row, "document_id", "")
     if not document_id:
         waiting = "No recording or tab was opened for it yet: Return asks for one, Ctrl+L takes the one that is open."
         return waiting if hasattr(row, "title") else ""
-    solo = seen.book.known(document_id)
+    solo = shown.book.known(document_id)
     if solo is None:
-        return solo_words(seen.book, document_id)
+        return solo_words(shown.book, document_id)
     place = solo.path or "not saved yet"
-    return f"{solo_words(seen.book, document_id)}, {many(solo.note_count, 'note')}: {place}"
+    return f"{solo_words(shown.book, document_id)}, {many(solo.note_count, 'note')}: {place}"

@@ -78,10 +78,17 @@ class ProgressGrid(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
-        for at, (name, found) in enumerate(self.plots):
+        for at, (name, course) in enumerate(self.plots):
             framed = at == self.chosen
             draw_progress(
-                painter, self.box(at), found, name, self._theme, scale=self._scale, framed=framed, naming=self._naming
+                painter,
+                self.box(at),
+                course,
+                name,
+                self._theme,
+                scale=self._scale,
+                framed=framed,
+                naming=self._naming,
             )
         if self.hasFocus():
             draw_keys_frame(painter, self.rect(), self._theme)
@@ -127,9 +134,9 @@ class ProgressPage(QWidget):
     def show_theme(self, theme: Theme, scale: float) -> None:
         self.grid.show_theme(theme, scale)
 
-    def show_book(self, seen: Seen) -> None:
-        book, self._naming = seen.book, seen.naming
-        tried = by_stretch(book.passes_of(seen.student_id))
+    def show_book(self, shown: Seen) -> None:
+        book, self._naming = shown.book, shown.naming
+        tried = by_stretch(book.passes_of(shown.student_id))
         order = {
             (solo.practice_id, phrase["id"]): at
             for solo in book.documents.values() for at, phrase in enumerate(solo.phrases)
@@ -141,8 +148,8 @@ class ProgressPage(QWidget):
             name = stretch_words(book, solo, phrases)
             named = f"{name}, {solo_words(book, solo)}" if len(solos) > 1 else name
             plots.append((named, progress(tried[solo, phrases])))
-        self.grid.show_plots(plots, seen.naming)
-        who = who_words(book, seen.student_id)
+        self.grid.show_plots(plots, shown.naming)
+        who = who_words(book, shown.student_id)
         text = f"{who}: {many(len(plots), 'stretch', 'stretches')} practised. {LEGEND}"
         self.said.setText(text if plots else f"No passes yet for {who}: C, S and M on the rung board mark them.")
         self._tell()
@@ -152,10 +159,10 @@ class ProgressPage(QWidget):
         if not grid.plots:
             self.more.setText("")
             return
-        name, found = grid.plots[grid.chosen]
+        name, course = grid.plots[grid.chosen]
         box = grid.box(grid.chosen)
         self._area.ensureVisible(round(box.center().x()), round(box.center().y()), 0, round(box.height() / 2) + 6)
-        self.more.setText(f"{name}. {clean_words(found, self._naming)} {course_words(found, self._naming)}")
+        self.more.setText(f"{name}. {clean_words(course, self._naming)} {course_words(course, self._naming)}")
 
 
 class HoursView(QWidget):
@@ -205,7 +212,7 @@ class HoursPage(QWidget):
     def show_theme(self, theme: Theme, scale: float) -> None:
         self.view.show_theme(theme, scale)
 
-    def show_book(self, seen: Seen) -> None:
-        rows = done_requests(seen.book)
-        self.said.setText(accuracy_words(rows, seen.naming))
-        self.view.show_rows(rows, seen.naming)
+    def show_book(self, shown: Seen) -> None:
+        rows = done_requests(shown.book)
+        self.said.setText(accuracy_words(rows, shown.naming))
+        self.view.show_rows(rows, shown.naming)

@@ -170,12 +170,12 @@ def _accept_phrase(score: Score, chosen: Selection, _given: Given) -> Made:
     return accepted_notes(score, chosen.phrase_notes(score))
 
 
-def _snapped(score: Score, chosen: Selection, given: Given) -> Made:
+def _snapped(score: Score, chosen: Selection, parameters: Given) -> Made:
     """The claims of the selected notes made equal to what was measured."""
     changed: dict[str, Note] = {}
     for note in chosen.notes(score):
         with suppress(ValueError):  # silent under this one
-            changed[note.id] = snapped_note(score, note, given.measured)
+            changed[note.id] = snapped_note(score, note, parameters.measured)
     if not changed:
         raise ValueError("no pitch was heard under this note")
     return score.with_changed(changed)
@@ -216,10 +216,10 @@ def _placing(dialogs: NotchDialogs, preconditions: Preconditions) -> list[EditRo
     note = (preconditions.note,)
 
     def same_pitch(direction: int) -> Edit:
-        return Edit(_moved, lambda s, c, g: on_next_string(s, c, direction, school=g.school))
+        return Edit(_moved, lambda s, c, g: on_next_string(s, c, direction, style=g.style))
 
     def same_fret(direction: int) -> Edit:
-        return Edit(_moved, lambda s, c, g: over_strings(s, c, direction, school=g.school))
+        return Edit(_moved, lambda s, c, g: over_strings(s, c, direction, style=g.style))
 
     def finger(number: int | None) -> Edit:
         return Edit(f"Finger {number}" if number else "No finger", lambda s, c, _g: c.changed(s, finger=number))
@@ -227,10 +227,10 @@ def _placing(dialogs: NotchDialogs, preconditions: Preconditions) -> list[EditRo
     def stroke_name(after: Score, chosen: Selection, _given: Given) -> str:
         return f"Stroke: {chosen.note(after).stroke or 'none'}"
 
-    again = Edit("Place again", lambda s, _c, g: place_score(s, school=g.school))
+    again = Edit("Place again", lambda s, _c, g: place_score(s, style=g.style))
     all_strokes = Edit(
         lambda _s, _c, g: f"Write {g.picking_style} strokes",
-        lambda s, _c, g: with_strokes(s, strokes(s.notes, school=g.picking_style)),
+        lambda s, _c, g: with_strokes(s, strokes(s.notes, style=g.picking_style)),
     )
     return [
         ("place.higher_string", "Same pitch, higher string", same_pitch(-1), "Shift+Up", "move fret", note),
@@ -275,9 +275,9 @@ def _end_at_attack(way: int) -> Edit:
     return Edit("Snap end to an attack", lambda s, c, g: end_at_attack(s, c.note_id, g.attacks_s, way))
 
 
-def _inserted(score: Score, chosen: Selection, given: Given) -> Made:
+def _inserted(score: Score, chosen: Selection, parameters: Given) -> Made:
     """A note at the playhead like the selected one; one of its string that sounds on there ends where it begins."""
-    like, at_s = score.note_of(chosen.note_id), given.playhead_s
+    like, at_s = score.note_of(chosen.note_id), parameters.playhead_s
     for note in score.notes:
         here = note.onset_s - AT_S <= at_s < note.offset_s - AT_S
         if here and (like is None or note.string == like.string):
@@ -498,9 +498,9 @@ def _sounding(dialogs: NotchDialogs, preconditions: Preconditions) -> list[EditR
 
 
 # --- how its pitch moves ---
-def _bend_name(after: Score, chosen: Selection, given: Given) -> str:
+def _bend_name(after: Score, chosen: Selection, parameters: Given) -> str:
     size = chosen.note(after).reading.bend_semitones
-    return f"Bend {bend_name(size, given.naming)}" if size else "Unbend"
+    return f"Bend {bend_name(size, parameters.naming)}" if size else "Unbend"
 
 
 def _bend_how(after: Score, chosen: Selection, _given: Given) -> str:

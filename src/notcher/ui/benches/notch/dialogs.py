@@ -60,7 +60,7 @@ class NotchDialogs:
         question = "Play this phrase around fret"
 
         def said(fret: int) -> None:
-            edit = Edit(f"Place phrase around fret {fret}", lambda s, c, g: placed_near(s, c, fret, school=g.school))
+            edit = Edit(f"Place phrase around fret {fret}", lambda s, c, g: placed_near(s, c, fret, style=g.style))
             self._editor.run(edit)
 
         ask_number(self._parent, "Around a fret", question, 12, 0, 22, said)
@@ -118,13 +118,13 @@ class NotchDialogs:
             return
         beats = score.beat_map.beats_between(0.0, len(harmony) * CHROMA_HOP_S)
         times_s, bars = np.array([beat.time_s for beat in beats]), np.array([beat.beat == 1 for beat in beats])
-        found = proposed_chords(harmony, times_s, bars, shift=score.tuning.shift)
-        chords = tuple(Chord(chord.start_s, chord.name, chord.certainty) for chord in found)
+        proposal = proposed_chords(harmony, times_s, bars, shift=score.tuning.shift)
+        chords = tuple(Chord(chord.start_s, chord.name, chord.certainty) for chord in proposal)
         self._editor.make("Propose chords", lambda score: replace(score, chords=chords))
-        if found:
-            least = min(found, key=lambda chord: chord.certainty)
+        if proposal:
+            least = min(proposal, key=lambda chord: chord.certainty)
             self._editor.notice.emit(
-                f"{many(len(found), 'chord')} proposed, the doubtful ones with their certainty. Least sure is "
+                f"{many(len(proposal), 'chord')} proposed, the doubtful ones with their certainty. Least sure is "
                 f"{least.name} at {seconds(least.start_s, 1)} ({least.certainty:.0%}): listen there first."
             )
 
@@ -205,11 +205,11 @@ class NotchDialogs:
 
     def propose_phrases(self) -> None:
         """Cut the whole solo into phrases anew, and say where."""
-        found = boundaries(self._session.score)
-        self._editor.make("Propose phrases", lambda score: with_phrases(score, phrases_of(score, found)))
-        if found:
-            why = boundary_words(found)
-            self._editor.notice.emit(f"{many(len(found), 'phrase')}{f': {why}' if why else ''}.")
+        proposal = boundaries(self._session.score)
+        self._editor.make("Propose phrases", lambda score: with_phrases(score, phrases_of(score, proposal)))
+        if proposal:
+            why = boundary_words(proposal)
+            self._editor.notice.emit(f"{many(len(proposal), 'phrase')}{f': {why}' if why else ''}.")
 
     def section(self) -> None:
         """Ask for the name of a section that holds the phrases of the selected notes."""

@@ -32,7 +32,7 @@ class Given:
     attacks_s: FloatArray
     measured: Measured
     keeps_felt: bool
-    school: str = "position"
+    style: str = "position"
     picking_style: str = "alternate"
     nudge_s: float = 0.01
     naming: Naming = USUAL
@@ -62,7 +62,7 @@ class Editor(QObject):
     def __init__(self, session: Session, playhead_s: Callable[[], float], parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._session, self._playhead_s = session, playhead_s
-        self.school, self.picking_style, self.nudge_s, self.naming = "position", "alternate", 0.01, USUAL
+        self.style, self.picking_style, self.nudge_s, self.naming = "position", "alternate", 0.01, USUAL
         self._copied: tuple[Note, ...] = ()
         self._dragged = EMPTY_SCORE  # as it was when a drag began
 
@@ -71,18 +71,18 @@ class Editor(QObject):
     def given(self) -> Given:
         session = self._session
         return Given(
-            self._playhead_s(), session.attacks_s, session.measured, session.document.clip is not None, self.school,
+            self._playhead_s(), session.attacks_s, session.measured, session.document.clip is not None, self.style,
             self.picking_style, self.nudge_s, self.naming,
         )  # fmt: skip
 
     def run(self, edit: Edit) -> bool:
         """Make an edit of what is selected; return whether it could be made."""
-        given, chosen = self.given, self._session.chosen
+        parameters, chosen = self.given, self._session.chosen
 
         def called(after: Score) -> str:
-            return edit.called if isinstance(edit.called, str) else edit.called(after, chosen, given)
+            return edit.called if isinstance(edit.called, str) else edit.called(after, chosen, parameters)
 
-        return self.make(called, lambda score: edit.change(score, chosen, given))
+        return self.make(called, lambda score: edit.change(score, chosen, parameters))
 
     def make(
         self,
@@ -141,11 +141,11 @@ class Editor(QObject):
 
     def move_to(self, string: int, fret: int) -> None:
         """Put the note on a place; when its pitch stays, the rest of the phrase is placed anew around it."""
-        chosen, school = self._session.chosen, self.school
+        chosen, style = self._session.chosen, self.style
         if chosen.note_id:
             self.make(
                 f"Move note to string {string}, fret {fret}",
-                lambda score: put(score, chosen, Place(string, fret), school=school),
+                lambda score: put(score, chosen, Place(string, fret), style=style),
             )
 
     def carry(self, note_id: str, string: int) -> None:
@@ -173,8 +173,8 @@ class Editor(QObject):
     # --- what sounds and is not written ---
     def claim(self, sound: Unclaimed) -> None:
         """Write what was heard and no note claims, as it was measured."""
-        measured, school = self._session.measured, self.school
-        self.make("Write what sounds", lambda score: with_claim(score, sound, measured, school=school))
+        measured, style = self._session.measured, self.style
+        self.make("Write what sounds", lambda score: with_claim(score, sound, measured, style=style))
 
     def claimed_at(self, time_s: float) -> bool:
         """Write what sounds unclaimed at a time; return whether anything does."""
@@ -215,10 +215,10 @@ class Editor(QObject):
         self, time_s: float, *, instead: Sequence[str] = (), semitones: int = 0, frets: int = 0, strings: int = 0
     ) -> None:
         """Put the copied notes at a time; see `pasted`."""
-        notes, school = self._copied, self.school
+        notes, style = self._copied, self.style
         self.make(
             f"Paste {many(len(notes), 'note')}",
             lambda score: with_pasted(
-                score, notes, time_s, semitones=semitones, frets=frets, strings=strings, instead=instead, school=school
+                score, notes, time_s, semitones=semitones, frets=frets, strings=strings, instead=instead, style=style
             ),
         )

@@ -63,8 +63,8 @@ def install(context: Context) -> Notch:
     def configure() -> None:
         settings = context.settings
         bench.set_choices(
-            school=settings.get("school"),
-            picking_style=settings.get("stroke_school"),
+            style=settings.get("fingering_style"),
+            picking_style=settings.get("picking_style"),
             nudge_s=settings.get("nudge_ms") / 1000,
         )
         bench.tab.show_strokes(settings.get("show_strokes"))

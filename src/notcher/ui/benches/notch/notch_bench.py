@@ -132,9 +132,9 @@ class NotchBench(QWidget):
         """Leave the lanes most of the height, however large the text is."""
         self._strip.setFixedHeight(min(self._strip_height, max(LEAST_STRIP_PX, round(STRIP_SHARE * self.height()))))
 
-    def set_choices(self, *, school: str, picking_style: str, nudge_s: float) -> None:
+    def set_choices(self, *, style: str, picking_style: str, nudge_s: float) -> None:
         editor = self.editor
-        editor.school, editor.picking_style, editor.nudge_s = school, picking_style, nudge_s
+        editor.style, editor.picking_style, editor.nudge_s = style, picking_style, nudge_s
 
     def set_dialogs(self, dialogs: NotchDialogs) -> None:
         """dialogs: what reads the words that are typed for a curve."""
@@ -248,7 +248,7 @@ class NotchBench(QWidget):
             self.neck.show_places(score.tuning, None, ())
             self.words.clear()
             return
-        placed = alternatives(score, note.id, school=self.editor.school)
+        placed = alternatives(score, note.id, style=self.editor.style)
         self.neck.show_places(score.tuning, Place(note.string, note.fret), placed.alternatives)
         self.facts.setText(self._next_words() + self._facts(score.position(note.id), placed.alternatives))
         self.words.setText(gesture_words(note.curve, note.vibrato))
@@ -303,7 +303,7 @@ class NotchBench(QWidget):
         note = self._session.score.notes[index]
         struck = ATTACKS[note.attack] + (f" {note.stroke}" if note.stroke is not None else "")
         names = [technique_name(name) for name in techniques(self._session.score, index) if name != note.attack]
-        marks = [word for word, held in (("slip", note.slip), ("garnish", note.garnish)) if held]
+        marks = [word for word, marked in (("slip", note.slip), ("garnish", note.garnish)) if marked]
         return ", ".join([struck, *names, *marks])
 
     def _count(self, index: int) -> str:

@@ -226,8 +226,8 @@ class VariantController(QObject):
         variant = self._session.variant
         if variant is not None:
             score = self._session.document.score
-            left = replace(score, variants=tuple(other for other in score.variants if other.id != variant.id))
-            self._session.edit_variants(f"Delete {variant.name}", left, show="")
+            without = replace(score, variants=tuple(other for other in score.variants if other.id != variant.id))
+            self._session.edit_variants(f"Delete {variant.name}", without, show="")
 
 
 def key_of(score: Score, phrase: Phrase):  # type: ignore[no-untyped-def]

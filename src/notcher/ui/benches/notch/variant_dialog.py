@@ -106,10 +106,10 @@ class VariantDialog(QDialog):
         self.resize(860, 640)
 
     def _on_way(self, way: str) -> None:
-        asked = self._ways[way]
-        self.answer.setVisible(bool(asked))
+        question = self._ways[way]
+        self.answer.setVisible(bool(question))
         self.answer.blockSignals(True)
-        self.answer.setText(asked)
+        self.answer.setText(question)
         self.answer.blockSignals(False)
         self._begin_anew()
 
@@ -133,7 +133,7 @@ class VariantDialog(QDialog):
         varied = self._varied
         row = self.list.currentRow()
         self.list.blockSignals(True)
-        known = {
+        by_id = {
             self.list.item(at).data(Qt.ItemDataRole.UserRole): self.list.item(at).text()  # type: ignore[union-attr]
             for at in range(self.list.count())
         }
@@ -144,7 +144,7 @@ class VariantDialog(QDialog):
             return
         tuning = self._tuning or self._score.tuning
         texts = {change.key: variation_words(change, self._score, tuning, self._naming) for change in varied.changes}
-        refused = {key: known[key] for key in self._refused if key in known}
+        refused = {key: by_id[key] for key in self._refused if key in by_id}
         for key in sorted({**texts, **refused}, key=lambda key: (self._onsets_s.get(key[1], 0.0), key)):
             self._add(key, texts.get(key) or refused[key], wanted=key in texts)
         self.list.setCurrentRow(max(0, min(row, self.list.count() - 1)))
@@ -153,12 +153,12 @@ class VariantDialog(QDialog):
         marked = {note.id for note in varied.notes if note.source in changed}
         score = replace(self._score, notes=(), tuning=tuning).with_notes(varied.notes)
         self.after.show_phrase(score, self._span_s, onsets_s=list(self._onsets_s.values()), marked=marked)
-        left = f", {len(self._refused)} refused" if self._refused else ""
+        refused_text = f", {len(self._refused)} refused" if self._refused else ""
         if not self.list.count():
             self.said.setText("Nothing has to be changed.")
             return
         self.said.setText(
-            f"{many(len(varied.changes), 'change')}{left}. The space bar refuses one, and takes it again."
+            f"{many(len(varied.changes), 'change')}{refused_text}. The space bar refuses one, and takes it again."
         )
 
     def _add(self, key: object, words: str, *, wanted: bool) -> None:

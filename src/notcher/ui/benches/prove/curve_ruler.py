@@ -53,11 +53,11 @@ class CurveRuler(QWidget):
     def _span(self, note: Note) -> tuple[float, float]:
         """Lowest and highest semitone in view: all that is claimed, and what was measured near it."""
         inside = (self._under.times_s >= 0) & (self._under.times_s <= note.duration_s)
-        heard = self._under.semitones[inside]
-        heard = heard[np.abs(heard) < 8]
+        semitones = self._under.semitones[inside]
+        semitones = semitones[np.abs(semitones) < 8]
         claimed = [bend for _, bend in note.curve.points] + [0.0]
-        low = min([*claimed, float(np.percentile(heard, 2)) if heard.size else 0.0])
-        high = max([*claimed, float(np.percentile(heard, 98)) if heard.size else 0.0])
+        low = min([*claimed, float(np.percentile(semitones, 2)) if semitones.size else 0.0])
+        high = max([*claimed, float(np.percentile(semitones, 98)) if semitones.size else 0.0])
         middle, reach = (low + high) / 2, max(high - low, LEAST_SEMITONES) / 2 + SPARE_SEMITONES
         return middle - reach, middle + reach
 

@@ -216,8 +216,8 @@ class ProveBench(QWidget):
 
     def _prove(self) -> None:
         """Hold the score against what was heard, off the UI thread; a newer score takes an older one's place."""
-        score, heard = self._session.score, self._session.heard
-        if heard is None or not score.notes:
+        score, drafted = self._session.score, self._session.heard
+        if drafted is None or not score.notes:
             self.proof = self._score = None
             self._show_rows()
             return
@@ -225,12 +225,12 @@ class ProveBench(QWidget):
         before = self._before
 
         def work(_progress: Progress, cancelled: CancelCheck) -> tuple[Proof, tuple[ListedDoubt, ...]]:
-            proof = prove(score, heard, before=before, cancelled=cancelled)
+            proof = prove(score, drafted, before=before, cancelled=cancelled)
             return proof, tuple(doubts(proof, score))
 
-        def done(found: tuple[Proof, tuple[ListedDoubt, ...]]) -> None:
-            (self.proof, self._doubts), self._score = found, score
-            if self._session.heard is heard:
+        def done(result: tuple[Proof, tuple[ListedDoubt, ...]]) -> None:
+            (self.proof, self._doubts), self._score = result, score
+            if self._session.heard is drafted:
                 self._before = self.proof
             self._show_rows()
 
@@ -244,11 +244,11 @@ class ProveBench(QWidget):
         """Fill the list anew; the row that was chosen stays chosen while it is there, else the next one is."""
         index = self.list.currentIndex()
         before, at = self.row, index.row() if index.isValid() else 0
-        left = self.proof.left_open(self._score) if self.proof is not None and self._score is not None else {}
-        self._show_phrases(left)
+        open_by_phrase = self.proof.left_open(self._score) if self.proof is not None and self._score is not None else {}
+        self._show_phrases(open_by_phrase)
         rows = self._rows()
         self.model.show(rows, self._score or EMPTY_SCORE)
-        self._show_summary(left)
+        self._show_summary(open_by_phrase)
         if rows:
             same = [number for number, row in enumerate(rows) if before is not None and _same(row, before)]
             self.list.selectRow(same[0] if same else min(max(at, 0), len(rows) - 1))  # which shows the row
@@ -270,8 +270,8 @@ class ProveBench(QWidget):
         self.phrase_box.clear()
         self.phrase_box.addItem(EVERYTHING, None)
         for phrase in self._score.phrases if self._score is not None and left_open else ():
-            left = left_open[phrase.id]
-            self.phrase_box.addItem(f"{phrase.name}: {f'{left} open' if left else 'proved'}", phrase.id)
+            count = left_open[phrase.id]
+            self.phrase_box.addItem(f"{phrase.name}: {f'{count} open' if count else 'proved'}", phrase.id)
             if chosen == phrase.id:
                 self.phrase_box.setCurrentIndex(self.phrase_box.count() - 1)
 
@@ -281,9 +281,9 @@ class ProveBench(QWidget):
         if proof is None:
             self.summary.setText("")
             return
-        proved = sum(left == 0 for left in left_open.values())
-        left = sum(finding.open for finding in proof.notes) + len(proof.unwritten)
-        phrases, findings = many(len(left_open), "phrase"), many(left, "finding")
+        proved = sum(open_count == 0 for open_count in left_open.values())
+        open_count = sum(finding.open for finding in proof.notes) + len(proof.unwritten)
+        phrases, findings = many(len(left_open), "phrase"), many(open_count, "finding")
         text = f"{proved} of {phrases} proved, {findings} open"
         doubt = self._session.score.lead_doubt
         self.summary.setText(text if doubt is None else f"{text} · {doubt_words(doubt, self._session.score.tuning)}")
@@ -312,20 +312,20 @@ class ProveBench(QWidget):
             self._session.select(row.finding.note_id)
 
     def _show_curves(self, row: ListedDoubt, score: Score) -> None:
-        heard = self._session.heard
-        if heard is None:
+        drafted = self._session.heard
+        if drafted is None:
             return
         if row.finding is not None:
             note = score.notes[row.finding.index]
-            under = evidence(score, note, heard.measured, shift_s=row.finding.shift_s, around_s=AROUND_S)
+            under = evidence(score, note, drafted.measured, shift_s=row.finding.shift_s, around_s=AROUND_S)
             self.ruler.show_note(note, row.finding, under)
             self.facts.setText(finding_facts(row.finding, score, self._naming))
         elif row.excluded is not None and row.excluded.note is None:
             self.ruler.show_note(None, None, None)
             self.facts.setText("")
-        elif (heard_note := _heard_note(row, heard)) is not None:
+        elif (heard_note := _heard_note(row, drafted)) is not None:
             note = heard_note
-            under = evidence(heard.score, note, heard.measured, around_s=AROUND_S)
+            under = evidence(drafted.score, note, drafted.measured, around_s=AROUND_S)
             # what nobody wrote has no claim: only the evidence is drawn
             self.ruler.show_note(replace(note, vibrato=None), None, under)
             from_s = seconds(note.onset_s, 3, self._naming)
@@ -360,14 +360,14 @@ class ProveBench(QWidget):
 
     def correct(self) -> None:
         """Make the claim what was heard, or write in what nobody wrote."""
-        row, score, heard = self.row, self._session.score, self._session.heard
-        if row is None or heard is None or self._score is not score:
+        row, score, drafted = self.row, self._session.score, self._session.heard
+        if row is None or drafted is None or self._score is not score:
             return
         try:
             if row.finding is not None:
-                self._session.edit(CORRECTIONS[row.finding.status], corrected(score, row.finding, heard))
+                self._session.edit(CORRECTIONS[row.finding.status], corrected(score, row.finding, drafted))
             elif row.unwritten is not None:
-                self._session.edit("Write in what was heard", written_in(score, row.unwritten, heard)[0])
+                self._session.edit("Write in what was heard", written_in(score, row.unwritten, drafted)[0])
             elif row.excluded is not None:
                 self._session.edit("Write in after all", taken_in(score, row.excluded)[0])
         except (ValueError, NotcherError) as problem:
@@ -383,8 +383,8 @@ class ProveBench(QWidget):
 
     def mark_checked(self) -> None:
         """Let the row stand as it is, or take that back; what nobody wrote is said not to be the solo's."""
-        row, score, heard = self.row, self._session.score, self._session.heard
-        if row is None or heard is None or self._score is not score:
+        row, score, drafted = self.row, self._session.score, self._session.heard
+        if row is None or drafted is None or self._score is not score:
             return
         if row.finding is not None:
             note = score.note(row.finding.note_id)
@@ -392,7 +392,7 @@ class ProveBench(QWidget):
             name = "Not checked" if note.checked else "Checked"
             self._session.edit(name, score.with_note(note.id, checked=not note.checked, doubt=doubt))
         elif row.unwritten is not None:
-            self._session.edit("Not the solo's", exclude(score, row.unwritten, heard))
+            self._session.edit("Not the solo's", exclude(score, row.unwritten, drafted))
 
 
 def _same(row: ListedDoubt, other: ListedDoubt) -> bool:
@@ -404,8 +404,8 @@ def _same(row: ListedDoubt, other: ListedDoubt) -> bool:
     return row.unwritten is not None and row.unwritten == other.unwritten
 
 
-def _heard_note(row: ListedDoubt, heard: Draft) -> Note | None:
+def _heard_note(row: ListedDoubt, drafted: Draft) -> Note | None:
     """The note that was heard where nobody wrote one."""
     if row.unwritten is not None:
-        return heard.score.notes[row.unwritten.partner]
+        return drafted.score.notes[row.unwritten.partner]
     return row.excluded.note if row.excluded is not None else None

@@ -34,8 +34,8 @@ class Comparing:
     def compare(self, path: str) -> None:
         """Read or hear another version, and list what was played otherwise."""
         document, file = self._session.document, Path(path)
-        heard = self._session.heard is not None or document.track.times_s.size > 0
-        own = Version(document.score, self._session.measured if heard else None, document.attacks_s)
+        has_curves = self._session.heard is not None or document.track.times_s.size > 0
+        own = Version(document.score, self._session.measured if has_curves else None, document.attacks_s)
 
         def work(progress: Progress, cancelled: CancelCheck) -> OtherVersion:
             other, clip = _other(file, progress, cancelled)
@@ -63,5 +63,5 @@ def _other(file: Path, progress: Progress, cancelled: CancelCheck) -> tuple[Vers
         measured = Measured((track,), document.score.tuning.offset_cents) if track.times_s.size else None
         return Version(document.score, measured, document.attacks_s), document.clip
     clip = read_clip(file)
-    heard = draft(clip, progress=lambda share: progress(0.95 * share), cancelled=cancelled)
-    return Version(heard.score, heard.measured, heard.attacks_s), clip
+    drafted = draft(clip, progress=lambda share: progress(0.95 * share), cancelled=cancelled)
+    return Version(drafted.score, drafted.measured, drafted.attacks_s), clip

@@ -136,8 +136,8 @@ class ShapesBench(QWidget):
         share = share_on_beats(meaning.targets)
         if share is not None:
             result.append(f"{share:.0%} of the notes on beats are tones of their chord")
-        found = (*meaning.patterns.groups, *meaning.patterns.outlines)
-        groups = list(dict.fromkeys(group_words(group) for group in found))
+        all_patterns = (*meaning.patterns.groups, *meaning.patterns.outlines)
+        groups = list(dict.fromkeys(group_words(group) for group in all_patterns))
         if groups:
             result.append(", ".join(groups[:3]) + (" and more" if len(groups) > 3 else ""))
         return result
@@ -196,6 +196,6 @@ class ShapesBench(QWidget):
             other = occurrence if self.view.column else shape.occurrences[1]
             self.both_requested.emit([self._span(shape.occurrences[0]), self._span(other)])
 
-    def _span(self, found: Occurrence) -> Span:
-        notes = self._meaning.score.notes[found.first : found.last + 1]
+    def _span(self, occurrence: Occurrence) -> Span:
+        notes = self._meaning.score.notes[occurrence.first : occurrence.last + 1]
         return notes[0].onset_s, max(note.offset_s for note in notes)

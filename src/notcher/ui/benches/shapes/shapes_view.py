@@ -118,8 +118,8 @@ class ShapesView(QWidget):
         return None
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        if (found := self._at(event.position())) is not None:
-            self._go(*found)
+        if (occurrence := self._at(event.position())) is not None:
+            self._go(*occurrence)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         if self._at(event.position()) is not None:

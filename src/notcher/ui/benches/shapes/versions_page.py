@@ -71,14 +71,14 @@ class VersionsPage(QWidget):
 
     def _lay_out(self) -> None:
         both = QWidget()
-        seen = QVBoxLayout(both)
-        seen.setContentsMargins(0, 0, 0, 0)
-        seen.setSpacing(5)
-        seen.addWidget(self.said)
-        seen.addWidget(self.facts)
+        layout = QVBoxLayout(both)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(5)
+        layout.addWidget(self.said)
+        layout.addWidget(self.facts)
         for name, view in zip(self.names, (self.here, self.there), strict=True):
-            seen.addWidget(name)
-            seen.addWidget(view, 1)
+            layout.addWidget(name)
+            layout.addWidget(view, 1)
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 8, 14, 8)
         column.setSpacing(5)
@@ -157,10 +157,10 @@ class VersionsPage(QWidget):
         first, second = comparison.first.score, self._over
         onsets_s = [note.onset_s for score in (first, second) for note in score.notes]
         mine = {first.notes[d.first].id for d in comparison.differences if d.first is not None}
-        known = {note.id for note in second.notes}
+        ids = {note.id for note in second.notes}
         theirs = {comparison.second.score.notes[d.second].id for d in comparison.differences if d.second is not None}
         self.here.show_phrase(first, span_s, onsets_s=onsets_s, marked=mine, cursor_s=at_s)
-        self.there.show_phrase(second, span_s, onsets_s=onsets_s, marked=theirs & known, cursor_s=at_s)
+        self.there.show_phrase(second, span_s, onsets_s=onsets_s, marked=theirs & ids, cursor_s=at_s)
 
     def step(self, by: int) -> None:
         """Go to the next difference, or the one before."""

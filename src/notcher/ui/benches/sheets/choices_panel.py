@@ -89,8 +89,8 @@ class ChoicesPanel(QWidget):
         if isinstance(value, bool):
             self._take(name, not value)
         elif isinstance(value, StrEnum):
-            known = list(type(value))
-            self._take(name, known[(known.index(value) + 1) % len(known)])
+            members = list(type(value))
+            self._take(name, members[(members.index(value) + 1) % len(members)])
 
     def choose(self, name: str, value: object) -> None:
         self._take(name, value)
@@ -105,8 +105,8 @@ class ChoicesPanel(QWidget):
 def _several(value: StrEnum) -> QComboBox:
     """A field with every value of a choice."""
     field = QComboBox()
-    for known in type(value):
-        field.addItem(str(known), known)
+    for member in type(value):
+        field.addItem(str(member), member)
     field.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
     field.setMinimumContentsLength(9)
     return field

@@ -110,10 +110,10 @@ class PackController(QObject):
         document, student, naming = self._session.document, self._ledger.student, self._naming
         name, score = self._student, document.score
         changed = self._changed(score)
-        sheet_choices, school = kept_choices(student.sheets), student.school
+        sheet_choices, lesson_order = kept_choices(student.sheets), student.lesson_order
 
         def work(progress: Progress, cancelled: CancelCheck) -> list[PackedLoop]:
-            plan = first_lesson(score, school=school)
+            plan = first_lesson(score, lesson_order=lesson_order)
             films = films_of(score, document.clip, choices, document.track, plan) if film else {}
             return write_pack(
                 path, score, document.clip, choices, track=document.track, films=films, student=name,

@@ -108,8 +108,10 @@ class PageView(QAbstractScrollArea):
         self._refresh()
 
     def _refresh(self) -> None:
-        kept = self._px_per_mm
-        self._pictures = {at: image for at, image in self._pictures.items() if image.text("scale") == f"{kept:.4f}"}
+        scale_before = self._px_per_mm
+        self._pictures = {
+            at: image for at, image in self._pictures.items() if image.text("scale") == f"{scale_before:.4f}"
+        }
         self.setAccessibleDescription(self.place_words)
         if (view := self.viewport()) is not None:
             view.update()
@@ -130,8 +132,8 @@ class PageView(QAbstractScrollArea):
     def page(self) -> int:
         """The page that fills most of the view, 0 first."""
         view = QRectF(0, 0, self._view_size.width(), self._view_size.height())
-        seen = [self.box_of(at).intersected(view).height() for at in range(len(self.pages))]
-        return seen.index(max(seen)) if seen else 0
+        visible_px = [self.box_of(at).intersected(view).height() for at in range(len(self.pages))]
+        return visible_px.index(max(visible_px)) if visible_px else 0
 
     def turn_to(self, number: int) -> None:
         """Bring a page to the top of the view."""

@@ -75,8 +75,8 @@ class SheetsController(QObject):
 
     def _on_chosen(self, choices: SheetChoices) -> None:
         """Keep what was chosen for who is taught."""
-        kept = json.dumps(told_choices(choices)) if choices != SheetChoices() else ""
-        self._ledger.note(replace(self._ledger.student, sheets=kept))
+        stored = json.dumps(told_choices(choices)) if choices != SheetChoices() else ""
+        self._ledger.note(replace(self._ledger.student, sheets=stored))
         self.refresh()
 
     @property

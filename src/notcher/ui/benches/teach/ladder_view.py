@@ -33,9 +33,9 @@ class LadderView(QWidget):
         self.updateGeometry()
         self.update()
 
-    def show_progress(self, found: Progress | None) -> None:
-        self._found = found
-        self.setVisible(found is not None and bool(found.days))
+    def show_progress(self, progress: Progress | None) -> None:
+        self._found = progress
+        self.setVisible(progress is not None and bool(progress.days))
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:

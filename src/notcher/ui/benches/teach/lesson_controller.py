@@ -81,9 +81,9 @@ class LessonController(QObject):
         panel, settings = self._panel, self._settings
         panel.set_level(settings.get("level_dba"))
         panel.minutes.setValue(round(settings.get("lesson_minutes")))
-        school = self._practice.ledger.student.school or settings.get("lesson_school")
-        panel.school.setCurrentIndex(panel.school.findData(school))
-        self._teach.set_school(LessonOrder(school))
+        lesson_order = self._practice.ledger.student.lesson_order or settings.get("lesson_order")
+        panel.lesson_order.setCurrentIndex(panel.lesson_order.findData(lesson_order))
+        self._teach.set_lesson_order(LessonOrder(lesson_order))
 
     @property
     def guitar(self) -> Guitar:
@@ -107,28 +107,28 @@ class LessonController(QObject):
             return
         session, panel, wishes, settings = self._session, self._panel, self._practice.wishes, self._settings
         score, passes = session.score, self._practice.passes
-        minutes, school = float(panel.minutes.value()), LessonOrder(panel.school.currentData())
+        minutes, lesson_order = float(panel.minutes.value()), LessonOrder(panel.lesson_order.currentData())
         settings.set("lesson_minutes", minutes)
-        self._teach.set_school(school)
-        if school != self._practice.ledger.student.school:
-            settings.set("lesson_school", str(school))
+        self._teach.set_lesson_order(lesson_order)
+        if lesson_order != self._practice.ledger.student.lesson_order:
+            settings.set("lesson_order", str(lesson_order))
         weights, guitar, ladder = settings.weights, self.guitar, settings.ladder
         full_first = settings.get("full_first")
         self._planned_with = wishes
         patterns = self._meaning.patterns if self._meaning.score is score else None
 
         def work(_progress: Progress, _cancelled: CancelCheck) -> Plan:
-            asked = difficulties(score, weights=weights, guitar=guitar)
-            known = known_of(score, passes, asked)
+            difficulty = difficulties(score, weights=weights, guitar=guitar)
+            student = known_of(score, passes, difficulty)
             return plan_lesson(
                 score,
                 minutes=minutes,
-                school=school,
-                found=patterns,
-                known=known,
+                lesson_order=lesson_order,
+                patterns=patterns,
+                student=student,
                 full_first=full_first,
                 wishes=wishes,
-                asked=asked,
+                difficulty=difficulty,
                 ladder=ladder,
             )
 
@@ -173,8 +173,8 @@ class LessonController(QObject):
         step = self._panel.step
         if step is not None:
             others = {key: rounds for key, rounds in self._practice.wishes.rounds.items() if key != step.key}
-            kept = others if step.locked else {**others, step.key: step.rounds}
-            self._wish("Keep the rounds of a step", replace(self._practice.wishes, rounds=kept))
+            locked = others if step.locked else {**others, step.key: step.rounds}
+            self._wish("Keep the rounds of a step", replace(self._practice.wishes, rounds=locked))
 
     def move(self, by: int) -> None:
         """Do the chosen step earlier or later."""
@@ -205,8 +205,8 @@ class LessonController(QObject):
     def _lesson(self) -> Lesson:
         """The lesson of today on this solo, else a new one, with the plan in view."""
         ledger, plan = self._practice.ledger, self._panel.plan
-        known = ledger.book.lessons.get(self._practice.lesson_id or "")
-        lesson = known or Lesson(ledger.student.id, self._session.document.id, self._today().isoformat())
+        planned = ledger.book.lessons.get(self._practice.lesson_id or "")
+        lesson = planned or Lesson(ledger.student.id, self._session.document.id, self._today().isoformat())
         if plan is not None:
             return replace(lesson, plan=plan_data(plan), minutes=plan.minutes)
         return replace(lesson, minutes=lesson.minutes or self._settings.get("lesson_minutes"))

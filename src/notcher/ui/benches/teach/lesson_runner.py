@@ -73,9 +73,9 @@ class LessonRunner(QObject):
         else:
             self._plan.move(by)
             plan, chosen = self.running.plan, self._plan.step
-            done = self.running.went_on().done
+            steps_done = self.running.went_on().done
             at = plan.steps.index(chosen) if chosen in plan.steps else self.running.at
-            self._take(Running(plan, at, in_all_s=self.running.in_all_s, done=done))
+            self._take(Running(plan, at, in_all_s=self.running.in_all_s, done=steps_done))
             self._begin()
 
     def again(self) -> None:

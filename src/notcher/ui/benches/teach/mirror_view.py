@@ -185,8 +185,8 @@ class MirrorView(QWidget):
         painter.setFont(text_font(1.7 * self._scale, bold=True))
         if self.gym is not None:
             string, fret = self.place
-            asked = f"String {string}, fret {fret_said(fret)}: bend {bend_said(self.gym.size, self._naming)}"
-            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, asked)
+            task = f"String {string}, fret {fret_said(fret)}: bend {bend_said(self.gym.size, self._naming)}"
+            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, task)
             return
         off = self.mirror.off_cents(self._score)
         if off is not None:

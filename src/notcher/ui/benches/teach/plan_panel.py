@@ -34,7 +34,7 @@ from notcher.painting.theme import Theme
 from notcher.ui.widgets.cards import scrolling
 from notcher.ui.widgets.flow import FlowLayout
 
-SCHOOL_WORDS = {
+ORDER_WORDS = {
     LessonOrder.BUILD_UP: "building up: 1, 2, 1+2, 3 …",
     LessonOrder.PAIRS: "in pairs, then their joins",
     LessonOrder.FROM_THE_END: "from the end",
@@ -104,7 +104,7 @@ class PlanPanel(QFrame):
         self.setProperty("card", True)
         self.plan: Plan | None = None
         self._naming, self._row_height, self._level_dba = USUAL, 23, 0.0
-        self.minutes, self.school, self.button = QSpinBox(), QComboBox(), QPushButton("Plan the lesson")
+        self.minutes, self.lesson_order, self.button = QSpinBox(), QComboBox(), QPushButton("Plan the lesson")
         self.total, self.cautions, self.steps = QLabel(), QLabel(), StepList()
         self.understood = QPushButton("Understood")
         self._untold: tuple[Caution, ...] = ()
@@ -119,9 +119,9 @@ class PlanPanel(QFrame):
         self.minutes.setRange(1, round(MOST_MINUTES))
         self.minutes.setSuffix(" min")
         self.minutes.setAccessibleName("Minutes of the lesson")
-        self.school.setAccessibleName("In which order phrases are taught")
-        for school, words in SCHOOL_WORDS.items():
-            self.school.addItem(words, str(school))
+        self.lesson_order.setAccessibleName("In which order phrases are taught")
+        for lesson_order, words in ORDER_WORDS.items():
+            self.lesson_order.addItem(words, str(lesson_order))
         self.total.setProperty("soft", True)
         self.cautions.setProperty("soft", True)
         self.cautions.setWordWrap(True)
@@ -137,17 +137,17 @@ class PlanPanel(QFrame):
                 mode = QHeaderView.ResizeMode.Stretch if column == WHAT else QHeaderView.ResizeMode.ResizeToContents
                 head.setSectionResizeMode(column, mode)
         row = FlowLayout()
-        for widget in (title, self.minutes, self.school, self.button, self.total):
+        for widget in (title, self.minutes, self.lesson_order, self.button, self.total):
             row.addWidget(widget)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(12, 6, 12, 8)
         whole.addLayout(row)
         whole.addWidget(self.steps, 1)
         below = QHBoxLayout()
-        told = scrolling(self.cautions)
-        told.setMaximumHeight(self.cautions.fontMetrics().lineSpacing() * CAUTION_LINES + 8)
-        below.addWidget(told, 1)
-        self._told = told
+        cautions_area = scrolling(self.cautions)
+        cautions_area.setMaximumHeight(self.cautions.fontMetrics().lineSpacing() * CAUTION_LINES + 8)
+        below.addWidget(cautions_area, 1)
+        self._told = cautions_area
         below.addWidget(self.understood, 0, Qt.AlignmentFlag.AlignBottom)
         whole.addLayout(below)
         self.understood.setFocusPolicy(Qt.FocusPolicy.TabFocus)

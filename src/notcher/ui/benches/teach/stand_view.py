@@ -52,6 +52,6 @@ class StandView(QWidget):
         if not self._lines and self._score.notes:
             self._lines = stand_lines(self._score)
         draw_stand(
-            QPainter(self), QRectF(self.rect()), self._score, self._lines, self._time_s, self._theme, said=self._said,
+            QPainter(self), QRectF(self.rect()), self._score, self._lines, self._time_s, self._theme, text=self._said,
             naming=self._naming,
         )  # fmt: skip

@@ -126,10 +126,10 @@ class TakeController:
         self._practice.add_take(take, clip)
 
     def _show_takes(self) -> None:
-        known = {shown.take.id: shown for shown in self._teach.takes.takes}
+        shown_takes = {shown.take.id: shown for shown in self._teach.takes.takes}
         score = self._session.document.score
         self._teach.takes.show_takes(
-            [known.get(take.id, HeardTake(take, None, score)) for take in self._practice.takes],
+            [shown_takes.get(take.id, HeardTake(take, None, score)) for take in self._practice.takes],
             self._settings.thresholds,
         )
 
@@ -150,11 +150,11 @@ class TakeController:
     def _on_unreadable(self, problem: Exception) -> None:
         self._shell.notice(f"The sound of this take cannot be read: {problem}")
 
-    def _on_taken(self, heard: HeardTake) -> None:
-        take = heard.take
-        if all(take.id != kept.id for kept in self._practice.takes):
+    def _on_taken(self, heard_take: HeardTake) -> None:
+        take = heard_take.take
+        if all(take.id != old.id for old in self._practice.takes):
             return  # thrown away while it was heard
-        self._teach.takes.put(heard)
+        self._teach.takes.put(heard_take)
         self._teach.show_takes(True)
         if take.begin_s is None and take.along in ("click", "band", "recording"):
             self._shell.notice(
@@ -162,21 +162,21 @@ class TakeController:
                 "Play, Measure the delay does that once."
             )
 
-    def _on_take_marked(self, heard: HeardTake, phrase_report: PhraseReport) -> None:
-        take, phrase, verdict = heard.take, phrase_report.phrase, phrase_report.verdict
+    def _on_take_marked(self, heard_take: HeardTake, phrase_report: PhraseReport) -> None:
+        take, phrase, verdict = heard_take.take, phrase_report.phrase, phrase_report.verdict
         self._practice.log((phrase.id,), take.pace, verdict, take_id=take.id)
         self._shell.notice(f"“{phrase.name}” is marked {verdict} at {take.pace * 100:.0f} %.")
 
-    def play_take(self, heard: HeardTake, beside_tab: bool) -> None:
+    def play_take(self, heard_take: HeardTake, beside_tab: bool) -> None:
         """Play a take at full pace, or with the tab as it should have been on the other side."""
-        aligned = heard.report.aligned if heard.report is not None else None
+        aligned = heard_take.report.aligned if heard_take.report is not None else None
         first_s = min((note.onset_s for note in aligned.notes), default=0.0) if aligned is not None else 0.0
         begin_s, tab = max(0.0, first_s - LEAD_S), aligned if beside_tab else None
 
         def play(clip: Clip) -> None:
-            self._sources.play_take(clip, tab, begin_s, heard.take.start_s)
+            self._sources.play_take(clip, tab, begin_s, heard_take.take.start_s)
 
-        self._practice.with_clip(heard.take.id, play, self._on_unreadable)
+        self._practice.with_clip(heard_take.take.id, play, self._on_unreadable)
 
     def measure_delay(self, *, claps: bool) -> None:
         """Measure how late the input is, with a cable or by claps."""

@@ -113,7 +113,7 @@ class TakeRecorder(QObject):
         levels = self.levels
 
         def work(_progress: Progress, cancelled: CancelCheck) -> tuple[Accompaniment, LoopPassage]:
-            made = accompaniment(
+            backing = accompaniment(
                 score,
                 recording,
                 take.start_s,
@@ -123,24 +123,24 @@ class TakeRecorder(QObject):
                 levels=levels,
                 cancelled=cancelled,
             )
-            passage = LoopPassage(made.clip, 0.0, 1.0)
+            passage = LoopPassage(backing.clip, 0.0, 1.0)
             passage.prepare(cancelled=cancelled)
-            self.guitar.expect(excerpt(score, take.start_s, take.end_s, pace=take.pace), made.begin_s)
-            return made, passage
+            self.guitar.expect(excerpt(score, take.start_s, take.end_s, pace=take.pace), backing.begin_s)
+            return backing, passage
 
         def ready(result: tuple[Accompaniment, LoopPassage]) -> None:
-            made, passage = result
+            backing, passage = result
 
             def due_s(position: int) -> float:
-                return take.start_s + (position / made.clip.sample_rate - made.begin_s) * take.pace
+                return take.start_s + (position / backing.clip.sample_rate - backing.begin_s) * take.pace
 
             def done(clip: Clip) -> None:
-                begin_s = self._origin_s + made.begin_s + latency_s if latency_s is not None else None
+                begin_s = self._origin_s + backing.begin_s + latency_s if latency_s is not None else None
                 played = replace(take, begin_s=begin_s)
                 self.recorded.emit(played, clip)
                 self.hear(played, clip, score, thresholds=thresholds, document_id=document_id)
 
-            self._run(passage, made.clip.samples.shape[0], done, due_s)
+            self._run(passage, backing.clip.samples.shape[0], done, due_s)
             if stream is not None and self.state == "recording":
                 self._keep_in(stream, take)
 
@@ -232,9 +232,9 @@ class TakeRecorder(QObject):
         def ready(result: tuple[Clip, LoopPassage, FloatArray]) -> None:
             clip, passage, times_s = result
 
-            def done(heard: Clip) -> None:
+            def done(recorded: Clip) -> None:
                 measure = clap_delay_s if claps else loop_back_delay_s
-                begun = heard.cut(self._origin_s, heard.duration_s)
+                begun = recorded.cut(self._origin_s, recorded.duration_s)
                 try:
                     delay_s = measure(begun, times_s)
                 except NotcherError as problem:
@@ -283,7 +283,7 @@ class TakeRecorder(QObject):
         self,
         passage: LoopPassage,
         length: int,
-        done: Callable[[Clip], None],
+        when_done: Callable[[Clip], None],
         time_at: Callable[[int], float] | None,
     ) -> None:
         """Start the input, then the loudspeaker."""
@@ -294,7 +294,7 @@ class TakeRecorder(QObject):
         self._loss = ""
         self._speaker.play(passage)
         self._rate = passage.sample_rate
-        self._length, self._done, self._time_at = length, done, time_at
+        self._length, self._done, self._time_at = length, when_done, time_at
         self.share = 0.0
         self._set_state("recording")
         self._ticks.start()
@@ -332,8 +332,8 @@ class TakeRecorder(QObject):
 
     def _on_failed(self, problem: Exception) -> None:
         self._set_state("idle")
-        told = isinstance(problem, (NotcherError, ValueError))
-        sentence = str(problem) if told else f"{type(problem).__name__}: {problem}"
+        expected = isinstance(problem, (NotcherError, ValueError))
+        sentence = str(problem) if expected else f"{type(problem).__name__}: {problem}"
         sentence = sentence if isinstance(problem, NotcherError) else f"The take failed ({sentence})."
         self.notice.emit(f"{self._loss} {sentence}".lstrip())
 

@@ -141,12 +141,12 @@ class TakeView(QWidget):
         self.take_box.blockSignals(False)
         self._show_take()
 
-    def put(self, heard: HeardTake) -> None:
+    def put(self, heard_take: HeardTake) -> None:
         """Show what is said of a take, and bring it to the front."""
-        at = next((at for at, shown in enumerate(self.takes) if shown.take.id == heard.take.id), None)
+        at = next((at for at, shown in enumerate(self.takes) if shown.take.id == heard_take.take.id), None)
         if at is not None:
-            self.takes[at] = heard
-            self.take_box.setItemText(at, _title(heard))
+            self.takes[at] = heard_take
+            self.take_box.setItemText(at, _title(heard_take))
             self.take_box.setCurrentIndex(at)
             self._show_take()
 

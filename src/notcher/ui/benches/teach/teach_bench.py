@@ -72,7 +72,7 @@ class TeachBench(QWidget):
         super().__init__(parent)
         self._session, self._practice, self._recorder = session, practice, recorder
         self.climbs = False  # to the next rung by itself
-        self._ladder, self._school = USUAL_LADDER, LessonOrder.BUILD_UP
+        self._ladder, self._lesson_order = USUAL_LADDER, LessonOrder.BUILD_UP
         self._rows: tuple[BoardRow, ...] = ()
         self._paces = USUAL_LADDER.paces(USUAL_BPM)
         self.student_box, self.ladder_view = QComboBox(), LadderView()
@@ -285,17 +285,17 @@ class TeachBench(QWidget):
         self.takes.show_theme(theme, scale)
         self._card.setFixedWidth(round(160 + 130 * scale))
 
-    def set_school(self, school: LessonOrder) -> None:
+    def set_lesson_order(self, lesson_order: LessonOrder) -> None:
         """Take the order in which phrases are taught."""
-        if school != self._school:
-            self._school = school
+        if lesson_order != self._lesson_order:
+            self._lesson_order = lesson_order
             self._on_score_changed()
 
     def _on_score_changed(self) -> None:
         score = self._session.score
-        self._rows = board_rows(score, self._school, self._practice.passes)
-        known = self._rows and score.beat_map.known
-        bpm = float(score.beat_map.tempo_at(self._rows[0].start_s)) if known else USUAL_BPM
+        self._rows = board_rows(score, self._lesson_order, self._practice.passes)
+        ladders_apply = self._rows and score.beat_map.known
+        bpm = float(score.beat_map.tempo_at(self._rows[0].start_s)) if ladders_apply else USUAL_BPM
         self._paces = self._ladder.paces(bpm)
         self._on_practice_changed()
 
@@ -304,7 +304,7 @@ class TeachBench(QWidget):
         passes = tuple(self._practice.passes)
         there = {row.ids for row in self._rows}
         if any(played.phrases not in there for played in passes):
-            self._rows = board_rows(self._session.score, self._school, passes)
+            self._rows = board_rows(self._session.score, self._lesson_order, passes)
         self.board.show_rows(self._rows, passes, self._paces, self._practice.due)
 
     def set_ladder(self, ladder: Ladder) -> None:
@@ -387,16 +387,16 @@ class TeachBench(QWidget):
         start_s, end_s = span.start_s, span.end_s
         count = len(score.notes_between(start_s, end_s))
         state = results(self._practice.passes, span, self._paces).get(nearest(self._paces, pace))
-        found = self.progress
-        self.ladder_view.show_progress(found)
+        progress = self.progress
+        self.ladder_view.show_progress(progress)
         texts = [
             f"{row_name(span)} at {pace * 100:.0f} %: {SIGNS[state] if state is not None else 'untried'}",
             f"{clock(start_s, naming)} to {clock(end_s, naming)}, {many(count, 'note')}\n"
             f"One round lasts {seconds((end_s - start_s) / pace, 1, naming)}. "
             f"Next for this row: {next_rung(self._practice.passes, span, self._paces) * 100:.0f} %.",
         ]
-        if found.clean:
-            texts.append(clean_words(found, naming))
+        if progress.clean:
+            texts.append(clean_words(progress, naming))
         if self.plan.plan is not None and span.ids[0] in self.plan.plan.difficulty and not span.is_join:
             texts.append(difficulty_words(self.plan.plan.difficulty[span.ids[0]], naming))
         texts.append(

@@ -128,8 +128,8 @@ class WalkController(QObject):
     def _ask_page(self, lines: list[str]) -> None:
         cell = self._teach.cell
         title = cell[0].phrases[0].name if cell is not None else "phrase"
-        told = [("title", title), *(("line", line) for line in lines)]
+        items = [("title", title), *(("line", line) for line in lines)]
         ask_file_to_write(
             self._parent, "Write the phrase in words", f"{title}.pdf", "A page (*.pdf);;Text (*.txt)",
-            lambda path: write_page(path, told, self._shell),
+            lambda path: write_page(path, items, self._shell),
         )  # fmt: skip

@@ -52,7 +52,7 @@ def upgrade() -> None:
         _text("tuning"),
         _text("string_set"),
         _text("naming"),
-        _text("school"),
+        _text("lesson_order"),
         _text("notes"),
         sa.Column("scale_mm", sa.Double, nullable=False),
         _text("sheets"),
