@@ -12,7 +12,7 @@ from pathlib import Path
 from notcher import __version__
 from notcher.core.errors import fault_words
 
-LEAST_FREE_MB = 500
+LEAST_FREE_MB = 500  # of disk: a long recording with its evidence, twice over
 WORKS, SIMULATED, MISSING = "ok", "without", "missing"
 
 

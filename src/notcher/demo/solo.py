@@ -28,7 +28,7 @@ from notcher.core.score import (
 )
 
 TITLE = "Lantern Watch"
-TEMPO_BPM, FIRST_BEAT_S = 92.0, 0.6
+TEMPO_BPM, FIRST_BEAT_S = 92.0, 0.6  # the invented scenario's own
 BEAT_MAP = BeatMap.steady(TEMPO_BPM, FIRST_BEAT_S)
 BEAT_S = 60.0 / TEMPO_BPM
 KEY = Key("E", "natural minor")

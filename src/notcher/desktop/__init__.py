@@ -13,7 +13,7 @@ from platformdirs import user_data_dir
 
 from notcher.desktop.reference import bash_completion, man_page
 
-ICON_SIZES = (16, 24, 32, 48, 64, 128, 256)
+ICON_SIZES = (16, 24, 32, 48, 64, 128, 256)  # px; what the freedesktop icon theme's folders are named for
 REFRESHERS = (("update-mime-database", "mime"), ("update-desktop-database", "applications"))
 """What has to be told of new files, and of which folder; without them the desktop finds them at the next login."""
 

@@ -38,7 +38,7 @@ def wake_voice() -> None:
             subprocess.run([service, "--spawn"], timeout=WAKE_S, capture_output=True, check=False)
 
 
-WAKE_S = 8.0
+WAKE_S = 8.0  # a sound server starts within this, or never
 
 
 def find_voice(parent: QObject | None = None) -> Voice:

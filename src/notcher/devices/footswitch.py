@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject, QSocketNotifier, Qt, pyqtSignal
 from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QWidget
 
-SWITCHES = 2
+SWITCHES = 2  # the usual pedal has two
 MIDI_DEVICES = ("snd/midiC*D*", "midi*")
 CONTROL_CHANGE, PROGRAM_CHANGE, ON_FROM = 0xB0, 0xC0, 64
 """MIDI 1.0 Detailed Specification (MIDI Association, 1996): a switch is off below 64 and on from there."""

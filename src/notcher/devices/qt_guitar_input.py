@@ -10,7 +10,7 @@ from notcher.core.arrays import FloatArray
 from notcher.core.sound import Clip
 from notcher.devices.guitar_input import GuitarInput
 
-USUAL_RATE, BUFFER_S, TICK_MS = 44_100, 0.5, 20
+USUAL_RATE, BUFFER_S, TICK_MS = 44_100, 0.5, 20  # Hz; held against a busy window; read as the loudspeaker is fed
 LOST_AFTER_TICKS = 150
 """Nothing arriving for three seconds means that the device is gone; a dead server does not say so."""
 FORMATS: dict[QAudioFormat.SampleFormat, tuple[Any, float]] = {

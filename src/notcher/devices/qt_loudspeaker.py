@@ -8,9 +8,9 @@ from PyQt6.QtMultimedia import QAudioFormat, QAudioSink, QMediaDevices
 
 from notcher.devices.loudspeaker import Loudspeaker, SampleSource
 
-CHANNELS, BYTES = 2, 4
+CHANNELS, BYTES = 2, 4  # stereo, 32-bit floats
 FRAME_BYTES = CHANNELS * BYTES
-BUFFER_S, FEED_MS = 0.3, 20
+BUFFER_S, FEED_MS = 0.3, 20  # survives a busy window; refilled fifteen times within it
 SERVER_MS = int(os.environ.setdefault("PULSE_LATENCY_MSEC", "300"))
 """What the sound server holds ahead. Qt asks it for some 17 ms, which left gaps whenever the machine was busy; at
 300 ms there were none (measured). The variable is libpulse's own and has to be set before Qt first talks to it."""

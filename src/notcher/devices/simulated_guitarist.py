@@ -9,9 +9,9 @@ from notcher.core.sound import Clip, resampled
 from notcher.core.synthesis import SKILLS, performed, render
 from notcher.devices.guitar_input import GuitarInput
 
-RATE = 44_100
-USUAL_LATENCY_S = 0.12
-LEVEL_S = 0.05
+RATE = 44_100  # Hz
+USUAL_LATENCY_S = 0.12  # what a sound server adds there and back (common practice, no source)
+LEVEL_S = 0.05  # the level is of the last so long
 
 
 class SimulatedGuitarist(GuitarInput):

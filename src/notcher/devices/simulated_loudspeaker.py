@@ -6,8 +6,8 @@ from PyQt6.QtCore import QElapsedTimer, QObject, QTimer
 from notcher.core.arrays import FloatArray
 from notcher.devices.loudspeaker import Loudspeaker, SampleSource
 
-TICK_MS = 20
-KEPT_S = 600
+TICK_MS = 20  # as the real one
+KEPT_S = 600  # of what was played, for the tests to hear
 
 
 class SimulatedLoudspeaker(Loudspeaker):

@@ -31,16 +31,16 @@ from notcher.painting.tab_frame import TabFrame
 from notcher.painting.tab_picture import TabContent, draw_tab
 from notcher.painting.theme import STAGE, Theme, text_font
 
-WIDTH, HEIGHT, FRAMES_PER_S = 1280, 720, 30
-SOUND_RATE = 44_100
+WIDTH, HEIGHT, FRAMES_PER_S = 1280, 720, 30  # 720p at 30 frames a second, which every player shows
+SOUND_RATE = 44_100  # Hz
 CARD_S = 2.0
 """How long a card is shown before each rung."""
 SCALE = 2.1
 """Of the tab's usual size: it is watched on a telephone, or from a chair away."""
 MOST_SHOWN_S = 4.0
 """Of the recording in one picture; a longer phrase is turned like pages."""
-LEAD_S = 0.12
-PLAYHEAD_PX = 6
+LEAD_S = 0.12  # shown before and after the phrase
+PLAYHEAD_PX = 6  # even, since the colour planes are halved
 PRESET, PLANES = "ultrafast", "yuv420p"
 Picture = npt.NDArray[np.uint8]
 """In planes as films have them: shape (1080, 1280), brightness over two of colour at half the size (ITU-T H.264)."""

@@ -9,7 +9,7 @@ from notcher.core.teaching import Done
 from notcher.core.words import USUAL, Naming, hours
 from notcher.painting.theme import Theme, figure_font, text_font
 
-ROW_PX, NAME_SHARE, VALUE_PX = 26.0, 0.26, 128.0
+ROW_PX, NAME_SHARE, VALUE_PX = 26.0, 0.26, 128.0  # px, of the width, px
 
 
 def hours_height(count: int, scale: float) -> float:

@@ -5,7 +5,7 @@ from PyQt6.QtGui import QPainter, QPen
 
 from notcher.painting.theme import Theme
 
-WIDTH_PX = 2
+WIDTH_PX = 2  # seen from a chair, and hides nothing
 
 
 def draw_keys_frame(painter: QPainter, view: QRect, theme: Theme) -> None:

@@ -11,7 +11,7 @@ from notcher.painting.tab_frame import TabFrame
 from notcher.painting.tab_picture import tag_size, tag_text
 from notcher.painting.theme import Theme, text_font
 
-MARK_PX, GONE_SIZE = 5.0, 0.78
+MARK_PX, GONE_SIZE = 5.0, 0.78  # px; what is gone is drawn smaller than what is there
 
 
 @dataclass(frozen=True, slots=True)

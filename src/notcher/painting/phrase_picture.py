@@ -16,7 +16,7 @@ from notcher.painting.theme import Theme, figure_font
 
 MARGIN, HEAD_SHARE = 8.0, 0.22  # pixels at scale 1; of the height, for what is bent on the highest string
 CURVE_SEMITONES = 4.0  # that the room over a string stands for
-LEAST_BEND = 0.25
+LEAST_BEND = 0.25  # semitones; smaller ones are no curve that can be seen
 LEAST_ROOM = 0.75  # of an even spacing
 FAR = 1.9  # above this scale it is read from afar: strings are drawn to be seen from there
 THIN = 4.0  # pixels at scale 1: what is pointed at is a line

@@ -12,9 +12,9 @@ from notcher.core.words import USUAL, Naming, day_words, figure
 from notcher.painting.theme import Theme, figure_font, text_font
 
 LOWEST, HIGHEST = 0.35, 1.2  # paces at the foot and at the top
-LINES = (0.5, 0.75, 1.0)
+LINES = (0.5, 0.75, 1.0)  # of full tempo
 AHEAD_SHARE, LEAST_AHEAD = 1.0, 28  # of the days so far, that are drawn of what is to come; days
-LEAST_DAYS = 14
+LEAST_DAYS = 14  # across, so that two days of practice do not look like a slope
 
 
 def draw_progress(

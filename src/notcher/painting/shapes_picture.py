@@ -17,8 +17,8 @@ from notcher.core.words import many, ordinal, shape_words
 from notcher.painting.theme import Theme, figure_font, text_font
 
 ROW, ARC, GAP = 78.0, 18.0, 10.0  # pixels at scale 1
-HEAD, LINES, LABEL, LABEL_SHARE = 62.0, 16.0, 330.0, 0.3
-LEAST_PX = 5.0
+HEAD, LINES, LABEL, LABEL_SHARE = 62.0, 16.0, 330.0, 0.3  # px at 100 %; of the width
+LEAST_PX = 5.0  # a mark stays visible
 
 
 @dataclass(frozen=True)

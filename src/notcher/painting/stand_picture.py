@@ -12,7 +12,7 @@ from notcher.painting.theme import BASE_POINTS, Theme, figure_font, text_font
 HEAD, THIS, NEXT, FOOT = 0.13, 0.43, 0.36, 0.08  # of the height
 MARGIN = 0.02  # of the width
 THIS_FIGURE, NEXT_FIGURE = 0.74, 0.9  # of a lane's height: how high a figure stands in it
-PLAYHEAD = 2.0
+PLAYHEAD = 2.0  # px at the stand's usual size
 
 
 def draw_stand(

@@ -7,8 +7,8 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QPainter, QPolygonF
 
-TOP_SEMITONES, UNDER_SHARE = 4.7, 0.24
-LEAST_PX_PER_S, MOST_PX_PER_S = 1.0, 2400.0
+TOP_SEMITONES, UNDER_SHARE = 4.7, 0.24  # over a line the widest bend of two steps fits; of a lane for what falls below
+LEAST_PX_PER_S, MOST_PX_PER_S = 1.0, 2400.0  # from the whole solo to a single attack
 
 
 @dataclass(frozen=True)

@@ -17,13 +17,13 @@ from notcher.painting.theme import Theme, figure_font, text_font
 STEP_LINES = (1.0, 2.0, 3.0, 4.0)
 """Hairlines in each lane, semitones over the fret."""
 NOTHING_MEASURED = Measured((EMPTY_TRACK,))
-CLAIM_PX = 7.0
+CLAIM_PX = 7.0  # wide enough to show on both sides of the measured line
 END_PX = 16.0  # the mark of how a note ends stands behind it
-LEAP_SEMITONES = 0.7
+LEAP_SEMITONES = 0.7  # more between two frames is another note: no line is drawn across
 SKETCH_PX = 7.0  # notes narrower than this are sketched
 LEAST_TAG_PX = 6.0  # with less room to the next note a figure cannot be read
-HANDLE_PX = 7.0
-LEAST_NAME_PX = 26.0
+HANDLE_PX = 7.0  # as large as a pointer hits
+LEAST_NAME_PX = 26.0  # room for three letters
 
 
 @dataclass(frozen=True, eq=False)

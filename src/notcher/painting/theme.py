@@ -7,7 +7,7 @@ from importlib.resources import files
 from PyQt6.QtGui import QColor, QFont, QFontDatabase
 
 TEXT_FAMILY, FIGURE_FAMILY = "Lato", "Inter"
-BASE_POINTS = 10.5
+BASE_POINTS = 10.5  # at 100 % text size
 
 
 @dataclass(frozen=True)

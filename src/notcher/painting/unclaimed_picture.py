@@ -9,7 +9,7 @@ from notcher.painting.tab_frame import TabFrame, draw_unbroken
 from notcher.painting.tab_picture import LEAP_SEMITONES, tag_fit, tag_size
 from notcher.painting.theme import Theme, figure_font
 
-LEAST_PX_FOR_TAG = 10.0
+LEAST_PX_FOR_TAG = 10.0  # narrower, the tag would hide the sound
 MOST_READ = 150  # figures in one view
 
 

@@ -39,7 +39,7 @@ DEGREES = ("1", "b2", "2", "b3", "3", "4", "b5", "5", "b6", "6", "b7", "7", "8",
            "b12", "b13", "13")  # fmt: skip
 """Semitones over the root as C. Harte et al. write degrees, "Symbolic representation of musical chords", ISMIR 2005."""
 MODES = ("major", "dorian", "phrygian", "lydian", "mixolydian", "locrian")
-LONGEST_S = 6 * 3600.0
+LONGEST_S = 6 * 3600.0  # no solo is longer; a wrong number is
 
 
 def jams_bytes(score: Score, track: PitchTrack = EMPTY_TRACK) -> bytes:

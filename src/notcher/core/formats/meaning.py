@@ -10,7 +10,7 @@ from notcher.core.score.score import with_derived_ids
 from notcher.core.theory import LikelyScale, Target, named_key, outside_notes, ranked_keys, scale_of
 from notcher.core.words import boundary_reason_words, group_place_words, shape_words, statement
 
-MOST_KEYS = 5
+MOST_KEYS = 5  # further ones are never the answer
 
 
 def patterns_data(score: Score, patterns: Patterns, targets: tuple[Target, ...]) -> dict[str, Any]:

@@ -20,7 +20,7 @@ from notcher.core.errors import CancelCheck, Cancelled, never_cancelled
 from notcher.core.patterns.chance import Background
 from notcher.core.patterns.events import SPREAD_BEATS, TIMING_TOLERANCE_S, Events, IntervalSteps
 
-OCTAVE = 12
+OCTAVE = 12  # semitones
 SHORTEST = 3  # notes on end that a run is made of, before it is joined to others
 LEAST_SHARE = 0.75  # of the notes between a pattern's ends that belong to it
 MOST_LAG = 4_000  # notes from one to the other that are looked at

@@ -39,7 +39,7 @@ LEAST_COMMON, OVER_CHANCE = 0.3, 0.12  # of the notes; beyond what any two solos
 BEND_SEMITONES = 0.6  # more than two players' intonation
 LONG_S = 0.1  # shorter is no proof of a pitch
 GRID_S, AGREE_SHARE = 0.01, 0.7  # finer than an onset's tolerance; most of a stretch
-OCTAVE = 12.0
+OCTAVE = 12.0  # semitones
 SURE = 0.7  # more likely than not, with room
 SURE_BESIDE, SURE_BESIDE_SHORT = 0.9, 0.97
 """Of what is heard beside another string and is less sure than this, half is nothing (home material: 47 of 98)."""

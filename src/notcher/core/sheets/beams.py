@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 STEM_SPACES = 3.5
 """A stem's length: an octave (Ross 1970, Gould 2011, from memory)."""
-LEAST_STEM_SPACES = 2.5
+LEAST_STEM_SPACES = 2.5  # the shortest stem under a beam (common engraving practice, no source)
 SLANTS = (0.0, 0.25, 0.5, 0.75, 1.0, 1.25, 1.25, 1.5)
 """How far a beam rises over its length by the interval of its outer notes in steps of the staff; staff spaces."""
 STEEPEST = 0.25

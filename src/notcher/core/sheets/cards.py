@@ -16,7 +16,7 @@ from notcher.core.words import Naming, bar_words, clock, figure
 
 LARGER = 1.12
 """A card's print against a page's: there is room."""
-CARD_MARGIN_MM = 11.0
+CARD_MARGIN_MM = 11.0  # room for the scissors
 
 
 def cards(

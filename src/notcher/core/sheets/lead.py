@@ -6,7 +6,7 @@ from notcher.core.sheets.typeface import sign_extent
 
 LABEL, CLEF_GAP, KEY_SIGN = 1.7, 0.6, 1.05
 """Staff spaces: room of the strings' names, around a clef, of each sign of a key."""
-BEFORE_FIRST = 0.7
+BEFORE_FIRST = 0.7  # spaces between the signs and the first note
 
 
 def lead_width(engraver: Engraver, time_s: float, *, first: bool) -> float:

@@ -18,7 +18,7 @@ from notcher.core.words import bend_name
 WEDGE, TAPS, STAIRS, FROM, RING, SWELL, RAKE, AWAY, CHOKE, TRAIL = 0.9, 1.75, 1.6, 1.4, 0.85, 1.2, 1.5, 1.4, 0.55, 1.2
 """Widths of the marks, staff spaces."""
 APART = 0.18  # between marks
-CURVE_ROOM, RELEASE_ROOM, WAVE_ROOM, HOOK_ROOM = 2.1, 1.5, 2.0, 1.1
+CURVE_ROOM, RELEASE_ROOM, WAVE_ROOM, HOOK_ROOM = 2.1, 1.5, 2.0, 1.1  # spaces over or beside the number
 LOWEST_TOP, SEMITONE = 1.0, 0.42
 """How far above the highest string's figures a curve's top lies: at least, and for each semitone; staff spaces."""
 HEAD = 0.42  # half of an arrow's head
@@ -26,7 +26,7 @@ FOOT = 0.35  # half of the foot under what was bent before it was struck
 WAVE_LENGTH = 0.62  # the shortest that is still seen as a wave
 EXTENT = (0.16, 0.6, 80.0)
 """A vibrato's height on the page: at least and at most, staff spaces, and the extent in cents that is drawn highest."""
-STEPS_SHOWN = 4
+STEPS_SHOWN = 4  # stairs of the sign for a long slide
 
 
 # --- room ---

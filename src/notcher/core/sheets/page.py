@@ -12,10 +12,10 @@ from notcher.core.sheets.style import Style
 from notcher.core.sheets.typeface import Typeface, extent, fitted, wrapped
 from notcher.core.words import figure, many, open_strings
 
-MARGIN_MM = 14.0
+MARGIN_MM = 14.0  # printers reach within 6 mm of the edge; thumbs need the rest
 BETWEEN, MOST_BETWEEN = 2.6, 6.0
 """Staff spaces between rows: at least, and drawn apart to fill a page at most."""
-MOST_TITLE_LINES = 2
+MOST_TITLE_LINES = 2  # a longer title is fitted into them
 TORN = 0.3
 """What it costs to end a page within rows that stand close together, in shares of an empty page, squared."""
 

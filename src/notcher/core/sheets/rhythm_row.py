@@ -16,7 +16,7 @@ from notcher.core.sheets.typeface import sign_extent
 
 FREE, LONG, ROW = 1.0, 2.9, 5.9
 """Staff spaces: from the lowest string's figures to a stem, a stem's length, from row to row."""
-FLAG_SCALE, REST_SCALE = 0.72, 0.85
+FLAG_SCALE, REST_SCALE = 0.72, 0.85  # of the staff's signs, which are for a taller line
 
 
 def draw_rhythm(line: SheetLine) -> list[Item]:

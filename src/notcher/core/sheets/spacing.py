@@ -17,7 +17,7 @@ QUARTER_SPACES = 5.0
 """Room of a quarter note at rest, staff spaces."""
 GROWTH = 0.5
 """Exponent of length: the square root, so that twice as long takes 1.41 times as much."""
-LEAST_QUARTERS, MOST_QUARTERS = 1 / 32, 8.0
+LEAST_QUARTERS, MOST_QUARTERS = 1 / 32, 8.0  # lengths beyond these get no less and no more room
 GOOD_STRETCH = 0.7
 """By how much of themselves a line's springs may be drawn out and still look well."""
 LOOSEST = 2.6

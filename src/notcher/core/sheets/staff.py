@@ -22,7 +22,7 @@ from notcher.core.sheets.typeface import sign_extent
 
 REST_NAMES = {"whole": "Whole", "half": "Half", "quarter": "Quarter", "eighth": "8th"}
 FLAG_NAMES = {"eighth": "8th"}
-STAFF_HEIGHT = 4.0
+STAFF_HEIGHT = 4.0  # spaces: five lines
 TIE_OUT = (0.0, 0.5, 1.0, 1.5, 2.2, 3.0, 4.0, 5.0, 6.5)
 """How far out a tie may step when something stands in its way, staff spaces."""
 

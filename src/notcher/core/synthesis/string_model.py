@@ -17,7 +17,7 @@ from notcher.core.errors import CancelCheck, Cancelled, Progress, never_cancelle
 from notcher.core.score import LEGATO_ATTACKS, LINK_S, Attack, End, Note, Score, Tone, midi_to_hz
 from notcher.core.sound import Clip
 
-SAMPLE_RATE = 44_100
+SAMPLE_RATE = 44_100  # Hz
 HIGHEST_PARTIAL_HZ = 7_000.0  # a pickup and its cable end there
 MOST_PARTIALS = 28  # the lowest string's up to there, most of them
 PLUCK_AT, PICKUP_AT = 0.17, 0.24  # shares of the string from the bridge (common practice, no source)

@@ -30,9 +30,9 @@ from notcher.core.score import (
 from notcher.core.teaching.variations import NONE_REFUSED, Refused, Variation, Varied, Vary, derived, in_time
 from notcher.core.theory import targets
 
-OCTAVE = 12
+OCTAVE = 12  # semitones
 LET_DOWN_SEMITONES = 0.6  # how far a bend must come back to be a second note
-MIDDLE = 0.5
+MIDDLE = 0.5  # of a beat: the "and"
 ON_BEAT = 0.12  # of a beat
 
 

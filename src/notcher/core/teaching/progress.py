@@ -11,7 +11,7 @@ from notcher.core.ledger import LoggedPass
 from notcher.core.teaching.ladder import USUAL_START, CleanPace, Course, Pass, clean_pace, course
 
 USUAL_GAP_DAYS = 7.0  # from one day of practice to the next, before two are known: a lesson a week
-FULL = 1.0
+FULL = 1.0  # of the record's tempo
 FURTHEST_DAYS = 3 * 365  # what lies beyond is not foretold
 
 

@@ -13,7 +13,7 @@ from notcher.core.score import FLAT, LAST_FRET, Key, Note, Phrase, Score, Tone, 
 from notcher.core.teaching.variations import NONE_REFUSED, Refused, Variation, Varied, Vary, derived, in_time
 from notcher.core.theory import ChordTones, chord_tones, spelled_name
 
-OCTAVE = 12
+OCTAVE = 12  # semitones
 FAMILIES = ({3, 4}, {6, 7, 8}, {9, 10, 11})
 """Thirds, fifths and sevenths (a sixth stands for a seventh), in semitones over the root."""
 WIDE_BEND, WIDE_FROM = 3.3, 10  # semitones; below this fret no hand bends so far (common practice, no source)

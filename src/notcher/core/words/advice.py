@@ -13,7 +13,7 @@ from notcher.core.words.numbers import figure, many
 from notcher.core.words.pitches import place_name
 from notcher.core.words.times import late_words, seconds
 
-TOLD_NOTES = 3
+TOLD_NOTES = 3  # more is a list, not advice
 SAME_SIZE, OTHER_SIZE = 0.1, 0.3  # semitones
 
 

@@ -3,7 +3,7 @@
 from notcher.core.score import PitchCurve, Side, Vibrato
 from notcher.core.words.bends import IN_STEPS, SEMITONES_PER_STEP
 
-LEAST_PREBEND, HELD_SEMITONES = 0.2, 0.05
+LEAST_PREBEND, HELD_SEMITONES = 0.2, 0.05  # semitones: more at the attack is pre-bent; less movement is holding
 BELOW = "below"
 
 

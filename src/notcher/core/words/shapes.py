@@ -25,7 +25,7 @@ from notcher.core.words.pitches import pitch_class_name, place_name, string_name
 NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 SIZES = {2: "twos", 3: "threes", 4: "fours", 5: "fives", 6: "sixes", 7: "sevens"}
 TIMES = {1: "once", 2: "twice"}
-OCTAVE = 12
+OCTAVE = 12  # semitones
 
 
 def number_word(number: int) -> str:

@@ -29,7 +29,7 @@ SIZES = {0.5: "a quarter", 1.0: "a half", 2.0: "a whole", 3.0: "one and a half",
          6.0: "three"}  # fmt: skip
 IN_FRETS = {0.5: "half a fret", 1.0: "one fret"}
 PAUSE_S = 0.45  # after which a new sentence begins
-MOST_IN_SENTENCE = 8
+MOST_IN_SENTENCE = 8  # notes: what an ear holds
 VIBRATO = "with vibrato"
 
 

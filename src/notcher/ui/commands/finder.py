@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QDialog, QLabel, QLineEdit, QTableWidget, QTableWidg
 from notcher.ui.commands.registry import Registry
 from notcher.ui.widgets.tables import as_list
 
-MOST_SHOWN = 60
+MOST_SHOWN = 60  # more is not read
 
 
 class CommandFinder(QDialog):

@@ -136,7 +136,7 @@ class Registry(QObject):
         return [command for rank, command in sorted(ranked, key=lambda pair: pair[0]) if rank[0] < NOT_FOUND]
 
 
-NOT_FOUND = 9
+NOT_FOUND = 9  # behind every real rank
 
 
 def _rank(command: Command, typed: list[str]) -> tuple[int, int]:

@@ -13,9 +13,9 @@ from notcher.devices import Loudspeaker
 from notcher.ui.playback.levelled import RECORDING, Channels, Levelled, Monitor, Stream
 from notcher.ui.state.jobs import Jobs, Work
 
-FRAME_MS = 16
-LOOPS_KEPT = 6
-LONGEST_S = 3_600.0
+FRAME_MS = 16  # 60 a second
+LOOPS_KEPT = 6  # of rendered sound: the last few rungs
+LONGEST_S = 3_600.0  # of what is rendered at once: 1.3 GB of stereo
 
 Span = tuple[float, float]
 ENTRY_S = 0.2  # until a loop at another pace is heard

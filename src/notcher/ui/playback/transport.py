@@ -11,8 +11,8 @@ from notcher.ui.playback.player import Player
 from notcher.ui.state.session import Session
 from notcher.ui.state.shell import Shell
 
-SLOWEST, FASTEST, STEP = 0.25, 1.5, 0.05
-MOST_SEMITONES = 6.0
+SLOWEST, FASTEST, STEP = 0.25, 1.5, 0.05  # of full speed; beyond a quarter stretching smears every attack
+MOST_SEMITONES = 6.0  # half an octave each way reaches every key
 SAME_S = 0.005  # the playhead stands on what is nearer
 
 

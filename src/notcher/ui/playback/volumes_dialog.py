@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QGridLayout, QLabel, QSli
 
 from notcher.ui.state.settings import BY_NAME, PARTS, Settings
 
-STEP = 5
+STEP = 5  # percent
 
 
 class VolumesDialog(QDialog):

@@ -11,7 +11,7 @@ from notcher.ui.playback.player import Player
 from notcher.ui.reel.strip import ReelStrip
 from notcher.ui.widgets.elided_label import ElidedLabel
 
-PACES = (25, 150)
+PACES = (25, 150)  # percent of full speed; as transport.SLOWEST and FASTEST
 DEVICE_NAMES = ("loudspeaker", "guitar", "footswitch")
 Device = Loudspeaker | GuitarInput | Footswitch
 

@@ -9,9 +9,9 @@ from notcher.core.score import EMPTY_SCORE, Score
 from notcher.core.sound import Overview
 from notcher.painting.theme import PAPER, Theme, text_font
 
-DRAG_PX = 4
-SHORTEST_LOOP_S = 0.06
-LEAST_SHOWN_S, ZOOM, STEP_SHARE = 2.0, 1.25, 0.2
+DRAG_PX = 4  # the hand moves so far in a click
+SHORTEST_LOOP_S = 0.06  # one fast note
+LEAST_SHOWN_S, ZOOM, STEP_SHARE = 2.0, 1.25, 0.2  # a few notes; three steps double it; of what is shown, a key moves
 
 
 class ReelStrip(QWidget):

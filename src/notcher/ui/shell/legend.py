@@ -28,7 +28,7 @@ from notcher.painting.tab_picture import TabContent, draw_tab
 from notcher.painting.theme import Theme
 from notcher.ui.widgets.tables import without_row_numbers
 
-SLOT_S = 2.0
+SLOT_S = 2.0  # room for one sample with its name
 CHORD_TONE, BENT_INTO = "a chord tone: 5th", "bent into the 5th"
 SAMPLES: tuple[tuple[str, Note], ...] = (
     ("picked, then damped", Note(0, 1.2, 1, 12)),

@@ -15,7 +15,7 @@ LOG_NAME = "notcher.log"
 LOG = Path(user_state_dir("notcher")) / LOG_NAME
 MOST_BYTES, KEPT = 500_000, 2
 """Of one file; so many older ones are kept beside it."""
-SHOWN_LINES = 500
+SHOWN_LINES = 500  # more than a day's; the file has the rest
 
 
 def begin_log(path: Path = LOG) -> logging.Handler | None:

@@ -7,7 +7,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-MOST_RECENT = 5
+MOST_RECENT = 5  # what fits beside the other cards
 WAYS = (
     ("file.open", "Open a recording", "Audio of a solo, or a saved document. It can be dropped here as well."),
     ("file.by_hand", "Write by hand", "An empty neck and a beat, for a solo without a recording."),

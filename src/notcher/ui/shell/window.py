@@ -38,7 +38,7 @@ from notcher.ui.widgets.elided_label import ElidedLabel
 if TYPE_CHECKING:
     from notcher.ui.playback.player import Player
 
-SIZE = (1280, 800)
+SIZE = (1280, 800)  # px; fits a small laptop
 STRIP_PX = 140  # of the strip and the transport, while they are not there
 
 

@@ -25,7 +25,7 @@ from notcher.core.words import boundary_words, many, section_words
 from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.session import Session
 
-WAIT_MS = 250
+WAIT_MS = 250  # a run of edits is analysed once
 Partner = tuple[str, int | None, int | None, int | None]
 """A note that a shape says is another one moved: its id, and by how many frets, strings and semitones."""
 

@@ -16,7 +16,7 @@ from notcher.core.teaching import PART_NAMES, WEIGHTS, Ladder, LessonOrder, Part
 from notcher.core.words import BendNames, Naming, NoteNames, StringNames
 from notcher.ui.state.look import GEOMETRY, TEXT_SCALES, THEME_NAMES, recent_of, stored
 
-MOST_RECENT = 8
+MOST_RECENT = 8  # documents, a screen's worth in the menu
 AS_THE_SYSTEM = "as the system does"
 
 

@@ -12,8 +12,8 @@ from notcher.painting.tab_frame import TabFrame
 from notcher.painting.tab_picture import TabContent, draw_lanes
 from notcher.painting.theme import Theme
 
-TILE_PX = 96
-MOST_TILES = 192
+TILE_PX = 96  # a note's change repaints one or two
+MOST_TILES = 192  # six screens of 3,000 px
 BUDGET_S, EDIT_BUDGET_S = 0.004, 0.012  # for drawing tiles in one frame: while the view moves; after an edit
 MARGIN_PX = 40.0  # a tag, a size or a rake may stand out so far from its note
 

@@ -32,9 +32,10 @@ from notcher.painting.theme import PAPER, Theme
 from notcher.painting.unclaimed_picture import draw_unclaimed, unclaimed_rect
 from notcher.ui.tab.tab_tiles import TabTiles
 
-TYPING_MS = 650
+TYPING_MS = 650  # two digits of one fret come nearer to each other
+# of the width: the page turns before the playhead meets the edge, and keeps a tenth
 FOLLOW_SHARE, PAGE_SHARE = 0.85, 0.9
-DRAG_PX = 4
+DRAG_PX = 4  # the hand moves so far in a click
 CLICKED_S = 1.0  # a short sound's figure is wider than the sound
 BRACKET_ROWS, BORDER_PX, SNAP_PX = (22.0, 42.0), 6.0, 8.0  # pixels at scale 1
 CHORD_ROW = 22  # pixels from the top, at scale 1

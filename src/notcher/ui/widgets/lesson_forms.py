@@ -13,7 +13,7 @@ from notcher.core.words import Naming
 from notcher.ui.state.ledger_state import LedgerState
 from notcher.ui.widgets.form import Field, ask_form
 
-MOST_MINUTES = 600.0
+MOST_MINUTES = 600.0  # ten hours: more is a slip of the finger
 
 
 def ask_lesson(

@@ -6,8 +6,8 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from notcher.painting.theme import PAPER, Theme
 
-LAMPS, WARNING = 16, 13
-GAP_PX = 3.0
+LAMPS, WARNING = 16, 13  # of equal steps; the last three warn
+GAP_PX = 3.0  # between lamps
 
 
 class LevelMeter(QWidget):

@@ -15,7 +15,7 @@ from typing import Any, BinaryIO
 
 from notcher.core.errors import NotcherError
 
-LARGEST_JSON = 64 * 2**20
+LARGEST_JSON = 64 * 2**20  # a score of 100,000 notes
 LONGEST_INT = 15
 """Digits of a whole number that a float still tells exactly."""
 _SURROGATE = re.compile(rb"\\u[dD][89a-fA-F]")

@@ -38,14 +38,14 @@ from notcher.core.score.pitch_curve import LARGEST_SEMITONES
 
 Clock = Callable[[int], float]
 """From a tick to seconds of the recording."""
-DRUMS = 9
-USUAL_RANGE = 2.0
-MOST_BYTES = 16 * 2**20
-MOST_NOTES = 100_000
-LONGEST_S = 6 * 3600.0
+DRUMS = 9  # channel 10 counted from 0 (General MIDI 1)
+USUAL_RANGE = 2.0  # semitones of bend where none is set (General MIDI 1)
+MOST_BYTES = 16 * 2**20  # hours of music; more is no MIDI file
+MOST_NOTES = 100_000  # a solo has hundreds
+LONGEST_S = 6 * 3600.0  # no solo is longer; a wrong tempo is
 SAME_CENTS = 3.0
 """A curve is told by the fewest points that keep within so many cents of what is written."""
-STEP_S, MOST_STEPS = 0.005, 12_000
+STEP_S, MOST_STEPS = 0.005, 12_000  # as it is written; of one note, a minute
 SHORTEST_S = 0.02  # of a phrase
 LOWEST, HIGHEST = 28, 95
 """What a guitar's neck may hold, MIDI numbers."""

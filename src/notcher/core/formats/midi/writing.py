@@ -17,16 +17,16 @@ from notcher.core.errors import NotcherError
 from notcher.core.hearing import EMPTY_TRACK, PitchTrack
 from notcher.core.score import BeatMap, Note, Score, Tone
 
-TICKS_PER_QUARTER = 960
+TICKS_PER_QUARTER = 960  # divides by 2 to 6 and 8; .5 ms at 120 bpm
 CLEAN_GUITAR = 27
 """General MIDI's program 28, counted from 0."""
 CHANNELS = (0, 1, 2, 3, 4, 5, 6, 7)
 """Of each string, the highest first; the tenth is drums and stays free."""
 BEND_RANGE, WIDE_RANGE = 12, 24
 """Semitones that a bend may reach: enough for a hand, and for the bar."""
-BEND_MIDDLE, BEND_MOST = 8192, 8191
-STEP_S = 0.005
-USUAL_VELOCITY, SOFT, LOUD = 96, 40, 120
+BEND_MIDDLE, BEND_MOST = 8192, 8191  # MIDI 1.0: 14 bits, middle 2000h
+STEP_S = 0.005  # between bend values: finer than a wave of 7 Hz needs, and no flood
+USUAL_VELOCITY, SOFT, LOUD = 96, 40, 120  # mezzo-forte, a muted note, an accent (common practice, no source)
 LEVEL_SPAN_DB = 30.0
 """From the softest note that is told apart to the loudest."""
 BEGIN, BAR_1, PICKUP, SECTION = "recording starts here", "bar 1 starts here", "pickup, quarters: ", "section: "
@@ -34,7 +34,7 @@ BEGIN, BAR_1, PICKUP, SECTION = "recording starts here", "bar 1 starts here", "p
 counted from; how much of a bar stands before that; what a section is called."""
 CHORD, TUNING = "chord: ", "open strings: "
 """A text: the open strings as MIDI numbers, the highest first; the capo's fret; cents from A = 440 Hz."""
-USUAL_BPM = 60.0
+USUAL_BPM = 60.0  # where no beat is known: a quarter a second
 LONGEST_QUARTER_US = 2**24 - 1
 """Microseconds: a tempo is written in three bytes."""
 

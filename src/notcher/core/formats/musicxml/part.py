@@ -20,7 +20,7 @@ GRACE = Fraction(1, 8)
 """Of a quarter, that a grace note takes from what is before it (common practice, no source)."""
 SMALLEST = Fraction(1, 1000)
 """Of a division."""
-USUAL_BPM = 100.0
+USUAL_BPM = 100.0  # where the file says none
 
 
 @dataclass(slots=True)

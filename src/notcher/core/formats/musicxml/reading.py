@@ -37,9 +37,9 @@ from notcher.core.score import (
 )
 from notcher.core.score.rhythm import played_late_s
 
-MOST_BYTES = 64 * 2**20
-LEAD_S = 0.5
-SHORTEST_S = 0.03
+MOST_BYTES = 64 * 2**20  # an orchestra's score has less
+LEAD_S = 0.5  # of silence before the first bar, so that its first attack is whole
+SHORTEST_S = 0.03  # a note of the file that has no length keeps this
 HELD = 0.95  # of its value that a note is held
 
 

@@ -37,13 +37,13 @@ LABEL = re.compile(
 )
 FILL = "-–—·_=."
 BODY = re.compile(r"^[-–—·_=.|:\d hHpPbBrRsStTvVxX/\\~^()<>\[\]{}*'\"+wW,½¼¾fullFUL]*$")
-LEAST_FILL = 3
+LEAST_FILL = 3  # dashes of a line of tab without a bar line
 DIGITS = frozenset("0123456789")
 RUN = re.compile(r"[-–—·_=.]{2}")
-MOST_SYSTEM, LEAST_SYSTEM = 8, 4
+MOST_SYSTEM, LEAST_SYSTEM = 8, 4  # strings
 STEP_S, LEAST_STEP_S = 0.11, 0.12  # seconds a column, and from one moment to the next
-HELD_SHARE, LONGEST_S = 0.92, 2.0
-WHOLE_STEP = 2.0
+HELD_SHARE, LONGEST_S = 0.92, 2.0  # of the time to the next note; no note longer
+WHOLE_STEP = 2.0  # semitones, of a bend without a size (common practice, no source)
 OWN_WORDS = {
     "ham": "hammer", "pull": "pull", "tap": "tap", "slide": "slide", "from": "from", "away": "away", "swell": "swell",
     "curl": "curl", "wave": "vibrato", "dip": "dip", "dive": "dive", "palm": "palm", "dead": "dead", "choke": "choke",

@@ -6,7 +6,7 @@ from notcher.core.score import Attack, Note, Score, struck_together, techniques
 from notcher.core.score.rhythm import written_times
 from notcher.core.words import bend_name, clock, count_word, open_strings, string_letter
 
-WIDTH = 100
+WIDTH = 100  # characters, what a mail or a forum does not wrap
 LINE = "·"
 WORDS = {
     "hammer": "ham",

@@ -45,7 +45,7 @@ BEAT_NAMES = {
     0.5: "eighth",
     0.25: "sixteenth",
 }
-TAPS_NEEDED, TAP_PAUSE_S = 4, 2.5
+TAPS_NEEDED, TAP_PAUSE_S = 4, 2.5  # three gaps give a median; a longer pause begins anew
 
 
 @dataclass(frozen=True, slots=True)

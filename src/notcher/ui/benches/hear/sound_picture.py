@@ -16,7 +16,7 @@ from notcher.painting.tab_frame import draw_unbroken
 from notcher.painting.theme import PAPER, Theme, figure_font
 
 TIME_STEPS_S = (0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 30.0, 60.0, 120.0)
-CLICK_PX = 6
+CLICK_PX = 6  # the hand moves so far in a click
 CLICK_HINT = (0.12, 0.8)
 """A clicked note is a hint of so many seconds and semitones to each side."""
 

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from notcher.core.catalogue.catalogue import Catalogue, FoundPhrase, Gathered
     from notcher.core.ledger.record import Record
 
-TYPING_MS = 150
+TYPING_MS = 150  # a search waits for the word, and no pause is felt
 HINT = "A minor pentatonic bends, fast around fret 12, over the fourth …"
 NOTHING_YET = "Nothing is gathered yet. “Gather a folder…” takes in the phrases of all documents in it."
 

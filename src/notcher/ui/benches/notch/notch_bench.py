@@ -38,7 +38,7 @@ from notcher.ui.state.session import Session
 from notcher.ui.tab.tab_view import TabView
 from notcher.ui.widgets.cards import scrolling
 
-LEAST_STRIP_PX, STRIP_SHARE = 150, 0.38
+LEAST_STRIP_PX, STRIP_SHARE = 150, 0.38  # six lines stay legible; of the bench's height
 
 
 class NotchBench(QWidget):

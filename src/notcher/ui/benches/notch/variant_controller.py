@@ -35,7 +35,7 @@ LEVEL_NAMES = {"A little easier": 1, "Easier": 2, "As easy as it gets": 3}
 TO_KEY, BY_STEPS, OVER, SOUND, FRETS = (
     "To the key of", "By half steps", "From over one chord to over", "Same sound, tuned", "Same frets, tuned",
 )  # fmt: skip
-BREATH_S = 0.05
+BREATH_S = 0.05  # before the phrase, so that its first attack is whole
 
 
 class VariantController(QObject):

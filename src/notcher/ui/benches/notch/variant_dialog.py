@@ -27,7 +27,7 @@ from notcher.ui.widgets.phrase_view import PhraseView
 
 Plan = Callable[[str, str, Refused], tuple[Varied, str, Tuning | None]]
 """What a way and a typed answer come to, some changes refused: the phrase made otherwise, its name, its neck."""
-BREATH_S = 0.05
+BREATH_S = 0.05  # before the phrase, so that its first attack is whole
 
 
 class VariantDialog(QDialog):

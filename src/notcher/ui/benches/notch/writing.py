@@ -8,7 +8,7 @@ from notcher.ui.benches.notch.editor import Editor
 from notcher.ui.state.session import Session
 
 TYPING_MS = 300  # two figures so close are one fret; nobody writes notes as fast
-HAND_NOTES, USUAL_STRING = 4, 3
+HAND_NOTES, USUAL_STRING = 4, 3  # the hand is where the last few notes were; in an empty tab on string 3
 STEPS = {2.0: "2 beats", 1.0: "1 beat", 1 / 2: "½ beat", 1 / 3: "⅓ beat", 1 / 4: "¼ beat", 1 / 6: "⅙ beat",
          1 / 8: "⅛ beat"}  # fmt: skip
 """How far apart notes can be written, felt beats, the longest first."""

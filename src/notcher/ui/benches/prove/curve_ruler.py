@@ -14,11 +14,11 @@ from notcher.core.words import seconds
 from notcher.painting.tab_frame import draw_unbroken, polygon
 from notcher.painting.theme import PAPER, Theme, figure_font, text_font
 
-AROUND_S = 0.12
-LEAST_SEMITONES, SPARE_SEMITONES = 1.0, 0.6
-LEAP_SEMITONES = 0.7
-CLAIM_PX = 9.0
-LEAST_CENTS = 10.0
+AROUND_S = 0.12  # shown before and after the note, to see whence it comes
+LEAST_SEMITONES, SPARE_SEMITONES = 1.0, 0.6  # a half step fills the height; room over the highest point
+LEAP_SEMITONES = 0.7  # more between two frames is another note: no line is drawn across
+CLAIM_PX = 9.0  # wide enough to show on both sides of the measured line
+LEAST_CENTS = 10.0  # listeners accept a bend that lands within it (common practice, no source)
 
 NOTHING = Evidence(np.zeros(0), np.zeros(0))
 

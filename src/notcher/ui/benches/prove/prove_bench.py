@@ -42,7 +42,7 @@ from notcher.ui.state.session import Session
 from notcher.ui.widgets.flow import FlowLayout
 from notcher.ui.widgets.tables import without_row_numbers
 
-WAIT_MS = 150
+WAIT_MS = 150  # a run of edits is proved once, and no pause is felt
 NARROW_PX = 1000  # at scale 1
 CORRECTIONS = {
     Status.MISSING: "Take it out",

@@ -9,11 +9,11 @@ from notcher.painting.keys_frame import draw_keys_frame
 from notcher.painting.sheet_picture import MM_PER_INCH, page_image
 from notcher.painting.theme import PAPER, Theme, text_font
 
-GAP_PX = 14
-ZOOM_STEP, LEAST_ZOOM, MOST_ZOOM = 1.25, 0.2, 6.0
+GAP_PX = 14  # between pages
+ZOOM_STEP, LEAST_ZOOM, MOST_ZOOM = 1.25, 0.2, 6.0  # three steps double it; from a page as a stamp to one word
 PX_PER_MM = 96 / MM_PER_INCH
 """At zoom 1 a page is as large as its paper, on a screen of 96 dots an inch."""
-WHEEL_STEP = 120
+WHEEL_STEP = 120  # eighths of a degree, one notch of a mouse wheel (Qt's QWheelEvent)
 
 
 class PageView(QAbstractScrollArea):

@@ -10,7 +10,7 @@ from notcher.core.proving import LANDED_CENTS, histogram
 from notcher.core.words import USUAL, Naming, bend_name
 from notcher.painting.theme import PAPER, Theme, figure_font, text_font
 
-REACH_CENTS, TICK_CENTS = 90.0, 30
+REACH_CENTS, TICK_CENTS = 90.0, 30  # nearly a half step each way; the ticks are 30 cents, which is heard as flat
 
 
 class LandingView(QWidget):

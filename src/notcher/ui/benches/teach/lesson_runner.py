@@ -10,7 +10,7 @@ from notcher.ui.playback.player import Player
 from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Shell
 
-TICK_MS = 200
+TICK_MS = 200  # a clock in seconds moves without a visible jerk
 
 
 class LessonRunner(QObject):

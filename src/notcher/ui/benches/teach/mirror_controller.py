@@ -21,11 +21,11 @@ from notcher.ui.state.session import Session
 from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Bench, Shell
 
-TICK_MS = 15
+TICK_MS = 15  # the mirror follows within a frame of the screen
 BLOCK_S = 0.008  # of new sound, from which the pitch is looked for again
 FRESH_S = 60.0  # after which the input is begun anew, so that it does not grow
-TOO_HOT, TOO_QUIET_S = 0.99, 8.0
-SIZES, PLACE = (1.0, 2.0, 3.0), (2, 12)
+TOO_HOT, TOO_QUIET_S = 0.99, 8.0  # of full scale: the input clips; seconds without a note before it is said
+SIZES, PLACE = (1.0, 2.0, 3.0), (2, 12)  # semitones; string 2, fret 12, where all three bends lie easily
 GYM_ROUND_S, GYM_BEND_S = 3.0, 1.6  # how a simulated guitarist answers
 
 

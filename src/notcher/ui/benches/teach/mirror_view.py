@@ -14,7 +14,7 @@ from notcher.core.words import USUAL, Naming, bend_said, fret_said, note_said
 from notcher.painting.theme import PAPER, Theme, text_font
 
 AROUND = 1.6  # semitones over and under what is written
-STEP_S = 0.01
+STEP_S = 0.01  # of the target curve: finer than a pixel
 GAP_S, LEAP = 0.06, 2.5  # a longer silence, or a leap of so many semitones, breaks the line
 LEAST_POINTS = 4  # of a line: less is a pick's noise
 SHOWN_S = 3.0  # of what was played lately, in the gym

@@ -26,7 +26,7 @@ from notcher.core.sound import Clip, read_clip
 from notcher.devices import GuitarInput, Loudspeaker
 from notcher.ui.state.jobs import Jobs, Work
 
-TICK_MS = 40
+TICK_MS = 40  # 25 a second: smooth to the eye
 KEEP_S = 0.3
 """A take is written to the disk this often while it is recorded; a kill loses what came after."""
 

@@ -16,7 +16,7 @@ from notcher.ui.widgets.asking import ask_file_to_write, ask_what_to_do
 from notcher.ui.widgets.pages import write_page
 
 SLOW = 0.5  # the fastest pace at which a single note is sounded
-BEFORE_S, AFTER_S = 0.03, 0.1
+BEFORE_S, AFTER_S = 0.03, 0.1  # of the note's neighbours: the attack is whole, the next one is not heard
 
 
 class WalkController(QObject):
