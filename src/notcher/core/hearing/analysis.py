@@ -137,7 +137,8 @@ def followed(
 ) -> tuple[tuple[PitchTrack, ...], tuple[UnisonBend, ...]]:
     """Return the tracks, the lead first, and the unison bends among them.
 
-    single: the one pitch of a guitar alone, finer wherever one string sounds.
+    strength: shape (n_frames, n_bins), as in `Salience`. sound: shape (n_samples,), mono at `RATE`. single: the one
+    pitch of a guitar alone, finer wherever one string sounds.
     """
     loudness = level_db(sound)
     likelihood = steered(likelihood, strength, hints)

@@ -84,14 +84,14 @@ def contour(midi: FloatArray) -> Contour:
 
 
 def voiced_runs(midi: FloatArray) -> list[tuple[int, int]]:
-    """Return the voiced stretches, gaps of a few frames bridged; frames, the last exclusive."""
+    """Return the voiced stretches, gaps of a few frames bridged; frames, the last exclusive. midi: (n_frames,)."""
     padded = np.pad(~np.isnan(midi), GAP_FRAMES)
     mask: BoolArray = ndimage.binary_closing(padded, np.ones(GAP_FRAMES + 1, dtype=bool))[GAP_FRAMES:-GAP_FRAMES]
     return [(a, b) for a, b in runs(mask) if not np.isnan(midi[a:b]).all()]
 
 
 def runs(mask: BoolArray) -> list[tuple[int, int]]:
-    """Return the stretches in which a mask holds; frames, the last exclusive."""
+    """Return the stretches in which a mask, shape (n_frames,), holds; frames, the last exclusive."""
     edges = np.flatnonzero(np.diff(np.concatenate([[0], mask.astype(np.int8), [0]])))
     return [(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True)]
 
@@ -104,7 +104,10 @@ def _filled(part: FloatArray) -> FloatArray:
 
 # --- vibrato ---
 def without_waves(pitch: FloatArray) -> tuple[FloatArray, list[Wave]]:
-    """Return the pitch with every vibrato replaced by its middle, and the vibratos."""
+    """Return the pitch with every vibrato replaced by its centre line, and the vibratos.
+
+    pitch: shape (n_frames,), semitones, NaN where unvoiced.
+    """
     turns = _turns(pitch)
     waves: list[Wave] = []
     trend = pitch.copy()
@@ -227,7 +230,11 @@ def _middle(trend: FloatArray, a: int, b: int) -> float:
 
 
 def simplified(values: FloatArray, tolerance: float) -> list[int]:
-    """Return the frames of the fewest points whose straight lines stay within a tolerance (Douglas and Peucker)."""
+    """Return the indices of the fewest points whose straight lines stay within a tolerance.
+
+    values: shape (n,); tolerance: in their unit. Source: D. Douglas and T. Peucker, "Algorithms for the reduction of
+    the number of points required to represent a digitized line", Cartographica 10, 1973.
+    """
     keep, stack = {0, values.size - 1}, [(0, values.size - 1)]
     while stack:
         first, last = stack.pop()

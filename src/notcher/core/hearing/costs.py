@@ -25,14 +25,14 @@ LOST_S, LOST_AWAY, LOST_HEARD = 0.08, 2.5, 2.0  # seconds, semitones, nats
 
 @dataclass(frozen=True, slots=True)
 class Costs:
-    """What each part of an explanation costs, in nats; measured on home material unless said otherwise."""
+    """What each part of an explanation costs, in nats; measured on the tuning set unless said otherwise."""
 
-    spread: float = 0.12  # semitones that a plateau lies off its fret
+    std: float = 0.12  # semitones that a plateau lies off its fret
     frame: float = 0.25  # weight of a frame: neighbours say nearly the same
     most_frames: int = 60
     most_misfit: float = 4.5  # of a frame: capped at 3 standard deviations
     wrong_fret: float = 1.5  # of a stretch that lies on another fret altogether
-    size_spread: float = 0.09  # semitones a nat, of a bend's size
+    size_std: float = 0.09  # semitones a nat, of a bend's size
     most_size: float = 2.5
     bend: float = 1.2
     release: float = 0.4
@@ -52,14 +52,14 @@ class Costs:
     leap: float = 0.08  # a semitone a second too quick for a bar
     most_leap: float = 6.0
     move_s: float = 0.14  # usual time of a bend's move, log-normal
-    move_spread: float = 0.8
+    move_std: float = 0.8
     curl_s: float = 0.25  # a curl is pushed late and slowly
-    curl_spread: float = 1.0
+    curl_std: float = 1.0
     too_quick_s: float = 0.03
     too_quick: float = 4.0
     legato: float = 1.2
     legato_s: float = 0.02
-    legato_spread: float = 0.55
+    legato_std: float = 0.55
     wide_legato: float = 1.0  # over five frets
     octave: float = 4.0
     out_of_bend: float = 6.0
@@ -70,7 +70,7 @@ class Costs:
     slid_in: float = 1.2
     most_heard: float = 2.5  # of that, where frets between were seen as well
     slide_fret_s: float = 0.03
-    slide_spread: float = 0.6
+    slide_std: float = 0.6
     smooth: float = 3.0  # what an even move speaks for a bend, at most, and against a slide: quick stairs are not seen
     unseen: float = 1.0
     drift: float = 0.3

@@ -39,7 +39,7 @@ from notcher.core.hearing.voices import Beside
 LEAST_NOTE_FRAMES = 3  # 17 ms: shorter than any struck note that is heard as a pitch
 LEAST_INTO_FRAMES, LEAST_INTO = 5, 0.8  # 29 ms and most of a semitone: less is the string settling
 LOOK_AHEAD_FRAMES = 4  # the pitch window reaches this far into the next note
-USUAL_SLID, USUAL_SLID_IN = 0.12, 0.05  # shares of the unpicked and the picked notes, at home
+USUAL_SLID, USUAL_SLID_IN = 0.12, 0.05  # shares of the unpicked and the picked notes, in the tuning set
 
 
 @dataclass(frozen=True, slots=True)

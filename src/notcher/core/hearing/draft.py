@@ -55,7 +55,7 @@ SILENT_DBFS = -60.0  # quieter is the noise of an input
 DOUBT_BELOW, WEAK_PITCH = 0.6, 0.6  # so sure or less is said to be doubtful
 BAND_BELOW, SHORT_BAND_BELOW, BAND_SHORT_S = 0.05, 0.3, 0.2
 """What is less sure than this through a band is hardly ever the lead; where it is shorter than so many seconds."""
-TEMPERATURE = 2.0  # nats of the decoding's costs that make a factor of e in what is likely; from home material
+TEMPERATURE = 2.0  # nats of the decoding's costs that make a factor of e in what is likely; from the tuning set
 AROUND = 8  # notes that another reading can reach
 Band = tuple[float, float]
 USUAL_REST, SPOKEN_REST = 0.45, 0.3  # seconds of silence that end a phrase; that end a spoken one
@@ -65,7 +65,7 @@ LATELY_S, FAINT_DB, FAINT_UNSURE_DB = 1.0, 21.0, 15.0
 SHORTEST_WRITTEN_S = 0.06  # every voiced stretch of this length is written, however unlikely it is
 LEAST_SURE = 0.3  # what is more likely wrong than this is not written
 LEAST_BEND, UNISON_REACH, MEET_S = 0.4, 1.3, 0.04  # semitones, semitones, seconds
-RESTRUCK_DB = -1.5  # home material: 12 in 13 that are struck again grow by more, 11 in 12 that ring on by less
+RESTRUCK_DB = -1.5  # the tuning set: 12 in 13 that are struck again grow by more, 11 in 12 that ring on by less
 STROKE_S, UNISON_OFF = 0.06, 0.6  # seconds, semitones: what belongs to a unison bend
 TELLS_OF_TUNING = 0.7  # so sure a tuning may move notes
 OVERTONES = (19, 24, 28, 31)  # semitones of the partials 3 to 6 over the first
@@ -261,7 +261,8 @@ def side_of_lead(clip: Clip, *, cancelled: CancelCheck = never_cancelled) -> str
 def hearing_sound(clip: Clip, focus: str, band_hz: Band | None = None) -> tuple[FloatArray, FloatArray | None]:
     """Return what is listened to, at the hearing rate and without a delay's repeats.
 
-    Also returns the middle of everything that plays where that was taken out of a stereo picture, else None.
+    Shapes (n_samples,), mono. The second is the centre of the stereo picture, where the lead was taken out of it; else
+    None.
     """
     small = Clip(resampled(clip.samples, from_rate=clip.sample_rate, to_rate=RATE), RATE, clip.name)
     sound = focused(small, focus)

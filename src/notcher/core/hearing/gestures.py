@@ -181,11 +181,11 @@ def _fits_held(unit: Unit, state: FingerState, costs: Costs, _last: bool) -> flo
         off = max(0.0, abs(off) - 0.25)
     wrong = costs.wrong_fret if abs(off) > 0.6 else 0.0
     if state.bend > 0:
-        size = min(abs(off) / costs.size_spread, costs.most_size)
-        far = max(0.0, abs(off) - 0.3) / costs.spread
+        size = min(abs(off) / costs.size_std, costs.most_size)
+        far = max(0.0, abs(off) - 0.3) / costs.std
         misfit = costs.frame * frames * min(far * far / 2, costs.most_misfit)
         return size * min(1.0, frames / 8) + misfit + wrong
-    misfit = min((off / costs.spread) ** 2 / 2, costs.most_misfit)
+    misfit = min((off / costs.std) ** 2 / 2, costs.most_misfit)
     return costs.frame * frames * misfit + wrong
 
 
@@ -355,7 +355,7 @@ def _push_arrives(before: FingerState, state: FingerState, passage: Transition, 
     low, high = sorted((before.bend, state.bend))
     if not low - 0.5 <= passage.left.level - state.fretted <= high + 0.5:  # what is passed lies between
         return costs.impossible, SAME
-    quick = _quickness(2 * passage.link.seconds, costs.move_s, costs.move_spread)
+    quick = _quickness(2 * passage.link.seconds, costs.move_s, costs.move_std)
     pushed = _pushed_unpicked(passage, costs) + _moved(before, state, costs)
     return pushed + 0.5 * quick + max(passage.link.stairs, -costs.smooth), SAME
 
@@ -422,7 +422,7 @@ def _goes_on(before: FingerState, state: FingerState, passage: Transition, costs
     under_bar = BAR in (before.act, state.act)
     if state.bend != before.bend:
         curled = state.bend == 0.5
-        usual_s, spread = (costs.curl_s, costs.curl_spread) if curled else (costs.move_s, costs.move_spread)
+        usual_s, spread = (costs.curl_s, costs.curl_std) if curled else (costs.move_s, costs.move_std)
         cost += _quickness(link.seconds, usual_s, spread)
         cost += max(link.stairs, -costs.smooth)
         cost += costs.too_quick if link.seconds < costs.too_quick_s else 0.0
@@ -448,7 +448,7 @@ def _picked(before: FingerState, state: FingerState, passage: Transition, costs:
 
 
 def _by_legato(before: FingerState, frets: float, unpicked: float, link: Link, costs: Costs) -> float:
-    cost = unpicked + costs.legato + _quickness(link.seconds, costs.legato_s, costs.legato_spread, late=True)
+    cost = unpicked + costs.legato + _quickness(link.seconds, costs.legato_s, costs.legato_std, late=True)
     cost += costs.same_pitch if frets < 0.7 else 0.0
     cost += costs.wide_legato if frets > 5 else 0.0
     cost += costs.octave if round(frets) in (12, 19, 24) else 0.0
@@ -457,7 +457,7 @@ def _by_legato(before: FingerState, frets: float, unpicked: float, link: Link, c
 
 def _slid(before: FingerState, frets: float, unpicked: float, link: Link, costs: Costs) -> float:
     usual_s = costs.slide_fret_s * max(1.0, frets)
-    cost = unpicked + costs.slide + _quickness(link.seconds, usual_s, costs.slide_spread)
+    cost = unpicked + costs.slide + _quickness(link.seconds, usual_s, costs.slide_std)
     cost -= _seen(link, costs) + costs.slid * link.slid
     cost += costs.same_pitch if frets < 0.7 else 2.0 if frets < 1.5 else 0.0
     cost += costs.out_of_bend if before.bend > 0.5 else 0.0
@@ -495,7 +495,7 @@ def _seen(link: Link, costs: Costs) -> float:
 def _fret_by_fret(passage: Transition, costs: Costs) -> float:
     """What a slide costs that takes longer than its frets need."""
     frets = max(1.0, abs(passage.rise))
-    return _quickness(passage.link.seconds, costs.slide_fret_s * frets, costs.slide_spread, late=True)
+    return _quickness(passage.link.seconds, costs.slide_fret_s * frets, costs.slide_std, late=True)
 
 
 def _quickness(seconds: float, usual_s: float, spread: float, *, late: bool = False) -> float:

@@ -66,8 +66,9 @@ def proposed_chords(
 ) -> tuple[ProposedChord, ...]:
     """Return the chords of a band, one from each beat on which it changes; nothing for fewer than two beats.
 
-    strength: see `chroma`. times_s: the felt beats, rising. bars: which of them begin a bar. shift: semitones that the
-    neck sounds higher than it is called, as chords are called on the neck.
+    strength: shape (n_frames, n_bins), see `chroma`. times_s: (n_beats,), the felt beats, rising. bars: (n_beats,),
+    which of them begin a bar. shift: semitones that the neck sounds higher than it is called, as chords are called on
+    the neck.
     Source: T. Fujishima, "Realtime chord recognition of musical sound", ICMC 1999 (templates of pitch classes); the
     beats' profiles follow a hidden chord that seldom changes: A. Sheh and D. Ellis, "Chord segmentation and recognition
     using EM-trained hidden Markov models", ISMIR 2003 (here with fixed templates).

@@ -128,7 +128,11 @@ def links_between(
     slides: tuple[FloatArray, FloatArray],
     beside: Beside | None = None,
 ) -> list[Link]:
-    """What lies before each unit; no attack is taken for two."""
+    """What lies before each unit; no attack is taken for two.
+
+    trend: shape (n_frames,), semitones. moments, chance: shape (n_moments,), frames, and how likely each is an attack.
+    slides: two of shape (n_moments,), log-odds in nats that a slide arrives there, and that one comes from no fret.
+    """
     links: list[Link] = []
     used = -1
     for at, unit in enumerate(units):

@@ -45,7 +45,11 @@ def heard_at(requests: Sequence[Asked], onsets: OnsetCurve, sound: FloatArray) -
 def heard_anew(
     moments: IntArray, known_moments: tuple[IntArray, Moments], track: PitchTrack, onsets: OnsetCurve, sound: FloatArray
 ) -> Moments:
-    """Judge moments of which many were judged before. known_moments: those, rising, and what was heard there."""
+    """Judge moments of which many were judged before.
+
+    moments: shape (n_moments,), frames, rising. known_moments: those, rising, and what was heard there. sound: shape
+    (n_samples,), mono at `RATE`.
+    """
     before, judged = known_moments
     at = np.minimum(np.searchsorted(before, moments), max(0, before.size - 1))
     same = before[at] == moments if before.size else np.zeros(moments.size, dtype=bool)

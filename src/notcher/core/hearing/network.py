@@ -15,17 +15,17 @@ from notcher.core.arrays import FloatArray
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Network:
-    """Layers of (weights, bias) with rectifiers between them, for inputs brought to mean 0 and spread 1."""
+    """Layers of (weights, bias) with rectifiers between them, for inputs brought to mean 0 and standard deviation 1."""
 
     mean: FloatArray
-    spread: FloatArray
+    std: FloatArray
     layers: tuple[tuple[FloatArray, FloatArray], ...]
 
     def chance(self, features: FloatArray) -> FloatArray:
         """Return how likely each row is a yes. features: shape (..., n_features). Returns: shape (...), 0..1."""
         values: FloatArray = features.reshape(-1, features.shape[-1]).astype(np.float32)
         values -= self.mean
-        values /= self.spread
+        values /= self.std
         for number, (weights, bias) in enumerate(self.layers):
             values = values @ weights + bias
             if number < len(self.layers) - 1:
@@ -64,7 +64,7 @@ class PatchNetwork:
     kernels: tuple[tuple[FloatArray, FloatArray], ...]
     layers: tuple[tuple[FloatArray, FloatArray], ...]
     mean: FloatArray
-    spread: FloatArray
+    std: FloatArray
     answers: tuple[int, ...]
 
     def judged(self, patches: FloatArray, scalars: FloatArray) -> list[FloatArray]:
@@ -72,7 +72,7 @@ class PatchNetwork:
         values = (patches + LEVEL_OFFSET).astype(np.float32)
         for weights, bias in self.kernels:
             values = np.maximum(_convolved(values, weights) + bias[:, None, None], 0)
-        rest = (scalars - self.mean) / self.spread
+        rest = (scalars - self.mean) / self.std
         flat = np.concatenate([values.reshape(len(values), -1), rest.astype(np.float32)], axis=1)
         for number, (weights, bias) in enumerate(self.layers):
             flat = flat @ weights + bias

@@ -115,8 +115,9 @@ def _without_wave(pitch: FloatArray) -> tuple[Vibrato | None, FloatArray]:
 def put_where_it_swings(deviation: FloatArray, inside: slice, wave: Wave) -> Side:
     """A finger's wave on a bend stands on the bend, swings around it or hangs from it: the curve is the bend.
 
-    deviation: the wave's middle; changed in place. Where the bend rested before it was shaken tells; else whether the
-    wave's middle or its foot is nearer to a size that is written. Returns: to which side it swings.
+    deviation: shape (n_frames,), semitones, the wave's centre line; changed in place. Where the bend rested before it
+    was shaken tells; else whether the wave's middle or its foot is nearer to a size that is written. Returns: to which
+    side it swings.
     """
     inside_deviation = deviation[inside]
     if inside_deviation.size == 0:

@@ -66,7 +66,7 @@ def _correction(level: FloatArray, pitch_hz: FloatArray) -> FloatArray:
 
 
 def rise_db(sound: FloatArray, at_s: float, hertz: float) -> float:
-    """Return by how many decibels a pitch's partials grow over a moment: the middle one of the first few.
+    """Return by how many decibels a pitch's partials grow over a moment: the median of the first few.
 
     sound: shape (n_samples,), at the hearing rate. A string that is struck anew grows; one that rings on does not.
     """

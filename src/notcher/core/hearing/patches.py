@@ -53,7 +53,11 @@ def described(
 
 
 def around(moments: IntArray, track: PitchTrack, onsets: OnsetCurve) -> tuple[FloatArray, FloatArray, FloatArray]:
-    """Return the pitch after and before each moment, MIDI, and values that tell of the track there."""
+    """Return the pitch after and before each moment, MIDI, and scalar features of the track there.
+
+    moments: shape (n_moments,), frames. Returns: two of shape (n_moments,), NaN where unvoiced, and one of shape
+    (n_moments, n_features).
+    """
     midi, last = track.midi, track.times_s.size - 1
     after, before = middle_midi(midi, moments, 2, 9), middle_midi(midi, moments, -9, -2)
     missing = np.stack([np.isnan(before), np.isnan(after)], axis=1)

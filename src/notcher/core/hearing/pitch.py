@@ -55,11 +55,11 @@ class PitchTrack:
 
     @property
     def midi(self) -> FloatArray:
-        """Pitch in semitones, A4 = 69 at 440 Hz; NaN where silent."""
+        """Pitch in semitones, A4 = 69 at 440 Hz; NaN where silent. Shape (n_frames,)."""
         return self.midi_at(slice(None))
 
     def midi_at(self, span: slice) -> FloatArray:
-        """Return the pitch of some frames in semitones, A4 = 69 at 440 Hz; NaN where silent."""
+        """Return the pitch of some frames in semitones, A4 = 69 at 440 Hz; NaN where silent. Shape (n,)."""
         return np.asarray(69.0 + 12.0 * np.log2(self.pitch_hz[span] / 440.0))
 
     def span(self, start_s: float, end_s: float) -> slice:

@@ -74,7 +74,8 @@ def peak_features(spectra: Salience, first: int, last: int, *, alone: bool) -> F
 def steered(likelihood: Likeness, strength: FloatArray, hints: Sequence[Hint]) -> Likeness:
     """Return the pitches as the instructor's hints leave them: in a hint's time only its range can be the lead.
 
-    strength: as in `Salience`; the strongest pitch in the range stands in where no peak lies there.
+    strength: shape (n_frames, n_bins), as in `Salience`; the strongest pitch in the range stands in where no peak lies
+    there.
     """
     midi, chance = likelihood.midi.copy(), likelihood.chance.copy()
     for hint in hints:
@@ -95,7 +96,10 @@ def steered(likelihood: Likeness, strength: FloatArray, hints: Sequence[Hint]) -
 
 
 def pitch_path(likelihood: Likeness, *, silence_cost: float = SILENCE_COST) -> IntArray:
-    """Return the number of the pitch taken at each moment, -1 where the track rests."""
+    """Return the most likely path: the column of the pitch taken in each frame, -1 where the track rests (Viterbi).
+
+    Returns: shape (n_frames,).
+    """
     count = likelihood.midi.shape[1]
     midi = np.nan_to_num(likelihood.midi)
     chance = np.clip(likelihood.chance, 1e-5, 1 - 1e-5)

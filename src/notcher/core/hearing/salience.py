@@ -187,7 +187,7 @@ def _spectral_features(
 
 
 def three_wide(table: FloatArray) -> FloatArray:
-    """Each bin's maximum with its two neighbours, along the last axis: several times as fast as a general filter."""
+    """Each bin's maximum with its two neighbours, along the last axis, of any shape; faster than a general filter."""
     result = table.copy()
     np.maximum(result[..., 1:], table[..., :-1], out=result[..., 1:])
     np.maximum(result[..., :-1], table[..., 1:], out=result[..., :-1])

@@ -45,7 +45,10 @@ class Segment:
 
 
 def turns(track: PitchTrack) -> IntArray:
-    """Return the frames where the pitch steps or a silence ends: where a note could begin without being heard to."""
+    """Return the frames where the pitch steps or a silence ends: where a note could begin without an attack.
+
+    Returns: shape (n_turns,), frames, rising.
+    """
     midi = _smoothed(track.midi)
     starts = [first for first, _ in voiced_runs(midi)]
     return np.unique(np.array([*starts, *_steps(midi)], dtype=np.int64))

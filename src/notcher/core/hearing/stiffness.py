@@ -99,7 +99,8 @@ def string_costs(
 def believable(stiffness: FloatArray, midi: FloatArray, strings: Sequence[int], tuning: Tuning) -> bool:
     """Whether stiffness grows from fret to fret as on real strings: a sixth of an octave each, with little scatter.
 
-    A sampler's does not, since it plays one recorded string at another speed; a driven amplifier hides it.
+    stiffness, midi: shape (n_notes,), the inharmonicity coefficient B, and semitones. A sampler's does not, since it
+    plays one recorded string at another speed; a driven amplifier hides it.
     """
     if tuning.strings != len(TYPICAL):
         return False

@@ -86,5 +86,6 @@ def _own(cut: Segment, shape: NoteContour, track: PitchTrack, struck: FloatArray
 
 
 def sureness(features: FloatArray) -> FloatArray:
-    """How likely each note is right: its onset to 50 ms and its fret's pitch to the semitone. Returns: (n_notes,)."""
+    """How likely each note is right: its onset to 50 ms and its fret's pitch to the semitone. features: shape
+    (n_notes, n_features). Returns: shape (n_notes,), 0 to 1."""
     return network("right").chance(features)

@@ -48,7 +48,10 @@ class IntervalSteps:
     slack: FloatArray
 
     def alike(self, lag: int) -> BoolArray:
-        """Whether each step takes as long as the one `lag` notes later, within what hands and ears allow."""
+        """Whether each step takes as long as the one `lag` notes later, within what hands and ears allow.
+
+        Returns: shape (n - lag,).
+        """
         size = max(0, self.length.size - lag)
         allowed = np.minimum(self.slack[:size], self.slack[lag:])
         return np.asarray(np.abs(self.length[:size] - self.length[lag:]) <= allowed)

@@ -106,7 +106,7 @@ def _end_s(notes: Sequence[Note]) -> float:
 
 
 def strokes(notes: Sequence[Note]) -> IntArray:
-    """Return the index of the first note of each stroke: what is struck together is one."""
+    """Return the index of the first note of each onset, shape (n_onsets,): what is struck together is one."""
     onsets_s = np.array([note.onset_s for note in notes])
     begins = [0]
     for at in range(1, onsets_s.size):

@@ -129,7 +129,7 @@ def patterns(score: Score, *, cancelled: CancelCheck = never_cancelled) -> Patte
 
 # --- figures ---
 def scale_steps(score: Score, events: Events) -> IntArray:
-    """Return the step of the scale in use that each note is; an octave is as many steps as the scale has."""
+    """Return each note's degree in the scale in use, shape (n_notes,); an octave is as many as the scale has."""
     lengths_s = [note.duration_s for note in score.notes]
     likeliest = likely_scales((events.midi + events.gesture % 100).tolist(), lengths_s)[0]
     places = np.array(STEPS[likeliest.scale])

@@ -155,7 +155,7 @@ def _stretches(
 
 
 def edges_of(mask: BoolArray) -> tuple[IntArray, IntArray]:
-    """Return where the stretches in which a mask holds begin and end (exclusive)."""
+    """Return where the stretches in which a mask, shape (n,), holds begin and end (exclusive)."""
     padded = np.zeros(mask.size + 2, dtype=bool)
     padded[1:-1] = mask
     edges = np.flatnonzero(padded[1:] != padded[:-1])

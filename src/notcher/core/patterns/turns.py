@@ -130,6 +130,6 @@ def _usual(vectors: IntArray) -> IntArray:
 
 
 def first_turn(beats: FloatArray) -> int:
-    """Of the notes on which the first turn may begin, the one nearest to a beat; of several the first."""
+    """Of the notes on which the first turn may begin, the one nearest to a beat; of several the first. beats: (n,)."""
     off = np.abs(beats - np.rint(beats))
     return int(np.argmax(off <= off.min() + 0.1))

@@ -42,7 +42,7 @@ GRID_S, AGREE_SHARE = 0.01, 0.7  # finer than an onset's tolerance; most of a st
 OCTAVE = 12.0  # semitones
 SURE = 0.7  # more likely than not, with room
 SURE_BESIDE, SURE_BESIDE_SHORT = 0.9, 0.97
-"""Of what is heard beside another string and is less sure than this, half is nothing (home material: 47 of 98)."""
+"""Of what is heard beside another string and is less sure than this, half is nothing (the tuning set: 47 of 98)."""
 LEAST_S = 0.03  # shorter is no note
 PART_S, PART_NEAR_S, PART_SURE = 0.13, 0.06, 0.4  # of a chord that is broken
 BESIDE = 3  # pairs on each side, in whose time a note is early or late

@@ -1,6 +1,6 @@
 """What stands over and under a line: marks, footnotes, chords, titles; strokes, fingers, counts, remarks.
 
-Everything is laid on the outline of what is there already, so that nothing meets.
+Skyline placement: everything is laid on the highest edge of what is there already, so that nothing meets.
 """
 
 from collections.abc import Callable, Sequence
