@@ -1,8 +1,8 @@
 """Whether a mutation hurts: faults planted in `core`, and the tests nearest to each: `./dev mutate [ROOM]`.
 
 Writes docs/benchmarks/mutants.md. Which tests run a line, and how long each takes, is measured once by coverage.py with
-a context for each test; a fault is shown to those that run its line, first those that hold all that comes out, then the
-quickest. They may fail or take far too long: then it is dead.
+a context for each test; a fault is shown to those that run its line, the quickest first, at last to those that hold all
+that comes out. They may fail or take far too long: then it is dead.
 """
 
 from __future__ import annotations
@@ -20,6 +20,7 @@ import sys
 import tempfile
 import time
 from collections import Counter
+from collections.abc import Iterable
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import closing
 from dataclasses import dataclass, field
@@ -36,6 +37,7 @@ PAGE, EQUIVALENT = HERE / "docs" / "benchmarks" / "mutants.md", HERE / "bench" /
 OUTSIDE = ("tests/ui", "tests/devices", "tests/test_desktop.py", "tests/test_installed.py", "tests/test_outside.py")
 """Tests that are far from core, or look at files and not at what they do."""
 MOST_TESTS, MOST_S, SLOWEST = 60, 20.0, 4.0  # of a fault; times as long as they take without it
+WHOLE, MOST_WHOLE = "test_as_before", 2  # the tests that hold all that comes out; so many are asked
 WANTED = 0.85
 ROOT_TEST = "tests"
 
@@ -48,24 +50,28 @@ class Nearest:
     seconds: dict[str, float] = field(default_factory=dict)
     share: float = 0.0
 
-    def _worth(self, test: str) -> tuple[bool, float]:
-        """What holds all that comes out is asked first, then what is quick."""
-        return "test_as_before" not in test, self.seconds.get(test, 1.0)
+    def _quickest_first(self, tests: Iterable[str]) -> list[str]:
+        return sorted(tests, key=lambda test: self.seconds.get(test, 1.0))
+
+    def _of_most(self, part: str) -> list[str]:
+        """The tests that run most lines of a file or folder for their time."""
+        count = Counter(test for (file, _), ran in self.tests.items() if file.startswith(part) for test in ran)
+        return sorted(count, key=lambda test: -count[test] / (0.2 + self.seconds.get(test, 1.0)))
 
     def of(self, mutant: Mutant) -> list[str]:
-        """The tests that run a fault's line, by `_worth`, as far as their time allows."""
+        """The tests that run a fault's line, the quickest first, then those that hold all that comes out."""
         name = mutant.file.relative_to(HERE).as_posix()
-        tests = sorted(self.tests.get((name, mutant.line), ()), key=self._worth)
+        tests = self._quickest_first(self.tests.get((name, mutant.line), ()))
         if not tests:  # a constant is read when its file is imported: whoever runs most of the file for its time
-            of_file = Counter(test for (file, _), ran in self.tests.items() if file == name for test in ran)
-            tests = sorted(of_file, key=lambda test: -of_file[test] / (0.2 + self.seconds.get(test, 1.0)))
+            tests = self._of_most(name) or self._of_most(name.rpartition("/")[0])
+        whole = [test for test in self.seconds if WHOLE in test and test in tests]  # as the work flows
         chosen, spent_s = [], 0.0
-        for test in tests[:MOST_TESTS]:
+        for test in [test for test in tests if WHOLE not in test][:MOST_TESTS]:
             spent_s += self.seconds.get(test, 1.0)
             if chosen and spent_s > MOST_S:
                 break
             chosen.append(test)
-        return chosen
+        return chosen + whole[:MOST_WHOLE]
 
 
 def measured() -> Nearest:
@@ -184,9 +190,9 @@ def page(fates: list[Fate], nearest: Nearest, *, seed: int, room: str, seconds: 
         "# Whether a mutation hurts",
         "",
         f"Made by `./dev mutate{f' {room}' if room else ''} --count {len(fates)} --seed {seed}`: small faults planted "
-        "one at a time, each shown to the tests that run its line (coverage.py, a context for each test): those that "
-        "hold all that comes out, then the quickest; "
-        f"{MOST_S:.0f} s of them at most; the tests that need a window are left out. Operators: comparisons, "
+        "one at a time, each shown to the tests that run its line (coverage.py, a context for each test), the quickest "
+        f"first, {MOST_S:.0f} s of them at most, and {MOST_WHOLE} of those that hold all that comes "
+        "out; the tests that need a window are left out. Operators: comparisons, "
         "arithmetic, and/or, not, numbers, least/most, conditions, returns, calls.",
         "",
         f"**{dead} of {len(counted)} die: {dead / max(1, len(counted)):.0%}** (asked {WANTED:.0%}); "

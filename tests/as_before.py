@@ -14,7 +14,9 @@ from typing import Any
 
 import numpy as np
 
+from lead_cases import EVERYTHING, ONE_STRING, TWO_STRINGS, VOCABULARY, make_case
 from made_scores import HARD, any_score
+from makers import modelled, summed
 from notcher.core.catalogue.query import query_from_text
 from notcher.core.errors import NotcherError
 from notcher.core.formats import musicxml_text, text_tab
@@ -113,6 +115,15 @@ def drafts() -> Iterator[str]:
         yield from (str(plain(note)) for note in found.score.notes)
         yield from (str(plain(aside)) for aside in found.score.excluded)
         yield str(plain([found.score.phrases, found.score.chords, found.score.sections]))
+
+
+def gestures() -> Iterator[str]:
+    """Solos composed of all that a hand does, played by the string model and by partials."""
+    for seed, licks, instrument in ((1, EVERYTHING, modelled), (2, TWO_STRINGS, summed), (3, EVERYTHING, summed),
+                                    (4, ONE_STRING, modelled), (5, VOCABULARY, modelled)):  # fmt: skip
+        found = draft(instrument(make_case(seed, length_s=12.0, licks=licks), seed))
+        yield f"seed {seed}: {plain(found.score.tuning)}, {plain(found.score.beat_map)}, {found.score.key}"
+        yield from (f"{plain(note)} {plain(note.readings)}" for note in found.score.notes)
 
 
 def proofs() -> Iterator[str]:
@@ -273,8 +284,8 @@ def takes() -> Iterator[str]:
 
 
 OUTCOMES: dict[str, Callable[[], Iterator[str]]] = {
-    "drafts": drafts, "proofs": proofs, "placings": placings, "patterns": found_patterns, "lessons": lessons,
-    "variants": variants, "written": written, "files": files, "sheets": sheets,
+    "drafts": drafts, "gestures": gestures, "proofs": proofs, "placings": placings, "patterns": found_patterns,
+    "lessons": lessons, "variants": variants, "written": written, "files": files, "sheets": sheets,
     "odd_sheets": odd_sheets, "odd_files": odd_files, "said": said,
     "sounds": sounds,
     "takes": takes,

@@ -4,7 +4,7 @@ import pytest
 
 from as_before import HERE, OUTCOMES
 
-LONG = ("takes", "odd_files", "odd_sheets", "variants", "said")
+LONG = ("takes", "gestures", "odd_files", "odd_sheets", "variants", "said")
 
 
 @pytest.mark.parametrize("name", [pytest.param(n, marks=pytest.mark.slow) if n in LONG else n for n in OUTCOMES])
