@@ -73,9 +73,9 @@ def _row(line: SheetLine, voice: int, row: int) -> list[Item]:
         if members[0][0] != voice:
             continue
         beams = {piece.beam for _, piece, _ in members}
-        bracket = len(beams) > 1 or -1 in beams
+        beamed = len(beams) == 1 and -1 not in beams
         drawn += tuplet_mark(engraver, number, members[0][2] - 0.5 * space, members[-1][2] + 0.5 * space, bottom,
-                             up=False, bracket=bracket, group=f"row {row} {bar} {members[0][1].tuplet}")  # fmt: skip
+                             up=False, bracket=not beamed, group=f"row {row} {bar} {members[0][1].tuplet}")  # fmt: skip
     return drawn
 
 
