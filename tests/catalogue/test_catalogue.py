@@ -296,3 +296,8 @@ def test_the_query_has_no_way_around_sql(catalogue: Catalogue, folder: Path) -> 
     for first, second in product(("over", "fret", "degrees", "no", "around", "under"), ("", "x", "12")):
         query_from_text(f"{first} {second}")
     assert catalogue.size == 4
+
+
+def test_a_lick_of_one_note_is_compared_too() -> None:
+    none = MelodicLine(np.zeros(0, dtype=np.int64), np.zeros(0))
+    assert distances(none, [none, row((2, 2))]) == pytest.approx([0.0, 1.0])

@@ -18,7 +18,7 @@ from hypothesis import strategies as st
 from notcher.core.formats import FileError, is_importable, musicxml_text, read_import, text_tab
 from notcher.core.formats.musicxml.reading import read_musicxml
 from notcher.core.formats.texttab.reading import read_text_tab
-from notcher.core.score import Attack, End, Note, Score, Tone, Tuning
+from notcher.core.score import Attack, BeatMap, End, Meter, MeterChange, Note, Score, Tone, Tuning
 from notcher.demo import demo_score
 
 PLAIN = """Night Watch
@@ -342,3 +342,11 @@ def test_notes_without_a_place_are_put_where_a_hand_finds_them() -> None:
     assert max(frets) - min(frets) <= 5, "one position for a line of an octave"
     assert isinstance(score.tuning, Tuning)
     assert all(isinstance(note, Note) for note in score.notes)
+
+
+def test_three_meters_are_read_each_at_its_bar() -> None:
+    meters = (MeterChange(1, Meter(4, 4)), MeterChange(3, Meter(3, 4)), MeterChange(5, Meter(7, 8)))
+    beats = replace(BeatMap.steady(120, 0.5), meters=meters)
+    times = [0.5 + 0.5 * at for at in range(24)]
+    score = Score(tuple(Note(time_s, time_s + 0.4, 2, 5) for time_s in times), beat_map=beats)
+    assert read_musicxml(musicxml_text(score).encode()).score.beat_map.meters == meters

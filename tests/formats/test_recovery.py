@@ -15,6 +15,7 @@ import pytest
 from pytestqt.qtbot import QtBot
 
 from notcher.core.formats import AutosaveStore, Document, FileError, Recovery, read_document, write_document
+from notcher.core.formats.files.journal import Journal
 from notcher.core.hearing import PitchTrack
 from notcher.core.proving import Take
 from notcher.core.score import Key, Note, Phrase, PickStroke, Revision, Score
@@ -269,3 +270,9 @@ def test_two_sounds_beside_each_other() -> None:
     assert both[:, 1].tolist() == [0.5] * 4 + [0.0] * 6
     with pytest.raises(ValueError, match="one sample rate"):
         beside(left, Clip(right.samples, 48_000))
+
+
+def test_a_journal_is_thrown_away_twice(tmp_path: Path) -> None:
+    journal = Journal(tmp_path / "journal")
+    journal.discard()
+    assert not journal.path.exists()

@@ -1,6 +1,7 @@
 """A soft note under a band is borne out; one that nobody played is not."""
 
 from dataclasses import replace
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -8,8 +9,9 @@ import pytest
 from band import with_band
 from lead_cases import make_case, render_case
 from notcher.core.hearing import Draft, draft, support
+from notcher.core.hearing.salience import LOW_MIDI, PER_SEMITONE, PITCHES, SALIENCE_HOP_S
 from notcher.core.proving import Mention, prove
-from notcher.core.score import LEGATO_ATTACKS, Score
+from notcher.core.score import LEGATO_ATTACKS, Note, Score, bent_curve
 
 
 @pytest.fixture(scope="module")
@@ -56,3 +58,32 @@ def test_a_note_past_the_end_or_too_short_tells_nothing(buried: tuple[Score, Dra
     assert heard.analysis is not None
     for change in ({"onset_s": 500.0, "offset_s": 501.0}, {"offset_s": score.notes[0].onset_s + 0.03}):
         assert support(score, replace(score.notes[0], **change), heard.analysis, offset_cents=0.0) is None
+
+
+def strength_of(*lines: tuple[float, float], seconds: float = 2.0) -> SimpleNamespace:
+    """What a recording's analysis says of steady pitches: (MIDI number, strength)."""
+    strength = np.full((round(seconds / SALIENCE_HOP_S), PITCHES), 0.01, dtype=np.float32)
+    for midi, how_strong in lines:
+        strength[:, round((midi - LOW_MIDI) * PER_SEMITONE)] = how_strong
+    return SimpleNamespace(strength=strength)
+
+
+@pytest.mark.parametrize("step", [-3, -2, -1, 1, 2, 3])
+def test_a_stronger_neighbour_leaves_a_note_without_support(step: int) -> None:
+    note = Note(0.5, 1.5, 2, 10)  # A4
+    alone = support(Score(), note, strength_of((69, 1.0)), offset_cents=0.0)  # type: ignore[arg-type]
+    beside = support(Score(), note, strength_of((69, 1.0), (69 + step, 2.0)), offset_cents=0.0)  # type: ignore[arg-type]
+    assert alone is not None
+    assert beside is not None
+    assert (alone.stands_out, beside.stands_out) == (1.0, 0.0)
+
+
+def test_a_bend_is_looked_for_where_it_goes() -> None:
+    note = Note(0.5, 1.5, 2, 10, curve=bent_curve(2, 1.0, rise_s=0.2))
+    analysis = strength_of()
+    frames = np.arange(analysis.strength.shape[0])
+    midi = np.clip(69 + note.curve.at(np.maximum(frames * SALIENCE_HOP_S - 0.5, 0.0)), 69, 71)
+    analysis.strength[frames, np.rint((midi - LOW_MIDI) * PER_SEMITONE).astype(int)] = 1.0
+    found = support(Score(), note, analysis, offset_cents=0.0)  # type: ignore[arg-type]
+    assert found is not None
+    assert found.stands_out > 0.9

@@ -81,3 +81,13 @@ def test_after_an_edit_the_same_is_found_as_from_nothing(fret: int) -> None:
     score = Score((Note(0.6, 0.98, 1, fret),))
     after = UnclaimedSounds(score, Measured(measured.tracks), STRUCK_S, before=before)
     assert tuple(after) == tuple(UnclaimedSounds(score, measured, STRUCK_S))
+
+
+def test_a_sound_is_measured_anew_once_its_end_is_written_for() -> None:
+    """A note written right after a sound ends it there, also where the sound was measured before."""
+    measured = Measured((track((0.5, 1.0, 64.0), (1.0, 1.06, 64.6)),))
+    before = UnclaimedSounds(Score(), measured, np.array([0.5]))
+    assert len(tuple(before)) == 1
+    score = Score((Note(1.0, 1.08, 1, 1),))
+    after = UnclaimedSounds(score, Measured(measured.tracks), np.array([0.5]), before=before)
+    assert tuple(after) == tuple(UnclaimedSounds(score, measured, np.array([0.5])))

@@ -7,6 +7,7 @@ import pytest
 from conftest import RATE, sine
 from notcher.core.errors import Cancelled
 from notcher.core.mixing import ALONG, accompaniment
+from notcher.core.mixing.loop import LoopPassage, click, counted_in
 from notcher.core.score import BeatMap, Chord, Note, Score
 from notcher.core.sound import Clip
 
@@ -66,3 +67,18 @@ def test_what_cannot_be_played_along_with_is_refused() -> None:
     recording = Clip(sine(330.0, 4.0)[:, None], RATE)
     with pytest.raises(Cancelled):
         accompaniment(SCORE, recording, 2.0, 4.0, along="recording", pace=0.5, cancelled=lambda: True)
+
+
+def test_past_its_end_a_passage_is_silent() -> None:
+    sound = np.linspace(0.1, 0.9, 1000, dtype=np.float32)[:, None]
+    passage = LoopPassage(Clip(sound, 8000, "ramp"), 0.0, 1.0)
+    passage.prepare()
+    end = passage.parts(900, 300)
+    assert end.shape == (300, 1)
+    assert end[:100] == pytest.approx(passage.parts(0, 1000)[900:])
+    assert not end[100:].any()
+
+
+def test_without_beats_the_count_begins_at_once() -> None:
+    first = click(8000, high=True)
+    assert counted_in(BeatMap(), 3.0, 1.0, 8000)[: len(first)] == pytest.approx(first)

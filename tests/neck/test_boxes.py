@@ -24,3 +24,9 @@ def test_what_lies_in_no_box_has_none() -> None:
     assert box_of([Note(0, 1, 1, 0)], scale, Tuning()) is None
     wide = [Note(at, at + 0.9, 1, fret) for at, fret in enumerate((1, 6, 11, 14, 19, 22))]
     assert box_of(wide, scale, Tuning()) is None
+
+
+def test_the_blue_note_makes_no_box_of_its_own() -> None:
+    """Blues boxes are the minor pentatonic's (common practice, no source); in A the blue note is D sharp."""
+    blues, plain = LikelyScale(9, "blues", 1.0), LikelyScale(9, "minor pentatonic", 1.0)
+    assert boxes(blues, Tuning()) == boxes(plain, Tuning())

@@ -36,9 +36,10 @@ from notcher.core.neck import (
 )
 from notcher.core.neck.boxes import boxes
 from notcher.core.neck.hand import grips, reach_cost
+from notcher.core.neck.voicing import voicing
 from notcher.core.patterns.repeats import moved_cells, repeats
 from notcher.core.score import STANDARD, TUNINGS, Attack, BeatMap, Note, Phrase, Score, Tone, Tuning
-from notcher.core.theory import LikelyScale
+from notcher.core.theory import LikelyScale, chord_tones
 from placing_bench import agreed, lowest_fret
 
 
@@ -438,3 +439,20 @@ def test_a_quick_broken_chord_has_a_string_for_each_tone(apart_s: float) -> None
     strings = [found.place.string for found in placed]
     assert all(first != second for first, second in pairwise(strings))
     assert strings[:5] == sorted(strings[:5], reverse=True)
+
+
+# The open chords of every method book's first pages, highest string first (common practice, no source).
+@pytest.mark.parametrize(
+    ("name", "grip"),
+    [("E", (0, 0, 1, 2, 2, 0)), ("Em", (0, 0, 0, 2, 2, 0)), ("Am", (0, 1, 2, 2, 0, None)),
+     ("D", (2, 3, 2, 0, None, None)), ("C", (0, 1, 0, 2, 3, None)), ("G", (3, 0, 0, 0, 2, 3))],
+)  # fmt: skip
+def test_open_chords_are_gripped_as_method_books_show_them(name: str, grip: tuple[int | None, ...]) -> None:
+    assert voicing(chord_tones(name), STANDARD) == grip
+
+
+def test_a_far_stretch_is_dearer_than_a_near_one() -> None:
+    """Of two grips with the same notes the one whose frets lie nearer is taken (common practice, no source)."""
+    grip = voicing(chord_tones("Bbm7"), STANDARD)
+    pressed = [fret for fret in grip if fret]
+    assert max(pressed) - min(pressed) <= 3

@@ -8,6 +8,8 @@ import pytest
 
 from notcher.core.patterns import boundaries, patterns, phrase_marks, phrases_of, sections_of
 from notcher.core.patterns.cutting import best_cuts
+from notcher.core.patterns.marks import _letter
+from notcher.core.patterns.sections import OF_BOUNDARY, ON_EIGHT, ON_FOUR, _beginnings, _near
 from notcher.core.score import BeatMap, Note, Phrase, Score
 from notcher.core.words import boundary_words, section_words
 
@@ -80,3 +82,21 @@ def test_why_phrases_begin_is_counted() -> None:
     score = replace(form(VERSE), phrases=())
     assert len(phrases_of(score)) == 4
     assert boundary_words(boundaries(score)) == "3 after a rest"
+
+
+def test_eight_bars_before_it_make_a_beginning_likelier_than_four() -> None:
+    score = form(VERSE, VERSE)
+    parts = score.phrases
+    worth, _ = _beginnings(score, parts)
+    cuts = boundaries(score)
+    on_bars = []
+    for at, part in enumerate(parts):
+        near = _near(score, cuts, part.start_s)
+        on_bars.append(worth[at] - (OF_BOUNDARY * near.worth if near is not None else 0.0))
+    # a part every two bars: 0, 2, 4 … 14
+    expected = [ON_FOUR + ON_EIGHT, 0, ON_FOUR, 0] * 2
+    assert on_bars == pytest.approx(expected)
+
+
+def test_letters_go_on_after_z() -> None:
+    assert [_letter(at) for at in (0, 25, 26, 27, 52)] == ["A", "Z", "AA", "BB", "AAA"]

@@ -16,6 +16,7 @@ from hypothesis import strategies as st
 from notcher.core.errors import Cancelled
 from notcher.core.patterns import Kind, Patterns, patterns
 from notcher.core.patterns.events import events_of
+from notcher.core.patterns.repeats import moved_cells
 from notcher.core.score import BeatMap, Note, Score, bent_curve
 from notcher.core.words import group_words, shape_words, statement
 from notcher.demo import demo_score
@@ -252,3 +253,10 @@ def test_it_can_be_stopped() -> None:
     score = solo(*[LICK, OTHER] * 12)
     with pytest.raises(Cancelled):
         patterns(score, cancelled=lambda: True)
+
+
+def test_every_note_of_a_cell_that_moves_has_its_like_in_the_first() -> None:
+    cell = [60, 63, 65, 64]
+    line = [midi + 2 * turn for turn in range(3) for midi in cell]
+    assert moved_cells([50, *line]) == {1 + at: 1 + at % 4 for at in range(4, 12)}
+    assert moved_cells(line[:8]) == {}, "twice is no cell"

@@ -17,6 +17,7 @@ from notcher.core.errors import Cancelled
 from notcher.core.hearing import Draft, draft
 from notcher.core.proving import Differs, NothingInCommonError, Version, compared, laid_over
 from notcher.core.proving.aligning import ALONE, TimeMap, Tones, _costs, _rising, aligned, likely_shifts, tones_of
+from notcher.core.proving.overlaying import laid_over_again
 from notcher.core.score import (
     FLAT,
     NO_BEAT_MAP,
@@ -248,3 +249,13 @@ def test_a_tab_of_other_music_is_refused(heard: Draft) -> None:
     other = tuple(Note(0.3 * at, 0.3 * at + 0.2, 6, int(dice.integers(0, 5))) for at in range(20))
     with pytest.raises(NothingInCommonError):
         laid_over(Score(other), heard)
+
+
+@pytest.mark.slow
+def test_a_tab_that_begins_earlier_is_moved_as_a_whole(heard: Draft) -> None:
+    """The same take cut three seconds later: every note moves alike, and none is measured anew."""
+    true = heard.score
+    early = with_times(true, lambda time_s: max(0.0, time_s - 0.25))
+    again = laid_over_again(early, heard).score
+    apart = [new.onset_s - old.onset_s for new, old in zip(again.notes, true.notes, strict=True)]
+    assert apart == pytest.approx([0.0] * len(apart), abs=0.03)

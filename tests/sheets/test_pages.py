@@ -30,6 +30,7 @@ from notcher.core.sheets import (
     page_items,
     typeface,
 )
+from notcher.core.sheets.items import bounds
 from notcher.core.words import BendNames, StringNames
 from notcher.demo.solo import demo_score
 from notcher.painting.sheet_picture import paint_item
@@ -343,3 +344,7 @@ def test_letters_that_no_font_has_keep_to_the_room_they_were_given() -> None:
     score = replace(demo_score(), title="港の灯 Lantern")
     assert typeface.extent("港", typeface.Typeface.TEXT_BOLD, 10.0).advance == 10.0
     check(PageMaker().pages(score), score)
+
+
+def test_around_nothing_there_is_an_empty_box() -> None:
+    assert bounds([]) == Box(0.0, 0.0, 0.0, 0.0)

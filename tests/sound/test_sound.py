@@ -194,3 +194,11 @@ def test_how_much_two_sides_share_is_told_over_all_of_a_long_sound(shared: float
     clip = Clip(np.stack(sides, axis=1).astype(np.float32), RATE)
     assert (is_wide(clip), has_middle(clip)) == (wide, middle)
     assert clip.mixed() == pytest.approx(np.mean(clip.samples, axis=1), abs=1e-6)
+
+
+def test_a_coarse_overview_keeps_the_peaks_at_every_zoom() -> None:
+    samples = np.random.default_rng(3).uniform(-1, 1, 4096).astype(np.float32)
+    coarse = Overview(samples, fine=False)
+    low, high = coarse.columns(512, 1024, 64)
+    assert low.min() == samples[512:1024].min()
+    assert high.max() == samples[512:1024].max()

@@ -6,6 +6,7 @@ import pytest
 
 from notcher.core.score import TUNINGS, BeatMap, Chord, Score
 from notcher.core.synthesis import PARTS, backing
+from notcher.core.synthesis.backing import _damped
 
 RATE = 44_100
 SCORE = Score(
@@ -63,3 +64,11 @@ def test_the_middle_is_left_to_the_lead_and_silence_where_nothing_is_known() -> 
     assert np.abs(free.samples).max() > 0.05, "chords without beats are struck once each"
     with pytest.raises(ValueError, match="strum"):
         backing(SCORE, parts=("horns",))
+
+
+def test_a_short_stroke_is_left_as_it_is_and_a_long_one_is_damped() -> None:
+    part = np.ones(1000, dtype=np.float32)
+    assert _damped(part, 1.0, 8000) is part
+    cut = _damped(part, 0.05, 8000)
+    assert cut.size < 1000
+    assert cut[-1] == 0.0

@@ -187,3 +187,11 @@ def test_a_rake_at_the_very_beginning_keeps_its_note_on_time() -> None:
     raked, plain = (sound_of(Note(0.01, 0.6, 2, 10, raked=raked)) for raked in (True, False))
     difference = np.abs(raked - plain)
     assert difference[round(0.03 * SAMPLE_RATE) :].max() < 0.02
+
+
+def test_a_damped_string_is_silent_within_25_ms_and_a_choked_one_at_once() -> None:
+    rate = 44_100
+    for end, after_s in ((End.STOPS, 0.025), (End.CHOKED, 0.01)):
+        sound = np.abs(sound_of(Note(0.2, 0.8, 3, 9, end=end)))
+        before, after = sound[round(0.75 * rate) : round(0.8 * rate)], sound[round((0.8 + after_s) * rate) :]
+        assert after[: rate // 20].max(initial=0.0) < 0.01 * before.max()

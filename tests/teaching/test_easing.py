@@ -26,6 +26,9 @@ from notcher.core.teaching import (
     target_ids,
     variation_words,
 )
+from notcher.core.teaching.easing import beat_worth
+from notcher.core.teaching.variations import OtherNote
+from notcher.core.teaching.words import other_note_words
 from notcher.demo import demo_score
 
 
@@ -209,3 +212,17 @@ def test_an_edit_of_what_is_in_view_is_the_variants() -> None:
     assert whole.variants[0].notes[0].fret == variant.notes[0].fret + 1
     assert score.merge_variant_edit(variant, view) == score
     assert excerpt(whole, phrase.start_s, phrase.end_s).notes
+
+
+def test_what_is_left_out_and_what_is_new_is_called_so() -> None:
+    score, note = Score(()), Note(0.0, 0.5, 2, 12)
+    gone = other_note_words(OtherNote(Otherwise.LEFT_OUT, note, None), score, score.tuning)
+    new = other_note_words(OtherNote(Otherwise.ADDED, None, note), score, score.tuning)
+    assert (gone, new) == ("string 2, fret 12 is left out", "string 2, fret 12 is new")
+
+
+# the first beat of a bar is the strongest, then the other beats, then what lies half-way (common practice, no source)
+@pytest.mark.parametrize(("quarter", "worth"), [(0.0, 4), (4.0, 4), (1.0, 3), (3.0, 3), (1.5, 2), (2.25, 1)])
+def test_how_strong_a_place_in_the_bar_is(quarter: float, worth: int) -> None:
+    score = Score((Note(0.5 + 0.5 * quarter, 3.0, 2, 12),), beat_map=BeatMap.steady(120, 0.5))
+    assert beat_worth(score, score.notes[0]) == worth

@@ -90,3 +90,9 @@ def test_a_bend_that_is_not_held_does_not_count() -> None:
     assert list(gym.landed) == []
     with pytest.raises(ValueError, match="upward"):
         BendGym(71.0, (0.0,))
+
+
+def test_one_moment_tells_of_no_vibrato() -> None:
+    mirror = Mirror()
+    mirror.trace.append((0.0, 69.0))
+    assert mirror.vibrato_cents is None

@@ -5,6 +5,7 @@ import pytest
 
 from notcher.core.score import TUNINGS, BeatMap, Note, Phrase, Score, Tone, bent_curve
 from notcher.core.teaching import TransposeSpec, Vary, moved_lick, over_chord, variation_words
+from notcher.core.teaching.transposing import chord_from_words
 from notcher.core.theory import ChordError
 from notcher.demo import demo_score
 
@@ -152,3 +153,12 @@ def test_a_chord_that_is_none_is_refused() -> None:
     score, phrase = lick()
     with pytest.raises(ValueError, match="no notes"):
         moved_lick(score.without([note.id for note in score.notes[:7]]), phrase, TransposeSpec(2))
+
+
+# the fifth degree lies seven semitones up (equal temperament; ISO 16:1975 fixes A4 alone)
+@pytest.mark.parametrize(
+    ("said", "over", "chord"),
+    [("the fifth", "F#m7", "C#m7"), ("over the fourth", "Bbmaj7", "Ebmaj7"), ("v", "A7/C#", "E7"), ("D9", "G", "D9")],
+)
+def test_a_degree_is_a_chord_of_the_same_kind(said: str, over: str, chord: str) -> None:
+    assert chord_from_words(said, over) == chord

@@ -272,3 +272,9 @@ def test_how_far_a_day_is() -> None:
 
 def test_lesson_orders_are_called_as_the_record_keeps_them() -> None:
     assert [str(lesson_order) for lesson_order in LessonOrder] == ["build-up", "pairs", "from-the-end"]
+
+
+def test_who_plays_at_full_tempo_already_is_promised_no_day() -> None:
+    reached = progress(practised([0.7, 0.85, 1.1]))
+    assert reached.full_on == ()
+    assert progress(practised([0.7, 0.8, 0.9])).full_on != ()

@@ -19,6 +19,7 @@ from notcher.core.words import (
     figure,
     many,
     note_name,
+    pitch_words,
     place_name,
     reason_words,
     row_words,
@@ -137,3 +138,13 @@ def test_advice_speaks_of_the_size_that_was_played(off_cents: float, said: str) 
     told = advice_words(Advice(Matter.BEND, off_cents, (played,)), Score((note,)), Score((note,)))
     assert said in told
     assert "play fret 16 first" in told
+
+
+# a half step is 100 cents (Ellis in Helmholtz, "On the Sensations of Tone", 1885)
+@pytest.mark.parametrize(
+    ("semitones", "words"),
+    [(0, "It sounds as recorded."), (1.05, "It sounds 1 half step and 5 cents higher than recorded."),
+     (-2, "It sounds 2 half steps lower than recorded."), (0.3, "It sounds 30 cents higher than recorded.")],
+)  # fmt: skip
+def test_how_far_a_sound_was_moved(semitones: float, words: str) -> None:
+    assert pitch_words(semitones) == words
