@@ -9,10 +9,12 @@ import numpy as np
 import pytest
 
 from notcher.core.arrays import FloatArray
-from notcher.core.hearing.contour import contour
+from notcher.core.hearing.contour import Unit, contour
 from notcher.core.hearing.costs import COSTS
 from notcher.core.hearing.decoder import Decoded, Explained, decoded
-from notcher.core.hearing.note_contour import measured_curve
+from notcher.core.hearing.links import _without_phantoms
+from notcher.core.hearing.note_contour import ATTACK_SHARP_S, _level_the_attack, measured_curve
+from notcher.core.hearing.notes import _curls
 from notcher.core.hearing.pitch import HOP_S
 from notcher.core.score import Side
 from notcher.core.score.gesture import read_curve
@@ -336,3 +338,31 @@ def test_a_vibrato_on_a_bend_is_claimed_where_it_swings(way: float, side: Side) 
     late = (times_s > 0.85) & (times_s < 1.5)
     assert np.ptp(claimed[late]) == pytest.approx(0.6, rel=0.2)
     assert abs(np.mean(claimed[late]) - np.mean(bend[late])) < 0.08
+
+
+@pytest.mark.parametrize(("below", "left"), [(24.0, 1), (19.02, 1), (10.5, 2)])
+def test_a_common_period_at_the_beginning_is_no_note(below: float, left: int) -> None:
+    """Two strings together repeat after a whole number of the higher one's periods: 12 log2 n semitones below."""
+    units = [Unit(10, 16, 67 - below), Unit(18, 80, 67.0)]
+    kept, _ = _without_phantoms(units, [False, True], np.array([8]), np.array([0.9]), np.array([0.0]))
+    assert len(kept) == left
+    assert kept[0].first == 10, "the note begins where the sound does"
+
+
+@pytest.mark.parametrize(("late", "curls"), [(5, True), (4, False)])
+def test_a_curl_needs_five_frames_to_be_seen(late: int, curls: bool) -> None:
+    deviation = np.concatenate([np.zeros(late + 1), np.full(late, 0.4)])
+    assert _curls(deviation) is curls
+
+
+def test_a_sharp_pluck_is_levelled_in_the_shortest_note_that_shows_its_rest() -> None:
+    settle = round(ATTACK_SHARP_S / HOP_S)
+    curve = np.concatenate([np.full(settle, 0.2), np.zeros(4)])
+    _level_the_attack(curve)
+    assert not curve.any()
+
+
+def test_a_slide_off_that_stops_on_frets_is_one_slide_off() -> None:
+    motion = _start(72, 0.4).hold(71, 0.03).hold(70, 0.03).hold(69, 0.04).hold(68, 0.05).hold(67, 0.03).hold(66, 0.03)
+    notes = motion.rest(0.3).told()
+    assert [round(note.fretted) for note in notes] == [72]

@@ -1,6 +1,8 @@
 """From sound to notes: on a sampled guitar against mir_eval, on the string model against what was written."""
 
+import sys
 from dataclasses import replace
+from itertools import pairwise
 
 import librosa
 import mir_eval
@@ -12,19 +14,35 @@ from lead_cases import SOUNDFONT, make_case, render_case
 from notcher.core.errors import Cancelled
 from notcher.core.hearing import (
     SURE_OF_TUNING,
+    Draft,
     HearingError,
     beat_map_from_taps,
     draft,
     find_beats,
+    first_phrases,
     offset_cents,
     propose_tunings,
     snapped_to_evidence,
 )
-from notcher.core.hearing.draft import shifted
+from notcher.core.hearing.analysis import analyse
+from notcher.core.hearing.draft import EARLY_S, _converged, shifted
 from notcher.core.hearing.onsets import onset_curve, pick_peaks
 from notcher.core.hearing.pitch import HOP_S
 from notcher.core.hearing.pitch import RATE as HEARING_RATE
-from notcher.core.score import STANDARD, TUNINGS, Attack, Note, Score, Vibrato, bent_curve, midi_to_hz
+from notcher.core.hearing.tone import HeardNote
+from notcher.core.score import (
+    FLAT,
+    STANDARD,
+    TUNINGS,
+    Attack,
+    Note,
+    Phrase,
+    PitchCurve,
+    Score,
+    Vibrato,
+    bent_curve,
+    midi_to_hz,
+)
 from notcher.core.sound import Clip, resampled
 from notcher.core.synthesis import render
 from notcher.core.theory import likely_scales
@@ -276,3 +294,57 @@ def _hammered(low: int) -> list[Note]:
     """Three notes to a string, as one hand plays them."""
     steps = ((0, Attack.PICK), (2, Attack.HAMMER), (4, Attack.HAMMER), (2, Attack.PULL), (0, Attack.PULL))
     return [Note(0.3 + 0.15 * n, 0.45 + 0.15 * n, 2, low + up, attack) for n, (up, attack) in enumerate(steps)]
+
+
+def test_a_bend_lost_just_below_a_sounding_string_has_reached_it() -> None:
+    """Two strings in unison are one pitch: from there on only one is measured."""
+    curve = PitchCurve(((0.0, 0.0), (0.3, 1.9)))
+    bend = HeardNote(0.0, 0.5, 67, Attack.PICK, curve, None, 0.9, 0.0)
+    held = HeardNote(0.0, 1.5, 69, Attack.PICK, FLAT, None, 0.9, 0.0)
+    met = _converged(bend, [bend, held])
+    assert met.offset_s == 1.5
+    assert met.curve.points[-1][1] == 2.0
+    far = HeardNote(0.0, 1.5, 74, Attack.PICK, FLAT, None, 0.9, 0.0)
+    assert _converged(bend, [bend, far]) is bend
+
+
+def test_progress_never_goes_back(lick_clip: Clip) -> None:
+    shares: list[float] = []
+    draft(lick_clip, progress=shares.append)
+    assert shares == sorted(shares)
+    assert 0 < shares[0] < 0.1
+    assert shares[-1] <= 1.0
+
+
+def test_the_first_phrases_end_where_the_last_heard_begins(lick_clip: Clip, monkeypatch: pytest.MonkeyPatch) -> None:
+    whole = draft(lick_clip)
+    silence = np.zeros((round(2.0 * lick_clip.sample_rate), 1), np.float32)
+    long = Clip(np.concatenate([silence, *[lick_clip.samples] * 12]), lick_clip.sample_rate, "long")
+    parts: list[Clip] = []
+
+    def heard(clip: Clip, **_more: object) -> Draft:
+        parts.append(clip)
+        end_s = whole.score.notes[-1].offset_s
+        cuts = (0.0, end_s / 3, 2 * end_s / 3, end_s)
+        return replace(whole, score=replace(whole.score, phrases=tuple(Phrase(a, b, "x") for a, b in pairwise(cuts))))
+
+    monkeypatch.setattr(sys.modules["notcher.core.hearing.draft"], "draft", heard)
+    begun = first_phrases(long)
+    assert begun is not None
+    early, until_s = begun
+    assert parts[0].duration_s == pytest.approx(EARLY_S, abs=0.01)
+    loud = np.abs(parts[0].samples[:, 0]) > 0.05 * np.abs(long.samples).max()
+    assert np.argmax(loud) / long.sample_rate == pytest.approx(0.5, abs=0.01)
+    assert until_s == pytest.approx(2.0 + 2 * whole.score.notes[-1].offset_s / 3, abs=0.1)
+    assert len(early.score.phrases) == 2
+
+
+def test_a_guitar_alone_is_known_in_stereo_too(lick_clip: Clip) -> None:
+    sound = resampled(lick_clip.samples[:, 0], from_rate=lick_clip.sample_rate, to_rate=HEARING_RATE)
+    assert analyse(sound, sound).alone
+
+
+def test_the_offset_is_the_median_around_the_mean() -> None:
+    """Three notes a tenth of a semitone sharp outweigh one that was bent by three tenths."""
+    midi = np.array([60.1, 62.1, 64.1, 67.3])
+    assert offset_cents(midi, np.ones(4)) == pytest.approx(10.0)

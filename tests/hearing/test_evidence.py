@@ -4,6 +4,8 @@ import numpy as np
 import pytest
 
 from notcher.core.hearing import EMPTY_TRACK, Measured, PitchTrack, draft, evidence, snapped_to_evidence
+from notcher.core.hearing.patches import _levels
+from notcher.core.hearing.pitch import HOP
 from notcher.core.proving import Status, corrected, prove
 from notcher.core.score import Note, Score, Tuning, bent_curve, midi_to_hz
 from notcher.core.sound import Clip
@@ -48,3 +50,12 @@ def test_what_is_written_is_what_the_verdict_measured(lick: Score, lick_clip: Cl
     assert snapped_to_evidence(wrong, wrong.notes[1].id, heard.measured).notes[1].reading.bend_semitones == written
     # the string model bends by a whole step: 200 cents, which the hearing follows within 15
     assert finding.measured_cents == pytest.approx(200, abs=15)
+
+
+def test_what_comes_a_frame_later_is_seen_a_frame_later() -> None:
+    sound = np.random.default_rng(2).normal(0, 0.1, 20_000).astype(np.float32)
+    later = np.concatenate([np.zeros(HOP, np.float32), sound])
+    for window in (2048, 1024):
+        here, there = (_levels(part, start, 12, window, 1.0) for part, start in ((sound, 0), (later, 1)))
+        whole = window // 2 // HOP  # before it the silence in front is seen too
+        assert there[whole:] == pytest.approx(here[whole:])

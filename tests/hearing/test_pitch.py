@@ -7,7 +7,7 @@ import pytest
 from conftest import sine
 from notcher.core.errors import Cancelled
 from notcher.core.hearing import HOP_S, RATE, PitchTrack, track_pitch
-from notcher.core.hearing.pitch import LONGEST_LAG, WINDOW, _normalised_difference
+from notcher.core.hearing.pitch import LONGEST_LAG, WINDOW, _best_path, _normalised_difference
 from notcher.core.score import Note, Score, bent_curve, midi_to_hz
 from notcher.core.sound import resampled
 from notcher.core.synthesis import render
@@ -104,3 +104,13 @@ def test_progress_rises_to_one() -> None:
 
 def test_the_tuning_scale_is_iso_16() -> None:
     assert midi_to_hz(69) == 440.0
+
+
+@pytest.mark.parametrize(("gain", "follows"), [(0.5, True), (0.2, False)])
+def test_a_frame_that_fits_far_better_is_followed_through_a_leap(gain: float, follows: bool) -> None:
+    """A frame of another pitch, a minor third away, beside one that fits worse by `gain`."""
+    lags = np.tile(200.0 * 2 ** (np.array([0.0, -3.0]) / 12), (7, 1))
+    costs = np.tile([0.0, 0.8], (7, 1))
+    costs[3] = gain, 0.0
+    path = _best_path(lags, costs, np.zeros(7, dtype=bool))
+    assert path.tolist() == [0, 0, 0, int(follows), 0, 0, 0]

@@ -8,7 +8,7 @@ from notcher.core.hearing.beats import find_beats
 from notcher.core.hearing.harmony import CHROMA_HOP_S, chord_changes, chroma
 from notcher.core.hearing.onsets import onset_curve
 from notcher.core.hearing.pitch import RATE
-from notcher.core.hearing.pulse import pulses
+from notcher.core.hearing.pulse import RATIOS, pulses
 
 librosa = pytest.importorskip("librosa")
 
@@ -110,3 +110,7 @@ def test_the_same_chord_again_is_no_change() -> None:
     changes = chord_changes(chroma(strummed(4)), 0.5 + 0.5 * np.arange(32))
     inside = np.delete(changes, np.arange(0, 32, 4))
     assert inside.max() < 0.1 < changes[4::4].min()
+
+
+def test_what_a_beat_is_mistaken_for_is_mistaken_for_it_too() -> None:
+    assert sorted(RATIOS) == pytest.approx(sorted(1 / ratio for ratio in RATIOS))

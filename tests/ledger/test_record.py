@@ -41,6 +41,7 @@ from notcher.core.ledger import (
     Wished,
     store,
 )
+from notcher.core.ledger.errors import StrangeRowError
 from notcher.core.ledger.pending_changes import PendingChanges
 from notcher.core.ledger.record import JSON_NAME, TABLES, Record
 from notcher.core.ledger.store import KEEP, Ledger, back_up, backups, restore
@@ -545,3 +546,10 @@ def test_a_window_that_waits_in_vain_says_so(record: Record, path: Path, monkeyp
             Record(other).put(ADA)
     assert record.read().present == []
     other.close()
+
+
+@pytest.mark.parametrize("value", ["\ud800", 2**70])
+def test_a_value_that_no_column_takes_is_refused(record: Record, value: object) -> None:
+    with pytest.raises(StrangeRowError, match="no ledger can hold"):
+        record.put(replace(ADA, notes=value))  # type: ignore[arg-type]
+    assert record.read().present == []
