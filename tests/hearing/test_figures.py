@@ -1,10 +1,14 @@
 """Figures that are decided as a whole: a cell that goes round and round, a run, one pitch again and again."""
 
+from types import SimpleNamespace
+
 import numpy as np
 import pytest
 
 from notcher.core.hearing import draft
+from notcher.core.hearing.analysis import Analysis
 from notcher.core.hearing.pitch import HOP_S
+from notcher.core.hearing.salience import PITCHES
 from notcher.core.hearing.tremolo import with_tremolo
 from notcher.core.score import Attack, End, Note, Score
 from notcher.core.synthesis import render
@@ -72,3 +76,12 @@ def test_what_does_not_lie_on_the_pace_is_no_stroke() -> None:
     moments = np.array([20, 36, 52, 60, 68, 84, 100])
     chances = np.array([0.9, 0.9, 0.9, 0.3, 0.9, 0.9, 0.9])
     assert with_tremolo(moments, chances, np.full(160, 64.0))[3] == 0.3
+
+
+def test_a_picture_is_dark_where_nothing_was_measured() -> None:
+    """What lies below the pitches looked for is empty, whatever sounds at the top."""
+    strength = np.zeros((50, PITCHES), dtype=np.float32)
+    strength[:, -12:] = 1.0
+    shade = Analysis.picture(SimpleNamespace(strength=strength)).shade  # type: ignore[arg-type]
+    assert not shade[:6].any()
+    assert shade.max() == 1.0

@@ -14,7 +14,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from notcher.core.errors import Cancelled
-from notcher.core.hearing import Draft, draft
+from notcher.core.hearing import HOP_S, Draft, Measured, PitchTrack, draft
 from notcher.core.proving import Differs, NothingInCommonError, Version, compared, laid_over
 from notcher.core.proving.aligning import ALONE, TimeMap, Tones, _costs, _rising, aligned, likely_shifts, tones_of
 from notcher.core.proving.overlaying import laid_over_again
@@ -27,6 +27,7 @@ from notcher.core.score import (
     Score,
     Tuning,
     bent_curve,
+    midi_to_hz,
     retimed,
     with_times,
 )
@@ -259,3 +260,39 @@ def test_a_tab_that_begins_earlier_is_moved_as_a_whole(heard: Draft) -> None:
     again = laid_over_again(early, heard).score
     apart = [new.onset_s - old.onset_s for new, old in zip(again.notes, true.notes, strict=True)]
     assert apart == pytest.approx([0.0] * len(apart), abs=0.03)
+
+
+def recorded(score: Score, *stretches: tuple[float, float, float], struck_s: list[float] | None = None) -> Version:
+    """A version with what its recording does: each note's pitch, or (from, to, MIDI) where that is otherwise."""
+    times_s = np.arange(0.0, 12.0, HOP_S)
+    midi = np.full(times_s.size, np.nan)
+    for start_s, end_s, pitch in [*((n.onset_s, n.offset_s, score.sounding_midi(n)) for n in score.notes), *stretches]:
+        midi[(times_s >= start_s) & (times_s < end_s)] = pitch
+    hertz = midi_to_hz(69.0) * 2 ** ((midi - 69) / 12)
+    track = PitchTrack(times_s, hertz, np.where(np.isnan(midi), 0.0, 0.95), np.full(times_s.size, -12.0))
+    attacks_s = np.array([note.onset_s for note in score.notes] if struck_s is None else struck_s)
+    return Version(score, Measured((track,)), attacks_s)
+
+
+@pytest.mark.parametrize("struck", [False, True])
+def test_a_note_that_only_rings_on_in_the_other_was_not_played_there(struck: bool) -> None:
+    """The first strikes a pitch twice; the other's tab has one long note, and its recording tells which it was."""
+    other = solo(bent=False)
+    long = other.notes[3]
+    middle_s = (long.onset_s + long.offset_s) / 2
+    halves = [retimed(long, long.onset_s, middle_s - 0.01), replace(retimed(long, middle_s, long.offset_s), id="again")]
+    first = replace(other, notes=()).with_notes([*other.notes[:3], *halves, *other.notes[4:]])
+    struck_s = [note.onset_s for note in other.notes] + ([middle_s] if struck else [])
+    found = compared(recorded(first), recorded(other, struck_s=sorted(struck_s)))
+    assert [difference.kind for difference in found.differences] == ([] if struck else [Differs.LEFT_OUT])
+
+
+def test_two_tabs_that_part_are_held_to_all_that_their_notes_last() -> None:
+    first = solo(bent=False)
+    short = retimed(first.notes[3], first.notes[3].onset_s, first.notes[3].onset_s + 0.2)
+    one = replace(first, notes=()).with_notes([*first.notes[:3], short, *first.notes[4:]])
+    long = replace(first.notes[3], fret=first.notes[3].fret + 2)
+    two = replace(first, notes=()).with_notes([*first.notes[:3], long, *first.notes[4:]])
+    same = (long.onset_s, long.onset_s + 0.2, first.sounding_midi(first.notes[3]))
+    found = compared(recorded(one), recorded(two, same))
+    assert [(difference.kind, difference.first) for difference in found.differences] == [(Differs.PITCH, 3)]

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter
 
 from made_scores import HARD, any_score
 from notcher.core.errors import Cancelled
-from notcher.core.score import BeatMap, Note, Phrase, Score, Variant
+from notcher.core.score import BeatMap, Chord, Key, Note, Phrase, Score, Variant
 from notcher.core.sheets import (
     Box,
     Easier,
@@ -30,8 +30,15 @@ from notcher.core.sheets import (
     page_items,
     typeface,
 )
+from notcher.core.sheets.column import Column
+from notcher.core.sheets.engraver import Engraver
+from notcher.core.sheets.flow import _line_room, columns
 from notcher.core.sheets.items import bounds
-from notcher.core.words import BendNames, StringNames
+from notcher.core.sheets.page import Frame
+from notcher.core.sheets.rows import DrawnLines, engraver_for, rows_of
+from notcher.core.sheets.style import Style
+from notcher.core.sheets.system import _bar_line
+from notcher.core.words import USUAL, BendNames, StringNames
 from notcher.demo.solo import demo_score
 from notcher.painting.sheet_picture import paint_item
 from notcher.painting.theme import load_fonts
@@ -348,3 +355,53 @@ def test_letters_that_no_font_has_keep_to_the_room_they_were_given() -> None:
 
 def test_around_nothing_there_is_an_empty_box() -> None:
     assert bounds([]) == Box(0.0, 0.0, 0.0, 0.0)
+
+
+def laid(score: Score, width: float = 180.0, **choices: object) -> tuple[Engraver, list[Column]]:
+    """A solo before it is broken into lines so many millimetres wide."""
+    frame = Frame(width, 297.0, Style(), 0.0)
+    engraver = engraver_for(score, SheetChoices(**choices), USUAL, frame)  # type: ignore[arg-type]
+    return engraver, columns(engraver, engraver.printed)
+
+
+def test_the_first_line_of_a_sheet_has_less_room_since_it_has_the_clef() -> None:
+    fewer = 0
+    score = Score(tuple(Note(0.5 * at, 0.5 * at + 0.4, 2, 5 + at % 3) for at in range(60)), key=Key("Gb", "major"))
+    for width in range(120, 211, 6):
+        engraver, flow = laid(score, float(width), staff=True)
+        first, later = (len(rows_of(engraver, flow, first=opens)[0].indices) for opens in (True, False))
+        assert first <= later
+        fewer += first < later
+    assert fewer
+
+
+@pytest.mark.parametrize("at_end", [False, True])
+def test_a_line_is_drawn_anew_when_a_chord_over_it_is_another(at_end: bool) -> None:
+    notes = tuple(Note(0.5 * at, 0.5 * at + 0.45, 2, 5) for at in range(16))
+    time_s = 7.6 if at_end else 0.0
+
+    def drawn_with(name: str, lines: DrawnLines) -> object:
+        score = Score(notes, beat_map=BeatMap.steady(120, 0.0), chords=(Chord(time_s, name),))
+        engraver, flow = laid(score)
+        return lines.system(engraver, flow, first=True)
+
+    lines = DrawnLines()
+    before = drawn_with("Am", lines)
+    assert drawn_with("Am", lines) is before
+    assert drawn_with("C7", lines) is not before
+
+
+def test_what_is_too_much_for_a_line_is_pressed_together_inside_it() -> None:
+    notes = tuple(Note(at / 16, at / 16 + 0.05, 2, 12) for at in range(64))
+    engraver, flow = laid(Score(notes, beat_map=BeatMap.steady(60, 0.0)), 24.0)
+    for row in rows_of(engraver, flow, first=True):
+        assert max(item.box.right for item in row.items if item.kind == "barline") <= engraver.line_width + 1e-6
+
+
+@pytest.mark.parametrize("kind", ["bar", "final", "begin", "end"])
+def test_every_bar_line_has_the_room_it_takes(kind: str) -> None:
+    engraver, _ = laid(demo_score())
+    left, right = _line_room(engraver, kind)
+    box = bounds(_bar_line(engraver, kind, 50.0, 0.0, engraver.tab_height, engraver.style.tab))
+    assert 50.0 - left - 1e-6 <= box.left
+    assert box.right <= 50.0 + right + 1e-6
