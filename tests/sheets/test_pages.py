@@ -37,7 +37,7 @@ from notcher.core.sheets.items import bounds
 from notcher.core.sheets.page import Frame
 from notcher.core.sheets.rows import DrawnLines, engraver_for, rows_of
 from notcher.core.sheets.style import Style
-from notcher.core.sheets.system import _bar_line
+from notcher.core.sheets.system import _bar_line, _places
 from notcher.core.words import USUAL, BendNames, StringNames
 from notcher.demo.solo import demo_score
 from notcher.painting.sheet_picture import paint_item
@@ -393,9 +393,11 @@ def test_a_line_is_drawn_anew_when_a_chord_over_it_is_another(at_end: bool) -> N
 
 def test_what_is_too_much_for_a_line_is_pressed_together_inside_it() -> None:
     notes = tuple(Note(at / 16, at / 16 + 0.05, 2, 12) for at in range(64))
-    engraver, flow = laid(Score(notes, beat_map=BeatMap.steady(60, 0.0)), 24.0)
-    for row in rows_of(engraver, flow, first=True):
-        assert max(item.box.right for item in row.items if item.kind == "barline") <= engraver.line_width + 1e-6
+    engraver, flow = laid(Score(notes, beat_map=BeatMap.steady(60, 0.0)), 60.0)
+    xs, end = _places(engraver, flow, 10.0)
+    assert end == pytest.approx(60.0)
+    assert xs == sorted(xs)
+    assert xs[0] >= 10.0
 
 
 @pytest.mark.parametrize("kind", ["bar", "final", "begin", "end"])
