@@ -3,6 +3,7 @@
 import os
 from collections import Counter
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
@@ -16,9 +17,12 @@ import pytest
 from PyQt6.QtCore import QSettings
 from pytestqt.qtbot import QtBot
 
+from notcher.core.formats import Document
+from notcher.core.hearing import draft
 from notcher.core.score import Attack, BeatMap, Note, Phrase, Score, Vibrato, bent_curve
-from notcher.core.sound import Clip, write_clip
+from notcher.core.sound import Clip, read_clip, write_clip
 from notcher.core.synthesis import render
+from notcher.demo import TITLE, demo_audio
 from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker, WrittenVoice
 from notcher.painting.theme import load_fonts
 from notcher.ui.shell.program import Program
@@ -62,6 +66,14 @@ def lick_file(lick_clip: Clip, tmp_path_factory: pytest.TempPathFactory) -> Path
     path = tmp_path_factory.mktemp("lick") / "lick.wav"
     write_clip(lick_clip, path, kind="WAV")
     return path
+
+
+@pytest.fixture(scope="session")
+def demo() -> Document:
+    """The demo as it is drafted when it is opened, heard once for all tests of a process."""
+    clip = read_clip(demo_audio("lead"))
+    found = draft(clip)
+    return Document(replace(found.score, title=TITLE), clip, found.track, found.attacks_s)
 
 
 @pytest.fixture

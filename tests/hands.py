@@ -1,15 +1,19 @@
 """What tests do to the program, through the doors that a person uses."""
 
+import gc
 import time
 
 from PyQt6 import sip
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QPoint, Qt, QTimer
 from PyQt6.QtGui import QImage, QKeySequence
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractSpinBox, QApplication, QDialog, QLineEdit, QMainWindow, QPushButton, QWidget
 
 from notcher.ui.shell.program import Program
 from notcher.ui.state.session import Session
+
+MOMENT_MS = 400
+"""A timer of this and less waits for the end of an edit; longer ones save, or tell two typed figures apart."""
 
 
 def act(program: Program, name: str) -> None:
@@ -98,6 +102,21 @@ def gone(asked: QDialog) -> None:
             return
         QTest.qWait(5)
     raise AssertionError("the dialog stays open")
+
+
+def settled(program: Program, *, timeout_ms: int = 30_000) -> None:
+    """Wait until nothing is about to happen: no job, nothing asked of the record, no timer that waits for a moment."""
+    timers = [thing for thing in gc.get_objects() if isinstance(thing, QTimer)]
+    end, calm = time.monotonic() + timeout_ms / 1000, 0
+    while calm < 2:
+        assert time.monotonic() < end, "the program does not come to rest"
+        QTest.qWait(2)
+        waits = any(
+            timer.isActive() and timer.isSingleShot() and timer.interval() <= MOMENT_MS
+            for timer in timers
+            if not sip.isdeleted(timer)
+        )
+        calm = 0 if waits or program.busy or program.ledger._tasks else calm + 1
 
 
 def selected_at(session: Session) -> int | None:

@@ -11,7 +11,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
-from hands import answer, choose, click, gone, press, question, selected_at
+from hands import answer, choose, click, gone, press, question, selected_at, settled
 from notcher.core.formats import Document, write_document
 from notcher.core.ledger.store import backups
 from notcher.core.score import BeatMap, Note, Phrase, Score, Tuning, with_times
@@ -66,12 +66,7 @@ def gathered(program: Program, qtbot: QtBot, folder: Path) -> None:
     answer(str(folder))
     gone(asked)
     qtbot.waitUntil(lambda: "taken in" in program.said, timeout=20_000)
-    settled(program, qtbot)
-
-
-def settled(program: Program, qtbot: QtBot) -> None:
-    QTest.qWait(200)
-    qtbot.waitUntil(lambda: not program.busy, timeout=20_000)
+    settled(program)
 
 
 def test_a_copy_is_made_before_anything_is_written(opened: Program, qtbot: QtBot, folder: Path, tmp_path: Path) -> None:
@@ -99,7 +94,7 @@ def typed(program: Program, qtbot: QtBot, words: str) -> None:
     line = QApplication.focusWidget()
     press("Ctrl+A")
     QTest.keyClicks(line, words)
-    settled(program, qtbot)
+    settled(program)
 
 
 def test_an_empty_catalogue_says_what_to_do(opened: Program, qtbot: QtBot, tmp_path: Path) -> None:
@@ -133,11 +128,11 @@ def test_like_this_one_finds_it_in_another_key_and_tempo(opened: Program, qtbot:
     gathered(opened, qtbot, folder)
     press("Esc")
     press("Ctrl+Alt+K")
-    settled(opened, qtbot)
+    settled(opened)
     assert set(found(opened)[:2]) == {"Walk", "Higher"}, "in another key and at another tempo it is as like"
     assert "like the phrase of the tab" in opened.record.catalogue.said.text()
     click(opened.window, opened.record.catalogue.words_button)
-    settled(opened, qtbot)
+    settled(opened)
     assert len(found(opened)) == 3
 
 
@@ -245,7 +240,7 @@ def compare(program: Program, qtbot: QtBot, path: Path) -> None:
     press("Ctrl+Alt+O")
     answer(str(path))
     qtbot.waitUntil(lambda: program.bench is Bench.SHAPES, timeout=60_000)
-    settled(program, qtbot)
+    settled(program)
 
 
 @pytest.mark.slow

@@ -9,7 +9,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QComboBox
 from pytestqt.qtbot import QtBot
 
-from hands import answer, gone, press, question
+from hands import answer, gone, press, question, settled
 from notcher.core.formats import EXPORTS, musicxml_text, text_tab
 from notcher.core.score import BeatMap, Note, Phrase, Score
 from notcher.ui.shell.program import Program
@@ -18,11 +18,6 @@ from notcher.ui.shell.program import Program
 def solo() -> Score:
     notes = tuple(Note(0.5 * at, 0.5 * at + 0.4, 2 + at % 2, 5 + at) for at in range(8))
     return Score(notes, beat_map=BeatMap.steady(120, 0.0), phrases=(Phrase(0.0, 4.0, "Call"),), title="Neap")
-
-
-def settled(program: Program, qtbot: QtBot) -> None:
-    QTest.qWait(60)
-    qtbot.waitUntil(lambda: not program.busy, timeout=20_000)
 
 
 def two_tracks() -> bytes:
@@ -44,7 +39,7 @@ def test_somebody_elses_tab_is_brought_in(program: Program, qtbot: QtBot, tmp_pa
     path.write_text(text_tab(solo()) if ending == ".txt" else musicxml_text(solo()), encoding="utf-8")
     press("Ctrl+O")
     answer(str(path))
-    settled(program, qtbot)
+    settled(program)
     score = program.score
     assert [(note.string, note.fret) for note in score.notes] == [(note.string, note.fret) for note in solo().notes]
     assert "8 notes read" in program.said
@@ -55,7 +50,7 @@ def test_of_several_tracks_the_lead_is_chosen(program: Program, qtbot: QtBot, tm
     path.write_bytes(two_tracks())
     press("Ctrl+O")
     answer(str(path))
-    settled(program, qtbot)
+    settled(program)
     asked = question()
     box = asked.findChild(QComboBox)
     assert [box.itemText(at) for at in range(box.count())] == ["Lead", "Bass"]
@@ -63,7 +58,7 @@ def test_of_several_tracks_the_lead_is_chosen(program: Program, qtbot: QtBot, tm
     press("Up")
     press("Return")
     gone(asked)
-    settled(program, qtbot)
+    settled(program)
     score = program.score
     assert [score.fretted_midi(note) for note in score.notes] == [64, 67]
 
@@ -79,7 +74,7 @@ def test_a_format_says_what_it_does_not_hold_before_it_is_written(
     source.write_text(text_tab(solo()), encoding="utf-8")
     press("Ctrl+O")
     answer(str(source))
-    settled(program, qtbot)
+    settled(program)
     press("Ctrl+Space")
     finder = question()
     QTest.keyClicks(QApplication.focusWidget(), words)
@@ -87,5 +82,5 @@ def test_a_format_says_what_it_does_not_hold_before_it_is_written(
     gone(finder)
     assert program.said == EXPORTS[ending].loses
     answer(str(tmp_path / f"out{ending}"))
-    settled(program, qtbot)
+    settled(program)
     assert (tmp_path / f"out{ending}").read_bytes().startswith(starts)

@@ -16,7 +16,8 @@ from PyQt6.QtWidgets import (
 )
 from pytestqt.qtbot import QtBot
 
-from hands import at_rest, press
+from hands import at_rest, press, settled
+from notcher.core.formats import Document
 from notcher.ui.shell.program import Program
 from notcher.ui.widgets.elided_label import ElidedLabel
 
@@ -64,12 +65,12 @@ def cut_off(root: QWidget) -> list[str]:
 @pytest.mark.parametrize(
     "scale", [1.0, pytest.param(1.4, marks=pytest.mark.slow), pytest.param(2.0, marks=pytest.mark.slow)]
 )
-def test_larger_text_keeps_its_place(program: Program, qtbot: QtBot, scale: float) -> None:
+def test_larger_text_keeps_its_place(program: Program, demo: Document, qtbot: QtBot, scale: float) -> None:
     program.settings.set("text_scale", scale)
     program.apply_settings()
     program.window.resize(WIDE, HIGH)
-    program.opening.open_demo()
-    qtbot.waitUntil(lambda: bool(program.score.notes) and not program.busy, timeout=60_000)
+    program.open(demo, None)
+    settled(program)
     program.window.notices.quiet()
     wrong: dict[str, list[str]] = {}
     for number in range(1, 8):

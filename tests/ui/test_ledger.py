@@ -27,7 +27,7 @@ from PyQt6.QtWidgets import (
 )
 from pytestqt.qtbot import QtBot
 
-from hands import answer, choose, click, gone, press, question, walk_to
+from hands import answer, choose, click, gone, press, question, settled, walk_to
 from notcher.core.formats import Document, write_document
 from notcher.core.ledger import NOBODY_ID, Student
 from notcher.core.ledger.record import JSON_NAME, Record
@@ -112,16 +112,11 @@ def opened(program: Program, path: Path, qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: QApplication.focusWidget() is not None, timeout=5_000)
 
 
-def settled(program: Program, qtbot: QtBot) -> None:
-    QTest.qWait(60)
-    qtbot.waitUntil(lambda: not program.busy, timeout=20_000)
-
-
 def to_ledger(program: Program, qtbot: QtBot) -> None:
     press("Ctrl+7")
     assert program.bench is Bench.LEDGER
     qtbot.waitUntil(lambda: program.ledger.ledger is not None, timeout=20_000)
-    settled(program, qtbot)
+    settled(program)
 
 
 def fill(**values: str) -> None:
@@ -149,7 +144,7 @@ def fill(**values: str) -> None:
 def new_student(program: Program, qtbot: QtBot, name: str) -> None:
     press("S")
     fill(Name=name)
-    settled(program, qtbot)
+    settled(program)
 
 
 def cells(page: object) -> list[tuple[str, ...]]:
@@ -169,7 +164,7 @@ def test_a_request_for_somebody_new_is_seen_in_the_queue_and_its_recording_opene
     to_ledger(program, qtbot)
     press("R")
     fill(Solo="Slack water", For_whom="Sunniva")
-    settled(program, qtbot)
+    settled(program)
     ((_due, who, what, notes, _hours, _spent),) = cells(program.record.bench.queue)
     assert (who, what, notes) == ("Sunniva", "Slack water", "not opened yet")
     press("Return")
@@ -183,7 +178,7 @@ def test_a_request_for_somebody_new_is_seen_in_the_queue_and_its_recording_opene
     assert [student.name for student in program.ledger.book.present] == ["Sunniva", "nobody named"]
     press("R")
     fill(Solo="Two tides", For_whom="sunniva")
-    settled(program, qtbot)
+    settled(program)
     assert [student.name for student in program.ledger.book.present] == ["Sunniva", "nobody named"], "the same one"
 
 
@@ -194,25 +189,25 @@ def test_from_a_request_to_the_next_lesson(program: Program, qtbot: QtBot, day: 
     assert program.ledger.student.name == "Marit"
     press("R")
     fill(Solo="Slack water", Stretch="all of it", Its_tab_or_recording="the one that is open")
-    settled(program, qtbot)
+    settled(program)
     press("2")
     ((_due, who, what, notes, hours, _spent),) = cells(record.queue)
     assert (who, what, notes) == ("Marit", "Slack water, all of it", "12 notes")
     assert hours.startswith("about 6 min"), "twelve notes at the usual 120 an hour"
     press("Return")  # opens its solo for her
     assert program.bench is Bench.TEACH
-    settled(program, qtbot)
+    settled(program)
     press("P")
-    settled(program, qtbot)
+    settled(program)
     first = [(step.phrases, step.pace) for step in program.teach.plan.plan.steps if not step.listen]
     assert first[0][1] == 0.5, "nothing is known yet: half tempo"
     press("G")
     fill()
-    settled(program, qtbot)
+    settled(program)
     press("N")
     for key in ("C", "C", "M", "S"):
         press(key)
-    settled(program, qtbot)
+    settled(program)
     assert [str(played.result) for played in practice.passes] == ["clean", "clean", "missed", "shaky"]
     assert {played.lesson_id for played in practice.passes} == {*program.ledger.book.lessons}
     press("Shift+G")
@@ -220,7 +215,7 @@ def test_from_a_request_to_the_next_lesson(program: Program, qtbot: QtBot, day: 
     did = asked.findChild(QPlainTextEdit)
     assert did.toPlainText() == "Call clean at 50 %", "what the marks say is there to be kept or written over"
     choose("OK")
-    settled(program, qtbot)
+    settled(program)
     # next week
     day.now = TODAY + timedelta(days=7)
     to_ledger(program, qtbot)
@@ -229,9 +224,9 @@ def test_from_a_request_to_the_next_lesson(program: Program, qtbot: QtBot, day: 
     press("5")
     assert "Call clean at 50 %" in record.sheet.text.toPlainText()
     press("Ctrl+5")
-    settled(program, qtbot)
+    settled(program)
     press("P")
-    settled(program, qtbot)
+    settled(program)
     plan = program.teach.plan.plan
     second = [(step.phrases, step.pace) for step in plan.steps if not step.listen]
     assert second != first, "another lesson because of the marks"
@@ -243,12 +238,12 @@ def test_marks_belong_to_who_is_chosen(program: Program, qtbot: QtBot) -> None:
     for name in ("Marit", "Olly"):
         new_student(program, qtbot, name)
     press("Ctrl+5")
-    settled(program, qtbot)
+    settled(program)
     press("C")
     press("Ctrl+Alt+A")
-    settled(program, qtbot)
+    settled(program)
     answer("Marit")
-    settled(program, qtbot)
+    settled(program)
     assert program.passes == []
     press("M")
     assert [str(played.result) for played in program.passes] == ["missed"]
@@ -265,7 +260,7 @@ def test_undo_in_the_ledger_is_the_ledgers_own(program: Program, qtbot: QtBot) -
     new_student(program, qtbot, "Marit")
     press("R")
     fill(Solo="Halyard")
-    settled(program, qtbot)
+    settled(program)
     press("2")
     press("Del")
     assert cells(program.record.bench.queue) == []
@@ -290,20 +285,20 @@ def test_deleting_a_student_says_what_goes_and_comes_back_until_the_end(
     press("R")
     fill(Solo="Halyard")
     press("Ctrl+5")
-    settled(program, qtbot)
+    settled(program)
     press("C")
     press("Ctrl+7")
     press("Shift+Del")
     asked = question()
     assert "1 request, 1 pass will go with Marit" in asked.text()  # type: ignore[attr-defined]
     choose("Delete Marit")
-    settled(program, qtbot)
+    settled(program)
     assert [student.name for student in program.ledger.book.present] == ["nobody named"]
     press("Ctrl+Z")
-    settled(program, qtbot)
+    settled(program)
     assert [student.name for student in program.ledger.book.present] == ["Marit", "nobody named"]
     press("Ctrl+Shift+Z")
-    settled(program, qtbot)
+    settled(program)
     program.close()
     ledger = Ledger(tmp_path / "state" / "data" / "ledger.sqlite")
     data = Record(ledger).all_data()
@@ -317,40 +312,40 @@ def test_what_is_wished_of_a_lesson_is_kept_and_can_be_undone(
     program: Program, start: Callable[[], Program], file: Path, qtbot: QtBot
 ) -> None:
     press("Ctrl+5")
-    settled(program, qtbot)
+    settled(program)
     press("P")
-    settled(program, qtbot)
+    settled(program)
     proposed = [step.key for step in program.teach.plan.plan.steps]
     press("X")
-    settled(program, qtbot)
+    settled(program)
     assert [step.key for step in program.teach.plan.plan.steps] != proposed
     press("Ctrl+Z")
-    settled(program, qtbot)
+    settled(program)
     assert [step.key for step in program.teach.plan.plan.steps] == proposed
     press("Ctrl+Shift+Z")
-    settled(program, qtbot)
+    settled(program)
     program.close()
     again = start()
     opened(again, file, qtbot)
     press("Ctrl+5")
     qtbot.waitUntil(lambda: again.ledger.ledger is not None, timeout=20_000)
-    settled(again, qtbot)
+    settled(again)
     press("P")
-    settled(again, qtbot)
+    settled(again)
     assert [step.key for step in again.teach.plan.plan.skipped] == [proposed[0]]
 
 
 def test_cautions_are_said_once_a_day_and_can_be_read_again(program: Program, qtbot: QtBot, day: Day) -> None:
     press("Ctrl+5")
-    settled(program, qtbot)
+    settled(program)
     press("P")
-    settled(program, qtbot)
+    settled(program)
     said = program.teach.plan.cautions
     assert "Rest the hands" in said.text()
     press("U")
     assert not said.isVisible()
     press("P")
-    settled(program, qtbot)
+    settled(program)
     assert not said.isVisible(), "no nagging"
     press("Ctrl+Space")
     answer("Read the cautions")
@@ -360,16 +355,16 @@ def test_cautions_are_said_once_a_day_and_can_be_read_again(program: Program, qt
     gone(told)
     day.now += timedelta(days=1)
     press("P")
-    settled(program, qtbot)
+    settled(program)
     assert "Rest the hands" in said.text()
     assert said.isVisible()
 
 
 def test_every_figure_can_be_asked_why(program: Program, qtbot: QtBot) -> None:
     press("Ctrl+5")
-    settled(program, qtbot)
+    settled(program)
     press("P")
-    settled(program, qtbot)
+    settled(program)
     press("C")
     press("W")
     told = question()
@@ -390,7 +385,7 @@ def test_every_figure_can_be_asked_why(program: Program, qtbot: QtBot) -> None:
 
 def test_rungs_by_beats_stand_on_the_board_and_in_the_plan(program: Program, qtbot: QtBot) -> None:
     press("Ctrl+5")
-    settled(program, qtbot)
+    settled(program)
     assert len(program.teach.board.paces) == 8
     press("Ctrl+Space")
     answer("Settings")
@@ -403,15 +398,15 @@ def test_rungs_by_beats_stand_on_the_board_and_in_the_plan(program: Program, qtb
     assert (paces[0], paces[-2]) == (0.4, 1.0)
     assert (paces[1] - paces[0]) * 120 == pytest.approx(8, abs=0.1)
     press("P")
-    settled(program, qtbot)
+    settled(program)
     assert {step.pace for step in program.teach.plan.plan.steps} <= {*paces}
 
 
 def test_weights_of_difficulty_are_adjusted_and_taken(program: Program, qtbot: QtBot) -> None:
     press("Ctrl+5")
-    settled(program, qtbot)
+    settled(program)
     press("P")
-    settled(program, qtbot)
+    settled(program)
     before = program.teach.plan.plan.difficulty
     press("Ctrl+Space")
     answer("What makes a phrase hard")
@@ -420,7 +415,7 @@ def test_weights_of_difficulty_are_adjusted_and_taken(program: Program, qtbot: Q
     QTest.keyClicks(QApplication.focusWidget(), "30")
     choose("OK")
     press("P")
-    settled(program, qtbot)
+    settled(program)
     after = program.teach.plan.plan.difficulty
     phrase = program.score.phrases[0].id
     peak = before[phrase].parts.peak_notes_per_s
@@ -436,14 +431,14 @@ def test_hours_are_noted_and_teach_the_next_estimate(program: Program, qtbot: Qt
     for title in ("Fog signal", "Two tides", "Lamp oil"):
         press("R")
         fill(Solo=title, Its_tab_or_recording="the one that is open")
-        settled(program, qtbot)
+        settled(program)
         press("2")
         press("A")
         fill(Hours_more="0.75")
         press("D")
         asked = question()
         choose("OK")
-        settled(program, qtbot)
+        settled(program)
     assert cells(program.record.bench.queue) == []
     press("6")
     assert "3 solos" in program.record.bench.hours.said.text()
@@ -477,7 +472,7 @@ def test_what_we_did_is_written(program: Program, qtbot: QtBot, tmp_path: Path, 
     to_ledger(program, qtbot)
     new_student(program, qtbot, "Marit")
     press("Ctrl+5")
-    settled(program, qtbot)
+    settled(program)
     press("C")
     press("Ctrl+7")
     press("5")
@@ -502,7 +497,7 @@ def test_a_moved_document_is_found_again(program: Program, qtbot: QtBot, file: P
     new_student(program, qtbot, "Marit")
     press("R")
     fill(Solo="Slack water", Its_tab_or_recording="the one that is open")
-    settled(program, qtbot)
+    settled(program)
     other = tmp_path / "other.notch"
     write_document(Document(replace(solo(), title="Another")), other)
     opened(program, other, qtbot)
@@ -513,7 +508,7 @@ def test_a_moved_document_is_found_again(program: Program, qtbot: QtBot, file: P
     press("2")
     press("Return")
     qtbot.waitUntil(lambda: program.session.path == moved, timeout=20_000)
-    settled(program, qtbot)
+    settled(program)
     assert program.bench is Bench.TEACH
     assert program.ledger.book.documents[program.document.id].path == str(moved)
     moved.unlink()
@@ -529,7 +524,7 @@ def test_the_whole_record_goes_out_and_comes_in(program: Program, qtbot: QtBot, 
     to_ledger(program, qtbot)
     new_student(program, qtbot, "Marit")
     press("Ctrl+5")
-    settled(program, qtbot)
+    settled(program)
     press("C")
     press("Ctrl+Space")
     answer("export csv json")
@@ -545,7 +540,7 @@ def test_the_whole_record_goes_out_and_comes_in(program: Program, qtbot: QtBot, 
     answer("import csv json")
     answer(str(folder / "students.csv"))
     qtbot.waitUntil(lambda: "1 row taken in" in program.said, timeout=10_000)
-    settled(program, qtbot)
+    settled(program)
     assert [student.name for student in program.ledger.book.present] == ["Marit", "Olly", "nobody named"]
     (folder / "students.csv").write_text("id,name,shoe\nnew,Olly,43\n", "utf-8")
     press("Ctrl+Space")
@@ -571,7 +566,7 @@ def test_a_copy_is_restored_by_choosing_it(
     question()
     press("Return")
     qtbot.waitUntil(lambda: "is that of" in again.said, timeout=20_000)
-    settled(again, qtbot)
+    settled(again)
     assert [student.name for student in again.ledger.book.present] == ["Marit", "nobody named"]
 
 
@@ -583,7 +578,7 @@ def test_a_locked_ledger_is_told_and_what_was_noted_is_written_later(
     path = tmp_path / "state" / "data" / "ledger.sqlite"
     press("Ctrl+5")
     qtbot.waitUntil(lambda: program.ledger.ledger is not None, timeout=20_000)
-    settled(program, qtbot)
+    settled(program)
     with closing(sqlite3.connect(path, isolation_level=None)) as writing:
         writing.execute("BEGIN IMMEDIATE")
         press("C")
@@ -591,7 +586,7 @@ def test_a_locked_ledger_is_told_and_what_was_noted_is_written_later(
         qtbot.waitUntil(lambda: "written once it can be" in program.said, timeout=10_000)
         writing.execute("ROLLBACK")
     press("M")
-    settled(program, qtbot)
+    settled(program)
     ledger = Ledger(path)
     kept = Record(ledger).read(NOBODY_ID).passes_of(NOBODY_ID)
     ledger.close()
@@ -618,10 +613,10 @@ def test_marks_are_kept_beside_a_ledger_that_cannot_be_opened(
     program = start()
     opened(program, file, qtbot)
     press("Ctrl+5")
-    settled(program, qtbot)
+    settled(program)
     assert "Until then what you note is kept" in program.said
     press("C")
-    settled(program, qtbot)
+    settled(program)
     assert len(program.passes) == 1
     program.close()
     if before is None:
@@ -696,9 +691,9 @@ def test_a_student_without_a_guitar_is_planned_for_all_the_same(program: Program
     program.ledger.put("New student", Student("Bare", id="bare"))
     program.ledger.choose("bare")
     press("Ctrl+5")
-    settled(program, qtbot)
+    settled(program)
     press("P")
-    settled(program, qtbot)
+    settled(program)
     assert program.teach.plan.plan is not None
 
 
@@ -715,20 +710,20 @@ def test_settings_of_before_are_no_trouble(tmp_path: Path) -> None:
 
 def test_what_nobody_was_named_for_is_given_to_a_student(program: Program, qtbot: QtBot) -> None:
     press("Ctrl+5")
-    settled(program, qtbot)
+    settled(program)
     for key in ("C", "S"):
         press(key)
     to_ledger(program, qtbot)
     new_student(program, qtbot, "Marit")
     assert program.passes == []
     press("G")
-    settled(program, qtbot)
+    settled(program)
     assert [str(played.result) for played in program.passes] == ["clean", "shaky"]
     press("Ctrl+Z")
-    settled(program, qtbot)
+    settled(program)
     assert program.passes == []
     program.ledger.choose(NOBODY_ID)
-    settled(program, qtbot)
+    settled(program)
     assert len(program.passes) == 2
 
 
@@ -742,7 +737,7 @@ def test_a_recording_that_was_written_down_before_is_known_by_what_it_holds(
     qtbot.waitUntil(lambda: bool(program.ledger.book.recordings), timeout=10_000)
     press("Ctrl+S")
     answer(str(tmp_path / "lick.notch"))
-    settled(program, qtbot)
+    settled(program)
     other = tmp_path / "another name.wav"
     other.write_bytes(lick_file.read_bytes())
     program.open_path(str(other))
@@ -753,7 +748,7 @@ def test_a_recording_that_was_written_down_before_is_known_by_what_it_holds(
 
 def test_the_foot_marks_a_pass(program: Program, qtbot: QtBot) -> None:
     press("Ctrl+5")
-    settled(program, qtbot)
+    settled(program)
     program.settings.set("switch_1", "board.clean")
     press("F9")
     assert [str(played.result) for played in program.passes] == ["clean"]
@@ -763,7 +758,7 @@ def test_the_foot_marks_a_pass(program: Program, qtbot: QtBot) -> None:
 def test_a_verdict_goes_to_the_board_by_one_key(program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip) -> None:
     program.open(Document(lick, lick_clip), None)
     press("Ctrl+5")
-    settled(program, qtbot)
+    settled(program)
     program.player.speaker._speed = program.guitar._speed = 10.0  # type: ignore[attr-defined]
     press("F8")
     qtbot.waitUntil(

@@ -9,7 +9,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDoubleSpinBox
 from pytestqt.qtbot import QtBot
 
-from hands import answer, drag, gone, press, question, walk_to
+from hands import answer, drag, gone, press, question, settled, walk_to
 from notcher.core.formats import Document
 from notcher.core.proving import Result
 from notcher.core.score import BeatMap, Note, Phrase, Score
@@ -36,19 +36,14 @@ def teaching(program: Program, qtbot: QtBot) -> Program:
     qtbot.waitUntil(lambda: QApplication.focusWidget() is not None, timeout=5_000)
     press("Ctrl+5")
     assert program.bench is Bench.TEACH
-    settled(program, qtbot)
+    settled(program)
     return program
-
-
-def settled(program: Program, qtbot: QtBot) -> None:
-    QTest.qWait(150)
-    qtbot.waitUntil(lambda: not program.busy, timeout=20_000)
 
 
 def planned(program: Program, qtbot: QtBot) -> list[tuple[str, str]]:
     """Plan, and return what each step is and at which pace."""
     press("P")
-    settled(program, qtbot)
+    settled(program)
     return shown(program)
 
 
@@ -118,7 +113,7 @@ def test_minutes_and_lesson_order_are_chosen_by_keys_and_remembered(teaching: Pr
     press("Tab")
     assert QApplication.focusWidget() is panel.button
     press("Space")
-    settled(teaching, qtbot)
+    settled(teaching)
     assert panel.steps.topLevelItem(1).text(1) == "Run is new" or "piece of Run" in panel.steps.topLevelItem(1).text(1)
     assert minutes(teaching) == pytest.approx(12, rel=0.05)
     assert (teaching.settings.get("lesson_minutes"), teaching.settings.get("lesson_order")) == (12.0, "from-the-end")
@@ -138,7 +133,7 @@ def test_other_phrases_ask_for_another_plan(teaching: Program, qtbot: QtBot) -> 
     planned(teaching, qtbot)
     press("Ctrl+2")
     press("Ctrl+Alt+P")
-    settled(teaching, qtbot)
+    settled(teaching)
     press("Ctrl+5")
     assert teaching.teach.plan.plan is None
     assert "P plans the lesson anew" in teaching.teach.plan.total.text()
@@ -163,28 +158,28 @@ def rows(program: Program) -> list[str]:
 def test_steps_are_skipped_lengthened_kept_and_moved_by_keys(teaching: Program, qtbot: QtBot) -> None:
     proposed = planned(teaching, qtbot)
     press("X")
-    settled(teaching, qtbot)
+    settled(teaching)
     assert "Call once at full speed" not in [words for words, _ in shown(teaching)]
     assert any(row.startswith("skippedCall once") for row in rows(teaching)), "what is left out stays in view"
     assert minutes(teaching) == pytest.approx(30, rel=0.05)
     before = teaching.teach.plan.step
     assert before is not None
     press("+")
-    settled(teaching, qtbot)
+    settled(teaching)
     longer = teaching.teach.plan.step
     assert longer is not None
     assert (longer.key, longer.rounds, longer.locked) == (before.key, before.rounds + 1, True)
     assert f"Call is new {before.rounds + 1} times, kept" in rows(teaching)
     press("K")
-    settled(teaching, qtbot)
+    settled(teaching)
     assert teaching.teach.plan.step.locked is False
     press("Alt+Down")
-    settled(teaching, qtbot)
+    settled(teaching)
     assert [words for words, _ in shown(teaching)][:2] == ["Call a rung up", "Call is new"]
     assert teaching.teach.plan.step.key == before.key, "the step that was moved is still the chosen one"
     assert minutes(teaching) == pytest.approx(30, rel=0.05)
     press("Shift+P")
-    settled(teaching, qtbot)
+    settled(teaching)
     assert shown(teaching) == proposed
 
 
@@ -197,12 +192,12 @@ def shown(program: Program) -> list[tuple[str, str]]:
 def test_a_skipped_step_is_brought_back_where_it_was(teaching: Program, qtbot: QtBot) -> None:
     proposed = planned(teaching, qtbot)
     press("X")
-    settled(teaching, qtbot)
+    settled(teaching)
     walk_to(teaching.teach.plan.steps)
     for _ in range(len(teaching.teach.plan.plan.steps)):
         press("Down")
     press("X")
-    settled(teaching, qtbot)
+    settled(teaching)
     assert shown(teaching) == proposed
 
 
@@ -212,7 +207,7 @@ def test_a_step_is_dragged_to_another_place(teaching: Program, qtbot: QtBot) -> 
     steps = teaching.teach.plan.steps
     start, end = (steps.visualItemRect(steps.topLevelItem(at)).center() for at in (1, 3))
     drag(teaching.window, steps.viewport(), start, end)
-    settled(teaching, qtbot)
+    settled(teaching)
     assert [words for words, _ in shown(teaching)][3] == "Call is new"
     assert sorted(shown(teaching)) == sorted(proposed), "nothing is lost or doubled"
 

@@ -21,7 +21,8 @@ from PyQt6.QtWidgets import (
 )
 from pytestqt.qtbot import QtBot
 
-from hands import act, press, selected_at
+from hands import act, press, selected_at, settled
+from notcher.core.formats import Document
 from notcher.ui.shell.program import Program
 
 INNER = QAbstractSpinBox | QComboBox | QAbstractItemView | QKeySequenceEdit
@@ -29,9 +30,9 @@ INNER = QAbstractSpinBox | QComboBox | QAbstractItemView | QKeySequenceEdit
 
 
 @pytest.fixture
-def opened(program: Program, qtbot: QtBot) -> Program:
-    program.opening.open_demo()
-    qtbot.waitUntil(lambda: bool(program.score.notes) and not program.busy, timeout=60_000)
+def opened(program: Program, demo: Document, qtbot: QtBot) -> Program:
+    program.open(demo, None)
+    settled(program)
     return program
 
 

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QApplication, QMenuBar, QWidget
 from pytestqt.qtbot import QtBot
 from test_seen import pixels
 
-from hands import at_rest, press
+from hands import at_rest, press, settled
 from notcher.core.arrays import FloatArray
 from notcher.core.formats import Document
 from notcher.core.score import Score
@@ -59,11 +59,11 @@ def unseen(window: QWidget) -> tuple[list[str], set[QWidget]]:
 
 @pytest.mark.slow
 @pytest.mark.parametrize("theme", THEMES)
-def test_tab_leads_everywhere_and_the_keys_are_seen(program: Program, qtbot: QtBot, theme: str) -> None:
+def test_tab_leads_everywhere_and_the_keys_are_seen(program: Program, demo: Document, qtbot: QtBot, theme: str) -> None:
     program.settings.set("theme", theme)
     program.apply_settings()
-    program.opening.open_demo()
-    qtbot.waitUntil(lambda: bool(program.score.notes) and not program.busy, timeout=60_000)
+    program.open(demo, None)
+    settled(program)
     QApplication.setCursorFlashTime(0)  # a blinking cursor is no answer to where the keys are
     wrong: dict[str, list[str]] = {}
     for number in range(1, 8):

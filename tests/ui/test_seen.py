@@ -8,8 +8,9 @@ from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLabel, QWidget
 from pytestqt.qtbot import QtBot
 
-from hands import at_rest, press
+from hands import at_rest, press, settled
 from notcher.core.arrays import FloatArray
+from notcher.core.formats import Document
 from notcher.painting.theme import THEMES, Theme
 from notcher.ui.shell.program import Program
 
@@ -90,11 +91,11 @@ def faint(window: QWidget) -> list[str]:
 
 @pytest.mark.slow
 @pytest.mark.parametrize("theme", THEMES)
-def test_words_on_every_bench(program: Program, qtbot: QtBot, theme: str) -> None:
+def test_words_on_every_bench(program: Program, demo: Document, qtbot: QtBot, theme: str) -> None:
     program.settings.set("theme", theme)
     program.apply_settings()
-    program.opening.open_demo()
-    qtbot.waitUntil(lambda: bool(program.score.notes) and not program.busy, timeout=60_000)
+    program.open(demo, None)
+    settled(program)
     for number in range(1, 8):
         press(f"Ctrl+{number}")
         at_rest(program.window)

@@ -12,7 +12,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QComboBox
 from pytestqt.qtbot import QtBot
 
-from hands import answer, click, gone, press, question, walk_to
+from hands import answer, click, gone, press, question, settled, walk_to
 from notcher.core.formats import Document, write_document
 from notcher.core.score import BeatMap, Note, Phrase, Score
 from notcher.core.sheets import Page, Words, page_items
@@ -36,18 +36,13 @@ def opened(program: Program, qtbot: QtBot, tmp_path: Path) -> Program:
     path = tmp_path / "ebb.notch"
     write_document(Document(solo()), path)
     program.open_path(str(path))
-    settled(program, qtbot)
+    settled(program)
     return program
-
-
-def settled(program: Program, qtbot: QtBot) -> None:
-    QTest.qWait(80)  # an edit rests for a moment before it is laid out
-    qtbot.waitUntil(lambda: not program.busy and not program.ledger._tasks, timeout=20_000)
 
 
 def on_sheets(program: Program, qtbot: QtBot) -> None:
     press("Ctrl+6")
-    settled(program, qtbot)
+    settled(program)
     assert program.bench is Bench.SHEETS
 
 
@@ -65,12 +60,12 @@ def test_the_pages_are_there_and_follow_an_edit(opened: Program, qtbot: QtBot) -
     press("Ctrl+2")
     press("1")
     press("9")
-    settled(opened, qtbot)
+    settled(opened)
     press("Ctrl+6")
-    settled(opened, qtbot)
+    settled(opened)
     assert texts(view.pages, "fret")[0] == "19" != first
     press("Ctrl+Z")
-    settled(opened, qtbot)
+    settled(opened)
     assert texts(view.pages, "fret")[0] == first
 
 
@@ -80,23 +75,23 @@ def test_keys_change_the_sheet(opened: Program, qtbot: QtBot) -> None:
     count = len(view.pages)
     press("P")
     press("O")
-    settled(opened, qtbot)
+    settled(opened)
     assert view.pages[0].width > view.pages[0].height
     assert len(view.pages) > count
     press("R")
-    settled(opened, qtbot)
+    settled(opened)
     assert not [item for page in view.pages for item in page_items(page) if item.kind == "stem"]
     press("N")
-    settled(opened, qtbot)
+    settled(opened)
     assert [item for page in view.pages for item in page_items(page) if item.kind == "head"]
     press("2")
-    settled(opened, qtbot)
+    settled(opened)
     assert texts(view.pages, "title")[0] == "Line 1"
     press("3")
-    settled(opened, qtbot)
+    settled(opened)
     assert "its shapes" in texts(view.pages, "title")[0] or "Nothing in this solo" in view.said
     press("1")
-    settled(opened, qtbot)
+    settled(opened)
     assert texts(view.pages, "title") == ["Ebb"]
 
 
@@ -104,7 +99,7 @@ def test_pages_are_turned_and_looked_at_closer(opened: Program, qtbot: QtBot) ->
     on_sheets(opened, qtbot)
     view = opened.sheets.view
     press("P")
-    settled(opened, qtbot)
+    settled(opened)
     assert view.page == 0
     press("PgDown")
     assert view.page == 1
@@ -130,24 +125,24 @@ def test_a_choice_by_mouse_and_by_tab(opened: Program, qtbot: QtBot) -> None:
     panel = opened.sheets.panel
     box = panel.fields["counts"]
     click(opened.window, box, QPoint(10, box.height() // 2))
-    settled(opened, qtbot)
+    settled(opened)
     assert not panel.choices.counts
     assert not texts(opened.sheets.view.pages, "count")
     press("Esc")  # the keys go back to the pages
     assert QApplication.focusWidget() is opened.sheets.view
     walk_to(panel.fields["strings"])
     press("Down")
-    settled(opened, qtbot)
+    settled(opened)
     assert isinstance(panel.fields["strings"], QComboBox)
     assert texts(opened.sheets.view.pages, "string name")[:6] == ["e", "B", "G", "D", "A", "E"]
 
 
 def new_student(program: Program, qtbot: QtBot, name: str) -> None:
     press("Ctrl+7")
-    settled(program, qtbot)
+    settled(program)
     press("S")
     answer(name)
-    settled(program, qtbot)
+    settled(program)
 
 
 def test_each_student_keeps_their_own_sheet(opened: Program, qtbot: QtBot) -> None:
@@ -157,13 +152,13 @@ def test_each_student_keeps_their_own_sheet(opened: Program, qtbot: QtBot) -> No
     assert panel.student.text() == "Sheets for Ada"
     press("P")
     press("S")
-    settled(opened, qtbot)
+    settled(opened)
     assert "for Ada" in " ".join(texts(opened.sheets.view.pages, "facts"))
     new_student(opened, qtbot, "Bo")
     on_sheets(opened, qtbot)
     assert (panel.choices.size.value, panel.choices.strings.value) == ("normal", "numbers")
     opened.ledger.read_again()
-    settled(opened, qtbot)
+    settled(opened)
     kept = {student.name: student.sheets for student in opened.ledger.book.present}
     assert '"size": "large"' in kept["Ada"]
     assert kept["Bo"] == ""
@@ -174,7 +169,7 @@ def test_the_sheet_is_written_from_anywhere(opened: Program, qtbot: QtBot, tmp_p
     press("Ctrl+Alt+W")
     path = tmp_path / "for the stand.pdf"
     answer(str(path))
-    settled(opened, qtbot)
+    settled(opened)
     document = QPdfDocument(None)
     document.load(str(path))
     assert document.pageCount() == len(opened.sheets.view.pages) or not opened.sheets.view.pages
@@ -188,7 +183,7 @@ def test_a_folder_that_may_not_be_written_is_told(opened: Program, qtbot: QtBot,
     click(opened.window, opened.sheets.write_button)
     question()
     answer(str(tmp_path / "nowhere" / "sheet.pdf"))
-    settled(opened, qtbot)
+    settled(opened)
     assert "could not be written" in opened.said or "nowhere" in opened.said
     assert not list(tmp_path.glob("**/*.pdf"))
 
@@ -217,7 +212,7 @@ def test_a_pack_is_handed_out_and_noted(opened: Program, qtbot: QtBot, tmp_path:
     gone(asked)
     target = tmp_path / "for Ada.zip"
     answer(str(target))
-    settled(opened, qtbot)
+    settled(opened)
     with zipfile.ZipFile(target) as archive:
         names = archive.namelist()
     assert "loops/01 line-1 100 tab.mp3" in names
@@ -241,7 +236,7 @@ def test_a_wrong_rung_is_told_in_the_dialog(opened: Program, qtbot: QtBot) -> No
 
 def test_the_board_s_phrase_is_what_a_pack_begins_with(opened: Program, qtbot: QtBot) -> None:
     press("Ctrl+5")
-    settled(opened, qtbot)
+    settled(opened)
     press("Ctrl+Alt+N")
     asked = question()
     assert asked.fields["phrases"].text() == "1"
@@ -252,7 +247,7 @@ def test_the_board_s_phrase_is_what_a_pack_begins_with(opened: Program, qtbot: Q
 def test_an_empty_solo_says_what_to_do(program: Program, qtbot: QtBot) -> None:
     press("Ctrl+N")
     answer("4/4 100")
-    settled(program, qtbot)
+    settled(program)
     on_sheets(program, qtbot)
     assert "There are no notes to print." in program.sheets.view.said
     press("Ctrl+P")
@@ -262,8 +257,8 @@ def test_an_empty_solo_says_what_to_do(program: Program, qtbot: QtBot) -> None:
 def test_a_solo_without_phrases_has_no_cards_and_says_so(program: Program, qtbot: QtBot, tmp_path: Path) -> None:
     write_document(Document(replace(solo(4), phrases=())), tmp_path / "bare.notch")
     program.open_path(str(tmp_path / "bare.notch"))
-    settled(program, qtbot)
+    settled(program)
     on_sheets(program, qtbot)
     press("2")
-    settled(program, qtbot)
+    settled(program)
     assert "no phrases to put on cards" in program.sheets.view.said

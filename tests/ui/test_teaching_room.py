@@ -7,11 +7,10 @@ import pytest
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtPdf import QPdfDocument
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from hands import answer, choose, press, question, selected_at, walk_to
+from hands import answer, choose, press, question, selected_at, settled, walk_to
 from notcher.core.formats import Document
 from notcher.core.score import STANDARD, BeatMap, Chord, Note, Phrase, Score, bent_curve
 from notcher.core.sound import Clip
@@ -38,13 +37,8 @@ def teaching(program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip) -> Pr
     program.open(Document(lick, lick_clip), None)
     qtbot.waitUntil(lambda: QApplication.focusWidget() is not None, timeout=5_000)
     press("Ctrl+5")
-    settled(program, qtbot)
+    settled(program)
     return program
-
-
-def settled(program: Program, qtbot: QtBot) -> None:
-    QTest.qWait(80)
-    qtbot.waitUntil(lambda: not program.busy, timeout=30_000)
 
 
 # --- the stand ---
@@ -169,7 +163,7 @@ def test_a_voice_that_goes_away_is_told_and_goes_on_in_writing(teaching: Program
 # --- the mix ---
 def test_all_parts_play_together_and_each_follows_its_volume(teaching: Program, qtbot: QtBot) -> None:
     press("F4")
-    settled(teaching, qtbot)
+    settled(teaching)
     assert teaching.sources.chosen is PlaybackSource.MIX
     assert teaching.player.clip.channels == 5, "the recording, the tab, the band on two sides, the clicks"
     press("Ctrl+Alt+V")
@@ -178,7 +172,7 @@ def test_all_parts_play_together_and_each_follows_its_volume(teaching: Program, 
     walk_to(slider)
     press("Home")
     press("Esc")
-    settled(teaching, qtbot)
+    settled(teaching)
     assert teaching.player.levels.recording == 0.0
     assert teaching.player.clip.channels == 4, "what is silent is not made"
 
@@ -219,7 +213,7 @@ def test_the_mirror_shows_how_far_known_bends_are_from_their_target(
     tuned = replace(STANDARD, offset_cents=offset_cents)  # the student tunes to the recording
     program.open(Document(replace(bent_solo(), tuning=tuned)), None)
     press("Ctrl+5")
-    settled(program, qtbot)
+    settled(program)
     program.teaching.recorder.play_as(skill)
     program.settings.set("latency_ms", 0.0)
     program.guitar.latency_s = 0.0  # type: ignore[attr-defined]
@@ -249,7 +243,7 @@ def test_the_gym_asks_and_shows_how_bends_landed(program: Program, qtbot: QtBot,
     press("Right")
     assert program.session.note is not None
     press("Ctrl+5")
-    settled(program, qtbot)
+    settled(program)
     program.guitar.latency_s = 0.0  # type: ignore[attr-defined]
     press("Shift+J")
     qtbot.waitUntil(lambda: program.teach.mirror.gym is not None and len(program.teach.mirror.gym.landed) >= 2,
@@ -261,7 +255,7 @@ def test_the_gym_asks_and_shows_how_bends_landed(program: Program, qtbot: QtBot,
 
 def test_a_take_has_the_input_before_the_mirror(teaching: Program, qtbot: QtBot) -> None:
     press("J")
-    settled(teaching, qtbot)
+    settled(teaching)
     press("F8")
     qtbot.waitUntil(lambda: teaching.teaching.recorder.state == "recording", timeout=10_000)
     assert not teaching.teaching.mirror.on
@@ -270,7 +264,7 @@ def test_a_take_has_the_input_before_the_mirror(teaching: Program, qtbot: QtBot)
 
 def test_an_input_that_is_too_quiet_is_told_once(teaching: Program, qtbot: QtBot) -> None:
     press("J")
-    settled(teaching, qtbot)
+    settled(teaching)
     now = [0.0]
     teaching.teaching.mirror.clock = lambda: now[0]
     teaching.guitar._sound = np.zeros(0, np.float32)  # type: ignore[attr-defined]
@@ -346,9 +340,9 @@ def test_a_phrase_of_a_moment_or_of_minutes_is_taught_all_the_same(
     score = Score(notes, beat_map=BeatMap.steady(120, 0.0), phrases=(Phrase(0.0, length_s, "Odd"),))
     program.open(Document(score), None)
     press("Ctrl+5")
-    settled(program, qtbot)
+    settled(program)
     press("P")
-    settled(program, qtbot)
+    settled(program)
     assert program.teach.plan.plan is not None
     press("T")
     assert program.teaching.walk.voice.said[-1] == "second string, five"  # type: ignore[union-attr]
@@ -363,7 +357,7 @@ def test_a_phrase_of_a_moment_or_of_minutes_is_taught_all_the_same(
 def test_without_phrases_each_asks_for_one_in_a_sentence(program: Program, qtbot: QtBot) -> None:
     program.open(Document(Score()), None)
     press("Ctrl+5")
-    settled(program, qtbot)
+    settled(program)
     said = program.window.notices.label
     for keys, words in (("T", "no phrase with notes"), ("J", "no phrase yet"), ("Shift+Return", "no phrase yet")):
         press(keys)
@@ -385,7 +379,7 @@ def test_the_pace_stops_at_its_bounds_and_plays_there(teaching: Program, qtbot: 
 
 def test_an_input_that_is_too_hot_is_told(teaching: Program, qtbot: QtBot) -> None:
     press("J")
-    settled(teaching, qtbot)
+    settled(teaching)
     teaching.guitar._sound = np.ones(400_000, np.float32)  # type: ignore[attr-defined]
     qtbot.waitUntil(lambda: "too hot" in teaching.said, timeout=5_000)
     press("J")
@@ -395,7 +389,7 @@ def test_an_input_that_goes_away_is_told_and_the_loop_goes_on(teaching: Program,
     press("Return")
     qtbot.waitUntil(lambda: teaching.player.playing, timeout=20_000)
     press("J")
-    settled(teaching, qtbot)
+    settled(teaching)
     teaching.guitar.lost.emit("The guitar input went away.")
     assert "went away" in teaching.said
     assert not teaching.teaching.mirror.on
