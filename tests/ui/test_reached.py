@@ -9,7 +9,6 @@ from pytestqt.qtbot import QtBot
 from test_seen import pixels
 
 from hands import at_rest, press, settled
-from notcher.core.arrays import FloatArray
 from notcher.core.formats import Document
 from notcher.core.score import Score
 from notcher.painting.theme import THEMES
@@ -31,26 +30,26 @@ def stops(window: QWidget) -> set[QWidget]:
     return found
 
 
-def look(window: QWidget, widget: QWidget) -> FloatArray:
+def around(window: QWidget, widget: QWidget) -> QRect:
     corner = widget.mapTo(window, QPoint(0, 0)) - QPoint(AROUND_PX, AROUND_PX)
-    around = QRect(corner, widget.size()).adjusted(0, 0, 2 * AROUND_PX, 2 * AROUND_PX) & window.rect()
-    return pixels(window.grab().toImage(), around)
+    return QRect(corner, widget.size()).adjusted(0, 0, 2 * AROUND_PX, 2 * AROUND_PX) & window.rect()
 
 
 def unseen(window: QWidget) -> tuple[list[str], set[QWidget]]:
     """Press Tab round the window; return what did not show that it had the keys, and what was reached."""
     missed, reached = [], set[QWidget]()
+    now = window.grab().toImage()
     for _ in range(MOST_STOPS):
         widget = QApplication.focusWidget()
         assert widget is not None
         if widget in reached:
             return missed, reached
         reached.add(widget)
-        QTest.qWait(20)
-        held = look(window, widget)
+        where, before = around(window, widget), now
         press("Tab")
-        QTest.qWait(20)
-        left = look(window, widget)
+        QTest.qWait(10)
+        now = window.grab().toImage()
+        held, left = pixels(before, where), pixels(now, around(window, widget))
         changed = held.shape != left.shape or int((np.abs(held - left).max(axis=1) > LEAST_STEP).sum()) >= LEAST_PIXELS
         if not changed:
             missed.append(f"{type(widget).__name__} {widget.accessibleName()!r}")
