@@ -78,11 +78,12 @@ class Registry(QObject):
 
     def _give_other_keys(self) -> None:
         """Let commands be reached by the other keys they are known by as well, where nobody else wants those."""
+        scopes: dict[str, set[Scope]] = {}
+        for command in self:
+            scopes.setdefault(self.keys(command.id), set()).add(command.scope)
         for command in self:
             if command.also:
-                free = not any(
-                    self.keys(other.id) == command.also and overlap(other.scope, command.scope) for other in self
-                )
+                free = not any(overlap(scope, command.scope) for scope in scopes.get(command.also, ()))
                 keys = [self.keys(command.id), *([command.also] if free else [])]
                 self._shortcuts[command.id].setKeys([QKeySequence(some) for some in keys])
 
