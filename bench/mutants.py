@@ -21,7 +21,7 @@ NAMES = {"min": "max", "max": "min", "any": "all", "all": "any", "minimum": "max
 
 @dataclass(frozen=True, slots=True)
 class Mutant:
-    """One planted fault. start, stop: where in the file, characters. text: what stands there instead."""
+    """One planted fault. start, stop: where in the file, characters. text: what stands there then. code: its line."""
 
     file: Path
     line: int
@@ -29,6 +29,7 @@ class Mutant:
     stop: int
     text: str
     before: str
+    code: str
 
     def applied(self, source: str) -> str:
         return source[: self.start] + self.text + source[self.stop :]
@@ -54,7 +55,8 @@ def mutants_of(file: Path) -> list[Mutant]:
         for first, last, text in _faults(node, source, at):
             before = source[first:last]
             if before.strip() and before != text:
-                mutants.append(Mutant(file, node.lineno, first, last, text, " ".join(before.split())[:60]))
+                code = lines[node.lineno - 1].strip()
+                mutants.append(Mutant(file, node.lineno, first, last, text, " ".join(before.split())[:60], code))
     return mutants
 
 

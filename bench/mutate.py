@@ -62,11 +62,13 @@ class Nearest:
         """The tests that run a fault's line, the quickest first, then those that hold all that comes out."""
         name = mutant.file.relative_to(HERE).as_posix()
         tests = self._quickest_first(self.tests.get((name, mutant.line), ()))
-        if not tests:  # a constant is read when its file is imported: its own tests, and whoever runs most of the file
+        if tests:
+            whole = [test for test in self.seconds if WHOLE in test and test in tests]  # as the work flows
+        else:  # a constant is read when its file is imported: its own tests, and whoever runs most of the file
             room, stem = Path(name).parts[3], Path(name).stem
             own = [test for test in self.seconds if test.startswith(f"tests/{room}/test_{stem}.py")]
             tests = self._quickest_first(own) + (self._of_most(name) or self._of_most(name.rpartition("/")[0]))
-        whole = [test for test in self.seconds if WHOLE in test and test in tests]  # as the work flows
+            whole = [test for test in tests if WHOLE in test]
         chosen, spent_s = [], 0.0
         for test in [test for test in tests if WHOLE not in test][:MOST_TESTS]:
             spent_s += self.seconds.get(test, 1.0)
@@ -177,8 +179,8 @@ def excused() -> dict[str, str]:
 
 
 def name_of(mutant: Mutant) -> str:
-    """A fault by its file and what it does, so that other lines may move."""
-    return f"{mutant.file.relative_to(CORE).as_posix()} {mutant}"
+    """A fault by its file, its line's text and what it does, so that other lines may move."""
+    return f"{mutant.file.relative_to(CORE).as_posix()}: {mutant} in `{mutant.code}`"
 
 
 def page(fates: list[Fate], nearest: Nearest, *, seed: int, room: str, seconds: float) -> str:
