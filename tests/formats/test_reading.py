@@ -350,3 +350,14 @@ def test_three_meters_are_read_each_at_its_bar() -> None:
     times = [0.5 + 0.5 * at for at in range(24)]
     score = Score(tuple(Note(time_s, time_s + 0.4, 2, 5) for time_s in times), beat_map=beats)
     assert read_musicxml(musicxml_text(score).encode()).score.beat_map.meters == meters
+
+
+def test_of_two_meters_in_one_measure_the_later_holds() -> None:
+    score = Score((Note(0.5, 0.9, 2, 5),), beat_map=BeatMap.steady(120, 0.5))
+    text = musicxml_text(score)
+    first = text[text.index("<time") : text.index("</time>") + len("</time>")]
+    three = "<time><beats>3</beats><beat-type>4</beat-type></time>"
+    end = text.index("</attributes>") + len("</attributes>")
+    both = f"{text[:end]}<attributes>{three}</attributes>{text[end:]}"
+    assert "<beats>4</beats>" in first
+    assert read_musicxml(both.encode()).score.beat_map.meters == (MeterChange(1, Meter(3, 4)),)

@@ -366,3 +366,13 @@ def test_a_slide_off_that_stops_on_frets_is_one_slide_off() -> None:
     motion = _start(72, 0.4).hold(71, 0.03).hold(70, 0.03).hold(69, 0.04).hold(68, 0.05).hold(67, 0.03).hold(66, 0.03)
     notes = motion.rest(0.3).told()
     assert [round(note.fretted) for note in notes] == [72]
+
+
+@pytest.mark.parametrize("stop_s", [0.03, 0.05])
+def test_a_hand_that_turns_round_slides_to_a_fret_and_not_to_nowhere(stop_s: float) -> None:
+    motion = _start(72, 0.4)
+    for level in (71, 70, 69, 70, 71, 72):
+        motion = motion.hold(level, stop_s)
+    first, *others = motion.rest(0.3).told(slid=0.9)
+    assert not first.slides_away
+    assert others, "where it turned was a fret"

@@ -83,11 +83,12 @@ def test_after_an_edit_the_same_is_found_as_from_nothing(fret: int) -> None:
     assert tuple(after) == tuple(UnclaimedSounds(score, measured, STRUCK_S))
 
 
-def test_a_sound_is_measured_anew_once_its_end_is_written_for() -> None:
-    """A note written right after a sound ends it there, also where the sound was measured before."""
-    measured = Measured((track((0.5, 1.0, 64.0), (1.0, 1.06, 64.6)),))
-    before = UnclaimedSounds(Score(), measured, np.array([0.5]))
-    assert len(tuple(before)) == 1
-    score = Score((Note(1.0, 1.08, 1, 1),))
-    after = UnclaimedSounds(score, Measured(measured.tracks), np.array([0.5]), before=before)
-    assert tuple(after) == tuple(UnclaimedSounds(score, measured, np.array([0.5])))
+def test_a_note_moved_by_a_hair_leaves_what_is_found_as_from_nothing() -> None:
+    """What was measured under the tab before is kept only where nothing near it was edited."""
+    measured = Measured((track((0.5, 1.0, 64.0)),))
+    before = UnclaimedSounds(Score((Note(0.9, 1.2, 1, 3),)), measured, np.array([0.5]))
+    for hair_s in np.arange(0.0, 0.012, 0.001):
+        score = Score((Note(0.9 + float(hair_s), 1.2, 1, 3),))
+        assert len(tuple(before)) == 1
+        after = UnclaimedSounds(score, Measured(measured.tracks), np.array([0.5]), before=before)
+        assert tuple(after) == tuple(UnclaimedSounds(score, measured, np.array([0.5])))

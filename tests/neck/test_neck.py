@@ -36,6 +36,7 @@ from notcher.core.neck import (
 )
 from notcher.core.neck.boxes import boxes
 from notcher.core.neck.hand import grips, reach_cost
+from notcher.core.neck.placing import _bend_cost
 from notcher.core.neck.voicing import voicing
 from notcher.core.patterns.repeats import moved_cells, repeats
 from notcher.core.score import STANDARD, TUNINGS, Attack, BeatMap, Note, Phrase, Score, Tone, Tuning
@@ -456,3 +457,11 @@ def test_a_far_stretch_is_dearer_than_a_near_one() -> None:
     grip = voicing(chord_tones("Bbm7"), STANDARD)
     pressed = [fret for fret in grip if fret]
     assert max(pressed) - min(pressed) <= 3
+
+
+def test_two_steps_are_bent_from_the_tenth_fret_up() -> None:
+    """Common practice, no source: below it the string is too short on the nut's side for a bend of two steps."""
+    fret = np.arange(7, 15)
+    cost = _bend_cost(4.0, np.full(fret.size, 2), fret, np.full(fret.size, 3))
+    assert cost[fret == 9] - cost[fret == 10] > 1.0
+    assert cost[fret >= 10] == pytest.approx(np.full(5, cost[fret == 10][0]))
