@@ -305,7 +305,7 @@ def test_the_phrase_moves_to_where_it_is_wished(notched: Program) -> None:
 
 def test_states_are_kept_compared_and_brought_back(notched: Program, qtbot: QtBot, tmp_path: Path) -> None:
     session, before = notched.session, notched.score
-    act(notched, "edit.keep_state")
+    act(notched, "edit.save_snapshot")
     answer("before the lesson")
     assert "changed" in notched.window.windowTitle()
     select_at(session, 1)

@@ -70,7 +70,7 @@ class Sounding:
 
     harmonic_midi: of a natural harmonic the pitch that sounds; it may be touched wherever that partial is.
     near_fret: where the instructor wants the hand, if anywhere. string_costs: how unlike each string it sounds.
-    told_frets, told_share: the lowest and the highest fret that was told of this position, and how much they count
+    locked_frets, lock_weight: the lowest and the highest fret that was told of this position, and how much they count
     here, 0..1.
     """
 

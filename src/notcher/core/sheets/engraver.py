@@ -56,7 +56,7 @@ class Engraver:
         result += [techniques(self.score, index) for index in range(head, count - tail)]
         return result + (old_names[len(old_names) - tail :] if tail else [])
 
-    def forget(self) -> None:
+    def drop_before(self) -> None:
         """Take over what is needed of the solo before, and let go of it."""
         _ = self.names, self.times
         self._before = None

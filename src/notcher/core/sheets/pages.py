@@ -50,7 +50,7 @@ class PageMaker:
             return shapes_page(shown, choices, naming, student=student, cancelled=cancelled)
         frame = Frame(*choices.page_mm, Style(SPACE_MM * SCALES[choices.size]))
         engraver = self._before = engraver_for(shown, choices, naming, frame, self._before)
-        engraver.forget()
+        engraver.drop_before()
         flow = columns(engraver, engraver.printed)
         self._drawn.next_sheet()
         progress(0.2)

@@ -64,7 +64,7 @@ def rungs(
     while paces[-1] < 1.0 - 1e-9:
         paces.append(min(1.0, above(paces[-1])))
     if len(paces) > 2 and paces[-1] - paces[-2] < 0.4 * (paces[-2] - paces[-3]):
-        del paces[-2]  # the last step is no crumb
+        del paces[-2]  # no tiny last step
     paces.append(min(MOST_PACE, above(paces[-1])))
     return tuple(round(pace, 4) for pace in paces)
 

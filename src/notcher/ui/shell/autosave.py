@@ -94,7 +94,7 @@ class Autosave(QObject):
         session = self._session
         return self.store.take_stream(take, session.document, session.path, session.source, sample_rate=sample_rate)
 
-    def take_kept(self, take_id: str) -> None:
+    def take_stored(self, take_id: str) -> None:
         """A take is in the ledger: what was kept of it while it was recorded is not needed any more."""
         self.store.drop_take_stream(take_id)
 

@@ -72,7 +72,7 @@ def edit_commands(history: History, dialogs: Dialogs) -> list[Command]:
         Command("edit.finder", "Find a command…", dialogs.finder, "Edit", "Ctrl+Space", "search action help how",
                 separated=True),
         Command("edit.keys", "Keys…", dialogs.keys, "Edit", "", "shortcuts keyboard change"),
-        Command("edit.keep_state", "Keep this state…", dialogs.keep_state, "Edit", "Ctrl+B", "version revision",
+        Command("edit.save_snapshot", "Keep this state…", dialogs.save_snapshot, "Edit", "Ctrl+B", "version revision",
                 separated=True),
         Command("edit.states", "Kept states…", dialogs.states, "Edit", "Ctrl+Shift+B",
                 "version history compare revision changes"),

@@ -96,13 +96,13 @@ class Dialogs:
         theme, scale = THEMES[self._settings.get("theme")], self._settings.get("text_scale")
         return LegendDialog(theme, scale, [(label, key) for label, key in keys if key], self._parent)
 
-    def keep_state(self) -> None:
+    def save_snapshot(self) -> None:
         """Ask for a name, and keep the score as it is now under it."""
         snapshot_count = len(self._session.document.revisions)
 
         def keep(name: str) -> None:
             if name.strip():
-                self._session.keep_state(name.strip(), datetime.now().isoformat(timespec="seconds"))
+                self._session.save_snapshot(name.strip(), datetime.now().isoformat(timespec="seconds"))
                 self._shell.notice(
                     f"“{name.strip()}” is kept with the document. Edit, Kept states compares and goes back."
                 )

@@ -272,7 +272,7 @@ class Program(ProgramFace):
         self.saving.changed.connect(self._show_title)
         self.saving.changed.connect(self.practice.note_document)
         self.practice.notice.connect(window.notice)
-        self.practice.take_kept.connect(self.autosave.take_kept)
+        self.practice.take_stored.connect(self.autosave.take_stored)
 
     def _connect_parts(self) -> None:
         """What one part hears from another."""

@@ -110,4 +110,4 @@ class StatesDialog(QDialog):
         self._compare()
 
     def _on_forget(self) -> None:
-        self._session.forget_state(self.list.currentRow())
+        self._session.discard_snapshot(self.list.currentRow())

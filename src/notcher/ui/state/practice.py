@@ -20,7 +20,7 @@ class Practice(QObject):
 
     changed = pyqtSignal()
     notice = pyqtSignal(str)
-    take_kept = pyqtSignal(str)  # a take, with its sound, is in the ledger
+    take_stored = pyqtSignal(str)  # a take, with its sound, is in the ledger
 
     def __init__(
         self, session: Session, ledger: LedgerState, clock: Callable[[], datetime], parent: QObject | None = None
@@ -112,7 +112,7 @@ class Practice(QObject):
 
         def kept_now() -> None:
             if self.ledger.holds_sound(take.id):
-                self.take_kept.emit(take.id)
+                self.take_stored.emit(take.id)
 
         self.ledger.in_turn(kept_now)  # after the take itself
 

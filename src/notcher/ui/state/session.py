@@ -378,13 +378,13 @@ class Session(QObject):
         self.select(notes[min(self.score.first_after(time_s), len(notes) - 1)].id if notes else "")
 
     # --- kept states ---
-    def keep_state(self, name: str, saved_at: str) -> None:
+    def save_snapshot(self, name: str, saved_at: str) -> None:
         """Keep the score as it is now under a name; this is no edit of it."""
         revisions = (*self.document.revisions, Revision(name, saved_at, self.document.score))
         self.document = replace(self.document, revisions=revisions)
         self.revisions_changed.emit()
 
-    def forget_state(self, index: int) -> None:
+    def discard_snapshot(self, index: int) -> None:
         revisions = tuple(revision for at, revision in enumerate(self.document.revisions) if at != index)
         self.document = replace(self.document, revisions=revisions)
         self.revisions_changed.emit()

@@ -136,7 +136,7 @@ class CataloguePanel(QDockWidget):
 
         self._catalogue, self._size = opened
         if self.view is not None:
-            self._model.forget()
+            self._model.clear()
             self.search()
             return
         self._model = FoundModel(self._read)
@@ -186,7 +186,7 @@ class CataloguePanel(QDockWidget):
 
     def _on_gathered(self, outcome: "tuple[Gathered, int]") -> None:
         gathered, self._size = outcome
-        self._model.forget()
+        self._model.clear()
         self.search()
         text = f"{many(gathered.documents, 'document')} with {many(gathered.phrases, 'phrase')} taken in"
         text += f", {gathered.unchanged} as before" if gathered.unchanged else ""

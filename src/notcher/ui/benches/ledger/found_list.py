@@ -49,7 +49,7 @@ class FoundModel(QAbstractListModel):
         self.rows = rows
         self.endResetModel()
 
-    def forget(self) -> None:
+    def clear(self) -> None:
         """What was gathered anew is read anew."""
         self._music.clear()
 

@@ -119,7 +119,7 @@ class TakeController:
     # --- takes of the student ---
     def _on_opened(self) -> None:
         self._recorder.cancel()
-        self._teach.takes.forget()
+        self._teach.takes.clear()
         self._show_takes()
 
     def _on_recorded(self, take: Take, clip: Clip) -> None:

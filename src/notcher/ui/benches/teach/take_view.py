@@ -121,7 +121,7 @@ class TakeView(QWidget):
             return None
         return take.report.phrases[row]
 
-    def forget(self) -> None:
+    def clear(self) -> None:
         """Another document is open: its takes begin anew."""
         self.show_takes([], self._thresholds)
 
