@@ -337,7 +337,7 @@ def file_clock_back(folder: Path) -> None:
         os.utime(path, (time.time() + 3e7, time.time() + 3e7))
     lock = kept._lock
     assert lock is not None
-    lock.close()  # what a kill does
+    lock.release(force=True)  # what a kill does
     recovery = Recovery(folder / "later" / "unsaved")
     found = next(recovery.found())
     check(recovery.read(found).document.score == edited, "the work comes back")

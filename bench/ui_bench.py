@@ -155,12 +155,12 @@ def kept(score: Score, edits: list[Score]) -> tuple[float, float]:
     document, took = Document(score), []
     with tempfile.TemporaryDirectory() as name:
         journal = AutosaveStore(Path(name), document.id)
-        journal.keep(document, None, None)
+        journal.save_delta(document, None, None)
         for turn in range(FRAMES):
             begun = time.perf_counter()
-            journal.keep(replace(document, score=edits[turn % len(edits)]), None, None)
+            journal.save_delta(replace(document, score=edits[turn % len(edits)]), None, None)
             took.append(1000 * (time.perf_counter() - begun))
-        journal.forget()
+        journal.discard()
     return float(np.median(took)), float(np.percentile(took, 95))
 
 
