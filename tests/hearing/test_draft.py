@@ -316,7 +316,10 @@ def test_progress_never_goes_back(lick_clip: Clip) -> None:
     assert shares[-1] <= 1.0
 
 
-def test_the_first_phrases_end_where_the_last_heard_begins(lick_clip: Clip, monkeypatch: pytest.MonkeyPatch) -> None:
+@pytest.mark.parametrize("count", [2, 3])
+def test_the_first_phrases_end_where_the_last_heard_begins(
+    lick_clip: Clip, monkeypatch: pytest.MonkeyPatch, count: int
+) -> None:
     whole = draft(lick_clip)
     silence = np.zeros((round(2.0 * lick_clip.sample_rate), 1), np.float32)
     long = Clip(np.concatenate([silence, *[lick_clip.samples] * 12]), lick_clip.sample_rate, "long")
@@ -325,7 +328,7 @@ def test_the_first_phrases_end_where_the_last_heard_begins(lick_clip: Clip, monk
     def heard(clip: Clip, **_more: object) -> Draft:
         parts.append(clip)
         end_s = whole.score.notes[-1].offset_s
-        cuts = (0.0, end_s / 3, 2 * end_s / 3, end_s)
+        cuts = [end_s * at / count for at in range(count + 1)]
         return replace(whole, score=replace(whole.score, phrases=tuple(Phrase(a, b, "x") for a, b in pairwise(cuts))))
 
     monkeypatch.setattr(sys.modules["notcher.core.hearing.draft"], "draft", heard)
@@ -335,8 +338,8 @@ def test_the_first_phrases_end_where_the_last_heard_begins(lick_clip: Clip, monk
     assert parts[0].duration_s == pytest.approx(EARLY_S, abs=0.01)
     loud = np.abs(parts[0].samples[:, 0]) > 0.05 * np.abs(long.samples).max()
     assert np.argmax(loud) / long.sample_rate == pytest.approx(0.5, abs=0.01)
-    assert until_s == pytest.approx(2.0 + 2 * whole.score.notes[-1].offset_s / 3, abs=0.1)
-    assert len(early.score.phrases) == 2
+    assert until_s == pytest.approx(2.0 + (count - 1) * whole.score.notes[-1].offset_s / count, abs=0.1)
+    assert len(early.score.phrases) == count - 1
 
 
 def test_a_guitar_alone_is_known_in_stereo_too(lick_clip: Clip) -> None:
