@@ -14,7 +14,8 @@ os.environ["NUMBA_CACHE_DIR"] = str(
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QSettings
+from PyQt6.QtCore import QEvent, QSettings
+from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from notcher.core.formats import Document
@@ -26,6 +27,7 @@ from notcher.demo import TITLE, demo_audio
 from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker, WrittenVoice
 from notcher.painting.theme import load_fonts
 from notcher.ui.shell.program import Program
+from notcher.ui.shell.window import Window
 from notcher.ui.state.settings import Settings
 
 RATE = 44_100
@@ -79,6 +81,19 @@ def demo() -> Document:
 @pytest.fixture
 def settings(tmp_path: Path) -> Settings:
     return Settings(QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat))
+
+
+@pytest.fixture(autouse=True)
+def swept() -> Iterator[None]:
+    """Take away the windows that a test leaves: every style change would dress them all again."""
+    app = QApplication.instance()
+    there = set(QApplication.topLevelWidgets()) if app is not None else set()
+    yield
+    if QApplication.instance() is not None:
+        for widget in QApplication.topLevelWidgets():
+            if isinstance(widget, Window) and widget not in there:
+                widget.deleteLater()
+        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
 
 
 @pytest.fixture

@@ -2,6 +2,7 @@
 
 import gc
 import time
+from weakref import WeakKeyDictionary
 
 from PyQt6 import sip
 from PyQt6.QtCore import QPoint, Qt, QTimer
@@ -14,6 +15,10 @@ from notcher.ui.state.session import Session
 
 MOMENT_MS = 400
 """A timer of this and less waits for the end of an edit; longer ones save, or tell two typed figures apart."""
+
+
+TIMERS: WeakKeyDictionary[Program, list[QTimer]] = WeakKeyDictionary()
+"""What each program has for timers; they are made with it."""
 
 
 def act(program: Program, name: str) -> None:
@@ -106,7 +111,9 @@ def gone(asked: QDialog) -> None:
 
 def settled(program: Program, *, timeout_ms: int = 30_000) -> None:
     """Wait until nothing is about to happen: no job, nothing asked of the record, no timer that waits for a moment."""
-    timers = [thing for thing in gc.get_objects() if isinstance(thing, QTimer)]
+    timers = TIMERS.get(program)
+    if timers is None:
+        timers = TIMERS[program] = [thing for thing in gc.get_objects() if type(thing) is QTimer]
     end, calm = time.monotonic() + timeout_ms / 1000, 0
     while calm < 2:
         assert time.monotonic() < end, "the program does not come to rest"
