@@ -38,9 +38,15 @@ DRIVEN = {"test_the_day.py", "test_from_outside.py", "test_window.py", "test_eve
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """What drives the whole program first, then files with most that takes long: none is left for the end."""
+    """What drives the whole program first, then files with most that takes long: none is left for the end.
+
+    A file's tests stay together, and so do all that need librosa: a process compiles it for half a minute.
+    """
     slow = Counter(item.path for item in items if item.get_closest_marker("slow"))
     items.sort(key=lambda item: (item.path.name not in DRIVEN, -slow[item.path]))
+    needs_librosa = {path: "import librosa" in path.read_text("utf-8") for path in {item.path for item in items}}
+    for item in items:
+        item.add_marker(pytest.mark.xdist_group("librosa" if needs_librosa[item.path] else str(item.path)))
 
 
 @pytest.fixture(scope="session")
@@ -94,6 +100,8 @@ def swept() -> Iterator[None]:
             if isinstance(widget, Window) and widget not in there:
                 widget.deleteLater()
         QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
+    if isinstance(app, QApplication) and not QApplication.topLevelWidgets():
+        app.setStyleSheet("")  # the next window is built undressed, as at a start of the program
 
 
 @pytest.fixture

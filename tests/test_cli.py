@@ -239,16 +239,23 @@ def test_a_reader_who_has_seen_enough_is_no_failure(tmp_path: Path) -> None:
 
 
 @pytest.mark.slow
-def test_a_lesson_for_a_student_of_the_ledger(tmp_path: Path) -> None:
+def test_a_lesson_for_a_student_of_the_ledger(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
     """What the ledger tells of a student makes another plan than nothing known; names that are not there are told."""
     score = demo_score()
     document = Document(score)
     write_document(document, path := tmp_path / "solo.notch")
     solo, data = read_document(path).id, tmp_path / "notcher" / "ledger.sqlite"
-    at_home = {"XDG_DATA_HOME": str(tmp_path)}
-    nobody = run("plan", str(path), "--student", "Marit", **at_home)
-    assert (nobody.returncode, nobody.stderr) == (
-        2, "notcher: There is no ledger yet. Note the student on the Ledger bench first.\n"
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+
+    def asked(*words: str) -> tuple[int, str, str]:
+        code = main(["plan", str(path), *words])
+        printed = capsys.readouterr()
+        return code, printed.out, printed.err
+
+    assert asked("--student", "Marit") == (
+        2, "", "notcher: There is no ledger yet. Note the student on the Ledger bench first.\n"
     )  # fmt: skip
     assert not data.exists(), "to ask makes nothing"
     ledger = Ledger(data)
@@ -259,22 +266,22 @@ def test_a_lesson_for_a_student_of_the_ledger(tmp_path: Path) -> None:
         *(LoggedPass(student.id, solo, (first,), 0.8, Result.CLEAN, f"2026-03-01T18:0{at}:00") for at in range(5)),
     )  # fmt: skip
     ledger.close()
-    told = run("plan", str(path), "--student", "marit", "--minutes", "25", "--json", **at_home)
-    assert told.returncode == 0, told.stderr
-    plan = json.loads(told.stdout)
+    code, printed, problem = asked("--student", "marit", "--minutes", "25", "--json")
+    assert code == 0, problem
+    plan = json.loads(printed)
     jsonschema.validate(plan, schema("plan"))
     assert plan["school"] == "from-the-end", "the student's own"
     steps = [step for step in plan["steps"] if not step.get("listen")]
     assert (steps[0]["phrases"], steps[0]["pace"]) == ([first], 0.8)
     assert "goes on where it stood" in steps[0]["why"]
     assert plan["planned_minutes"] == pytest.approx(25, rel=0.05)
-    other = run("plan", str(path), "--student", "Marit", "--school", "pairs", "--json", **at_home)
-    assert json.loads(other.stdout)["school"] == "pairs", "unless another is asked for"
+    _, other, _ = asked("--student", "Marit", "--school", "pairs", "--json")
+    assert json.loads(other)["school"] == "pairs", "unless another is asked for"
     for name, said in (("Olly", "There is Bo, bo, Marit."), ("BO", "There are 2 students called 'BO'.")):
-        refused = run("plan", str(path), "--student", name, **at_home)
-        assert refused.returncode == 2
-        assert said in refused.stderr
+        code, _, problem = asked("--student", name)
+        assert code == 2
+        assert said in problem
     data.write_bytes(b"no ledger" * 500)
-    damaged = run("plan", str(path), "--student", "Marit", **at_home)
-    assert damaged.returncode == 2
-    assert "damaged or no ledger" in damaged.stderr
+    code, _, problem = asked("--student", "Marit")
+    assert code == 2
+    assert "damaged or no ledger" in problem

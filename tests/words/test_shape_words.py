@@ -74,7 +74,7 @@ def test_a_key_is_said_as_it_sounds_and_as_it_is_called() -> None:
 @pytest.mark.parametrize(
     ("found", "said"),
     [(at(8, strings=None, frets=None, semitones=12), "the same, an octave above"),
-     (at(8, frets=12, semitones=12), "the same, 12 frets up")],
+     (at(8, frets=12, semitones=12), "the same, twelve frets up")],
 )  # fmt: skip
 def test_an_octave_on_the_same_string_is_so_many_frets(found: Occurrence, said: str) -> None:
     assert moved_words(found, Kind.ALONG_NECK) == said
