@@ -63,6 +63,7 @@ def room(module: str, depth: int) -> str:
     return parts[depth] if len(parts) > depth else ""
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("file", FILES, ids=lambda file: str(file.relative_to(SRC)))
 def test_arrows_point_downward(file: Path) -> None:
     here = module_of(file)
@@ -78,6 +79,7 @@ def test_arrows_point_downward(file: Path) -> None:
             assert room(there, 3) in allowed, f"{here} must not know another bench: {there}"
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("file", FILES, ids=lambda file: str(file.relative_to(SRC)))
 def test_qt_stays_where_it_belongs(file: Path) -> None:
     here = module_of(file)
@@ -88,6 +90,7 @@ def test_qt_stays_where_it_belongs(file: Path) -> None:
         assert not [name for name in qt if "QtWidgets" in name], f"{here} paints without widgets"
 
 
+@pytest.mark.slow
 @pytest.mark.outside(
     what="an order of rooms exists",
     source="A. Kahn, CACM 5, 1962; Python's ast",

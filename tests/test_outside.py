@@ -13,6 +13,7 @@ def test_the_page_is_made_of_the_marks() -> None:
     assert PAGE.read_text("utf-8") == page(outside_checks()), "run ./dev checks"
 
 
+@pytest.mark.slow
 def test_sixty_different_facts_are_held_to_something_outside() -> None:
     checks = outside_checks()
     counted = {check.what for check in checks if check.kind in COUNTED}

@@ -64,6 +64,7 @@ def taken(skill: Skill, *, seed: int = 2, begin_s: float | None = BEGIN_S, score
     return hear_take(clip, whole, 0.0, 8.0, pace=PACE, begin_s=begin_s)
 
 
+@pytest.mark.slow
 def test_a_steady_hand_is_clean_and_praised() -> None:
     found = taken(SKILLS["steady hand"])
     assert found.verdict is Result.CLEAN

@@ -54,6 +54,7 @@ def test_the_values_of_each_bar_add_up_to_its_meter(seed: int) -> None:
         assert total == Fraction(bar.end - bar.start, TICKS), bar
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("seed", range(12))
 def test_every_note_is_written_once_and_tied_pieces_join(seed: int) -> None:
     score = any_score(seed)

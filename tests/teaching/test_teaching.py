@@ -31,6 +31,7 @@ def tone() -> Clip:
     return Clip(np.column_stack([sine(261.63, 4.0), sine(392.0, 4.0)]), RATE)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("pace", [0.25, 0.5, 1.0, 1.5])
 def test_a_loop_has_no_click_at_its_seam(tone: Clip, pace: float) -> None:
     loop = make_loop(tone, 1.013, 1.987, pace=pace, count_in=False)

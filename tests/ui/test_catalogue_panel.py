@@ -69,6 +69,7 @@ def gathered(program: Program, qtbot: QtBot, folder: Path) -> None:
     settled(program)
 
 
+@pytest.mark.slow
 def test_a_copy_is_made_before_anything_is_written(opened: Program, qtbot: QtBot, folder: Path, tmp_path: Path) -> None:
     ledger = tmp_path / "state" / "data" / "ledger.sqlite"
     gathered(opened, qtbot, folder)
@@ -97,6 +98,7 @@ def typed(program: Program, qtbot: QtBot, words: str) -> None:
     settled(program)
 
 
+@pytest.mark.slow
 def test_an_empty_catalogue_says_what_to_do(opened: Program, qtbot: QtBot, tmp_path: Path) -> None:
     assert not list(tmp_path.rglob("ledger.sqlite")), "no file before it is wanted"
     open_catalogue(opened, qtbot)
@@ -124,6 +126,7 @@ def test_phrases_of_a_folder_are_found_by_words(opened: Program, qtbot: QtBot, f
     assert "walk is looked for in names" in opened.record.catalogue.said.text()
 
 
+@pytest.mark.slow
 def test_like_this_one_finds_it_in_another_key_and_tempo(opened: Program, qtbot: QtBot, folder: Path) -> None:
     gathered(opened, qtbot, folder)
     press("Esc")
@@ -136,6 +139,7 @@ def test_like_this_one_finds_it_in_another_key_and_tempo(opened: Program, qtbot:
     assert len(found(opened)) == 3
 
 
+@pytest.mark.slow
 def test_arrows_choose_and_return_lets_it_be_heard(opened: Program, qtbot: QtBot, folder: Path) -> None:
     gathered(opened, qtbot, folder)
     press("Down")
@@ -146,6 +150,7 @@ def test_arrows_choose_and_return_lets_it_be_heard(opened: Program, qtbot: QtBot
     qtbot.waitUntil(lambda: opened.player.playing, timeout=10_000)
 
 
+@pytest.mark.slow
 def test_a_lick_is_dropped_in_at_the_playhead(opened: Program, qtbot: QtBot, folder: Path) -> None:
     gathered(opened, qtbot, folder)
     opened.player.seek(2.7)  # behind the last note
@@ -164,6 +169,7 @@ def test_a_lick_is_dropped_in_at_the_playhead(opened: Program, qtbot: QtBot, fol
     assert len(opened.score.notes) == 16
 
 
+@pytest.mark.slow
 def test_into_another_tuning_a_lick_keeps_its_sound(program: Program, qtbot: QtBot, folder: Path) -> None:
     low = Tuning((62, 57, 53, 48, 43, 38))
     program.open(Document(lick(WALK, "Low", tuning=low)), None)
@@ -176,6 +182,7 @@ def test_into_another_tuning_a_lick_keeps_its_sound(program: Program, qtbot: QtB
     assert sounding == [round(standard.fretted_midi(note)) for note in standard.notes]
 
 
+@pytest.mark.slow
 def test_the_solo_it_comes_from_opens_at_the_phrase(opened: Program, qtbot: QtBot, folder: Path) -> None:
     gathered(opened, qtbot, folder)
     typed(opened, qtbot, "higher")
@@ -277,6 +284,7 @@ def test_what_another_version_has_otherwise_is_walked_by_keys(
     assert selected_at(program.session) == 2
 
 
+@pytest.mark.slow
 def test_the_way_back_to_the_shapes(program: Program, qtbot: QtBot, tmp_path: Path) -> None:
     program.open(Document(tune()), None)
     path = tmp_path / "live.notch"

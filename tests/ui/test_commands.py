@@ -44,6 +44,7 @@ def test_every_command_has_words_beside_its_label(program: Program) -> None:
         assert command.menu, command.id
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("typed", "id_"),
     [

@@ -26,6 +26,7 @@ def guide(program: Program, qtbot: QtBot) -> GuideDialog:
     return shown
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("keys", "first"), [("", "First steps"), *((f"Ctrl+{n}", "") for n in (1, 3, 4, 5, 6, 7))])
 def test_it_opens_at_the_page_of_the_bench(program: Program, qtbot: QtBot, keys: str, first: str) -> None:
     if keys:

@@ -33,6 +33,7 @@ def two_tracks() -> bytes:
     return stream.getvalue()
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("ending", [".txt", ".musicxml"])
 def test_somebody_elses_tab_is_brought_in(program: Program, qtbot: QtBot, tmp_path: Path, ending: str) -> None:
     path = tmp_path / f"theirs{ending}"
@@ -63,6 +64,7 @@ def test_of_several_tracks_the_lead_is_chosen(program: Program, qtbot: QtBot, tm
     assert [score.fretted_midi(note) for note in score.notes] == [64, 67]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("words", "ending", "starts"),
     [("midi", ".mid", b"MThd"), ("jams", ".jams", b"{"), ("table of notes", ".csv", b"onset_s,")],

@@ -182,6 +182,7 @@ def test_a_request_for_somebody_new_is_seen_in_the_queue_and_its_recording_opene
     assert [student.name for student in program.ledger.book.present] == ["Sunniva", "nobody named"], "the same one"
 
 
+@pytest.mark.slow
 def test_from_a_request_to_the_next_lesson(program: Program, qtbot: QtBot, day: Day) -> None:
     record, practice = program.record.bench, program.practice
     to_ledger(program, qtbot)
@@ -233,6 +234,7 @@ def test_from_a_request_to_the_next_lesson(program: Program, qtbot: QtBot, day: 
     assert any("goes on where it stood" in str(program.teach.plan.steps.topLevelItem(at).text(1)) for at in range(4))
 
 
+@pytest.mark.slow
 def test_marks_belong_to_who_is_chosen(program: Program, qtbot: QtBot) -> None:
     to_ledger(program, qtbot)
     for name in ("Marit", "Olly"):
@@ -253,6 +255,7 @@ def test_marks_belong_to_who_is_chosen(program: Program, qtbot: QtBot) -> None:
     assert [str(played.result) for played in program.passes] == ["clean"]
 
 
+@pytest.mark.slow
 def test_undo_in_the_ledger_is_the_ledgers_own(program: Program, qtbot: QtBot) -> None:
     press("9")
     changed = program.score.notes[0].fret
@@ -277,6 +280,7 @@ def test_undo_in_the_ledger_is_the_ledgers_own(program: Program, qtbot: QtBot) -
     assert len(program.ledger.book.requests) == 1
 
 
+@pytest.mark.slow
 def test_deleting_a_student_says_what_goes_and_comes_back_until_the_end(
     program: Program, start: Callable[[], Program], qtbot: QtBot, tmp_path: Path, file: Path
 ) -> None:
@@ -335,6 +339,7 @@ def test_what_is_wished_of_a_lesson_is_kept_and_can_be_undone(
     assert [step.key for step in again.teach.plan.plan.skipped] == [proposed[0]]
 
 
+@pytest.mark.slow
 def test_cautions_are_said_once_a_day_and_can_be_read_again(program: Program, qtbot: QtBot, day: Day) -> None:
     press("Ctrl+5")
     settled(program)
@@ -360,6 +365,7 @@ def test_cautions_are_said_once_a_day_and_can_be_read_again(program: Program, qt
     assert said.isVisible()
 
 
+@pytest.mark.slow
 def test_every_figure_can_be_asked_why(program: Program, qtbot: QtBot) -> None:
     press("Ctrl+5")
     settled(program)
@@ -383,6 +389,7 @@ def test_every_figure_can_be_asked_why(program: Program, qtbot: QtBot) -> None:
         gone(told)
 
 
+@pytest.mark.slow
 def test_rungs_by_beats_stand_on_the_board_and_in_the_plan(program: Program, qtbot: QtBot) -> None:
     press("Ctrl+5")
     settled(program)
@@ -402,6 +409,7 @@ def test_rungs_by_beats_stand_on_the_board_and_in_the_plan(program: Program, qtb
     assert {step.pace for step in program.teach.plan.plan.steps} <= {*paces}
 
 
+@pytest.mark.slow
 def test_weights_of_difficulty_are_adjusted_and_taken(program: Program, qtbot: QtBot) -> None:
     press("Ctrl+5")
     settled(program)
@@ -451,6 +459,7 @@ def test_hours_are_noted_and_teach_the_next_estimate(program: Program, qtbot: Qt
     assert asked is not None
 
 
+@pytest.mark.slow
 def test_what_was_given_out_tells_what_has_changed_since(program: Program, qtbot: QtBot) -> None:
     to_ledger(program, qtbot)
     new_student(program, qtbot, "Marit")
@@ -467,6 +476,7 @@ def test_what_was_given_out_tells_what_has_changed_since(program: Program, qtbot
     assert cells(program.record.bench.sent) == []
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("ending", [".txt", ".pdf"])
 def test_what_we_did_is_written(program: Program, qtbot: QtBot, tmp_path: Path, ending: str) -> None:
     to_ledger(program, qtbot)
@@ -570,6 +580,7 @@ def test_a_copy_is_restored_by_choosing_it(
     assert [student.name for student in again.ledger.book.present] == ["Marit", "nobody named"]
 
 
+@pytest.mark.slow
 def test_a_locked_ledger_is_told_and_what_was_noted_is_written_later(
     program: Program, start: Callable[[], Program], file: Path, qtbot: QtBot, tmp_path: Path,
     monkeypatch: pytest.MonkeyPatch,
@@ -675,6 +686,7 @@ def test_a_kill_loses_no_mark(start: Callable[[], Program], file: Path, qtbot: Q
     assert [str(played.result) for played in program.passes] == ["clean", "shaky", "missed"]
 
 
+@pytest.mark.slow
 def test_the_mouse_leads_through_the_pages(program: Program, qtbot: QtBot) -> None:
     to_ledger(program, qtbot)
     new_student(program, qtbot, "Marit")
@@ -687,6 +699,7 @@ def test_the_mouse_leads_through_the_pages(program: Program, qtbot: QtBot) -> No
     assert isinstance(items.visualItemRect(items.item(0)).center(), QPoint)
 
 
+@pytest.mark.slow
 def test_a_student_without_a_guitar_is_planned_for_all_the_same(program: Program, qtbot: QtBot) -> None:
     program.ledger.put("New student", Student("Bare", id="bare"))
     program.ledger.choose("bare")
@@ -708,6 +721,7 @@ def test_settings_of_before_are_no_trouble(tmp_path: Path) -> None:
     assert settings.get("string_set") == "10 to 46"
 
 
+@pytest.mark.slow
 def test_what_nobody_was_named_for_is_given_to_a_student(program: Program, qtbot: QtBot) -> None:
     press("Ctrl+5")
     settled(program)
@@ -746,6 +760,7 @@ def test_a_recording_that_was_written_down_before_is_known_by_what_it_holds(
     assert "lick.notch" in program.said
 
 
+@pytest.mark.slow
 def test_the_foot_marks_a_pass(program: Program, qtbot: QtBot) -> None:
     press("Ctrl+5")
     settled(program)

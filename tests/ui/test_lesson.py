@@ -53,6 +53,7 @@ def minutes(program: Program) -> float:
     return sum(float(item.text(5)) for item in items if item is not None and item.text(5))
 
 
+@pytest.mark.slow
 def test_thirty_minutes_are_planned_by_one_key(teaching: Program, qtbot: QtBot) -> None:
     steps = planned(teaching, qtbot)
     assert steps[:3] == [("Call once at full speed", "100 %"), ("Call is new", "50 %"), ("Call a rung up", "60 %")]
@@ -64,6 +65,7 @@ def test_thirty_minutes_are_planned_by_one_key(teaching: Program, qtbot: QtBot) 
     assert last.text(0) == "in 20 days"
 
 
+@pytest.mark.slow
 def test_the_lesson_is_walked_step_by_step_and_each_is_played(teaching: Program, qtbot: QtBot) -> None:
     steps = planned(teaching, qtbot)
     press("N")
@@ -92,6 +94,7 @@ def test_the_lesson_is_walked_step_by_step_and_each_is_played(teaching: Program,
     assert teaching.teach.plan.steps.currentItem().text(1) == steps[piece - 2][0]
 
 
+@pytest.mark.slow
 def test_what_was_clean_makes_another_plan_and_it_lasts(teaching: Program, qtbot: QtBot, tmp_path: Path) -> None:
     before = planned(teaching, qtbot)
     press("N")
@@ -102,6 +105,7 @@ def test_what_was_clean_makes_another_plan_and_it_lasts(teaching: Program, qtbot
     assert ("Call goes on where it stood", "60 %") in planned(teaching, qtbot)
 
 
+@pytest.mark.slow
 def test_minutes_and_lesson_order_are_chosen_by_keys_and_remembered(teaching: Program, qtbot: QtBot) -> None:
     panel = teaching.teach.plan
     walk_to(panel.minutes)
@@ -129,6 +133,7 @@ def test_without_a_phrase_one_sentence_says_so(program: Program, qtbot: QtBot) -
     assert program.teach.plan.plan is None
 
 
+@pytest.mark.slow
 def test_other_phrases_ask_for_another_plan(teaching: Program, qtbot: QtBot) -> None:
     planned(teaching, qtbot)
     press("Ctrl+2")
@@ -140,6 +145,7 @@ def test_other_phrases_ask_for_another_plan(teaching: Program, qtbot: QtBot) -> 
     assert planned(teaching, qtbot)
 
 
+@pytest.mark.slow
 def test_the_steps_take_the_arrows_and_nothing_else(teaching: Program, qtbot: QtBot) -> None:
     planned(teaching, qtbot)
     walk_to(teaching.teach.plan.steps)
@@ -155,6 +161,7 @@ def rows(program: Program) -> list[str]:
     return [f"{item.text(0) if not item.text(2) else ''}{item.text(1)} {item.text(4)}" for item in items if item]
 
 
+@pytest.mark.slow
 def test_steps_are_skipped_lengthened_kept_and_moved_by_keys(teaching: Program, qtbot: QtBot) -> None:
     proposed = planned(teaching, qtbot)
     press("X")
@@ -189,6 +196,7 @@ def shown(program: Program) -> list[tuple[str, str]]:
     return [(item.text(1), item.text(2)) for item in items if item is not None and item.text(2)]
 
 
+@pytest.mark.slow
 def test_a_skipped_step_is_brought_back_where_it_was(teaching: Program, qtbot: QtBot) -> None:
     proposed = planned(teaching, qtbot)
     press("X")
@@ -201,6 +209,7 @@ def test_a_skipped_step_is_brought_back_where_it_was(teaching: Program, qtbot: Q
     assert shown(teaching) == proposed
 
 
+@pytest.mark.slow
 def test_a_step_is_dragged_to_another_place(teaching: Program, qtbot: QtBot) -> None:
     proposed = planned(teaching, qtbot)
     press("N")
@@ -212,6 +221,7 @@ def test_a_step_is_dragged_to_another_place(teaching: Program, qtbot: QtBot) -> 
     assert sorted(shown(teaching)) == sorted(proposed), "nothing is lost or doubled"
 
 
+@pytest.mark.slow
 def test_how_loud_a_lesson_is_is_told_once_it_was_measured(teaching: Program, qtbot: QtBot) -> None:
     planned(teaching, qtbot)
     said = teaching.teach.plan.cautions
@@ -269,6 +279,7 @@ def test_thirty_minutes_run_by_the_footswitch_alone(teaching: Program, qtbot: Qt
     assert " of " in row.text(5), "minutes done beside minutes planned"
 
 
+@pytest.mark.slow
 def test_a_lesson_that_runs_is_skipped_repeated_lengthened_and_ended(teaching: Program, qtbot: QtBot) -> None:
     planned(teaching, qtbot)
     plan = teaching.teach.plan.plan

@@ -65,6 +65,7 @@ def idle(program: Program, qtbot: QtBot) -> None:
 
 
 # --- saving ---
+@pytest.mark.slow
 def test_a_save_belongs_to_its_document(
     program: Program, qtbot: QtBot, paths: tuple[Path, Path], monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -199,6 +200,7 @@ def beside(qtbot: QtBot, program: Program, tmp_path: Path) -> Iterator[Program]:
     made.close()
 
 
+@pytest.mark.slow
 def test_a_document_opened_twice_is_noticed(
     program: Program, beside: Program, qtbot: QtBot, paths: tuple[Path, Path]
 ) -> None:
@@ -327,6 +329,7 @@ def test_a_take_is_kept_in_the_ledger_and_heard_again_when_looked_at(
     again.close()
 
 
+@pytest.mark.slow
 def test_a_take_that_a_kill_cut_off_is_in_the_ledger_once_the_work_is_opened(
     program: Program, qtbot: QtBot, lick: Score, lick_clip: Clip, tmp_path: Path
 ) -> None:
@@ -386,6 +389,7 @@ def test_a_mark_is_no_edit_of_the_music(program: Program, qtbot: QtBot, lick: Sc
     assert not program.session.unsaved, "a mark is no edit of the document"
 
 
+@pytest.mark.slow
 def test_a_clean_exit_leaves_nothing_to_recover(program: Program, qtbot: QtBot, paths: tuple[Path, Path]) -> None:
     opened(program, paths[0], qtbot)
     press("9")

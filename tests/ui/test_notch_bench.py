@@ -65,6 +65,7 @@ FIELDS: tuple[tuple[str, Callable[[Note], object], object], ...] = (
 )
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("name", "field", "value"), FIELDS)
 def test_an_action_changes_its_field_and_is_undone(
     notched: Program, name: str, field: Callable[[Note], object], value: object
@@ -78,6 +79,7 @@ def test_an_action_changes_its_field_and_is_undone(
     assert session.score == before
 
 
+@pytest.mark.slow
 def test_keys_reach_the_tab_and_can_be_changed(notched: Program, qtbot: QtBot) -> None:
     session, tab = notched.session, notched.notch.tab
     select_at(session, 0)
@@ -252,6 +254,7 @@ def test_beats_and_chords_are_edited_in_place(notched: Program, qtbot: QtBot) ->
     assert session.score.chord_at(1.1) == "Am7"
 
 
+@pytest.mark.slow
 def test_notes_are_copied_elsewhere(notched: Program) -> None:
     session = notched.session
     select_at(session, 0)
@@ -378,6 +381,7 @@ def test_pick_strokes_are_drawn_when_wanted(notched: Program, qtbot: QtBot) -> N
     assert sharp(tab, qtbot) == plain
 
 
+@pytest.mark.slow
 def test_tiles_show_what_a_whole_drawing_shows(program: Program, qtbot: QtBot) -> None:
     notes = tuple(Note(0.3 * i, 0.3 * i + 0.25, 1 + i % 6, i % 20, curve=bent_curve(2, 0.25)) for i in range(60))
     score = Score(notes, beat_map=BeatMap.steady(100, 0), phrases=(Phrase(0, 9, "a"),))

@@ -65,6 +65,7 @@ def choose(program: Program, words: str) -> None:
     program.prove.list.selectRow(found)
 
 
+@pytest.mark.slow
 def test_the_list_is_worst_first_and_names_what_is_wrong(proving: Program) -> None:
     found = rows(proving)
     assert len(found) == 4
@@ -79,6 +80,7 @@ def test_the_list_is_worst_first_and_names_what_is_wrong(proving: Program) -> No
     assert names == ["all phrases", "Ask: 2 open", "Reply: 1 open"]
 
 
+@pytest.mark.slow
 def test_every_finding_can_be_corrected_and_undone(proving: Program, qtbot: QtBot, wrong: Score, lick: Score) -> None:
     session = proving.session
     for words, name in (
@@ -102,6 +104,7 @@ def test_every_finding_can_be_corrected_and_undone(proving: Program, qtbot: QtBo
     assert session.score == wrong
 
 
+@pytest.mark.slow
 def test_slips_and_checks_settle_are_saved_and_lapse_with_the_claim(
     proving: Program, qtbot: QtBot, tmp_path: Path
 ) -> None:
@@ -137,6 +140,7 @@ def test_slips_and_checks_settle_are_saved_and_lapse_with_the_claim(
     assert any("fret 11" in row and row.endswith("open") for row in rows(proving))
 
 
+@pytest.mark.slow
 def test_proving_in_the_background_leaves_the_selection_alone(proving: Program, qtbot: QtBot) -> None:
     """While someone corrects on the Notch bench, the list of doubts may change, the chosen note may not."""
     proving.show(Bench.NOTCH)
@@ -150,6 +154,7 @@ def test_proving_in_the_background_leaves_the_selection_alone(proving: Program, 
     assert selected_at(proving.session) == proving.prove.row.finding.index, "here the row decides"
 
 
+@pytest.mark.slow
 @pytest.mark.outside(
     what="what is heard on either side of a finding",
     source="librosa (B. McFee et al., SciPy 2015): yin",
@@ -184,6 +189,7 @@ def test_a_row_is_heard_as_recorded_as_written_and_side_by_side(proving: Program
     player.stop()
 
 
+@pytest.mark.slow
 def test_phrases_narrow_the_list_and_the_curves_are_drawn(proving: Program, qtbot: QtBot) -> None:
     proving.prove.phrase_box.setCurrentIndex(2)
     proving.prove.phrase_box.activated.emit(2)

@@ -56,6 +56,7 @@ def opened(program: Program, qtbot: QtBot, lick_file: Path) -> Program:
 
 
 # --- whose keys they are ---
+@pytest.mark.slow
 def test_whatever_was_in_view_the_tab_has_the_keys_once_something_is_open(
     program: Program, qtbot: QtBot, lick_file: Path
 ) -> None:
@@ -161,6 +162,7 @@ def test_another_bench_and_back_is_no_other_selection(opened: Program, qtbot: Qt
 
 
 # --- what sounds and is not written ---
+@pytest.mark.slow
 @pytest.mark.parametrize("steps", [0, 1, 3, 5])
 def test_a_note_that_is_missing_is_written_from_what_was_heard(opened: Program, steps: int) -> None:
     session = opened.session
@@ -185,6 +187,7 @@ def test_a_note_that_is_missing_is_written_from_what_was_heard(opened: Program, 
     assert session.score.notes[steps] == gone
 
 
+@pytest.mark.slow
 def test_what_sounds_without_a_note_is_drawn_and_written_by_a_click(opened: Program) -> None:
     session, tab = opened.session, opened.notch.tab
     press("Right")
@@ -204,6 +207,7 @@ def test_what_sounds_without_a_note_is_drawn_and_written_by_a_click(opened: Prog
     assert session.undo_stack.undoText() == "Write what sounds"
 
 
+@pytest.mark.slow
 def test_nothing_is_stacked_on_a_note_and_nothing_written_twice(opened: Program) -> None:
     before = opened.score
     press("Return")  # the playhead to the selected note
@@ -249,6 +253,7 @@ def written(program: Program, lick: Score) -> Program:
     return program
 
 
+@pytest.mark.slow
 def test_phrases_are_split_named_joined_and_deleted_by_keys(written: Program) -> None:
     before = spans(written)
     press("Right")
@@ -270,6 +275,7 @@ def test_phrases_are_split_named_joined_and_deleted_by_keys(written: Program) ->
     assert written.session.undo_stack.redoText() == "Split Ask"
 
 
+@pytest.mark.slow
 def test_a_border_is_moved_by_keys_and_what_adjoins_goes_along(written: Program) -> None:
     press("End")
     press("Ctrl+[")
@@ -296,6 +302,7 @@ def test_a_bracket_is_dragged(written: Program) -> None:
     assert spans(written) == [("Ask", 0.5, 3.5), ("Reply", 3.5, 5.2)]
 
 
+@pytest.mark.slow
 def test_phrases_of_a_solo_written_by_hand(program: Program) -> None:
     press("Ctrl+N")
     answer("4/4 120")
@@ -317,6 +324,7 @@ def test_phrases_of_a_solo_written_by_hand(program: Program) -> None:
     assert program.score.phrases[-1].name == "Close"
 
 
+@pytest.mark.slow
 def test_a_section_is_made_and_deleted_and_its_phrases_stay(written: Program) -> None:
     press("Ctrl+A")
     press("Ctrl+G")
@@ -331,6 +339,7 @@ def test_a_section_is_made_and_deleted_and_its_phrases_stay(written: Program) ->
     assert len(written.score.phrases) == 2
 
 
+@pytest.mark.slow
 def test_title_and_facts_are_noted_and_saved(written: Program, qtbot: QtBot, tmp_path: Path) -> None:
     press("Ctrl+Alt+F")
     asked = question()
@@ -350,6 +359,7 @@ def test_title_and_facts_are_noted_and_saved(written: Program, qtbot: QtBot, tmp
     assert written.score.title == "Lick"
 
 
+@pytest.mark.slow
 def test_settings_closed_without_a_change_change_nothing(opened: Program) -> None:
     press("Ctrl+Down")
     pace = opened.player.pace
@@ -422,6 +432,7 @@ def test_a_rung_faster_by_itself_after_some_rounds(opened: Program, qtbot: QtBot
     assert opened.player.pace == min(rung for rung in RUNG_PACES if rung > pace)
 
 
+@pytest.mark.slow
 def test_volumes_are_heard_at_once_and_each_by_itself(looping: Program, qtbot: QtBot) -> None:
     speaker, player = speaker_of(looping), looping.player
     qtbot.waitUntil(lambda: speaker.heard().shape[0] > 20_000, timeout=10_000)
@@ -446,6 +457,7 @@ def test_a_click_in_the_picture_moves_the_playhead_and_steers_nothing(opened: Pr
     assert opened.player.time_s == pytest.approx(picture._time(picture.width() // 2), abs=0.02)
 
 
+@pytest.mark.slow
 def test_a_chord_that_means_nothing_is_refused_in_a_sentence(opened: Program) -> None:
     press("Ctrl+K")
     answer("Hm11b")
@@ -497,6 +509,7 @@ def test_a_file_opened_lately_is_opened_by_a_click(
     program.close()
 
 
+@pytest.mark.slow
 def test_a_notice_goes_when_it_is_overtaken_but_an_offer_stays(opened: Program) -> None:
     taken: list[str] = []
     opened.window.notices.offer("Unsaved work was found.", ("Open it", lambda: taken.append("opened")))
@@ -513,6 +526,7 @@ def test_a_notice_goes_when_it_is_overtaken_but_an_offer_stays(opened: Program) 
     assert not opened.player.preparing
 
 
+@pytest.mark.slow
 def test_what_is_written_out_is_said_with_its_place(opened: Program, tmp_path: Path) -> None:
     press("Ctrl+Space")
     finder = question()
@@ -527,6 +541,7 @@ def test_what_is_written_out_is_said_with_its_place(opened: Program, tmp_path: P
     assert str(tmp_path) in said
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("wrong", ["fret", "late", "flat", "late and flat", "extra"])
 def test_a_corrected_finding_is_closed(opened: Program, qtbot: QtBot, wrong: str) -> None:
     session = opened.session
@@ -615,6 +630,7 @@ def test_a_window_larger_than_the_screen_takes_the_room_there_is(qtbot: QtBot) -
     assert window.isMaximized()
 
 
+@pytest.mark.slow
 def test_a_left_handed_neck_is_clicked_where_it_is_seen(written: Program) -> None:
     neck = written.notch.neck
     right = neck._spot(Place(2, 12)).x()
@@ -627,6 +643,7 @@ def test_a_left_handed_neck_is_clicked_where_it_is_seen(written: Program) -> Non
     assert (written.session.note.string, written.session.note.fret) == (2, 12)
 
 
+@pytest.mark.slow
 def test_undo_acts_on_what_is_in_view(written: Program) -> None:
     press("Right")
     press("5")
@@ -646,6 +663,7 @@ def test_undo_acts_on_what_is_in_view(written: Program) -> None:
     assert len(written.passes) == 1
 
 
+@pytest.mark.slow
 def test_the_reel_zooms_by_the_wheel_and_shows_all_by_a_double_click(opened: Program) -> None:
     strip = opened.reel.strip
     whole_s = strip.shown_s
@@ -664,6 +682,7 @@ def test_the_reel_zooms_by_the_wheel_and_shows_all_by_a_double_click(opened: Pro
     assert strip.shown_s == whole_s
 
 
+@pytest.mark.slow
 def test_every_control_has_a_name(opened: Program) -> None:
     """What a screen reader says: the words on a button, the label of a field, or a name of its own."""
     nameless = []
@@ -764,6 +783,7 @@ def test_an_offer_stays_while_a_file_is_opened(program: Program, qtbot: QtBot, l
     assert program.window.notices.offered.isVisible()
 
 
+@pytest.mark.slow
 def test_return_in_a_field_leads_back_to_the_bench(opened: Program) -> None:
     press("Ctrl+1")
     walk_to(opened.hear.tempo_box)

@@ -68,6 +68,7 @@ def test_the_statement_stands_in_large_words(opened: Program) -> None:
     assert {shape.kind for shape in opened.meaning.shapes if shape.saves} == {Kind.EXACT, Kind.ALONG_NECK}
 
 
+@pytest.mark.slow
 def test_keys_walk_the_playings_and_lead_to_their_notes(opened: Program) -> None:
     press("Ctrl+4")
     view = opened.shapes.view
@@ -85,6 +86,7 @@ def test_keys_walk_the_playings_and_lead_to_their_notes(opened: Program) -> None
     assert selected_at(opened.session) == 15, "the tab has the keys"
 
 
+@pytest.mark.slow
 def test_a_click_chooses_and_the_button_plays_both(opened: Program, qtbot: QtBot) -> None:
     press("Ctrl+4")
     view = opened.shapes.view
@@ -130,6 +132,7 @@ def test_a_correction_is_repeated_where_the_lick_comes_again(opened: Program, qt
     assert "of no lick that comes again" in opened.said
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("keys", ["Ctrl+Alt+D", "Ctrl+Alt+L"])
 def test_layers_are_switched_over_the_tab(opened: Program, qtbot: QtBot, keys: str) -> None:
     tab = opened.notch.tab
@@ -143,6 +146,7 @@ def test_layers_are_switched_over_the_tab(opened: Program, qtbot: QtBot, keys: s
     qtbot.waitUntil(lambda: np.array_equal(picture(tab), plain), timeout=5_000)
 
 
+@pytest.mark.slow
 def test_like_phrases_carry_the_same_mark_in_the_reel(opened: Program) -> None:
     ids = [phrase.id for phrase in opened.score.phrases]
     marks = opened.reel.strip._marks
@@ -152,6 +156,7 @@ def test_like_phrases_carry_the_same_mark_in_the_reel(opened: Program) -> None:
     assert not np.array_equal(picture(opened.reel.strip), marked)
 
 
+@pytest.mark.slow
 def test_it_follows_the_edits_and_says_when_there_is_nothing(opened: Program, qtbot: QtBot) -> None:
     press("End")
     press("Ctrl+A")
@@ -170,6 +175,7 @@ def test_it_follows_the_edits_and_says_when_there_is_nothing(opened: Program, qt
     assert opened.shapes.statement.text() == "There are no notes yet."
 
 
+@pytest.mark.slow
 def test_the_shapes_are_written_as_pages(opened: Program, qtbot: QtBot, tmp_path: Path) -> None:
     path = tmp_path / "shapes.pdf"
     press("Ctrl+Space")
@@ -188,6 +194,7 @@ def test_the_shapes_are_written_as_pages(opened: Program, qtbot: QtBot, tmp_path
     read.close()
 
 
+@pytest.mark.slow
 def test_sections_are_proposed_over_the_phrases(opened: Program, qtbot: QtBot) -> None:
     press("Ctrl+Alt+S")
     sections = opened.score.sections

@@ -69,6 +69,7 @@ def test_the_pages_are_there_and_follow_an_edit(opened: Program, qtbot: QtBot) -
     assert texts(view.pages, "fret")[0] == first
 
 
+@pytest.mark.slow
 def test_keys_change_the_sheet(opened: Program, qtbot: QtBot) -> None:
     on_sheets(opened, qtbot)
     view = opened.sheets.view
@@ -95,6 +96,7 @@ def test_keys_change_the_sheet(opened: Program, qtbot: QtBot) -> None:
     assert texts(view.pages, "title") == ["Ebb"]
 
 
+@pytest.mark.slow
 def test_pages_are_turned_and_looked_at_closer(opened: Program, qtbot: QtBot) -> None:
     on_sheets(opened, qtbot)
     view = opened.sheets.view
@@ -120,6 +122,7 @@ def test_pages_are_turned_and_looked_at_closer(opened: Program, qtbot: QtBot) ->
     assert view.box_of(0).width() == pytest.approx(wide)
 
 
+@pytest.mark.slow
 def test_a_choice_by_mouse_and_by_tab(opened: Program, qtbot: QtBot) -> None:
     on_sheets(opened, qtbot)
     panel = opened.sheets.panel
@@ -145,6 +148,7 @@ def new_student(program: Program, qtbot: QtBot, name: str) -> None:
     settled(program)
 
 
+@pytest.mark.slow
 def test_each_student_keeps_their_own_sheet(opened: Program, qtbot: QtBot) -> None:
     new_student(opened, qtbot, "Ada")
     on_sheets(opened, qtbot)
@@ -164,6 +168,7 @@ def test_each_student_keeps_their_own_sheet(opened: Program, qtbot: QtBot) -> No
     assert kept["Bo"] == ""
 
 
+@pytest.mark.slow
 def test_the_sheet_is_written_from_anywhere(opened: Program, qtbot: QtBot, tmp_path: Path) -> None:
     """From the tab, where nothing is laid out yet: Ctrl+Alt+W asks for a name, and the pages are in the file."""
     press("Ctrl+Alt+W")
@@ -178,6 +183,7 @@ def test_the_sheet_is_written_from_anywhere(opened: Program, qtbot: QtBot, tmp_p
     assert "1 page written: “for the stand.pdf”" in opened.said
 
 
+@pytest.mark.slow
 def test_a_folder_that_may_not_be_written_is_told(opened: Program, qtbot: QtBot, tmp_path: Path) -> None:
     on_sheets(opened, qtbot)
     click(opened.window, opened.sheets.write_button)
@@ -188,6 +194,7 @@ def test_a_folder_that_may_not_be_written_is_told(opened: Program, qtbot: QtBot,
     assert not list(tmp_path.glob("**/*.pdf"))
 
 
+@pytest.mark.slow
 def test_printing_asks_for_a_printer_and_may_be_given_up(opened: Program, qtbot: QtBot) -> None:
     on_sheets(opened, qtbot)
     press("Ctrl+P")
@@ -222,6 +229,7 @@ def test_a_pack_is_handed_out_and_noted(opened: Program, qtbot: QtBot, tmp_path:
     assert sent.title == "Ebb: practice pack of 1 phrase"
 
 
+@pytest.mark.slow
 def test_a_wrong_rung_is_told_in_the_dialog(opened: Program, qtbot: QtBot) -> None:
     on_sheets(opened, qtbot)
     click(opened.window, opened.sheets.pack_button)
@@ -234,6 +242,7 @@ def test_a_wrong_rung_is_told_in_the_dialog(opened: Program, qtbot: QtBot) -> No
     gone(asked)
 
 
+@pytest.mark.slow
 def test_the_board_s_phrase_is_what_a_pack_begins_with(opened: Program, qtbot: QtBot) -> None:
     press("Ctrl+5")
     settled(opened)
@@ -254,6 +263,7 @@ def test_an_empty_solo_says_what_to_do(program: Program, qtbot: QtBot) -> None:
     assert QApplication.activeModalWidget() is None
 
 
+@pytest.mark.slow
 def test_a_solo_without_phrases_has_no_cards_and_says_so(program: Program, qtbot: QtBot, tmp_path: Path) -> None:
     write_document(Document(replace(solo(4), phrases=())), tmp_path / "bare.notch")
     program.open_path(str(tmp_path / "bare.notch"))

@@ -62,6 +62,7 @@ def test_chord_bar_and_count_are_those_that_sound() -> None:
     assert place_words(Score(), 1.0) == ("", "", "")
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("size", [(1280, 800), (1920, 1080), (1024, 768)])
 @pytest.mark.parametrize("theme", [PAPER, STAGE])
 def test_figures_on_the_stand_are_a_thirtieth_of_its_height(
@@ -107,6 +108,7 @@ def test_the_stand_takes_the_screen_by_one_key_and_gives_it_back(teaching: Progr
 
 
 # --- in words ---
+@pytest.mark.slow
 def test_one_key_sounds_a_note_and_says_it(teaching: Program, qtbot: QtBot) -> None:
     voice, notes = teaching.teaching.walk.voice, teaching.score.notes
     press("T")
@@ -127,6 +129,7 @@ def test_one_key_sounds_a_note_and_says_it(teaching: Program, qtbot: QtBot) -> N
     assert voice.said[-1].startswith("third string, nine"), "another row begins anew"
 
 
+@pytest.mark.slow
 def test_the_whole_phrase_is_said_copied_and_printed(teaching: Program, qtbot: QtBot, tmp_path: object) -> None:
     press("Y")
     script = "Twelve; then fourteen, bend a whole step, let it down on the third string; twelve, hammer on to fifteen"
@@ -143,6 +146,7 @@ def test_the_whole_phrase_is_said_copied_and_printed(teaching: Program, qtbot: Q
     assert "let it down on the third string" in page.getAllText(0).text()
 
 
+@pytest.mark.slow
 def test_the_foot_walks_and_the_naming_is_the_one_chosen(teaching: Program) -> None:
     teaching.settings.set("switch_1", "walk_words.next")
     teaching.settings.set("string_names", "letters")
@@ -150,6 +154,7 @@ def test_the_foot_walks_and_the_naming_is_the_one_chosen(teaching: Program) -> N
     assert teaching.teaching.walk.voice.said[-1] == "G string, twelve"
 
 
+@pytest.mark.slow
 def test_a_voice_that_goes_away_is_told_and_goes_on_in_writing(teaching: Program) -> None:
     press("T")
     gone: Voice = teaching.teaching.walk.voice
@@ -161,6 +166,7 @@ def test_a_voice_that_goes_away_is_told_and_goes_on_in_writing(teaching: Program
 
 
 # --- the mix ---
+@pytest.mark.slow
 def test_all_parts_play_together_and_each_follows_its_volume(teaching: Program, qtbot: QtBot) -> None:
     press("F4")
     settled(teaching)
@@ -177,6 +183,7 @@ def test_all_parts_play_together_and_each_follows_its_volume(teaching: Program, 
     assert teaching.player.clip.channels == 4, "what is silent is not made"
 
 
+@pytest.mark.slow
 def test_the_sound_is_moved_to_meet_a_guitar(teaching: Program, qtbot: QtBot) -> None:
     press("Ctrl+F6")
     assert teaching.player.semitones == 1.0
@@ -253,6 +260,7 @@ def test_the_gym_asks_and_shows_how_bends_landed(program: Program, qtbot: QtBot,
     assert program.teach.mirror.gym is None
 
 
+@pytest.mark.slow
 def test_a_take_has_the_input_before_the_mirror(teaching: Program, qtbot: QtBot) -> None:
     press("J")
     settled(teaching)
@@ -262,6 +270,7 @@ def test_a_take_has_the_input_before_the_mirror(teaching: Program, qtbot: QtBot)
     teaching.teaching.recorder.cancel()
 
 
+@pytest.mark.slow
 def test_an_input_that_is_too_quiet_is_told_once(teaching: Program, qtbot: QtBot) -> None:
     press("J")
     settled(teaching)
@@ -274,6 +283,7 @@ def test_an_input_that_is_too_quiet_is_told_once(teaching: Program, qtbot: QtBot
     press("J")
 
 
+@pytest.mark.slow
 def test_the_delay_is_kept_for_each_device(teaching: Program) -> None:
     settings = teaching.settings
     settings.keep_latency("Interface A", 31.0)
@@ -310,6 +320,7 @@ def test_the_students_input_is_handed_on_without_a_gap() -> None:
 
 
 # --- the ladder leads ---
+@pytest.mark.slow
 def test_the_ladder_leads_by_itself_where_that_is_wanted(teaching: Program, qtbot: QtBot) -> None:
     teaching.settings.set("climbs", True)
     teaching.apply_settings()
@@ -367,6 +378,7 @@ def test_without_phrases_each_asks_for_one_in_a_sentence(program: Program, qtbot
     press("F11")
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("keys", "bound"), [("Ctrl+Down", 0.25), ("Ctrl+Up", 1.5)])
 def test_the_pace_stops_at_its_bounds_and_plays_there(teaching: Program, qtbot: QtBot, keys: str, bound: float) -> None:
     for _ in range(30):
@@ -385,6 +397,7 @@ def test_an_input_that_is_too_hot_is_told(teaching: Program, qtbot: QtBot) -> No
     press("J")
 
 
+@pytest.mark.slow
 def test_an_input_that_goes_away_is_told_and_the_loop_goes_on(teaching: Program, qtbot: QtBot) -> None:
     press("Return")
     qtbot.waitUntil(lambda: teaching.player.playing, timeout=20_000)
@@ -402,6 +415,7 @@ class GoesAway(SimulatedLoudspeaker):
     simulated = False
 
 
+@pytest.mark.slow
 def test_a_loudspeaker_that_goes_away_is_told_and_the_playhead_goes_on(teaching: Program, qtbot: QtBot) -> None:
     gone = GoesAway()
     teaching.player.use(gone)

@@ -99,6 +99,7 @@ def test_easing_shows_its_changes_before_they_are_made(opened: Program) -> None:
     assert opened.document is before, "given up, nothing is another"
 
 
+@pytest.mark.slow
 def test_an_easier_variant_is_one_step_beside_the_original(opened: Program) -> None:
     whole = opened.document.score
     press("Ctrl+Shift+E")
@@ -146,6 +147,7 @@ def test_the_level_is_chosen_by_keys(opened: Program) -> None:
     assert opened.session.variant.name == "as easy as it gets"
 
 
+@pytest.mark.slow
 def test_what_differs_is_marked_and_said(opened: Program, qtbot: QtBot) -> None:
     press("Right")
     QTest.qWait(30)
@@ -158,6 +160,7 @@ def test_what_differs_is_marked_and_said(opened: Program, qtbot: QtBot) -> None:
     assert "string 2, fret 16 not bent, was string 2, fret 12 bent 2 steps" in opened.notch.facts.text()
 
 
+@pytest.mark.slow
 def test_a_variant_is_edited_by_the_same_keys_and_put_back_note_by_note(opened: Program) -> None:
     press("Right")
     press("Ctrl+Shift+E")
@@ -176,6 +179,7 @@ def test_a_variant_is_edited_by_the_same_keys_and_put_back_note_by_note(opened: 
     assert opened.document.score.notes[1].fret == 12
 
 
+@pytest.mark.slow
 def test_both_are_heard_one_after_the_other(opened: Program, qtbot: QtBot) -> None:
     press("Ctrl+Shift+E")
     make(dialog())
@@ -187,6 +191,7 @@ def test_both_are_heard_one_after_the_other(opened: Program, qtbot: QtBot) -> No
     assert clip.duration_s > 2 * 2.5 + 1.2
 
 
+@pytest.mark.slow
 def test_hearing_before_it_is_made(opened: Program, qtbot: QtBot) -> None:
     press("Ctrl+Shift+E")
     asked = dialog()
@@ -196,6 +201,7 @@ def test_hearing_before_it_is_made(opened: Program, qtbot: QtBot) -> None:
     gone(asked)
 
 
+@pytest.mark.slow
 def test_the_original_is_what_is_proved(opened: Program) -> None:
     press("Ctrl+Shift+E")
     make(dialog())
@@ -205,6 +211,7 @@ def test_the_original_is_what_is_proved(opened: Program) -> None:
     assert opened.session.variant is None
 
 
+@pytest.mark.slow
 def test_variants_are_saved_and_named_and_thrown_away(opened: Program, qtbot: QtBot, tmp_path: Path) -> None:
     press("Ctrl+Shift+E")
     make(dialog())
@@ -254,6 +261,7 @@ def test_a_lick_goes_to_another_key_as_the_same_shape(opened: Program) -> None:
     assert frets(opened, 1) == [(2, 8), (2, 11), (1, 8), (1, 11)]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("way", "typed", "moved"), [(1, "-3", -3), (2, "Dm to G", 5), (2, "Dm to IV", 5)])
 def test_by_half_steps_and_from_over_one_chord_to_over_another(
     opened: Program, way: int, typed: str, moved: int
@@ -277,6 +285,7 @@ def test_into_another_tuning_with_the_same_sound(opened: Program) -> None:
     assert [round(opened.score.fretted_midi(note)) for note in opened.score.notes] == sounding
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("way", "typed", "says"), [
     (0, "X minor", ""), (1, "many", "half steps"), (2, "Dm to Q", "no chord"), (3, "banjo", ""),
 ])  # fmt: skip
@@ -316,6 +325,7 @@ def laid(program: Program, qtbot: QtBot, path: Path) -> None:
     qtbot.waitUntil(lambda: program.document.clip is not None and not program.busy, timeout=60_000)
 
 
+@pytest.mark.slow
 def test_a_tab_by_hand_is_laid_over_its_recording_and_proved(program: Program, qtbot: QtBot, recording: Path) -> None:
     by_hand = [retimed(note, 0.3 * at, 0.3 * at + 0.25) for at, note in enumerate(tune().notes)]
     score = replace(tune(), notes=tuple(by_hand), phrases=(Phrase(0.0, 4.0, "Tune"),))
@@ -359,6 +369,7 @@ def test_a_students_text_tab_is_opened_and_laid_over_the_recording(
     assert program.score.beat_map.known
 
 
+@pytest.mark.slow
 def test_another_transfer_takes_the_recordings_place(
     program: Program, qtbot: QtBot, recording: Path, tmp_path: Path
 ) -> None:
@@ -378,6 +389,7 @@ def test_another_transfer_takes_the_recordings_place(
     assert program.player.clip is program.document.clip, "it is what is played"
 
 
+@pytest.mark.slow
 def test_a_recording_of_other_music_is_refused_and_nothing_is_lost(
     program: Program, qtbot: QtBot, tmp_path: Path
 ) -> None:

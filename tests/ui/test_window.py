@@ -76,6 +76,7 @@ def test_the_whole_path(opened: Program, qtbot: QtBot, tmp_path: Path) -> None:
     assert opened.settings.recent[0] == str(path)
 
 
+@pytest.mark.slow
 def test_everything_is_corrected_by_keys(opened: Program) -> None:
     session, tab = opened.session, opened.notch.tab
     tab.setFocus()
@@ -121,6 +122,7 @@ def test_what_cannot_be_done_is_said_and_changes_nothing(opened: Program) -> Non
     assert opened.score == before
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("bench", [Bench.HEAR, Bench.NOTCH, Bench.PROVE, Bench.TEACH])
 def test_benches_show_without_a_document_and_with_one(opened: Program, qtbot: QtBot, bench: Bench) -> None:
     opened.window.bench_buttons[bench].click()
@@ -130,6 +132,7 @@ def test_benches_show_without_a_document_and_with_one(opened: Program, qtbot: Qt
     assert len(colors) > 5, "something is drawn"
 
 
+@pytest.mark.slow
 def test_the_rung_board_plays_and_marks(opened: Program, qtbot: QtBot) -> None:
     opened.show(Bench.TEACH)
     board = opened.teach.board
@@ -150,6 +153,7 @@ def test_the_rung_board_plays_and_marks(opened: Program, qtbot: QtBot) -> None:
     assert (board.row, board.column) == (0, 0)
 
 
+@pytest.mark.slow
 def test_the_hear_bench_retunes_and_sets_the_beats(opened: Program) -> None:
     hear, session = opened.hear, opened.session
     before = session.score
@@ -168,6 +172,7 @@ def test_the_hear_bench_retunes_and_sets_the_beats(opened: Program) -> None:
     assert session.score.beat_map.tempo_bpm == pytest.approx(90)
 
 
+@pytest.mark.slow
 def test_hearing_again_can_be_undone(opened: Program, qtbot: QtBot) -> None:
     opened.run("note.delete")
     shorter = opened.score
@@ -186,6 +191,7 @@ def test_a_draft_can_be_cancelled(program: Program, qtbot: QtBot, lick_file: Pat
     assert program.score.notes == ()
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("name", "content", "words"),
     [
@@ -206,6 +212,7 @@ def test_bad_files_are_said_and_lose_nothing(
     assert opened.score == before
 
 
+@pytest.mark.slow
 def test_a_failed_save_is_said_and_keeps_the_changes(opened: Program, qtbot: QtBot, tmp_path: Path) -> None:
     opened.run("note.delete")
     press("Ctrl+S")
@@ -215,6 +222,7 @@ def test_a_failed_save_is_said_and_keeps_the_changes(opened: Program, qtbot: QtB
     assert "changed" in opened.window.windowTitle()
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("said", ["Cancel", "Give them up"])
 def test_unsaved_changes_are_guarded(opened: Program, said: str) -> None:
     press("Del")
@@ -225,6 +233,7 @@ def test_unsaved_changes_are_guarded(opened: Program, said: str) -> None:
     assert opened.window.isVisible() == (said == "Cancel")
 
 
+@pytest.mark.slow
 def test_a_file_can_be_dropped(program: Program, qtbot: QtBot, lick_file: Path) -> None:
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(lick_file))])
@@ -268,6 +277,7 @@ def test_the_reel_seeks_and_loops_phrases(opened: Program, qtbot: QtBot) -> None
     assert opened.player.loop_span == (phrase.start_s, phrase.end_s)
 
 
+@pytest.mark.slow
 def test_playing_on_at_another_pace_follows_the_recording(opened: Program, qtbot: QtBot) -> None:
     player = opened.player
     player.set_loop(None)

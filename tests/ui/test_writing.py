@@ -34,6 +34,7 @@ def slow() -> None:
     QTest.qWait(350)
 
 
+@pytest.mark.slow
 def test_figures_write_note_after_note_and_arrows_choose_the_string(by_hand: Program) -> None:
     for keys in ("1", "2", "5", "Up", "2", "5", "Down", "Down", "4", "2"):
         press(keys)
@@ -59,6 +60,7 @@ def test_what_is_struck_otherwise_is_said_of_the_note_just_written(by_hand: Prog
     assert [str(note.attack) for note in by_hand.session.score.notes] == ["pick", "hammer", "pull"]
 
 
+@pytest.mark.slow
 def test_an_earlier_note_is_corrected_and_nothing_is_written(by_hand: Program) -> None:
     for keys in ("5", "7", "8", "Left", "Left"):
         press(keys)
@@ -70,6 +72,7 @@ def test_an_earlier_note_is_corrected_and_nothing_is_written(by_hand: Program) -
     assert places(by_hand.session.score) == [(3, 6), (3, 7), (3, 8), (3, 5)]
 
 
+@pytest.mark.slow
 def test_without_writing_figures_correct_and_arrows_walk(by_hand: Program) -> None:
     for keys in ("5", "7", "Ctrl+I", "9"):
         press(keys)
@@ -113,6 +116,7 @@ def test_figures_mean_frets_near_the_hand(figures: str, hand: float, fret: int |
     assert fret_near(figures, hand) == fret
 
 
+@pytest.mark.slow
 def test_what_is_written_note_after_note_needs_few_keys(by_hand: Program) -> None:
     """Two bars of eight in a box, up and down: fewer than 1.8 keys a note."""
     line = [(6, 5), (6, 8), (5, 5), (5, 7), (4, 5), (4, 7), (3, 5), (3, 7), (2, 5), (2, 8), (1, 5), (1, 8), (1, 5),
