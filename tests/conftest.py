@@ -100,8 +100,6 @@ def swept() -> Iterator[None]:
             if isinstance(widget, Window) and widget not in there:
                 widget.deleteLater()
         QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
-    if isinstance(app, QApplication) and not QApplication.topLevelWidgets():
-        app.setStyleSheet("")  # the next window is built undressed, as at a start of the program
 
 
 @pytest.fixture

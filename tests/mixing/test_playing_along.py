@@ -48,6 +48,7 @@ def test_the_pitch_is_moved_as_far_as_was_asked_whatever_the_pace(semitones: flo
     assert 1200 * np.log2(middle / 220.0) == pytest.approx(100 * semitones, abs=5)
 
 
+@pytest.mark.slow
 @pytest.mark.outside(
     what="attacks of a slowed sound",
     source="librosa (B. McFee et al., SciPy 2015): spectral flux",

@@ -41,7 +41,9 @@ def recorded(program: Program, qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: len(program.teach.takes.takes) > count and not program.busy, timeout=30_000)
 
 
-@pytest.mark.parametrize("along", ["click", "band", "recording", "nothing"])
+@pytest.mark.parametrize(
+    "along", ["click", *(pytest.param(along, marks=pytest.mark.slow) for along in ("band", "recording", "nothing"))]
+)
 def test_a_take_is_recorded_along_with_anything_and_marked(teaching: Program, qtbot: QtBot, along: str) -> None:
     teach, board = teaching.teach, teaching.teach.board
     teaching.settings.set("latency_ms", 120.0)
