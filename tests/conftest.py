@@ -11,6 +11,7 @@ os.environ["QT_QPA_PLATFORM"] = "offscreen"
 os.environ["NUMBA_CACHE_DIR"] = str(
     Path(__file__).parents[1] / "build" / f"numba-{os.environ.get('PYTEST_XDIST_WORKER', 'alone')}"
 )
+os.environ["NUMBA_OPT"] = "0"  # compiling takes longer than what is compiled ever runs
 
 import numpy as np
 import pytest
