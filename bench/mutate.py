@@ -36,7 +36,8 @@ CORE, KEPT = HERE / "src" / "notcher" / "core", HERE / "build" / "mutants"
 PAGE, EQUIVALENT = HERE / "docs" / "benchmarks" / "mutants.md", HERE / "bench" / "equivalent_mutants.txt"
 OUTSIDE = ("tests/ui", "tests/devices", "tests/test_desktop.py", "tests/test_installed.py", "tests/test_outside.py")
 """Tests that are far from core, or look at files and not at what they do."""
-MOST_TESTS, MOST_S, SLOWEST = 200, 20.0, 4.0  # of a fault; times as long as they take without it
+MOST_TESTS, MOST_S, SLOWEST = 400, 40.0, 4.0  # of a fault; times as long as they take without it
+FEW = 20  # that run most of a constant's file, before all others of its room
 WHOLE, MOST_WHOLE = "test_as_before", 2  # the tests that hold all that comes out; so many are asked
 WANTED = 0.85
 ROOT_TEST = "tests"
@@ -65,9 +66,11 @@ class Nearest:
         if tests:
             whole = [test for test in self.seconds if WHOLE in test and test in tests]  # as the work flows
         else:  # a constant is read when its file is imported: its own tests, and whoever runs most of the file
-            room, stem = Path(name).parts[3], Path(name).stem
-            own = [test for test in self.seconds if test.startswith(f"tests/{room}/test_{stem}.py")]
-            tests = self._quickest_first(own) + (self._of_most(name) or self._of_most(name.rpartition("/")[0]))
+            room = Path(name).parts[3]
+            own = self._quickest_first(test for test in self.seconds if test.startswith(f"tests/{room}/"))
+            named = [test for test in own if test.startswith(f"tests/{room}/test_{Path(name).stem}.py")]
+            most = self._of_most(name) or self._of_most(name.rpartition("/")[0])
+            tests = list(dict.fromkeys([*named, *most[:FEW], *own]))
             whole = [test for test in tests if WHOLE in test]
         chosen, spent_s = [], 0.0
         for test in [test for test in tests if WHOLE not in test][:MOST_TESTS]:

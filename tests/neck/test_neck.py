@@ -37,7 +37,7 @@ from notcher.core.neck import (
 from notcher.core.neck.boxes import boxes
 from notcher.core.neck.hand import grips, reach_cost
 from notcher.core.neck.placing import _bend_cost
-from notcher.core.neck.voicing import voicing
+from notcher.core.neck.voicing import _cost, voicing
 from notcher.core.patterns.repeats import moved_cells, repeats
 from notcher.core.score import STANDARD, TUNINGS, Attack, BeatMap, Note, Phrase, Score, Tone, Tuning
 from notcher.core.theory import LikelyScale, chord_tones
@@ -452,11 +452,12 @@ def test_open_chords_are_gripped_as_method_books_show_them(name: str, grip: tupl
     assert voicing(chord_tones(name), STANDARD) == grip
 
 
-def test_a_far_stretch_is_dearer_than_a_near_one() -> None:
-    """Of two grips with the same notes the one whose frets lie nearer is taken (common practice, no source)."""
-    grip = voicing(chord_tones("Bbm7"), STANDARD)
-    pressed = [fret for fret in grip if fret]
-    assert max(pressed) - min(pressed) <= 3
+def test_the_same_grip_stretches_a_hand_less_up_the_neck() -> None:
+    """Frets lie closer there (equal temperament: a fret is 2 ** (-1 / 12) of the one before)."""
+    low, high = (1, 1, 2, 3, 3, 1), (8, 8, 9, 10, 10, 8)
+    per_fret = 0.4  # what each fret away from the nut costs by itself
+    apart = _cost(high, chord_tones("C"), STANDARD) - _cost(low, chord_tones("F"), STANDARD)
+    assert apart < 7 * per_fret
 
 
 def test_two_steps_are_bent_from_the_tenth_fret_up() -> None:
