@@ -376,3 +376,12 @@ def test_a_hand_that_turns_round_slides_to_a_fret_and_not_to_nowhere(stop_s: flo
     first, *others = motion.rest(0.3).told(slid=0.9)
     assert not first.slides_away
     assert others, "where it turned was a fret"
+
+
+@pytest.mark.parametrize(("frames", "notes"), [(3, 1), (4, 2)])
+def test_what_is_let_go_may_wander_for_three_frames(frames: int, notes: int) -> None:
+    """The end of a slide off turns back for 17 ms, as a string that is let go does; for longer it is a sound."""
+    motion = _start(72, 0.3).hold(74, 4 * HOP_S).hold(75, 7 * HOP_S).hold(74, frames * HOP_S)
+    told = motion.rest(0.3).told()
+    assert told[0].slides_away
+    assert len(told) == notes
