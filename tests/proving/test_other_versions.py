@@ -17,7 +17,7 @@ from notcher.core.errors import Cancelled
 from notcher.core.hearing import HOP_S, Draft, Measured, PitchTrack, draft
 from notcher.core.proving import Differs, NothingInCommonError, Version, compared, laid_over
 from notcher.core.proving.aligning import ALONE, TimeMap, Tones, _costs, _rising, aligned, likely_shifts, tones_of
-from notcher.core.proving.overlaying import laid_over_again
+from notcher.core.proving.overlaying import _paired, laid_over_again
 from notcher.core.score import (
     FLAT,
     NO_BEAT_MAP,
@@ -296,3 +296,14 @@ def test_two_tabs_that_part_are_held_to_all_that_their_notes_last() -> None:
     same = (long.onset_s, long.onset_s + 0.2, first.sounding_midi(first.notes[3]))
     found = compared(recorded(one), recorded(two, same))
     assert [(difference.kind, difference.first) for difference in found.differences] == [(Differs.PITCH, 3)]
+
+
+def test_notes_without_times_are_paired_over_any_rest() -> None:
+    """A tab that gives only the order is not held to a steady flow: the same line with a rest of four seconds pairs."""
+    midi = [60, 61, 61, 61, 64, 65, 63, 60, 60, 61, 62, 63, 62, 61, 60, 64, 64, 60, 60, 62]
+    written = tones(midi, [0.25 * at for at in range(len(midi))])
+    dice = np.random.default_rng(3)
+    onsets_s = np.cumsum(dice.uniform(0.1, 1.2, len(midi)))
+    onsets_s[10:] += 4.0
+    pairs = _paired(written, tones(midi, onsets_s.tolist()), 0, rhythm=False)
+    assert [(pair[0], pair[1]) for pair in pairs] == [(at, at) for at in range(len(midi))]
