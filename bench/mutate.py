@@ -229,7 +229,9 @@ def main() -> int:
     words.add_argument("room", nargs="?", default="", help="of core; all of it where nothing is said")
     words.add_argument("--count", type=int, default=200)
     words.add_argument("--seed", type=int, default=1)
-    words.add_argument("--again", action="store_true", help="take what died in an earlier run as dead")
+    words.add_argument(
+        "--again", action="store_true", help="take what died in an earlier run as dead, and what is excused as read"
+    )
     words.add_argument("--jobs", type=int, default=os.cpu_count() or 1)
     options = words.parse_args()
     files = [file for file in (CORE / options.room).rglob("*.py") if "migrations" not in file.parts]
@@ -245,8 +247,11 @@ def main() -> int:
     with ThreadPoolExecutor(options.jobs) as pool, tempfile.TemporaryDirectory(dir=HERE / "build") as folder:
 
         def tried(mutant: Mutant) -> Fate:
-            again = f"{name_of(mutant)}:{mutant.line}" not in dead
-            return fate_of(mutant, nearest, Path(folder)) if again else Fate(mutant, "killed")
+            if f"{name_of(mutant)}:{mutant.line}" in dead:
+                return Fate(mutant, "killed")
+            if options.again and name_of(mutant) in excuses:
+                return Fate(mutant, "survived")
+            return fate_of(mutant, nearest, Path(folder))
 
         for fate in pool.map(tried, mutants):
             why = "" if fate.dead else excuses.get(name_of(fate.mutant), "")
