@@ -186,10 +186,11 @@ def name_of(mutant: Mutant) -> str:
     return f"{mutant.file.relative_to(CORE).as_posix()}: {mutant} in `{mutant.code}`"
 
 
-def page(fates: list[Fate], nearest: Nearest, *, seed: int, room: str, seconds: float) -> str:
-    """Return the page of a run."""
+def page(fates: list[Fate], nearest: Nearest, *, seed: int, room: str, seconds: float | None) -> str:
+    """Return the page of a run. seconds: that it took, if it was a whole one."""
     counted = [fate for fate in fates if not fate.equivalent]
     dead = sum(fate.dead for fate in counted)
+    took = "" if seconds is None else f"; {seconds / 60:.0f} minutes"
     rooms: dict[str, Counter[bool]] = {}
     for fate in counted:
         rooms.setdefault(fate.mutant.file.relative_to(CORE).parts[0], Counter())[fate.dead] += 1
@@ -204,7 +205,8 @@ def page(fates: list[Fate], nearest: Nearest, *, seed: int, room: str, seconds: 
         "",
         f"**{dead} of {len(counted)} die: {dead / max(1, len(counted)):.0%}** (asked {WANTED:.0%}); "
         f"{len(fates) - len(counted)} more were read and change nothing that can be noticed. These tests run "
-        f"{nearest.share:.1%} of the lines of core. {seconds / 60:.0f} minutes.",
+        f"{nearest.share:.1%} of the lines of core{took}. Where the survivors of a seed were read, it flatters: another "
+        "seed says what the tests are worth.",
         "",
         "| room | planted | dead | |",
         "| --- | --- | --- | --- |",
@@ -259,7 +261,7 @@ def main() -> int:
             print(f"{len(fates):4} {fate.how:12} {name_of(fate.mutant)}:{fate.mutant.line}", flush=True)
     dead |= {f"{name_of(fate.mutant)}:{fate.mutant.line}" for fate in fates if fate.dead}
     kept.write_text(json.dumps(sorted(dead), indent=0), "utf-8")
-    seconds = time.monotonic() - begun
+    seconds = None if options.again else time.monotonic() - begun
     text = page(fates, nearest, seed=options.seed, room=options.room, seconds=seconds)
     if not options.room:
         PAGE.write_text(text, "utf-8")
