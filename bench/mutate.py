@@ -205,8 +205,8 @@ def page(fates: list[Fate], nearest: Nearest, *, seed: int, room: str, seconds: 
         "",
         f"**{dead} of {len(counted)} die: {dead / max(1, len(counted)):.0%}** (asked {WANTED:.0%}); "
         f"{len(fates) - len(counted)} more were read and change nothing that can be noticed. These tests run "
-        f"{nearest.share:.1%} of the lines of core{took}. Where the survivors of a seed were read, it flatters: another "
-        "seed says what the tests are worth.",
+        f"{nearest.share:.1%} of the lines of core{took}. Where the survivors of a seed were read, it flatters: "
+        "another seed says what the tests are worth.",
         "",
         "| room | planted | dead | |",
         "| --- | --- | --- | --- |",
