@@ -18,7 +18,7 @@ from hypothesis import strategies as st
 from notcher.core.formats import FileError, is_importable, musicxml_text, read_import, text_tab
 from notcher.core.formats.musicxml.reading import read_musicxml
 from notcher.core.formats.texttab.reading import read_text_tab
-from notcher.core.score import Attack, BeatMap, End, Meter, MeterChange, Note, Score, Tone, Tuning
+from notcher.core.score import Attack, BeatMap, Chord, End, Meter, MeterChange, Note, Score, Tone, Tuning
 from notcher.demo import demo_score
 
 PLAIN = """Night Watch
@@ -361,3 +361,13 @@ def test_of_two_meters_in_one_measure_the_later_holds() -> None:
     both = f"{text[:end]}<attributes>{three}</attributes>{text[end:]}"
     assert "<beats>4</beats>" in first
     assert read_musicxml(both.encode()).score.beat_map.meters == (MeterChange(1, Meter(3, 4)),)
+
+
+def test_chords_keep_their_beat_after_a_lead_in() -> None:
+    beats = BeatMap.steady(120, 1.0, pickup=1.0)
+    notes = tuple(Note(0.5 + 0.5 * at, 0.9 + 0.5 * at, 2, 5) for at in range(9))
+    score = Score(notes, beat_map=beats, chords=(Chord(1.0, "Am"), Chord(3.0, "C7")))
+    read = read_musicxml(musicxml_text(score).encode()).score
+    apart = [chord.start_s - read.notes[0].onset_s for chord in read.chords]
+    assert [chord.name for chord in read.chords] == ["Am", "C7"]
+    assert apart == pytest.approx([0.5, 2.5], abs=0.01)

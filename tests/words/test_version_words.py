@@ -1,9 +1,11 @@
 """In what two versions differ, in words."""
 
+from dataclasses import replace
+
 import pytest
 
 from notcher.core.proving import Differs, Version, compared
-from notcher.core.score import BeatMap, Note, Score
+from notcher.core.score import BeatMap, Note, Score, bent_curve
 from notcher.core.words import comparison_words, difference_words
 
 FRETS = [5, 8, 5, 7, 8, 10, 8, 7, 5, 8, 7, 5]
@@ -30,3 +32,14 @@ def test_a_difference_names_both_places(other: list[int], kind: Differs, words: 
     for word in words:
         assert word in said
     assert "1" in comparison_words(comparison) or "one" in comparison_words(comparison).lower()
+
+
+def test_another_bend_is_told_on_both_sides() -> None:
+    first = line(*FRETS)
+    notes = list(first.notes)
+    notes[4] = replace(notes[4], curve=bent_curve(2, 0.4))
+    comparison = compared(Version(first), Version(replace(first, notes=()).with_notes(notes)))
+    assert [difference.kind for difference in comparison.differences] == [Differs.BEND]
+    said = difference_words(comparison.differences[0], comparison)
+    assert "here" in said
+    assert "bent" in said or "bend" in said
