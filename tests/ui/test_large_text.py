@@ -62,9 +62,8 @@ def cut_off(root: QWidget) -> list[str]:
     return found
 
 
-@pytest.mark.parametrize(
-    "scale", [1.0, pytest.param(1.4, marks=pytest.mark.slow), pytest.param(2.0, marks=pytest.mark.slow)]
-)
+@pytest.mark.slow
+@pytest.mark.parametrize("scale", [1.0, 1.4, 2.0])
 def test_larger_text_keeps_its_place(program: Program, demo: Document, qtbot: QtBot, scale: float) -> None:
     program.settings.set("text_scale", scale)
     program.apply_settings()
