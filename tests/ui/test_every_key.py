@@ -231,9 +231,11 @@ def test_every_key_of_the_window_and_the_tab_does_something(
 
 @pytest.mark.slow
 def test_every_key_of_the_board_does_something(running: Program, lick: Score, lick_clip: Clip) -> None:
-@pytest.mark.slow
     wanted = [name for name in names(running, Scope.BOARD) if name not in NEEDS_EVIDENCE]
     assert silent(running, lick, lick_clip, wanted, "Ctrl+5") == []
+
+
+@pytest.mark.slow
 def test_a_key_that_does_nothing_is_found_out(running: Program, lick: Score, lick_clip: Clip) -> None:
     known = running.commands._commands
     for name in ("walk.next", "bend.further", "pace.slower", "view.closer", "note.join", "note.split"):

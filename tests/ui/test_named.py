@@ -44,7 +44,6 @@ def name_of(widget: QWidget, root: QWidget) -> str:
 
 
 def nameless(root: QWidget) -> list[str]:
-@pytest.mark.slow
     """What can have the keys and says nothing; parts that the toolkit makes within a control are the control's."""
     found = []
     for widget in root.findChildren(QWidget):
@@ -56,6 +55,9 @@ def nameless(root: QWidget) -> list[str]:
         if not isinstance(widget, QLabel) and not name_of(widget, root):
             found.append(f"{type(widget).__name__} in {type(parents[0]).__name__}")
     return found
+
+
+@pytest.mark.slow
 def test_nothing_in_the_window_is_nameless(opened: Program) -> None:
     assert nameless(opened.window) == []
 

@@ -59,7 +59,6 @@ def unseen(window: QWidget) -> tuple[list[str], set[QWidget]]:
 @pytest.mark.slow
 @pytest.mark.parametrize("theme", THEMES)
 def test_tab_leads_everywhere_and_the_keys_are_seen(program: Program, demo: Document, qtbot: QtBot, theme: str) -> None:
-@pytest.mark.slow
     program.settings.set("theme", theme)
     program.apply_settings()
     program.open(demo, None)
@@ -75,6 +74,9 @@ def test_tab_leads_everywhere_and_the_keys_are_seen(program: Program, demo: Docu
             wrong[program.bench] = missed + never
     print(wrong)
     assert wrong == {}
+
+
+@pytest.mark.slow
 def test_a_still_playhead_stands_on_each_beat_in_turn(program: Program, qtbot: QtBot, lick: Score) -> None:
     """120 to the minute, the first at half a second: it is seen at every half second and nowhere between."""
     program.open(Document(lick), None)
