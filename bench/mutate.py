@@ -241,8 +241,8 @@ def main() -> int:
         print(f"There is no room {options.room!r} in core.", file=sys.stderr)
         return 2
     nearest, excuses, begun = measured(), excused(), time.monotonic()
-    kept = KEPT / "fates.json"
-    dead = set(json.loads(kept.read_text("utf-8"))) if options.again and kept.exists() else set()
+    fates_file = KEPT / "fates.json"
+    dead = set(json.loads(fates_file.read_text("utf-8"))) if options.again and fates_file.exists() else set()
     mutants = sampled(files, options.count, options.seed)
     fates: list[Fate] = []
     KEPT.mkdir(parents=True, exist_ok=True)
@@ -260,7 +260,7 @@ def main() -> int:
             fates.append(Fate(fate.mutant, fate.how, fate.tests, why))
             print(f"{len(fates):4} {fate.how:12} {name_of(fate.mutant)}:{fate.mutant.line}", flush=True)
     dead |= {f"{name_of(fate.mutant)}:{fate.mutant.line}" for fate in fates if fate.dead}
-    kept.write_text(json.dumps(sorted(dead), indent=0), "utf-8")
+    fates_file.write_text(json.dumps(sorted(dead), indent=0), "utf-8")
     seconds = None if options.again else time.monotonic() - begun
     text = page(fates, nearest, seed=options.seed, room=options.room, seconds=seconds)
     if not options.room:

@@ -194,31 +194,31 @@ def _line(steps: bytes, lengths: bytes) -> MelodicLine:
 
 def _conditions(query: Query) -> list[ColumnElement[bool]]:
     """What a query asks of a row, in SQL's terms."""
-    rules: list[ColumnElement[bool]] = []
+    conditions: list[ColumnElement[bool]] = []
     if query.tonic is not None:
-        rules.append(PhraseRow.tonic == query.tonic)
+        conditions.append(PhraseRow.tonic == query.tonic)
     if query.scale:
-        rules.append(PhraseRow.scale.in_(sorted(minor_or_major(query.scale))))
-    rules += [PhraseRow.degrees.contains(f" {degree} ") for degree in sorted(query.degrees)]
-    rules += [PhraseRow.techniques.contains(f" {name} ") for name in sorted(query.techniques)]
-    rules += [not_(PhraseRow.techniques.contains(f" {name} ")) for name in sorted(query.without)]
+        conditions.append(PhraseRow.scale.in_(sorted(minor_or_major(query.scale))))
+    conditions += [PhraseRow.degrees.contains(f" {degree} ") for degree in sorted(query.degrees)]
+    conditions += [PhraseRow.techniques.contains(f" {name} ") for name in sorted(query.techniques)]
+    conditions += [not_(PhraseRow.techniques.contains(f" {name} ")) for name in sorted(query.without)]
     if query.legato:
-        rules.append(or_(*(PhraseRow.techniques.contains(f" {name} ") for name in sorted(LEGATO))))
+        conditions.append(or_(*(PhraseRow.techniques.contains(f" {name} ") for name in sorted(LEGATO))))
     if query.fret is not None:
-        rules.append(PhraseRow.hand_fret.between(query.fret - AROUND, query.fret + AROUND))
+        conditions.append(PhraseRow.hand_fret.between(query.fret - AROUND, query.fret + AROUND))
     if query.least_per_s is not None:
-        rules.append(PhraseRow.notes_per_s >= query.least_per_s)
+        conditions.append(PhraseRow.notes_per_s >= query.least_per_s)
     if query.most_per_s is not None:
-        rules.append(PhraseRow.notes_per_s <= query.most_per_s)
+        conditions.append(PhraseRow.notes_per_s <= query.most_per_s)
     if query.functions:
-        rules.append(or_(*(PhraseRow.functions.contains(f" {root} ") for root in sorted(query.functions))))
+        conditions.append(or_(*(PhraseRow.functions.contains(f" {root} ") for root in sorted(query.functions))))
     if query.chord:
-        rules.append(PhraseRow.chords.contains(f" {query.chord} ", autoescape=True))
+        conditions.append(PhraseRow.chords.contains(f" {query.chord} ", autoescape=True))
     for word in query.text:
-        rules.append(
+        conditions.append(
             or_(PhraseRow.name.icontains(word, autoescape=True), SourceRow.title.icontains(word, autoescape=True))
         )
-    return rules
+    return conditions
 
 
 def _by_id(session: Session, ids: Sequence[int]) -> dict[int, FoundPhrase]:

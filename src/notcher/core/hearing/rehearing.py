@@ -79,12 +79,12 @@ def rest_heard(begun: Score, now: Score, whole: Score) -> Score:
     removed = [note for note in begun.notes if note.id not in remaining_ids]
     away = set(_partners(begun, removed, whole, list(whole.notes)).values())
     score = replace(now, tuning=whole.tuning) if now.tuning == begun.tuning and not edited_ids else now
-    begun_part = whole.without(whole.notes[at].id for at in away)
+    still_wanted = whole.without(whole.notes[at].id for at in away)
     phrases = whole.phrases
     if now.phrases != begun.phrases:
         last_s = max((phrase.end_s for phrase in now.phrases), default=0.0)
         phrases = (*now.phrases, *(phrase for phrase in whole.phrases if phrase.start_s >= last_s - EDGE_S))
-    result = heard_again(score, begun_part, by_hand=edited_ids)
+    result = heard_again(score, still_wanted, by_hand=edited_ids)
     return replace(
         result,
         phrases=_with_known_ids(phrases, now.phrases),

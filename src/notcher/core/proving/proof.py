@@ -298,8 +298,8 @@ def _supported_by_spectrum(score: Score, case: _Case, draft: Draft) -> bool:
     """Whether a note that the followed lead does not hold is there all the same, under a band."""
     if case.alone or draft.analysis is None:
         return False
-    strength = support(score, case.note, draft.analysis, offset_cents=draft.score.tuning.offset_cents)
-    return strength is not None and strength.enough
+    measured = support(score, case.note, draft.analysis, offset_cents=draft.score.tuning.offset_cents)
+    return measured is not None and measured.enough
 
 
 def _bent_or_timing(case: _Case, under: Evidence) -> Finding:

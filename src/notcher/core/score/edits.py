@@ -219,7 +219,7 @@ def read_otherwise(score: Score, note_id: str, step: int = 1) -> Score:
         placed = _from(other, -max(0.0, begin_s))
         if at == chosen.at:
             notes.append(replace(placed, readings=readings, id=note.id))
-        elif not any(_clash(placed, stay) for stay in stays):
+        elif not any(_clash(placed, staying) for staying in stays):
             notes.append(placed)
     return score.with_notes((*stays, *notes))
 

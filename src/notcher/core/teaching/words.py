@@ -242,39 +242,40 @@ def rule_words(naming: Naming = USUAL) -> str:
     )
 
 
-def clean_words(shown: Progress, naming: Naming = USUAL) -> str:
+def clean_words(progress: Progress, naming: Naming = USUAL) -> str:
     """Return what is clean by now, with its range, and when full tempo is likely."""
-    if not shown.clean:
+    if not progress.clean:
         return "No pass is dated yet."
-    last = shown.clean[-1]
+    last = progress.clean[-1]
     text = (
         f"Clean by now: {figure(100 * last.pace, naming=naming)} % "
         f"({figure(100 * last.low, naming=naming)} to {figure(100 * last.high, naming=naming)} %)."
     )
-    return f"{text} {full_words(shown)}"
+    return f"{text} {full_words(progress)}"
 
 
-def full_words(shown: Progress) -> str:
+def full_words(progress: Progress) -> str:
     """Return when full tempo is likely, with its range."""
-    if shown.reached:
+    if progress.reached:
         return "Full tempo is clean."
-    if len(shown.days) < 2:
+    if len(progress.days) < 2:
         return "When full tempo comes is told after a second day of practice."
-    if not shown.full_on:
+    if not progress.full_on:
         return "It has not come nearer yet."
-    early, middle, late = ("later than in three years" if day is None else day_words(day) for day in shown.full_on)
-    return f"Full tempo is likely on {middle} ({early} to {late})." if shown.full_on[1] else f"Full tempo: {middle}."
+    early, middle, late = ("later than in three years" if day is None else day_words(day) for day in progress.full_on)
+    return f"Full tempo is likely on {middle} ({early} to {late})." if progress.full_on[1] else f"Full tempo: {middle}."
 
 
-def course_words(shown: Progress, naming: Naming = USUAL) -> str:
+def course_words(progress: Progress, naming: Naming = USUAL) -> str:
     """Return on what the date of full tempo rests."""
-    if shown.course is None:
+    if progress.course is None:
         return ""
     return (
         f"Learning curve: the pace grows as the day of practice to the power "
-        f"{figure(shown.course.b, 2, naming=naming)} (power law of practice, Newell and Rosenbloom "
-        f"1981), fitted to {many(len(shown.days), 'day')}, "
-        f"{figure(gap_days(shown.days), naming=naming)} days apart in the middle; the range holds eight chances in ten."
+        f"{figure(progress.course.b, 2, naming=naming)} (power law of practice, Newell and Rosenbloom "
+        f"1981), fitted to {many(len(progress.days), 'day')}, "
+        f"{figure(gap_days(progress.days), naming=naming)} days apart in the middle; "
+        "the range holds eight chances in ten."
     )
 
 

@@ -78,12 +78,12 @@ class ProgressGrid(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
-        for at, (name, course) in enumerate(self.plots):
+        for at, (name, student_progress) in enumerate(self.plots):
             framed = at == self.chosen
             draw_progress(
                 painter,
                 self.box(at),
-                course,
+                student_progress,
                 name,
                 self._theme,
                 scale=self._scale,
@@ -159,10 +159,12 @@ class ProgressPage(QWidget):
         if not grid.plots:
             self.more.setText("")
             return
-        name, course = grid.plots[grid.chosen]
+        name, student_progress = grid.plots[grid.chosen]
         box = grid.box(grid.chosen)
         self._area.ensureVisible(round(box.center().x()), round(box.center().y()), 0, round(box.height() / 2) + 6)
-        self.more.setText(f"{name}. {clean_words(course, self._naming)} {course_words(course, self._naming)}")
+        self.more.setText(
+            f"{name}. {clean_words(student_progress, self._naming)} {course_words(student_progress, self._naming)}"
+        )
 
 
 class HoursView(QWidget):

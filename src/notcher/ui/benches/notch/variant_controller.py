@@ -226,8 +226,8 @@ class VariantController(QObject):
         variant = self._session.variant
         if variant is not None:
             score = self._session.document.score
-            without = replace(score, variants=tuple(other for other in score.variants if other.id != variant.id))
-            self._session.edit_variants(f"Delete {variant.name}", without, show="")
+            remaining = replace(score, variants=tuple(other for other in score.variants if other.id != variant.id))
+            self._session.edit_variants(f"Delete {variant.name}", remaining, show="")
 
 
 def key_of(score: Score, phrase: Phrase):  # type: ignore[no-untyped-def]

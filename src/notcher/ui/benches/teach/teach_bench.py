@@ -294,8 +294,8 @@ class TeachBench(QWidget):
     def _on_score_changed(self) -> None:
         score = self._session.score
         self._rows = board_rows(score, self._lesson_order, self._practice.passes)
-        ladders_apply = self._rows and score.beat_map.known
-        bpm = float(score.beat_map.tempo_at(self._rows[0].start_s)) if ladders_apply else USUAL_BPM
+        tempo_known = self._rows and score.beat_map.known
+        bpm = float(score.beat_map.tempo_at(self._rows[0].start_s)) if tempo_known else USUAL_BPM
         self._paces = self._ladder.paces(bpm)
         self._on_practice_changed()
 
