@@ -58,11 +58,16 @@ class Desk:
 
 
 def laid_out(folder: Path, *, seed: int = 41, length_s: float = 26.0) -> Desk:
-    """Write the day's recordings: a random hand's solo over a band, and the same as it comes in on worse days."""
-    folder.mkdir(parents=True, exist_ok=True)
+    """Write the day's recordings: a random hand's solo over a band, and the same as it comes in on worse days.
+
+    A folder in which they lie already is taken as it is.
+    """
     case = second_case(seed, length_s=length_s)
     solo = replace(case.score, title="Kelp line")
     desk = Desk(folder, solo)
+    if folder.exists():
+        return desk
+    folder.mkdir(parents=True)
     lead = render(solo).samples[:, 0]
     band = _band(solo, lead.size)
     both = np.stack([lead + 0.5 * band[:, 0], lead + 0.5 * band[:, 1]], axis=1)

@@ -30,6 +30,7 @@ from notcher.painting.theme import load_fonts
 from notcher.ui.shell.program import Program
 from notcher.ui.shell.window import Window
 from notcher.ui.state.settings import Settings
+from notcher.ui.widgets.style import LOOK
 
 RATE = 44_100
 
@@ -92,9 +93,15 @@ def settings(tmp_path: Path) -> Settings:
 
 @pytest.fixture(autouse=True)
 def swept() -> Iterator[None]:
-    """Take away the windows that a test leaves: every style change would dress them all again."""
+    """Begin undressed, as a process does, and take away the windows that a test leaves.
+
+    Every style change would dress them all again, and what is built into a dressed window is dressed part by part.
+    """
     app = QApplication.instance()
     there = set(QApplication.topLevelWidgets()) if app is not None else set()
+    if isinstance(app, QApplication) and app.styleSheet():
+        app.setStyleSheet("")
+        app.setProperty(LOOK, "")
     yield
     if QApplication.instance() is not None:
         for widget in QApplication.topLevelWidgets():

@@ -44,7 +44,7 @@ class Registry(QObject):
         self._resting = set(SHADOWS)
 
     def add(self, commands: Iterable[Command], owners: dict[Scope, QWidget]) -> None:
-        """Take commands in, each with its keys on the widget of its scope.
+        """Take commands in, each with its keys on the widget of its scope: all at once, as they look at each other.
 
         Raises: ValueError for an id that is taken.
         """

@@ -253,9 +253,9 @@ class Program(ProgramFace):
                 lambda: any(bench.leave_page() for bench in self.benches.values()),
             ),
         )
-        for commands in everything:
-            self.commands.add(commands, owners)
-        self.record.bench.name_acts({command.id: command.label for commands in everything for command in commands})
+        commands = [command for part in everything for command in part]
+        self.commands.add(commands, owners)
+        self.record.bench.name_acts({command.id: command.label for command in commands})
         bar = window.menuBar()
         if bar is not None:
             self.menus = MenuBar(bar, self.commands, {"file.open": ("File/Open recent", self.opening.fill_recent)})
