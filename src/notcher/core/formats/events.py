@@ -35,6 +35,7 @@ from notcher.core.score import (
     with_derived_ids,
 )
 from notcher.core.score.edits import read_otherwise
+from notcher.core.score.limits import NAME_CHARS, fitting
 
 ALONGSIDE = 8  # notes that can have a say in what a note is called
 _ENDS = {"choked": End.CHOKED, "slide_out": End.SLIDES_AWAY}
@@ -158,7 +159,9 @@ def read_events(path: str | os.PathLike[str], *, style: str = "position") -> tup
     except ValueError as problem:
         raise FileError(f"{name!r} is damaged: {problem}.", "Correct it, or draft the recording again.") from problem
     recording = Recording(**{key: data["recording"][key] for key in Recording.__slots__})
-    return replace(score, title=recording.file.rsplit(".", 1)[0], phrases=phrases_of(score)), recording
+    return replace(
+        score, title=fitting(recording.file.rsplit(".", 1)[0], NAME_CHARS), phrases=phrases_of(score)
+    ), recording
 
 
 def _beat_map(data: dict[str, Any]) -> BeatMap:

@@ -2,11 +2,13 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import TypeVar
 
 from notcher.core.neck import PlaceError, place
 from notcher.core.neck.placing import sounding_of
 from notcher.core.score import LAST_FRET, Note, Score
 
+Point = TypeVar("Point")
 MOST_UNREAD = 200  # lines about what could not be read; more say nothing new
 
 
@@ -59,6 +61,13 @@ def placed(score: Score, unplaced: Sequence[str], pitches: dict[str, float]) -> 
     return score.with_notes(notes)
 
 
+def thinned(points: tuple[Point, ...], most: int) -> tuple[Point, ...]:
+    """Return at most so many of some points, evenly taken, the first and the last among them."""
+    if len(points) <= most:
+        return points
+    return tuple(points[round(at * (len(points) - 1) / (most - 1))] for at in range(most))
+
+
 def without_overlaps(notes: Sequence[Note]) -> list[Note]:
     """Return notes in time order, each ending where the next on its string begins at the latest."""
     ordered = sorted(notes, key=lambda note: (note.onset_s, note.string))
@@ -71,4 +80,4 @@ def without_overlaps(notes: Sequence[Note]) -> list[Note]:
     return ordered
 
 
-__all__ = ["LAST_FRET", "MOST_UNREAD", "ImportResult", "PlaceError", "Unread", "placed", "without_overlaps"]
+__all__ = ["LAST_FRET", "MOST_UNREAD", "ImportResult", "PlaceError", "Unread", "placed", "thinned", "without_overlaps"]

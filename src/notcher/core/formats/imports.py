@@ -6,11 +6,13 @@ from pathlib import Path
 
 from notcher.core.formats.events import read_events
 from notcher.core.formats.files.atomic import FileError
-from notcher.core.formats.import_result import ImportResult
+from notcher.core.formats.import_result import MOST_UNREAD, ImportResult, Unread
 from notcher.core.formats.jams import read_jams
 from notcher.core.formats.midi.reading import read_midi
 from notcher.core.formats.musicxml.reading import MOST_BYTES, read_musicxml
 from notcher.core.formats.texttab.reading import read_text_tab
+from notcher.core.score import Score
+from notcher.core.score.limits import CHORD_CHARS, NAME_CHARS
 
 TEXT, MUSICXML, EVENTS = (".txt", ".tab"), (".musicxml", ".mxl", ".xml"), (".json",)
 MIDI, JAMS = (".mid", ".midi"), (".jams",)
@@ -26,9 +28,30 @@ def is_importable(path: str | os.PathLike[str]) -> bool:
 def read_import(path: str | os.PathLike[str], *, part: str = "") -> ImportResult:
     """Read somebody else's file as a score. part: which of several is wanted, by its name.
 
-    Raises: FileError that says what is wrong with it.
+    What is longer than a score may hold is cut, and said. Raises: FileError that says what is wrong with it.
     """
     file = Path(path)
+    try:
+        result = _read(file, part)
+    except ValueError as problem:  # what no solo can be, see `score.limits`
+        raise FileError(f"{file.name!r} is no solo: {problem}.", "Cut the solo out of it, and open that.") from problem
+    cut = [f"{what} was cut to {most:,} characters" for what, most, texts in _texts(result.score)
+           for text in texts if len(text) == most and text.endswith("…")]  # fmt: skip
+    unread = (*result.unread, *(Unread(1, 1, words) for words in cut))
+    return replace(result, unread=unread[:MOST_UNREAD])
+
+
+def _texts(score: Score) -> list[tuple[str, int, list[str]]]:
+    """What is written in a score: of what, how long it may be, and the texts."""
+    return [
+        ("the title", NAME_CHARS, [score.title]),
+        ("a chord", CHORD_CHARS, [chord.name for chord in score.chords]),
+        ("the name of a phrase", NAME_CHARS, [phrase.name for phrase in score.phrases]),
+        ("the name of a section", NAME_CHARS, [section.name for section in score.sections]),
+    ]
+
+
+def _read(file: Path, part: str) -> ImportResult:
     ending = file.suffix.lower()
     if ending in EVENTS:
         score, recording = read_events(file)

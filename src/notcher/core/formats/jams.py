@@ -12,7 +12,7 @@ import numpy as np
 
 from notcher import __version__
 from notcher.core.formats.files.atomic import LARGEST_JSON, FileError, json_bytes, parsed_json
-from notcher.core.formats.import_result import MOST_UNREAD, ImportResult, Unread, placed, without_overlaps
+from notcher.core.formats.import_result import MOST_UNREAD, ImportResult, Unread, placed, thinned, without_overlaps
 from notcher.core.hearing import EMPTY_TRACK, PitchTrack
 from notcher.core.score import (
     FLAT,
@@ -32,6 +32,7 @@ from notcher.core.score import (
     new_id,
     techniques,
 )
+from notcher.core.score.limits import CHORD_CHARS, LAST_S, MOST_ANCHORS, MOST_PARTS, MOST_POINTS, NAME_CHARS, fitting
 from notcher.core.theory import ChordError, chord_tones
 
 JAMS_VERSION = "0.3.4"
@@ -39,7 +40,6 @@ DEGREES = ("1", "b2", "2", "b3", "3", "4", "b5", "5", "b6", "6", "b7", "7", "8",
            "b12", "b13", "13")  # fmt: skip
 """Semitones over the root as C. Harte et al. write degrees, "Symbolic representation of musical chords", ISMIR 2005."""
 MODES = ("major", "dorian", "phrygian", "lydian", "mixolydian", "locrian")
-LONGEST_S = 6 * 3600.0  # no solo is longer; a wrong number is
 
 
 def jams_bytes(score: Score, track: PitchTrack = EMPTY_TRACK) -> bytes:
@@ -184,7 +184,7 @@ def read_jams(data: bytes, *, title: str = "") -> ImportResult:
     if not notes:
         raise FileError("There are no notes in this JAMS file.", "Choose another file.")
     unplaced = list(pitches)
-    score = Score((), tuning, _beat_map(annotations), title=name).with_notes(notes)
+    score = Score((), tuning, _beat_map(annotations), title=fitting(name, NAME_CHARS)).with_notes(notes)
     try:
         score = placed(score, unplaced, pitches)
     except Exception as problem:
@@ -202,7 +202,7 @@ def _rows(part: dict[str, Any]) -> list[tuple[float, float, Any]]:
             time_s, duration_s = float(row["time"]), float(row["duration"])
         except (TypeError, KeyError, ValueError):
             continue
-        if 0 <= time_s < LONGEST_S and 0 <= duration_s < LONGEST_S:
+        if 0 <= time_s < LAST_S and 0 <= duration_s <= LAST_S - time_s:
             rows.append((time_s, duration_s, row.get("value")))
     return rows
 
@@ -244,7 +244,7 @@ def _dressed(note: Note, extra: Any, string: Any, tuning: Tuning) -> tuple[Note,
         if not (1 <= int(string) <= tuning.strings and 0 <= fret <= LAST_FRET):
             return note, False
         points = tuple((float(time_s), float(bend)) for time_s, bend in extra["curve"])
-        curve = PitchCurve(points) if points else FLAT
+        curve = PitchCurve(thinned(points, MOST_POINTS)) if points else FLAT
         return replace(note, string=int(string), fret=fret, attack=Attack(extra["strike"]), tone=Tone(extra["tone"]),
                        curve=curve, locked=True), True  # fmt: skip
     except (TypeError, KeyError, ValueError):
@@ -259,13 +259,14 @@ def _beat_map(annotations: list[dict[str, Any]]) -> BeatMap:
     try:
         anchors = tuple((float(time_s), float(quarter)) for time_s, quarter in sandbox["anchors"])  # type: ignore[index]
         meters = tuple(MeterChange(int(bar), meter_from_text(str(meter))) for bar, meter in sandbox["meters"])  # type: ignore[index]
-        return BeatMap(anchors, meters)
+        return BeatMap(thinned(anchors, MOST_ANCHORS), meters)
     except (TypeError, KeyError, ValueError):
         rows = _rows(part)
     try:
         firsts = [at for at, (_, _, value) in enumerate(rows) if value == 1]
         first = firsts[0] if firsts else 0
-        return BeatMap(tuple((time_s, float(at - first)) for at, (time_s, _, _) in enumerate(rows)))
+        beats = tuple((time_s, float(at - first)) for at, (time_s, _, _) in enumerate(rows))
+        return BeatMap(thinned(beats, MOST_ANCHORS))
     except ValueError:
         return BeatMap()
 
@@ -280,12 +281,16 @@ def _with_form(score: Score, annotations: list[dict[str, Any]]) -> Score:
             names = sandbox.get("names") if sandbox else None
             for number, (time_s, _, value) in enumerate(_rows(part)):
                 ours = isinstance(names, list) and number < len(names) and isinstance(names[number], str)
-                chords.append(Chord(time_s, names[number] if ours and names else str(value)))
+                chords.append(Chord(time_s, fitting(names[number] if ours and names else str(value), CHORD_CHARS)))
         elif part.get("namespace") == "segment_open":
             what = "sections" if sandbox and sandbox.get("what") == "sections" else "phrases"
-            form[what] += [(time_s, time_s + length, str(value)) for time_s, length, value in _rows(part) if length > 0]
+            form[what] += [
+                (time_s, time_s + length, fitting(str(value), NAME_CHARS))
+                for time_s, length, value in _rows(part)
+                if length > 0
+            ]
     return replace(
-        score, chords=tuple(sorted(chords, key=lambda chord: chord.start_s)),
-        phrases=tuple(Phrase(*span) for span in sorted(form["phrases"])),
-        sections=tuple(Section(*span) for span in sorted(form["sections"])),
+        score, chords=tuple(sorted(chords, key=lambda chord: chord.start_s)[:MOST_PARTS]),
+        phrases=tuple(Phrase(*span) for span in sorted(form["phrases"])[:MOST_PARTS]),
+        sections=tuple(Section(*span) for span in sorted(form["sections"])[:MOST_PARTS]),
     )  # fmt: skip

@@ -12,13 +12,12 @@ from itertools import pairwise
 import numpy as np
 
 from notcher.core.arrays import FloatArray, IntArray
+from notcher.core.score.limits import LAST_QUARTER, LAST_S, MOST_ANCHORS, MOST_BARS, MOST_PARTS, check_count
 from notcher.core.score.meter import FOUR_FOUR, Meter
 
 TEMPO_RANGE = (10.0, 600.0)
 """Felt beats a minute that somebody may mean."""
 MOST_SWING = 0.8  # a dotted eighth and a sixteenth are 0.75
-FURTHEST = 1e6
-"""Seconds or quarters from 0, eleven days: what lies further out was not played but damaged."""
 QUARTERS_PER_S = 1e-3, 100.0
 """Between two anchors, from a pause of a quarter of an hour to 6,000 a minute: no bar of anything lies outside."""
 SLACK = 1e-9  # as numbers round
@@ -67,8 +66,11 @@ class BeatMap:
     swings: tuple[Swing, ...] = ()
 
     def __post_init__(self) -> None:
-        if not (np.abs(np.array(self.anchors)) < FURTHEST).all():
-            raise ValueError("the beats must lie at times that are numbers")
+        check_count(self.anchors, MOST_ANCHORS, "anchors of its beats")
+        check_count(self.meters, MOST_PARTS, "changes of meter")
+        check_count(self.swings, MOST_PARTS, "swung stretches")
+        if not (np.abs(np.array(self.anchors).reshape(-1, 2)) <= (LAST_S, LAST_QUARTER)).all():
+            raise ValueError("the beats must lie at times within the hour")
         if not all(a[0] < b[0] and a[1] < b[1] for a, b in pairwise(self.anchors)):
             raise ValueError("the beats must run forwards: times and beats must both rise")
         slowest, fastest = QUARTERS_PER_S
@@ -80,6 +82,8 @@ class BeatMap:
             raise ValueError(f"a pickup is shorter than a bar: {self.pickup} quarters")
         if any(a.end > b.start + SLACK for a, b in pairwise(self.swings)):
             raise ValueError("swung stretches follow each other")
+        if self.known and self.bar_at(self.quarter(LAST_S)) - self.bar_at(self.quarter(0.0)) > MOST_BARS:
+            raise ValueError("nobody counts bars so fast")
 
     @classmethod
     def steady(

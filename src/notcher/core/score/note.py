@@ -5,9 +5,9 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from notcher.core.arrays import FloatArray
-from notcher.core.score.beat_map import FURTHEST
 from notcher.core.score.doubt import Doubt
 from notcher.core.score.gesture import CARELESS_SEMITONES, GestureName, read_curve
+from notcher.core.score.limits import LAST_QUARTER, LAST_S, REMARK_CHARS, check_text
 from notcher.core.score.pitch_curve import FLAT, PitchCurve, Vibrato
 from notcher.core.score.vocabulary import Attack, End, PickStroke, Tone
 
@@ -75,14 +75,18 @@ class Note:
     id: str = field(default="", compare=False)
 
     def __post_init__(self) -> None:
-        if not 0 <= self.onset_s < self.offset_s < FURTHEST:
+        if not 0 <= self.onset_s < self.offset_s:
             raise ValueError(f"a note must end after it starts: {self.onset_s} s to {self.offset_s} s")
+        if not self.offset_s <= LAST_S:
+            raise ValueError(f"a solo ends within an hour: no note at {self.offset_s:.0f} s")
         if not (1 <= self.string <= MOST_STRINGS and 0 <= self.fret <= LAST_FRET):
             raise ValueError(f"no such place: string {self.string}, fret {self.fret}")
         if not 0 <= self.certainty <= 1:
             raise ValueError("certainty lies between 0 and 1")
-        if self.starts_at is not None and not abs(self.starts_at) < FURTHEST:
+        if self.starts_at is not None and not abs(self.starts_at) < LAST_QUARTER:
             raise ValueError(f"no note is written on quarter {self.starts_at}")
+        if self.remark:
+            check_text(self.remark, REMARK_CHARS, "a remark")
 
     @property
     def duration_s(self) -> float:

@@ -6,6 +6,7 @@ from enum import StrEnum
 import numpy as np
 
 from notcher.core.arrays import FloatArray
+from notcher.core.score.limits import LAST_S, MOST_POINTS, check_count
 
 LARGEST_SEMITONES = 24.0  # two octaves: the bar pushed down to slack strings
 
@@ -17,10 +18,13 @@ class PitchCurve:
     points: tuple[tuple[float, float], ...] = ()
 
     def __post_init__(self) -> None:
+        check_count(self.points, MOST_POINTS, "points in a pitch curve")
         times_s = [time_s for time_s, _ in self.points]
         rising = times_s == sorted(set(times_s)) and min(times_s, default=0.0) >= 0
         if not (rising and np.isfinite(np.array(self.points)).all()):
             raise ValueError(f"curve times must rise from 0 and all be finite: {self.points}")
+        if times_s and times_s[-1] > LAST_S:
+            raise ValueError("a pitch curve ends within the hour")
         if any(abs(bend) > LARGEST_SEMITONES for _, bend in self.points):
             raise ValueError(f"no string bends by more than {LARGEST_SEMITONES:.0f} semitones")
 

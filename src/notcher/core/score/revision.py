@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
+from notcher.core.score.limits import NAME_CHARS, check_text
 from notcher.core.score.note import Note
 from notcher.core.score.score import Score
 
@@ -17,6 +18,9 @@ class Revision:
     name: str
     saved_at: str
     score: Score
+
+    def __post_init__(self) -> None:
+        check_text(self.name, NAME_CHARS, "the name of a state")
 
 
 class ChangeKind(StrEnum):

@@ -11,16 +11,27 @@ from typing import Any, TypeVar
 import numpy as np
 
 from notcher.core.arrays import FloatArray
-from notcher.core.score.beat_map import FURTHEST, NO_BEAT_MAP, BeatMap
+from notcher.core.score.beat_map import NO_BEAT_MAP, BeatMap
 from notcher.core.score.doubt import Doubt
 from notcher.core.score.identity import derived_id, new_id
 from notcher.core.score.key import Key
+from notcher.core.score.limits import (
+    CHORD_CHARS,
+    LAST_S,
+    MOST_EXCLUDED,
+    MOST_NOTES,
+    MOST_PARTS,
+    NAME_CHARS,
+    check_count,
+    check_text,
+)
 from notcher.core.score.note import Note
 from notcher.core.score.tuning import STANDARD, Tuning
 from notcher.core.score.vocabulary import HARMONIC_PARTIALS, Tone
 
 EDGE_S = 0.01
 """A note belongs to the stretch that begins up to two analysis frames (5.8 ms each) after its onset."""
+HIGHEST_MIDI = 1_000.0  # of what was heard, either way: beyond every ear
 SAME_CHORD_S = 0.1  # two chords cannot begin closer than this
 TAPPED_HARMONIC_SEMITONES = 12.0
 """Tapped at half of the sounding length, twelve frets above the finger (Fletcher and Rossing 1998, ch. 9: nodes)."""
@@ -42,8 +53,9 @@ class Phrase:
     id: str = field(default="", compare=False)
 
     def __post_init__(self) -> None:
-        if not 0 <= self.start_s < self.end_s < FURTHEST:
-            raise ValueError("a phrase must end after it starts")
+        if not 0 <= self.start_s < self.end_s <= LAST_S:
+            raise ValueError("a phrase must end after it starts, and within the hour")
+        check_text(self.name, NAME_CHARS, "the name of a phrase")
 
     def holds(self, time_s: float) -> bool:
         """Whether what begins at a time belongs to it; the same rule as `Score.notes_between`."""
@@ -62,8 +74,9 @@ class Section:
     id: str = field(default="", compare=False)
 
     def __post_init__(self) -> None:
-        if not 0 <= self.start_s < self.end_s < FURTHEST:
-            raise ValueError("a section must end after it starts")
+        if not 0 <= self.start_s < self.end_s <= LAST_S:
+            raise ValueError("a section must end after it starts, and within the hour")
+        check_text(self.name, NAME_CHARS, "the name of a section")
 
     def holds(self, time_s: float) -> bool:
         """Whether what begins at a time belongs to it; the same rule as for a phrase."""
@@ -83,6 +96,10 @@ class Variant:
     id: str = field(default="", compare=False)
     tuning: Tuning | None = None
 
+    def __post_init__(self) -> None:
+        check_text(self.name, NAME_CHARS, "the name of a variant")
+        check_count(self.notes, MOST_NOTES, "notes")
+
 
 @dataclass(frozen=True, slots=True)
 class Chord:
@@ -96,8 +113,9 @@ class Chord:
     def __post_init__(self) -> None:
         if not 0 <= self.certainty <= 1:
             raise ValueError("a chord's certainty lies between 0 and 1")
-        if not abs(self.start_s) < FURTHEST:
+        if not abs(self.start_s) <= LAST_S:
             raise ValueError(f"no chord begins at {self.start_s} s")
+        check_text(self.name, CHORD_CHARS, "a chord symbol")
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,6 +129,10 @@ class Facts:
     version: str = ""
     pickup: str = ""
     requested_by: str = ""
+
+    def __post_init__(self) -> None:
+        for text in (self.player, self.version, self.pickup, self.requested_by):
+            check_text(text, NAME_CHARS, "a fact about the solo")
 
 
 class Aside(StrEnum):
@@ -132,7 +154,7 @@ class Excluded:
     note: Note | None = None
 
     def __post_init__(self) -> None:
-        if not (abs(self.onset_s) < FURTHEST and abs(self.midi) < FURTHEST):
+        if not (abs(self.onset_s) <= LAST_S and abs(self.midi) <= HIGHEST_MIDI):
             raise ValueError(f"nothing was heard at {self.onset_s} s, pitch {self.midi}")
 
 
@@ -169,6 +191,11 @@ class Score:
             raise ValueError("notes must be in time order")
         if any(note.string > self.tuning.strings for note in self.notes):
             raise ValueError(f"a note lies on a string that this neck of {self.tuning.strings} does not have")
+        check_text(self.title, NAME_CHARS, "a title")
+        check_count(self.notes, MOST_NOTES, "notes")
+        check_count(self.excluded, MOST_EXCLUDED, "sounds that are not its own")
+        for name in ("chords", "phrases", "sections", "variants"):
+            check_count(getattr(self, name), MOST_PARTS, name)
         for name in ("notes", "phrases", "sections", "variants"):
             object.__setattr__(self, name, _identified(getattr(self, name), name))
         ids = {section.id for section in self.sections}

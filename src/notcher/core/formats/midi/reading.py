@@ -34,6 +34,7 @@ from notcher.core.score import (
     Tuning,
     new_id,
 )
+from notcher.core.score.limits import CHORD_CHARS, LAST_S, MOST_PARTS, NAME_CHARS, fitting
 from notcher.core.score.pitch_curve import LARGEST_SEMITONES
 
 Clock = Callable[[int], float]
@@ -42,7 +43,6 @@ DRUMS = 9  # channel 10 counted from 0 (General MIDI 1)
 USUAL_RANGE = 2.0  # semitones of bend where none is set (General MIDI 1)
 MOST_BYTES = 16 * 2**20  # hours of music; more is no MIDI file
 MOST_NOTES = 100_000  # a solo has hundreds
-LONGEST_S = 6 * 3600.0  # no solo is longer; a wrong tempo is
 SAME_CENTS = 3.0
 """A curve is told by the fewest points that keep within so many cents of what is written."""
 STEP_S, MOST_STEPS = 0.005, 12_000  # as it is written; of one note, a minute
@@ -91,12 +91,12 @@ def read_midi(data: bytes, *, title: str = "", part: str = "") -> ImportResult:
     unread: list[Unread] = []
     chosen = _chosen(gathered, part, unread)
     beat_map, at = _beat_map(gathered, max(1, file.ticks_per_beat))
-    if at(gathered.end) > LONGEST_S:
-        raise FileError("This MIDI file claims to last for hours.", "Do not trust this file.")
+    if at(gathered.end) > LAST_S:
+        raise FileError("This MIDI file claims to last for more than an hour.", "Do not trust this file.")
     ours = _is_ours(gathered, chosen)
     name = gathered.names.get(0, "") if ours else gathered.names.get(0, "") or title
-    chords = tuple(Chord(max(0.0, at(tick)), text) for tick, text in gathered.chords)
-    score = Score((), gathered.tuning, beat_map, chords=chords, title=(name or title).strip())
+    chords = tuple(Chord(max(0.0, at(tick)), fitting(text, CHORD_CHARS)) for tick, text in gathered.chords[:MOST_PARTS])
+    score = Score((), gathered.tuning, beat_map, chords=chords, title=fitting((name or title).strip(), NAME_CHARS))
     notes, pitches, unplaced = _notes(gathered, chosen, at, score.tuning, unread, ours=ours)
     score = score.with_notes(notes)
     try:
@@ -394,7 +394,7 @@ def _spans(marks: Sequence[tuple[float, str]], score: Score) -> list[tuple[float
     marks = [(time_s, text.strip()) for time_s, text in marks if time_s >= 0]
     edges = [*(time_s for time_s, _ in marks), max(note.offset_s for note in score.notes) + 0.05]
     return [
-        (begin_s, end_s, name)
+        (begin_s, end_s, fitting(name, NAME_CHARS))
         for (begin_s, name), end_s in zip(marks, edges[1:], strict=True)
         if end_s - begin_s > SHORTEST_S
-    ]
+    ][:MOST_PARTS]

@@ -35,6 +35,7 @@ from notcher.core.score import (
     bent_curve,
     new_id,
 )
+from notcher.core.score.limits import CHORD_CHARS, NAME_CHARS, fitting
 from notcher.core.score.rhythm import played_late_s
 
 MOST_BYTES = 64 * 2**20  # an orchestra's score has less
@@ -158,8 +159,10 @@ def _score(part: Part, title: str, unread: list[Unread]) -> Score:
         if not on_neck:
             unplaced.append(note.id)
             pitches[note.id] = sounding.midi
-    chords = tuple(Chord(beat_map.time(float(at - part.before)), name) for at, name in part.chords)
-    score = Score((), tuning, beat_map, chords=chords, title=title).with_notes(notes)
+    chords = tuple(
+        Chord(beat_map.time(float(at - part.before)), fitting(name, CHORD_CHARS)) for at, name in part.chords
+    )
+    score = Score((), tuning, beat_map, chords=chords, title=fitting(title, NAME_CHARS)).with_notes(notes)
     try:
         score = placed(score, unplaced, pitches)
     except PlaceError as problem:

@@ -30,6 +30,7 @@ from notcher.core.score import (
     new_id,
     tuning_from_text,
 )
+from notcher.core.score.limits import NAME_CHARS, fitting
 
 LABEL = re.compile(
     r"^\s*(?:(\d)(?=[\s:|A-Ha-h])\s*)?([A-Ga-gHh][#b♯♭]?)?(?:\d(?=\s*[|:]))?\s*[|:\]}]?\s*"
@@ -102,7 +103,7 @@ def read_text_tab(text: str, *, title: str = "") -> ImportResult:
         name = _name_above(lines, system[0].line, in_tab)
         if new_notes:
             if name and name != last_name:
-                phrases.append(Phrase(new_notes[0].onset_s - 0.01, until_s, name, id=new_id()))
+                phrases.append(Phrase(new_notes[0].onset_s - 0.01, until_s, fitting(name, NAME_CHARS), id=new_id()))
             elif phrases and last_name:
                 phrases[-1] = replace(phrases[-1], end_s=until_s)
             last_name = name or last_name
@@ -112,7 +113,9 @@ def read_text_tab(text: str, *, title: str = "") -> ImportResult:
         raise FileError("There are no notes in this tab.", "Its lines hold no fret numbers.")
     first = _title(lines, min(in_tab)) or title
     named = [phrase for phrase in phrases if phrase.name != first]
-    score = Score((), tuning, NO_BEAT_MAP, phrases=tuple(named), title=first).with_notes(without_overlaps(notes))
+    score = Score((), tuning, NO_BEAT_MAP, phrases=tuple(named), title=fitting(first, NAME_CHARS)).with_notes(
+        without_overlaps(notes)
+    )
     return ImportResult(score, tuple(sorted(unread, key=lambda one: (one.line, one.column))[:MOST_UNREAD]))
 
 

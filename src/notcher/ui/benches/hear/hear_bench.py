@@ -347,8 +347,10 @@ class HearBench(QWidget):
             self.beat_facts.setText(f"Tap {TAPS_NEEDED - len(self._taps)} more …")
             return self.beat_facts.text()
         before = self._session.score.beat_map
-        beat_map = beat_map_from_taps(self._taps, before.meter)
-        if not along and beat_map.tempo_bpm is not None:  # taps in silence say how fast, not where
+        # taps in silence say how fast, not where, and what clock they are told by began at any time
+        since_s = 0.0 if along else self._taps[0]
+        beat_map = beat_map_from_taps([tap_s - since_s for tap_s in self._taps], before.meter)
+        if not along and beat_map.tempo_bpm is not None:
             beat_map = BeatMap.steady(beat_map.tempo_bpm, self.first_box.value(), before.meter)
         self._session.set_beat_map(replace(before, anchors=beat_map.anchors), "Tap the beat")
         return self.beat_facts.text()
