@@ -188,7 +188,7 @@ def test_patterns_are_told_in_words_and_as_json(tmp_path: Path, capsys: pytest.C
     assert capsys.readouterr().out.startswith("Learn ")
     assert main(["patterns", str(path), "--json"]) == 0
     data = json.loads(capsys.readouterr().out)
-    jsonschema.Draft202012Validator.check_schema(schema("patterns"))
+    jsonschema.Draft7Validator.check_schema(schema("patterns"))
     jsonschema.validate(data, schema("patterns"))
     assert data["notes"] == len(score.notes)
     explained = {

@@ -34,8 +34,9 @@ from notcher.core.score import (
     techniques,
     with_derived_ids,
 )
+from notcher.core.score.beat_map import TEMPO_RANGE
 from notcher.core.score.edits import read_otherwise
-from notcher.core.score.limits import NAME_CHARS, fitting
+from notcher.core.score.limits import LAST_S, NAME_CHARS, fitting
 
 ALONGSIDE = 8  # notes that can have a say in what a note is called
 _ENDS = {"choked": End.CHOKED, "slide_out": End.SLIDES_AWAY}
@@ -62,7 +63,9 @@ def events_data(score: Score, recording: Recording, tunings: Sequence[tuple[Tuni
     tunings: that could be this recording's and how likely each is, the likeliest first.
     """
     beat_map = score.beat_map
-    first = beat_map.first_beat_s
+    first, tempo = beat_map.first_beat_s, beat_map.tempo_bpm
+    if tempo is None or first is None or not (TEMPO_RANGE[0] <= tempo <= TEMPO_RANGE[1] and abs(first) <= LAST_S):
+        first = tempo = None  # beats that no steady pulse tells
     return {
         "format": "notcher-events",
         "version": 1,
@@ -74,9 +77,9 @@ def events_data(score: Score, recording: Recording, tunings: Sequence[tuple[Tuni
         "tuning": {"open_midi": list(score.tuning.open_midi), "offset_cents": round(score.tuning.offset_cents, 1)},
         **({"tunings": [{"open_midi": list(t.open_midi), "p": round(p, 4)} for t, p in tunings]} if tunings else {}),
         "pulse": {
-            "tempo_bpm": None if beat_map.tempo_bpm is None else round(beat_map.tempo_bpm, 3),
+            "tempo_bpm": None if tempo is None else round(tempo, 3),
             "first_beat_s": None if first is None else round(first, 4),
-            "meter": str(beat_map.meter) if beat_map.known else None,
+            "meter": None if tempo is None else str(beat_map.meter),
         },
         "notes": [_note_data(score, index) for index in range(len(score.notes))],
     }
@@ -138,8 +141,10 @@ def write_events(
     tunings: Sequence[tuple[Tuning, float]] = (),
 ) -> None:
     """Write events.json; see `events_data`. Raises: FileError."""
+    data = json_bytes(events_data(score, recording, tunings))
+    checked_json(data, schema_name="events", file_name=Path(path).name)
     with atomic_write(path) as stream:
-        stream.write(json_bytes(events_data(score, recording, tunings)))
+        stream.write(data)
 
 
 def read_events(path: str | os.PathLike[str], *, style: str = "position") -> tuple[Score, Recording]:

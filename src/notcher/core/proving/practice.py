@@ -3,6 +3,8 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
+from notcher.core.score.identity import is_id
+
 
 class Result(StrEnum):
     """How a phrase went."""
@@ -48,3 +50,5 @@ class Take:
     def __post_init__(self) -> None:
         if not (0 <= self.start_s < self.end_s < 1e6 and 0 < self.pace <= 4):
             raise ValueError(f"a take needs a stretch and a pace: {self}")
+        if not is_id(self.id):
+            raise ValueError(f"{self.id!r} is no id of a take")

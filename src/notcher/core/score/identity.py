@@ -9,11 +9,21 @@ The rules, each held by a test:
   that they are the same at every reading.
 """
 
+import re
 import secrets
 from hashlib import blake2b
 
 ID_BYTES = 6
 """48 bits: among the 10^4 notes of a long solo two meet by chance once in five million solos (birthday bound)."""
+
+
+ID = re.compile(r"[A-Za-z0-9_-]{1,64}")
+"""What an id may be made of: it is the name of a file at times, and never a way to another place."""
+
+
+def is_id(text: str) -> bool:
+    """Return whether a text may be the id of a document or a take."""
+    return ID.fullmatch(text) is not None
 
 
 def new_id() -> str:

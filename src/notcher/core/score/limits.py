@@ -11,7 +11,7 @@ MOST_BARS = 100_000
 """An hour of bars of a twenty-eighth of a second."""
 NAME_CHARS, CHORD_CHARS, REMARK_CHARS, ID_CHARS = 1_000, 100, 10_000, 64
 """Characters: of a title, a name or a fact; of a chord symbol; of a remark; of an id."""
-MOST_NOTES, MOST_EXCLUDED, MOST_ANCHORS = 200_000, 100_000, 100_000
+MOST_NOTES, MOST_EXCLUDED, MOST_ANCHORS = 100_000, 100_000, 100_000
 MOST_PARTS = 10_000
 """Of chords, phrases, sections, variants, changes of meter, and swung stretches, each."""
 MOST_POINTS = 10_000

@@ -2,10 +2,12 @@
 
 from dataclasses import replace
 
-from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLineEdit, QWidget
+from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLabel, QLineEdit, QWidget
 
 from notcher.core.score import Facts
+from notcher.core.score.limits import NAME_CHARS
 from notcher.ui.state.session import Session
+from notcher.ui.widgets.limited import limit_line
 
 LABELS = {
     "player": ("Player of the take", "who is heard"),
@@ -34,12 +36,21 @@ class FactsDialog(QDialog):
             line.setAccessibleName(label)
             form.addRow(label, line)
             self.lines[name] = line
+        self.cut = QLabel()
+        self.cut.hide()
+        for line in (self.title_line, *self.lines.values()):
+            limit_line(line, NAME_CHARS, self._say)
+        form.addRow(self.cut)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
         buttons.accepted.connect(self._on_accepted)
         buttons.rejected.connect(self.reject)
         form.addRow(buttons)
         self.resize(460, self.sizeHint().height())
         self.title_line.selectAll()
+
+    def _say(self, words: str) -> None:
+        self.cut.setText(words)
+        self.cut.setVisible(bool(words))
 
     def _on_accepted(self) -> None:
         facts = Facts(**{name: line.text().strip() for name, line in self.lines.items()})

@@ -92,6 +92,8 @@ class Opening:
         if phrase is not None:
             self._session.select_at(phrase.start_s - EDGE_S)
         self._settings.add_recent(str(file.absolute()))
+        if document.said:
+            self._shell.notice(document.said)
         if not alone:
             self._shell.notice(
                 f"“{file.name}” is open in another window as well: what is saved there and here would overwrite each "

@@ -4,7 +4,10 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QMessageBox, QWidget
+from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QLineEdit, QMessageBox, QWidget
+
+from notcher.core.score.limits import NAME_CHARS
+from notcher.ui.widgets.limited import limit_line
 
 
 class LastFolder:
@@ -28,13 +31,18 @@ def _file_dialog(parent: QWidget, title: str, filters: str, then: Callable[[str]
     return dialog
 
 
-def ask_text(parent: QWidget, title: str, label: str, text: str, then: Callable[[str], None]) -> None:
-    """Ask for a line of text; then: called with it, unless it was given up."""
+def ask_text(
+    parent: QWidget, title: str, label: str, text: str, then: Callable[[str], None], *, most: int = NAME_CHARS
+) -> None:
+    """Ask for a line of text. then: called with it, unless it was given up. most: characters that it may have."""
     dialog = QInputDialog(parent)
     dialog.setWindowTitle(title)
     dialog.setLabelText(label)
     dialog.setTextValue(text)
     dialog.textValueSelected.connect(then)
+    line = dialog.findChild(QLineEdit)
+    if line is not None:
+        limit_line(line, most, lambda words: dialog.setLabelText(f"{label}\n{words}" if words else label))
     _shown(dialog)
 
 

@@ -20,7 +20,9 @@ from PyQt6.QtWidgets import (
 
 from notcher.core.errors import NotcherError
 from notcher.core.parsing import day_from_text
+from notcher.core.score.limits import NAME_CHARS, REMARK_CHARS
 from notcher.core.words import day_words
+from notcher.ui.widgets.limited import limit_box, limit_line
 
 DAY_HINT = "5 Mar, tomorrow, in 7 days …"
 
@@ -31,7 +33,7 @@ class Field:
 
     kind: "text", "long", "number", "day", "choice" or "choice or new". choices: of the last two, (words, value); what
     is typed new is its own value. hint: shown while it is
-    empty. low, high, decimals, unit: of a number; low_words: what the lowest one means.
+    empty. low, high, decimals, unit: of a number; low_words: what the lowest one means. most: characters of a text.
     """
 
     name: str
@@ -45,6 +47,7 @@ class Field:
     decimals: int = 0
     unit: str = ""
     low_words: str = ""
+    most: int = NAME_CHARS
 
 
 class Form(QDialog):
@@ -66,13 +69,14 @@ class Form(QDialog):
         self._then, self.fields = then, {field.name: _widget(field) for field in fields}
         form = QFormLayout(self)
         form.setHorizontalSpacing(12)
+        self.trouble = QLabel()
         for field in fields:
             widget = self.fields[field.name]
+            _limit(widget, field, self._say)
             widget.setAccessibleName(field.label)
             for inner in widget.findChildren(QLineEdit):  # what is typed into: it has the keys, and is read out
                 inner.setAccessibleName(field.label)
             form.addRow(field.label, widget)
-        self.trouble = QLabel()
         self.trouble.setWordWrap(True)
         self.trouble.hide()
         form.addRow(self.trouble)
@@ -82,13 +86,16 @@ class Form(QDialog):
         form.addRow(buttons)
         self.setMinimumWidth(440)
 
+    def _say(self, words: str) -> None:
+        self.trouble.setText(words)
+        self.trouble.setVisible(bool(words))
+
     def _on_accepted(self) -> None:
         try:
             kinds = self._kinds
             self._then({name: _value(widget, kinds[name], self._today) for name, widget in self.fields.items()})
         except NotcherError as problem:
-            self.trouble.setText(str(problem))
-            self.trouble.show()
+            self._say(str(problem))
             return
         self.accept()
 
@@ -130,6 +137,15 @@ def _widget(field: Field) -> QWidget:
     line = QLineEdit(day_words(date.fromisoformat(field.value[:10])) if day and field.value else str(field.value))
     line.setPlaceholderText(DAY_HINT if day else field.hint)
     return line
+
+
+def _limit(widget: QWidget, field: Field, say: Callable[[str], None]) -> None:
+    """Let what is typed into a field be as long as what it is kept in."""
+    line = widget.lineEdit() if isinstance(widget, QComboBox) else widget
+    if isinstance(line, QPlainTextEdit):
+        limit_box(line, max(field.most, REMARK_CHARS), say)
+    elif isinstance(line, QLineEdit):
+        limit_line(line, field.most, say)
 
 
 def _value(widget: QWidget, kind: str, today: date) -> Any:

@@ -14,6 +14,7 @@ import numpy as np
 from notcher.core.arrays import FloatArray
 from notcher.core.formats.document.models import ModelError, score_from_data, to_data
 from notcher.core.formats.document.upgrades import REVISIONS, SCORE, UPGRADES, Parts
+from notcher.core.formats.files.archive import Archive, read_numbers
 from notcher.core.formats.files.atomic import (
     LARGEST_JSON,
     FileError,
@@ -24,16 +25,21 @@ from notcher.core.formats.files.atomic import (
     version_of,
 )
 from notcher.core.hearing import EMPTY_TRACK, PitchTrack
-from notcher.core.score import Revision, Score, new_id
+from notcher.core.score import Revision, Score, derived_id, new_id
+from notcher.core.score.identity import is_id
 from notcher.core.sound import AudioError, Clip, write_clip
 from notcher.core.sound.decode import read_clip_stream
 
 VERSION = 1
 RECORDING, PITCH = "recording.flac", "pitch.npz"
 SCHEMAS = {SCORE: "score", REVISIONS: "revisions"}
-MOST_BYTES = {SCORE: LARGEST_JSON, REVISIONS: LARGEST_JSON, RECORDING: 4 * 2**30, PITCH: 512 * 2**20}
+MOST_BYTES = {SCORE: LARGEST_JSON, REVISIONS: LARGEST_JSON, RECORDING: 512 * 2**20, PITCH: 64 * 2**20}
+MOST_ROW = 16 * 2**20
+"""Bytes of one curve: an hour of frames takes five million."""
 ARRAYS = ("times_s", "pitch_hz", "voicing", "level_db")
 DAMAGED = "Restore the file from a copy; it was left as it is."
+KIND = "Notcher document"
+FOREIGN_ID = "This document's id was none of Notcher's; it has one of its own now."
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -41,6 +47,7 @@ class Document:
     """What is kept together: the claim, the recording (None when written without one), the evidence, earlier states.
 
     attacks_s: shape (n,), rising, seconds: where attacks were heard. id: see `notcher.core.score.identity`.
+    said: what there is to say of how it was read, in a sentence; not kept. Raises: ValueError for what is no id.
     """
 
     score: Score
@@ -49,18 +56,41 @@ class Document:
     attacks_s: FloatArray = field(default_factory=lambda: np.zeros(0))
     revisions: tuple[Revision, ...] = ()
     id: str = field(default_factory=new_id)
+    said: str = ""
+
+    def __post_init__(self) -> None:
+        if not is_id(self.id):
+            raise ValueError(f"{self.id!r} is no id")
 
 
 # --- writing ---
 def write_document(document: Document, path: str | os.PathLike[str]) -> None:
-    """Save a document whole, or leave what was there. Raises: FileError."""
+    """Save a document whole, or leave what was there; what could not be opened again is not written.
+
+    Raises: FileError.
+    """
+    texts = {name: json_bytes(data) for name, data in document_data(document).items()}
+    _check_readable(texts, Path(path).name)
     with atomic_write(path) as stream, zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED) as archive:
-        for name, data in document_data(document).items():
-            archive.writestr(name, json_bytes(data))
+        for name, text in texts.items():
+            archive.writestr(name, text)
         if document.clip is not None:
             archive.writestr(RECORDING, _flac(document.clip), zipfile.ZIP_STORED)
         if document.track.times_s.size:
             archive.writestr(PITCH, evidence_bytes(document), zipfile.ZIP_STORED)
+
+
+def _check_readable(texts: Mapping[str, bytes], file_name: str) -> None:
+    """Read what is about to be written, as it will be read. Raises: FileError."""
+    try:
+        parts = upgraded(texts, file_name)
+        score_of(parts[SCORE], file_name)
+        revisions_of(parts, file_name)
+    except FileError as problem:
+        raise FileError(
+            f"{file_name!r} was not written, for it could not be opened again ({problem.problem.rstrip('.')}).",
+            "Undo the last edit and save again; what was saved before is as it was.",
+        ) from problem
 
 
 def document_data(document: Document) -> Parts:
@@ -127,27 +157,20 @@ def read_score(path: str | os.PathLike[str]) -> tuple[str, Score]:
     """Return a document's id and its score, without its sounds: quick, for looking through many. Raises: FileError."""
     file = Path(path)
     try:
-        with file.open("rb") as stream, zipfile.ZipFile(stream) as archive:
-            text = _part(archive, SCORE, MOST_BYTES[SCORE], file.name)
-    except (FileError, PermissionError):
-        raise
-    except Exception as problem:  # see `read_document_stream`
-        raise FileError(f"{file.name!r} is damaged or no Notcher document.", DAMAGED) from problem
+        with file.open("rb") as stream, Archive(stream, file.name, KIND) as archive:
+            text = archive.read(SCORE, MOST_BYTES[SCORE])
+    except OSError as problem:
+        raise FileError(f"{file.name!r} cannot be read: {problem.strerror}.", "Check its permissions.") from problem
     if text is None:
         raise FileError(f"{file.name!r} holds no score.", DAMAGED)
     data = upgraded({SCORE: text}, file.name)[SCORE]
-    return data["id"], score_of(data, file.name)
+    return own_id(data["id"]), score_of(data, file.name)
 
 
 def read_document_stream(stream: BinaryIO, file_name: str) -> Document:
     """Read a document from an open binary stream. Raises: FileError; OSError of the stream."""
-    try:
-        with zipfile.ZipFile(stream) as archive:
-            parts = {name: _part(archive, name, most, file_name) for name, most in MOST_BYTES.items()}
-    except (FileError, PermissionError):
-        raise
-    except Exception as problem:  # zipfile, zlib, lzma and struct each raise their own on a damaged archive
-        raise FileError(f"{file_name!r} is damaged or no Notcher document.", DAMAGED) from problem
+    with Archive(stream, file_name, KIND) as archive:
+        parts = {name: archive.read(name, most) for name, most in MOST_BYTES.items()}
     if parts[SCORE] is None:
         raise FileError(f"{file_name!r} holds no score.", "Open a .notch document, or draft the recording again.")
     texts = {name: text for name in SCHEMAS if (text := parts[name]) is not None}
@@ -180,14 +203,6 @@ def upgraded(
     return data
 
 
-def _part(archive: zipfile.ZipFile, name: str, most: int, file_name: str) -> bytes | None:
-    if name not in archive.namelist():
-        return None
-    if archive.getinfo(name).file_size > most:
-        raise FileError(f"{file_name!r} claims to hold a {name} of absurd size.", "Do not trust this file.")
-    return archive.read(name)
-
-
 def _document(parts: Parts, recording: bytes | None, pitch: bytes | None, file_name: str) -> Document:
     about = parts[SCORE]["recording"]
     clip = None if recording is None else _clip(recording, about["file"] if about else file_name, file_name)
@@ -198,8 +213,14 @@ def _document(parts: Parts, recording: bytes | None, pitch: bytes | None, file_n
         track,
         attacks_s,
         revisions_of(parts, file_name),
-        parts[SCORE]["id"],
+        own_id(parts[SCORE]["id"]),
+        "" if is_id(parts[SCORE]["id"]) else FOREIGN_ID,
     )
+
+
+def own_id(text: str) -> str:
+    """Return a document's id; for what is none, one that follows from it, so that it is the same at every reading."""
+    return text if is_id(text) else derived_id("document", text)
 
 
 def score_of(data: dict[str, Any], file_name: str) -> Score:
@@ -229,11 +250,11 @@ def _clip(sound: bytes, name: str, file_name: str) -> Clip:
 def read_evidence(arrays: bytes, file_name: str) -> tuple[PitchTrack, FloatArray]:
     """Return the measured pitch, and where attacks were heard. Raises: FileError."""
     try:
-        with np.load(io.BytesIO(arrays), allow_pickle=False) as store:
-            columns = [_numbers(store[key]) for key in ARRAYS]
-            attacks_s = _numbers(store["attacks_s"])
+        with Archive(io.BytesIO(arrays), file_name) as store:
+            columns = [read_numbers(store.read(f"{key}.npy", MOST_ROW) or b"") for key in ARRAYS]
+            attacks_s = read_numbers(store.read("attacks_s.npy", MOST_ROW) or b"")
         times_s = columns[0]
-        whole = all(column.shape == (times_s.size,) for column in columns) and attacks_s.ndim == 1
+        whole = all(column.shape == (times_s.size,) for column in columns)
         if not (whole and _rising(times_s) and _rising(attacks_s)):
             raise ValueError("its columns do not fit each other")
         return PitchTrack(*columns), attacks_s
@@ -241,13 +262,6 @@ def read_evidence(arrays: bytes, file_name: str) -> tuple[PitchTrack, FloatArray
         raise FileError(
             f"The measured pitch inside {file_name!r} is damaged.", "Restore the file, or draft the recording again."
         ) from problem
-
-
-def _numbers(array: Any) -> FloatArray:
-    """An array of real numbers. Raises: ValueError for any other kind."""
-    if array.dtype.kind not in "fiu":
-        raise ValueError(f"no numbers: {array.dtype}")
-    return np.asarray(array, dtype=np.float64)
 
 
 def _rising(times_s: FloatArray) -> bool:

@@ -26,6 +26,7 @@ from notcher.core.formats.document.document import (
     RECORDING,
     Document,
     evidence_bytes,
+    own_id,
     read_document,
     read_evidence,
     revisions_of,
@@ -275,7 +276,7 @@ class Recovery:
             track,
             attacks_s,
             revisions_of(data, name),
-            data[SCORE]["id"],
+            own_id(data[SCORE]["id"]),
         )
         return Recovered(document, missing, takes)
 

@@ -34,7 +34,7 @@ from notcher.core.score import (
     Tuning,
     new_id,
 )
-from notcher.core.score.limits import CHORD_CHARS, LAST_S, MOST_PARTS, NAME_CHARS, fitting
+from notcher.core.score.limits import CHORD_CHARS, LAST_S, MOST_NOTES, MOST_PARTS, NAME_CHARS, fitting
 from notcher.core.score.pitch_curve import LARGEST_SEMITONES
 
 Clock = Callable[[int], float]
@@ -42,7 +42,6 @@ Clock = Callable[[int], float]
 DRUMS = 9  # channel 10 counted from 0 (General MIDI 1)
 USUAL_RANGE = 2.0  # semitones of bend where none is set (General MIDI 1)
 MOST_BYTES = 16 * 2**20  # hours of music; more is no MIDI file
-MOST_NOTES = 100_000  # a solo has hundreds
 SAME_CENTS = 3.0
 """A curve is told by the fewest points that keep within so many cents of what is written."""
 STEP_S, MOST_STEPS = 0.005, 12_000  # as it is written; of one note, a minute

@@ -64,7 +64,9 @@ class Part:
 class Lined(Element):
     """An element that knows where it stands."""
 
-    line, column = 1, 1
+    __slots__ = ("column", "line")
+    line: int
+    column: int
 
 
 def unread_at(item: Element, what: str) -> Unread:

@@ -5,13 +5,13 @@ no string and fret it is placed. Entities are refused, so that no small file can
 """
 
 import io
-import zipfile
 from dataclasses import replace
 from fractions import Fraction
 from itertools import pairwise
 from xml.etree.ElementTree import Element, TreeBuilder
 from xml.parsers import expat
 
+from notcher.core.formats.files.archive import Archive
 from notcher.core.formats.files.atomic import FileError
 from notcher.core.formats.import_result import MOST_UNREAD, ImportResult, PlaceError, Unread, placed, without_overlaps
 from notcher.core.formats.musicxml.kinds import CENTS, KEY, PHRASE
@@ -39,6 +39,8 @@ from notcher.core.score.limits import CHORD_CHARS, NAME_CHARS, fitting
 from notcher.core.score.rhythm import played_late_s
 
 MOST_BYTES = 64 * 2**20  # an orchestra's score has less
+MOST_ELEMENTS = 2_500_000
+"""A score of 100,000 notes has a million and a half; each takes a hundred times the room that it takes in the file."""
 LEAD_S = 0.5  # of silence before the first bar, so that its first attack is whole
 SHORTEST_S = 0.03  # a note of the file that has no length keeps this
 HELD = 0.95  # of its value that a note is held
@@ -72,22 +74,19 @@ def _unpacked(data: bytes) -> bytes:
     if not data.startswith(b"PK"):
         return data
     try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        with Archive(io.BytesIO(data), "this compressed MusicXML") as archive:
             container = _root(_member(archive, "META-INF/container.xml"))
             path = next((e.get("full-path") for e in container.iter() if e.tag.endswith("rootfile")), None)
             return _member(archive, path or "")
-    except FileError:
-        raise
-    except Exception as problem:  # a damaged zip raises many things
+    except OSError as problem:
         raise FileError("This compressed MusicXML is damaged.", "Write it again, uncompressed.") from problem
 
 
-def _member(archive: zipfile.ZipFile, name: str) -> bytes:
-    if name not in archive.namelist():
+def _member(archive: Archive, name: str) -> bytes:
+    data = archive.read(name, MOST_BYTES)
+    if data is None:
         raise FileError("This compressed MusicXML holds no score.", "Write it again, uncompressed.")
-    if archive.getinfo(name).file_size > MOST_BYTES:
-        raise FileError("This compressed MusicXML claims to be of absurd size.", "Do not trust this file.")
-    return archive.read(name)
+    return data
 
 
 def _root(data: bytes) -> Element:
@@ -97,7 +96,13 @@ def _root(data: bytes) -> Element:
     parser = expat.ParserCreate()
     builder = TreeBuilder(element_factory=Lined)
 
+    count = 0
+
     def start(tag: str, attributes: dict[str, str]) -> None:
+        nonlocal count
+        count += 1
+        if count > MOST_ELEMENTS:
+            raise FileError("This MusicXML holds too many things to be a solo.", "Do not trust this file.")
         element = builder.start(tag, attributes)
         if isinstance(element, Lined):
             element.line, element.column = parser.CurrentLineNumber, parser.CurrentColumnNumber + 1

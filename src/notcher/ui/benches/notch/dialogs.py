@@ -24,6 +24,7 @@ from notcher.core.score.form_edits import (
     with_repeat,
     with_section_around,
 )
+from notcher.core.score.limits import CHORD_CHARS, REMARK_CHARS
 from notcher.core.score.rhythm import counted
 from notcher.core.theory import chord_tones
 from notcher.core.words import boundary_words, count_word, many, seconds
@@ -72,7 +73,7 @@ class NotchDialogs:
             def said(text: str) -> None:
                 self._editor.run(Edit("Remark", lambda s, c, _g: c.changed(s, remark=text)))
 
-            ask_text(self._parent, "Remark", "What to say about this note", note.remark, said)
+            ask_text(self._parent, "Remark", "What to say about this note", note.remark, said, most=REMARK_CHARS)
 
     def gesture(self, text: str) -> bool:
         """Give the notes the curve that words say; return whether they could be read."""
@@ -107,7 +108,7 @@ class NotchDialogs:
 
             self._editor.make(f"Chord {name}" if name else "No chord", change)
 
-        ask_text(self._parent, "Chord", question, name, said)
+        ask_text(self._parent, "Chord", question, name, said, most=CHORD_CHARS)
 
     def propose_chords(self) -> None:
         """Write the chords that the recording's harmony speaks for, in place of those that stand there."""
