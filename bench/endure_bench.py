@@ -3,7 +3,7 @@ acts.
 
 ./dev bench endure [PART ...] [--seed N] [--small]
 
-Parts: kills, files, troubles, clock, server, acts; all by default. Each writes its section of
+Parts: kills, files, troubles, ledger, clock, server, acts; all by default. Each writes its section of
 docs/benchmarks/endure.md.
 """
 
@@ -103,6 +103,28 @@ def troubles(_seed: int, _small: bool) -> Section:
         f"Wrong: {wrong}",
     ]
     return "\n".join(lines), wrong
+
+
+def ledger(seed: int, small: bool) -> Section:
+    """Cut the ledger off while it is made, brought up to a later version, or copied."""
+    import endure_ledger
+
+    with tempfile.TemporaryDirectory() as folder:
+        counts, faults = endure_ledger.cut(Path(folder), cuts=20 if small else 200, seed=seed)
+    lines = [
+        f"{counts.total()} cuts at a random instant, three in four by a kill, the others by files that may not grow:",
+        "",
+        "| what was cut | times |",
+        "| --- | --- |",
+        *(f"| {what} | {count} |" for what, count in sorted(counts.items())),
+        "",
+        f"Refused afterwards, unable to keep a row, or with a copy that does not open: {len(faults)} (0).",
+        "",
+        f"Wrong: {len(faults)}",
+        "",
+        *(f"- {fault}" for fault in faults[:20]),
+    ]
+    return "\n".join(lines), len(faults)
 
 
 def clock(seed: int, small: bool) -> Section:
@@ -210,6 +232,7 @@ PARTS: dict[str, tuple[str, Callable[[int, bool], Section]]] = {
     "kills": ("Killed", kills),
     "files": ("Damaged files", files),
     "troubles": ("Disks, files, clocks, devices, displays", troubles),
+    "ledger": ("The ledger cut off", ledger),
     "clock": ("Four hours of looping", clock),
     "server": ("Ten minutes on a sound server", server),
     "acts": ("Random acts", acts),

@@ -11,6 +11,8 @@ import re
 import shutil
 import sqlite3
 import statistics
+import subprocess
+import sys
 from collections.abc import Iterator
 from contextlib import closing
 from dataclasses import replace
@@ -41,10 +43,10 @@ from notcher.core.ledger import (
     Wished,
     store,
 )
-from notcher.core.ledger.errors import StrangeRowError
+from notcher.core.ledger.errors import DamagedLedgerError, StrangeRowError
 from notcher.core.ledger.pending_changes import PendingChanges
 from notcher.core.ledger.record import JSON_NAME, TABLES, Record
-from notcher.core.ledger.store import KEEP, Ledger, back_up, backups, restore
+from notcher.core.ledger.store import KEEP, Ledger, back_up, backups, newest_good_copy, restore
 from notcher.core.proving import Result, Take
 from notcher.core.sound import Clip
 
@@ -486,7 +488,8 @@ def test_a_damaged_ledger_is_put_aside_when_a_copy_is_restored(path: Path, damag
     ledger = Ledger(path)
     assert [one.name for one in Record(ledger).read().present] == ["Ada"]
     ledger.close()
-    assert path.with_suffix(".damaged").read_bytes() == damage
+    (aside,) = path.parent.glob("*.damaged")
+    assert aside.read_bytes() == damage
 
 
 def test_what_is_no_copy_is_not_restored(record: Record, path: Path, tmp_path: Path) -> None:
@@ -553,3 +556,52 @@ def test_a_value_that_no_column_takes_is_refused(record: Record, value: object) 
     with pytest.raises(StrangeRowError, match="no ledger can hold"):
         record.put(replace(ADA, notes=value))  # type: ignore[arg-type]
     assert record.read().present == []
+
+
+@pytest.mark.slow
+def test_however_it_is_cut_off_the_ledger_opens_again() -> None:
+    bench = Path(__file__).parents[2] / "bench" / "endure_ledger.py"
+    done = subprocess.run([sys.executable, str(bench), "--cuts", "24", "--seed", "8"], capture_output=True, text=True)
+    assert done.returncode == 0, done.stdout + done.stderr
+    assert "cut off" in done.stdout, "some were"
+
+
+def test_what_is_half_made_is_damaged_and_never_copied(path: Path) -> None:
+    path.parent.mkdir()
+    with closing(sqlite3.connect(path)) as connection:
+        connection.executescript(
+            "CREATE TABLE students (id VARCHAR); CREATE TABLE alembic_version (version_num VARCHAR);"
+        )
+    for refused in (lambda: Ledger(path), lambda: back_up(path)):
+        with pytest.raises(DamagedLedgerError, match="damaged or no ledger"):
+            refused()
+    assert not list((path.parent / "backups").iterdir())
+
+
+def test_the_newest_copy_that_opens_is_found(record: Record, path: Path) -> None:
+    assert newest_good_copy(path) is None
+    record.put(ADA)
+    good = back_up(path)
+    for content in (b"", b"SQLite format 3\0" + b"\x00" * 4000):
+        (path.parent / "backups" / f"ledger-99991231-{len(content)}.sqlite").write_bytes(content)
+    assert newest_good_copy(path) == good
+
+
+def test_the_record_is_its_owners_alone(record: Record, path: Path, tmp_path: Path) -> None:
+    record.put(ADA)
+    record.give_out(tmp_path / "out")
+    back_up(path)
+    ours = [path.parent, *path.parent.rglob("*"), tmp_path / "out", *(tmp_path / "out").rglob("*")]
+    assert {place.name: oct(place.stat().st_mode & 0o077) for place in ours if place.stat().st_mode & 0o077} == {}
+
+
+@pytest.mark.parametrize("take_id", ["../../outside", "a/b", "", ".", "x" * 65])
+def test_a_take_whose_id_is_a_way_to_another_place_is_not_taken_in(
+    record: Record, tmp_path: Path, take_id: str
+) -> None:
+    record.put(ADA)
+    data = record.all_data()
+    row = {"id": take_id, "student_id": "ada", "document_id": "d", "name": "One", "phrases": "p", "start_s": 0.0,
+           "end_s": 1.0, "pace": 1.0, "along": "", "made_at": "2026-01-01"}  # fmt: skip
+    with pytest.raises(LedgerError, match="no id of a take"):
+        record.take_data({**data, "takes": [row]})

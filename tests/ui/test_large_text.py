@@ -14,7 +14,6 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QWidget,
 )
-from pytestqt.qtbot import QtBot
 
 from hands import at_rest, press, settled
 from notcher.core.formats import Document
@@ -64,7 +63,7 @@ def cut_off(root: QWidget) -> list[str]:
 
 @pytest.mark.slow
 @pytest.mark.parametrize("scale", [1.0, 1.4, 2.0])
-def test_larger_text_keeps_its_place(program: Program, demo: Document, qtbot: QtBot, scale: float) -> None:
+def test_larger_text_keeps_its_place(program: Program, demo: Document, scale: float) -> None:
     program.settings.set("text_scale", scale)
     program.apply_settings()
     program.window.resize(WIDE, HIGH)
@@ -76,8 +75,8 @@ def test_larger_text_keeps_its_place(program: Program, demo: Document, qtbot: Qt
         press(f"Ctrl+{number}")
         if number == 5:
             press("P")
+        settled(program)
         at_rest(program.window)
-        qtbot.waitUntil(lambda: not program.busy, timeout=20_000)
         found = lying_over(program.window) + cut_off(program.window)
         if (program.window.width(), program.window.height()) != (WIDE, HIGH):
             found.append(f"takes {program.window.width()} by {program.window.height()}")

@@ -31,7 +31,7 @@ from hands import answer, choose, click, gone, press, question, settled, walk_to
 from notcher.core.formats import Document, write_document
 from notcher.core.ledger import NOBODY_ID, Student
 from notcher.core.ledger.record import JSON_NAME, Record
-from notcher.core.ledger.store import Ledger, backups
+from notcher.core.ledger.store import Ledger, back_up, backups
 from notcher.core.proving import Result
 from notcher.core.score import BeatMap, Note, Phrase, Score
 from notcher.core.sound import Clip
@@ -625,7 +625,8 @@ def test_marks_are_kept_beside_a_ledger_that_cannot_be_opened(
     opened(program, file, qtbot)
     press("Ctrl+5")
     settled(program)
-    assert "Until then what you note is kept" in program.said
+    said = program.window.notices.offered.text() if trouble == "damaged" else program.said
+    assert "Until then what you note is kept" in said
     press("C")
     settled(program)
     assert len(program.passes) == 1
@@ -639,6 +640,40 @@ def test_marks_are_kept_beside_a_ledger_that_cannot_be_opened(
     opened(again, file, qtbot)
     press("Ctrl+5")
     qtbot.waitUntil(lambda: len(again.passes) == 1, timeout=20_000)
+
+
+@pytest.mark.parametrize("answer", [0, 1])
+def test_a_damaged_record_is_put_aside_and_its_newest_good_copy_offered(
+    start: Callable[[], Program], file: Path, qtbot: QtBot, tmp_path: Path, answer: int
+) -> None:
+    path = tmp_path / "state" / "data" / "ledger.sqlite"
+    ledger = Ledger(path)
+    Record(ledger).put(Student("Marit"))
+    ledger.close()
+    assert back_up(path) is not None
+    newest = back_up(path)
+    assert newest is not None
+    newest.write_bytes(b"a copy that the disk has eaten" * 400)
+    damage = b"SQLite format 3\0" + b"\xff" * 8192
+    path.write_bytes(damage)
+    program = start()
+    opened(program, file, qtbot)
+    press("Ctrl+5")
+    settled(program)
+    buttons = program.window.notices.buttons
+    assert [button.text()[:15] for button in buttons] == ["Use the copy of", "Put it aside an"]
+    press("C")
+    settled(program)
+    assert len(buttons) == 2, "asked once"
+    click(program.window, buttons[answer])
+    settled(program)
+    assert not program.window.notices.buttons
+    (aside,) = path.parent.glob("*.damaged")
+    assert aside.read_bytes() == damage
+    names = [student.name for student in program.ledger.book.present if student.id != NOBODY_ID]
+    assert names == ([] if answer else ["Marit"])
+    assert len(program.passes) == 1, "what was noted meanwhile is in it"
+    assert Ledger(path).path == path
 
 
 KILLED = """

@@ -1,5 +1,7 @@
 """What can go wrong with the ledger."""
 
+from pathlib import Path
+
 from notcher.core.errors import NotcherError
 
 
@@ -8,7 +10,9 @@ class LedgerError(NotcherError):
 
 
 class DamagedLedgerError(LedgerError):
-    """The file is no ledger, or not whole."""
+    """The file is no ledger, or not whole. copy: the newest copy that is whole, once it was looked for."""
+
+    copy: Path | None = None
 
 
 class StrangeRowError(LedgerError):

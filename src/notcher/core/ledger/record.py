@@ -20,7 +20,7 @@ from sqlalchemy.orm import Session
 from notcher.core.formats.files.atomic import atomic_write
 from notcher.core.ledger.book import Book
 from notcher.core.ledger.errors import LedgerError
-from notcher.core.ledger.store import Ledger
+from notcher.core.ledger.store import OWNER_FILE, OWNER_FOLDER, Ledger
 from notcher.core.ledger.tables import TABLES
 from notcher.core.ledger.values import KeptTake, LoggedPass, Practised, RowChange, Student, columns_of, row_of
 from notcher.core.proving import Result
@@ -106,13 +106,13 @@ class Record:
     def put_sound(self, take_id: str, clip: Clip) -> None:
         """Keep the sound of a take. Raises: FileError."""
         try:
-            self.sounds.mkdir(exist_ok=True)
+            self.sounds.mkdir(mode=OWNER_FOLDER, exist_ok=True)
         except OSError as problem:
             raise LedgerError(
                 f"No folder for takes can be made beside {self.ledger.path.name!r}: {problem.strerror}.",
                 "Check the folder.",
             ) from problem
-        with atomic_write(self.sounds / f"{take_id}.flac") as stream:
+        with atomic_write(self.sounds / f"{take_id}.flac", mode=OWNER_FILE) as stream:
             write_clip(clip, stream, kind="FLAC")
 
     def sound(self, take_id: str) -> Clip:
@@ -157,11 +157,11 @@ class Record:
         """Write into a folder every table as CSV, all of it as JSON, and the sounds of takes. Returns: rows."""
         data = self.all_data()
         try:
-            folder.mkdir(parents=True, exist_ok=True)
+            folder.mkdir(mode=OWNER_FOLDER, parents=True, exist_ok=True)
             for name in TABLES:
-                with atomic_write(folder / f"{name}.csv") as stream:
+                with atomic_write(folder / f"{name}.csv", mode=OWNER_FILE) as stream:
                     stream.write(_csv(_table(name), data[name]).encode("utf-8"))
-            with atomic_write(folder / JSON_NAME) as stream:
+            with atomic_write(folder / JSON_NAME, mode=OWNER_FILE) as stream:
                 stream.write(json.dumps(data, ensure_ascii=False, indent=1).encode("utf-8"))
             _copy_sounds(self.sounds, folder / "takes", [row["id"] for row in data[KeptTake.TABLE]])
         except OSError as problem:
@@ -199,8 +199,9 @@ def _copy_sounds(source: Path, target: Path, take_ids: Iterable[str]) -> None:
     for take_id in take_ids:
         sound, copy = source / f"{take_id}.flac", target / f"{take_id}.flac"
         if sound.is_file() and not copy.exists():
-            target.mkdir(exist_ok=True)
+            target.mkdir(mode=OWNER_FOLDER, exist_ok=True)
             shutil.copyfile(sound, copy)
+            copy.chmod(OWNER_FILE)
 
 
 def _rows(session: Session, table: Table) -> list[Any]:

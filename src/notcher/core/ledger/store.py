@@ -1,5 +1,8 @@
 """The ledger's file: opened, checked, brought to this version; what cannot be read is refused and left as it is.
 
+It is made and brought up in one transaction: a kill or a full disk in the middle of it leaves what was there before,
+and SQLite's journal sees to that at the next opening ("Atomic Commit In SQLite", sqlite.org).
+
 Sources: SQLAlchemy 2 and Alembic for all access; what SQLite says of a damaged or locked file is in its documentation
 ("Result and Error Codes"; "PRAGMA quick_check").
 """
@@ -22,10 +25,13 @@ from sqlalchemy.exc import DBAPIError, StatementError
 from sqlalchemy.orm import Session, sessionmaker
 
 from notcher.core.ledger.errors import DamagedLedgerError, LedgerError, StrangeRowError
+from notcher.core.ledger.tables import TABLES
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 HEADER = b"SQLite format 3\0"
 WAIT_S = 3.0  # for another window that is writing
+OWNER_FILE, OWNER_FOLDER = 0o600, 0o700
+"""Who is taught what is nobody else's affair; what SQLite puts beside the file has the file's mode."""
 
 
 class Ledger:
@@ -47,31 +53,20 @@ class Ledger:
         self._sessions = sessionmaker(self._engine)
 
     def _bring_up(self) -> None:
-        script = ScriptDirectory(str(MIGRATIONS))
-        revisions = {step.revision for step in script.walk_revisions()}
+        head = ScriptDirectory(str(MIGRATIONS)).get_current_head()
         with self._engine.connect() as connection:
-            self._check(connection)
-            words = MigrationContext.configure(connection).get_current_revision()
-            tables = set(inspect(connection).get_table_names())
-        if words is not None and words not in revisions:
-            raise LedgerError(
-                f"{self.path.name!r} was written by a newer Notcher.", "Open it with that one; it was left as it is."
-            )
-        if words is None and tables:
-            raise LedgerError(f"{self.path.name!r} is no ledger of Notcher's.", "Move it away; it was left as it is.")
-        if words is not None and words != script.get_current_head():
+            revision = _revision_of(connection, self.path)
+        if revision == head:
+            return
+        if revision is not None:
             back_up(self.path)  # as it was before this version touched it
-        if words != script.get_current_head():
-            config = Config()
-            config.set_main_option("script_location", str(MIGRATIONS))
-            with self._engine.begin() as connection:
+        config = Config()
+        config.set_main_option("script_location", str(MIGRATIONS))
+        with self._engine.begin() as connection:
+            connection.exec_driver_sql("BEGIN IMMEDIATE")  # all steps are one; of two windows one waits here
+            if _revision_of(connection, self.path) != head:
                 config.attributes["connection"] = connection
                 command.upgrade(config, "head")
-
-    def _check(self, connection: Connection) -> None:
-        verdict = connection.execute(text("PRAGMA quick_check(1)")).scalar()
-        if verdict != "ok":
-            raise _damaged(self.path)
 
     @contextlib.contextmanager
     def session(self) -> Iterator[Session]:
@@ -81,6 +76,22 @@ class Ledger:
 
     def close(self) -> None:
         self._engine.dispose()
+
+
+def _revision_of(connection: Connection, path: Path) -> str | None:
+    """The revision of a ledger, None for an empty file. Raises: LedgerError for what this Notcher cannot use."""
+    if connection.execute(text("PRAGMA quick_check(1)")).scalar() != "ok":
+        raise _damaged(path)
+    revision = MigrationContext.configure(connection).get_current_revision()
+    if revision is None and (tables := set(inspect(connection).get_table_names())):
+        if tables <= {*TABLES, "alembic_version"}:
+            raise _damaged(path)  # ours, and half made: something cut it off that SQLite could not put right
+        raise LedgerError(f"{path.name!r} is no ledger of Notcher's.", "Move it away; it was left as it is.")
+    if revision not in {None, *(step.revision for step in ScriptDirectory(str(MIGRATIONS)).walk_revisions())}:
+        raise LedgerError(
+            f"{path.name!r} was written by a newer Notcher.", "Open it with that one; it was left as it is."
+        )
+    return revision
 
 
 KEEP = 10
@@ -97,19 +108,67 @@ def back_up(path: Path, *, keep: int = KEEP) -> Path | None:
     folder = path.parent / "backups"
     copy = folder / f"{path.stem}-{datetime.now():%Y%m%d-%H%M%S-%f}{path.suffix}"
     try:
-        folder.mkdir(exist_ok=True)
+        folder.mkdir(mode=OWNER_FOLDER, exist_ok=True)
     except OSError as problem:
         raise LedgerError(
             f"No backup can be made in {path.parent}: {problem.strerror}.", "Check the folder."
         ) from problem
+    unfinished = copy.with_suffix(UNFINISHED)
     try:
-        _copy(path, copy)
+        _copy(path, unfinished)
+        if revision_of(unfinished, named=path) is None:  # cut off before anything was in it
+            unfinished.unlink()
+            return None
+        unfinished.replace(copy)
     except LedgerError:
-        copy.unlink(missing_ok=True)
+        unfinished.unlink(missing_ok=True)
         raise
-    for old in backups(path)[keep:]:
+    for old in (*backups(path)[keep:], *folder.glob(f"{path.stem}-*{UNFINISHED}")):
         old.unlink(missing_ok=True)
     return copy
+
+
+UNFINISHED = ".part"
+"""The ending of a copy that was not looked at yet."""
+
+
+def revision_of(copy: Path, *, named: Path | None = None) -> str | None:
+    """Open a copy and return its revision, None for an empty one: what does not open may not push out a good one.
+
+    named: as what it is told when it cannot be used. Raises: LedgerError.
+    """
+    engine = _engine(copy)
+    try:
+        with _told(named or copy), engine.connect() as connection:
+            return _revision_of(connection, named or copy)
+    finally:
+        engine.dispose()
+
+
+def newest_good_copy(path: Path) -> Path | None:
+    """Return the newest copy of a ledger that opens; None where none does."""
+    for copy in backups(path):
+        with contextlib.suppress(LedgerError):
+            if revision_of(copy) is not None:
+                return copy
+    return None
+
+
+def put_aside(path: Path) -> Path:
+    """Move a ledger that cannot be used out of the way, and what SQLite left beside it; nothing of it is thrown away.
+
+    Returns: where it lies. Raises: LedgerError.
+    """
+    aside = path.with_name(f"{path.stem}-{datetime.now():%Y%m%d-%H%M%S-%f}.damaged")
+    try:
+        path.replace(aside)
+        for ending in ("-journal", "-wal", "-shm"):
+            left = path.with_name(path.name + ending)
+            if left.exists():
+                left.replace(aside.with_name(aside.name + ending))
+    except OSError as problem:
+        raise LedgerError(f"{path.name!r} cannot be moved: {problem.strerror}.", "Check the folder.") from problem
+    return aside
 
 
 def backups(path: Path) -> list[Path]:
@@ -118,7 +177,7 @@ def backups(path: Path) -> list[Path]:
 
 
 def restore(copy: Path, path: Path) -> None:
-    """Put a copy in a ledger's place, after a copy of that was made; a damaged one is kept beside it as ".damaged".
+    """Put a copy in a ledger's place, after a copy of that was made; a damaged one is put aside, see there.
 
     Raises: LedgerError, with nothing changed.
     """
@@ -132,7 +191,7 @@ def restore(copy: Path, path: Path) -> None:
         try:
             back_up(path, keep=KEEP + 1)  # which may not push out the one that is asked for
         except DamagedLedgerError:
-            path.replace(path.with_suffix(".damaged"))
+            put_aside(path)
         _copy(fresh, path)
 
 
@@ -147,7 +206,10 @@ def _copy(of: Path, to: Path) -> None:
 
 def _engine(path: Path) -> Engine:
     try:
-        path.parent.mkdir(parents=True, exist_ok=True)
+        path.parent.mkdir(mode=OWNER_FOLDER, parents=True, exist_ok=True)
+        path.touch(OWNER_FILE)
+        if path.stat().st_mode & 0o077:
+            path.chmod(OWNER_FILE)
         if path.exists() and 0 < path.stat().st_size < len(HEADER):  # SQLite would write over so short a file
             raise _damaged(path)
     except OSError as problem:

@@ -16,15 +16,15 @@ BY_AV = (".m4a", ".mp4", ".aac", ".m4b")
 """What libsndfile does not read; FFmpeg's libraries do, through PyAV."""
 SOUND_ENDINGS = "*.wav *.flac *.ogg *.opus *.mp3 *.aif *.aiff " + " ".join(f"*{ending}" for ending in BY_AV)
 """What can be decoded, as file dialogs want it."""
-LONGEST_S = 3 * 3600.0
-"""Above this a recording is a concert or a mistake: cut the solo out of it first."""
+LONGEST_S = 3600.0
+"""Above this a recording is a concert or a mistake: cut the solo out of it first. As `score.limits.LAST_S`."""
 SAMPLE_RATES = (4_000, 768_000)
 """From a telephone to the fastest converter that is sold."""
 MOST_CHANNELS = 64  # more is a damaged header
 MP3_RATES = (8_000, 11_025, 12_000, 16_000, 22_050, 24_000, 32_000, 44_100, 48_000)
 """Sample rates of MPEG-1, 2 and 2.5 layer III (ISO/IEC 11172-3 and 13818-3)."""
-MOST_BYTES = 4 * 2**30
-"""Decoded: three hours of two channels at 44.1 kHz."""
+MOST_BYTES = 640 * 2**20
+"""Decoded: an hour of one channel at 44.1 kHz, half an hour of two."""
 
 
 class AudioError(NotcherError):
@@ -105,11 +105,12 @@ def _check_size(sound: soundfile.SoundFile, name: str) -> None:
         )
     if sound.frames > LONGEST_S * sound.samplerate:
         hours = sound.frames / sound.samplerate / 3600
-        raise AudioError(f"{name!r} claims to last {hours:.1f} hours.", "Cut the solo out of it and open that.")
+        raise AudioError(f"{name!r} claims to last {hours:.1f} hours; one is the most.", "Cut the solo out of it and open that.")
     if 4 * sound.frames * sound.channels > MOST_BYTES:
         raise AudioError(
-            f"{name!r} would need {4 * sound.frames * sound.channels / 2**30:.1f} GB of memory.",
-            "Cut the solo out of it, or export it in two channels.",
+            f"{name!r} would need {4 * sound.frames * sound.channels / 2**30:.1f} GB of memory; the most is "
+            f"{MOST_BYTES / 2**30:.1f} GB: half an hour of two channels.",
+            "Cut the solo out of it, or export it in one channel.",
         )
 
 

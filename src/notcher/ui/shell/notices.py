@@ -1,11 +1,8 @@
 """What could not be done, in one sentence that goes when it is overtaken; and what is offered, which stays."""
 
-from collections.abc import Callable
-
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-Offer = tuple[str, Callable[[], None]]
-"""A button's words, and what it does."""
+from notcher.ui.state.shell import Offer
 
 
 class NoticeBar(QFrame):
@@ -18,6 +15,7 @@ class NoticeBar(QFrame):
         for label in (self.label, self.offered):
             label.setWordWrap(True)
         self.buttons: list[QPushButton] = []
+        self._waiting: list[tuple[str, tuple[Offer, ...]]] = []
         close = QPushButton("Close")
         close.clicked.connect(self.quiet)
         self._said, self._offer = QWidget(), QWidget()
@@ -47,8 +45,10 @@ class NoticeBar(QFrame):
         self.setVisible(not self._offer.isHidden())
 
     def offer(self, sentence: str, *offers: Offer) -> None:
-        """Show what is offered, with a button each, until one is taken."""
-        self.withdraw()
+        """Show what is offered, with a button each, until one is taken; what is offered meanwhile waits behind it."""
+        if self.buttons:
+            self._waiting.append((sentence, offers))
+            return
         self.offered.setText(sentence)
         for words, do in offers:
             button = QPushButton(words)
@@ -59,10 +59,13 @@ class NoticeBar(QFrame):
         self.show()
 
     def withdraw(self) -> None:
-        """Offer nothing any more."""
+        """Offer this no more; what waited behind it comes next."""
         for button in self.buttons:
             self._offer_row.removeWidget(button)
             button.deleteLater()
         self.buttons = []
         self._offer.hide()
         self.setVisible(not self._said.isHidden())
+        if self._waiting:
+            sentence, offers = self._waiting.pop(0)
+            self.offer(sentence, *offers)

@@ -32,7 +32,7 @@ from notcher.ui.shell.waiting import Waiting
 from notcher.ui.shell.ways_in import WaysIn
 from notcher.ui.shell.work_strip import WorkStrip
 from notcher.ui.state.jobs import Jobs, Work
-from notcher.ui.state.shell import Bench
+from notcher.ui.state.shell import Bench, Offer
 from notcher.ui.widgets.elided_label import ElidedLabel
 
 if TYPE_CHECKING:
@@ -132,6 +132,14 @@ class Window(QMainWindow):
     def notice(self, sentence: str) -> None:
         """Say something without stopping the work."""
         self.notices.say(sentence)
+
+    def offer(self, sentence: str, *offers: Offer) -> None:
+        """Offer something, with a button each, until one is taken or it is withdrawn."""
+        self.notices.offer(sentence, *offers)
+
+    def withdraw(self) -> None:
+        """Offer no more what is offered now."""
+        self.notices.withdraw()
 
     def quiet(self) -> None:
         """Take away what was said: it is no longer news."""

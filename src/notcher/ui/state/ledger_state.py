@@ -17,6 +17,7 @@ from notcher.core.errors import CancelCheck, NotcherError, Progress
 from notcher.core.formats import Document
 from notcher.core.formats.document.models import to_data
 from notcher.core.ledger import NOBODY, NOBODY_ID, Book, LedgerRow, RowChange, Sent, Student
+from notcher.core.ledger.errors import DamagedLedgerError
 from notcher.core.ledger.pending_changes import PendingChanges
 from notcher.core.sound import Clip
 from notcher.ui.state.jobs import Jobs
@@ -50,6 +51,8 @@ class LedgerState(QObject):
     opened = pyqtSignal()
     student_changed = pyqtSignal()
     notice = pyqtSignal(str)
+    damaged = pyqtSignal(str, object)
+    """The ledger cannot be used as it is: why, and the newest copy that can be, None where there is none."""
 
     def __init__(
         self,
@@ -69,7 +72,7 @@ class LedgerState(QObject):
         self.trouble = ""  # why the ledger is not open, once that was tried
         self._student_id = settings.student_id
         self._tasks: list[tuple[Task, Callable[[Any], None], Callable[[Exception], None]]] = []
-        self._running = self._opening = self._told = False
+        self._running = self._opening = self._told = self._damage_told = False
         self._gone: set[str] = set()
 
     # --- opening ---
@@ -82,10 +85,14 @@ class LedgerState(QObject):
 
         def work(_progress: Progress, _cancelled: CancelCheck) -> "tuple[Ledger, Book]":
             from notcher.core.ledger.record import Record
-            from notcher.core.ledger.store import Ledger, back_up
+            from notcher.core.ledger.store import Ledger, back_up, newest_good_copy
 
-            back_up(path)  # once a start, before anything is written
-            ledger = Ledger(path)
+            try:
+                back_up(path)  # once a start, before anything is written
+                ledger = Ledger(path)
+            except DamagedLedgerError as problem:
+                problem.copy = newest_good_copy(path)
+                raise
             record = Record(ledger)
             unwritten.write_into(record)
             return ledger, record.read(student_id)
@@ -105,7 +112,12 @@ class LedgerState(QObject):
         self.trouble = str(problem) if isinstance(problem, NotcherError) else f"{type(problem).__name__}: {problem}"
         self.book = self.book.changed(self.unwritten.changes())
         self.changed.emit()
-        self.notice.emit(f"{self.trouble} Until then what you note is kept beside it.")
+        if isinstance(problem, DamagedLedgerError):
+            if not self._damage_told:
+                self._damage_told = True
+                self.damaged.emit(problem.problem, problem.copy)
+        else:
+            self.notice.emit(f"{self.trouble} Until then what you note is kept beside it.")
         tasks, self._tasks = self._tasks, []
         for _task, _done, failed in tasks:
             failed(problem)
@@ -134,6 +146,7 @@ class LedgerState(QObject):
     def reopen(self) -> None:
         """Open another file in the ledger's place: a copy was put there."""
         self.close()
+        self._damage_told = False
         self.undo_stack.clear()
         self.book = Book(students={NOBODY_ID: NOBODY})
         self.open()

@@ -6,6 +6,9 @@ from typing import Any, Protocol
 
 from notcher.ui.state.jobs import Work
 
+Offer = tuple[str, Callable[[], None]]
+"""A button's words, and what it does."""
+
 
 class Bench(StrEnum):
     """The benches, in working order."""
@@ -24,6 +27,12 @@ class Shell(Protocol):
 
     def notice(self, sentence: str) -> None:
         """Say something without stopping the work."""
+
+    def offer(self, sentence: str, *offers: Offer) -> None:
+        """Show what is offered, with a button each, until one is taken or it is withdrawn."""
+
+    def withdraw(self) -> None:
+        """Offer no more what is offered now."""
 
     def quiet(self) -> None:
         """Take away what was said: it is no longer news."""

@@ -43,7 +43,7 @@ class Archive:
         if info is None:
             return None
         if info.compress_type not in METHODS or info.flag_bits & ENCRYPTED:
-            raise FileError(f"{self._file_name!r} holds a {name} that is packed in a way no Notcher packs.",
+            raise FileError(f"{self._file_name!r} holds {name!r}, which is packed in a way no Notcher packs.",
                             "Do not trust this file.")  # fmt: skip
         if info.file_size > most:
             raise self._too_large(name)
@@ -71,7 +71,7 @@ class Archive:
         self.close()
 
     def _too_large(self, name: str) -> FileError:
-        return FileError(f"{self._file_name!r} holds a {name} of absurd size.", "Do not trust this file.")
+        return FileError(f"{self._file_name!r} holds {name!r}, which is of absurd size.", "Do not trust this file.")
 
     def _damaged(self) -> FileError:
         return FileError(

@@ -9,6 +9,7 @@ import tempfile
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
+from hashlib import blake2b
 from importlib.resources import files
 from pathlib import Path
 from typing import Any, BinaryIO
@@ -28,34 +29,86 @@ class FileError(NotcherError):
 
 
 @contextlib.contextmanager
-def atomic_write(path: str | os.PathLike[str]) -> Iterator[BinaryIO]:
+def atomic_write(path: str | os.PathLike[str], *, mode: int | None = None) -> Iterator[BinaryIO]:
     """Open a new file beside `path`; it takes the old one's place only when everything was written.
+
+    A symbolic link is followed: what it points to is replaced. The old file's permissions are kept; a new one has
+    `mode`, or what the umask leaves. What a killed writer of the same file left behind is swept.
 
     Raises: FileError when the disk is full, the folder is missing or may not be written to.
     """
-    target = Path(path)
-    temporary = ""
+    target, temporary = Path(path), ""
     try:
-        handle, temporary = tempfile.mkstemp(prefix=f".{target.name}.", suffix=".part", dir=target.parent)
+        target = target.resolve() if target.is_symlink() else target
+        old = target.stat() if target.exists() else None
+        prefix = f".notcher-{blake2b(os.fsencode(target.name), digest_size=8).hexdigest()}-"
+        _sweep(target.parent, prefix)
+        handle, temporary = tempfile.mkstemp(prefix=prefix, suffix=f".{os.getpid()}.part", dir=target.parent)
         with os.fdopen(handle, "wb") as stream:
             yield stream
             stream.flush()
             os.fsync(stream.fileno())
-        mode = target.stat().st_mode & 0o777 if target.exists() else 0o644
-        Path(temporary).chmod(mode)
+        if old is not None:
+            _keep_owner(temporary, old)
+        Path(temporary).chmod(
+            old.st_mode & 0o7777 if old is not None else NEW_FILE & ~_umask() if mode is None else mode
+        )
         Path(temporary).replace(target)
         temporary = ""
         sync_folder(target.parent)
     except (OSError, RuntimeError) as problem:  # libsndfile reports a full disk as RuntimeError
         reason = getattr(problem, "strerror", None) or "the disk may be full"
         raise FileError(
-            f"{target.name!r} could not be written: {reason}.",
+            f"{Path(path).name!r} could not be written: {reason}.",
             "Choose another folder or free some space; nothing was lost.",
         ) from problem
     finally:
         if temporary:
             with contextlib.suppress(OSError):
                 Path(temporary).unlink()
+
+
+NEW_FILE = 0o666
+"""Before the umask."""
+
+
+def _umask() -> int:
+    """The process's umask, as Linux tells it: to ask the system call for it is to change it."""
+    with contextlib.suppress(OSError, StopIteration, ValueError):
+        lines = Path("/proc/self/status").read_text("ascii", "replace").splitlines()
+        return int(next(line for line in lines if line.startswith("Umask:")).split()[1], 8)
+    return 0o022
+
+
+def _keep_owner(temporary: str, old: os.stat_result) -> None:
+    """Give a new file the old one's owner and group, where that is allowed."""
+    new = Path(temporary).stat()
+    if (new.st_uid, new.st_gid) != (old.st_uid, old.st_gid):
+        with contextlib.suppress(OSError):
+            os.chown(temporary, old.st_uid, old.st_gid)
+
+
+def _sweep(folder: Path, prefix: str) -> None:
+    """Take away what writers of one file that no longer run have left."""
+    with contextlib.suppress(OSError):
+        for left in folder.glob(f"{prefix}*.part"):
+            pid = left.suffixes[-2][1:] if len(left.suffixes) > 1 else ""
+            if not (pid.isdecimal() and Path(f"/proc/{pid}").exists()):
+                left.unlink(missing_ok=True)
+
+
+def link_words(path: str | os.PathLike[str]) -> str:
+    """Return what saving will change of a file's ties to others, in a sentence; empty when nothing."""
+    try:
+        status = Path(path).stat()
+    except OSError:
+        return ""
+    if status.st_nlink > 1:
+        others = status.st_nlink - 1
+        return f"The file had {others} other hard link{'s' if others > 1 else ''}: these keep what was saved before."
+    if status.st_uid != os.geteuid() and os.geteuid() != 0:
+        return "The file belonged to another user; it is yours now."
+    return ""
 
 
 def sync_folder(folder: Path) -> None:

@@ -38,8 +38,8 @@ from notcher.core.score import (
 from notcher.core.score.limits import CHORD_CHARS, NAME_CHARS, fitting
 from notcher.core.score.rhythm import played_late_s
 
-MOST_BYTES = 64 * 2**20  # an orchestra's score has less
-MOST_ELEMENTS = 2_500_000
+MOST_BYTES = 48 * 2**20  # an orchestra's score has less
+MOST_ELEMENTS = 2_000_000
 """A score of 100,000 notes has a million and a half; each takes a hundred times the room that it takes in the file."""
 LEAD_S = 0.5  # of silence before the first bar, so that its first attack is whole
 SHORTEST_S = 0.03  # a note of the file that has no length keeps this

@@ -28,6 +28,7 @@ def install(context: Context) -> LedgerParts:
     students = StudentChoice(ledger, shell, parent)
     catalogue = CataloguePanel(session, context.jobs, shell, ledger, parent)
     ledger.notice.connect(shell.notice)
+    ledger.damaged.connect(desk.offer_mending)
     bench.command_requested.connect(context.commands.run)
     desk.open_requested.connect(requests.open_at)
     desk.recording_requested.connect(requests.open_path)

@@ -445,6 +445,36 @@ class LedgerController(QObject):
         self._ledger.close()
         self._shell.run_job("Going back", work, done)
 
+    def offer_mending(self, problem: str, copy: Path | None) -> None:
+        """Offer the newest copy of a ledger that cannot be used, or an empty one; either way it is put aside first."""
+        offers = [] if copy is None else [(f"Use the copy of {_copy_name(copy)}", lambda: self._mend(copy))]
+        self._shell.offer(
+            f"{problem} Until then what you note is kept beside it.",
+            *offers,
+            ("Put it aside and begin anew", lambda: self._mend(None)),
+        )
+
+    def _mend(self, copy: Path | None) -> None:
+        from notcher.core.ledger.store import put_aside, restore
+
+        path = self._ledger.path
+
+        def work(_progress: Progress, _cancelled: CancelCheck) -> None:
+            if copy is None:
+                put_aside(path)
+            else:
+                restore(copy, path)
+
+        def done(_none: object) -> None:
+            self.replaced.emit()
+            self._ledger.reopen()
+            whose = "A new record was begun" if copy is None else f"The record is that of {_copy_name(copy)}"
+            self._shell.notice(f"{whose}; the damaged one lies beside it, ending in “.damaged”.")
+
+        self._shell.withdraw()
+        self._ledger.close()
+        self._shell.run_job("Going back", work, done)
+
     # --- the sheet ---
     def ask_sheet(self) -> None:
         """Ask where to write what we did, as a page or as text."""

@@ -1,0 +1,170 @@
+"""Small files of strangers that promise or unfold into much, each read by what reads it, in a process of its own: how
+much memory and how long.
+
+    python bench/endure_strangers.py [--read FILE]
+"""
+
+import argparse
+import io
+import json
+import subprocess
+import sys
+import tempfile
+import time
+import zipfile
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+import soundfile
+
+from notcher.core.errors import NotcherError
+from notcher.core.formats import read_document
+from notcher.core.formats.imports import read_import
+from notcher.core.sound import read_clip
+
+MOST_MB, MOST_S = 1024, 10.0
+"""What the program may take before a file is refused or read."""
+HEAD = b'{"format": "notcher-score", "version": 1, "id": "a", "title": "", "recording": null, "notes": ['
+NOTE = b'{"id": "%d", "onset_s": 1, "offset_s": 2, "string": 1, "fret": 1},'
+XML = b'<?xml version="1.0"?><score-partwise version="4.0"><part-list><score-part id="P1"/></part-list><part id="P1">'
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """How the reading of a file ended. mb: the most that was held."""
+
+    name: str
+    size: int
+    mb: float
+    seconds: float
+    words: str
+
+    @property
+    def bounded(self) -> bool:
+        return self.mb <= MOST_MB and self.seconds <= MOST_S and not self.words.startswith("fault")
+
+
+# --- the files ---
+def _zipped(parts: dict[str, bytes], method: int = zipfile.ZIP_DEFLATED) -> bytes:
+    stream = io.BytesIO()
+    with zipfile.ZipFile(stream, "w", method) as archive:
+        for name, content in parts.items():
+            archive.writestr(name, content)
+    return stream.getvalue()
+
+
+def _score(notes: bytes = b"") -> bytes:
+    return HEAD + notes.rstrip(b",") + b"]}"
+
+
+def _array(header: str, rows: bytes = b"") -> bytes:
+    padded = header.ljust(118 - 10) + "\n"
+    return b"\x93NUMPY\x01\x00" + len(padded).to_bytes(2, "little") + padded.encode("latin-1") + rows
+
+
+def _silence(hours: float, channels: int) -> bytes:
+    """FLAC of silence: hours in a few hundred kilobytes."""
+    stream = io.BytesIO()
+    with soundfile.SoundFile(stream, "w", 44_100, channels, format="FLAC", subtype="PCM_16") as sink:
+        block = np.zeros((44_100 * 60, channels), dtype=np.int16)
+        for _ in range(round(hours * 60)):
+            sink.write(block)
+    return stream.getvalue()
+
+
+def _claimed_smaller(archive: bytes, size: int) -> bytes:
+    """A zip whose directory claims that its first member is small."""
+    at = archive.index(b"PK\x01\x02")
+    return archive[: at + 24] + size.to_bytes(4, "little") + archive[at + 28 :]
+
+
+def bombs(folder: Path) -> list[Path]:
+    """Write them."""
+    silence = _silence(1.5, 2)
+    huge = b" " * (400 * 2**20)
+    brackets = b"[" + b"{}," * (15 * 2**20)
+    lists = b"[" + b"[]," * 2_900_000 + b"0]"
+    words = b"[" + b",".join(b'"%x"' % number for number in range(4_000_000)) + b"]"
+    rows = b"".join(NOTE % number for number in range(300_000))
+    evidence = {"times_s.npy": _array("{'descr': '<f8', 'fortran_order': False, 'shape': (134217728,), }")}
+    unfolding = {
+        "times_s.npy": _array("{'descr': '<f8', 'fortran_order': False, 'shape': (41943040,), }", bytes(320 * 2**20))
+    }
+    container = b'<container><rootfiles><rootfile full-path="a.xml"/></rootfiles></container>'
+    files = {
+        "blanks.notch": _zipped({"score.json": huge}),
+        "claimed smaller.notch": _claimed_smaller(_zipped({"score.json": huge}), 1000),
+        "packed by bzip2.notch": _zipped({"score.json": huge}, zipfile.ZIP_BZIP2),
+        "packed by lzma.notch": _zipped({"score.json": huge}, zipfile.ZIP_LZMA),
+        "empty objects.notch": _zipped({"score.json": HEAD + brackets}),
+        "lists.notch": _zipped({"score.json": HEAD + lists + b"]}"}),
+        "words.notch": _zipped({"score.json": HEAD + words + b"]}"}),
+        "notes.notch": _zipped({"score.json": _score(rows)}),
+        "array's claim.notch": _zipped({"score.json": _score(), "pitch.npz": _zipped(evidence)}),
+        "array.notch": _zipped({"score.json": _score(), "pitch.npz": _zipped(unfolding)}),
+        "hours of silence.notch": _zipped({"score.json": _score(), "recording.flac": silence}),
+        "hours of silence.flac": silence,
+        "an hour of silence.flac": _silence(0.99, 1),
+        "an hour of two.flac": _silence(0.99, 2),
+        "blanks.mxl": _zipped({"META-INF/container.xml": container, "a.xml": XML + huge}),
+        "elements.mxl": _zipped({"META-INF/container.xml": container, "a.xml": XML + b"<a/>" * (12 * 2**20)}),
+        "one long text.mxl": _zipped({"META-INF/container.xml": container, "a.xml": XML + b"x" * (60 * 2**20)}),
+        "names.mxl": _zipped({"META-INF/container.xml": container, "a.xml": XML + b'<a b="' + b"c" * (60 * 2**20)}),
+        "empty objects.jams": b'{"annotations": [' + brackets,
+        "bars that never end.musicxml": XML + b'<measure number="1"><note><pitch><step>E</step><octave>4</octave></pitch>'
+        b"<duration>99999999999999</duration></note></measure></part></score-partwise>",
+    }  # fmt: skip
+    paths = []
+    for name, content in files.items():
+        paths.append(folder / name)
+        paths[-1].write_bytes(content)
+    return paths
+
+
+# --- reading ---
+def read(path: Path) -> str:
+    """Read a file as the program does; return what is said of it."""
+    try:
+        if path.suffix == ".notch":
+            return f"read: {len(read_document(path).score.notes)} notes"
+        if path.suffix == ".flac":
+            return f"read: {read_clip(path).duration_s:.0f} s"
+        return f"read: {len(read_import(path).score.notes)} notes"
+    except NotcherError as problem:
+        return str(problem)
+
+
+def outcome(path: Path) -> Outcome:
+    """Read a file in a process of its own."""
+    command = [sys.executable, __file__, "--read", str(path)]
+    done = subprocess.run(command, capture_output=True, text=True, check=False)
+    lines = [json.loads(line) for line in done.stdout.splitlines() if line.startswith("{")]
+    if done.returncode or not lines:
+        return Outcome(path.name, path.stat().st_size, 0.0, 0.0, f"fault {done.stderr[-200:]}")
+    return Outcome(path.name, path.stat().st_size, lines[0]["mb"], lines[0]["seconds"], lines[0]["words"])
+
+
+def main() -> int:
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--read", type=Path)
+    options = parser.parse_args()
+    if options.read is not None:
+        begun = time.monotonic()
+        words = read(options.read)
+        seconds = time.monotonic() - begun
+        status = Path("/proc/self/status").read_text("ascii", "replace")
+        held_kb = int(next(line for line in status.splitlines() if line.startswith("VmHWM")).split()[1])
+        print(json.dumps({"words": words, "seconds": seconds, "mb": held_kb / 1024}))
+        return 0
+    with tempfile.TemporaryDirectory() as folder:
+        outcomes = [outcome(path) for path in bombs(Path(folder))]
+    for told in outcomes:
+        print(
+            f"{'ok ' if told.bounded else 'BAD'} {told.name:30} {told.size:9} B {told.mb:6.0f} MB {told.seconds:5.1f} s  {told.words}"
+        )
+    return sum(not told.bounded for told in outcomes)
+
+
+if __name__ == "__main__":
+    sys.exit(main())
