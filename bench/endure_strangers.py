@@ -12,6 +12,7 @@ import sys
 import tempfile
 import time
 import zipfile
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -26,7 +27,7 @@ from notcher.core.sound import read_clip
 MOST_MB, MOST_S = 1024, 10.0
 """What the program may take before a file is refused or read."""
 HEAD = b'{"format": "notcher-score", "version": 1, "id": "a", "title": "", "recording": null, "notes": ['
-NOTE = b'{"id": "%d", "onset_s": 1, "offset_s": 2, "string": 1, "fret": 1},'
+NOTE = b'{"id": "%d", "onset_s": 1, "offset_s": 2, "string": 1, "fret": 1}'
 XML = b'<?xml version="1.0"?><score-partwise version="4.0"><part-list><score-part id="P1"/></part-list><part id="P1">'
 
 
@@ -54,10 +55,6 @@ def _zipped(parts: dict[str, bytes], method: int = zipfile.ZIP_DEFLATED) -> byte
     return stream.getvalue()
 
 
-def _score(notes: bytes = b"") -> bytes:
-    return HEAD + notes.rstrip(b",") + b"]}"
-
-
 def _array(header: str, rows: bytes = b"") -> bytes:
     padded = header.ljust(118 - 10) + "\n"
     return b"\x93NUMPY\x01\x00" + len(padded).to_bytes(2, "little") + padded.encode("latin-1") + rows
@@ -79,46 +76,63 @@ def _claimed_smaller(archive: bytes, size: int) -> bytes:
     return archive[: at + 24] + size.to_bytes(4, "little") + archive[at + 28 :]
 
 
-def bombs(folder: Path) -> list[Path]:
-    """Write them."""
-    silence = _silence(1.5, 2)
+def _made() -> dict[str, Callable[[], bytes]]:
+    """What makes each of them, by its name."""
     huge = b" " * (400 * 2**20)
     brackets = b"[" + b"{}," * (15 * 2**20)
-    lists = b"[" + b"[]," * 2_900_000 + b"0]"
-    words = b"[" + b",".join(b'"%x"' % number for number in range(4_000_000)) + b"]"
-    rows = b"".join(NOTE % number for number in range(300_000))
-    evidence = {"times_s.npy": _array("{'descr': '<f8', 'fortran_order': False, 'shape': (134217728,), }")}
-    unfolding = {
-        "times_s.npy": _array("{'descr': '<f8', 'fortran_order': False, 'shape': (41943040,), }", bytes(320 * 2**20))
-    }
+    evidence = _array("{'descr': '<f8', 'fortran_order': False, 'shape': (134217728,), }")
     container = b'<container><rootfiles><rootfile full-path="a.xml"/></rootfiles></container>'
-    files = {
-        "blanks.notch": _zipped({"score.json": huge}),
-        "claimed smaller.notch": _claimed_smaller(_zipped({"score.json": huge}), 1000),
-        "packed by bzip2.notch": _zipped({"score.json": huge}, zipfile.ZIP_BZIP2),
-        "packed by lzma.notch": _zipped({"score.json": huge}, zipfile.ZIP_LZMA),
-        "empty objects.notch": _zipped({"score.json": HEAD + brackets}),
-        "lists.notch": _zipped({"score.json": HEAD + lists + b"]}"}),
-        "words.notch": _zipped({"score.json": HEAD + words + b"]}"}),
-        "notes.notch": _zipped({"score.json": _score(rows)}),
-        "array's claim.notch": _zipped({"score.json": _score(), "pitch.npz": _zipped(evidence)}),
-        "array.notch": _zipped({"score.json": _score(), "pitch.npz": _zipped(unfolding)}),
-        "hours of silence.notch": _zipped({"score.json": _score(), "recording.flac": silence}),
-        "hours of silence.flac": silence,
-        "an hour of silence.flac": _silence(0.99, 1),
-        "an hour of two.flac": _silence(0.99, 2),
-        "blanks.mxl": _zipped({"META-INF/container.xml": container, "a.xml": XML + huge}),
-        "elements.mxl": _zipped({"META-INF/container.xml": container, "a.xml": XML + b"<a/>" * (12 * 2**20)}),
-        "one long text.mxl": _zipped({"META-INF/container.xml": container, "a.xml": XML + b"x" * (60 * 2**20)}),
-        "names.mxl": _zipped({"META-INF/container.xml": container, "a.xml": XML + b'<a b="' + b"c" * (60 * 2**20)}),
-        "empty objects.jams": b'{"annotations": [' + brackets,
-        "bars that never end.musicxml": XML + b'<measure number="1"><note><pitch><step>E</step><octave>4</octave></pitch>'
-        b"<duration>99999999999999</duration></note></measure></part></score-partwise>",
-    }  # fmt: skip
+
+    def score(text: bytes, method: int = zipfile.ZIP_DEFLATED) -> bytes:
+        return _zipped({"score.json": text}, method)
+
+    def notes(rows: Iterable[bytes]) -> bytes:
+        return score(HEAD + b",".join(rows) + b"]}")
+
+    def beside(name: str, content: bytes) -> bytes:
+        return _zipped({"score.json": HEAD + b"]}", name: content})
+
+    def unfolding() -> bytes:
+        shape = "{'descr': '<f8', 'fortran_order': False, 'shape': (41943040,), }"
+        return _zipped({"times_s.npy": _array(shape, bytes(320 * 2**20))})
+
+    def mxl(inside: bytes) -> bytes:
+        return _zipped({"META-INF/container.xml": container, "a.xml": XML + inside})
+
+    never = (
+        b'<measure number="1"><note><pitch><step>E</step><octave>4</octave></pitch><duration>99999999999999</duration>'
+    )
+    return {
+        "blanks.notch": lambda: score(huge),
+        "claimed smaller.notch": lambda: _claimed_smaller(score(huge), 1000),
+        "packed by bzip2.notch": lambda: score(huge, zipfile.ZIP_BZIP2),
+        "packed by lzma.notch": lambda: score(huge, zipfile.ZIP_LZMA),
+        "empty objects.notch": lambda: score(HEAD + brackets),
+        "lists.notch": lambda: notes([b"[]"] * 2_900_000),
+        "words.notch": lambda: notes(b'"%x"' % number for number in range(4_000_000)),
+        "notes.notch": lambda: notes(NOTE % number for number in range(300_000)),
+        "array's claim.notch": lambda: beside("pitch.npz", _zipped({"times_s.npy": evidence})),
+        "array.notch": lambda: beside("pitch.npz", unfolding()),
+        "hours of silence.notch": lambda: beside("recording.flac", _silence(1.5, 2)),
+        "hours of silence.flac": lambda: _silence(1.5, 2),
+        "an hour of silence.flac": lambda: _silence(0.99, 1),
+        "an hour of two.flac": lambda: _silence(0.99, 2),
+        "blanks.mxl": lambda: mxl(huge),
+        "elements.mxl": lambda: mxl(b"<a/>" * (11 * 2**20)),
+        "one long text.mxl": lambda: mxl(b"x" * (44 * 2**20)),
+        "names.mxl": lambda: mxl(b'<a b="' + b"c" * (44 * 2**20)),
+        "empty objects.jams": lambda: b'{"annotations": [' + brackets,
+        "bars that never end.musicxml": lambda: XML + never + b"</note></measure></part></score-partwise>",
+    }
+
+
+def bombs(folder: Path, *names: str) -> list[Path]:
+    """Write all of them, or some by their names."""
     paths = []
-    for name, content in files.items():
-        paths.append(folder / name)
-        paths[-1].write_bytes(content)
+    for name, made in _made().items():
+        if not names or name in names:
+            paths.append(folder / name)
+            paths[-1].write_bytes(made())
     return paths
 
 
@@ -161,7 +175,8 @@ def main() -> int:
         outcomes = [outcome(path) for path in bombs(Path(folder))]
     for told in outcomes:
         print(
-            f"{'ok ' if told.bounded else 'BAD'} {told.name:30} {told.size:9} B {told.mb:6.0f} MB {told.seconds:5.1f} s  {told.words}"
+            f"{'ok ' if told.bounded else 'BAD'} {told.name:30} {told.size:9} B"
+            f"{told.mb:6.0f} MB {told.seconds:5.1f} s  {told.words}"
         )
     return sum(not told.bounded for told in outcomes)
 

@@ -27,6 +27,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtSvg import QSvgGenerator
 
 from notcher.core.formats import atomic_write
+from notcher.core.formats.files.xml_text import without_controls
 from notcher.core.sheets import Arc, Fill, Ink, Item, Page, PathItem, Typeface, Words
 
 INKS = {Ink.FULL: "#000000", Ink.SOFT: "#5c5c5c", Ink.HAIR: "#7d7d7d"}
@@ -197,7 +198,7 @@ def svg_bytes(page: Page, title: str = "") -> bytes:
     generator.setSize(QSize(round(page.width * scale), round(page.height * scale)))
     generator.setViewBox(QRectF(0, 0, page.width * scale, page.height * scale))
     generator.setResolution(round(scale * MM_PER_INCH))
-    generator.setTitle(title[:200])
+    generator.setTitle(without_controls(title)[:200])
     painter = QPainter(generator)
     painter.scale(scale, scale)
     paint_page(painter, page, outlines=True)

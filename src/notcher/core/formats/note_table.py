@@ -5,6 +5,7 @@ import io
 import json
 
 from notcher.core.formats.events import Recording, events_data
+from notcher.core.formats.files.cells import guarded
 from notcher.core.score import Score
 
 FIRST = ("onset_s", "offset_s", "string", "fret")
@@ -33,5 +34,7 @@ def _cell(value: object) -> object:
     if value is None:
         return ""
     if isinstance(value, list) and all(isinstance(part, str) for part in value):
-        return " ".join(value)
+        return guarded(" ".join(value))
+    if isinstance(value, str):
+        return guarded(value)
     return json.dumps(value) if isinstance(value, list | dict) else value

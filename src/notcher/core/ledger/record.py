@@ -18,6 +18,7 @@ from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session
 
 from notcher.core.formats.files.atomic import atomic_write
+from notcher.core.formats.files.cells import guarded, unguarded
 from notcher.core.ledger.book import Book
 from notcher.core.ledger.errors import LedgerError
 from notcher.core.ledger.store import OWNER_FILE, OWNER_FOLDER, Ledger
@@ -269,7 +270,9 @@ def _default(column: Column[Any]) -> Any:
 
 
 def _cell(column: Column[Any], value: Any) -> Any:
-    return json.dumps(value, ensure_ascii=False) if isinstance(column.type, JSON) else value
+    if isinstance(column.type, JSON):
+        return json.dumps(value, ensure_ascii=False)
+    return guarded(value) if isinstance(value, str) else value
 
 
 def _read_row(table: Table, row: Mapping[Any, Any], line: int) -> dict[str, Any]:
@@ -288,7 +291,7 @@ def _read_row(table: Table, row: Mapping[Any, Any], line: int) -> dict[str, Any]
             elif isinstance(kind, Float):
                 result[key] = float(text)
             else:
-                result[key] = int(text) if isinstance(kind, Integer) else text
+                result[key] = int(text) if isinstance(kind, Integer) else unguarded(text)
         except (ValueError, RecursionError) as problem:
             raise LedgerError(
                 f"Line {line} of {table.name}: {key} cannot be {text[:40]!r}.", NOTHING_TAKEN

@@ -105,7 +105,9 @@ def _check_size(sound: soundfile.SoundFile, name: str) -> None:
         )
     if sound.frames > LONGEST_S * sound.samplerate:
         hours = sound.frames / sound.samplerate / 3600
-        raise AudioError(f"{name!r} claims to last {hours:.1f} hours; one is the most.", "Cut the solo out of it and open that.")
+        raise AudioError(
+            f"{name!r} claims to last {hours:.1f} hours; one is the most.", "Cut the solo out of it and open that."
+        )
     if 4 * sound.frames * sound.channels > MOST_BYTES:
         raise AudioError(
             f"{name!r} would need {4 * sound.frames * sound.channels / 2**30:.1f} GB of memory; the most is "

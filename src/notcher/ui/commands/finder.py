@@ -2,9 +2,10 @@
 
 from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QDialog, QLabel, QLineEdit, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialog, QLineEdit, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
 from notcher.ui.commands.registry import Registry
+from notcher.ui.widgets.plain import Label
 from notcher.ui.widgets.tables import as_list
 
 MOST_SHOWN = 60  # more is not read
@@ -18,7 +19,7 @@ class CommandFinder(QDialog):
         self.setWindowTitle("Find a command")
         self._registry = registry
         self._shown: list[str] = []
-        self.line, self.list, self.why = QLineEdit(), QTableWidget(0, 2), QLabel()
+        self.line, self.list, self.why = QLineEdit(), QTableWidget(0, 2), Label()
         self.line.setPlaceholderText("Type what you want to do, such as “choke”, “erase” or “snap phrase”")
         self.line.setAccessibleName("What you want to do")
         self.line.textChanged.connect(self._show)

@@ -7,7 +7,6 @@ from PyQt6.QtWidgets import (
     QDialogButtonBox,
     QHBoxLayout,
     QKeySequenceEdit,
-    QLabel,
     QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
@@ -16,6 +15,7 @@ from PyQt6.QtWidgets import (
 
 from notcher.ui.commands.command import overlap
 from notcher.ui.commands.registry import Registry
+from notcher.ui.widgets.plain import Label
 from notcher.ui.widgets.tables import without_row_numbers
 
 
@@ -27,7 +27,7 @@ class KeysDialog(QDialog):
         self.setWindowTitle("Keys")
         self._registry = registry
         self.fields: dict[str, QKeySequenceEdit] = {}
-        self.trouble = QLabel()
+        self.trouble = Label()
         self.trouble.setWordWrap(True)
         commands = list(registry)
         table = QTableWidget(len(commands), 3)

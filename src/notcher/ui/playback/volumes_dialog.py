@@ -7,6 +7,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QGridLayout, QLabel, QSlider, QWidget
 
 from notcher.ui.state.settings import BY_NAME, PARTS, Settings
+from notcher.ui.widgets.plain import Label
 
 STEP = 5  # percent
 
@@ -22,9 +23,9 @@ class VolumesDialog(QDialog):
         self.sliders: dict[str, QSlider] = {}
         self._shown: dict[str, QLabel] = {}
         for column, words in ((1, "How loud"), (3, "Where: left to right")):
-            grid.addWidget(QLabel(words), 0, column)
+            grid.addWidget(Label(words), 0, column)
         for row, (part, words) in enumerate(PARTS.items(), start=1):
-            grid.addWidget(QLabel(words), row, 0)
+            grid.addWidget(Label(words), row, 0)
             for column, name, width in ((1, f"volume_{part}", 220), (3, f"side_{part}", 120)):
                 setting = BY_NAME[name]
                 slider = QSlider(Qt.Orientation.Horizontal)
@@ -35,7 +36,7 @@ class VolumesDialog(QDialog):
                 slider.setAccessibleName(setting.label)
                 slider.setValue(round(settings.get(name)))
                 slider.valueChanged.connect(partial(self._on_moved, name))
-                self.sliders[name], self._shown[name] = slider, QLabel()
+                self.sliders[name], self._shown[name] = slider, Label()
                 self._shown[name].setMinimumWidth(64)
                 grid.addWidget(slider, row, column)
                 grid.addWidget(self._shown[name], row, column + 1)

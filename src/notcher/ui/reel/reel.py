@@ -3,13 +3,14 @@
 from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWidget
 
 from notcher.core.words import Naming, clock
 from notcher.devices import Footswitch, GuitarInput, Loudspeaker
 from notcher.ui.playback.player import Player
 from notcher.ui.reel.strip import ReelStrip
 from notcher.ui.widgets.elided_label import ElidedLabel
+from notcher.ui.widgets.plain import Label
 
 PACES = (25, 150)  # percent of full speed; as transport.SLOWEST and FASTEST
 DEVICE_NAMES = ("loudspeaker", "guitar", "footswitch")
@@ -41,12 +42,12 @@ class Reel(QWidget):
         self.pace_slider.setMaximumWidth(190)
         self.pace_slider.setAccessibleName("Pace")
         self.pace_slider.valueChanged.connect(lambda percent: player.set_pace(percent / 100))
-        self.pace_label = QLabel()
+        self.pace_label = Label()
         self.count_in_box = QCheckBox("Count-in")
         self.count_in_box.toggled.connect(player.set_count_in)
         self.volumes_button = QPushButton("Volumes…")
         self.volumes_button.clicked.connect(self.volumes_requested)
-        self.clock_label = QLabel()
+        self.clock_label = Label()
         self.device_label = ElidedLabel()
         self.device_label.setProperty("soft", True)
         for widget in (self.play_button, self.loop_button, self.pace_slider, self.count_in_box, self.volumes_button):

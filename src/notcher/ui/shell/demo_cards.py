@@ -5,11 +5,12 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QEvent, QObject, QPoint, QRect, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from notcher.painting.theme import PAPER, Theme
 from notcher.ui.shell.window import Window
 from notcher.ui.state.shell import Bench
+from notcher.ui.widgets.plain import Label
 
 WIDTH, MARGIN, OUTLINE = 380, 14, 4
 """Of a card, around it, and of the line around the part it points at; pixels at the usual size of text."""
@@ -79,7 +80,7 @@ class DemoCards(QObject):
         self.card = QFrame(window)
         self.card.setProperty("over", True)
         self.card.setAutoFillBackground(True)
-        self.title, self.words, self.count = QLabel(), QLabel(), QLabel()
+        self.title, self.words, self.count = Label(), Label(), Label()
         self.title.setProperty("heading", True)
         self.words.setWordWrap(True)
         self.count.setProperty("soft", True)

@@ -2,12 +2,13 @@
 
 from dataclasses import replace
 
-from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLabel, QLineEdit, QWidget
+from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLineEdit, QWidget
 
 from notcher.core.score import Facts
 from notcher.core.score.limits import NAME_CHARS
 from notcher.ui.state.session import Session
 from notcher.ui.widgets.limited import limit_line
+from notcher.ui.widgets.plain import Label
 
 LABELS = {
     "player": ("Player of the take", "who is heard"),
@@ -36,7 +37,7 @@ class FactsDialog(QDialog):
             line.setAccessibleName(label)
             form.addRow(label, line)
             self.lines[name] = line
-        self.cut = QLabel()
+        self.cut = Label()
         self.cut.hide()
         for line in (self.title_line, *self.lines.values()):
             limit_line(line, NAME_CHARS, self._say)

@@ -8,7 +8,6 @@ from PyQt6.QtGui import QImage, QResizeEvent
 from PyQt6.QtWidgets import (
     QDialog,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
@@ -18,6 +17,7 @@ from PyQt6.QtWidgets import (
 )
 
 import notcher
+from notcher.ui.widgets.plain import Label
 
 FOLDER = Path(notcher.__file__).parent / "guide"
 KEYS = "keys"
@@ -117,7 +117,7 @@ class GuideDialog(QDialog):
         self.list.setSpacing(2)
         self.list.setMinimumWidth(self.list.sizeHintForColumn(0) + 4 * self.list.frameWidth() + 12)
         self.page = GuidePage()
-        self.none = QLabel("No page holds these words.")
+        self.none = Label("No page holds these words.")
         self.none.hide()
         left = QVBoxLayout()
         left.addWidget(self.words)

@@ -7,9 +7,10 @@ from logging.handlers import RotatingFileHandler
 from pathlib import Path
 
 from platformdirs import user_state_dir
-from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QPlainTextEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QPlainTextEdit, QVBoxLayout, QWidget
 
 from notcher import __version__
+from notcher.ui.widgets.plain import Label
 
 LOG_NAME = "notcher.log"
 LOG = Path(user_state_dir("notcher")) / LOG_NAME
@@ -51,7 +52,7 @@ class LogDialog(QDialog):
         self.text.setReadOnly(True)
         self.text.setTabChangesFocus(True)
         self.text.setAccessibleName("The log")
-        where = QLabel(f"What went wrong, for whoever mends it: {path}. It stays on this machine.")
+        where = Label(f"What went wrong, for whoever mends it: {path}. It stays on this machine.")
         where.setWordWrap(True)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
         buttons.rejected.connect(self.reject)

@@ -1,8 +1,9 @@
 """What could not be done, in one sentence that goes when it is overtaken; and what is offered, which stays."""
 
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from notcher.ui.state.shell import Offer
+from notcher.ui.widgets.plain import Label
 
 
 class NoticeBar(QFrame):
@@ -11,7 +12,7 @@ class NoticeBar(QFrame):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setProperty("notice", True)
-        self.label, self.offered = QLabel(), QLabel()
+        self.label, self.offered = Label(), Label()
         for label in (self.label, self.offered):
             label.setWordWrap(True)
         self.buttons: list[QPushButton] = []

@@ -5,7 +5,6 @@ from PyQt6.QtWidgets import (
     QDialog,
     QDialogButtonBox,
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QPushButton,
     QTableWidget,
@@ -17,6 +16,7 @@ from PyQt6.QtWidgets import (
 from notcher.core.score import Revision, changes
 from notcher.core.words import Naming, changed_note_words, seconds
 from notcher.ui.state.session import Session
+from notcher.ui.widgets.plain import Label
 from notcher.ui.widgets.tables import without_row_numbers
 
 
@@ -27,7 +27,7 @@ class StatesDialog(QDialog):
         super().__init__(parent)
         self.setWindowTitle("Kept states")
         self._session, self._naming = session, naming
-        self.list, self.table, self.words = QListWidget(), QTableWidget(0, 4), QLabel()
+        self.list, self.table, self.words = QListWidget(), QTableWidget(0, 4), Label()
         self.list.setAccessibleName("Kept states")
         self.table.setAccessibleName("What has changed since")
         self.table.setHorizontalHeaderLabels(["Time", "What", "Then", "Now"])

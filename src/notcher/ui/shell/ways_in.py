@@ -5,7 +5,9 @@ from pathlib import Path
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+
+from notcher.ui.widgets.plain import Label
 
 MOST_RECENT = 5  # what fits beside the other cards
 WAYS = (
@@ -30,7 +32,7 @@ class WaysIn(QWidget):
         row.setSpacing(16)
         for name, words, purpose in WAYS:
             row.addWidget(self._way(name, words, purpose), 1, Qt.AlignmentFlag.AlignTop)
-        self._lately = QLabel("Opened lately")
+        self._lately = Label("Opened lately")
         self._lately.setProperty("title", True)
         self._files = QVBoxLayout()
         self._files.setSpacing(4)
@@ -52,7 +54,7 @@ class WaysIn(QWidget):
         button.setAccessibleDescription(purpose)
         button.clicked.connect(lambda: self.chosen.emit(name))
         self.buttons[name] = button
-        qlabel = QLabel(purpose)
+        qlabel = Label(purpose)
         qlabel.setProperty("soft", True)
         qlabel.setWordWrap(True)
         qlabel.setAlignment(Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)

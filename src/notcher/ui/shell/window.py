@@ -34,6 +34,7 @@ from notcher.ui.shell.work_strip import WorkStrip
 from notcher.ui.state.jobs import Jobs, Work
 from notcher.ui.state.shell import Bench, Offer
 from notcher.ui.widgets.elided_label import ElidedLabel
+from notcher.ui.widgets.plain import plain_tip
 
 if TYPE_CHECKING:
     from notcher.ui.playback.player import Player
@@ -126,7 +127,7 @@ class Window(QMainWindow):
         """Name what is open, in the frame and beside the benches."""
         self.setWindowTitle(f"{title} – Notcher")
         self.title.setText(f"{title}: {facts}")
-        self.title.setToolTip(self.title.text())
+        self.title.setToolTip(plain_tip(self.title.text()))
 
     # --- what parts may ask ---
     def notice(self, sentence: str) -> None:

@@ -1,7 +1,9 @@
 """How far the document's long work is, and the button that ends it."""
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QPushButton, QWidget
+
+from notcher.ui.widgets.plain import Label
 
 
 class WorkStrip(QFrame):
@@ -11,7 +13,7 @@ class WorkStrip(QFrame):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._label, self._bar = QLabel(), QProgressBar()
+        self._label, self._bar = Label(), QProgressBar()
         self._bar.setRange(0, 100)
         self.cancel_button = QPushButton("Cancel")
         self.cancel_button.clicked.connect(self.cancel_requested)

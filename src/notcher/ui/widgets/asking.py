@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QLineEdit, QMess
 
 from notcher.core.score.limits import NAME_CHARS
 from notcher.ui.widgets.limited import limit_line
+from notcher.ui.widgets.plain import show_plainly
 
 
 class LastFolder:
@@ -18,6 +19,7 @@ class LastFolder:
 
 def _shown(dialog: QDialog) -> None:
     dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    show_plainly(dialog)
     dialog.open()
 
 

@@ -1,7 +1,9 @@
 """A panel with a title."""
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
+
+from notcher.ui.widgets.plain import Label
 
 
 def card(title: str, *widgets: QWidget) -> QFrame:
@@ -10,7 +12,7 @@ def card(title: str, *widgets: QWidget) -> QFrame:
     frame.setProperty("card", True)
     column = QVBoxLayout(frame)
     column.setContentsMargins(12, 8, 12, 10)
-    label = QLabel(title)
+    label = Label(title)
     label.setProperty("title", True)
     column.addWidget(label)
     for widget in widgets:

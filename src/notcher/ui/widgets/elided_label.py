@@ -2,12 +2,14 @@
 
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QLabel, QSizePolicy
+from PyQt6.QtWidgets import QSizePolicy
+
+from notcher.ui.widgets.plain import Label
 
 LEAST_SHARE = 0.4  # of the words; less of them says nothing
 
 
-class ElidedLabel(QLabel):
+class ElidedLabel(Label):
     """A label that asks for no room of its own; all its words stay in the tool tip."""
 
     def __init__(self) -> None:

@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import (
     QDialogButtonBox,
     QDoubleSpinBox,
     QFormLayout,
-    QLabel,
     QLineEdit,
     QPlainTextEdit,
     QWidget,
@@ -23,6 +22,7 @@ from notcher.core.parsing import day_from_text
 from notcher.core.score.limits import NAME_CHARS, REMARK_CHARS
 from notcher.core.words import day_words
 from notcher.ui.widgets.limited import limit_box, limit_line
+from notcher.ui.widgets.plain import Label
 
 DAY_HINT = "5 Mar, tomorrow, in 7 days …"
 
@@ -69,7 +69,7 @@ class Form(QDialog):
         self._then, self.fields = then, {field.name: _widget(field) for field in fields}
         form = QFormLayout(self)
         form.setHorizontalSpacing(12)
-        self.trouble = QLabel()
+        self.trouble = Label()
         for field in fields:
             widget = self.fields[field.name]
             _limit(widget, field, self._say)

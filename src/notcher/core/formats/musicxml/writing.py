@@ -10,6 +10,7 @@ from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
 import numpy as np
 
+from notcher.core.formats.files.xml_text import without_controls
 from notcher.core.formats.musicxml.kinds import CENTS, CHOKED, FADED_IN, KEY, KINDS, PHRASE, RAKE, STRUCK_AGAIN, TAPPED
 from notcher.core.score import (
     EDGE_S,
@@ -80,7 +81,7 @@ def musicxml_text(score: Score) -> str:
         _chords(measure, timed, bar)
         _staves(measure, timed, bar)
     indent(root, " ")
-    return HEADER + tostring(root, encoding="unicode") + "\n"
+    return HEADER + without_controls(tostring(root, encoding="unicode")) + "\n"
 
 
 def _of_our_own(miscellaneous: Element, score: Score) -> None:

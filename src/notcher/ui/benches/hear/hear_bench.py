@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QFormLayout,
     QFrame,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QScrollArea,
     QSpinBox,
@@ -27,6 +26,7 @@ from notcher.painting.theme import Theme
 from notcher.ui.benches.hear.sound_picture import SoundPicture
 from notcher.ui.state.session import Session
 from notcher.ui.widgets.cards import card
+from notcher.ui.widgets.plain import Label
 
 FOCUS_WORDS = {
     "auto": "Only the middle (usual)",
@@ -81,7 +81,7 @@ class HearBench(QWidget):
         self.show_box = QComboBox()
         self.show_box.addItems(["Show the sound", "Show how strong each pitch is"])
         self.show_box.setAccessibleName("What the picture shows")
-        self.hint_facts = QLabel()
+        self.hint_facts = Label()
         self.forget_button = QPushButton("Forget the boxes")
         self.hints: tuple[Hint, ...] = ()
         self.hear_button = QPushButton("Draft the tab again")
@@ -89,7 +89,7 @@ class HearBench(QWidget):
         self.tuning_box = QComboBox()
         self.tuning_box.setAccessibleName("Tuning")
         self.tuning_box.activated.connect(self._on_tuning_chosen)
-        self.tuning_facts, self.beat_facts, self.recording_facts = QLabel(), QLabel(), QLabel()
+        self.tuning_facts, self.beat_facts, self.recording_facts = Label(), Label(), Label()
         self.tempo_box, self.first_box, self.pickup_box = QDoubleSpinBox(), QDoubleSpinBox(), QDoubleSpinBox()
         self.beats_box, self.unit_box = QSpinBox(), QComboBox()
         self.tap_button = QPushButton("Tap the beat")
@@ -214,7 +214,7 @@ class HearBench(QWidget):
         row = QHBoxLayout(band)
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(self.band_low)
-        row.addWidget(QLabel("to"))
+        row.addWidget(Label("to"))
         row.addWidget(self.band_high, 1)
         return band
 

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QEvent, QObject, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QDockWidget, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDockWidget, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from notcher.core.errors import CancelCheck, NotcherError, Progress
 from notcher.core.score import EMPTY_SCORE, Score, excerpt
@@ -17,6 +17,7 @@ from notcher.ui.state.ledger_state import LedgerState
 from notcher.ui.state.session import Session
 from notcher.ui.state.shell import Shell
 from notcher.ui.widgets.asking import ask_folder
+from notcher.ui.widgets.plain import Label
 
 if TYPE_CHECKING:
     from notcher.core.catalogue.catalogue import Catalogue, FoundPhrase, Gathered
@@ -45,7 +46,7 @@ class CataloguePanel(QDockWidget):
         self.setObjectName("catalogue")
         self.setAllowedAreas(Qt.DockWidgetArea.LeftDockWidgetArea | Qt.DockWidgetArea.RightDockWidgetArea)
         self.setFeatures(QDockWidget.DockWidgetFeature.DockWidgetClosable)
-        self.line, self.said = QLineEdit(), QLabel()
+        self.line, self.said = QLineEdit(), Label()
         self.line.setPlaceholderText(HINT)
         self.line.setAccessibleName("What to look for, in a guitarist's words")
         self.said.setProperty("soft", True)

@@ -8,7 +8,6 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QPushButton,
@@ -36,6 +35,7 @@ from notcher.ui.benches.ledger.plot_pages import HoursPage, ProgressPage
 from notcher.ui.state.ledger_state import LedgerState
 from notcher.ui.state.session import Session
 from notcher.ui.widgets.flow import FlowLayout
+from notcher.ui.widgets.plain import Label
 
 PAGES = ("Today", "Queue", "Due", "Progress", "What we did", "Hours", "Given out")
 STUDENT_ACTS = ("student.new", "student.change")
@@ -91,7 +91,7 @@ class LedgerBench(QWidget):
         self._session, self._ledger, self._today = session, ledger, today
         self._naming = USUAL
         self._acts: dict[str, QPushButton] = {}
-        self.students, self.about, self.pages = QListWidget(), QLabel(), QStackedWidget()
+        self.students, self.about, self.pages = QListWidget(), Label(), QStackedWidget()
         makes = (today_list, queue_list, due_list)
         self.today, self.queue, self.due = (
             ListPage(make, name, solo_of) for make, name in zip(makes, PAGES, strict=False)
@@ -113,7 +113,7 @@ class LedgerBench(QWidget):
         left.setProperty("card", True)
         self._left = left
         column = QVBoxLayout(left)
-        title = QLabel("Students")
+        title = Label("Students")
         title.setProperty("title", True)
         self.students.setAccessibleName("Students")
         self.students.setSpacing(3)

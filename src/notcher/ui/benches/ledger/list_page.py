@@ -6,7 +6,7 @@ from datetime import date, timedelta
 from typing import Any
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHeaderView, QLabel, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHeaderView, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
 from notcher.core.formats.document.models import score_from_data
 from notcher.core.ledger import Book
@@ -25,6 +25,7 @@ from notcher.core.teaching import (
     who_words,
 )
 from notcher.core.words import Naming, changed_words, day_words, hours, many
+from notcher.ui.widgets.plain import Label, plain_tip
 from notcher.ui.widgets.tables import as_list
 
 SOON_DAYS = 7  # that stand on the page of today beside what is due
@@ -150,7 +151,7 @@ class ListPage(QWidget):
         self._make, self._more = make, more
         self._seen: Seen | None = None
         self._lines: Sequence[ListLine] = ()
-        self.said, self.list, self.more = QLabel(), QTableWidget(0, 1), QLabel()
+        self.said, self.list, self.more = Label(), QTableWidget(0, 1), Label()
         self.focus: QWidget = self.list
         self.said.setWordWrap(True)
         self.said.setProperty("soft", True)
@@ -205,7 +206,7 @@ class ListPage(QWidget):
         for row, line in enumerate(listing.lines):
             for column, words in enumerate(line.cells):
                 item = QTableWidgetItem(words)
-                item.setToolTip(words)
+                item.setToolTip(plain_tip(words))
                 table.setItem(row, column, item)
         keys = [self._key(line.stands_for) for line in listing.lines]
         table.blockSignals(False)

@@ -2,7 +2,7 @@
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from notcher.core.teaching import (
     Done,
@@ -25,6 +25,7 @@ from notcher.painting.theme import PAPER, Theme
 from notcher.ui.benches.ledger.list_page import Seen
 from notcher.ui.widgets.cards import scrolling
 from notcher.ui.widgets.grid_keys import grid_step
+from notcher.ui.widgets.plain import Label
 
 PLOT_PX, GAP_PX = (250.0, 150.0), 10.0  # of one plot at scale 1
 LEGEND = "Full dot: clean. Ring: shaky. Cross: missed. Line: clean by now, with its range; thick stroke: full tempo."
@@ -117,7 +118,7 @@ class ProgressPage(QWidget):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.said, self.grid, self.more = QLabel(), ProgressGrid(), QLabel()
+        self.said, self.grid, self.more = Label(), ProgressGrid(), Label()
         self.focus: QWidget = self.grid
         self._naming = USUAL
         for label in (self.said, self.more):
@@ -202,7 +203,7 @@ class HoursPage(QWidget):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.said, self.view = QLabel(), HoursView()
+        self.said, self.view = Label(), HoursView()
         self.focus: QWidget = self.view
         self.said.setWordWrap(True)
         self.said.setProperty("soft", True)

@@ -5,7 +5,7 @@ from html import escape
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from notcher.core.neck import EQUAL_COST, Place, PlaceAlternative, alternatives
 from notcher.core.score import techniques
@@ -37,6 +37,7 @@ from notcher.ui.benches.notch.writing import Writing
 from notcher.ui.state.session import Session
 from notcher.ui.tab.tab_view import TabView
 from notcher.ui.widgets.cards import scrolling
+from notcher.ui.widgets.plain import Label
 
 LEAST_STRIP_PX, STRIP_SHARE = 150, 0.38  # six lines stay legible; of the bench's height
 
@@ -64,7 +65,7 @@ class NotchBench(QWidget):
         self._telling.setSingleShot(True)
         self._telling.setInterval(0)
         self._telling.timeout.connect(self._tell_of_note)
-        self.facts = QLabel()
+        self.facts = Label()
         self.facts.setTextFormat(Qt.TextFormat.RichText)
         self.facts.setWordWrap(True)
         self.facts.setAlignment(Qt.AlignmentFlag.AlignTop)

@@ -9,7 +9,6 @@ from PyQt6.QtWidgets import (
     QDialog,
     QDialogButtonBox,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
@@ -24,6 +23,7 @@ from notcher.core.teaching import NONE_REFUSED, Refused, Varied, variation_words
 from notcher.core.words import Naming, many
 from notcher.painting.theme import Theme
 from notcher.ui.widgets.phrase_view import PhraseView
+from notcher.ui.widgets.plain import Label
 
 Plan = Callable[[str, str, Refused], tuple[Varied, str, Tuning | None]]
 """What a way and a typed answer come to, some changes refused: the phrase made otherwise, its name, its neck."""
@@ -59,7 +59,7 @@ class VariantDialog(QDialog):
         self.way.addItems(list(ways))
         self.way.setAccessibleName(title)
         self.answer.setAccessibleName("Where to")
-        self.list, self.said = QListWidget(), QLabel()
+        self.list, self.said = QListWidget(), Label()
         self.list.setAccessibleName("Changes: the space bar refuses one, and takes it again")
         self.list.setWordWrap(True)
         self.said.setWordWrap(True)
@@ -96,9 +96,9 @@ class VariantDialog(QDialog):
         below.addWidget(close)
         column = QVBoxLayout(self)
         column.addLayout(top)
-        column.addWidget(QLabel("As it is"))
+        column.addWidget(Label("As it is"))
         column.addWidget(self.before)
-        column.addWidget(QLabel("As it would be"))
+        column.addWidget(Label("As it would be"))
         column.addWidget(self.after)
         column.addWidget(self.said)
         column.addWidget(self.list, 1)

@@ -11,7 +11,6 @@ from PyQt6.QtWidgets import (
     QFrame,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QTableView,
     QVBoxLayout,
@@ -40,6 +39,7 @@ from notcher.ui.playback.sources import PlaybackSource
 from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.session import Session
 from notcher.ui.widgets.flow import FlowLayout
+from notcher.ui.widgets.plain import Label
 from notcher.ui.widgets.tables import without_row_numbers
 
 WAIT_MS = 150  # a run of edits is proved once, and no pause is felt
@@ -79,7 +79,7 @@ class ProveBench(QWidget):
         self.model = DoubtModel()
         self.list = QTableView()
         self.ruler = CurveRuler()
-        self.summary, self.verdict, self.facts = QLabel(), QLabel(), QLabel()
+        self.summary, self.verdict, self.facts = Label(), Label(), Label()
         self.phrase_box, self.all_box = QComboBox(), QCheckBox("Show what matches, too")
         self.analyse_button = QPushButton("Hold against the recording")
         self.play_buttons = {source: QPushButton(label) for source, (label, _) in SOURCES.items()}
@@ -135,17 +135,17 @@ class ProveBench(QWidget):
         inside.addWidget(self.ruler, 1)
         inside.addWidget(self.facts)
         grid = QGridLayout()
-        grid.addWidget(QLabel("Play"), 0, 0)
+        grid.addWidget(Label("Play"), 0, 0)
         for column, (source, button) in enumerate(self.play_buttons.items(), start=1):
             button.clicked.connect(lambda _checked=False, source=source: self.play(source))
             button.setToolTip(SOURCES[source][1])
             grid.addWidget(button, 0, column)
-        grid.addWidget(QLabel("Settle"), 1, 0)
+        grid.addWidget(Label("Settle"), 1, 0)
         for column, button in enumerate((self.correct_button, self.slip_button, self.checked_button), start=1):
             grid.addWidget(button, 1, column)
             grid.setColumnStretch(column, 1)
         inside.addLayout(grid)
-        hint = QLabel("Return plays the row, C corrects, P is the player's slip, K is checked.")
+        hint = Label("Return plays the row, C corrects, P is the player's slip, K is checked.")
         hint.setProperty("soft", True)
         hint.setWordWrap(True)
         inside.addWidget(hint)

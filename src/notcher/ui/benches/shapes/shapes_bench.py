@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from notcher.core.errors import NotcherError
 from notcher.core.formats import atomic_write
@@ -28,6 +28,7 @@ from notcher.ui.benches.shapes.versions_page import OtherVersion, VersionsPage
 from notcher.ui.state.meaning import Meaning
 from notcher.ui.state.session import Session
 from notcher.ui.widgets.asking import ask_file_to_write
+from notcher.ui.widgets.plain import Label
 
 PDF = ".pdf"
 Span = tuple[float, float]
@@ -43,7 +44,7 @@ class ShapesBench(QWidget):
     def __init__(self, session: Session, meaning: Meaning, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session, self._meaning, self._naming = session, meaning, USUAL
-        self.statement, self.facts, self.chosen = QLabel(), QLabel(), QLabel()
+        self.statement, self.facts, self.chosen = Label(), Label(), Label()
         self.view = ShapesView(self)
         self.notes_button, self.both_button = QPushButton("Show the notes"), QPushButton("Play both")
         self.versions = VersionsPage()

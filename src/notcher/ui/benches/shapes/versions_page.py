@@ -4,7 +4,6 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QPushButton,
@@ -20,6 +19,7 @@ from notcher.painting.theme import PAPER, Theme
 from notcher.ui.widgets.cards import scrolling
 from notcher.ui.widgets.flow import FlowLayout
 from notcher.ui.widgets.phrase_view import PhraseView
+from notcher.ui.widgets.plain import Label
 
 AROUND_S = 4.0  # on each side of a difference
 HEARD_S = 1.2  # on each side of what is heard
@@ -46,12 +46,12 @@ class VersionsPage(QWidget):
         self._version: OtherVersion | None = None
         self._over: Score | None = None
         self._look: tuple[Theme, float, Naming] = (PAPER, 1.0, USUAL)
-        self.said, self.facts, self.list = QLabel(), QLabel(), QListWidget()
+        self.said, self.facts, self.list = Label(), Label(), QListWidget()
         self.facts.setProperty("soft", True)
         self.said.setProperty("statement", True)
         self.said.setWordWrap(True)
         self.list.setAccessibleName("What was played otherwise")
-        self.names = QLabel("Here"), QLabel("There")
+        self.names = Label("Here"), Label("There")
         self.here, self.there = PhraseView(*self._look), PhraseView(*self._look)
         self.both_button, self.note_button = QPushButton("Hear both, one after the other"), QPushButton("Show the note")
         self.here_button, self.there_button = QPushButton("Hear here"), QPushButton("Hear there")

@@ -5,9 +5,10 @@ from dataclasses import fields, replace
 from enum import StrEnum
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QFrame, QScrollArea, QVBoxLayout, QWidget
 
 from notcher.core.sheets import CHOICES, SheetChoices
+from notcher.ui.widgets.plain import Label
 
 
 class ChoicesPanel(QWidget):
@@ -19,7 +20,7 @@ class ChoicesPanel(QWidget):
         super().__init__(parent)
         self.choices = SheetChoices()
         self.fields: dict[str, QComboBox | QCheckBox] = {}
-        self.student = QLabel()
+        self.student = Label()
         self.student.setProperty("title", True)
         self.student.setWordWrap(True)
         inside = QWidget()

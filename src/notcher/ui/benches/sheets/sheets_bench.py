@@ -1,12 +1,13 @@
 """The Sheets bench: on the left what the sheet is to be like, on the right its pages as they will be printed."""
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from notcher.painting.theme import Theme
 from notcher.ui.benches.sheets.choices_panel import ChoicesPanel
 from notcher.ui.benches.sheets.page_view import PageView
 from notcher.ui.widgets.flow import FlowLayout
+from notcher.ui.widgets.plain import Label
 
 
 class SheetsBench(QWidget):
@@ -15,7 +16,7 @@ class SheetsBench(QWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.panel, self.view = ChoicesPanel(), PageView()
-        self.facts = QLabel()
+        self.facts = Label()
         self.facts.setProperty("soft", True)
         self.print_button, self.write_button = QPushButton("Print…"), QPushButton("Write as PDF…")
         self.pack_button = QPushButton("Practice pack…")

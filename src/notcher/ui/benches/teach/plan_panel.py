@@ -7,7 +7,6 @@ from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QHeaderView,
-    QLabel,
     QPushButton,
     QSpinBox,
     QTreeWidget,
@@ -33,6 +32,7 @@ from notcher.core.words import USUAL, Naming, figure, many
 from notcher.painting.theme import Theme
 from notcher.ui.widgets.cards import scrolling
 from notcher.ui.widgets.flow import FlowLayout
+from notcher.ui.widgets.plain import Label, plain_tip
 
 ORDER_WORDS = {
     LessonOrder.BUILD_UP: "building up: 1, 2, 1+2, 3 …",
@@ -105,7 +105,7 @@ class PlanPanel(QFrame):
         self.plan: Plan | None = None
         self._naming, self._row_height, self._level_dba = USUAL, 23, 0.0
         self.minutes, self.lesson_order, self.button = QSpinBox(), QComboBox(), QPushButton("Plan the lesson")
-        self.total, self.cautions, self.steps = QLabel(), QLabel(), StepList()
+        self.total, self.cautions, self.steps = Label(), Label(), StepList()
         self.understood = QPushButton("Understood")
         self._untold: tuple[Caution, ...] = ()
         self._lay_out()
@@ -114,7 +114,7 @@ class PlanPanel(QFrame):
         self.clear("P plans the lesson.")
 
     def _lay_out(self) -> None:
-        title = QLabel("The lesson")
+        title = Label("The lesson")
         title.setProperty("title", True)
         self.minutes.setRange(1, round(MOST_MINUTES))
         self.minutes.setSuffix(" min")
@@ -205,7 +205,7 @@ class PlanPanel(QFrame):
         for later in plan.later:
             item = QTreeWidgetItem([f"in {many(later.days_from_now, 'day')}", _upper(later_words(later, plan))])
             item.setFlags(Qt.ItemFlag.ItemIsEnabled)
-            item.setToolTip(WHAT, later_words(later, plan))
+            item.setToolTip(WHAT, plain_tip(later_words(later, plan)))
             self.steps.addTopLevelItem(item)
         minutes = figure(plan.planned_minutes, naming=self._naming)
         self.total.setText(f"{minutes} minutes in {many(len(plan.steps), 'step')}")
@@ -251,7 +251,7 @@ class PlanPanel(QFrame):
         )
         item = QTreeWidgetItem(cells)
         item.setSizeHint(0, QSize(0, self._row_height))
-        item.setToolTip(WHAT, words)
+        item.setToolTip(WHAT, plain_tip(words))
         return item
 
     # --- the step ---

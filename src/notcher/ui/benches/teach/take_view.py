@@ -9,7 +9,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QPushButton,
     QVBoxLayout,
@@ -25,6 +24,7 @@ from notcher.ui.benches.teach.take_recorder import HeardTake
 from notcher.ui.tab.tab_view import TabView
 from notcher.ui.widgets.cards import scrolling
 from notcher.ui.widgets.flow import FlowLayout
+from notcher.ui.widgets.plain import Label
 
 NOTHING = "Choose a phrase."
 NOT_HEARD = "Not held against the tab yet."
@@ -45,9 +45,9 @@ class TakeView(QWidget):
         self.takes: list[HeardTake] = []
         self._thresholds, self._naming = Thresholds(), USUAL
         self._span: tuple[float, float] | None = None
-        self.take_box, self.summary = QComboBox(), QLabel()
+        self.take_box, self.summary = QComboBox(), Label()
         self.tab, self.phrase_list, self.landing = TabView(self), QListWidget(), LandingView()
-        self.words = QLabel()
+        self.words = Label()
         self.back_button = QPushButton("Back to the board")
         self.play_button, self.both_button = QPushButton("Play the take"), QPushButton("Take left, tab right")
         self.mark_button, self.remove_button = QPushButton("Put the verdict on the board"), QPushButton("Throw away")

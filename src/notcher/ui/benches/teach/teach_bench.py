@@ -5,7 +5,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QSplitter,
     QStackedWidget,
@@ -48,6 +47,7 @@ from notcher.ui.state.session import Session
 from notcher.ui.tab.tab_view import TabView
 from notcher.ui.widgets.cards import scrolling
 from notcher.ui.widgets.level_meter import LevelMeter
+from notcher.ui.widgets.plain import Label
 
 ALONG_WORDS = {
     "click": "a click",
@@ -80,12 +80,12 @@ class TeachBench(QWidget):
         self.pages, self.takes = QStackedWidget(), TakeView()
         self.along_box, self.take_button = QComboBox(), QPushButton()
         self.file_button, self.takes_button = QPushButton("From a file…"), QPushButton("Show the takes")
-        self.level_meter, self.take_words = LevelMeter(), QLabel()
+        self.level_meter, self.take_words = LevelMeter(), Label()
         self.tab = TabView()  # in the board's place while a take is recorded
         self.board, self.plan = RungBoard(self), PlanPanel(self)
         self.mirror = MirrorView(Mirror())
         self._step: Step | None = None  # of the plan; None while the board's own cell is the chosen one
-        self.advice = QLabel()
+        self.advice = Label()
         self.advice.setWordWrap(True)
         self.advice.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.play_button = QPushButton("Loop it")
@@ -112,10 +112,10 @@ class TeachBench(QWidget):
         self.student_box.setAccessibleName("Who is taught")
         self.student_box.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         who = QHBoxLayout()
-        who.addWidget(QLabel("Student"))
+        who.addWidget(Label("Student"))
         who.addWidget(self.student_box, 1)
         column.addLayout(who)
-        title = QLabel("This rung")
+        title = Label("This rung")
         title.setProperty("title", True)
         column.addWidget(title)
         scroll = scrolling(self.advice)
@@ -159,11 +159,11 @@ class TeachBench(QWidget):
         whole.addWidget(self.pages)
 
     def _lay_out_takes(self, column: QVBoxLayout) -> None:
-        title = QLabel("A student's take of it")
+        title = Label("A student's take of it")
         title.setProperty("title", True)
         column.addWidget(title)
         along = QHBoxLayout()
-        along.addWidget(QLabel("Along with"))
+        along.addWidget(Label("Along with"))
         self.along_box.setAccessibleName("Play along with")
         for kind in ALONG:
             self.along_box.addItem(ALONG_WORDS[kind], kind)
