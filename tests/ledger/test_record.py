@@ -605,3 +605,16 @@ def test_a_take_whose_id_is_a_way_to_another_place_is_not_taken_in(
            "end_s": 1.0, "pace": 1.0, "along": "", "made_at": "2026-01-01"}  # fmt: skip
     with pytest.raises(LedgerError, match="no id of a take"):
         record.take_data({**data, "takes": [row]})
+
+
+@pytest.mark.parametrize("folder", ["a?b", "a%20b", "#a;b", "ö x"])
+def test_a_ledger_lies_in_a_folder_of_any_name(tmp_path: Path, folder: str) -> None:
+    path = tmp_path / folder / "ledger.sqlite"
+    ledger = Ledger(path)
+    Record(ledger).put(ADA)
+    ledger.close()
+    assert back_up(path) is not None
+    assert [place.name for place in tmp_path.iterdir()] == [folder]
+    ledger = Ledger(path)
+    assert Record(ledger).read().present == [ADA]
+    ledger.close()

@@ -165,6 +165,34 @@ def test_saved_as_another_file_it_is_another_document(program: Program, qtbot: Q
     assert [note.id for note in program.score.notes] == notes
 
 
+@pytest.mark.parametrize(("words", "again"), [("Save it there again", True), ("Cancel", False)])
+def test_a_file_that_was_renamed_meanwhile_is_not_made_again_silently(
+    program: Program, qtbot: QtBot, paths: tuple[Path, Path], words: str, again: bool
+) -> None:
+    first = paths[0]
+    opened(program, first, qtbot)
+    press("9")
+    first.rename(first.with_name("renamed.notch"))
+    press("Ctrl+S")
+    assert "renamed, moved or deleted" in question().text()  # type: ignore[attr-defined]
+    choose(words)
+    idle(program, qtbot)
+    assert first.exists() == again
+    assert program.session.unsaved != again
+
+
+def test_other_names_of_a_file_are_told_that_they_keep_what_was(
+    program: Program, qtbot: QtBot, paths: tuple[Path, Path]
+) -> None:
+    first = paths[0]
+    first.with_name("second name.notch").hardlink_to(first)
+    opened(program, first, qtbot)
+    press("9")
+    press("Ctrl+S")
+    idle(program, qtbot)
+    assert "1 other hard link" in program.said
+
+
 def test_a_file_that_somebody_else_has_changed_is_asked_about(
     program: Program, qtbot: QtBot, paths: tuple[Path, Path]
 ) -> None:

@@ -20,7 +20,7 @@ from alembic import command
 from alembic.config import Config
 from alembic.runtime.migration import MigrationContext
 from alembic.script import ScriptDirectory
-from sqlalchemy import Connection, Engine, create_engine, event, inspect, text
+from sqlalchemy import URL, Connection, Engine, create_engine, event, inspect, text
 from sqlalchemy.exc import DBAPIError, StatementError
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -216,7 +216,7 @@ def _engine(path: Path) -> Engine:
         raise LedgerError(
             f"No ledger can be made in {path.parent}: {problem.strerror}.", "Check the folder's permissions."
         ) from problem
-    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": WAIT_S})
+    engine = create_engine(URL.create("sqlite", database=str(path)), connect_args={"timeout": WAIT_S})
 
     @event.listens_for(engine, "connect")
     def _set_up(connection: sqlite3.Connection, _record: Any) -> None:

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QWidget
 
 from notcher.core.errors import CancelCheck, NotcherError, Progress
 from notcher.core.formats import EXPORTS, Document, FileStamp, export, stamp_of, write_document
+from notcher.core.formats.files.atomic import link_words
 from notcher.core.score import new_id
 from notcher.core.words import many
 from notcher.ui.shell.autosave import Autosave
@@ -68,8 +69,8 @@ class Saving(QObject):
         path = self._session.path
         if path is None:
             self.save_as(then)
-        elif self._stamp is not None and stamp_of(path) not in (self._stamp, None):
-            self._ask_about_other(path, then)
+        elif self._stamp is not None and (now := stamp_of(path)) != self._stamp:
+            self._ask_about_other(path, then, gone=now is None)
         else:
             self.save_to(path, then)
 
@@ -82,16 +83,19 @@ class Saving(QObject):
 
         ask_file_to_write(self._parent, "Save as", f"{name}.notch", DOCUMENTS, chosen)
 
-    def _ask_about_other(self, path: Path, then: Callable[[], None]) -> None:
-        """Somebody else has written the file since it was opened: nothing is decided silently."""
+    def _ask_about_other(self, path: Path, then: Callable[[], None], *, gone: bool) -> None:
+        """Somebody else has written, renamed or deleted the file since it was opened: nothing is decided silently."""
+        if gone:
+            title, anyway = "Not there any more", "Save it there again"
+            sentence = f"“{path.name}” is not in {path.parent} any more: it was renamed, moved or deleted."
+        else:
+            title, anyway = "Changed on disk", "Save over it"
+            sentence = f"“{path.name}” was changed by somebody else since you opened it. Saving over it loses that."
         ask_what_to_do(
             self._parent,
-            "Changed on disk",
-            f"“{path.name}” was changed by somebody else since you opened it. Saving over it loses what they did.",
-            (
-                ("Save under another name", lambda: self.save_as(then)),
-                ("Save over it", lambda: self.save_to(path, then)),
-            ),
+            title,
+            sentence,
+            (("Save under another name", lambda: self.save_as(then)), (anyway, lambda: self.save_to(path, then))),
         )
 
     def save_to(self, path: Path, then: Callable[[], None] = _nothing_more) -> None:
@@ -103,11 +107,15 @@ class Saving(QObject):
         before, moved = session.document, session.path is not None and session.path != path
         document = replace(before, id=new_id()) if moved else before  # a copy is a document of its own
 
-        def work(_progress: Progress, _cancelled: CancelCheck) -> FileStamp | None:
+        def work(_progress: Progress, _cancelled: CancelCheck) -> tuple[FileStamp | None, str]:
+            words = link_words(path)
             write_document(document, path)
-            return stamp_of(path)
+            return stamp_of(path), words
 
-        def done(stamp: FileStamp | None) -> None:
+        def done(written: tuple[FileStamp | None, str]) -> None:
+            stamp, words = written
+            if words:
+                self._shell.notice(words)
             self._settings.add_recent(str(path.absolute()))
             if session.document.id == before.id:
                 self._take_as_saved(document, path, stamp, step)

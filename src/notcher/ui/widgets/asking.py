@@ -6,6 +6,7 @@ from pathlib import Path
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QLineEdit, QMessageBox, QWidget
 
+from notcher.core.formats.files.atomic import proposed_name
 from notcher.core.score.limits import NAME_CHARS
 from notcher.ui.widgets.limited import limit_line
 from notcher.ui.widgets.plain import show_plainly
@@ -91,10 +92,11 @@ def ask_folder(parent: QWidget, title: str, then: Callable[[str], None]) -> None
 
 
 def ask_file_to_write(parent: QWidget, title: str, name: str, filters: str, then: Callable[[str], None]) -> None:
-    """Ask where to write; before a file that is there is replaced the dialog asks by itself."""
+    """Ask where to write; before a file that is there is replaced the dialog asks by itself. name: what is proposed."""
     dialog = _file_dialog(parent, title, filters, then)
     dialog.setAcceptMode(QFileDialog.AcceptMode.AcceptSave)
-    dialog.selectFile(name)
+    stem, dot, ending = name.rpartition(".")
+    dialog.selectFile(proposed_name(stem) + dot + ending)
     _shown(dialog)
 
 

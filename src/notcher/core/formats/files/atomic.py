@@ -111,6 +111,17 @@ def link_words(path: str | os.PathLike[str]) -> str:
     return ""
 
 
+LONGEST_NAME = 200
+"""Bytes of a proposed file name: what systems allow is 255, and an ending comes behind it."""
+
+
+def proposed_name(text: str) -> str:
+    """Return what a file may be called that holds something of this title; never empty, never a way elsewhere."""
+    whole = "".join(" " if letter in '/\\:*?"<>|' or not letter.isprintable() else letter for letter in text)
+    cut = " ".join(whole.split()).encode("utf-8", "replace")[:LONGEST_NAME].decode("utf-8", "ignore")
+    return cut.strip(" .") or "untitled"
+
+
 def sync_folder(folder: Path) -> None:
     """Make the names in a folder outlive a power cut; what a file system cannot do is no failure."""
     with contextlib.suppress(OSError):
