@@ -2,12 +2,17 @@
 
 import json
 import shutil
+import subprocess
+import sys
+import time
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 from notcher.cli import main
 from notcher.core.formats import read_document
+from notcher.core.sound import Clip, write_clip
 
 
 @pytest.fixture
@@ -72,3 +77,38 @@ def test_none_at_a_time_is_refused(folder: Path, tmp_path: Path, capsys: pytest.
     assert main(["draft", str(folder), "-o", str(tmp_path / "out"), "--jobs", "0"]) == 2
     assert "0 at a time is none" in capsys.readouterr().err
     assert not (tmp_path / "out").exists()
+
+
+def _in_session(session: int) -> list[str]:
+    """Which processes belong to a session, by what they are called with (proc(5): the sixth field of stat)."""
+    found = []
+    for process in Path("/proc").glob("[0-9]*"):
+        try:
+            fields = (process / "stat").read_text("ascii", "replace").rsplit(") ", 1)[1].split()
+            if int(fields[3]) == session and fields[0] != "Z":
+                found.append((process / "cmdline").read_bytes().replace(b"\0", b" ").decode("utf-8", "replace"))
+        except (OSError, IndexError, ValueError):
+            continue
+    return found
+
+
+@pytest.mark.slow
+def test_no_worker_outlives_a_kill(tmp_path: Path) -> None:
+    source = tmp_path / "evening"
+    source.mkdir()
+    random = np.random.default_rng(3)
+    for name in ("a", "b"):
+        noise = random.normal(0, 0.1, (90 * 44_100, 2)).astype(np.float32)
+        write_clip(Clip(noise, 44_100), source / f"{name}.wav", kind="WAV")
+    words = [sys.executable, "-m", "notcher", "draft", str(source), "-o", str(tmp_path / "out"), "--jobs", "2"]
+    with subprocess.Popen(words, start_new_session=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL) as batch:
+        end = time.monotonic() + 60
+        while len(_in_session(batch.pid)) < 4 and time.monotonic() < end:  # itself, what begins them, and two
+            time.sleep(0.05)
+        time.sleep(1.0)  # in the middle of it
+        assert batch.poll() is None
+        batch.kill()
+    end = time.monotonic() + 5
+    while _in_session(batch.pid) and time.monotonic() < end:
+        time.sleep(0.05)
+    assert _in_session(batch.pid) == []

@@ -3,6 +3,7 @@
 import multiprocessing
 import os
 import sys
+import threading
 import time
 from collections.abc import Iterator, Sequence
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
@@ -152,6 +153,7 @@ def _draft_one(path: Path, target: Path, focus: str, tuning: str, scores: bool) 
     from notcher.core.score import tuning_from_text
     from notcher.core.sound import read_clip
 
+    _end_with_parent()
     begun = time.monotonic()
     try:
         clip = read_clip(path)
@@ -170,6 +172,19 @@ def _draft_one(path: Path, target: Path, focus: str, tuning: str, scores: bool) 
     peak_mb = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
     doubts = sum(note.doubt is not None for note in notes)
     return Drafted(path, len(notes), doubts, clip.duration_s, time.monotonic() - begun, peak_mb=peak_mb)
+
+
+def _end_with_parent() -> None:
+    """End this process when the one that began it ends, however it ends: what it hears is wanted by nobody then."""
+    parent = multiprocessing.parent_process()
+    if parent is None:
+        return
+
+    def watch() -> None:
+        parent.join()
+        os._exit(1)
+
+    threading.Thread(target=watch, daemon=True).start()
 
 
 def run(folder: str, out: str, *, jobs: int, focus: str, tuning: str, scores: bool, quiet: bool) -> int:

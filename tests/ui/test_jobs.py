@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator
 
 import pytest
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from notcher.core.errors import CancelCheck, Cancelled, Progress
@@ -120,3 +121,24 @@ def test_work_of_no_document_goes_on_when_another_opens(jobs: Jobs, qtbot: QtBot
     jobs.belong_to("another")
     told.settle(jobs, qtbot)
     assert told.results == ["done"]
+
+
+@pytest.mark.parametrize(("kind", "waited"), [("document", False), ("save", True)])
+def test_what_only_computes_is_not_waited_for_for_long_and_what_writes_is(
+    qapp: QApplication, kind: str, waited: bool
+) -> None:
+    jobs, begun, gate = Jobs(), threading.Event(), threading.Event()
+
+    def work(_progress: Progress, _cancelled: CancelCheck) -> None:
+        begun.set()
+        gate.wait(30)  # deaf to being cancelled
+
+    jobs.start(kind, work, finished=lambda _none: None)
+    assert begun.wait(30)
+    threads = list(jobs._threads.values())
+    if waited:
+        threading.Timer(0.2, gate.set).start()
+    assert jobs.shut_down(patience_s=0.01) == waited
+    gate.set()
+    for thread in threads:
+        thread.wait()

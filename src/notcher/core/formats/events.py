@@ -16,8 +16,10 @@ from notcher.core.formats.files.atomic import (
     json_bytes,
     read_bytes,
 )
+from notcher.core.formats.import_result import check_count
 from notcher.core.hearing import PitchTrack
-from notcher.core.neck import Place, Placed, Sounding, place
+from notcher.core.neck import Place, Placed, Sounding
+from notcher.core.neck.placing import place_long
 from notcher.core.patterns import phrases_of
 from notcher.core.score import (
     NO_BEAT_MAP,
@@ -36,7 +38,7 @@ from notcher.core.score import (
 )
 from notcher.core.score.beat_map import TEMPO_RANGE
 from notcher.core.score.edits import read_otherwise
-from notcher.core.score.limits import LAST_S, NAME_CHARS, fitting
+from notcher.core.score.limits import LAST_S, MOST_NOTES, NAME_CHARS, fitting
 
 ALONGSIDE = 8  # notes that can have a say in what a note is called
 _ENDS = {"choked": End.CHOKED, "slide_out": End.SLIDES_AWAY}
@@ -147,17 +149,20 @@ def write_events(
         stream.write(data)
 
 
-def read_events(path: str | os.PathLike[str], *, style: str = "position") -> tuple[Score, Recording]:
+def read_events(
+    path: str | os.PathLike[str], *, style: str = "position", most: int = MOST_NOTES
+) -> tuple[Score, Recording]:
     """Read events.json; notes without a place are given one, notes with string and fret stay where they are.
 
-    Raises: FileError for anything else than valid events.
+    most: notes that are wanted. Raises: FileError for more, and for anything else than valid events.
     """
     name = Path(path).name
     data = checked_json(read_bytes(path, most=LARGEST_JSON), schema_name="events", file_name=name)
+    check_count(len(data["notes"]), most)
     try:
         tuning = Tuning(tuple(data["tuning"]["open_midi"]), 0, data["tuning"]["offset_cents"])
         rows = sorted(data["notes"], key=lambda row: row["onset_s"])
-        placed = place([_sounding(row) for row in rows], tuning, style=style)
+        placed = place_long([_sounding(row) for row in rows], tuning, style=style)
         notes = [_note(row, where) for row, where in zip(rows, placed, strict=True)]
         score = Score(tuning=tuning, beat_map=_beat_map(data["pulse"])).with_notes(notes)
         score = score if all("id" in row for row in rows) else with_derived_ids(score)

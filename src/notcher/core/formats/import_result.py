@@ -4,11 +4,14 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import TypeVar
 
-from notcher.core.neck import PlaceError, place
-from notcher.core.neck.placing import sounding_of
+from notcher.core.formats.files.atomic import FileError
+from notcher.core.neck import PlaceError
+from notcher.core.neck.placing import place_long, sounding_of
 from notcher.core.score import LAST_FRET, Note, Score
 
 Point = TypeVar("Point")
+MOST_READ = 20_000
+"""Notes that are read from a file of others: an hour of five a second."""
 MOST_UNREAD = 200  # lines about what could not be read; more say nothing new
 
 
@@ -36,6 +39,13 @@ class ImportResult:
     part: str = ""
 
 
+def check_count(count: int, most: int = MOST_READ) -> None:
+    """Raises: FileError for more notes than are read from somebody else's file."""
+    if count > most:
+        raise FileError(f"This file holds more than {most:,} notes, and a solo has hundreds.",
+                        "Cut the solo out of it, and open that.")  # fmt: skip
+
+
 def placed(score: Score, unplaced: Sequence[str], pitches: dict[str, float]) -> Score:
     """Return the score with the notes that carried no string and fret put where a hand finds them.
 
@@ -51,7 +61,7 @@ def placed(score: Score, unplaced: Sequence[str], pitches: dict[str, float]) -> 
         if note.id in wanted:
             sounding = replace(sounding, fretted_midi=pitches[note.id], harmonic_midi=None)
         soundings.append(sounding)
-    placings = place(soundings, score.tuning)
+    placings = place_long(soundings, score.tuning)
     notes = [
         replace(note, string=put.place.string, fret=put.place.fret, finger=put.finger or None)
         if note.id in wanted

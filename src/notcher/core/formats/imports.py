@@ -6,7 +6,7 @@ from pathlib import Path
 
 from notcher.core.formats.events import read_events
 from notcher.core.formats.files.atomic import FileError
-from notcher.core.formats.import_result import MOST_UNREAD, ImportResult, Unread
+from notcher.core.formats.import_result import MOST_READ, MOST_UNREAD, ImportResult, Unread
 from notcher.core.formats.jams import read_jams
 from notcher.core.formats.midi.reading import read_midi
 from notcher.core.formats.musicxml.reading import MOST_BYTES, read_musicxml
@@ -54,7 +54,7 @@ def _texts(score: Score) -> list[tuple[str, int, list[str]]]:
 def _read(file: Path, part: str) -> ImportResult:
     ending = file.suffix.lower()
     if ending in EVENTS:
-        score, recording = read_events(file)
+        score, recording = read_events(file, most=MOST_READ)
         return ImportResult(replace(score, title=score.title or Path(recording.file).stem), timed=True)
     if not is_importable(file):
         raise FileError(

@@ -12,7 +12,15 @@ import numpy as np
 
 from notcher import __version__
 from notcher.core.formats.files.atomic import LARGEST_JSON, FileError, json_bytes, parsed_json
-from notcher.core.formats.import_result import MOST_UNREAD, ImportResult, Unread, placed, thinned, without_overlaps
+from notcher.core.formats.import_result import (
+    MOST_UNREAD,
+    ImportResult,
+    Unread,
+    check_count,
+    placed,
+    thinned,
+    without_overlaps,
+)
 from notcher.core.hearing import EMPTY_TRACK, PitchTrack
 from notcher.core.score import (
     FLAT,
@@ -222,6 +230,7 @@ def _take_notes(
     string = sandbox.get("string") if sandbox else None
     beside = sandbox.get("notes") if sandbox else None
     for number, (time_s, duration_s, value) in enumerate(_rows(part)):
+        check_count(len(notes))
         try:
             midi = float(value) if part["namespace"] == "note_midi" else 69 + 12 * float(np.log2(float(value) / 440.0))
         except (TypeError, ValueError, ZeroDivisionError):

@@ -40,6 +40,8 @@ from notcher.core.theory import likely_scales
 
 HAND_REACH = 4  # frets between a hand's outer fingers
 LEAST_ARPEGGIO, THIRD, FOURTH = 4, 3, 5  # notes, semitones
+PIECE_NOTES = 4_000
+"""Placed at once: a fifth of a gigabyte; no solo has so many."""
 LEAST_FOR_SCALE = 6  # notes from which on a line tells its scale
 
 
@@ -278,6 +280,23 @@ def place(soundings: Sequence[Sounding], tuning: Tuning, *, style: str = "positi
     placings: list[Placed] = []
     for at in range(len(events)):
         placings += _placed(walk, at, weights, why)
+    return placings
+
+
+def place_long(soundings: Sequence[Sounding], tuning: Tuning, *, style: str = "position") -> list[Placed]:
+    """Return a place for every note as `place` does, of many notes in pieces, so that memory stays bounded.
+
+    A piece ends at the longest rest of its second half; the hand begins the next anew.
+    """
+    placings: list[Placed] = []
+    first = 0
+    while first < len(soundings):
+        last = len(soundings)
+        if last - first > PIECE_NOTES:
+            at = range(first + PIECE_NOTES // 2, first + PIECE_NOTES)
+            last = max(at, key=lambda after: soundings[after].onset_s - soundings[after - 1].offset_s)
+        placings += place(soundings[first:last], tuning, style=style)
+        first = last
     return placings
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import importlib
+import logging
 import os
 import sys
 import threading
@@ -79,7 +80,16 @@ def run(file: str | None, painted: Callable[[], object] = lambda: None) -> int:
     code = app.exec()
     if code:  # the toolkit gives up when the window system is gone
         print("notcher: the display went away. What was not saved is offered at the next start.", file=sys.stderr)
+    if loading.program is not None and not loading.program.all_ended:
+        logging.shutdown()
+        sys.stdout.flush()
+        sys.stderr.flush()
+        os._exit(code)  # what is still being heard is wanted by nobody; all that is kept was written
     return code
+
+
+PATIENCE_S = 0.4
+"""So long a closed window waits for what only computes."""
 
 
 class Loading:
@@ -119,6 +129,7 @@ class Loading:
 
         begin_log()
         self.program = Program(Settings(), window=self._window)
+        self.program.patience_s = PATIENCE_S
         sys.excepthook = _told_by(self._window.notice)
         opening = self.program.opening
         opening.offer_unsaved()

@@ -92,6 +92,8 @@ class Program(ProgramFace):
         clock: seconds that rise, for a lesson that runs.
         """
         self.settings, self.window = settings, window or Window(Jobs())
+        self.patience_s: float | None = None
+        self.all_ended = True
         data = data or (DATA if state is None else state / "data")
         state = state or STATE
         self._build_state(data, state, now)
@@ -424,7 +426,7 @@ class Program(ProgramFace):
         for bench in self.benches.values():
             bench.stop()
         self.meaning.stop()
-        self.jobs.shut_down()
+        self.all_ended = self.jobs.shut_down(patience_s=self.patience_s)
         self.ledger.finish()
         self.autosave.discard()  # last: nothing that still ran can leave something behind
         self.teaching.walk.close()

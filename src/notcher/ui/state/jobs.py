@@ -1,13 +1,16 @@
 """The one way to run work off the UI thread."""
 
 import threading
+import time
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import QObject, Qt, QThread, pyqtSignal, pyqtSlot
+from PyQt6.QtCore import QDeadlineTimer, QObject, Qt, QThread, pyqtSignal, pyqtSlot
 
 from notcher.core.errors import CancelCheck, Cancelled, Progress
 
+WRITES = ("save", "keep", "keep sound", "take", "ledger open", "ledger")
+"""Kinds of work that a process may not end in the middle of, where it can help it."""
 Work = Callable[[Progress, CancelCheck], Any]
 
 
@@ -21,8 +24,9 @@ class Job(QObject):
     progressed, stopped = pyqtSignal(float), pyqtSignal()
     finished, failed = pyqtSignal(object), pyqtSignal(object)
 
-    def __init__(self, work: Work) -> None:
+    def __init__(self, work: Work, kind: str = "") -> None:
         super().__init__()
+        self.kind = kind
         self._work, self._stop = work, threading.Event()
         self.cancel = self._stop.set  # safe from any thread
 
@@ -71,7 +75,7 @@ class Jobs(QObject):
         if self._closed:
             stopped()
             return
-        job, thread = Job(work), QThread(self)
+        job, thread = Job(work, kind), QThread(self)
         receiver = _Receiver(self, kind, job, document_id, finished, failed, progressed, stopped)
         self._running[kind], self._threads[job] = receiver, thread
         job.moveToThread(thread)
@@ -116,16 +120,27 @@ class Jobs(QObject):
             thread.deleteLater()
         return wanted
 
-    def shut_down(self) -> None:
-        """Stop everything, then wait for it; nothing starts any more."""
+    def shut_down(self, *, patience_s: float | None = None) -> bool:
+        """Stop everything, then wait for it; nothing starts any more.
+
+        patience_s: how long is waited for what only computes, None for as long as it takes. Returns: whether all has
+        ended; a thread that has not is wanted by nobody and ends with the process.
+        """
         self._closed = True
         for kind in list(self._running):
             self.cancel(kind)
-        for job, thread in list(self._threads.items()):
+        for job, thread in self._threads.items():
             job.cancel()
             thread.quit()
-            thread.wait()
-        self._threads.clear()
+        end = None if patience_s is None else time.monotonic() + patience_s
+        for job, thread in list(self._threads.items()):
+            if end is None or job.kind in WRITES:
+                thread.wait()
+            elif not thread.wait(QDeadlineTimer(max(0, round(1000 * (end - time.monotonic()))))):
+                thread.setParent(None)  # the toolkit ends the process when a thread that runs is taken away
+                continue
+            del self._threads[job]
+        return not self._threads
 
 
 class _Receiver(QObject):

@@ -14,7 +14,15 @@ import mido
 import numpy as np
 
 from notcher.core.formats.files.atomic import FileError
-from notcher.core.formats.import_result import MOST_UNREAD, ImportResult, PlaceError, Unread, placed, without_overlaps
+from notcher.core.formats.import_result import (
+    MOST_UNREAD,
+    ImportResult,
+    PlaceError,
+    Unread,
+    check_count,
+    placed,
+    without_overlaps,
+)
 from notcher.core.formats.midi.writing import BAR_1, BEGIN, BEND_MIDDLE, CHANNELS, CHORD, PICKUP, SECTION, TUNING
 from notcher.core.hearing.contour import simplified
 from notcher.core.score import (
@@ -34,7 +42,7 @@ from notcher.core.score import (
     Tuning,
     new_id,
 )
-from notcher.core.score.limits import CHORD_CHARS, LAST_S, MOST_NOTES, MOST_PARTS, NAME_CHARS, fitting
+from notcher.core.score.limits import CHORD_CHARS, LAST_S, MOST_PARTS, NAME_CHARS, fitting
 from notcher.core.score.pitch_curve import LARGEST_SEMITONES
 
 Clock = Callable[[int], float]
@@ -131,8 +139,7 @@ def _gathered(file: mido.MidiFile) -> _File:
         reader = _TrackReader(result, number)
         for message in track:
             reader.take(message)
-            if len(result.notes) > MOST_NOTES:
-                raise FileError("This MIDI file holds an absurd number of notes.", "Do not trust this file.")
+            check_count(len(result.notes))
         reader.end()
     return result
 

@@ -11,9 +11,19 @@ from itertools import pairwise
 from xml.etree.ElementTree import Element, TreeBuilder
 from xml.parsers import expat
 
+import numpy as np
+
 from notcher.core.formats.files.archive import Archive
 from notcher.core.formats.files.atomic import FileError
-from notcher.core.formats.import_result import MOST_UNREAD, ImportResult, PlaceError, Unread, placed, without_overlaps
+from notcher.core.formats.import_result import (
+    MOST_UNREAD,
+    ImportResult,
+    PlaceError,
+    Unread,
+    check_count,
+    placed,
+    without_overlaps,
+)
 from notcher.core.formats.musicxml.kinds import CENTS, KEY, PHRASE
 from notcher.core.formats.musicxml.part import USUAL_BPM, Lined, Part, part_of
 from notcher.core.score import (
@@ -141,11 +151,12 @@ def _score(part: Part, title: str, unread: list[Unread]) -> Score:
     notes: list[Note] = []
     unplaced: list[str] = []
     pitches: dict[str, float] = {}
-    for sounding in wanted:
-        onset_s, end_s = (
-            beat_map.time(float(at))
-            for at in (sounding.onset - part.before, sounding.onset - part.before + sounding.length)
-        )
+    check_count(len(wanted))
+    begins, ends = (
+        beat_map.time_at(np.array([float(at - part.before) for at in ats])).tolist()
+        for ats in ([note.onset for note in wanted], [note.onset + note.length for note in wanted])
+    )
+    for sounding, onset_s, end_s in zip(wanted, begins, ends, strict=True):
         offset_s = max(onset_s + HELD * (end_s - onset_s), onset_s + SHORTEST_S)
         on_neck = (
             sounding.string is not None and 1 <= sounding.string <= tuning.strings

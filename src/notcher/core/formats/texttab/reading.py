@@ -11,7 +11,14 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
 from notcher.core.formats.files.atomic import FileError
-from notcher.core.formats.import_result import LAST_FRET, MOST_UNREAD, ImportResult, Unread, without_overlaps
+from notcher.core.formats.import_result import (
+    LAST_FRET,
+    MOST_UNREAD,
+    ImportResult,
+    Unread,
+    check_count,
+    without_overlaps,
+)
 from notcher.core.score import (
     NO_BEAT_MAP,
     STANDARD,
@@ -99,6 +106,7 @@ def read_text_tab(text: str, *, title: str = "") -> ImportResult:
     for system in systems:
         tokens = _tokens(system, unread)
         words = _own_words(lines, system, in_tab)
+        check_count(len(notes))
         new_notes, until_s = _notes(tokens, words, now_s, notes)
         name = _name_above(lines, system[0].line, in_tab)
         if new_notes:
