@@ -1,6 +1,10 @@
 """Sound files in and out, through libsndfile; resampling through soxr."""
 
 import os
+import sys
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, BinaryIO
 
@@ -9,7 +13,7 @@ import soundfile
 import soxr
 
 from notcher.core.arrays import FloatArray
-from notcher.core.errors import NotcherError
+from notcher.core.errors import NotcherError, readable
 from notcher.core.sound.clip import Clip
 
 BY_AV = (".m4a", ".mp4", ".aac", ".m4b")
@@ -42,7 +46,7 @@ def read_clip(path: str | os.PathLike[str]) -> Clip:
     remedy = "Open a WAV, FLAC, OGG, Opus, MP3, AIFF or M4A file, or export the recording again."
     if file.suffix.lower() in BY_AV:
         return _read_by_av(file, remedy)
-    return _read(file, file.name, remedy)
+    return _read(os.fsencode(file), readable(file.name), remedy)
 
 
 def read_clip_stream(stream: BinaryIO, name: str) -> Clip:
@@ -53,10 +57,36 @@ def read_clip_stream(stream: BinaryIO, name: str) -> Clip:
     return _read(stream, name, "Open the original recording again.")
 
 
-def _read(source: Path | BinaryIO, name: str, remedy: str) -> Clip:
+@contextmanager
+def _unheard() -> Iterator[None]:
+    """Keep from the terminal what decoders write there, past Python, of damaged files."""
+    with _SILENCE:
+        try:
+            kept = os.dup(STDERR)
+        except OSError:  # there is none
+            kept = None
+        if kept is not None:
+            sys.stderr.flush()
+            nowhere = os.open(os.devnull, os.O_WRONLY)
+            os.dup2(nowhere, STDERR)
+            os.close(nowhere)
+        try:
+            yield
+        finally:
+            if kept is not None:
+                os.dup2(kept, STDERR)
+                os.close(kept)
+
+
+STDERR = 2
+_SILENCE = threading.RLock()
+"""One decoder at a time: the terminal is the whole process's."""
+
+
+def _read(source: bytes | BinaryIO, name: str, remedy: str) -> Clip:
     """Decode what is no longer and no larger than a recording may be, by whichever path it comes."""
     try:
-        with soundfile.SoundFile(source) as sound:
+        with _unheard(), soundfile.SoundFile(source) as sound:
             _check_size(sound, name)
             samples = sound.read(dtype="float32", always_2d=True)
             sample_rate = sound.samplerate
@@ -71,7 +101,7 @@ def _read_by_av(file: Path, remedy: str) -> Clip:
 
     blocks: list[FloatArray] = []
     try:
-        with av.open(str(file)) as container:
+        with _unheard(), file.open("rb") as stream_of_file, av.open(stream_of_file, "r") as container:
             if not container.streams.audio:
                 raise AudioError(f"{file.name!r} holds no sound.", remedy)
             stream = container.streams.audio[0]
@@ -93,7 +123,7 @@ def _read_by_av(file: Path, remedy: str) -> Clip:
     wide = max((block.shape[1] for block in blocks), default=1)
     blocks = [block for block in blocks if block.shape[1] == wide]
     samples = np.concatenate(blocks) if blocks else np.zeros((0, 1), dtype=np.float32)
-    return _checked(samples, rate, file.name)
+    return _checked(samples, rate, readable(file.name))
 
 
 def _check_size(sound: soundfile.SoundFile, name: str) -> None:

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import QMenu
 
-from notcher.core.errors import NotcherError
+from notcher.core.errors import NO_UTF_8, NotcherError, readable
 from notcher.core.formats import (
     IMPORT_ENDINGS,
     Document,
@@ -92,6 +92,7 @@ class Opening:
         if phrase is not None:
             self._session.select_at(phrase.start_s - EDGE_S)
         self._settings.add_recent(str(file.absolute()))
+        self._tell_name(file)
         if document.said:
             self._shell.notice(document.said)
         if not alone:
@@ -149,7 +150,13 @@ class Opening:
         self._session.open(document, None, drafted.tunings, source=file.absolute())
         if title is None:
             self._settings.add_recent(str(file.absolute()))
+        self._tell_name(file)
         self._analysing.go_on(begun)
+
+    def _tell_name(self, file: Path) -> None:
+        """Say it of a file whose name other programs may not find."""
+        if readable(file.name) != file.name:
+            self._shell.offer(f"“{readable(file.name)}”: {NO_UTF_8}", ("OK", self._shell.withdraw))
 
     def _put(self, show: Callable[[], None]) -> None:
         """Show what was opened; what was changed while it was being opened is asked about first."""

@@ -3,9 +3,11 @@
 from collections.abc import Callable
 from dataclasses import replace
 from datetime import datetime
+from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from notcher.core.errors import readable
 from notcher.core.ledger import NOBODY_ID, KeptTake, KnownDocument, KnownRecording, LoggedPass, RowChange, Wished
 from notcher.core.ledger.files import content_id
 from notcher.core.proving import Result, Take
@@ -168,7 +170,7 @@ class Practice(QObject):
             }
             for phrase in score.phrases
         )
-        path = "" if session.path is None else str(session.path.absolute())
+        path = "" if session.path is None else _storable(session.path.absolute())
         known_as = KnownDocument(session.document.id, self._document_id, score.title, path, len(score.notes), phrases)
         self.ledger.note(known_as)
 
@@ -180,7 +182,7 @@ class Practice(QObject):
             return
 
         def work(_record: object) -> KnownRecording:
-            return KnownRecording(content_id(source), str(source), home, clip.duration_s, source.stat().st_size)
+            return KnownRecording(content_id(source), _storable(source), home, clip.duration_s, source.stat().st_size)
 
         def done(recording: KnownRecording) -> None:
             stored = self.ledger.book.recordings.get(recording.id)
@@ -203,3 +205,8 @@ class Practice(QObject):
             self.ledger.note(KnownDocument(after, home, score.title, "", len(score.notes)))
 
         self.ledger.ask(lambda _record: None, note)
+
+
+def _storable(path: Path) -> str:
+    """A path as the record holds it; empty for one that is no UTF-8: its file is found by its content or its id."""
+    return str(path) if readable(str(path)) == str(path) else ""
