@@ -28,6 +28,7 @@ from notcher.core.formats import (
     write_document,
 )
 from notcher.core.formats.events import Recording, write_events
+from notcher.core.formats.files.atomic import schema
 from notcher.core.formats.jams import jams_bytes
 from notcher.core.formats.midi.writing import midi_bytes
 from notcher.core.hearing import PitchTrack
@@ -56,6 +57,7 @@ from notcher.core.score.edits import derived_variant, with_variant
 from notcher.core.sound import Clip, read_clip, write_clip
 from notcher.demo import demo_score
 from notcher.ui.state.settings import SETTINGS, Settings
+from schema_values import changed
 
 ODD: tuple[Any, ...] = (
     None, True, -1, 0, 0.5, 10**5, 10**9, -(10**9), 1e300, -1e-300, 10**14, 10**400, "", "x", "0",
@@ -100,6 +102,8 @@ class Target:
     ending: str
     read: Callable[[Path], Any]
     archive: bool = False
+    schema: str = ""
+    """Of the values that are changed within what it allows, where that is how it is damaged."""
 
 
 def targets(folder: Path) -> list[Target]:
@@ -114,6 +118,7 @@ def targets(folder: Path) -> list[Target]:
     kept.discard()
     found = [
         Target("document", (folder / "a.notch").read_bytes(), "notch", read_document, archive=True),
+        Target("document, values", (folder / "a.notch").read_bytes(), "notch", read_document, schema="score"),
         Target("events", (folder / "a.events.json").read_bytes(), "events.json", read_events),
         Target("journal", journal, "jsonl", _read_journal),
         Target("text tab", text_tab(demo_score()).encode("utf-8"), "txt", read_import),
@@ -250,11 +255,27 @@ def _read_journal(path: Path) -> Document:
 
 def mutated(target: Target, dice: np.random.Generator) -> bytes:
     """Return a file's bytes, damaged once or a few times."""
+    if target.schema:
+        return _other_values(target.whole, target.schema, dice)
     if target.archive and dice.random() < 0.75:
         return _mutated_archive(target.whole, dice)
     if target.ending in ("events.json", "jsonl") and dice.random() < 0.7:
         return _mutated_lines(target.whole, dice, lines=target.ending == "jsonl")
     return _mutated_bytes(target.whole, dice)
+
+
+def _other_values(whole: bytes, schema_name: str, dice: np.random.Generator) -> bytes:
+    """A document whose score says something else that its schema allows."""
+    with zipfile.ZipFile(io.BytesIO(whole)) as archive:
+        parts = {name: archive.read(name) for name in archive.namelist()}
+    parts["score.json"] = json.dumps(changed(json.loads(parts["score.json"]), schema(schema_name), dice)).encode(
+        "utf-8"
+    )
+    stream = io.BytesIO()
+    with zipfile.ZipFile(stream, "w") as archive:
+        for part, content in parts.items():
+            archive.writestr(part, content)
+    return stream.getvalue()
 
 
 def _mutated_bytes(data: bytes, dice: np.random.Generator) -> bytes:

@@ -21,6 +21,7 @@ from mutations import mutated, targets
 from notcher.core.errors import NotcherError
 from notcher.core.formats import Document, read_document, write_document
 from notcher.core.formats.exports import EXPORTS
+from notcher.core.sheets import PageMaker
 
 HERE = Path(__file__).parents[1]
 OUT = HERE / "docs" / "benchmarks" / "mutations.md"
@@ -46,13 +47,17 @@ def run(seed: int, count: int) -> tuple[dict[str, Counter[str]], list[str]]:
             try:
                 result = target.read(path)
                 outcome = "read"
-                if isinstance(result, Document) and number % 5 == 0:  # what was read can be saved and read again
+                if isinstance(result, Document) and (
+                    number % 5 == 0 or target.schema
+                ):  # what was read can be saved and read again
                     write_document(result, folder / "c.notch")
                     if read_document(folder / "c.notch").score != result.score:
                         outcome = "not the same again"
-                    for export in EXPORTS.values():  # and written in every format, or refused in a sentence
+                    for export in EXPORTS.values():
                         with contextlib.suppress(NotcherError):
                             export.made(result.score, result.track)
+                    if target.schema:
+                        PageMaker().pages(result.score)
             except NotcherError:
                 outcome = "refused"
             except BaseException as problem:
@@ -60,6 +65,7 @@ def run(seed: int, count: int) -> tuple[dict[str, Counter[str]], list[str]]:
                 bad.append(f"seed {seed}, number {number}, {target.name}: {type(problem).__name__}: {problem}"[:300])
             if time.monotonic() - begun > SLOW_S:
                 outcome = "slow"
+                bad.append(f"seed {seed}, number {number}, {target.name}: {time.monotonic() - begun:.0f} s")
             outcomes.setdefault(target.name, Counter())[outcome] += 1
     return outcomes, bad
 

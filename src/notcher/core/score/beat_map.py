@@ -18,8 +18,8 @@ from notcher.core.score.meter import FOUR_FOUR, Meter
 TEMPO_RANGE = (10.0, 600.0)
 """Felt beats a minute that somebody may mean."""
 MOST_SWING = 0.8  # a dotted eighth and a sixteenth are 0.75
-QUARTERS_PER_S = 1e-3, 100.0
-"""Between two anchors, from a pause of a quarter of an hour to 6,000 a minute: no bar of anything lies outside."""
+QUARTERS_PER_S = 1e-3, 40.0
+"""Between two anchors, from a pause of a quarter of an hour to 2,400 a minute: no bar of anything lies outside."""
 SLACK = 1e-9  # as numbers round
 
 

@@ -83,7 +83,7 @@ class Note:
             raise ValueError(f"no such place: string {self.string}, fret {self.fret}")
         if not 0 <= self.certainty <= 1:
             raise ValueError("certainty lies between 0 and 1")
-        if self.starts_at is not None and not abs(self.starts_at) < LAST_QUARTER:
+        if self.starts_at is not None and not abs(self.starts_at) <= LAST_QUARTER:
             raise ValueError(f"no note is written on quarter {self.starts_at}")
         if self.remark:
             check_text(self.remark, REMARK_CHARS, "a remark")

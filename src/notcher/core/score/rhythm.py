@@ -246,6 +246,10 @@ def counted(score: Score, index: int) -> tuple[WrittenTime, float]:
     return time, score.notes[index].onset_s - float(_due_s(score.beat_map, [time])[0])
 
 
+FURTHEST_TOLD = 64.0
+"""Quarters from where a note sounds that it may be written, as an instructor says: sixteen bars."""
+
+
 def _on_grids(score: Score, felt: FloatArray, onsets_s: FloatArray) -> tuple[IntArray, list[Grid]]:
     """Return where each note is written, in parts of a felt beat from bar 1 on, order kept, and its beat's grid.
 
@@ -266,7 +270,8 @@ def _read(
     """One reading, see `_on_grids`; also how late each note is played that is not alone on a beat, seconds."""
     beat_map, notes = score.beat_map, score.notes
     fixed_starts = np.array([np.nan if note.starts_at is None else note.starts_at for note in notes])
-    fixed = ~np.isnan(fixed_starts)
+    # what is told to lie elsewhere altogether is told by a damaged file
+    fixed = np.abs(fixed_starts - beat_map.quarter_of_felt(felt)) <= FURTHEST_TOLD
     felt = np.where(fixed, beat_map.felt_at(np.where(fixed, fixed_starts, 0.0)), felt)
     beat_s = _beat_s(beat_map, felt)
     # a note just before a beat belongs to it

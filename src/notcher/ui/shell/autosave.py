@@ -13,7 +13,7 @@ from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.session import Session
 from notcher.ui.state.shell import Shell
 
-WAIT_MS = 500
+WAIT_MS = 250
 """From a change to its being written: typing goes on in the meantime, and what is typed is written together."""
 
 

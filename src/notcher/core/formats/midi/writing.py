@@ -13,6 +13,7 @@ from itertools import pairwise
 import mido
 import numpy as np
 
+from notcher.core.arrays import FloatArray, IntArray
 from notcher.core.errors import NotcherError
 from notcher.core.hearing import EMPTY_TRACK, PitchTrack
 from notcher.core.score import BeatMap, Note, Score, Tone
@@ -25,6 +26,7 @@ CHANNELS = (0, 1, 2, 3, 4, 5, 6, 7)
 BEND_RANGE, WIDE_RANGE = 12, 24
 """Semitones that a bend may reach: enough for a hand, and for the bar."""
 BEND_MIDDLE, BEND_MOST = 8192, 8191  # MIDI 1.0: 14 bits, middle 2000h
+MOST_STEPS = 12_000  # of one note: a minute of them; a longer note is told more coarsely
 STEP_S = 0.005  # between bend values: finer than a wave of 7 Hz needs, and no flood
 USUAL_VELOCITY, SOFT, LOUD = 96, 40, 120  # mezzo-forte, a muted note, an accent (common practice, no source)
 LEVEL_SPAN_DB = 30.0
@@ -47,8 +49,12 @@ class _Clock:
     first: float  # quarter of tick 0
 
     def ticks(self, time_s: float) -> int:
-        quarter = self.beat_map.quarter(time_s)
-        return max(0, round((quarter - self.first) * TICKS_PER_QUARTER))
+        return int(self.ticks_at(np.array([time_s]))[0])
+
+    def ticks_at(self, times_s: FloatArray) -> IntArray:
+        quarters = self.beat_map.quarter_at(times_s)
+        ticks: IntArray = np.maximum(0, np.rint((quarters - self.first) * TICKS_PER_QUARTER)).astype(np.int64)
+        return ticks
 
 
 def midi_bytes(score: Score, track: PitchTrack = EMPTY_TRACK) -> bytes:
@@ -164,33 +170,30 @@ def _string(score: Score, string: int, clock: _Clock, velocities: list[int]) -> 
 
 def _range(score: Score, notes: list[Note]) -> int:
     """Semitones that the string's bends have to reach."""
-    if any(abs(_bend_of(score, note, 0.0)[0]) > BEND_RANGE - 1 for note in notes):
+    if any(abs(float(_bend_at(score, note, np.zeros(1))[0])) > BEND_RANGE - 1 for note in notes):
         return WIDE_RANGE
     widest = max((abs(bend) for note in notes for _, bend in note.curve.points), default=0.0)
     return WIDE_RANGE if widest > BEND_RANGE - 5 else BEND_RANGE
 
 
-def _bend_of(score: Score, note: Note, since_s: float) -> tuple[float, int]:
-    """How far a note's pitch is from the key it is written on, semitones, and that key."""
-    key = round(score.sounding_midi(note))
-    sounding = float(score.pitch_at(note, since_s)) + score.tuning.offset_cents / 100
-    return sounding - key, key
+def _bend_at(score: Score, note: Note, since_s: FloatArray) -> FloatArray:
+    """How far a note's pitch is from the key it is written on, semitones, at times after its onset; shape kept."""
+    return score.pitch_at(note, since_s) + score.tuning.offset_cents / 100 - round(score.sounding_midi(note))
 
 
 def _note(score: Score, note: Note, velocity: int, channel: int, span: int, clock: _Clock) -> list[Event]:
     begin, end = clock.ticks(note.onset_s), max(clock.ticks(note.offset_s), clock.ticks(note.onset_s) + 1)
-    key = min(127, max(0, _bend_of(score, note, 0.0)[1]))
-    events: list[Event] = []
-    before = None
-    for since_s in np.arange(0.0, note.duration_s, STEP_S).tolist():
-        # a bend holds until the next: it is that of the step's middle; at the stroke itself it is exact
-        middle_s = since_s + STEP_S / 2 if since_s else 0.0
-        bend = _bend_of(score, note, middle_s)[0] / span
-        value = max(-BEND_MIDDLE, min(BEND_MOST, round(bend * BEND_MIDDLE)))
-        at = clock.ticks(note.onset_s + since_s)
-        if value != before and at < end:
-            events.append((at, 10, mido.Message("pitchwheel", channel=channel, pitch=value)))
-            before = value
+    key = min(127, max(0, round(score.sounding_midi(note))))
+    since_s = np.arange(0.0, note.duration_s, max(STEP_S, note.duration_s / MOST_STEPS))
+    # a bend holds until the next: it is that of the step's middle; at the stroke itself it is exact
+    middles_s = np.where(since_s > 0, since_s + STEP_S / 2, 0.0)
+    bends = np.clip(np.rint(_bend_at(score, note, middles_s) / span * BEND_MIDDLE), -BEND_MIDDLE, BEND_MOST)
+    ats = clock.ticks_at(note.onset_s + since_s)
+    told = (np.diff(bends, prepend=np.nan) != 0) & (ats < end)
+    events: list[Event] = [
+        (at, 10, mido.Message("pitchwheel", channel=channel, pitch=int(bend)))
+        for at, bend in zip(ats[told].tolist(), bends[told].tolist(), strict=True)
+    ]
     events.append((begin, 11, mido.Message("note_on", channel=channel, note=key, velocity=max(1, velocity))))
     # a note ends before the next of its string begins at the same tick
     events.append((end, 8, mido.Message("note_off", channel=channel, note=key, velocity=64)))
