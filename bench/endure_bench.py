@@ -3,7 +3,7 @@ acts.
 
 ./dev bench endure [PART ...] [--seed N] [--small]
 
-Parts: kills, files, troubles, ledger, clock, server, acts; all by default. Each writes its section of
+Parts: kills, files, troubles, ledger, strangers, clock, server, acts; all by default. Each writes its section of
 docs/benchmarks/endure.md.
 """
 
@@ -127,6 +127,40 @@ def ledger(seed: int, small: bool) -> Section:
     return "\n".join(lines), len(faults)
 
 
+def strangers(_seed: int, small: bool) -> Section:
+    """Read small files that unfold into much, and files of very many notes; walk the tests of wicked text and links."""
+    import endure_strangers
+
+    names = ("blanks.notch", "lists.notch") if small else ()
+    with tempfile.TemporaryDirectory() as folder:
+        paths = endure_strangers.bombs(Path(folder), *names)
+        for count in (20_000, 100_000):
+            paths += endure_strangers.many_notes(Path(folder), count)
+        outcomes = [endure_strangers.outcome(path) for path in paths]
+    command = [sys.executable, "-m", "pytest", "-q", "-n0", *(str(TESTS / name) for name in MANNERS)]
+    walked = subprocess.run(command, capture_output=True, text=True, check=False)
+    wrong = sum(not told.bounded for told in outcomes) + bool(walked.returncode)
+    lines = [
+        f"Each is read by what reads it, in a process of its own: at most {endure_strangers.MOST_MB} MB and",
+        f"{endure_strangers.MOST_S:.0f} s, whatever it holds.",
+        "",
+        "| file | bytes | MB held | seconds | what is said |",
+        "| --- | ---: | ---: | ---: | --- |",
+        *(f"| {told.name} | {told.size} | {told.mb:.0f} | {told.seconds:.1f} | {told.words} |" for told in outcomes),
+        "",
+        "One wicked title, name and remark through every view, file and page; ids that are paths; links, masks, owners",
+        f"and leftovers of a killed save: {walked.stdout.strip().splitlines()[-1]} (`tests/strangers`,",
+        "`tests/formats/test_manners.py`).",
+        "",
+        f"Wrong: {wrong}",
+    ]
+    return "\n".join(lines), wrong
+
+
+TESTS = Path(__file__).parents[1] / "tests"
+MANNERS = ("strangers", "formats/test_manners.py")
+
+
 def clock(seed: int, small: bool) -> Section:
     """Hours of looping on a simulated clock."""
     import endure_loops
@@ -233,6 +267,7 @@ PARTS: dict[str, tuple[str, Callable[[int, bool], Section]]] = {
     "files": ("Damaged files", files),
     "troubles": ("Disks, files, clocks, devices, displays", troubles),
     "ledger": ("The ledger cut off", ledger),
+    "strangers": ("Files of strangers", strangers),
     "clock": ("Four hours of looping", clock),
     "server": ("Ten minutes on a sound server", server),
     "acts": ("Random acts", acts),

@@ -16,6 +16,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
+import mido
 import numpy as np
 import soundfile
 
@@ -133,6 +134,69 @@ def bombs(folder: Path, *names: str) -> list[Path]:
         if not names or name in names:
             paths.append(folder / name)
             paths[-1].write_bytes(made())
+    return paths
+
+
+# --- files of very many notes ---
+PLACE = b"<notations><technical><string>1</string><fret>0</fret></technical></notations>"
+TABBED = b"<note><pitch><step>E</step><octave>4</octave></pitch><duration>1</duration>%s</note>"
+
+
+def _many_musicxml(count: int, place: bytes) -> bytes:
+    head = b'<attributes><divisions>4</divisions></attributes><sound tempo="480"/>'
+    bars = (b'<measure number="%d">%s%s</measure>' % (at, head if at == 0 else b"", TABBED % place * 4)
+            for at in range(count // 4))  # fmt: skip
+    return XML + b"".join(bars) + b"</part></score-partwise>"
+
+
+def _many_midi(count: int) -> bytes:
+    file, track = mido.MidiFile(ticks_per_beat=480), mido.MidiTrack()
+    file.tracks.append(track)
+    track.append(mido.MetaMessage("set_tempo", tempo=125_000))
+    for at in range(count):
+        track.append(mido.Message("note_on", note=60 + at % 12, velocity=80, time=0))
+        track.append(mido.Message("note_off", note=60 + at % 12, time=120))
+    stream = io.BytesIO()
+    file.save(file=stream)
+    return stream.getvalue()
+
+
+def _many_jams(count: int) -> bytes:
+    rows = [{"time": at * 0.03, "duration": 0.029, "value": 64 + at % 5} for at in range(count)]
+    return json.dumps({"annotations": [{"namespace": "note_midi", "data": rows}], "file_metadata": {}}).encode("ascii")
+
+
+def _many_events(count: int) -> bytes:
+    notes = [{"onset_s": at * 0.03, "offset_s": at * 0.03 + 0.029, "fretted_midi": 64 + at % 5} for at in range(count)]
+    head = {"format": "notcher-events", "version": 1, "tuning": {"open_midi": [64, 59, 55, 50, 45, 40],
+            "offset_cents": 0}, "recording": {"file": "a.wav", "duration_s": 3000, "sample_rate": 44100},
+            "pulse": {"tempo_bpm": None, "first_beat_s": None, "meter": None}}  # fmt: skip
+    return json.dumps({**head, "notes": notes}).encode("ascii")
+
+
+def _many_text(count: int) -> bytes:
+    system = b"".join(b"%s|%s|\n" % (name, b"-3--5-" * 10 if name == b"e" else b"-" * 60)
+                      for name in (b"e", b"B", b"G", b"D", b"A", b"E"))  # fmt: skip
+    return (system + b"\n") * (count // 20)
+
+
+MANY: dict[str, Callable[[int], bytes]] = {
+    "tab.musicxml": lambda count: _many_musicxml(count, PLACE),
+    "notes.musicxml": lambda count: _many_musicxml(count, b""),
+    "notes.mid": _many_midi,
+    "notes.jams": _many_jams,
+    "notes.events.json": _many_events,
+    "tab.txt": _many_text,
+}
+"""What makes a file of so many notes, by its name."""
+
+
+def many_notes(folder: Path, count: int) -> list[Path]:
+    """Write a file of so many notes in every format that is read."""
+    paths = []
+    for name, made in MANY.items():
+        paths.append(folder / f"{count} {name}")
+        paths[-1].write_bytes(made(count))
     return paths
 
 

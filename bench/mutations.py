@@ -380,7 +380,8 @@ def _mutate(data: Any, dice: np.random.Generator) -> None:
         if way < 0.6:
             value = data[key]
             odd = copy.deepcopy(ODD[int(dice.integers(len(ODD)))])
-            near = isinstance(value, int | float) and not isinstance(value, bool) and dice.random() < 0.4
+            number = isinstance(value, int | float) and not isinstance(value, bool) and abs(value) < 1e300
+            near = number and dice.random() < 0.4
             data[key] = value * float(dice.normal()) if near else odd
         elif way < 0.75:
             del data[key]

@@ -32,9 +32,8 @@ from notcher.ui.shell.waiting import Waiting
 from notcher.ui.shell.ways_in import WaysIn
 from notcher.ui.shell.work_strip import WorkStrip
 from notcher.ui.state.jobs import Jobs, Work
-from notcher.ui.state.shell import Bench, Offer
+from notcher.ui.state.shell import Bench
 from notcher.ui.widgets.elided_label import ElidedLabel
-from notcher.ui.widgets.plain import plain_tip
 
 if TYPE_CHECKING:
     from notcher.ui.playback.player import Player
@@ -63,6 +62,7 @@ class Window(QMainWindow):
         self.bench, self.nothing_open = Bench.NOTCH, True
         self.bench_buttons: dict[Bench, QToolButton] = {}
         self.notices, self.work_strip, self.ways_in = NoticeBar(), WorkStrip(), WaysIn()
+        self.offer, self.withdraw = self.notices.offer, self.notices.withdraw
         self.work_strip.cancel_requested.connect(lambda: self.jobs.cancel("document"))
         self.ways_in.chosen.connect(self.waiting.run)
         self.ways_in.file_chosen.connect(self._take_file)
@@ -127,20 +127,11 @@ class Window(QMainWindow):
         """Name what is open, in the frame and beside the benches."""
         self.setWindowTitle(f"{title} – Notcher")
         self.title.setText(f"{title}: {facts}")
-        self.title.setToolTip(plain_tip(self.title.text()))
 
     # --- what parts may ask ---
     def notice(self, sentence: str) -> None:
         """Say something without stopping the work."""
         self.notices.say(sentence)
-
-    def offer(self, sentence: str, *offers: Offer) -> None:
-        """Offer something, with a button each, until one is taken or it is withdrawn."""
-        self.notices.offer(sentence, *offers)
-
-    def withdraw(self) -> None:
-        """Offer no more what is offered now."""
-        self.notices.withdraw()
 
     def quiet(self) -> None:
         """Take away what was said: it is no longer news."""

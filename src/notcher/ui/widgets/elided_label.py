@@ -4,7 +4,7 @@ from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QSizePolicy
 
-from notcher.ui.widgets.plain import Label
+from notcher.ui.widgets.plain import Label, plain_tip
 
 LEAST_SHARE = 0.4  # of the words; less of them says nothing
 
@@ -15,6 +15,10 @@ class ElidedLabel(Label):
     def __init__(self) -> None:
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+
+    def setText(self, text: str | None) -> None:
+        super().setText(text)
+        self.setToolTip(plain_tip(text or ""))
 
     def minimumSizeHint(self) -> QSize:
         return QSize(0, super().minimumSizeHint().height())
