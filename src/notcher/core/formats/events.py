@@ -16,7 +16,7 @@ from notcher.core.formats.files.atomic import (
     json_bytes,
     read_bytes,
 )
-from notcher.core.formats.import_result import check_count
+from notcher.core.formats.import_result import check_note_count
 from notcher.core.hearing import PitchTrack
 from notcher.core.neck import Place, Placed, Sounding
 from notcher.core.neck.placing import place_long
@@ -158,7 +158,7 @@ def read_events(
     """
     name = Path(path).name
     data = checked_json(read_bytes(path, most=LARGEST_JSON), schema_name="events", file_name=name)
-    check_count(len(data["notes"]), most)
+    check_note_count(len(data["notes"]), most)
     try:
         tuning = Tuning(tuple(data["tuning"]["open_midi"]), 0, data["tuning"]["offset_cents"])
         rows = sorted(data["notes"], key=lambda row: row["onset_s"])

@@ -39,7 +39,7 @@ class ImportResult:
     part: str = ""
 
 
-def check_count(count: int, most: int = MOST_READ) -> None:
+def check_note_count(count: int, most: int = MOST_READ) -> None:
     """Raises: FileError for more notes than are read from somebody else's file."""
     if count > most:
         raise FileError(f"This file holds more than {most:,} notes, and a solo has hundreds.",

@@ -16,7 +16,7 @@ from notcher.core.formats.import_result import (
     MOST_UNREAD,
     ImportResult,
     Unread,
-    check_count,
+    check_note_count,
     placed,
     thinned,
     without_overlaps,
@@ -230,7 +230,7 @@ def _take_notes(
     string = sandbox.get("string") if sandbox else None
     beside = sandbox.get("notes") if sandbox else None
     for number, (time_s, duration_s, value) in enumerate(_rows(part)):
-        check_count(len(notes))
+        check_note_count(len(notes))
         try:
             midi = float(value) if part["namespace"] == "note_midi" else 69 + 12 * float(np.log2(float(value) / 440.0))
         except (TypeError, ValueError, ZeroDivisionError):

@@ -208,9 +208,10 @@ def _engine(path: Path) -> Engine:
     try:
         path.parent.mkdir(mode=OWNER_FOLDER, parents=True, exist_ok=True)
         path.touch(OWNER_FILE)
-        if path.stat().st_mode & 0o077:
+        status = path.stat()
+        if status.st_mode & 0o077:
             path.chmod(OWNER_FILE)
-        if path.exists() and 0 < path.stat().st_size < len(HEADER):  # SQLite would write over so short a file
+        if 0 < status.st_size < len(HEADER):  # SQLite would write over so short a file
             raise _damaged(path)
     except OSError as problem:
         raise LedgerError(

@@ -9,8 +9,8 @@ LAST_QUARTER = 1e6
 """From quarter 0, either way."""
 MOST_BARS = 100_000
 """An hour of bars of a twenty-eighth of a second."""
-NAME_CHARS, CHORD_CHARS, REMARK_CHARS, ID_CHARS = 1_000, 100, 10_000, 64
-"""Characters: of a title, a name or a fact; of a chord symbol; of a remark; of an id."""
+NAME_CHARS, CHORD_CHARS, REMARK_CHARS = 1_000, 100, 10_000
+"""Characters: of a title, a name or a fact; of a chord symbol; of a remark."""
 MOST_NOTES, MOST_EXCLUDED, MOST_ANCHORS = 100_000, 100_000, 100_000
 MOST_PARTS = 10_000
 """Of chords, phrases, sections, variants, changes of meter, and swung stretches, each."""

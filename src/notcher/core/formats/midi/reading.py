@@ -19,7 +19,7 @@ from notcher.core.formats.import_result import (
     ImportResult,
     PlaceError,
     Unread,
-    check_count,
+    check_note_count,
     placed,
     without_overlaps,
 )
@@ -139,7 +139,7 @@ def _gathered(file: mido.MidiFile) -> _File:
         reader = _TrackReader(result, number)
         for message in track:
             reader.take(message)
-            check_count(len(result.notes))
+            check_note_count(len(result.notes))
         reader.end()
     return result
 

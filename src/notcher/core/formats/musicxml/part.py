@@ -10,7 +10,7 @@ from xml.etree.ElementTree import Element
 
 import numpy as np
 
-from notcher.core.formats.import_result import Unread, check_count
+from notcher.core.formats.import_result import Unread, check_note_count
 from notcher.core.formats.musicxml.kinds import CHOKED, FADED_IN, KINDS, RAKE, STRUCK_AGAIN, TAPPED
 from notcher.core.score import FOUR_FOUR, Attack, End, Meter, PickStroke, Tone
 from notcher.core.score.beat_map import MOST_SWING
@@ -88,7 +88,7 @@ def part_of(element: Element, unread: list[Unread]) -> Part:
     gathering = _Gathering(unread)
     for number, measure in enumerate(element.findall("measure")):
         gathering.take_bar(measure, number)
-        check_count(len(gathering.part.notes) // 2)  # as notation and as tablature
+        check_note_count(len(gathering.part.notes) // 2)  # as notation and as tablature
     return gathering.part
 
 

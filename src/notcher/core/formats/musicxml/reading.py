@@ -5,6 +5,7 @@ no string and fret it is placed. Entities are refused, so that no small file can
 """
 
 import io
+from collections.abc import Sequence
 from dataclasses import replace
 from fractions import Fraction
 from itertools import pairwise
@@ -20,12 +21,12 @@ from notcher.core.formats.import_result import (
     ImportResult,
     PlaceError,
     Unread,
-    check_count,
+    check_note_count,
     placed,
     without_overlaps,
 )
 from notcher.core.formats.musicxml.kinds import CENTS, KEY, PHRASE
-from notcher.core.formats.musicxml.part import USUAL_BPM, Lined, Part, part_of
+from notcher.core.formats.musicxml.part import USUAL_BPM, Lined, Part, ReadNote, part_of
 from notcher.core.score import (
     EDGE_S,
     FOUR_FOUR,
@@ -148,10 +149,31 @@ def _score(part: Part, title: str, unread: list[Unread]) -> Score:
     beat_map = _beat_map(part)
     staves = {note.staff for note in part.notes if note.fret is not None}
     wanted = [note for note in part.notes if not staves or note.staff in staves]  # notation and tab are one music
+    check_note_count(len(wanted))
+    notes, pitches = _notes(wanted, part, beat_map, tuning)
+    chords = tuple(
+        Chord(beat_map.time(float(at - part.before)), fitting(name, CHORD_CHARS)) for at, name in part.chords
+    )
+    score = Score((), tuning, beat_map, chords=chords, title=fitting(title, NAME_CHARS)).with_notes(notes)
+    try:
+        score = placed(score, list(pitches), pitches)
+    except PlaceError as problem:
+        unread.append(Unread(1, 1, str(problem)))
+        outside = {key for key, midi in pitches.items() if not 28 <= midi <= 95}
+        playable = [note for note in score.notes if note.id not in outside]
+        if not playable:
+            raise FileError("None of these notes is on a guitar's neck.", "Choose another part.") from problem
+        score = placed(score.with_notes(playable), [key for key in pitches if key not in outside], pitches)
+    score = _swung(score.with_notes(without_overlaps(score.notes)))
+    return replace(score, sections=_sections(part, score))
+
+
+def _notes(
+    wanted: Sequence[ReadNote], part: Part, beat_map: BeatMap, tuning: Tuning
+) -> tuple[list[Note], dict[str, float]]:
+    """The notes at their times; of those that carry no string and fret the pitches, by their ids."""
     notes: list[Note] = []
-    unplaced: list[str] = []
     pitches: dict[str, float] = {}
-    check_count(len(wanted))
     begins, ends = (
         beat_map.time_at(np.array([float(at - part.before) for at in ats])).tolist()
         for ats in ([note.onset for note in wanted], [note.onset + note.length for note in wanted])
@@ -173,23 +195,8 @@ def _score(part: Part, title: str, unread: list[Unread]) -> Score:
         )  # fmt: skip
         notes.append(_bent(note, sounding.bends))
         if not on_neck:
-            unplaced.append(note.id)
             pitches[note.id] = sounding.midi
-    chords = tuple(
-        Chord(beat_map.time(float(at - part.before)), fitting(name, CHORD_CHARS)) for at, name in part.chords
-    )
-    score = Score((), tuning, beat_map, chords=chords, title=fitting(title, NAME_CHARS)).with_notes(notes)
-    try:
-        score = placed(score, unplaced, pitches)
-    except PlaceError as problem:
-        unread.append(Unread(1, 1, str(problem)))
-        outside = {key for key, midi in pitches.items() if not 28 <= midi <= 95}
-        playable = [note for note in score.notes if note.id not in outside]
-        if not playable:
-            raise FileError("None of these notes is on a guitar's neck.", "Choose another part.") from problem
-        score = placed(score.with_notes(playable), [key for key in unplaced if key not in outside], pitches)
-    score = _swung(score.with_notes(without_overlaps(score.notes)))
-    return replace(score, sections=_sections(part, score))
+    return notes, pitches
 
 
 def _of_our_own(score: Score, root: Element) -> Score:

@@ -16,7 +16,7 @@ from notcher.core.formats.import_result import (
     MOST_UNREAD,
     ImportResult,
     Unread,
-    check_count,
+    check_note_count,
     without_overlaps,
 )
 from notcher.core.score import (
@@ -106,7 +106,7 @@ def read_text_tab(text: str, *, title: str = "") -> ImportResult:
     for system in systems:
         tokens = _tokens(system, unread)
         words = _own_words(lines, system, in_tab)
-        check_count(len(notes))
+        check_note_count(len(notes))
         new_notes, until_s = _notes(tokens, words, now_s, notes)
         name = _name_above(lines, system[0].line, in_tab)
         if new_notes:

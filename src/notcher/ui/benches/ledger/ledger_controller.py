@@ -434,13 +434,19 @@ class LedgerController(QObject):
     def _restore(self, copy: Path) -> None:
         from notcher.core.ledger.store import restore
 
+        path, words = self._ledger.path, f"The ledger is that of {_copy_name(copy)} again."
+        self._replace(lambda: restore(copy, path), words)
+
+    def _replace(self, replacing: Callable[[], object], words: str) -> None:
+        """Put another file in the ledger's place, and open it. words: what is said then."""
+
         def work(_progress: Progress, _cancelled: CancelCheck) -> None:
-            restore(copy, self._ledger.path)
+            replacing()
 
         def done(_none: object) -> None:
             self.replaced.emit()
             self._ledger.reopen()
-            self._shell.notice(f"The ledger is that of {_copy_name(copy)} again.")
+            self._shell.notice(words)
 
         self._ledger.close()
         self._shell.run_job("Going back", work, done)
@@ -458,22 +464,12 @@ class LedgerController(QObject):
         from notcher.core.ledger.store import put_aside, restore
 
         path = self._ledger.path
-
-        def work(_progress: Progress, _cancelled: CancelCheck) -> None:
-            if copy is None:
-                put_aside(path)
-            else:
-                restore(copy, path)
-
-        def done(_none: object) -> None:
-            self.replaced.emit()
-            self._ledger.reopen()
-            whose = "A new record was begun" if copy is None else f"The record is that of {_copy_name(copy)}"
-            self._shell.notice(f"{whose}; the damaged one lies beside it, ending in “.damaged”.")
-
+        whose = "A new record was begun" if copy is None else f"The record is that of {_copy_name(copy)}"
         self._shell.withdraw()
-        self._ledger.close()
-        self._shell.run_job("Going back", work, done)
+        self._replace(
+            lambda: put_aside(path) if copy is None else restore(copy, path),
+            f"{whose}; the damaged one lies beside it, ending in “.damaged”.",
+        )
 
     # --- the sheet ---
     def ask_sheet(self) -> None:
