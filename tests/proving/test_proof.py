@@ -11,8 +11,8 @@ from lead_cases import make_case, render_case
 from notcher.cli import main
 from notcher.core.formats import Document, write_document
 from notcher.core.hearing import draft
-from notcher.core.proving import Status, corrected, doubts, exclude, prove, written_in
-from notcher.core.score import BY_HAND, Attack, Note, Score, bent_curve
+from notcher.core.proving import Status, corrected, doubts, exclude, phrase_states, prove, written_in
+from notcher.core.score import BY_HAND, Attack, Doubt, DoubtKind, Note, Score, bent_curve
 from notcher.core.sound import Clip
 from notcher.core.words import row_words, sounding_fret, verdict_words
 from planted import plant
@@ -130,7 +130,7 @@ def test_what_is_settled_by_hand_is_no_longer_open(lick: Score, lick_clip: Clip)
     heard = draft(lick_clip, tuning=lick.tuning)
     wrong = lick.with_note(lick.notes[0].id, fret=13).without([lick.notes[4].id])
     proof = prove(wrong, heard)
-    assert list(proof.left_open(wrong).values()) == [1, 1]
+    assert [state.open for state in phrase_states(doubts(proof, wrong), wrong).values()] == [1, 1]
     settled = exclude(wrong.with_note(wrong.notes[0].id, slip=True), proof.unwritten[0], heard)
     again = prove(settled, heard)
     assert again.proved
@@ -204,3 +204,19 @@ def test_what_was_measured_before_is_not_measured_again(lick: Score, lick_clip: 
 def test_heights_are_said_by_frets(fret: float, words: str) -> None:
     """What unbent fret does it sound like: the trade's own test of a bend (common practice, no source)."""
     assert sounding_fret(fret) == words
+
+
+def test_a_phrase_is_proved_once_a_person_has_looked_and_nothing_waits(lick: Score, lick_clip: Clip) -> None:
+    heard = draft(lick_clip, tuning=lick.tuning)
+
+    def states(score: Score) -> list[tuple[int, bool]]:
+        found = phrase_states(doubts(prove(score, heard), score), score).values()
+        return [(state.open, state.proved) for state in found]
+
+    assert states(lick) == [(0, False), (0, False)], "that nothing was found proves nothing"
+    looked = replace(lick, phrases=(replace(lick.phrases[0], proved=True), lick.phrases[1]))
+    assert states(looked) == [(0, True), (0, False)]
+    assert states(looked.with_note(lick.notes[0].id, fret=13)) == [(1, False), (0, False)], "an edit opens it again"
+    assert states(lick.with_note(lick.notes[4].id, checked=True)) == [(0, False), (0, True)]
+    doubted = lick.with_note(lick.notes[4].id, doubt=Doubt(DoubtKind.UNSURE))
+    assert states(doubted) == [(0, False), (1, False)], "a doubt waits as well"

@@ -306,9 +306,9 @@ def test_looks_and_settings(opened: Program, settings: Settings) -> None:
     settings.set("text_scale", 1.6)
     opened.apply_settings()
     assert opened.notch.tab.frame.scale == 1.6
-    settings._store.setValue("pace", "nonsense")
+    settings._store.setValue("up_after", "nonsense")
     settings._store.setValue("nudge_ms", 1e9)
-    assert settings.get("pace") == 0.5, "what is out of bounds is as good as nothing"
+    assert settings.get("up_after") == 0.0, "what is out of bounds is as good as nothing"
     assert settings.get("nudge_ms") == 10.0
 
 

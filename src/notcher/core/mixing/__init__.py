@@ -3,7 +3,8 @@
 from notcher.core.mixing.accompaniment import ALONG, Accompaniment, accompaniment
 from notcher.core.mixing.levels import Levels, Pan
 from notcher.core.mixing.loop import Gapped, Loop, LoopPassage, LoopUnderway, make_loop
-from notcher.core.mixing.mix import Channel, matrix, mixed, of_recording
+from notcher.core.mixing.mix import Channel, MissingPart, matrix, missing_parts, mixed, of_recording
+from notcher.core.mixing.mix_words import missing_part_words
 
 __all__ = [
     "ALONG",
@@ -14,10 +15,13 @@ __all__ = [
     "Loop",
     "LoopPassage",
     "LoopUnderway",
+    "MissingPart",
     "Pan",
     "accompaniment",
     "make_loop",
     "matrix",
+    "missing_part_words",
+    "missing_parts",
     "mixed",
     "of_recording",
 ]

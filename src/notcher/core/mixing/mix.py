@@ -1,6 +1,7 @@
 """All that can be played along with, side by side: each part is a channel or two of one clip, mixed while it plays."""
 
 from dataclasses import dataclass
+from enum import StrEnum
 
 import numpy as np
 
@@ -21,6 +22,32 @@ class Channel:
 
     part: str
     side: int = 0
+
+
+class MissingPart(StrEnum):
+    """Why a part of the mix cannot be heard, or cannot be softer."""
+
+    NO_RECORDING = "no_recording"
+    NO_PICTURE = "no_picture"
+    NO_NOTES = "no_notes"
+    NO_BEATS = "no_beats"
+    NO_CHORDS = "no_chords"
+
+
+def missing_parts(recording: Clip | None, score: Score) -> dict[str, MissingPart]:
+    """Return the parts whose volume cannot act, by their names in `Levels`, and why."""
+    missing: dict[str, MissingPart] = {}
+    if recording is None:
+        missing |= dict.fromkeys(("recording", "lead"), MissingPart.NO_RECORDING)
+    elif not has_lead_apart(recording):
+        missing["lead"] = MissingPart.NO_PICTURE
+    if not score.notes:
+        missing["tab"] = MissingPart.NO_NOTES
+    if not score.beat_map.known:
+        missing |= dict.fromkeys(("band", "click"), MissingPart.NO_BEATS)
+    elif not score.chords:
+        missing["band"] = MissingPart.NO_CHORDS
+    return missing
 
 
 def mixed(
@@ -69,10 +96,15 @@ def mixed(
     return LaidClip(np.concatenate(pictures, axis=1), rate, "the mix", groups, start_s), tuple(channels)
 
 
+def has_lead_apart(clip: Clip) -> bool:
+    """Return whether the stereo picture tells the lead from what is beside it."""
+    return clip.channels == 2 and is_wide(clip)
+
+
 def of_recording(clip: Clip, *, apart: bool) -> list[tuple[str, FloatArray]]:
     """Return a recording as its parts; apart: the lead by itself, where the stereo picture allows."""
     sound = clip.samples[:, :2]
-    if not (apart and clip.channels == 2 and is_wide(clip)):
+    if not (apart and has_lead_apart(clip)):
         return [("recording", sound)]
     lead = focused(clip, "auto")[:, None]  # as each side has it
     return [("recording", sound - lead), ("lead", lead)]

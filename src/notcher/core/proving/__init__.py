@@ -2,7 +2,7 @@
 
 from notcher.core.proving.advice import LANDED_CENTS, Advice, Matter, advice
 from notcher.core.proving.correcting import corrected, exclude, taken_in, written_in
-from notcher.core.proving.doubts import DoubtState, ListedDoubt, doubts
+from notcher.core.proving.doubts import DoubtState, ListedDoubt, PhraseState, doubts, phrase_states
 from notcher.core.proving.landings import histogram, landings
 from notcher.core.proving.latency import LatencyError, calibration_clicks, clap_delay_s, loop_back_delay_s
 from notcher.core.proving.overlaying import LaidOver, laid_over, laid_over_again
@@ -29,6 +29,7 @@ __all__ = [
     "MissedNote",
     "NothingInCommonError",
     "PhraseReport",
+    "PhraseState",
     "Played",
     "Proof",
     "Result",
@@ -52,6 +53,7 @@ __all__ = [
     "laid_over_again",
     "landings",
     "loop_back_delay_s",
+    "phrase_states",
     "prove",
     "report",
     "taken_in",

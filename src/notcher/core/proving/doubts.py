@@ -1,5 +1,6 @@
 """The list of doubts: all that someone has to look at, worst first."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -58,6 +59,28 @@ def doubts(proof: Proof, score: Score, *, unwritten_s: float = 0.3) -> tuple[Lis
         for aside in score.excluded
     ]
     return tuple(sorted(rows, key=lambda row: (not row.waiting, -row.priority, row.onset_s)))
+
+
+@dataclass(frozen=True, slots=True)
+class PhraseState:
+    """How far a phrase is. open: what in it waits to be looked at. proved: nothing waits, and a person has looked."""
+
+    open: int
+    proved: bool
+
+
+def phrase_states(rows: Sequence[ListedDoubt], score: Score) -> dict[str, PhraseState]:
+    """Return how far each phrase is, by its id.
+
+    That nothing was found proves nothing: a person has settled something in the phrase, or says that it is right.
+    """
+    states = {}
+    for phrase in score.phrases:
+        mine = [row for row in rows if phrase.holds(row.onset_s)]
+        waiting = sum(row.waiting for row in mine)
+        looked = phrase.proved or any(score.notes[at].checked or score.notes[at].slip for at in score.notes_of(phrase))
+        states[phrase.id] = PhraseState(waiting, looked and not waiting)
+    return states
 
 
 def _row(finding: Finding, score: Score) -> ListedDoubt:

@@ -5,7 +5,6 @@ flat; onsets are compared to 50 ms, as in note transcription (C. Raffel et al., 
 """
 
 import math
-from bisect import bisect_left
 from collections.abc import Hashable, Mapping
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
@@ -17,7 +16,6 @@ from notcher.core.hearing import Draft, closest_pairs, evidence, measured_gestur
 from notcher.core.hearing.evidence import OTHER_FRET_SEMITONES, Evidence, claimed
 from notcher.core.score import (
     CARELESS_SEMITONES,
-    EDGE_S,
     LEGATO_ATTACKS,
     Attack,
     Note,
@@ -144,15 +142,6 @@ class Proof:
     def proved(self) -> bool:
         """Whether nothing is left open."""
         return not any(finding.open for finding in self.notes) and not self.unwritten
-
-    def left_open(self, score: Score) -> dict[str, int]:
-        """Return how many findings of each phrase are open, by its id; at 0 it is proved."""
-        times_s = [score.notes[finding.index].onset_s for finding in self.notes if finding.open]
-        times_s = sorted(times_s + [unwritten.onset_s for unwritten in self.unwritten])
-        return {
-            phrase.id: bisect_left(times_s, phrase.end_s - EDGE_S) - bisect_left(times_s, phrase.start_s - EDGE_S)
-            for phrase in score.phrases
-        }
 
 
 def prove(

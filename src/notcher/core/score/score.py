@@ -42,7 +42,8 @@ class Phrase:
     """A named stretch of the recording.
 
     near_fret: around which fret the instructor wants it played, if anywhere. key: where it is not the score's. id: see
-    `identity`; phrases that say the same are equal, whichever they are.
+    `identity`; phrases that say the same are equal, whichever they are. proved: a person has held all of it against the
+    recording.
     """
 
     start_s: float
@@ -51,6 +52,7 @@ class Phrase:
     near_fret: int | None = None
     key: Key | None = None
     id: str = field(default="", compare=False)
+    proved: bool = False
 
     def __post_init__(self) -> None:
         if not 0 <= self.start_s < self.end_s <= LAST_S:

@@ -53,7 +53,9 @@ def playback_commands(
     commands += _playhead(transport, preconditions)
     for source, label, keys, words in SOURCES:
         choose, chosen = sources.choosing(source)
-        needed = () if source in (PlaybackSource.TAB, PlaybackSource.MIX) else (preconditions.recording,)
+        needed = {PlaybackSource.TAB: (preconditions.notes,), PlaybackSource.MIX: ()}.get(
+            source, (preconditions.recording,)
+        )
         command = Command(
             f"source.{source}", label, choose, "Play", keys, words, preconditions=needed, checked=chosen,
             separated=source is PlaybackSource.RECORDING,

@@ -61,21 +61,37 @@ class Sources:
         self._settings, self._shell = settings, shell
         self.chosen = self._stretch = PlaybackSource.RECORDING
         self._mixed: tuple[tuple[float, float], tuple[bool, ...]] = ((0.0, 0.0), ())
+        self.on_chosen: Callable[[PlaybackSource], None] = lambda _source: None
+        self._plays = False  # what is being made is to be heard at once
         self._recording: Clip | None = None  # what of the recording is played: all of it, or what is analysed
 
     def on_opened(self) -> None:
         """Another document is open: its recording is played, or its tab where it has none."""
         self._recording = self._session.document.clip
-        self.chosen = PlaybackSource.RECORDING if self._recording is not None else PlaybackSource.TAB
+        self._plays = False
+        self._take(PlaybackSource.RECORDING if self._recording is not None else PlaybackSource.TAB)
 
     def on_score_changed(self) -> None:
         if self.chosen is not PlaybackSource.RECORDING:
             self.refresh()
 
     def choose(self, source: PlaybackSource) -> None:
-        """Play the recording, the tab as written, or both."""
-        self.chosen = source
+        """Play the recording, the tab as written, or both, at once; what plays already goes on with it."""
+        self._take(source)
+        self._plays = not self._player.playing
         self.refresh()
+
+    def _take(self, source: PlaybackSource) -> None:
+        self.chosen = source
+        self.on_chosen(source)
+
+    def _put(self, sound: Clip | None, channels: Channels = RECORDING) -> None:
+        """Give the player a sound, and begin with it where that was asked for."""
+        if self._player.clip is not sound:
+            self._player.replace_sound(sound, channels)
+        if self._plays:
+            self._plays = False
+            self._player.play()
 
     def play_of_recording(self, sound: Clip | None) -> None:
         """Let this part of the recording stand for it: what is analysed, or all of it."""
@@ -90,8 +106,7 @@ class Sources:
             self._refresh_mix()
             return
         if source is PlaybackSource.RECORDING or not score.notes:
-            if self._player.clip is not self._recording:
-                self._player.replace_sound(self._recording)
+            self._put(self._recording)
             return
         length_s = clip.duration_s if clip is not None else None
         amp, rate = self._amp, clip.sample_rate if clip is not None else RATE
@@ -101,7 +116,7 @@ class Sources:
             return beside(clip, tab) if source is PlaybackSource.BOTH and clip is not None else tab
 
         channels = BESIDE if source is PlaybackSource.BOTH and clip is not None else TAB
-        self._start("source", work, lambda sound: self._player.replace_sound(sound, channels))
+        self._start("source", work, lambda sound: self._put(sound, channels))
 
     def _refresh_mix(self) -> None:
         """Make the mix of what is looped, or of all of a short recording."""
@@ -114,7 +129,7 @@ class Sources:
 
         def done(rendered: tuple[Clip, Channels]) -> None:
             self._mixed = (span, made_of)
-            self._player.replace_sound(*rendered)
+            self._put(*rendered)
 
         document_id = self._session.document.id
         self._jobs.start("source", work, finished=done, failed=self._shell.tell_failure, document_id=document_id)

@@ -1,11 +1,13 @@
 """How loud each part is and where it stands; heard while the slider moves."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from functools import partial
+from types import MappingProxyType
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QGridLayout, QLabel, QSlider, QWidget
 
+from notcher.core.mixing import MissingPart, missing_part_words
 from notcher.ui.state.settings import BY_NAME, PARTS, Settings
 from notcher.ui.widgets.plain import Label
 
@@ -13,9 +15,15 @@ STEP = 5  # percent
 
 
 class VolumesDialog(QDialog):
-    """Two sliders each. changed: called at each step, once the setting is stored."""
+    """Two sliders each. changed: called at each step, once the setting is stored. missing: what cannot be heard."""
 
-    def __init__(self, settings: Settings, changed: Callable[[], None], parent: QWidget | None = None) -> None:
+    def __init__(
+        self,
+        settings: Settings,
+        changed: Callable[[], None],
+        parent: QWidget | None = None,
+        missing: Mapping[str, MissingPart] = MappingProxyType({}),
+    ) -> None:
         super().__init__(parent)
         self.setWindowTitle("Volumes")
         self._settings, self._changed = settings, changed
@@ -41,9 +49,13 @@ class VolumesDialog(QDialog):
                 grid.addWidget(slider, row, column)
                 grid.addWidget(self._shown[name], row, column + 1)
                 self._show(name)
+        self.missing = Label("\n".join(missing_part_words(why) for why in dict.fromkeys(missing.values())))
+        self.missing.setProperty("soft", True)
+        self.missing.setVisible(bool(missing))
+        grid.addWidget(self.missing, len(PARTS) + 1, 0, 1, 5)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
         buttons.rejected.connect(self.reject)
-        grid.addWidget(buttons, len(PARTS) + 1, 0, 1, 5)
+        grid.addWidget(buttons, len(PARTS) + 2, 0, 1, 5)
 
     def _on_moved(self, name: str, percent: int) -> None:
         self._settings.set(name, float(percent))

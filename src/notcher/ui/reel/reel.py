@@ -1,9 +1,9 @@
 """The reel: the strip of the whole recording, and under it the transport."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWidget
 
 from notcher.core.words import Naming, clock
 from notcher.devices import Footswitch, GuitarInput, Loudspeaker
@@ -13,6 +13,8 @@ from notcher.ui.widgets.elided_label import ElidedLabel
 from notcher.ui.widgets.plain import Label
 
 PACES = (25, 150)  # percent of full speed; as transport.SLOWEST and FASTEST
+HEARD = {"recording": "Recording", "tab": "Tab", "both": "Recording + tab", "mix": "Full mix"}
+"""What can be heard, by the name of its source."""
 DEVICE_NAMES = ("loudspeaker", "guitar", "footswitch")
 Device = Loudspeaker | GuitarInput | Footswitch
 
@@ -22,6 +24,7 @@ class Reel(QWidget):
 
     loop_phrase_requested = pyqtSignal()
     volumes_requested = pyqtSignal()
+    source_requested = pyqtSignal(str)
 
     def __init__(self, player: Player, devices: Sequence[Device], parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -34,6 +37,11 @@ class Reel(QWidget):
         self.loop_button = QPushButton("Loop phrase")
         self.loop_button.setCheckable(True)
         self.loop_button.clicked.connect(self._on_loop_clicked)
+        self.source_box = QComboBox()
+        self.source_box.setAccessibleName("What is heard")
+        for source, words in HEARD.items():
+            self.source_box.addItem(words, source)
+        self.source_box.activated.connect(lambda at: self.source_requested.emit(self.source_box.itemData(at)))
         self.pace_slider = QSlider(Qt.Orientation.Horizontal)
         self.pace_slider.setRange(*PACES)
         self.pace_slider.setPageStep(10)
@@ -50,7 +58,10 @@ class Reel(QWidget):
         self.clock_label = Label()
         self.device_label = ElidedLabel()
         self.device_label.setProperty("soft", True)
-        for widget in (self.play_button, self.loop_button, self.pace_slider, self.count_in_box, self.volumes_button):
+        for widget in (
+            self.play_button, self.source_box, self.loop_button, self.pace_slider, self.count_in_box,
+            self.volumes_button,
+        ):  # fmt: skip
             widget.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # a click leaves the keys where they are
         self.tell_devices(devices)
         self._lay_out()
@@ -60,7 +71,7 @@ class Reel(QWidget):
 
     def _lay_out(self) -> None:
         row = QHBoxLayout()
-        for widget in (self.play_button, self.loop_button, self.pace_slider, self.pace_label):
+        for widget in (self.play_button, self.source_box, self.loop_button, self.pace_slider, self.pace_label):
             row.addWidget(widget, 3 if widget is self.pace_slider else 0)
         row.addSpacing(8)
         row.addWidget(self.count_in_box)
@@ -75,6 +86,13 @@ class Reel(QWidget):
         column.setSpacing(0)
         column.addWidget(self.strip)
         column.addLayout(row)
+
+    def show_source(self, source: str, keys_of: Callable[[str], str] = lambda _source: "") -> None:
+        """Show what is heard. keys_of: by which keys each can be chosen."""
+        for at, (name, words) in enumerate(HEARD.items()):
+            keys = keys_of(name)
+            self.source_box.setItemText(at, f"{words} ({keys})" if keys else words)
+        self.source_box.setCurrentIndex(self.source_box.findData(str(source)))
 
     def tell_devices(self, devices: Sequence[Device]) -> None:
         """Say which devices are not there and what stands in for them."""

@@ -118,6 +118,12 @@ def view_commands(
     ]  # fmt: skip
     return [
         *benches,
+        Command("offer.first", "First answer to what is offered", lambda: window.notices.take(0), "Edit", "F9",
+                "yes open recovered unsaved accept answer offer", preconditions=(window.notices.offer_need,),
+                separated=True),
+        Command("offer.second", "Second answer to what is offered", lambda: window.notices.take(1), "Edit",
+                "Shift+F9", "no discard throw away answer offer",
+                preconditions=(window.notices.second_need,)),
         Command("view.back", "Back to the bench, to one note, or close what is said", back, "View", "Esc",
                 "escape leave field cancel selection notice close"),
         Command("view.stand", "The stand: two lines on the whole screen", whole_screen.toggle, "View", "F11",

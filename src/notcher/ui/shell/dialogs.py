@@ -6,6 +6,7 @@ from datetime import datetime
 from PyQt6.QtWidgets import QWidget
 
 from notcher import __version__
+from notcher.core.mixing import missing_parts
 from notcher.painting.theme import THEMES
 from notcher.ui.commands.finder import CommandFinder
 from notcher.ui.commands.keys_dialog import KeysDialog
@@ -73,7 +74,8 @@ class Dialogs:
         dialog.open()
 
     def volumes(self) -> None:
-        VolumesDialog(self._settings, self._levels_changed, self._parent).open()
+        missing = missing_parts(self._session.document.clip, self._session.score)
+        VolumesDialog(self._settings, self._levels_changed, self._parent, missing).open()
 
     def guide(self) -> None:
         """Open the guide beside the work, at the page of what is in view."""

@@ -29,7 +29,7 @@ from notcher.ui.shell.autosave import Autosave
 from notcher.ui.shell.notices import NoticeBar
 from notcher.ui.shell.saving import DOCUMENTS, Saving
 from notcher.ui.state.shell import Bench
-from notcher.ui.widgets.asking import ask_choice, ask_file_to_open, ask_text
+from notcher.ui.widgets.asking import ask_choice, ask_file_to_open, ask_text, ask_what_to_do
 
 OPENABLE = f"All that Notcher opens (*.notch {SOUND_ENDINGS} {IMPORT_ENDINGS})"
 FILTERS = f"{OPENABLE};;{DOCUMENTS};;Recordings ({SOUND_ENDINGS});;Text tab and MusicXML ({IMPORT_ENDINGS})"
@@ -52,6 +52,7 @@ class Opening:
         self._practice, self._shell, self._parent = context.practice, context.shell, context.parent
         self._saving, self._analysing, self._autosave = saving, analysing, autosave
         self._lock, self._notices = lock, notices
+        self._thrown: dict[Path, Unsaved] = {}
 
     def ask(self) -> None:
         self.ask_for("Open", self.open_path)
@@ -194,7 +195,8 @@ class Opening:
     # --- what a kill left ---
     def offer_unsaved(self) -> None:
         """Say what a Notcher that was killed has left behind, and offer to open it."""
-        unsaved = next(self._autosave.recovery.found(), None)
+        found = (unsaved for unsaved in self._autosave.recovery.found() if unsaved.folder not in self._thrown)
+        unsaved = next(found, None)
         if unsaved is None:
             return
         when = unsaved.kept_at.strftime("%d %b, %H:%M")
@@ -202,7 +204,7 @@ class Opening:
         self._notices.offer(
             f"Unsaved work on “{title}” from {when} was found: it had not been saved.",
             ("Open it", lambda: self._open_unsaved(unsaved)),
-            ("Throw it away", lambda: self._discard_unsaved(unsaved)),
+            ("Throw it away…", lambda: self._ask_discard(unsaved, title)),
         )
 
     def _open_unsaved(self, unsaved: Unsaved) -> None:
@@ -224,7 +226,33 @@ class Opening:
         self._notices.withdraw()
         self._shell.run_job("Opening", lambda _progress, _cancelled: recovery.read(unsaved), done)
 
-    def _discard_unsaved(self, unsaved: Unsaved) -> None:
-        self._autosave.recovery.discard(unsaved)
+    def _ask_discard(self, unsaved: Unsaved, title: str) -> None:
+        ask_what_to_do(
+            self._parent,
+            "Throw it away?",
+            f"“{title}” has changes that are saved nowhere else.",
+            (("Keep it", lambda: None), ("Throw it away", lambda: self._throw_away(unsaved, title))),
+        )
+
+    def _throw_away(self, unsaved: Unsaved, title: str) -> None:
+        """Offer it no more; until the program ends it can be brought back."""
+        self._thrown[unsaved.folder] = unsaved
+        self._notices.withdraw()
+        self._notices.offer(
+            f"The unsaved work on “{title}” goes when Notcher ends.",
+            ("Bring it back", lambda: self._bring_back(unsaved)),
+            ("OK", self._done_with),
+        )
+
+    def _bring_back(self, unsaved: Unsaved) -> None:
+        self._thrown.pop(unsaved.folder, None)
+        self._done_with()
+
+    def _done_with(self) -> None:
         self._notices.withdraw()
         self.offer_unsaved()
+
+    def close(self) -> None:
+        """The program ends: what was thrown away goes for good."""
+        for unsaved in self._thrown.values():
+            self._autosave.recovery.discard(unsaved)

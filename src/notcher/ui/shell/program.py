@@ -47,6 +47,7 @@ from notcher.ui.shell.commands import edit_commands, file_commands, view_command
 from notcher.ui.shell.demo_cards import DemoCards, six_cards
 from notcher.ui.shell.dialogs import Dialogs
 from notcher.ui.shell.face import ProgramFace
+from notcher.ui.shell.focus_keeper import FocusKeeper
 from notcher.ui.shell.log import LOG_NAME
 from notcher.ui.shell.opening import Opening
 from notcher.ui.shell.recordings import Recordings
@@ -61,6 +62,7 @@ from notcher.ui.state.session import Session
 from notcher.ui.state.settings import BY_NAME, Settings
 from notcher.ui.state.shell import Bench
 from notcher.ui.widgets.asking import LastFolder
+from notcher.ui.widgets.field_guard import FieldGuard
 from notcher.ui.widgets.style import apply_theme
 
 STATE, DATA = Path(user_state_dir("notcher")), Path(user_data_dir("notcher"))
@@ -94,6 +96,7 @@ class Program(ProgramFace):
         self.settings, self.window = settings, window or Window(Jobs())
         self.patience_s: float | None = None
         self.all_ended = True
+        self._pace_of = ""  # the document that is heard
         data = data or (DATA if state is None else state / "data")
         state = state or STATE
         self._build_state(data, state, now)
@@ -104,10 +107,11 @@ class Program(ProgramFace):
         self._connect_session()
         self._connect_parts()
         self.apply_settings()
-        self.player.set_pace(settings.get("pace"))
         self.player.set_count_in(settings.get("count_in"))
         self._show_title()
         self.window.show_bench(Bench.NOTCH)
+        self.focus_keeper, self.fields = FocusKeeper(self.window), FieldGuard(self.window)
+        self.fields.watch(self.window)
         self.window.waiting.end(self.commands.run, self.commands.run_keys)
 
     # --- phases ---
@@ -258,6 +262,7 @@ class Program(ProgramFace):
         commands = [command for part in everything for command in part]
         self.commands.add(commands, owners)
         self.record.bench.name_acts({command.id: command.label for command in commands})
+        window.notices.keys_of = lambda number: self.commands.keys_shown(f"offer.{('first', 'second')[number]}")
         bar = window.menuBar()
         if bar is not None:
             self.menus = MenuBar(bar, self.commands, {"file.open": ("File/Open recent", self.opening.fill_recent)})
@@ -290,6 +295,9 @@ class Program(ProgramFace):
         player.state_changed.connect(self.sources.on_loop_changed)
         self.playhead.moved.connect(self.reel.show_time)
         self.reel.volumes_requested.connect(self.dialogs.volumes)
+        self.reel.source_requested.connect(lambda source: self.commands.run(f"source.{source}"))
+        self.sources.on_chosen = self._show_source
+        self._show_source(self.sources.chosen)
         self.reel.loop_phrase_requested.connect(self.transport.loop_phrase)
         self.notch.tab.view_changed.connect(self._on_view_changed)
         strip.seek_requested.connect(window.seek)
@@ -335,8 +343,6 @@ class Program(ProgramFace):
         if not names:
             return
         self.apply_settings()
-        if "pace" in names:
-            self.player.set_pace(self.settings.get("pace"))
         if "count_in" in names:
             self.player.set_count_in(self.settings.get("count_in"))
 
@@ -358,10 +364,18 @@ class Program(ProgramFace):
     # --- what changed ---
     def _on_opened(self) -> None:
         self.window.nothing_open = False
+        self._keep_pace()
         self._show_recording()
+        self._pace_of = self.session.document.id
+        self.player.set_pace(self.settings.pace_of(self._pace_of))
         self._show_title()
         self.window.show_bench(Bench.NOTCH)  # the tab has the keys, at its first note
         self.cards.on_opened()
+
+    def _keep_pace(self) -> None:
+        """How fast a solo was heard last is its own affair."""
+        if self._pace_of:
+            self.settings.keep_pace(self._pace_of, self.player.pace)
 
     def _show_recording(self) -> None:
         """Give the parts that play and draw the recording the one that is open."""
@@ -382,6 +396,9 @@ class Program(ProgramFace):
         self.player.set_beat_map(self.session.score.beat_map)
         self._show_title()
         self.sources.on_score_changed()
+
+    def _show_source(self, source: str) -> None:
+        self.reel.show_source(source, lambda name: self.commands.keys_shown(f"source.{name}"))
 
     def _phrases_in_hand(self) -> tuple[str, ...]:
         """The phrases of the rung board's row, while it is in view; else none in particular."""
@@ -422,12 +439,14 @@ class Program(ProgramFace):
 
     def _on_closed(self) -> None:
         self.settings.keep_geometry(self.window.saveGeometry())
+        self._keep_pace()
         self.player.stop()
         for bench in self.benches.values():
             bench.stop()
         self.meaning.stop()
         self.all_ended = self.jobs.shut_down(patience_s=self.patience_s)
         self.ledger.finish()
+        self.opening.close()
         self.autosave.discard()  # last: nothing that still ran can leave something behind
         self.teaching.walk.close()
         self.lock.release()

@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 
 from notcher.ui.state.settings import SETTINGS, SIDE_SETTINGS, VOLUMES, WEIGHT_SETTINGS, Setting, Settings
 from notcher.ui.widgets.cards import scrolling
+from notcher.ui.widgets.field_guard import FieldGuard
 
 USUAL_ROWS = tuple(
     setting for setting in SETTINGS if setting.name not in VOLUMES and setting not in (*WEIGHT_SETTINGS, *SIDE_SETTINGS)
@@ -65,6 +66,7 @@ class SettingsDialog(QDialog):
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
         buttons.accepted.connect(self._on_accepted)
         buttons.rejected.connect(self.reject)
+        FieldGuard(self).watch(inside)
         area = scrolling(inside)
         wanted = inside.sizeHint()
         area.setMinimumWidth(wanted.width() + 20)

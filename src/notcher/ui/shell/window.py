@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QEvent, Qt, pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QPaintEvent
 from PyQt6.QtWidgets import (
     QAbstractButton,
@@ -199,22 +199,16 @@ class Window(QMainWindow):
             self._player.set_loop(span)
 
     # --- keys ---
-    def event(self, event: QEvent | None) -> bool:
-        """Leave the space bar to a button or a box that has the keys, before it plays."""
-        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride:
-            bare = event.key() == Qt.Key.Key_Space and not event.modifiers()
-            if bare and isinstance(self.focusWidget(), QAbstractButton | QComboBox):
-                event.accept()
-                return True
-        return super().event(event)
-
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        """Go back to the bench once a field is done with; keep what is pressed before everything is there."""
+        """Press the button that has the keys, go back to the bench once a field is done with; keep what is pressed
+        before everything is there."""
         if event is None:
             return
         entered = event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
         if not self.waiting.over:
             self.waiting.key(QKeySequence(event.keyCombination()))
+        elif entered and isinstance(focused := self.focusWidget(), QAbstractButton):
+            focused.click()
         elif entered and isinstance(self.focusWidget(), QAbstractSpinBox | QComboBox):
             self.take_keys_back()
         else:

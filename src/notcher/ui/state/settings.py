@@ -16,6 +16,8 @@ from notcher.core.teaching import PART_NAMES, WEIGHTS, Ladder, LessonOrder, Part
 from notcher.core.words import BendNames, Naming, NoteNames, StringNames
 from notcher.ui.state.look import GEOMETRY, TEXT_SCALES, THEME_NAMES, recent_of, stored
 
+PACES, MOST_PACES = "paces", 200
+PACE_BOUNDS = 0.25, 1.5  # of the recorded tempo
 MOST_RECENT = 8  # documents, a screen's worth in the menu
 AS_THE_SYSTEM = "as the system does"
 
@@ -62,7 +64,6 @@ WEIGHT_SETTINGS = tuple(
 SETTINGS = (
     Setting("theme", "paper", "Look", "Light for the desk or dark for the stage.", choices=THEME_NAMES),
     Setting("text_scale", 1.0, "Text size", "How large all text is.", *TEXT_SCALES, unit=" ×"),
-    Setting("pace", 0.5, "Pace at start", "How fast a loop begins, of the recorded tempo.", 0.25, 1.5, unit=" ×"),
     Setting("up_after", 0.0, "Faster by itself after", "After so many rounds of a loop it goes a rung faster.",
             0.0, 50.0, unit=" rounds", low_words="never"),
     Setting("climbs", False, "The ladder leads by itself", "After a mark the board goes to the rung that comes next."),
@@ -228,6 +229,26 @@ class Settings:
         """Remember how late a device's sound arrives, and take that for others until they are measured."""
         self._store.setValue(_latency_key(device), latency_ms)
         self.set("latency_ms", latency_ms)
+
+    def pace_of(self, document_id: str) -> float:
+        """How fast a document was heard last, of the recorded tempo; full speed where it was not."""
+        try:
+            pace = float(self._store.value(f"{PACES}/{document_id}", 1.0))
+        except (TypeError, ValueError):
+            return 1.0
+        return pace if PACE_BOUNDS[0] <= pace <= PACE_BOUNDS[1] else 1.0
+
+    def keep_pace(self, document_id: str, pace: float) -> None:
+        """Remember how fast a document is heard; of very many some are forgotten."""
+        self._store.beginGroup(PACES)
+        known = self._store.childKeys()
+        for other in known[: max(0, len(known) - MOST_PACES)]:
+            self._store.remove(other)
+        if pace == 1.0:
+            self._store.remove(document_id)
+        else:
+            self._store.setValue(document_id, pace)
+        self._store.endGroup()
 
     @property
     def recent(self) -> list[str]:

@@ -15,4 +15,6 @@ def prove_commands(prove: ProveBench) -> list[Command]:
                 Scope.PROVE, (prove.written_need,)),
         Command("prove.checked", "The finding is checked, or not the solo's", prove.mark_checked, "Note", "K",
                 "confirm right ok accept exclude", Scope.PROVE, row),
+        Command("prove.phrase", "The phrase is proved: I have held it against the recording", prove.mark_phrase, "Note",
+                "Shift+K", "all right done whole phrase looked", Scope.PROVE, (prove.phrase_need,)),
     ]  # fmt: skip

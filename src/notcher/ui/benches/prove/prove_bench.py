@@ -21,16 +21,18 @@ from notcher.core.errors import CancelCheck, NotcherError, Progress
 from notcher.core.hearing import Draft, evidence
 from notcher.core.proving import (
     ListedDoubt,
+    PhraseState,
     Proof,
     Status,
     corrected,
     doubts,
     exclude,
+    phrase_states,
     prove,
     taken_in,
     written_in,
 )
-from notcher.core.score import EMPTY_SCORE, Note, Score
+from notcher.core.score import EMPTY_SCORE, Note, Phrase, Score
 from notcher.core.words import USUAL, Naming, doubt_words, finding_facts, many, row_place, row_words, seconds
 from notcher.painting.theme import Theme
 from notcher.ui.benches.prove.curve_ruler import AROUND_S, CurveRuler
@@ -73,6 +75,7 @@ class ProveBench(QWidget):
         self._session, self._jobs = session, jobs
         self.proof: Proof | None = None
         self._score: Score | None = None  # what the proof is of
+        self._states: dict[str, PhraseState] = {}
         self._before: Proof | None = None  # of the same draft, for the next proof
         self._doubts: tuple[ListedDoubt, ...] = ()  # of the proof
         self._naming, self._scale = USUAL, 1.0
@@ -244,11 +247,12 @@ class ProveBench(QWidget):
         """Fill the list anew; the row that was chosen stays chosen while it is there, else the next one is."""
         index = self.list.currentIndex()
         before, at = self.row, index.row() if index.isValid() else 0
-        open_by_phrase = self.proof.left_open(self._score) if self.proof is not None and self._score is not None else {}
-        self._show_phrases(open_by_phrase)
+        known = self.proof is not None and self._score is not None
+        self._states = phrase_states(self._doubts, self._score) if known and self._score is not None else {}
+        self._show_phrases()
         rows = self._rows()
         self.model.show(rows, self._score or EMPTY_SCORE)
-        self._show_summary(open_by_phrase)
+        self._show_summary()
         if rows:
             same = [number for number, row in enumerate(rows) if before is not None and _same(row, before)]
             self.list.selectRow(same[0] if same else min(max(at, 0), len(rows) - 1))  # which shows the row
@@ -264,26 +268,27 @@ class ProveBench(QWidget):
             rows = tuple(row for row in rows if phrase.holds(row.onset_s))
         return rows if self.all_box.isChecked() else tuple(row for row in rows if row.waiting)
 
-    def _show_phrases(self, left_open: dict[str, int]) -> None:
-        """Each phrase with how many of its findings are open; one without any is proved."""
+    def _show_phrases(self) -> None:
+        """Each phrase with how much of it waits, or whether it is proved."""
         chosen = self.phrase_box.currentData()
         self.phrase_box.clear()
         self.phrase_box.addItem(EVERYTHING, None)
-        for phrase in self._score.phrases if self._score is not None and left_open else ():
-            count = left_open[phrase.id]
-            self.phrase_box.addItem(f"{phrase.name}: {f'{count} open' if count else 'proved'}", phrase.id)
+        for phrase in self._score.phrases if self._score is not None and self._states else ():
+            state = self._states[phrase.id]
+            far = f"{state.open} open" if state.open else "proved" if state.proved else "not looked at"
+            self.phrase_box.addItem(f"{phrase.name}: {far}", phrase.id)
             if chosen == phrase.id:
                 self.phrase_box.setCurrentIndex(self.phrase_box.count() - 1)
 
-    def _show_summary(self, left_open: dict[str, int]) -> None:
+    def _show_summary(self) -> None:
         proof = self.proof
         self.analyse_button.setVisible(proof is None and self._session.document.clip is not None)
         if proof is None:
             self.summary.setText("")
             return
-        proved = sum(open_count == 0 for open_count in left_open.values())
-        open_count = sum(finding.open for finding in proof.notes) + len(proof.unwritten)
-        phrases, findings = many(len(left_open), "phrase"), many(open_count, "finding")
+        proved = sum(state.proved for state in self._states.values())
+        open_count = sum(row.waiting for row in self._doubts)
+        phrases, findings = many(len(self._states), "phrase"), many(open_count, "finding")
         text = f"{proved} of {phrases} proved, {findings} open"
         doubt = self._session.score.lead_doubt
         self.summary.setText(text if doubt is None else f"{text} · {doubt_words(doubt, self._session.score.tuning)}")
@@ -365,7 +370,10 @@ class ProveBench(QWidget):
             return
         try:
             if row.finding is not None:
-                self._session.edit(CORRECTIONS[row.finding.status], corrected(score, row.finding, drafted))
+                after = corrected(score, row.finding, drafted)
+                if after.note_of(row.finding.note_id) is not None:  # who corrects it has looked at it
+                    after = after.with_note(row.finding.note_id, checked=True)
+                self._session.edit(CORRECTIONS[row.finding.status], after)
             elif row.unwritten is not None:
                 self._session.edit("Write in what was heard", written_in(score, row.unwritten, drafted)[0])
             elif row.excluded is not None:
@@ -393,6 +401,31 @@ class ProveBench(QWidget):
             self._session.edit(name, score.with_note(note.id, checked=not note.checked, doubt=doubt))
         elif row.unwritten is not None:
             self._session.edit("Not the solo's", exclude(score, row.unwritten, drafted))
+
+    def phrase_need(self) -> str:
+        """Why no phrase can be proved; empty when one can."""
+        phrase = self._phrase
+        if phrase is None or self.proof is None:
+            return "No phrase is chosen here: choose a row or a phrase."
+        waiting = self._states[phrase.id].open if phrase.id in self._states else 0
+        return f"{many(waiting, 'finding')} of this phrase are open: settle them first." if waiting else ""
+
+    @property
+    def _phrase(self) -> Phrase | None:
+        """The phrase that is chosen above the list, else that of the row, else that of the selected note."""
+        score = self._session.score
+        chosen = score.phrase_of(self.phrase_box.currentData() or "")
+        at_s = self.row.onset_s if self.row is not None else None
+        return chosen or (score.phrase_at(at_s) if at_s is not None else self._session.phrase)
+
+    def mark_phrase(self) -> None:
+        """Say that the whole phrase was held against the recording and is right, or take that back."""
+        phrase, score = self._phrase, self._session.score
+        if phrase is not None:
+            changed = replace(phrase, proved=not phrase.proved)
+            phrases = tuple(changed if other.id == phrase.id else other for other in score.phrases)
+            name = "Phrase proved" if changed.proved else "Phrase not proved"
+            self._session.edit(name, replace(score, phrases=phrases))
 
 
 def _same(row: ListedDoubt, other: ListedDoubt) -> bool:

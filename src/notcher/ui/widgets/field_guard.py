@@ -1,0 +1,45 @@
+"""What passes through a field: the wheel, which scrolls what the field lies in, and the space bar, which plays.
+
+The wheel turns a number only in the field that has the keys and lies in nothing that scrolls. In a number no blank is
+typed.
+"""
+
+from PyQt6.QtCore import QEvent, QObject, Qt
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QAbstractScrollArea, QAbstractSpinBox, QComboBox, QScrollArea, QWidget
+
+FIELDS = (QAbstractSpinBox, QComboBox)
+
+
+class FieldGuard(QObject):
+    """Watches the fields of a window, and lets the wheel and the space bar pass through them."""
+
+    def watch(self, root: QWidget) -> None:
+        """Watch all fields below a widget."""
+        for field in root.findChildren(QWidget):
+            if isinstance(field, FIELDS):
+                field.installEventFilter(self)
+
+    def eventFilter(self, field: QObject | None, event: QEvent | None) -> bool:
+        if event is None or not isinstance(field, QWidget):
+            return False
+        wheel = event.type() == QEvent.Type.Wheel and not (field.hasFocus() and not _scrolls(field))
+        if wheel or (_is_bare_space(event) and isinstance(field, QAbstractSpinBox)):
+            event.ignore()  # whoever lies below gets it
+            return True
+        return False
+
+
+def _is_bare_space(event: QEvent) -> bool:
+    if not isinstance(event, QKeyEvent) or event.type() != QEvent.Type.ShortcutOverride:
+        return False
+    return event.key() == Qt.Key.Key_Space and not event.modifiers()
+
+
+def _scrolls(field: QWidget) -> bool:
+    """Whether a field lies in a panel that can be scrolled now."""
+    area = field.parentWidget()
+    while area is not None and not isinstance(area, QScrollArea):
+        area = area.parentWidget()
+    bar = area.verticalScrollBar() if isinstance(area, QAbstractScrollArea) else None
+    return bar is not None and bar.maximum() > 0

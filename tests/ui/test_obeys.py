@@ -1,0 +1,241 @@
+"""The window obeys: nothing changes by accident, the space bar plays, what sounds is seen, offers are a key away."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtWidgets import QApplication, QPushButton, QScrollArea, QWidget
+from pytestqt.qtbot import QtBot
+
+from hands import answer, choose, click, gone, press, question, settled, walk_to
+from notcher.core.formats import AutosaveStore, Document, write_document
+from notcher.core.mixing import MissingPart, missing_parts
+from notcher.core.score import EMPTY_SCORE, Score
+from notcher.core.sound import Clip
+from notcher.ui.playback.sources import PlaybackSource
+from notcher.ui.shell.program import Program
+
+
+@pytest.fixture
+def opened(program: Program, lick: Score, lick_clip: Clip, tmp_path: Path) -> Program:
+    path = tmp_path / "lick.notch"
+    write_document(Document(lick, lick_clip), path)
+    program.open_path(str(path))
+    settled(program)
+    return program
+
+
+def turn_wheel(window: QWidget, widget: QWidget, steps: int = -3) -> None:
+    """Turn the wheel over a widget; the window system's event goes to the window, which finds what lies there."""
+    handle = window.windowHandle()
+    assert handle is not None
+    at = QPointF(widget.mapTo(window, widget.rect().center()))
+    event = QWheelEvent(at, window.mapToGlobal(at), QPoint(), QPoint(0, 120 * steps), Qt.MouseButton.NoButton,
+                        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
+    QApplication.sendEvent(handle, event)
+
+
+# --- nothing changes by accident ---
+def test_the_wheel_over_a_field_scrolls_the_panel_and_changes_nothing(opened: Program) -> None:
+    opened.window.resize(1280, 620)
+    press("Ctrl+1")
+    settled(opened)
+    hear = opened.hear
+    before = opened.score.beat_map, opened.score.tuning, hear.tempo_box.value()
+    area = next(area for area in hear.findChildren(QScrollArea) if area.isAncestorOf(hear.tempo_box))
+    area.ensureWidgetVisible(hear.tempo_box)
+    bar = area.verticalScrollBar()
+    assert bar is not None
+    assert bar.maximum() > 0, "it can be scrolled"
+    bar.setValue(min(bar.value(), bar.maximum() - 1))
+    at = bar.value()
+    turn_wheel(opened.window, hear.tempo_box)
+    assert bar.value() > at
+    turn_wheel(opened.window, hear.tempo_box, 1)
+    walk_to(hear.tempo_box)
+    area.ensureWidgetVisible(hear.tempo_box)
+    turn_wheel(opened.window, hear.tempo_box)
+    assert (opened.score.beat_map, opened.score.tuning, hear.tempo_box.value()) == before
+
+
+def test_what_is_said_moves_nothing_that_somebody_is_about_to_click(opened: Program) -> None:
+    opened.window.notices.quiet()
+    settled(opened)
+    before = [widget.mapTo(opened.window, QPoint()) for widget in (opened.notch.tab, opened.reel.play_button)]
+    opened.window.notice("Something was said. " * 12)
+    opened.window.offer("Something is offered. " * 4, ("Take it", lambda: None), ("Leave it", lambda: None))
+    settled(opened)
+    assert [widget.mapTo(opened.window, QPoint()) for widget in (opened.notch.tab, opened.reel.play_button)] == before
+    assert opened.window.notices.label.toolTip().startswith("Something was said.")
+
+
+@pytest.fixture
+def left_behind(lick: Score) -> Callable[[Program], Path]:
+    """Leaves unsaved work of a Notcher that no longer runs."""
+
+    def leave(program: Program) -> Path:
+        store = AutosaveStore(program.autosave.recovery.folder, "gone")
+        store.save_delta(Document(lick, id="gone"), None, None)
+        assert store._lock is not None
+        store._lock.release()
+        return store.folder
+
+    return leave
+
+
+def test_unsaved_work_is_a_key_away_and_named_by_it(program: Program, left_behind: Callable[[Program], Path]) -> None:
+    left_behind(program)
+    program.opening.offer_unsaved()
+    assert [button.text() for button in program.window.notices.buttons] == [
+        "Open it (F9)", "Throw it away… (Shift+F9)"
+    ]  # fmt: skip
+    press("F9")
+    settled(program)
+    assert program.score.title == "Lick"
+    assert not program.window.notices.buttons
+
+
+@pytest.mark.parametrize("way", ["kept", "thrown", "brought back"])
+def test_throwing_unsaved_work_away_asks_and_can_be_undone_until_the_end(
+    program: Program, left_behind: Callable[[Program], Path], way: str
+) -> None:
+    folder = left_behind(program)
+    program.opening.offer_unsaved()
+    press("Shift+F9")
+    asked = question()
+    default = next(button for button in asked.findChildren(QPushButton) if button.isDefault())
+    assert default.text().replace("&", "") == "Keep it", "what Return takes deletes nothing"
+    if way == "kept":
+        press("Return")
+        gone(asked)
+        assert program.window.notices.buttons[0].text() == "Open it (F9)"
+    else:
+        choose("Throw it away")
+        assert "goes when Notcher ends" in program.window.notices.offered.text()
+        assert folder.exists()
+        press("F9" if way == "brought back" else "Shift+F9")
+        words = [button.text() for button in program.window.notices.buttons]
+        assert words[:1] == (["Open it (F9)"] if way == "brought back" else [])
+    program.close()
+    assert folder.exists() == (way != "thrown")
+
+
+# --- the space bar ---
+@pytest.mark.parametrize("bench", [1, 2, 3, 4, 5, 6, 7])
+def test_space_plays_wherever_one_is(opened: Program, bench: int) -> None:
+    press(f"Ctrl+{bench}")
+    settled(opened)
+    for _ in range(6):  # and on whatever has the keys there, but where text is typed
+        focused = QApplication.focusWidget()
+        assert focused is not None
+        if not focused.inherits("QLineEdit"):
+            press("Space")
+            assert opened.player.playing or opened.player.preparing, f"{focused} {focused.accessibleName()}"
+            press("Space")
+            assert not opened.player.playing
+        press("Tab")
+
+
+def test_space_plays_after_a_dialog_and_after_a_banner(opened: Program) -> None:
+    press("Ctrl+M")
+    answer("lean on it")
+    press("Space")
+    assert opened.player.playing or opened.player.preparing
+    press("Space")
+    opened.window.offer("Something is offered.", ("Take it", opened.window.withdraw))
+    walk_to(opened.window.notices.buttons[0])
+    press("Return")
+    settled(opened)
+    assert not opened.window.notices.buttons
+    assert QApplication.focusWidget() is not None, "the keys are not lost with the button"
+    press("Space")
+    assert opened.player.playing or opened.player.preparing
+
+
+def test_return_opens_the_card_that_is_chosen_on_the_start_page(program: Program) -> None:
+    walk_to(program.window.ways_in.buttons["file.by_hand"])
+    press("Return")
+    asked = question()
+    assert asked.windowTitle() == "Write by hand"
+    press("Esc")
+    gone(asked)
+    assert QApplication.focusWidget() is not None
+
+
+# --- what sounds ---
+@pytest.mark.parametrize(
+    ("keys", "source", "words"),
+    [("F5", PlaybackSource.RECORDING, "Recording (F5)"), ("F6", PlaybackSource.TAB, "Tab (F6)"),
+     ("F7", PlaybackSource.BOTH, "Recording + tab (F7)"), ("F4", PlaybackSource.MIX, "Full mix (F4)")],
+)  # fmt: skip
+def test_a_key_plays_what_it_names_and_the_transport_shows_it(
+    opened: Program, qtbot: QtBot, keys: str, source: PlaybackSource, words: str
+) -> None:
+    press(keys)
+    qtbot.waitUntil(lambda: opened.player.playing, timeout=20_000)
+    assert opened.sources.chosen is source
+    assert opened.reel.source_box.currentText() == words
+
+
+def test_what_is_heard_is_chosen_by_the_mouse_and_goes_on(opened: Program, qtbot: QtBot) -> None:
+    press("Space")
+    qtbot.waitUntil(lambda: opened.player.playing, timeout=20_000)
+    box = opened.reel.source_box
+    click(opened.window, box)
+    rows = box.view()
+    assert rows is not None
+    qtbot.waitUntil(rows.isVisible, timeout=5_000)
+    qtbot.keyClick(rows, Qt.Key.Key_Down)
+    qtbot.keyClick(rows, Qt.Key.Key_Return)
+    settled(opened)
+    assert opened.sources.chosen is PlaybackSource.TAB
+    assert opened.player.playing
+
+
+def test_a_solo_by_hand_is_heard_by_its_key(program: Program, qtbot: QtBot) -> None:
+    press("Ctrl+N")
+    answer("4/4 100")
+    settled(program)
+    press("F6")
+    assert "There are no notes yet" in program.said
+    press("5")
+    settled(program)
+    assert len(program.score.notes) == 1
+    press("F6")
+    qtbot.waitUntil(lambda: program.player.playing, timeout=20_000)
+    assert program.player.clip is not None
+    assert np.abs(program.player.clip.samples).max() > 0.01
+
+
+def test_pace_begins_at_full_speed_and_is_the_documents_own(opened: Program, lick: Score, tmp_path: Path) -> None:
+    assert opened.player.pace == 1.0
+    first, other = opened.session.path, tmp_path / "other.notch"
+    write_document(Document(lick), other)
+    press("Ctrl+Down")
+    press("Ctrl+Down")
+    assert opened.player.pace == pytest.approx(0.9)
+    opened.open_path(str(other))
+    settled(opened)
+    assert opened.player.pace == 1.0
+    opened.open_path(str(first))
+    settled(opened)
+    assert opened.player.pace == pytest.approx(0.9)
+
+
+def test_a_volume_that_cannot_act_says_so(opened: Program) -> None:
+    click(opened.window, opened.reel.volumes_button)
+    asked = question()
+    assert "no sides to tell it by" in asked.missing.text()  # type: ignore[attr-defined]
+    press("Esc")
+    gone(asked)
+
+
+def test_which_parts_of_a_mix_are_missing(lick: Score) -> None:
+    noise = np.random.default_rng(1).normal(0, 0.1, (88_200, 2)).astype(np.float32)
+    assert missing_parts(Clip(noise, 44_100), lick).get("lead") is None, "two sides that differ"
+    alike = Clip(np.repeat(noise[:, :1], 2, axis=1), 44_100)
+    assert missing_parts(alike, lick) == {"lead": MissingPart.NO_PICTURE, "band": MissingPart.NO_CHORDS}
+    assert set(missing_parts(None, EMPTY_SCORE)) == {"recording", "lead", "tab", "band", "click"}
