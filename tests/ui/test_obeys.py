@@ -90,9 +90,9 @@ def test_unsaved_work_is_a_key_away_and_named_by_it(program: Program, left_behin
     left_behind(program)
     program.opening.offer_unsaved()
     assert [button.text() for button in program.window.notices.buttons] == [
-        "Open it (F9)", "Throw it away… (Shift+F9)"
+        "Open it (F12)", "Throw it away… (Shift+F12)"
     ]  # fmt: skip
-    press("F9")
+    press("F12")
     settled(program)
     assert program.score.title == "Lick"
     assert not program.window.notices.buttons
@@ -104,21 +104,21 @@ def test_throwing_unsaved_work_away_asks_and_can_be_undone_until_the_end(
 ) -> None:
     folder = left_behind(program)
     program.opening.offer_unsaved()
-    press("Shift+F9")
+    press("Shift+F12")
     asked = question()
     default = next(button for button in asked.findChildren(QPushButton) if button.isDefault())
     assert default.text().replace("&", "") == "Keep it", "what Return takes deletes nothing"
     if way == "kept":
         press("Return")
         gone(asked)
-        assert program.window.notices.buttons[0].text() == "Open it (F9)"
+        assert program.window.notices.buttons[0].text() == "Open it (F12)"
     else:
         choose("Throw it away")
         assert "goes when Notcher ends" in program.window.notices.offered.text()
         assert folder.exists()
-        press("F9" if way == "brought back" else "Shift+F9")
+        press("F12" if way == "brought back" else "Shift+F12")
         words = [button.text() for button in program.window.notices.buttons]
-        assert words[:1] == (["Open it (F9)"] if way == "brought back" else [])
+        assert words[:1] == (["Open it (F12)"] if way == "brought back" else [])
     program.close()
     assert folder.exists() == (way != "thrown")
 

@@ -118,11 +118,11 @@ def view_commands(
     ]  # fmt: skip
     return [
         *benches,
-        Command("offer.first", "First answer to what is offered", lambda: window.notices.take(0), "Edit", "F9",
+        Command("offer.first", "First answer to what is offered", lambda: window.notices.take(0), "Edit", "F12",
                 "yes open recovered unsaved accept answer offer", preconditions=(window.notices.offer_need,),
                 separated=True),
         Command("offer.second", "Second answer to what is offered", lambda: window.notices.take(1), "Edit",
-                "Shift+F9", "no discard throw away answer offer",
+                "Shift+F12", "no discard throw away answer offer",
                 preconditions=(window.notices.second_need,)),
         Command("view.back", "Back to the bench, to one note, or close what is said", back, "View", "Esc",
                 "escape leave field cancel selection notice close"),
