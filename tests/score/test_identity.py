@@ -102,6 +102,22 @@ def test_a_check_lapses_by_id(score: Score) -> None:
     assert unchecked_where_changed(checked, same).notes[2].checked
     moved = checked.with_note(checked.notes[2].id, fret=3)
     assert not unchecked_where_changed(checked, moved).notes[2].checked
+    assert unchecked_where_changed(checked, moved, [checked.notes[2].id]).notes[2].checked, (
+        "it was looked at as it is now"
+    )
+
+
+def test_a_phrase_is_no_longer_proved_when_a_claim_in_it_changes(score: Score) -> None:
+    first = score.phrases[0]
+    proved = replace(score, phrases=(replace(first, proved=True), *score.phrases[1:]))
+    assert unchecked_where_changed(score, proved).phrases[0].proved
+    inside = next(proved.notes[at] for at in proved.notes_of(first))
+    outside = next(note for note in proved.notes if not first.holds(note.onset_s))
+    for note, looked_at, stays in ((inside, (), False), (inside, (inside.id,), True), (outside, (), True)):
+        changed = proved.with_note(note.id, fret=note.fret + 1)
+        assert unchecked_where_changed(proved, changed, looked_at).phrases[0].proved is stays
+    assert not unchecked_where_changed(proved, proved.without([inside.id])).phrases[0].proved
+    assert unchecked_where_changed(proved, proved.with_note(inside.id, remark="softly")).phrases[0].proved
 
 
 def test_a_phrase_is_found_by_its_id_not_by_its_name(score: Score) -> None:

@@ -29,13 +29,21 @@ def opened(program: Program, lick: Score, lick_clip: Clip, tmp_path: Path) -> Pr
 
 
 def turn_wheel(window: QWidget, widget: QWidget, steps: int = -3) -> None:
-    """Turn the wheel over a widget; the window system's event goes to the window, which finds what lies there."""
-    handle = window.windowHandle()
-    assert handle is not None
+    """Turn the wheel over a widget.
+
+    Qt hands a wheel that is turned by a person from what lies there to its parents until one takes it; one that a
+    program sends stays where it was sent, so the way upward is walked here.
+    """
     at = QPointF(widget.mapTo(window, widget.rect().center()))
-    event = QWheelEvent(at, window.mapToGlobal(at), QPoint(), QPoint(0, 120 * steps), Qt.MouseButton.NoButton,
-                        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
-    QApplication.sendEvent(handle, event)
+    lies_there = window.childAt(at.toPoint())
+    while lies_there is not None:
+        place = QPointF(lies_there.mapFrom(window, at.toPoint()))
+        event = QWheelEvent(place, window.mapToGlobal(at), QPoint(), QPoint(0, 120 * steps), Qt.MouseButton.NoButton,
+                            Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
+        QApplication.sendEvent(lies_there, event)
+        if event.isAccepted() or lies_there.isWindow():
+            return
+        lies_there = lies_there.parentWidget()
 
 
 # --- nothing changes by accident ---

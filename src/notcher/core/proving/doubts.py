@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from notcher.core.proving.proof import Finding, MissedNote, Proof, Settled, Status
-from notcher.core.score import Doubt, Excluded, Score
+from notcher.core.score import Aside, Doubt, Excluded, Score
 
 IN_DOUBT = 0.3
 """What a note that only its certainty puts in doubt is worth in the list: less than any error that was measured."""
@@ -78,7 +78,11 @@ def phrase_states(rows: Sequence[ListedDoubt], score: Score) -> dict[str, Phrase
     for phrase in score.phrases:
         mine = [row for row in rows if phrase.holds(row.onset_s)]
         waiting = sum(row.waiting for row in mine)
-        looked = phrase.proved or any(score.notes[at].checked or score.notes[at].slip for at in score.notes_of(phrase))
+        looked = (
+            phrase.proved
+            or any(score.notes[at].checked or score.notes[at].slip for at in score.notes_of(phrase))
+            or any(aside.why is Aside.SAID and phrase.holds(aside.onset_s) for aside in score.excluded)
+        )
         states[phrase.id] = PhraseState(waiting, looked and not waiting)
     return states
 

@@ -1,6 +1,6 @@
 """Edits of a solo that need no neck: cutting and joining notes, how they begin and end, the curve's points."""
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import fields, replace
 from operator import attrgetter
 from typing import Any
@@ -238,16 +238,29 @@ def _clash(note: Note, other: Note) -> bool:
     return note.string == other.string and note.onset_s < other.offset_s - 0.01 and other.onset_s < note.offset_s - 0.01
 
 
-def unchecked_where_changed(before: Score, after: Score) -> Score:
-    """Return a changed score in which a note whose claim is new is no longer called checked."""
-    checked = [note for note in after.notes if note.checked]
-    notes_before = {note.id: note for note in before.notes} if checked else {}
-    lapsed = {
-        note.id for note in checked if note.id not in notes_before or claim_of(notes_before[note.id]) != claim_of(note)
-    }
-    if not lapsed:
-        return after
-    return after.with_notes(replace(note, checked=False) if note.id in lapsed else note for note in after.notes)
+def unchecked_where_changed(before: Score, after: Score, looked_at: Collection[str] = ()) -> Score:
+    """Return a changed score in which a note whose claim is new is no longer checked, nor its phrase proved.
+
+    looked_at: ids of notes that were held against the recording as they are now.
+    """
+    checked = [note for note in after.notes if note.checked and note.id not in looked_at]
+    claims = {note.id: claim_of(note) for note in before.notes} if checked else {}
+    lapsed = {note.id for note in checked if claims.get(note.id) != claim_of(note)}
+    if lapsed:
+        after = after.with_notes(replace(note, checked=False) if note.id in lapsed else note for note in after.notes)
+    if any(phrase.proved for phrase in after.phrases):
+        phrases = tuple(
+            replace(
+                phrase, proved=phrase.proved and _claims(before, phrase, looked_at) == _claims(after, phrase, looked_at)
+            )
+            for phrase in after.phrases
+        )
+        after = replace(after, phrases=phrases) if phrases != after.phrases else after
+    return after
+
+
+def _claims(score: Score, phrase: Phrase, looked_at: Collection[str]) -> list[tuple[object, ...]]:
+    return [claim_of(score.notes[at]) for at in score.notes_of(phrase) if score.notes[at].id not in looked_at]
 
 
 def claim_of(note: Note) -> tuple[object, ...]:

@@ -1,5 +1,6 @@
 """The open document, what is selected in it, and its undo history."""
 
+from collections.abc import Collection
 from dataclasses import replace
 from pathlib import Path
 
@@ -261,13 +262,21 @@ class Session(QObject):
         self.tunings, self.heard = draft.tunings or self.tunings, draft
         self.evidence_changed.emit()
 
-    def edit(self, name: str, after: Score, *, select: str | None = None, continues: bool = False) -> None:
+    def edit(
+        self,
+        name: str,
+        after: Score,
+        *,
+        select: str | None = None,
+        continues: bool = False,
+        looked_at: Collection[str] = (),
+    ) -> None:
         """Make a change that can be undone.
 
         select: the id of the note that is selected then; None for the same. continues: it belongs to the step before (a
-        second figure, a drag).
+        second figure, a drag). looked_at: ids of notes that were held against the recording as they are now.
         """
-        after = unchecked_where_changed(self.score, after)
+        after = unchecked_where_changed(self.score, after, looked_at)
         if after != self.score:
             variant = self.variant
             whole = after if variant is None else self.document.score.merge_variant_edit(variant, after)

@@ -371,15 +371,21 @@ class ProveBench(QWidget):
         try:
             if row.finding is not None:
                 after = corrected(score, row.finding, drafted)
-                if after.note_of(row.finding.note_id) is not None:  # who corrects it has looked at it
-                    after = after.with_note(row.finding.note_id, checked=True)
-                self._session.edit(CORRECTIONS[row.finding.status], after)
+                self._edit_looked_at(CORRECTIONS[row.finding.status], after, row.finding.note_id)
             elif row.unwritten is not None:
-                self._session.edit("Write in what was heard", written_in(score, row.unwritten, drafted)[0])
+                after, written = written_in(score, row.unwritten, drafted)
+                self._edit_looked_at("Write in what was heard", after, written)
             elif row.excluded is not None:
-                self._session.edit("Write in after all", taken_in(score, row.excluded)[0])
+                after, written = taken_in(score, row.excluded)
+                self._edit_looked_at("Write in after all", after, written)
         except (ValueError, NotcherError) as problem:
             self.notice.emit(f"Not changed: {str(problem).rstrip('.')}.")
+
+    def _edit_looked_at(self, name: str, after: Score, note_id: str) -> None:
+        """Make a change to a note that is checked by it: who corrects it has looked at it."""
+        if after.note_of(note_id) is not None:
+            after = after.with_note(note_id, checked=True)
+        self._session.edit(name, after, looked_at=(note_id,))
 
     def mark_slip(self) -> None:
         """Call the row the player's slip, or take that back."""
