@@ -276,7 +276,7 @@ def test_notes_are_copied_elsewhere(notched: Program) -> None:
     choose("Keep both")
     assert len(session.score.notes) == 18
     press("Ctrl+V")
-    choose("Put the copied ones in their place")
+    choose("Replace them")
     assert [n.string for n in session.score.notes if n.onset_s >= 5.8] == [n.string for n in session.score.notes[:4]]
     press("Ctrl+Z")
     assert len(session.score.notes) == 18

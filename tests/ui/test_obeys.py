@@ -6,7 +6,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtGui import QKeySequence, QWheelEvent
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton, QScrollArea, QWidget
 from pytestqt.qtbot import QtBot
 
@@ -17,6 +18,7 @@ from notcher.core.score import EMPTY_SCORE, Score
 from notcher.core.sound import Clip
 from notcher.ui.playback.sources import PlaybackSource
 from notcher.ui.shell.program import Program
+from real_window import needs_a_screen, walked
 
 
 @pytest.fixture
@@ -67,6 +69,52 @@ def test_the_wheel_over_a_field_scrolls_the_panel_and_changes_nothing(opened: Pr
     area.ensureWidgetVisible(hear.tempo_box)
     turn_wheel(opened.window, hear.tempo_box)
     assert (opened.score.beat_map, opened.score.tuning, hear.tempo_box.value()) == before
+
+
+@pytest.mark.parametrize("keys", ["W", "9", "Del", "K"])
+def test_keys_go_to_an_open_list_and_not_to_the_tab_behind_it(opened: Program, qtbot: QtBot, keys: str) -> None:
+    before, box = opened.score, opened.reel.source_box
+    press("Ctrl+2")
+    click(opened.window, box)
+    rows = box.view()
+    assert rows is not None
+    qtbot.waitUntil(rows.isVisible, timeout=5_000)
+    popup = rows.window()
+    assert popup is not None
+    handle = popup.windowHandle()
+    assert handle is not None
+    QTest.keySequence(handle, QKeySequence(keys))
+    settled(opened)
+    assert opened.score == before
+    assert rows.isVisible()
+    QTest.keyClick(handle, Qt.Key.Key_Escape)
+    qtbot.waitUntil(lambda: not rows.isVisible(), timeout=5_000)
+
+
+def test_keys_behind_an_open_menu_do_nothing(opened: Program, qtbot: QtBot) -> None:
+    before = opened.score
+    press("Ctrl+2")
+    bar = opened.window.menuBar()
+    assert bar is not None
+    click(opened.window, bar, bar.actionGeometry(bar.actions()[1]).center())
+    menu = QApplication.activePopupWidget()
+    assert menu is not None
+    handle = menu.windowHandle()
+    assert handle is not None
+    for keys in ("W", "9", "Del"):
+        QTest.keySequence(handle, QKeySequence(keys))
+    settled(opened)
+    assert opened.score == before
+    while QApplication.activePopupWidget() is not None:
+        QTest.keyClick(handle, Qt.Key.Key_Escape)
+
+
+@pytest.mark.slow
+@needs_a_screen
+def test_real_wheel_and_keys_change_nothing_by_accident(lick: Score, lick_clip: Clip, tmp_path: Path) -> None:
+    path = tmp_path / "lick.notch"
+    write_document(Document(lick, lick_clip), path)
+    assert "the window obeys" in walked("drive_real_hands.py", path, tmp_path)
 
 
 def test_what_is_said_moves_nothing_that_somebody_is_about_to_click(opened: Program) -> None:

@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterable, Iterator
 
 from PyQt6.QtCore import QObject, Qt
 from PyQt6.QtGui import QKeySequence, QShortcut
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from notcher.ui.commands.command import SHADOWS, Command, Scope, overlap
 from notcher.ui.state.settings import Settings
@@ -54,7 +54,7 @@ class Registry(QObject):
             self._commands[command.id] = command
             shortcut = QShortcut(owners[command.scope])
             shortcut.setContext(CONTEXTS[command.scope])
-            shortcut.activated.connect(lambda name=command.id: self.run(name))
+            shortcut.activated.connect(lambda name=command.id: self._run_by_key(name))
             self._shortcuts[command.id] = shortcut
             shortcut.setKey(QKeySequence(self.keys(command.id)))
         self._give_other_keys()
@@ -104,6 +104,10 @@ class Registry(QObject):
         else:
             self._overtaken()
             command.run()
+
+    def _run_by_key(self, name: str) -> None:
+        if QApplication.activePopupWidget() is None:  # else it was meant for the list or menu that is open
+            self.run(name)
 
     def run_keys(self, keys: QKeySequence) -> None:
         """Run the command that has these keys everywhere, if there is one."""

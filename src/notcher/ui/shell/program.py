@@ -52,6 +52,7 @@ from notcher.ui.shell.log import LOG_NAME
 from notcher.ui.shell.opening import Opening
 from notcher.ui.shell.recordings import Recordings
 from notcher.ui.shell.saving import Saving
+from notcher.ui.shell.stale_keys import StaleKeys
 from notcher.ui.shell.whole_screen import WholeScreen
 from notcher.ui.shell.window import Window
 from notcher.ui.state.jobs import Jobs
@@ -111,6 +112,7 @@ class Program(ProgramFace):
         self._show_title()
         self.window.show_bench(Bench.NOTCH)
         self.focus_keeper, self.fields = FocusKeeper(self.window), FieldGuard(self.window)
+        self.stale_keys = StaleKeys(self.window, self.window.notice)
         self.fields.watch(self.window)
         self.window.waiting.end(self.commands.run, self.commands.run_keys)
 

@@ -103,7 +103,7 @@ def ask_file_to_write(parent: QWidget, title: str, name: str, filters: str, then
 def ask_what_to_do(
     parent: QWidget, title: str, sentence: str, answers: Sequence[tuple[str, Callable[[], None]]]
 ) -> None:
-    """Ask for one of several acts; the first is the one that Enter takes, Escape takes none."""
+    """Ask for one of several acts; Enter takes the first, which takes nothing away; Escape takes none."""
     box = QMessageBox(QMessageBox.Icon.Question, title, sentence, QMessageBox.StandardButton.Cancel, parent)
     acts: dict[object, Callable[[], None]] = {}
     for words, act in answers:

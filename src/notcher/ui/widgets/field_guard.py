@@ -1,10 +1,10 @@
 """What passes through a field: the wheel, which scrolls what the field lies in, and the space bar, which plays.
 
 The wheel turns a number only in the field that has the keys and lies in nothing that scrolls. In a number no blank is
-typed.
+typed. While a list is open keys are its own.
 """
 
-from PyQt6.QtCore import QEvent, QObject, Qt
+from PyQt6.QtCore import QChildEvent, QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QAbstractScrollArea, QAbstractSpinBox, QComboBox, QScrollArea, QWidget
 
@@ -19,15 +19,27 @@ class FieldGuard(QObject):
         for field in root.findChildren(QWidget):
             if isinstance(field, FIELDS):
                 field.installEventFilter(self)
+                for child in field.children():
+                    self._watch_list(child)
 
     def eventFilter(self, field: QObject | None, event: QEvent | None) -> bool:
         if event is None or not isinstance(field, QWidget):
             return False
+        if not isinstance(field, FIELDS):  # an open list, to which alone the keys go
+            if event.type() == QEvent.Type.ShortcutOverride:
+                event.accept()
+            return event.type() == QEvent.Type.ShortcutOverride
+        if isinstance(event, QChildEvent) and event.polished():
+            self._watch_list(event.child())
         wheel = event.type() == QEvent.Type.Wheel and not (field.hasFocus() and not _scrolls(field))
         if wheel or (_is_bare_space(event) and isinstance(field, QAbstractSpinBox)):
             event.ignore()  # whoever lies below gets it
             return True
         return False
+
+    def _watch_list(self, child: QObject | None) -> None:
+        if isinstance(child, QWidget) and child.windowType() == Qt.WindowType.Popup:
+            child.installEventFilter(self)
 
 
 def _is_bare_space(event: QEvent) -> bool:

@@ -152,7 +152,7 @@ class LedgerController(QObject):
 
         ask_what_to_do(
             self._parent, "Delete the student", f"{goes}Until Notcher ends, undo in the Ledger brings all of it back.",
-            ((f"Delete {student.name}", delete),),
+            ((f"Keep {student.name}", lambda: None), (f"Delete {student.name}", delete)),
         )  # fmt: skip
 
     def adopt_need(self) -> str:

@@ -280,7 +280,7 @@ class NotchDialogs:
             "Paste",
             f"{there} where the copied notes go.",
             (
-                ("Put the copied ones in their place", lambda: editor.paste(at_s, instead=under, **moved)),
                 ("Keep both", lambda: editor.paste(at_s, instead=(), **moved)),
+                ("Replace them", lambda: editor.paste(at_s, instead=under, **moved)),
             ),
         )
