@@ -227,7 +227,7 @@ def test_a_kill_loses_no_more_than_two_seconds(tmp_path: Path, program: Program,
     program.opening.offer_unsaved()  # the fixture keeps its state in the same folder
     assert "Unsaved work on “Watch”" in program.window.notices.offered.text()
     open_it = program.window.notices.buttons[0]
-    assert (open_it.text(), open_it.isVisible()) == ("Open it", True)
+    assert (open_it.text(), open_it.isVisible()) == ("Open it (F12)", True)
     open_it.click()
     qtbot.waitUntil(lambda: bool(program.score.notes), timeout=10_000)
     assert program.score.notes[0].fret == 17

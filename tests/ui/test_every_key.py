@@ -166,6 +166,8 @@ def reach(program: Program, name: str) -> None:
         QTest.qWait(5)
         computed(program)
     program.window.notices.quiet()
+    if name.startswith("offer."):
+        program.window.offer("One or the other.", *(("Take it", program.window.withdraw),) * 2)
     assert not program.commands[name].disabled_reason, f"{name} cannot run: {program.commands[name].disabled_reason}"
     before = settled(program)
     press(program.commands.keys(name))

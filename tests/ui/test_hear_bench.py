@@ -43,8 +43,8 @@ def test_a_box_leads_the_ear_and_only_there(heard: Program, qtbot: QtBot) -> Non
     before = session.score
     note = before.notes[0]
     octave = before.fretted_midi(note) + 12
-    start = point(picture, note.onset_s - 0.05, octave + 1.5)
-    end = point(picture, note.offset_s, octave - 1.5)
+    start = point(picture, note.onset_s - 0.05, octave + 1.0)
+    end = point(picture, note.offset_s, octave - 1.0)
     qtbot.mousePress(picture, Qt.MouseButton.LeftButton, pos=start)
     qtbot.mouseMove(picture, end)
     qtbot.mouseRelease(picture, Qt.MouseButton.LeftButton, pos=end)
@@ -135,7 +135,7 @@ def test_the_tab_is_held_against_the_band_that_is_listened_to(
             press(key)
 
     walk_to(program.hear.band_box)
-    press("Space")
+    press("Return")
     walk_to(program.hear.band_high)
     write("9000")
     walk_to(program.hear.band_low)
@@ -143,7 +143,7 @@ def test_the_tab_is_held_against_the_band_that_is_listened_to(
     assert program.hear.band_hz == (8000, 9000)
     program.show(Bench.PROVE)
     walk_to(program.prove.analyse_button)
-    press("Space")
+    press("Return")
     qtbot.waitUntil(lambda: program.session.heard is not None and not program.busy, timeout=60_000)
     heard = program.session.heard
     assert heard is not None

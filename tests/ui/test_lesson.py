@@ -116,7 +116,7 @@ def test_minutes_and_lesson_order_are_chosen_by_keys_and_remembered(teaching: Pr
     press("End")
     press("Tab")
     assert QApplication.focusWidget() is panel.button
-    press("Space")
+    press("Return")
     settled(teaching)
     assert panel.steps.topLevelItem(1).text(1) == "Run is new" or "piece of Run" in panel.steps.topLevelItem(1).text(1)
     assert minutes(teaching) == pytest.approx(12, rel=0.05)

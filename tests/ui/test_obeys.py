@@ -1,6 +1,7 @@
 """The window obeys: nothing changes by accident, the space bar plays, what sounds is seen, offers are a key away."""
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -14,7 +15,7 @@ from pytestqt.qtbot import QtBot
 from hands import answer, choose, click, gone, press, question, settled, walk_to
 from notcher.core.formats import AutosaveStore, Document, write_document
 from notcher.core.mixing import MissingPart, missing_parts
-from notcher.core.score import EMPTY_SCORE, Score
+from notcher.core.score import EMPTY_SCORE, Chord, Score
 from notcher.core.sound import Clip
 from notcher.ui.playback.sources import PlaybackSource
 from notcher.ui.shell.program import Program
@@ -225,11 +226,12 @@ def test_return_opens_the_card_that_is_chosen_on_the_start_page(program: Program
 @pytest.mark.parametrize(
     ("keys", "source", "words"),
     [("F5", PlaybackSource.RECORDING, "Recording (F5)"), ("F6", PlaybackSource.TAB, "Tab (F6)"),
-     ("F7", PlaybackSource.BOTH, "Recording + tab (F7)"), ("F4", PlaybackSource.MIX, "Full mix (F4)")],
+     ("F7", PlaybackSource.BOTH, "Recording + tab (F7)"), ("Shift+F4", PlaybackSource.BAND, "Band (Shift+F4)"), ("F4", PlaybackSource.MIX, "Full mix (F4)")],
 )  # fmt: skip
 def test_a_key_plays_what_it_names_and_the_transport_shows_it(
     opened: Program, qtbot: QtBot, keys: str, source: PlaybackSource, words: str
 ) -> None:
+    opened.session.edit("Chord", replace(opened.score, chords=(Chord(0.0, "Am"),)))
     press(keys)
     qtbot.waitUntil(lambda: opened.player.playing, timeout=20_000)
     assert opened.sources.chosen is source

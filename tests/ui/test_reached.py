@@ -82,7 +82,8 @@ def test_a_still_playhead_stands_on_each_beat_in_turn(program: Program, qtbot: Q
     program.open(Document(lick), None)
     qtbot.waitUntil(lambda: QApplication.focusWidget() is not None, timeout=5_000)
     press("F6")
-    qtbot.waitUntil(lambda: not program.busy, timeout=20_000)
+    qtbot.waitUntil(lambda: program.player.playing, timeout=20_000)
+    press("Space")
     program.player.set_pace(1.0)
     program.player.set_count_in(False)
     shown: list[float] = []

@@ -85,10 +85,10 @@ def test_a_click_on_the_transport_leaves_the_keys_where_they_are(opened: Program
     assert not opened.player.preparing
 
 
-def test_the_space_bar_ticks_the_box_that_has_the_keys(opened: Program) -> None:
+def test_return_ticks_the_box_that_has_the_keys(opened: Program) -> None:
     walk_to(opened.reel.count_in_box)
     counted = opened.player.count_in
-    press("Space")
+    press("Return")
     assert opened.player.count_in is not counted
     assert not opened.player.preparing
     press("Ctrl+E")
@@ -377,8 +377,6 @@ def test_settings_closed_without_a_change_change_nothing(opened: Program) -> Non
 def looping(opened: Program, qtbot: QtBot) -> Program:
     """The first phrase goes round at full pace, without a count-in."""
     press("Ctrl+E")
-    for _ in range(10):
-        press("Ctrl+Up")
     assert opened.player.pace == pytest.approx(1.0)
     press("L")
     press("Space")
@@ -425,6 +423,7 @@ def test_a_rung_faster_by_itself_after_some_rounds(opened: Program, qtbot: QtBot
     opened.apply_settings()
     speaker_of(opened)._speed = 8.0
     press("Ctrl+E")
+    press("Ctrl+Down")
     press("L")
     press("Space")
     pace = opened.player.pace
@@ -521,7 +520,7 @@ def test_a_notice_goes_when_it_is_overtaken_but_an_offer_stays(opened: Program) 
     assert not notices.label.isVisible()
     assert notices.offered.isVisible()
     walk_to(notices.buttons[0])
-    press("Space")
+    press("Return")
     assert taken == ["opened"]
     assert not opened.player.preparing
 

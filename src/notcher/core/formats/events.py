@@ -76,7 +76,11 @@ def events_data(score: Score, recording: Recording, tunings: Sequence[tuple[Tuni
             "duration_s": round(recording.duration_s, 4),
             "sample_rate": recording.sample_rate,
         },
-        "tuning": {"open_midi": list(score.tuning.open_midi), "offset_cents": round(score.tuning.offset_cents, 1)},
+        "tuning": {
+            "open_midi": list(score.tuning.open_midi),
+            "offset_cents": round(score.tuning.offset_cents, 1),
+            **({"capo": score.tuning.capo} if score.tuning.capo else {}),
+        },
         **({"tunings": [{"open_midi": list(t.open_midi), "p": round(p, 4)} for t, p in tunings]} if tunings else {}),
         "pulse": {
             "tempo_bpm": None if tempo is None else round(tempo, 3),
@@ -160,7 +164,9 @@ def read_events(
     data = checked_json(read_bytes(path, most=LARGEST_JSON), schema_name="events", file_name=name)
     check_note_count(len(data["notes"]), most)
     try:
-        tuning = Tuning(tuple(data["tuning"]["open_midi"]), 0, data["tuning"]["offset_cents"])
+        tuning = Tuning(
+            tuple(data["tuning"]["open_midi"]), data["tuning"].get("capo", 0), data["tuning"]["offset_cents"]
+        )
         rows = sorted(data["notes"], key=lambda row: row["onset_s"])
         placed = place_long([_sounding(row) for row in rows], tuning, style=style)
         notes = [_note(row, where) for row, where in zip(rows, placed, strict=True)]

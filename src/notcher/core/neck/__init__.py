@@ -3,6 +3,7 @@
 from notcher.core.neck.boxes import ScaleBox, box_of, boxes
 from notcher.core.neck.costs import EQUAL_COST
 from notcher.core.neck.edits import (
+    Keeps,
     alternatives,
     appended,
     copied,
@@ -44,6 +45,7 @@ __all__ = [
     "EQUAL_COST",
     "PICKING_STYLES",
     "SCALE_LENGTH_MM",
+    "Keeps",
     "Place",
     "PlaceAlternative",
     "PlaceError",

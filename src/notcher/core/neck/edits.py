@@ -2,11 +2,12 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
+from enum import StrEnum
 
 import numpy as np
 
 from notcher.core.neck.fretboard import Place, places
-from notcher.core.neck.placing import Placed, Sounding, place, place_score, sounding_of
+from notcher.core.neck.placing import Placed, PlaceError, Sounding, place, place_score, sounding_of
 from notcher.core.patterns import repeats
 from notcher.core.score import EDGE_S, LAST_FRET, Note, Score, Tuning, new_id, retimed
 from notcher.core.score.form import with_phrase_near
@@ -287,18 +288,46 @@ def alternatives(score: Score, note_id: str, *, style: str = "position") -> Plac
     return place(soundings, score.tuning, style=style, why=True)[index - first]
 
 
-def retuned(score: Score, tuning: Tuning, *, style: str = "position") -> Score:
-    """Return the score on another tuning: every note keeps its sound and finds its place anew.
+class Keeps(StrEnum):
+    """What of a solo stays when the neck is tuned anew or gets a capo."""
 
+    PITCHES = "pitches"
+    FRETS = "frets"
+
+
+def retuned(score: Score, tuning: Tuning, *, keeps: Keeps = Keeps.PITCHES, style: str = "position") -> Score:
+    """Return the score on another tuning or with another capo.
+
+    keeps: its pitches, so that every note finds its place anew; or its frets as they are played, so that it sounds
+    otherwise: with a capo they go up the neck together with it. Variants that have no tuning of their own follow.
     Raises: PlaceError when a note is not on that neck.
     """
-    soundings = [replace(sounding_of(score, note), lock=None) for note in score.notes]
-    placed = place(soundings, tuning, style=style)
-    notes = tuple(
-        replace(note, string=position.place.string, fret=position.place.fret, finger=position.finger, locked=False)
-        for note, position in zip(score.notes, placed, strict=True)
+    change = _places_anew if keeps is Keeps.PITCHES else _frets_kept
+    variants = tuple(
+        variant if variant.tuning is not None else replace(variant, notes=change(score, variant.notes, tuning, style))
+        for variant in score.variants
     )
-    return replace(score, notes=(), tuning=tuning).with_notes(notes)
+    notes = change(score, score.notes, tuning, style)
+    return replace(score, notes=(), tuning=tuning, variants=variants).with_notes(notes)
+
+
+def _places_anew(score: Score, notes: tuple[Note, ...], tuning: Tuning, style: str) -> tuple[Note, ...]:
+    placed = place([replace(sounding_of(score, note), lock=None) for note in notes], tuning, style=style)
+    return tuple(
+        replace(note, string=position.place.string, fret=position.place.fret, finger=position.finger, locked=False)
+        for note, position in zip(notes, placed, strict=True)
+    )
+
+
+def _frets_kept(score: Score, notes: tuple[Note, ...], tuning: Tuning, _style: str) -> tuple[Note, ...]:
+    by = tuning.capo - score.tuning.capo
+    nowhere = sum(note.string > tuning.strings or not tuning.capo <= note.fret + by <= LAST_FRET for note in notes)
+    if nowhere:
+        raise PlaceError(
+            f"{nowhere} of the {len(notes)} notes would lie on no string or fret of that neck.",
+            "Keep the pitches instead, or choose another tuning or capo.",
+        )
+    return tuple(replace(note, fret=note.fret + by) for note in notes) if by else notes
 
 
 KEPT = ("id", "remark", "division", "starts_at", "slip", "readings")

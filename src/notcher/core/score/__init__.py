@@ -33,7 +33,15 @@ from notcher.core.score.score import (
 )
 from notcher.core.score.selection import NO_SELECTION, Selection
 from notcher.core.score.together import TOGETHER_S, held_together, struck_together
-from notcher.core.score.tuning import STANDARD, TUNINGS, Tuning, TuningError, midi_to_hz, tuning_from_text
+from notcher.core.score.tuning import (
+    STANDARD,
+    TUNINGS,
+    USUAL_TUNINGS,
+    Tuning,
+    TuningError,
+    midi_to_hz,
+    tuning_from_text,
+)
 from notcher.core.score.vocabulary import HARMONIC_PARTIALS, LEGATO_ATTACKS, Attack, End, PickStroke, Tone
 
 __all__ = [
@@ -53,6 +61,7 @@ __all__ = [
     "STANDARD",
     "TOGETHER_S",
     "TUNINGS",
+    "USUAL_TUNINGS",
     "Aside",
     "Attack",
     "BeatMap",

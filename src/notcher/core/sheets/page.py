@@ -10,7 +10,7 @@ from notcher.core.sheets.engraver import Engraver
 from notcher.core.sheets.items import Ink, Item, moved, stroke, words
 from notcher.core.sheets.style import Style
 from notcher.core.sheets.typeface import Typeface, extent, fitted, wrapped
-from notcher.core.words import figure, many, open_strings
+from notcher.core.words import many, tuning_words
 
 MARGIN_MM = 14.0  # printers reach within 6 mm of the edge; thumbs need the rest
 BETWEEN, MOST_BETWEEN = 2.6, 6.0
@@ -91,11 +91,8 @@ def heading(
     facts = score.facts
     who = [subtitle, facts.player, facts.version, f"for {student}" if student else ""]
     tuning = score.tuning
-    neck = [f"Strings from the highest: {open_strings(tuning, naming)}"]
-    if tuning.capo:
-        neck.append(f"capo at fret {tuning.capo}")
-    if round(tuning.offset_cents):
-        neck.append(f"{figure(tuning.offset_cents, naming=naming, signed=True)} cents from A = 440 Hz")
+    neck = [line + (" (frets counted from the nut)" if tuning.capo and not number else "")
+            for number, line in enumerate(tuning_words(tuning, naming).splitlines())]  # fmt: skip
     if score.key is not None:
         key = engraver.written_key(0.0) or score.key
         neck.append(f"{key}, {'as it sounds' if choices.names is Names.SOUNDING else 'as called on the neck'}"

@@ -29,7 +29,7 @@ from notcher.core.words.shapes import (
 from notcher.core.words.spoken import bend_said, fret_said, note_said, phrase_said, place_said, string_said
 from notcher.core.words.techniques import ATTACKS, ENDS, TONES
 from notcher.core.words.times import clock, day_words, hours, late_words, seconds
-from notcher.core.words.tunings import evidence_words, tuning_name, tuning_words
+from notcher.core.words.tunings import evidence_words, named_tuning, strings_said, tuning_name, tuning_words
 from notcher.core.words.versions import comparison_facts, comparison_words, difference_words
 
 __all__ = [
@@ -76,6 +76,7 @@ __all__ = [
     "many",
     "many_frets",
     "moved_words",
+    "named_tuning",
     "note_name",
     "note_said",
     "open_strings",
@@ -99,6 +100,7 @@ __all__ = [
     "string_letter",
     "string_name",
     "string_said",
+    "strings_said",
     "tuning_name",
     "tuning_words",
     "verdict_words",

@@ -12,6 +12,7 @@ SOURCES = (
     (PlaybackSource.RECORDING, "Play the recording", "F5", "hear original sound"),
     (PlaybackSource.TAB, "Play the tab", "F6", "hear notes synthesizer midi sound"),
     (PlaybackSource.BOTH, "Play the recording left, the tab right", "F7", "hear both compare stereo sides"),
+    (PlaybackSource.BAND, "Play the band", "Shift+F4", "hear backing track chords accompaniment jam play along"),
     (
         PlaybackSource.MIX,
         "Play all that is not silent together",
@@ -53,9 +54,11 @@ def playback_commands(
     commands += _playhead(transport, preconditions)
     for source, label, keys, words in SOURCES:
         choose, chosen = sources.choosing(source)
-        needed = {PlaybackSource.TAB: (preconditions.notes,), PlaybackSource.MIX: ()}.get(
-            source, (preconditions.recording,)
-        )
+        needed = {
+            PlaybackSource.TAB: (preconditions.notes,),
+            PlaybackSource.BAND: (sources.band_need,),
+            PlaybackSource.MIX: (),
+        }.get(source, (preconditions.recording,))
         command = Command(
             f"source.{source}", label, choose, "Play", keys, words, preconditions=needed, checked=chosen,
             separated=source is PlaybackSource.RECORDING,

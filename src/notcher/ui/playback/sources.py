@@ -1,14 +1,14 @@
 """What is played: the recording, the tab as written through a plain amp, or one on each side."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 import numpy as np
 
 from notcher.core.arrays import FloatArray
 from notcher.core.errors import CancelCheck, Progress, no_progress
-from notcher.core.mixing import Levels, mixed
+from notcher.core.mixing import Levels, missing_part_words, missing_parts, mixed
 from notcher.core.score import Score, excerpt
 from notcher.core.sound import Clip, beside, resampled
 from notcher.core.synthesis import coloured, render
@@ -30,6 +30,7 @@ class PlaybackSource(StrEnum):
     RECORDING = "recording"
     TAB = "tab"
     BOTH = "both"  # the recording on the left, the tab on the right
+    BAND = "band"  # the chords as a band plays them, to play along with
     MIX = "mix"  # all parts that are not silent
 
 
@@ -37,8 +38,11 @@ CHANNELS = {
     PlaybackSource.RECORDING: RECORDING,
     PlaybackSource.TAB: TAB,
     PlaybackSource.BOTH: BESIDE,
+    PlaybackSource.BAND: RECORDING,
     PlaybackSource.MIX: RECORDING,
 }
+MIXED = (PlaybackSource.BAND, PlaybackSource.MIX)
+"""What is made of parts, each with its volume."""
 LONGEST_MIX_S = 150.0  # made as a whole; of a longer recording only around what is played
 AROUND_S = (5.0, 60.0)  # before and after the playhead, where nothing loops
 
@@ -102,7 +106,7 @@ class Sources:
     def refresh(self) -> None:
         """Make what is played fit the source and the score as it is now."""
         source, score, clip = self.chosen, self._session.score, self._session.document.clip
-        if source is PlaybackSource.MIX:
+        if source in MIXED:
             self._refresh_mix()
             return
         if source is PlaybackSource.RECORDING or not score.notes:
@@ -120,7 +124,7 @@ class Sources:
 
     def _refresh_mix(self) -> None:
         """Make the mix of what is looped, or of all of a short recording."""
-        score, clip, levels, amp = self._session.score, self._session.document.clip, self._settings.levels, self._amp
+        score, clip, levels, amp = self._session.score, self._session.document.clip, self._levels, self._amp
         end_s = clip.duration_s if clip is not None else max((note.offset_s for note in score.notes), default=1.0) + 0.5
         span, made_of = self._mix_span(end_s), self._made_of(levels)
 
@@ -150,13 +154,13 @@ class Sources:
 
     def on_levels_changed(self) -> None:
         """Another volume is heard at once; a part that was silent has to be made first."""
-        if self.chosen is PlaybackSource.MIX and self._mixed[1] != self._made_of(self._settings.levels):
+        if self.chosen in MIXED and self._mixed[1] != self._made_of(self._levels):
             self.refresh()
 
     def on_loop_changed(self) -> None:
         """Of a long recording the mix is made where it is played."""
         clip, loop = self._session.document.clip, self._player.loop_span
-        if self.chosen is not PlaybackSource.MIX or clip is None or loop is None or clip.duration_s <= LONGEST_MIX_S:
+        if self.chosen not in MIXED or clip is None or loop is None or clip.duration_s <= LONGEST_MIX_S:
             return
         start_s, end_s = self._mixed[0]
         if not start_s <= loop[0] < loop[1] <= end_s:
@@ -171,7 +175,7 @@ class Sources:
         piece = clip.cut(start_s, end_s)
 
         def work(_progress: Progress, cancelled: CancelCheck) -> Clip:
-            if source in (PlaybackSource.RECORDING, PlaybackSource.MIX):
+            if source in (PlaybackSource.RECORDING, *MIXED):
                 return piece
             part = excerpt(score, start_s, end_s)
             tab = _rendered(part, clip.sample_rate, piece.duration_s, amp, cancelled)
@@ -268,6 +272,20 @@ class Sources:
     def choosing(self, source: PlaybackSource) -> tuple[Callable[[], None], Callable[[], bool]]:
         """Return what chooses a source, and what tells whether it is chosen."""
         return lambda: self.choose(source), lambda: self.chosen is source
+
+    @property
+    def _levels(self) -> Levels:
+        """How loud each part of what is chosen is; the band plays with no more than its clicks."""
+        levels = self._settings.levels
+        return replace(levels, recording=0.0, tab=0.0) if self.chosen is PlaybackSource.BAND else levels
+
+    def band_need(self) -> str:
+        """Why the band cannot be heard; empty when it can."""
+        document = self._session.document
+        missing = missing_parts(document.clip, self._session.score).get("band")
+        if missing is not None:
+            return missing_part_words(missing)
+        return "" if self._settings.levels.band > 0 else "The band's volume is 0: turn it up under Volumes."
 
     @property
     def _amp(self) -> str:

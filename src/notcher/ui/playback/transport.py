@@ -53,7 +53,7 @@ class Transport:
     def _on_round(self) -> None:
         """Go a rung faster by itself after so many rounds, up to the recorded tempo."""
         self._rounds += 1
-        above = [pace for pace in self.rungs if pace > self._player.pace + 0.001]
+        above = [pace for pace in self.rungs if self._player.pace + 0.001 < pace <= 1.0]
         if self.up_after and self._rounds >= self.up_after and above:
             self._rounds = 0
             self._player.set_pace(above[0])

@@ -13,8 +13,10 @@ from notcher.ui.widgets.elided_label import ElidedLabel
 from notcher.ui.widgets.plain import Label
 
 PACES = (25, 150)  # percent of full speed; as transport.SLOWEST and FASTEST
-HEARD = {"recording": "Recording", "tab": "Tab", "both": "Recording + tab", "mix": "Full mix"}
+HEARD = {"recording": "Recording", "tab": "Tab", "both": "Recording + tab", "band": "Band", "mix": "Full mix"}
 """What can be heard, by the name of its source."""
+SOURCE_CHARS, SOURCE_PX = 5, 240
+"""Of the box that shows what is heard: how narrow it may be, characters, and how wide, px."""
 DEVICE_NAMES = ("loudspeaker", "guitar", "footswitch")
 Device = Loudspeaker | GuitarInput | Footswitch
 
@@ -41,12 +43,16 @@ class Reel(QWidget):
         self.source_box.setAccessibleName("What is heard")
         for source, words in HEARD.items():
             self.source_box.addItem(words, source)
+        # with large text it may be narrower than its longest words
+        self.source_box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.source_box.setMinimumContentsLength(SOURCE_CHARS)
+        self.source_box.setMaximumWidth(SOURCE_PX)
         self.source_box.activated.connect(lambda at: self.source_requested.emit(self.source_box.itemData(at)))
         self.pace_slider = QSlider(Qt.Orientation.Horizontal)
         self.pace_slider.setRange(*PACES)
         self.pace_slider.setPageStep(10)
         self.pace_slider.setSingleStep(5)
-        self.pace_slider.setMinimumWidth(80)
+        self.pace_slider.setMinimumWidth(50)
         self.pace_slider.setMaximumWidth(190)
         self.pace_slider.setAccessibleName("Pace")
         self.pace_slider.valueChanged.connect(lambda percent: player.set_pace(percent / 100))
@@ -72,7 +78,7 @@ class Reel(QWidget):
     def _lay_out(self) -> None:
         row = QHBoxLayout()
         for widget in (self.play_button, self.source_box, self.loop_button, self.pace_slider, self.pace_label):
-            row.addWidget(widget, 3 if widget is self.pace_slider else 0)
+            row.addWidget(widget, {self.pace_slider: 3, self.source_box: 2}.get(widget, 0))
         row.addSpacing(8)
         row.addWidget(self.count_in_box)
         row.addWidget(self.volumes_button)

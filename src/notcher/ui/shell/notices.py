@@ -58,7 +58,7 @@ class NoticeBar(QFrame):
 
     def _keep_height(self) -> None:
         line_px = self.fontMetrics().lineSpacing()
-        self.setFixedHeight(2 * line_px + 6 if line_px <= TWO_LINES_PX else line_px + 18)
+        self.setFixedHeight(2 * line_px + 6 if line_px <= TWO_LINES_PX else line_px + 14)
 
     def say(self, sentence: str) -> None:
         """Show a sentence in place of the one before."""

@@ -180,13 +180,11 @@ def _notes(
     )
     for sounding, onset_s, end_s in zip(wanted, begins, ends, strict=True):
         offset_s = max(onset_s + HELD * (end_s - onset_s), onset_s + SHORTEST_S)
-        on_neck = (
-            sounding.string is not None and 1 <= sounding.string <= tuning.strings
-            and sounding.fret is not None and 0 <= sounding.fret <= LAST_FRET
-        )  # fmt: skip
+        fret = _from_nut(sounding, tuning)
+        on_neck = fret is not None
         note = Note(
             max(0.0, onset_s), offset_s,
-            sounding.string if on_neck and sounding.string else 1, sounding.fret if on_neck and sounding.fret else 0,
+            sounding.string if on_neck and sounding.string else 1, fret or 0,
             sounding.attack, vibrato=Vibrato(0.15, 5.5, 25.0) if sounding.vibrato else None, tone=sounding.tone,
             end=sounding.end, raked=sounding.raked, slid_in=sounding.slid_in, finger=sounding.finger,
             stroke=sounding.stroke,
@@ -242,6 +240,19 @@ def _sections(part: Part, score: Score) -> tuple[Section, ...]:
         for (_, name), begin_s, end_s in zip(part.sections, starts_s, edges_s[1:], strict=True)
         if end_s > begin_s
     )
+
+
+def _from_nut(sounding: ReadNote, tuning: Tuning) -> int | None:
+    """The fret of a note, counted from the nut; None where it has no place on this neck.
+
+    A capo changes the open strings (MusicXML 4.0, element capo), so frets are counted from it; where only a count from
+    the nut fits the written pitch, that was meant.
+    """
+    if sounding.string is None or not 1 <= sounding.string <= tuning.strings or sounding.fret is None:
+        return None
+    counted = [fret for fret in (sounding.fret + tuning.capo, sounding.fret) if 0 <= fret <= LAST_FRET]
+    exact = (fret for fret in counted if abs(tuning.midi(sounding.string, fret) - sounding.midi) < 0.5)
+    return next(exact, counted[0] if counted else None)
 
 
 def _tuning(part: Part) -> Tuning:

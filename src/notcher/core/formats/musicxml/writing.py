@@ -350,7 +350,7 @@ def _technical(notations: Element, score: Score, index: int, *, first: bool, las
             SubElement(articulations, "falloff")
     technical = SubElement(notations, "technical")
     SubElement(technical, "string").text = str(note.string)
-    SubElement(technical, "fret").text = str(note.fret)
+    SubElement(technical, "fret").text = str(max(0, note.fret - score.tuning.capo))
     if first:
         _struck(technical, note)
         _bends(technical, note, names)

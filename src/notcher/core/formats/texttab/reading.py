@@ -63,6 +63,9 @@ TIMES = re.compile(r"\s+\d+:\d\d(?:\.\d+)?\s+to\s+\d+:\d\d(?:\.\d+)?\s*$")
 OPEN_STRINGS = re.compile(r"strings from the highest:\s*([^;]+)", re.IGNORECASE)
 TUNING_LINE = re.compile(r"^\s*tuning\s*[:=]?\s*(.+?)\s*$", re.IGNORECASE)
 CAPO = re.compile(r"capo\D{0,12}(\d+)", re.IGNORECASE)
+"""Frets are counted from it (common practice, no source) where the text does not say otherwise."""
+FROM_NUT = "from the nut"
+"""What a text says above its tab where frets below a capo are counted as well."""
 LETTERS = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11, "H": 11}
 
 
@@ -121,10 +124,19 @@ def read_text_tab(text: str, *, title: str = "") -> ImportResult:
         raise FileError("There are no notes in this tab.", "Its lines hold no fret numbers.")
     first = _title(lines, min(in_tab)) or title
     named = [phrase for phrase in phrases if phrase.name != first]
+    if tuning.capo and not any(FROM_NUT in line for line in lines[: min(in_tab) - 1]):
+        notes = [_above_capo(note, tuning.capo, min(in_tab), unread) for note in notes]
     score = Score((), tuning, NO_BEAT_MAP, phrases=tuple(named), title=fitting(first, NAME_CHARS)).with_notes(
         without_overlaps(notes)
     )
     return ImportResult(score, tuple(sorted(unread, key=lambda one: (one.line, one.column))[:MOST_UNREAD]))
+
+
+def _above_capo(note: Note, capo: int, line: int, unread: list[Unread]) -> Note:
+    """The note where the neck has the fret that was counted from the capo."""
+    if note.fret + capo > LAST_FRET:
+        unread.append(Unread(line, 1, f"fret {note.fret} above a capo at fret {capo}"))
+    return replace(note, fret=min(note.fret + capo, LAST_FRET))
 
 
 # --- lines ---

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 
+from notcher.core.formats.texttab.reading import FROM_NUT
 from notcher.core.score import Attack, Note, Score, struck_together, techniques
 from notcher.core.score.rhythm import written_times
 from notcher.core.words import bend_name, clock, count_word, open_strings, string_letter
@@ -82,7 +83,7 @@ def _head(score: Score) -> str:
     tuning = score.tuning
     facts = [f"strings from the highest: {open_strings(tuning)}", f"{tuning.offset_cents:+.0f} cents from A = 440 Hz"]
     if tuning.capo:
-        facts.append(f"capo at fret {tuning.capo}")
+        facts.append(f"capo at fret {tuning.capo}, frets counted {FROM_NUT}")
     if score.beat_map.tempo_bpm is not None:
         facts.append(f"{score.beat_map.tempo_bpm:.0f} beats a minute")
     return f"{score.title or 'Untitled solo'}\n" + "; ".join(facts)

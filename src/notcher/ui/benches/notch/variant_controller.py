@@ -6,7 +6,7 @@ from dataclasses import replace
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
-from notcher.core.score import TUNINGS, Phrase, Score, Tuning, Variant, excerpt, key_from_text, tuning_from_text
+from notcher.core.score import Phrase, Score, Tuning, Variant, excerpt, key_from_text, tuning_from_text
 from notcher.core.score.edits import with_variant
 from notcher.core.teaching import (
     OtherNote,
@@ -170,7 +170,7 @@ class VariantController(QObject):
             here, _, there = typed.partition(" to ")
             target = chord_from_words(there.strip(), here.strip())
             return over_chord(here.strip(), target), f"over {target}"
-        tuning = TUNINGS[typed] if typed in TUNINGS else tuning_from_text(typed)
+        tuning = tuning_from_text(typed)
         return TransposeSpec(
             tuning=tuning, pitch_stays=way == SOUND
         ), f"{'same sound' if way == SOUND else 'same frets'}, {typed}"
