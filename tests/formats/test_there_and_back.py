@@ -17,6 +17,7 @@ from hypothesis import strategies as st
 from made_scores import any_score
 from notcher.cli import main
 from notcher.core.formats import Document, FileError, read_document, read_import, write_document
+from notcher.core.formats.events import Recording, read_events, write_events
 from notcher.core.formats.jams import harte, jams_bytes, read_jams
 from notcher.core.formats.midi.reading import read_midi
 from notcher.core.formats.midi.writing import BEND_MIDDLE, CLEAN_GUITAR, TICKS_PER_QUARTER, midi_bytes
@@ -26,7 +27,7 @@ from notcher.core.formats.note_table import note_table
 from notcher.core.formats.texttab.reading import read_text_tab
 from notcher.core.formats.texttab.writing import text_tab
 from notcher.core.hearing import PitchTrack
-from notcher.core.score import Attack, BeatMap, End, Meter, Note, PitchCurve, Score, Tone, bent_curve
+from notcher.core.score import Attack, BeatMap, End, Meter, Note, PitchCurve, Score, Tone, Tuning, bent_curve
 from notcher.core.score.notation import written_bars
 from notcher.core.score.rhythm import TICKS, written_times
 from notcher.core.theory import chord_tones
@@ -471,3 +472,40 @@ def test_music21_counts_the_same_lengths(seed: int) -> None:
         if measure.voices:
             continue
         assert [float(e.quarterLength) for e in told] == pytest.approx([piece.length / TICKS for piece in bar.pieces])
+
+
+# --- a capo ---
+CAPO_2 = Score(
+    (Note(0.5, 1.0, 1, 2), Note(1.0, 1.5, 2, 5)), Tuning(capo=2), BeatMap.steady(120, 0.5), title="Second watch"
+)  # fmt: skip
+
+
+# MusicXML 4.0, element capo: it "changes the open tuning of the strings specified by staff-tuning by the specified
+# number of half-steps"; so an open string, which sounds the capo's fret, is fret 0
+def test_musicxml_counts_frets_from_the_capo() -> None:
+    text = musicxml_text(CAPO_2)
+    assert "<capo>2</capo>" in text
+    assert text.count("<fret>0</fret>") == 1
+    assert text.count("<fret>3</fret>") == 1
+    back = read_musicxml(text.encode()).score
+    assert [(note.string, note.fret) for note in back.notes] == [(1, 2), (2, 5)]
+    from_nut = text.replace("<fret>3</fret>", "<fret>5</fret>").replace("<fret>0</fret>", "<fret>2</fret>")
+    assert [note.fret for note in read_musicxml(from_nut.encode()).score.notes] == [2, 5], "the written pitch decides"
+
+
+def test_text_tab_says_from_where_frets_are_counted() -> None:
+    text = text_tab(CAPO_2)
+    assert "capo at fret 2, frets counted from the nut" in text
+    assert [note.fret for note in read_text_tab(text).score.notes] == [2, 5]
+    foreign = "\n".join(["Capo 2", "", "e|--0---3--|", *(f"{letter}|---------|" for letter in "BGDAE")])
+    read = read_text_tab(foreign).score
+    assert read.tuning.capo == 2
+    assert [read.sounding_midi(note) for note in read.notes] == [66, 69], "F#4 and A4: as played with the capo"
+
+
+def test_events_and_jams_keep_the_capo(tmp_path: Path) -> None:
+    write_events(CAPO_2, tmp_path / "watch.events.json", Recording("watch.wav", 2.0, 44_100))
+    assert read_events(tmp_path / "watch.events.json")[0].tuning == CAPO_2.tuning
+    assert read_jams(jams_bytes(CAPO_2)).score.tuning.capo == 2
+    write_events(replace(CAPO_2, tuning=Tuning()), tmp_path / "open.events.json", Recording("watch.wav", 2.0, 44_100))
+    assert "capo" not in (tmp_path / "open.events.json").read_text(), "without one the file is as it always was"

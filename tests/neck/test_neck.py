@@ -9,6 +9,7 @@ import pytest
 from method_shapes import shapes
 from notcher.core.neck import (
     PICKING_STYLES,
+    Keeps,
     Place,
     PlaceError,
     PlacingObstacle,
@@ -39,7 +40,7 @@ from notcher.core.neck.hand import grips, reach_cost
 from notcher.core.neck.placing import _bend_cost
 from notcher.core.neck.voicing import _cost, voicing
 from notcher.core.patterns.repeats import moved_cells, repeats
-from notcher.core.score import STANDARD, TUNINGS, Attack, BeatMap, Note, Phrase, Score, Tone, Tuning
+from notcher.core.score import STANDARD, TUNINGS, Attack, BeatMap, Note, Phrase, Score, Tone, Tuning, Variant
 from notcher.core.theory import LikelyScale, chord_tones
 from placing_bench import agreed, lowest_fret
 
@@ -466,3 +467,23 @@ def test_two_steps_are_bent_from_the_tenth_fret_up() -> None:
     cost = _bend_cost(4.0, np.full(fret.size, 2), fret, np.full(fret.size, 3))
     assert cost[fret == 9] - cost[fret == 10] > 1.0
     assert cost[fret >= 10] == pytest.approx(np.full(5, cost[fret == 10][0]))
+
+
+def test_frets_are_kept_and_a_capo_takes_them_up_the_neck() -> None:
+    score = Score((Note(0, 1, 1, 0), Note(1, 2, 2, 3), Note(2, 3, 6, 5)), STANDARD)
+    low = retuned(score, TUNINGS["drop-d"], keeps=Keeps.FRETS)
+    assert [low.fretted_midi(note) for note in low.notes] == [64, 62, 43], "only the lowest string sounds lower"
+    capo = retuned(score, Tuning(capo=2), keeps=Keeps.FRETS)
+    assert [(note.string, note.fret) for note in capo.notes] == [(1, 2), (2, 5), (6, 7)]
+    assert retuned(capo, STANDARD, keeps=Keeps.FRETS).notes == score.notes, "and back"
+    with pytest.raises(PlaceError, match="1 of the 3 notes"):
+        retuned(score, Tuning(STANDARD.open_midi[:5]), keeps=Keeps.FRETS)
+    with pytest.raises(PlaceError, match="Keep the pitches"):
+        retuned(Score((Note(0, 1, 1, 20),), STANDARD), Tuning(capo=7), keeps=Keeps.FRETS)
+
+
+def test_variants_follow_another_tuning() -> None:
+    score = Score((Note(0, 1, 2, 5, id="a"),), STANDARD, phrases=(Phrase(0, 2, "One", id="p"),))
+    easier = replace(score, variants=(Variant("p", "easier", (Note(0, 1, 2, 3, id="b"),), id="v"),))
+    down = retuned(easier, TUNINGS["half-down"])
+    assert down.variants[0].notes[0].fret + down.tuning.open_midi[down.variants[0].notes[0].string - 1] == 62

@@ -8,6 +8,7 @@ import pytest
 from notcher.core.score import (
     STANDARD,
     TUNINGS,
+    USUAL_TUNINGS,
     Attack,
     BeatMap,
     Chord,
@@ -63,6 +64,34 @@ def test_standard_tuning_is_e_b_g_d_a_e() -> None:
     assert open_strings(TUNINGS["half-down"]) == "Eb4 Bb3 Gb3 Db3 Ab2 Eb2"
     assert tuning_from_text("E4 B3 G3 D3 A2 D2") == TUNINGS["drop-d"]
     assert tuning_from_text("Eb4 Bb3 Gb3 C#3 G#2 Eb2") == TUNINGS["half-down"]
+    assert tuning_from_text("E2 A2 D3 G3 B3 E4") == TUNINGS["standard"], "from whichever end"
+
+
+# the open strings of each, from the lowest; common practice, no source
+@pytest.mark.parametrize(
+    ("name", "letters"),
+    [("standard", "E A D G B E"), ("drop-d", "D A D G B E"), ("dadgad", "DADGAD"), ("open-g", "D G D G B D"),
+     ("open-d", "D A D F# A D"), ("open-e", "E B E G# B E"), ("open-a", "E A E A C# E"), ("open-c", "C G C G C E"),
+     ("double-drop-d", "D A D G B D"), ("drop-c", "C G C F A D"), ("fourths", "E A D G C F"),
+     ("two-whole-down", "C F Bb Eb G C"), ("seven-standard", "B E A D G B E"), ("eight-standard", "F# B E A D G B E"),
+     ("standard", "e B G D A E"), ("half-down", "Eb Ab Db Gb Bb Eb")],
+)  # fmt: skip
+def test_tunings_are_read_as_players_say_them(name: str, letters: str) -> None:
+    assert tuning_from_text(letters) == USUAL_TUNINGS[name] == tuning_from_text(name)
+
+
+# what an open tuning is called by is the chord of its open strings, by their pitch classes from the root
+@pytest.mark.parametrize("name", [name for name in USUAL_TUNINGS if name.startswith("open-")])
+def test_an_open_tuning_is_the_chord_that_it_is_called_by(name: str) -> None:
+    root = {"c": 0, "d": 2, "e": 4, "g": 7, "a": 9}[name.split("-")[1]]
+    third = 3 if name.endswith("minor") else 4
+    assert {round(midi - root) % 12 for midi in USUAL_TUNINGS[name].open_midi} == {0, third, 7}
+
+
+def test_the_parts_of_a_tuning_that_is_none() -> None:
+    for wrong in ("", "H", "E A", "E4 B3 G3", "C C C C C C C C C"):
+        with pytest.raises(TuningError, match="is no tuning"):
+            tuning_from_text(wrong)
 
 
 @pytest.mark.parametrize("text", ["", "standart", "E4 B3 G3", "E4 B3 G3 D3 A2 H2", "E4 B3 G3 D3 A2 E99"])

@@ -226,7 +226,8 @@ def test_return_opens_the_card_that_is_chosen_on_the_start_page(program: Program
 @pytest.mark.parametrize(
     ("keys", "source", "words"),
     [("F5", PlaybackSource.RECORDING, "Recording (F5)"), ("F6", PlaybackSource.TAB, "Tab (F6)"),
-     ("F7", PlaybackSource.BOTH, "Recording + tab (F7)"), ("Shift+F4", PlaybackSource.BAND, "Band (Shift+F4)"), ("F4", PlaybackSource.MIX, "Full mix (F4)")],
+     ("F7", PlaybackSource.BOTH, "Recording + tab (F7)"), ("Shift+F4", PlaybackSource.BAND, "Band (Shift+F4)"),
+     ("F4", PlaybackSource.MIX, "Full mix (F4)")],
 )  # fmt: skip
 def test_a_key_plays_what_it_names_and_the_transport_shows_it(
     opened: Program, qtbot: QtBot, keys: str, source: PlaybackSource, words: str

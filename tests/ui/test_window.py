@@ -158,7 +158,7 @@ def test_the_hear_bench_retunes_and_sets_the_beats(opened: Program) -> None:
     hear, session = opened.hear, opened.session
     before = session.score
     names = [hear.tuning_box.itemText(i) for i in range(hear.tuning_box.count())]
-    at = next(i for i, name in enumerate(names) if name.startswith("lowest string to D"))
+    at = next(i for i, name in enumerate(names) if name.startswith("Drop D"))
     hear.tuning_box.setCurrentIndex(at)
     hear.tuning_box.activated.emit(at)
     assert session.score.tuning.open_midi[-1] == 38

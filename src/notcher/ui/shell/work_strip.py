@@ -1,13 +1,13 @@
 """How far the document's long work is, and the button that ends it."""
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QPushButton, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QPushButton, QSizePolicy, QWidget
 
 from notcher.ui.widgets.plain import Label
 
 
 class WorkStrip(QFrame):
-    """Shown while something runs."""
+    """Shown while something runs, beside what is said: nothing moves when it comes and goes."""
 
     cancel_requested = pyqtSignal()
 
@@ -18,10 +18,11 @@ class WorkStrip(QFrame):
         self.cancel_button = QPushButton("Cancel")
         self.cancel_button.clicked.connect(self.cancel_requested)
         row = QHBoxLayout(self)
-        row.setContentsMargins(10, 4, 10, 4)
+        row.setContentsMargins(10, 1, 10, 1)
         row.addWidget(self._label)
         row.addWidget(self._bar, 1)
         row.addWidget(self.cancel_button)
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Ignored)  # as high as what is said beside
         self.hide()
 
     def begin(self, name: str) -> None:

@@ -24,7 +24,7 @@ from notcher.core.hearing import (
     rest_heard,
     steered,
 )
-from notcher.core.neck import retuned
+from notcher.core.neck import Keeps, retuned
 from notcher.core.score import (
     EMPTY_SCORE,
     NO_SELECTION,
@@ -348,11 +348,13 @@ class Session(QObject):
         self.copied.emit(self.document.id, document_id)
         self.document = replace(self.document, id=document_id)
 
-    def retune(self, tuning: Tuning, name: str) -> None:
-        """Put the solo on another tuning; a note that does not fit is told through `notice`."""
+    def retune(self, tuning: Tuning, keeps: Keeps = Keeps.PITCHES) -> None:
+        """Put the solo on another tuning, or a capo on its neck; what does not fit is told through `notice`."""
         self.show_variant("")
+        if tuning == self.score.tuning:
+            return
         try:
-            self.edit(f"Tune to {name}", retuned(self.score, tuning))
+            self.edit("Tuning", retuned(self.score, tuning, keeps=keeps))
         except NotcherError as problem:
             self.notice.emit(str(problem))
 

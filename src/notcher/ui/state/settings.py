@@ -1,5 +1,6 @@
 """Every setting in one table: name, default, bounds, words. The dialog, the checks and the defaults read it."""
 
+import json
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -11,12 +12,14 @@ from notcher.core.mixing import ALONG, Levels, Pan
 from notcher.core.neck import SCALE_LENGTH_MM
 from notcher.core.neck.strings import STRING_SETS, USUAL_SET
 from notcher.core.proving import Thresholds
+from notcher.core.score import Tuning
 from notcher.core.synthesis import COLOURS, SKILLS
 from notcher.core.teaching import PART_NAMES, WEIGHTS, Ladder, LessonOrder, PartWeights, StepUnit
 from notcher.core.words import BendNames, Naming, NoteNames, StringNames
 from notcher.ui.state.look import GEOMETRY, TEXT_SCALES, THEME_NAMES, recent_of, stored
 
 PACES, MOST_PACES = "paces", 200
+TUNINGS_KEPT = "tunings"
 PACE_BOUNDS = 0.25, 1.5  # of the recorded tempo
 MOST_RECENT = 8  # documents, a screen's worth in the menu
 AS_THE_SYSTEM = "as the system does"
@@ -229,6 +232,22 @@ class Settings:
         """Remember how late a device's sound arrives, and take that for others until they are measured."""
         self._store.setValue(_latency_key(device), latency_ms)
         self.set("latency_ms", latency_ms)
+
+    @property
+    def own_tunings(self) -> dict[str, Tuning]:
+        """The tunings that were kept, by their names."""
+        try:
+            stored = json.loads(str(self._store.value(TUNINGS_KEPT, "{}")))
+            return {str(name): Tuning(tuple(map(float, midi))) for name, midi in stored.items()}
+        except (AttributeError, TypeError, ValueError):
+            return {}
+
+    def keep_tuning(self, name: str, tuning: Tuning | None) -> None:
+        """Keep a tuning by a name; None forgets it."""
+        known = {other: list(kept.open_midi) for other, kept in self.own_tunings.items() if other != name}
+        if tuning is not None:
+            known[name] = list(tuning.open_midi)
+        self._store.setValue(TUNINGS_KEPT, json.dumps(known))
 
     def pace_of(self, document_id: str) -> float:
         """How fast a document was heard last, of the recorded tempo; full speed where it was not."""

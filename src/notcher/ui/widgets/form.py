@@ -24,6 +24,7 @@ from notcher.core.words import day_words
 from notcher.ui.widgets.limited import limit_box, limit_line
 from notcher.ui.widgets.plain import Label
 
+FIELD_PX = 280
 DAY_HINT = "5 Mar, tomorrow, in 7 days …"
 
 
@@ -74,6 +75,7 @@ class Form(QDialog):
             widget = self.fields[field.name]
             _limit(widget, field, self._say)
             widget.setAccessibleName(field.label)
+            widget.setMinimumWidth(FIELD_PX)
             for inner in widget.findChildren(QLineEdit):  # what is typed into: it has the keys, and is read out
                 inner.setAccessibleName(field.label)
             form.addRow(field.label, widget)
@@ -84,7 +86,6 @@ class Form(QDialog):
         buttons.accepted.connect(self._on_accepted)
         buttons.rejected.connect(self.reject)
         form.addRow(buttons)
-        self.setMinimumWidth(440)
 
     def _say(self, words: str) -> None:
         self.trouble.setText(words)

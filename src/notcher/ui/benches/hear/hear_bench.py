@@ -62,6 +62,7 @@ class HearBench(QWidget):
     draft_requested = pyqtSignal()
     focus_changed = pyqtSignal()  # another part is analysed, shown or played
     tap_requested = pyqtSignal()
+    tuning_requested = pyqtSignal()
     hint_given = pyqtSignal(object)
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
@@ -89,6 +90,8 @@ class HearBench(QWidget):
         self.tuning_box = QComboBox()
         self.tuning_box.setAccessibleName("Tuning")
         self.tuning_box.activated.connect(self._on_tuning_chosen)
+        self.tuning_button = QPushButton("Tuning and capo…")
+        self.tuning_button.clicked.connect(self.tuning_requested)
         self.tuning_facts, self.beat_facts, self.recording_facts = Label(), Label(), Label()
         self.tempo_box, self.first_box, self.pickup_box = QDoubleSpinBox(), QDoubleSpinBox(), QDoubleSpinBox()
         self.beats_box, self.unit_box = QSpinBox(), QComboBox()
@@ -159,7 +162,7 @@ class HearBench(QWidget):
             card("Listen to", self.focus_box, self.band_box, self._band_row(), self.play_box, self.hear_button)
         )
         cards.addWidget(card("Beat", self._beat_form(), self.tap_button, self.beat_facts))
-        cards.addWidget(card("Tuning", self.tuning_box, self.tuning_facts))
+        cards.addWidget(card("Tuning", self.tuning_box, self.tuning_facts, self.tuning_button))
         cards.addWidget(card("Where the lead is", self.show_box, self.hint_facts, self.forget_button))
         cards.addStretch(1)
         inside = QWidget()
@@ -237,7 +240,10 @@ class HearBench(QWidget):
 
     def show_theme(self, theme: Theme, scale: float) -> None:
         self.picture.show_theme(theme, scale)
-        self._side.setFixedWidth(round(200 + 150 * scale))
+        inside, bar = self._side.widget(), self._side.verticalScrollBar()
+        if inside is not None and bar is not None:
+            wide = inside.minimumSizeHint().width() + bar.sizeHint().width()
+            self._side.setFixedWidth(max(wide, round(200 + 150 * scale)))
 
     # --- showing ---
     def _on_evidence_changed(self) -> None:
@@ -263,9 +269,7 @@ class HearBench(QWidget):
         self.tuning_box.clear()
         for proposal in proposals:
             self.tuning_box.addItem(f"{tuning_name(proposal.name)}   {proposal.likelihood:.0%}", proposal)
-        self.tuning_box.setEnabled(bool(proposals))
-        if not proposals:
-            self.tuning_box.addItem("as saved in the document")
+        self.tuning_box.setVisible(bool(proposals))
 
     def _on_score_changed(self) -> None:
         score = self._session.score
@@ -302,7 +306,7 @@ class HearBench(QWidget):
     def _on_tuning_chosen(self) -> None:
         proposal = self.tuning_box.currentData()
         if isinstance(proposal, TuningProposal):
-            self._session.retune(proposal.tuning, proposal.name)
+            self._session.retune(replace(proposal.tuning, capo=self._session.score.tuning.capo))
 
     def _on_beats_typed(self) -> None:
         beat_map = self._session.score.beat_map
