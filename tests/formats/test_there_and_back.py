@@ -1,6 +1,7 @@
 """MIDI and JAMS: read by other libraries to the exact pitches and times, read back by us, refused when damaged."""
 
 import io
+import json
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
@@ -425,8 +426,13 @@ def test_music21_finds_equal_pitches_onsets_and_durations(seed: int) -> None:
             heard |= {(round(float(note.offset), 3), key.pitch.midi) for key in begun}
     bars = written_bars(score)
     first = bars[0].start / TICKS
+
+    def written(note: Note) -> int:
+        natural = note.tone is Tone.NATURAL_HARMONIC
+        return round(score.sounding_midi(note) if natural else score.fretted_midi(note))
+
     mine = {
-        (round(piece.start / TICKS - first, 3), round(score.fretted_midi(score.notes[index])))
+        (round(piece.start / TICKS - first, 3), written(score.notes[index]))
         for bar in bars for voice in bar.voices for piece in voice if not piece.tied_from for index in piece.indices
     }  # fmt: skip
     assert {midi for _, midi in mine} == {midi for _, midi in heard}
@@ -509,3 +515,41 @@ def test_events_and_jams_keep_the_capo(tmp_path: Path) -> None:
     assert read_jams(jams_bytes(CAPO_2)).score.tuning.capo == 2
     write_events(replace(CAPO_2, tuning=Tuning()), tmp_path / "open.events.json", Recording("watch.wav", 2.0, 44_100))
     assert "capo" not in (tmp_path / "open.events.json").read_text(), "without one the file is as it always was"
+
+
+# --- harmonics ---
+HARMONICS = Score(
+    (
+        Note(0.5, 1.0, 3, 7, tone=Tone.NATURAL_HARMONIC, muted=True),
+        Note(1.0, 1.5, 3, 3, tone=Tone.NATURAL_HARMONIC, partial=7),
+        Note(1.5, 2.0, 2, 12, tone=Tone.TAPPED_HARMONIC),
+    ),
+    beat_map=BeatMap.steady(120, 0.5),
+)
+
+
+def test_harmonics_come_back_from_every_format_that_has_them(tmp_path: Path) -> None:
+    def told(score: Score) -> list[tuple[Tone, bool, int]]:
+        return [(note.tone, note.palm_muted, note.partial) for note in score.notes]
+
+    path = tmp_path / "bells.notch"
+    write_document(Document(HARMONICS), path)
+    assert told(read_document(path).score) == told(HARMONICS)
+    assert told(read_text_tab(text_tab(HARMONICS)).score) == told(HARMONICS)
+    assert told(read_jams(jams_bytes(HARMONICS)).score) == told(HARMONICS)
+    xml = read_musicxml(musicxml_text(HARMONICS).encode()).score
+    assert [(note.tone, note.palm_muted) for note in xml.notes] == [told_of[:2] for told_of in told(HARMONICS)]
+    write_events(HARMONICS, tmp_path / "bells.events.json", Recording())
+    rows = json.loads((tmp_path / "bells.events.json").read_text())["notes"]
+    assert rows[0]["techniques"] == ["natural_harmonic", "palm_mute"]
+    assert rows[2]["techniques"] == ["natural_harmonic"], "the contract has no other word"
+    assert read_events(tmp_path / "bells.events.json")[0].notes[0].palm_muted
+
+
+def test_a_natural_harmonic_is_written_by_what_sounds() -> None:
+    """Fret 7 of the third string is D5, as music21 and mido read it: 55 + 19 (the third partial)."""
+    part = music21.converter.parseData(musicxml_text(HARMONICS)).parts[0]
+    first = next(iter(part.recurse().notes))
+    assert first.pitch.midi == 74
+    played = mido.MidiFile(file=io.BytesIO(midi_bytes(HARMONICS)))
+    assert next(message.note for message in played if message.type == "note_on") == 74

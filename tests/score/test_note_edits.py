@@ -9,7 +9,17 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from notcher.core.score import Note, PickStroke, Score, Tone, Vibrato, bent_curve
+from notcher.core.score import (
+    HARMONIC_PARTIALS,
+    Note,
+    PickStroke,
+    Score,
+    Tone,
+    Vibrato,
+    bent_curve,
+    partials_near,
+    techniques,
+)
 from notcher.core.score.doubt import BY_HAND
 from notcher.core.score.note_edits import (
     accepted_notes,
@@ -19,6 +29,7 @@ from notcher.core.score.note_edits import (
     shaken,
     toggled,
     with_doubt_switched,
+    with_next_partial,
     with_next_stroke,
     with_strokes,
     with_tone,
@@ -143,3 +154,49 @@ def test_a_vibrato_begins_where_the_bend_has_come_to_rest() -> None:
     wave = shaken(late, ONE).note(ONE.note_id).vibrato
     assert wave is not None
     assert wave.from_s == pytest.approx(0.4), "half of the note is shaken at least"
+
+
+# --- harmonics ---
+# common practice, no source: touched at 12, 7, 5, 4, 3.2, 2.7, 2.3 and 2 a string sounds partials 2 to 9
+@pytest.mark.parametrize(
+    ("fret", "partials"),
+    [(12, (2,)), (7, (3,)), (5, (4,)), (4, (5, 9)), (3, (6, 7)), (2, (9, 8)), (19, (3,)), (24, (4,))],
+)
+def test_partials_lie_where_players_touch_them(fret: int, partials: tuple[int, ...]) -> None:
+    assert partials_near(fret) == partials
+    assert HARMONIC_PARTIALS[fret] == partials[0]
+
+
+# what is heard: open G3 is MIDI 55; the third partial is an octave and a fifth above it, D5 = 74 (MIDI 1.0)
+@pytest.mark.parametrize(
+    ("fret", "presses", "midi"), [(7, 0, 74.02), (12, 0, 67.0), (2, 0, 93.04), (2, 1, 91.0), (3, 1, 88.69)]
+)
+def test_a_natural_harmonic_sounds_its_partial(fret: int, presses: int, midi: float) -> None:
+    score = Score((Note(0, 1, 3, fret, tone=Tone.NATURAL_HARMONIC, id="a"),))
+    for _ in range(presses):
+        score = with_next_partial(score, Selection(("a",), "a"))
+    assert score.sounding_midi(score.notes[0]) == pytest.approx(midi, abs=0.01)
+
+
+def test_the_next_partial_goes_round_and_is_refused_where_there_is_one() -> None:
+    chosen = Selection(("a",), "a")
+    score = Score((Note(0, 1, 3, 2, tone=Tone.NATURAL_HARMONIC, id="a"),))
+    assert with_next_partial(with_next_partial(score, chosen), chosen) == score
+    with pytest.raises(ValueError, match="only one harmonic"):
+        with_next_partial(score.with_note("a", fret=12), chosen)
+    with pytest.raises(ValueError, match="no natural harmonic"):
+        with_next_partial(score.with_note("a", tone=Tone.NORMAL), chosen)
+
+
+def test_a_harmonic_may_be_palm_muted_besides() -> None:
+    chosen = Selection(("a",), "a")
+    plain = Score((Note(0, 1, 3, 12, id="a"),))
+    harmonic = with_tone(plain, chosen, Tone.NATURAL_HARMONIC)
+    both = with_tone(harmonic, chosen, Tone.PALM_MUTE)
+    assert (both.notes[0].tone, both.notes[0].palm_muted) == (Tone.NATURAL_HARMONIC, True)
+    assert with_tone(with_tone(plain, chosen, Tone.PALM_MUTE), chosen, Tone.NATURAL_HARMONIC) == both, "in either order"
+    assert techniques(both, 0) == ("natural_harmonic", "palm_mute")
+    assert with_tone(both, chosen, Tone.PALM_MUTE) == harmonic
+    assert with_tone(both, chosen, Tone.NATURAL_HARMONIC).notes[0].tone is Tone.PALM_MUTE
+    assert not with_tone(both, chosen, Tone.DEAD).notes[0].muted
+    assert techniques(with_tone(plain, chosen, Tone.TAPPED_HARMONIC), 0) == ("tapped_harmonic",)

@@ -9,7 +9,7 @@ import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QKeySequence, QWheelEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QPushButton, QScrollArea, QWidget
+from PyQt6.QtWidgets import QApplication, QLabel, QPushButton, QScrollArea, QWidget
 from pytestqt.qtbot import QtBot
 
 from hands import answer, choose, click, gone, press, question, settled, walk_to
@@ -298,3 +298,42 @@ def test_which_parts_of_a_mix_are_missing(lick: Score) -> None:
     alike = Clip(np.repeat(noise[:, :1], 2, axis=1), 44_100)
     assert missing_parts(alike, lick) == {"lead": MissingPart.NO_PICTURE, "band": MissingPart.NO_CHORDS}
     assert set(missing_parts(None, EMPTY_SCORE)) == {"recording", "lead", "tab", "band", "click"}
+
+
+# --- names and pitches ---
+def test_a_harmonic_is_called_by_what_sounds_and_can_be_muted(opened: Program) -> None:
+    press("Ctrl+2")
+    press("Home")
+
+    def facts() -> str:
+        settled(opened)
+        return opened.notch.facts.text()
+
+    assert facts().startswith("<b>String 3, fret 12</b>")
+    press("7")
+    press("C")
+    assert "sounds D5" in facts(), "open G3 and an octave and a fifth: MIDI 74 (MIDI 1.0)"
+    press("Z")
+    assert "natural harmonic, palm mute" in facts()
+    press("Z")
+    press("B")
+    assert "tapped harmonic" in facts()
+    press("W")
+    press("/")
+    assert "hammered-on down" not in facts()
+    assert "hammered down" not in facts()
+    press("Shift+D")
+    press("Ctrl+M")
+    answer("lean on it")
+    assert "lean on it" in facts(), "a remark is read on a doubted note as well"
+    assert "<b>?</b>" in facts()
+
+
+def test_the_count_dialog_shows_its_sign(opened: Program) -> None:
+    press("Ctrl+2")
+    press("Ctrl+Shift+C")
+    asked = question()
+    label = next(label for label in asked.findChildren(QLabel) if "count" in label.text())
+    assert "2 &&," in label.text(), "which Qt shows as one"
+    press("Esc")
+    gone(asked)

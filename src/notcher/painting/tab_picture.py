@@ -369,7 +369,7 @@ def _draw_claim(painter: QPainter, frame: TabFrame, note: Note, theme: Theme, na
     else:
         x, y = np.array([left, right]), np.full(2, frame.y(note.string))
     color = theme.color("claim", 110)
-    if note.tone is Tone.PALM_MUTE:
+    if note.palm_muted:
         band = QRectF(left, frame.y(note.string) - CLAIM_PX / 2, right - left, CLAIM_PX)
         painter.fillRect(band, QBrush(theme.color("claim"), Qt.BrushStyle.DiagCrossPattern))
         return

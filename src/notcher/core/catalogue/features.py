@@ -41,7 +41,7 @@ def line_of(score: Score) -> MelodicLine:
     """Return the line of a score's notes; strings struck together are one moment, its highest pitch the line's."""
     moments: list[tuple[float, int]] = []
     for note in score.notes:
-        reached = round(score.fretted_midi(note) + note.reading.bend_semitones)
+        reached = round(score.sounding_midi(note) + note.reading.bend_semitones)
         if moments and note.onset_s - moments[-1][0] < EDGE_S:
             moments[-1] = (moments[-1][0], max(moments[-1][1], reached))
         else:
@@ -56,7 +56,7 @@ def features(score: Score, phrase: Phrase, keys: list[LikelyScale]) -> Features:
     inside = score.notes_of(phrase)
     notes = [score.notes[at] for at in inside]
     key = scale_of(score, notes, keys) or keys[0]
-    reached = [round(score.fretted_midi(note) + note.reading.bend_semitones) for note in notes]
+    reached = [round(score.sounding_midi(note) + note.reading.bend_semitones) for note in notes]
     span_s = max(notes[-1].onset_s - notes[0].onset_s, LEAST_SPAN_S)
     chords = _chords(score, phrase)
     shift = score.tuning.shift  # chords are called as on the neck

@@ -26,6 +26,7 @@ TECHNIQUE_WORDS: dict[str, tuple[str, ...]] = {
     "rake": ("rake", "rakes", "raked"),
     "palm_mute": ("muted", "palm-mute", "palm-muted"),
     "natural_harmonic": ("harmonic", "harmonics"),
+    "tapped_harmonic": ("harmonic", "harmonics", "tapped"),
     "squeal_harmonic": ("squeal", "squeals"),
     "double_stop": ("double-stop", "double-stops", "doublestops"),
     "unison_bend": ("unison", "unisons"),

@@ -22,6 +22,7 @@ from notcher.core.neck import Place, Placed, Sounding
 from notcher.core.neck.placing import place_long
 from notcher.core.patterns import phrases_of
 from notcher.core.score import (
+    HARMONIC_TONES,
     NO_BEAT_MAP,
     Attack,
     BeatMap,
@@ -41,6 +42,8 @@ from notcher.core.score.edits import read_otherwise
 from notcher.core.score.limits import LAST_S, MOST_NOTES, NAME_CHARS, fitting
 
 ALONGSIDE = 8  # notes that can have a say in what a note is called
+_IN_EVENTS = {"tapped_harmonic": "natural_harmonic"}
+"""Names that the contract does not have, and what stands for them."""
 _ENDS = {"choked": End.CHOKED, "slide_out": End.SLIDES_AWAY}
 _TONES = {
     "natural_harmonic": Tone.NATURAL_HARMONIC,
@@ -102,7 +105,7 @@ def _note_data(score: Score, index: int) -> dict[str, Any]:
         "fret": note.fret,
         "fretted_midi": score.fretted_midi(note),
         "strike": str(note.attack),
-        "techniques": list(techniques(score, index)),
+        "techniques": _techniques(score, index),
         "bend_semitones": round(note.reading.bend_semitones, 3),
         "curve": [[round(time_s, 4), round(bend, 3)] for time_s, bend in note.curve.points],
         "vibrato": None
@@ -115,6 +118,10 @@ def _note_data(score: Score, index: int) -> dict[str, Any]:
         "confidence": round(note.certainty, 3),
         **({"alternatives": _alternatives(score, index)} if note.readings else {}),
     }
+
+
+def _techniques(score: Score, index: int) -> list[str]:
+    return [_IN_EVENTS.get(name, name) for name in techniques(score, index)]
 
 
 def _alternatives(score: Score, index: int) -> list[dict[str, Any]]:
@@ -132,7 +139,7 @@ def _alternatives(score: Score, index: int) -> list[dict[str, Any]]:
             {
                 "p": round(reading.p, 4),
                 "strike": str(note.attack),
-                "techniques": list(techniques(otherwise, at)),
+                "techniques": _techniques(otherwise, at),
                 "bend_semitones": round(note.reading.bend_semitones, 3),
                 "fretted_midi": otherwise.fretted_midi(note),
             }
@@ -194,7 +201,8 @@ def _sounding(row: dict[str, Any]) -> Sounding:
 
 
 def _tone(row: dict[str, Any]) -> Tone:
-    return next((_TONES[name] for name in row.get("techniques", ()) if name in _TONES), Tone.NORMAL)
+    names = row.get("techniques", ())
+    return next((tone for name, tone in _TONES.items() if name in names), Tone.NORMAL)
 
 
 def _note(row: dict[str, Any], placed: Placed) -> Note:
@@ -210,6 +218,7 @@ def _note(row: dict[str, Any], placed: Placed) -> Note:
         None if wave is None else Vibrato(wave["from_s"], wave["rate_hz"], wave["extent_cents"]),
         next((_ENDS[name] for name in names if name in _ENDS), End.STOPS),
         _tone(row),
+        "palm_mute" in names and _tone(row) in HARMONIC_TONES,
         raked="rake" in names,
         slid_in="slide_in" in names and row.get("strike") != "slide",
         finger=placed.finger,

@@ -106,6 +106,7 @@ def _string(score: Score, string: int, end_s: float) -> dict[str, Any]:
         sandboxes.append(
             {
                 "fret": note.fret, "strike": str(note.attack), "tone": str(note.tone),
+                "muted": note.muted, "partial": note.partial,
                 "techniques": list(techniques(score, index)),
                 "curve": [[round(time_s, 4), round(bend, 3)] for time_s, bend in note.curve.points],
             }
@@ -255,6 +256,7 @@ def _dressed(note: Note, extra: Any, string: Any, tuning: Tuning) -> tuple[Note,
         points = tuple((float(time_s), float(bend)) for time_s, bend in extra["curve"])
         curve = PitchCurve(thinned(points, MOST_POINTS)) if points else FLAT
         return replace(note, string=int(string), fret=fret, attack=Attack(extra["strike"]), tone=Tone(extra["tone"]),
+                       muted=bool(extra.get("muted", False)), partial=int(extra.get("partial", 0)),
                        curve=curve, locked=True), True  # fmt: skip
     except (TypeError, KeyError, ValueError):
         return note, False

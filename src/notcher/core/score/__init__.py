@@ -42,7 +42,16 @@ from notcher.core.score.tuning import (
     midi_to_hz,
     tuning_from_text,
 )
-from notcher.core.score.vocabulary import HARMONIC_PARTIALS, LEGATO_ATTACKS, Attack, End, PickStroke, Tone
+from notcher.core.score.vocabulary import (
+    HARMONIC_PARTIALS,
+    HARMONIC_TONES,
+    LEGATO_ATTACKS,
+    Attack,
+    End,
+    PickStroke,
+    Tone,
+    partials_near,
+)
 
 __all__ = [
     "BY_HAND",
@@ -52,6 +61,7 @@ __all__ = [
     "FLAT",
     "FOUR_FOUR",
     "HARMONIC_PARTIALS",
+    "HARMONIC_TONES",
     "LAST_FRET",
     "LEGATO_ATTACKS",
     "LINK_S",
@@ -105,6 +115,7 @@ __all__ = [
     "midi_to_hz",
     "new_id",
     "only",
+    "partials_near",
     "read_curve",
     "retimed",
     "snapped_bend",

@@ -18,7 +18,7 @@ _ATTACK_NAMES = {Attack.HAMMER: "hammer", Attack.PULL: "pull", Attack.TAP: "tap"
 _TONE_NAMES = {
     Tone.NATURAL_HARMONIC: "natural_harmonic",
     Tone.SQUEAL_HARMONIC: "squeal_harmonic",
-    Tone.TAPPED_HARMONIC: "natural_harmonic",
+    Tone.TAPPED_HARMONIC: "tapped_harmonic",
     Tone.PALM_MUTE: "palm_mute",
     Tone.DEAD: "dead",
 }
@@ -36,6 +36,8 @@ def techniques(score: Score, index: int) -> tuple[str, ...]:
         names.append("slide" if _previous_on_string(score, index) else "slide_in")
     if note.tone in _TONE_NAMES:
         names.append(_TONE_NAMES[note.tone])
+    if note.palm_muted and note.tone is not Tone.PALM_MUTE:
+        names.append("palm_mute")
     if note.end is End.CHOKED:
         names.append("choked")
     if note.end is End.SLIDES_AWAY:

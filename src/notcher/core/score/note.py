@@ -9,7 +9,7 @@ from notcher.core.score.doubt import Doubt
 from notcher.core.score.gesture import CARELESS_SEMITONES, GestureName, read_curve
 from notcher.core.score.limits import LAST_QUARTER, LAST_S, REMARK_CHARS, check_text
 from notcher.core.score.pitch_curve import FLAT, PitchCurve, Vibrato
-from notcher.core.score.vocabulary import Attack, End, PickStroke, Tone
+from notcher.core.score.vocabulary import HARMONIC_TONES, HIGHEST_PARTIAL, Attack, End, PickStroke, Tone
 
 LAST_FRET = 24  # of the longest usual necks
 MOST_STRINGS = 8  # of the widest usual necks
@@ -40,8 +40,9 @@ class NoteAlternative:
 class Note:
     """One note of a solo. Times are seconds in the recording; string 1 is the highest; the curve is from the fret.
 
-    slid_in: the hand slides into it from no fret. slip: the player's own, kept as played. checked: held against the
-    recording by a person, and meant as it stands.
+    muted: with the palm besides, where its tone is a harmonic. partial: which one sounds of a touched string, where its
+    fret alone does not say it; 0 for the usual one. slid_in: the hand slides into it from no fret. slip: the player's
+    own, kept as played. checked: held against the recording by a person, and meant as it stands.
     division, starts_at: what the instructor says of the rhythm: into what the note's beat is divided (a name out of
     `rhythm.GRIDS`), and on which quarter the note is written; the reading of the rhythm obeys both.
     source: in a variant, the id of the note it is derived from. readings: what else was heard in it. id: see
@@ -57,6 +58,8 @@ class Note:
     vibrato: Vibrato | None = None
     end: End = End.STOPS
     tone: Tone = Tone.NORMAL
+    muted: bool = False
+    partial: int = 0
     raked: bool = False
     slid_in: bool = False
     finger: int | None = None
@@ -83,6 +86,8 @@ class Note:
             raise ValueError(f"no such place: string {self.string}, fret {self.fret}")
         if not 0 <= self.certainty <= 1:
             raise ValueError("certainty lies between 0 and 1")
+        if not (self.partial == 0 or 2 <= self.partial <= HIGHEST_PARTIAL):
+            raise ValueError(f"no harmonic sounds partial {self.partial}")
         if self.starts_at is not None and not abs(self.starts_at) <= LAST_QUARTER:
             raise ValueError(f"no note is written on quarter {self.starts_at}")
         if self.remark:
@@ -91,6 +96,11 @@ class Note:
     @property
     def duration_s(self) -> float:
         return self.offset_s - self.onset_s
+
+    @property
+    def palm_muted(self) -> bool:
+        """Whether the palm lies on the string."""
+        return self.tone is Tone.PALM_MUTE or (self.muted and self.tone in HARMONIC_TONES)
 
     @property
     def reading(self) -> GestureName:

@@ -14,7 +14,7 @@ from notcher.core.score.gesture import bent_curve
 from notcher.core.score.pitch_curve import FLAT, PitchCurve, Vibrato
 from notcher.core.score.score import Score
 from notcher.core.score.selection import Selection
-from notcher.core.score.vocabulary import PickStroke, Tone
+from notcher.core.score.vocabulary import HARMONIC_PARTIALS, HARMONIC_TONES, PickStroke, Tone, partials_near
 
 BEND_SIZES = (0.0, 0.5, 1.0, 2.0, 3.0, 4.0)  # semitones
 USUAL_BEND, USUAL_CURL, CURL_FROM = 2.0, 0.5, 0.6  # semitones, semitones, share of the note
@@ -25,7 +25,33 @@ STROKE_ORDER = (None, PickStroke.DOWN, PickStroke.UP)
 
 def with_tone(score: Score, chosen: Selection, tone: Tone) -> Score:
     """Give the notes a tone; the same again takes it back."""
-    return chosen.changed(score, tone=Tone.NORMAL if chosen.note(score).tone is tone else tone)
+    note = chosen.note(score)
+    if tone is Tone.PALM_MUTE and note.tone in HARMONIC_TONES:  # which can be muted besides
+        return chosen.changed(score, muted=not note.muted)
+    if tone in HARMONIC_TONES and note.palm_muted and note.tone is Tone.PALM_MUTE:
+        return chosen.changed(score, tone=tone, muted=True)
+    if note.tone is tone:
+        return chosen.changed(score, tone=Tone.PALM_MUTE if note.palm_muted and tone in HARMONIC_TONES else Tone.NORMAL,
+                              muted=False, partial=0)  # fmt: skip
+    return chosen.changed(score, tone=tone, muted=note.muted and tone in HARMONIC_TONES, partial=0)
+
+
+def with_next_partial(score: Score, chosen: Selection) -> Score:
+    """Let a natural harmonic sound the next partial that has a node near its fret.
+
+    Raises: ValueError where the note is none, or only one lies there.
+    """
+    note = chosen.note(score)
+    touched = note.fret - score.tuning.capo
+    near = partials_near(touched)
+    if note.tone is not Tone.NATURAL_HARMONIC:
+        raise ValueError("the note is no natural harmonic")
+    usual = HARMONIC_PARTIALS.get(touched, near[0] if near else 0)
+    if len({usual, *near}) < 2:
+        raise ValueError("only one harmonic lies at this fret")
+    now = note.partial or usual
+    following = near[(near.index(now) + 1) % len(near)] if now in near else near[0]
+    return chosen.changed(score, partial=0 if following == usual else following)
 
 
 def toggled(score: Score, chosen: Selection, field: str) -> Score:

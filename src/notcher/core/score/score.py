@@ -241,9 +241,9 @@ class Score:
 
         A natural harmonic sounds a partial of its open string, a tapped one the octave of its fret.
         """
-        touched = note.fret - self.tuning.capo
-        if note.tone is Tone.NATURAL_HARMONIC and touched in HARMONIC_PARTIALS:
-            return self.tuning.midi(note.string, self.tuning.capo) + 12 * math.log2(HARMONIC_PARTIALS[touched])
+        partial = note.partial or HARMONIC_PARTIALS.get(note.fret - self.tuning.capo, 0)
+        if note.tone is Tone.NATURAL_HARMONIC and partial:
+            return self.tuning.midi(note.string, self.tuning.capo) + 12 * math.log2(partial)
         if note.tone is Tone.TAPPED_HARMONIC:
             return self.fretted_midi(note) + TAPPED_HARMONIC_SEMITONES
         return self.fretted_midi(note)

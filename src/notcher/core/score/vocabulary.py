@@ -1,5 +1,6 @@
 """The words that a note's parts are chosen from: how it begins, sounds, ends, and which way the pick goes."""
 
+import math
 from enum import StrEnum
 
 
@@ -43,8 +44,25 @@ class PickStroke(StrEnum):
     UP = "up"
 
 
-HARMONIC_PARTIALS = {12: 2, 7: 3, 5: 4, 4: 5, 3: 6, 9: 5, 16: 5, 19: 3, 24: 4}
+HARMONIC_PARTIALS = {12: 2, 7: 3, 5: 4, 4: 5, 3: 6, 2: 9, 9: 5, 16: 5, 19: 3, 24: 4}
 """Fret where an open string is touched: the partial that is left (N. Fletcher and T. Rossing, "The Physics of Musical
 Instruments", 2nd ed. 1998, ch. 9: nodes of a string)."""
+HIGHEST_PARTIAL = 9
+"""Above it nodes lie closer than a finger is wide."""
+HARMONIC_TONES = frozenset({Tone.NATURAL_HARMONIC, Tone.SQUEAL_HARMONIC, Tone.TAPPED_HARMONIC})
 LEGATO_ATTACKS = frozenset({Attack.HAMMER, Attack.PULL, Attack.SLIDE, Attack.TAP})
 """Attacks without a pick: they continue the string that sounds."""
+
+
+def partials_near(fret: int) -> tuple[int, ...]:
+    """Return the partials that are left when an open string is touched within half a fret of one, the nearest first.
+
+    The nodes of partial n divide the string in n; where a fret lies see `neck.fret_position_mm`.
+    """
+    found: dict[int, float] = {}
+    for partial in range(2, HIGHEST_PARTIAL + 1):
+        for node in range(1, partial):
+            off = abs(-12.0 * math.log2(1.0 - node / partial) - fret)
+            if math.gcd(node, partial) == 1 and off <= 0.5:
+                found[partial] = min(off, found.get(partial, off))
+    return tuple(sorted(found, key=found.__getitem__))

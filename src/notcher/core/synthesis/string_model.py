@@ -220,6 +220,10 @@ def _fade_out(level: FloatArray, note: Note, sample_rate: int) -> None:
     level[:, begin:] *= np.exp(-np.arange(count - begin, dtype=np.float32) / max(1.0, fade / 3))
 
 
+MUTED_HARMONIC_S = 0.25
+"""For how long a harmonic rings under the palm; common practice, no source."""
+
+
 def _partials(note: Note, partials: FloatArray, pitch_hz: float) -> tuple[FloatArray, FloatArray]:
     """Strength and decay time (seconds) of partials of a note; shape (k, 1) each."""
     strength = np.abs(np.sin(np.pi * partials * PLUCK_AT) * np.sin(np.pi * partials * PICKUP_AT)) / partials
@@ -232,7 +236,8 @@ def _partials(note: Note, partials: FloatArray, pitch_hz: float) -> tuple[FloatA
     elif note.tone is Tone.DEAD:
         strength, decay_s = 0.25 * strength, np.full_like(partials, 0.012)
     elif note.tone in (Tone.NATURAL_HARMONIC, Tone.TAPPED_HARMONIC):
-        strength, decay_s = np.where(partials == 1, 0.3, 0.03 / partials), np.full_like(partials, 2.5)
+        rings_s = MUTED_HARMONIC_S if note.palm_muted else 2.5
+        strength, decay_s = np.where(partials == 1, 0.3, 0.03 / partials), np.full_like(partials, rings_s)
     elif note.tone is Tone.SQUEAL_HARMONIC:
         strength = np.where(partials == SQUEAL_PARTIAL, 0.35, 0.3 * strength)
         decay_s = np.maximum(decay_s, 0.8)

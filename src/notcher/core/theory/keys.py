@@ -44,7 +44,7 @@ def scale_of(score: Score, notes: Sequence[Note], keys: Sequence[LikelyScale]) -
 
 
 def _line(score: Score, notes: Sequence[Note]) -> tuple[list[float], list[float]]:
-    reached = [score.fretted_midi(note) + note.reading.bend_semitones for note in notes]
+    reached = [score.sounding_midi(note) + note.reading.bend_semitones for note in notes]
     return reached, [note.duration_s for note in notes]
 
 

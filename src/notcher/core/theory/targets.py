@@ -82,7 +82,7 @@ def targets(score: Score) -> tuple[Target, ...]:
 
 def reached_midi(score: Score) -> list[int]:
     """Return the pitch that each note is bent to, or has when it is not bent; whole semitones, as it sounds."""
-    return [round(score.fretted_midi(note)) + round(note.reading.bend_semitones) for note in score.notes]
+    return [round(score.sounding_midi(note)) + round(note.reading.bend_semitones) for note in score.notes]
 
 
 def degree(chord: ChordTones, midi: int) -> str:

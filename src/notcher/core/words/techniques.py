@@ -33,6 +33,7 @@ TECHNIQUES = {
     "palm_mute": "palm mute",
     "natural_harmonic": "natural harmonic",
     "squeal_harmonic": "squeal harmonic",
+    "tapped_harmonic": "tapped harmonic",
     "unison_bend": "unison bend",
     "oblique_bend": "oblique bend",
     "double_stop": "double stop",

@@ -18,6 +18,11 @@ class LastFolder:
     path = ""
 
 
+def _as_typed(label: str) -> str:
+    """A label of a field in which "&" is no access key."""
+    return label.replace("&", "&&")
+
+
 def _shown(dialog: QDialog) -> None:
     dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     show_plainly(dialog)
@@ -40,12 +45,12 @@ def ask_text(
     """Ask for a line of text. then: called with it, unless it was given up. most: characters that it may have."""
     dialog = QInputDialog(parent)
     dialog.setWindowTitle(title)
-    dialog.setLabelText(label)
+    dialog.setLabelText(_as_typed(label))
     dialog.setTextValue(text)
     dialog.textValueSelected.connect(then)
     line = dialog.findChild(QLineEdit)
     if line is not None:
-        limit_line(line, most, lambda words: dialog.setLabelText(f"{label}\n{words}" if words else label))
+        limit_line(line, most, lambda words: dialog.setLabelText(_as_typed(f"{label}\n{words}" if words else label)))
     _shown(dialog)
 
 
@@ -56,7 +61,7 @@ def ask_number(
     dialog = QInputDialog(parent)
     dialog.setInputMode(QInputDialog.InputMode.IntInput)
     dialog.setWindowTitle(title)
-    dialog.setLabelText(label)
+    dialog.setLabelText(_as_typed(label))
     dialog.setIntRange(low, high)
     dialog.setIntValue(value)
     dialog.intValueSelected.connect(then)
@@ -69,7 +74,7 @@ def ask_choice(
     """Ask for one of several."""
     dialog = QInputDialog(parent)
     dialog.setWindowTitle(title)
-    dialog.setLabelText(label)
+    dialog.setLabelText(_as_typed(label))
     dialog.setComboBoxItems(choices)
     dialog.setTextValue(chosen)
     dialog.textValueSelected.connect(then)

@@ -35,6 +35,7 @@ class ReadNote:
     fret: int | None = None
     attack: Attack = Attack.PICK
     tone: Tone = Tone.NORMAL
+    muted: bool = False
     vibrato: bool = False
     bends: list[tuple[str, float]] = field(default_factory=list)
     tied_on: bool = False
@@ -285,7 +286,7 @@ def _played(item: Element, note: ReadNote) -> None:
     if item.findtext("notehead") == "x":
         note.tone = Tone.DEAD
     if item.findtext("play/mute") == "palm" or item.findtext(".//mute") == "palm":
-        note.tone = Tone.PALM_MUTE
+        note.tone, note.muted = Tone.PALM_MUTE, True
     for notations in item.findall("notations"):
         _notated(notations, note)
         technical = notations.find("technical")

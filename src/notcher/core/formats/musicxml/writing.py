@@ -303,7 +303,7 @@ def _note(
     if chord:
         SubElement(element, "chord")
     pitch = SubElement(element, "pitch")
-    step, alter, octave = spelled(score.fretted_midi(note), score.sounding_key_at(note.onset_s))
+    step, alter, octave = spelled(_written_midi(score, note), score.sounding_key_at(note.onset_s))
     SubElement(pitch, "step").text = step
     if alter:
         SubElement(pitch, "alter").text = str(alter)
@@ -325,8 +325,13 @@ def _note(
         _tuplets(notations, tuplet)
     if place.staff == 2:
         _technical(notations, score, index, first=not piece.tied_from, last=not piece.tied_to)
-    if note.tone is Tone.PALM_MUTE:
+    if note.palm_muted:
         SubElement(SubElement(element, "play"), "mute").text = "palm"
+
+
+def _written_midi(score: Score, note: Note) -> float:
+    """The pitch that is written: of a natural harmonic what sounds, as it says of itself."""
+    return round(score.sounding_midi(note)) if note.tone is Tone.NATURAL_HARMONIC else score.fretted_midi(note)
 
 
 def _technical(notations: Element, score: Score, index: int, *, first: bool, last: bool) -> None:
@@ -367,7 +372,9 @@ def _struck(technical: Element, note: Note) -> None:
     if note.attack is Attack.TAP:
         SubElement(technical, "tap")
     if note.tone is Tone.NATURAL_HARMONIC:
-        SubElement(SubElement(technical, "harmonic"), "natural")
+        harmonic = SubElement(technical, "harmonic")
+        SubElement(harmonic, "natural")
+        SubElement(harmonic, "sounding-pitch")
     elif note.tone in (Tone.SQUEAL_HARMONIC, Tone.TAPPED_HARMONIC):
         SubElement(SubElement(technical, "harmonic"), "artificial")
     others = ((RAKE, note.raked), (STRUCK_AGAIN, note.attack is Attack.REPICK), (FADED_IN, note.attack is Attack.SWELL),

@@ -20,6 +20,7 @@ from notcher.core.formats.import_result import (
     without_overlaps,
 )
 from notcher.core.score import (
+    HARMONIC_TONES,
     NO_BEAT_MAP,
     STANDARD,
     Attack,
@@ -55,8 +56,12 @@ WHOLE_STEP = 2.0  # semitones, of a bend without a size (common practice, no sou
 OWN_WORDS = {
     "ham": "hammer", "pull": "pull", "tap": "tap", "slide": "slide", "from": "from", "away": "away", "swell": "swell",
     "curl": "curl", "wave": "vibrato", "dip": "dip", "dive": "dive", "palm": "palm", "dead": "dead", "choke": "choke",
-    "short": "short", "bell": "harmonic", "squeal": "squeal", "rake": "rake", "trill": "trill", "let": "release",
-    "again": "again",
+    "short": "short", "bell": "harmonic", "tapbell": "tapped", "squeal": "squeal", "rake": "rake", "trill": "trill",
+    "let": "release", "again": "again",
+}  # fmt: skip
+TONE_WORDS = {
+    "palm": Tone.PALM_MUTE, "dead": Tone.DEAD, "harmonic": Tone.NATURAL_HARMONIC, "squeal": Tone.SQUEAL_HARMONIC,
+    "tapped": Tone.TAPPED_HARMONIC,
 }  # fmt: skip
 SIZES = {"¼": 0.5, "½": 1.0, "1": 2.0, "1½": 3.0, "2": 4.0, "2½": 5.0, "3": 6.0}
 TIMES = re.compile(r"\s+\d+:\d\d(?:\.\d+)?\s+to\s+\d+:\d\d(?:\.\d+)?\s*$")
@@ -415,6 +420,8 @@ def _own_word(word: str) -> str:
     """What one of our words means; empty for none of ours."""
     if word in OWN_WORDS:
         return OWN_WORDS[word]
+    if re.fullmatch(r"bell[2-9]", word):
+        return f"harmonic {word[-1]}"
     size = re.fullmatch(r"(up|pre)(−?)([¼½]|[1-3]½?)", word)
     return f"{size[1]}{size[2]}{SIZES[size[3]]}" if size and size[3] in SIZES else ""
 
@@ -509,9 +516,12 @@ def _as_said(note: Note, words: Sequence[str]) -> Note:
             note = replace(note, attack=attacks[word])
         elif word == "vibrato":
             note = replace(note, vibrato=Vibrato(0.3 * note.duration_s, 5.5, 25.0))
-        elif word in ("palm", "dead", "harmonic", "squeal"):
-            tone = {"palm": Tone.PALM_MUTE, "dead": Tone.DEAD, "harmonic": Tone.NATURAL_HARMONIC}
-            note = replace(note, tone=tone.get(word, Tone.SQUEAL_HARMONIC))
+        elif word == "palm" and note.tone in HARMONIC_TONES:
+            note = replace(note, muted=True)
+        elif word.startswith("harmonic "):
+            note = replace(note, tone=Tone.NATURAL_HARMONIC, partial=int(word[-1]))
+        elif word in TONE_WORDS:
+            note = replace(note, tone=TONE_WORDS[word])
         elif word in ("away", "choke"):
             note = replace(note, end=End.SLIDES_AWAY if word == "away" else End.CHOKED)
         elif word == "from":

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from notcher.core.formats.texttab.reading import FROM_NUT
-from notcher.core.score import Attack, Note, Score, struck_together, techniques
+from notcher.core.score import Attack, Note, Score, Tone, struck_together, techniques
 from notcher.core.score.rhythm import written_times
 from notcher.core.words import bend_name, clock, count_word, open_strings, string_letter
 
@@ -27,6 +27,7 @@ WORDS = {
     "staccato": "short",
     "natural_harmonic": "bell",
     "squeal_harmonic": "squeal",
+    "tapped_harmonic": "tapbell",
     "rake": "rake",
     "trill": "trill",
 }
@@ -50,7 +51,8 @@ LEGEND = {
     "dead": "a click without pitch",
     "choke": "stopped abruptly with the picking hand",
     "short": "cut short",
-    "bell": "natural harmonic",
+    "bell": "natural harmonic (with a figure: of which partial)",
+    "tapbell": "tapped harmonic",
     "squeal": "squeal harmonic",
     "rake": "pick dragged over muted strings into the note",
     "trill": "part of a quick alternation",
@@ -140,14 +142,15 @@ def _column(score: Score, group: list[int], counts: list[str], used: set[str]) -
     words: list[str] = []
     for index in group:
         words += [word for word in _words(score, index) if word not in words]
-    used.update(word.rstrip("¼½123−") for word in words)
+    used.update(word.rstrip("¼½123456789−") for word in words)
     frets = {score.notes[index].string: str(score.notes[index].fret) for index in group}
     return counts[group[0]], frets, words
 
 
 def _words(score: Score, index: int) -> list[str]:
     note, names = score.notes[index], techniques(score, index)
-    words = [WORDS[name] for name in names if name in WORDS]
+    partial = str(note.partial or "") if note.tone is Tone.NATURAL_HARMONIC else ""
+    words = [WORDS[name] + (partial if name == "natural_harmonic" else "") for name in names if name in WORDS]
     return _bend_words(note, names) + words
 
 

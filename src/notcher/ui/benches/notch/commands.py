@@ -32,6 +32,7 @@ from notcher.core.score.note_edits import (
     shaken,
     toggled,
     with_doubt_switched,
+    with_next_partial,
     with_next_stroke,
     with_strokes,
     with_tone,
@@ -489,6 +490,8 @@ def _sounding(dialogs: NotchDialogs, preconditions: Preconditions) -> list[EditR
         *((f"attack.{a}", label, _attack(a), keys, f"attack struck {words}", note)
           for label, a, keys, words in ATTACK_ROWS),
         *((f"tone.{t}", label, _tone(t), keys, f"tone {words}", note) for label, t, keys, words in TONE_ROWS),
+        ("harmonic.partial", "Next harmonic at this fret", Edit("Harmonic", lambda s, c, _g: with_next_partial(s, c)),
+         "Shift+B", "partial node natural flageolet overtone", note),
         *((f"end.{e}", label, _end(e), keys, f"end {words}", note) for label, e, keys, words in END_ROWS),
         *((name, label, _switch(field, called), keys, words, note)
           for name, label, field, called, keys, words in SWITCHES),

@@ -8,7 +8,7 @@ from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from notcher.core.neck import EQUAL_COST, Place, PlaceAlternative, alternatives
-from notcher.core.score import techniques
+from notcher.core.score import HARMONIC_TONES, LEGATO_ATTACKS, techniques
 from notcher.core.score.edits import with_beat_at, with_curve_point, with_new_curve_point, without_curve_point
 from notcher.core.score.rhythm import counted
 from notcher.core.words import (
@@ -271,25 +271,23 @@ class NotchBench(QWidget):
         others = [other for other in places if other.place != Place(note.string, note.fret)]
         where, key = place_name(score.tuning, note.string, note.fret, naming), score.sounding_key_at(note.onset_s)
         lines = [
-            f"<b>{where[0].upper()}{where[1:]}</b> sounds {note_name(score.fretted_midi(note), naming, key)}"
+            f"<b>{where[0].upper()}{where[1:]}</b> sounds {note_name(score.sounding_midi(note), naming, key)}"
             + (f" · finger {note.finger}" if note.finger else ""),
             f"{seconds(note.onset_s, 3, naming)}, {note.duration_s * 1000:.0f} ms long" + self._count(index),
         ]
         bend = note.reading.bend_semitones
         if note.bent:
-            target = note_name(score.fretted_midi(note) + round(bend), naming, key)
-            lines.append(
-                f"bend {bend_size(bend, naming)} ({bend * 100:.0f} cents): "
-                f"like fret {note.fret + round(bend)}, {target}"
-            )
+            target = note_name(score.sounding_midi(note) + round(bend), naming, key)
+            like = "" if note.tone in HARMONIC_TONES else f"like fret {note.fret + round(bend)}, "
+            lines.append(f"bend {bend_size(bend, naming)} ({bend * 100:.0f} cents): {like}{target}")
         if note.vibrato is not None:
             lines.append(f"vibrato {vibrato_words(note.vibrato, naming)}")
         lines.append(self._technique_words(index))
         if note.doubt is not None:
             lines.append(f"<b>?</b> {escape(doubt_words(note.doubt, score.tuning, naming))}")
-        elif note.remark:
+        if note.remark:
             lines.append(f"“{escape(note.remark)}”")
-        elif others and not note.readings:
+        if others and not note.readings and note.doubt is None and not note.remark:
             lines.append(_elsewhere(others[0], place_name(score.tuning, *others[0].place, naming)))
         if again := self._again(note.id):
             lines.append(escape(again))
@@ -302,7 +300,8 @@ class NotchBench(QWidget):
     def _technique_words(self, index: int) -> str:
         """How a note is struck, what else it is called, and how it is marked."""
         note = self._session.score.notes[index]
-        struck = ATTACKS[note.attack] + (f" {note.stroke}" if note.stroke is not None else "")
+        picked = note.stroke is not None and note.attack not in LEGATO_ATTACKS
+        struck = ATTACKS[note.attack] + (f" {note.stroke}" if picked else "")
         names = [technique_name(name) for name in techniques(self._session.score, index) if name != note.attack]
         marks = [word for word, marked in (("slip", note.slip), ("garnish", note.garnish)) if marked]
         return ", ".join([struck, *names, *marks])
