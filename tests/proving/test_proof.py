@@ -14,6 +14,7 @@ from notcher.core.hearing import draft
 from notcher.core.proving import Status, corrected, doubts, exclude, phrase_states, prove, written_in
 from notcher.core.score import BY_HAND, Attack, Doubt, DoubtKind, Note, Score, bent_curve
 from notcher.core.sound import Clip
+from notcher.core.synthesis import render
 from notcher.core.words import row_words, sounding_fret, verdict_words
 from planted import plant
 
@@ -220,3 +221,25 @@ def test_a_phrase_is_proved_once_a_person_has_looked_and_nothing_waits(lick: Sco
     assert states(lick.with_note(lick.notes[4].id, checked=True)) == [(0, False), (0, True)]
     doubted = lick.with_note(lick.notes[4].id, doubt=Doubt(DoubtKind.UNSURE))
     assert states(doubted) == [(0, False), (1, False)], "a doubt waits as well"
+
+
+@pytest.mark.parametrize("written", [False, True])
+def test_a_release_that_is_missing_or_too_much_is_found_and_corrected(
+    lick: Score, lick_clip: Clip, written: bool
+) -> None:
+    """The bend of the second note is let down in the sound; then the same with a sound that stays up."""
+    held = lick.with_note(lick.notes[1].id, curve=bent_curve(2, 0.9))
+    claim, clip = (held, lick_clip) if not written else (lick, render(held, duration_s=6.0))
+    heard = draft(clip, tuning=lick.tuning)
+    proof = prove(claim, heard)
+    finding = next(finding for finding in proof.notes if finding.index == 1)
+    assert finding.open
+    said = verdict_words(finding, claim)
+    assert said == (
+        "stays bent, and a release is written" if written else "is let down again, and no release is written"
+    )
+    after = corrected(claim, finding, heard)
+    assert ("release" in after.notes[1].reading.names) is not written
+    assert not next(finding for finding in prove(after, heard).notes if finding.index == 1).open
+    true = lick if not written else held
+    assert not next(finding for finding in prove(true, heard).notes if finding.index == 1).open, "what is right agrees"

@@ -38,6 +38,7 @@ HEARD_SHARE = 0.6  # more than half, and some
 SURE, ATTACK_SURE = 0.5, 0.9  # as likely as not; nearly certain
 STRAY_BESIDE, SAME_AS_BESIDE = 0.6, 0.5  # semitones
 START_CENTS, WIDE_CENTS, LEAST_WAVE_S = 80.0, 15.0, 0.4  # most of a semitone; what trained ears tell; two swings
+RELEASE_SEMITONES, RELEASE_DOUBT = 0.7, 0.5  # nearer to a half step than to nothing; as likely as not
 SAME_S = 0.06  # what was said not to be the solo's is found again within this
 SHORTEST_TOLD_S = 0.12  # a run's notes are too short to tell a soft pick from a strong finger
 
@@ -68,6 +69,8 @@ class Mention(StrEnum):
     NO_OWN_ATTACK = "no own attack"  # none was heard through the band
     MAYBE_ATTACK = "maybe attack"  # another attack was heard, but not for sure
     STARTS_OFF = "starts off"  # the bend begins elsewhere than claimed
+    RELEASED = "released"  # the bend is let down, where it was claimed to stay up
+    HELD = "held"  # and the other way round
     NO_VIBRATO = "no vibrato"
     VIBRATO_UNCLAIMED = "vibrato unclaimed"
 
@@ -305,10 +308,23 @@ def _bent_or_timing(case: _Case, under: Evidence) -> Finding:
     if max(abs(aim), abs(top)) >= CARELESS_SEMITONES and abs(top - aim) > FLAT_SEMITONES:
         doubt = min(0.98, (0.45 + 0.5 * min(1.0, abs(top - aim))) * (0.5 + 0.5 * case.certainty))
         finding = case.found(Status.BEND, top, doubt)
+    elif (mention := _other_end(note, other if case.same_fret else None, curve)) is not None:
+        finding = case.found(Status.BEND, top, RELEASE_DOUBT, mention=mention)
     else:
         finding = _timing(case, top)
     reached = _reached(note, curve, top)
     return _with_mentions(replace(finding, reached=reached, vibrato=wave), note)
+
+
+def _other_end(note: Note, other: Note | None, curve: PitchCurve) -> Mention | None:
+    """Whether a bend is let down otherwise than claimed, by more than the ear forgives and in both readings."""
+    if other is None or not note.bent:
+        return None
+    claimed, heard = (abs(float(of.at(np.array([note.duration_s]))[0])) for of in (note.curve, curve))
+    again = "release" in other.reading.names
+    if abs(claimed - heard) < RELEASE_SEMITONES or again == ("release" in note.reading.names):
+        return None
+    return Mention.RELEASED if again and heard < claimed else Mention.HELD if heard > claimed and not again else None
 
 
 def _reached(note: Note, curve: PitchCurve, top: float) -> tuple[Reached, ...]:

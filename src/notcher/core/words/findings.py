@@ -14,8 +14,9 @@ from notcher.core.words.times import clock, late_words
 def verdict_words(finding: Finding, score: Score, naming: Naming = USUAL) -> str:
     """Return what a finding says of its note. score: the one that was proved."""
     note = score.notes[finding.index]
+    besides = [mention for mention in finding.mentions if mention not in (Mention.RELEASED, Mention.HELD)]
     texts = [_status_words(finding, note, score, naming)]
-    return "; ".join([*texts, *(_mention_words(mention, finding, note, naming) for mention in finding.mentions)])
+    return "; ".join([*texts, *(_mention_words(mention, finding, note, naming) for mention in besides)])
 
 
 def _status_words(finding: Finding, note: Note, score: Score, naming: Naming) -> str:
@@ -40,6 +41,10 @@ def _bend_words(finding: Finding, note: Note, naming: Naming) -> str:
     aim, top = finding.claimed_cents / 100, (finding.measured_cents or 0.0) / 100
     if abs(aim) < CARELESS_SEMITONES:
         return f"is bent by {top * 100:.0f} cents ({bend_name(top, naming)}), where no bend was claimed"
+    if Mention.RELEASED in finding.mentions:
+        return "is let down again, and no release is written"
+    if Mention.HELD in finding.mentions:
+        return "stays bent, and a release is written"
     short = abs(aim) - abs(top)
     way, beyond = ("stops", "short of") if short > 0 else ("goes", "beyond")
     sounding, claim = sounding_fret(note.fret + top), sounding_fret(note.fret + snapped_bend(aim))

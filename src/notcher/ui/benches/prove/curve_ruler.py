@@ -16,6 +16,7 @@ from notcher.painting.theme import PAPER, Theme, figure_font, text_font
 
 AROUND_S = 0.12  # shown before and after the note, to see whence it comes
 LEAST_SEMITONES, SPARE_SEMITONES = 1.0, 0.6  # a half step fills the height; room over the highest point
+NEAR_SEMITONES = 8.0  # two bends of the largest size
 LEAP_SEMITONES = 0.7  # more between two frames is another note: no line is drawn across
 CLAIM_PX = 9.0  # wide enough to show on both sides of the measured line
 LEAST_CENTS = 10.0  # listeners accept a bend that lands within it (common practice, no source)
@@ -54,7 +55,10 @@ class CurveRuler(QWidget):
         """Lowest and highest semitone in view: all that is claimed, and what was measured near it."""
         inside = (self._under.times_s >= 0) & (self._under.times_s <= note.duration_s)
         semitones = self._under.semitones[inside]
-        semitones = semitones[np.abs(semitones) < 8]
+        near = semitones[np.abs(semitones) < NEAR_SEMITONES]
+        if 2 * near.size >= np.isfinite(semitones).sum():  # else the fret itself is far off
+            semitones = near
+        semitones = semitones[np.isfinite(semitones)]
         claimed = [bend for _, bend in note.curve.points] + [0.0]
         low = min([*claimed, float(np.percentile(semitones, 2)) if semitones.size else 0.0])
         high = max([*claimed, float(np.percentile(semitones, 98)) if semitones.size else 0.0])

@@ -20,7 +20,9 @@ from PyQt6.QtWidgets import (
 from notcher.core.errors import CancelCheck, NotcherError, Progress
 from notcher.core.hearing import Draft, evidence
 from notcher.core.proving import (
+    Finding,
     ListedDoubt,
+    Mention,
     PhraseState,
     Proof,
     Status,
@@ -54,6 +56,7 @@ CORRECTIONS = {
     Status.ATTACK: "Write the attack heard",
     Status.AGREES: "Nothing to correct",
 }
+RELEASES = {Mention.RELEASED: "Write the release", Mention.HELD: "Take the release out"}
 SOURCES = {
     PlaybackSource.RECORDING: ("Recording", "This stretch of the recording, at the pace below."),
     PlaybackSource.TAB: ("Tab", "The same stretch as the tab says it."),
@@ -309,7 +312,7 @@ class ProveBench(QWidget):
         written = row.finding is not None
         self.slip_button.setEnabled(written)
         self.checked_button.setText(STANDS if written else EXCLUDE)
-        self.correct_button.setText(CORRECTIONS[row.finding.status] if row.finding is not None else WRITE_IN)
+        self.correct_button.setText(_correction(row.finding) if row.finding is not None else WRITE_IN)
         self.correct_button.setEnabled(row.finding is None or row.finding.status is not Status.AGREES)
         self._show_curves(row, score)
         # on another bench the selection belongs to what is done there
@@ -371,7 +374,7 @@ class ProveBench(QWidget):
         try:
             if row.finding is not None:
                 after = corrected(score, row.finding, drafted)
-                self._edit_looked_at(CORRECTIONS[row.finding.status], after, row.finding.note_id)
+                self._edit_looked_at(_correction(row.finding), after, row.finding.note_id)
             elif row.unwritten is not None:
                 after, written = written_in(score, row.unwritten, drafted)
                 self._edit_looked_at("Write in what was heard", after, written)
@@ -432,6 +435,11 @@ class ProveBench(QWidget):
             phrases = tuple(changed if other.id == phrase.id else other for other in score.phrases)
             name = "Phrase proved" if changed.proved else "Phrase not proved"
             self._session.edit(name, replace(score, phrases=phrases))
+
+
+def _correction(finding: Finding) -> str:
+    """What makes the claim what was heard."""
+    return next((RELEASES[mention] for mention in finding.mentions if mention in RELEASES), CORRECTIONS[finding.status])
 
 
 def _same(row: ListedDoubt, other: ListedDoubt) -> bool:
