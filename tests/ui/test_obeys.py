@@ -15,6 +15,7 @@ from pytestqt.qtbot import QtBot
 from hands import answer, choose, click, gone, press, question, settled, walk_to
 from notcher.core.formats import AutosaveStore, Document, write_document
 from notcher.core.mixing import MissingPart, missing_parts
+from notcher.core.neck import Place
 from notcher.core.score import EMPTY_SCORE, Chord, Score
 from notcher.core.sound import Clip
 from notcher.ui.playback.sources import PlaybackSource
@@ -337,3 +338,54 @@ def test_the_count_dialog_shows_its_sign(opened: Program) -> None:
     assert "2 &&," in label.text(), "which Qt shows as one"
     press("Esc")
     gone(asked)
+
+
+# --- another string at the same time ---
+def notes_at(program: Program, onset_s: float) -> list[tuple[int, int]]:
+    return [(note.string, note.fret) for note in program.score.notes if abs(note.onset_s - onset_s) < 0.01]
+
+
+@pytest.mark.parametrize("way", ["keys", "Ins", "Shift+click", "Ctrl+click"])
+def test_a_second_string_is_written_in_one_act(opened: Program, way: str) -> None:
+    press("Ctrl+2")
+    press("Home")
+    settled(opened)
+    first = opened.score.notes[0]
+    if way.endswith("click"):
+        neck = opened.notch.neck
+        modifier = {"Shift": Qt.KeyboardModifier.ShiftModifier, "Ctrl": Qt.KeyboardModifier.ControlModifier}[way[:-6]]
+        spot = neck._spot(Place(2, 13)).toPoint()
+        handle = opened.window.windowHandle()
+        assert handle is not None
+        QTest.mouseClick(handle, Qt.MouseButton.LeftButton, modifier, neck.mapTo(opened.window, spot))
+    else:
+        press("Return")  # the playhead goes to the note
+        press("Alt+Shift+Up" if way == "keys" else "Ins")
+        wanted = 2 if way == "keys" else 4
+        assert opened.notch.writing.next_spot == (first.onset_s, wanted)
+        while wanted != 2:
+            press("Alt+Shift+Up")
+            wanted = opened.notch.writing.next_spot[1]  # type: ignore[index]
+        press("1")
+        press("3")
+    settled(opened)
+    assert notes_at(opened, first.onset_s) == [(2, 13), (3, 12)]
+    press("Ctrl+Z")
+    assert notes_at(opened, first.onset_s) == [(3, 12)], "it is one step"
+
+
+def test_a_string_that_is_taken_is_refused_with_a_way_out_and_escape_gives_it_up(opened: Program) -> None:
+    press("Ctrl+2")
+    press("Home")
+    press("Alt+Shift+Down")
+    assert opened.notch.writing.next_spot is not None
+    press("Esc")
+    assert opened.notch.writing.next_spot is None
+    before = opened.score
+    neck = opened.notch.neck
+    handle = opened.window.windowHandle()
+    assert handle is not None
+    at = neck.mapTo(opened.window, neck._spot(Place(3, 5)).toPoint())
+    QTest.mouseClick(handle, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, at)
+    assert opened.score == before
+    assert "select that note to change it, or choose another string" in opened.said

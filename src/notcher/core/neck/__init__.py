@@ -8,6 +8,7 @@ from notcher.core.neck.edits import (
     appended,
     copied,
     corrected_elsewhere,
+    free_strings,
     fret_near,
     inserted,
     inserted_at,
@@ -26,6 +27,7 @@ from notcher.core.neck.edits import (
     retuned,
     typed_fret,
     under_copied,
+    written_beside,
 )
 from notcher.core.neck.fretboard import SCALE_LENGTH_MM, Place, fret_position_mm, harmonic_places, places, reached_place
 from notcher.core.neck.hand import position_fret
@@ -60,6 +62,7 @@ __all__ = [
     "boxes",
     "copied",
     "corrected_elsewhere",
+    "free_strings",
     "fret_near",
     "fret_position_mm",
     "harmonic_places",
@@ -86,4 +89,5 @@ __all__ = [
     "strokes",
     "typed_fret",
     "under_copied",
+    "written_beside",
 ]

@@ -18,6 +18,7 @@ REACH = 4
 CONTEXT = 24
 """Notes before and after a phrase that its places are fitted to: what was told of the phrases beside it counts too."""
 
+TOGETHER_S = 0.03  # as a pick crosses the strings
 UNKNOWN_BEAT_S = 0.5  # a beat at 120, where none is known
 LOW_HAND, TYPED_REACH = 7, 7
 """Up to this fret a single figure is a fret as it stands; so many frets away two figures are one fret."""
@@ -166,6 +167,30 @@ def appended(
     offset_s = before.offset_s if before is not None and beats == 0 else onset_s + 0.95 * max(beats, 0.1) * beat_s
     note = Note(onset_s, offset_s, where.string, where.fret, locked=True, id=new_id())
     return score.with_inserted(note), note.id
+
+
+def free_strings(score: Score, note_id: str) -> tuple[int, ...]:
+    """Return the strings on which nothing begins together with a note, highest first."""
+    taken = {note.string for note in score.notes if abs(note.onset_s - score.note(note_id).onset_s) < TOGETHER_S}
+    return tuple(string for string in range(1, score.tuning.strings + 1) if string not in taken)
+
+
+def written_beside(score: Score, note_id: str, place: Place) -> tuple[Score, str]:
+    """Return the score with another string struck together with a note and held as long, and the new note's id.
+
+    What still rang on that string ends there. Raises: ValueError where that string is struck there already.
+    """
+    note = score.note(note_id)
+    if place.string not in free_strings(score, note_id):
+        raise ValueError(
+            f"string {place.string} is struck here already: select that note to change it, or choose another string"
+        )
+    rings = {
+        other.id: replace(other, offset_s=note.onset_s)
+        for other in score.notes
+        if other.string == place.string and other.onset_s < note.onset_s < other.offset_s
+    }
+    return appended(score.with_changed(rings), note_id, beats=0.0, place=place)
 
 
 def next_onset_s(score: Score, note_id: str, *, beats: float) -> float:

@@ -292,6 +292,7 @@ def _deleted(_after: Score, chosen: Selection, _given: Given) -> str:
     return "Delete note" if len(chosen.ids) == 1 else f"Delete {len(chosen.ids)} notes"
 
 
+AT_NOTE_S = 0.03  # the playhead stands at a note's start
 INSERT = Edit("Insert note", _inserted)
 DELETE = Edit(_deleted, lambda s, c, _g: without_notes(s, c))
 SPLIT = Edit("Split note", lambda s, c, g: split(s, c.note_id, g.playhead_s))
@@ -303,8 +304,13 @@ def _timing(notch: NotchBench, dialogs: NotchDialogs, player: Player, preconditi
     note, attacks, can_paste = (preconditions.note,), (preconditions.note, preconditions.attacks), (editor.copied_need,)
 
     def write_here() -> None:
-        """What sounds at the playhead, else a note like the selected one."""
-        if not editor.claimed_at(player.time_s):
+        """What sounds at the playhead; at the selected note another string; else a note like the selected one."""
+        note = editor.note
+        if editor.claimed_at(player.time_s):
+            return
+        if note is not None and note.onset_s - AT_NOTE_S <= player.time_s < note.onset_s + AT_NOTE_S:
+            writing.choose_beside(1)
+        else:
             editor.run(INSERT)
 
     return [
@@ -319,6 +325,10 @@ def _timing(notch: NotchBench, dialogs: NotchDialogs, player: Player, preconditi
         ("end.attack_before", "End at the attack heard before", _end_at_attack(-1), "{", "strike snap", attacks),
         ("end.attack_next", "End at the attack heard next", _end_at_attack(1), "}", "strike snap", attacks),
         ("note.insert", "Write the note at the playhead", write_here, "Ins", "insert add new heard sound", ()),
+ ("note.beside_lower", "Another note at this time, on a lower string", lambda: writing.choose_beside(1),
+         "Alt+Shift+Down", "chord double stop second string together two notes", note),
+        ("note.beside_higher", "Another note at this time, on a higher string", lambda: writing.choose_beside(-1),
+         "Alt+Shift+Up", "chord double stop second string together two notes", note),
         ("note.write_next", "Write the next note", writing.write, "I", "add new append insert", ()),
         ("step.longer", "Longer steps", lambda: writing.change_step(True), "=", "note value length", ()),
         ("step.shorter", "Shorter steps", lambda: writing.change_step(False), "-", "note value length", ()),

@@ -66,6 +66,11 @@ class Editor(QObject):
         self._copied: tuple[Note, ...] = ()
         self._dragged = EMPTY_SCORE  # as it was when a drag began
 
+    @property
+    def note(self) -> Note | None:
+        """What keys act on first."""
+        return self._session.note
+
     # --- how a change is made ---
     @property
     def given(self) -> Given:

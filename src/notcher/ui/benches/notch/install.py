@@ -82,6 +82,7 @@ def install(context: Context) -> Notch:
         themed=(bench,),
         named=(bench,),
         configure=configure,
+        leave_page=bench.writing.leave_beside,
     )
 
 

@@ -183,8 +183,9 @@ class NeckMap(QWidget):
         return Place(string, min(frets, key=lambda f: abs(self._spot(Place(string, f)).x() - position.x())))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        if self._writing:
-            beside = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        also = Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier
+        beside = bool(event.modifiers() & also)
+        if self._writing or (beside and self._chosen is not None):
             self.place_pick_requested.emit(*self.neck_place_at(event.position()), beside)
         elif self._chosen is not None and (where := self._place_pointed_at(event.position())) is not None:
             self.place_pick_requested.emit(*where, False)

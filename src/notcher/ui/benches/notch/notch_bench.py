@@ -185,8 +185,10 @@ class NotchBench(QWidget):
         self.tab.show_next(self.writing.next_spot)
 
     def _on_place_picked(self, string: int, fret: int, beside: bool) -> None:
-        if self.writing.on:
-            self.writing.write(Place(string, fret), together=beside)
+        if beside:
+            self.writing.write_beside(Place(string, fret))
+        elif self.writing.on:
+            self.writing.write(Place(string, fret))
         else:
             self.editor.move_to(string, fret)
 

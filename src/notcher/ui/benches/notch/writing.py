@@ -3,7 +3,7 @@
 import numpy as np
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
-from notcher.core.neck import Place, appended, fret_near, later, moved, next_onset_s
+from notcher.core.neck import Place, appended, free_strings, fret_near, later, moved, next_onset_s, written_beside
 from notcher.ui.benches.notch.editor import Editor
 from notcher.ui.state.session import Session
 
@@ -27,6 +27,7 @@ class Writing(QObject):
         super().__init__(parent)
         self._session, self._editor = session, editor
         self._on, self._string, self._typed, self._hand = False, 0, "", 0.0
+        self._beside = 0  # a string for another note at the same time; 0 for none
         self._step: float | None = None  # until another is chosen: what a felt beat is strummed in
         self._next_s: float | None = None  # where it was pointed at
         self._typing = QTimer(self)
@@ -57,7 +58,9 @@ class Writing(QObject):
     @property
     def next_spot(self) -> tuple[float, int] | None:
         """When and on which string a typed fret is written; None while it corrects the selected note instead."""
-        notes = self._session.score.notes
+        notes, note = self._session.score.notes, self._session.note
+        if self._beside and note is not None:
+            return note.onset_s, self._beside
         at_end = not notes or notes[-1].id == self._session.selected
         return (self.next_s, self.string) if self._on and at_end else None
 
@@ -84,6 +87,42 @@ class Writing(QObject):
         self._string = int(np.clip(self.string + by, 1, self._session.score.tuning.strings))
         self._end_number()
         self.changed.emit()
+
+    # --- another string at the same time ---
+    def choose_beside(self, by: int) -> None:
+        """Choose a lower (+1) or higher (-1) string that is struck with the selected note; figures write there."""
+        note = self._session.note
+        if note is None:
+            return
+        free, now = free_strings(self._session.score, note.id), self._beside or note.string
+        way = [string for string in free if (string - now) * by > 0]
+        if not way and not self._beside:
+            way = list(free)  # at the edge of the neck the other way is as good
+        if not way:
+            self._editor.notice.emit(
+                "There is no free string on that side." if free else "Every string is struck here."
+            )
+            return
+        self._beside = min(way, key=lambda string: abs(string - now))
+        self._end_number(beside=self._beside)
+        self._editor.notice.emit(
+            f"Another note at the same time, on string {self._beside}: type its fret. Esc gives it up."
+        )
+
+    def leave_beside(self) -> bool:
+        """Write at the selected note itself again; return whether another string was chosen."""
+        chosen = self._beside != 0
+        if chosen:
+            self._end_number()
+        return chosen
+
+    def write_beside(self, place: Place) -> None:
+        """Strike another string together with the selected note."""
+        before = self._session.selected
+        if not before:
+            self.write(place)
+            return
+        self._editor.make("Write note", lambda score: written_beside(score, before, place))
 
     def leave_a_step(self) -> None:
         """Leave a silence of one step before the next note."""
@@ -122,6 +161,12 @@ class Writing(QObject):
         end = score.position(note.id) + 1 if note is not None else 0
         near = [other.fret for other in score.notes[max(0, end - HAND_NOTES) : end] if other.fret]
         self._hand = float(np.median(near or [0]))
+        if beside := self._beside:
+            self.write_beside(Place(beside, max(fret_near(figure, self._hand) or 0, score.tuning.capo)))
+            self._beside, self._typed = beside, figure  # the string stays for the second figure
+            self._typing.start()
+            self.changed.emit()
+            return
         self.write(Place(self.string, max(fret_near(figure, self._hand) or 0, score.tuning.capo)))
         self._typed = figure
         self._typing.start()
@@ -136,10 +181,14 @@ class Writing(QObject):
         self._end_number()
         self.changed.emit()
 
-    def _end_number(self) -> None:
+    def _end_number(self, *, beside: int = 0) -> None:
+        """Begin another number. beside: the string beside the selected note that figures are written on, if any."""
         self._typing.stop()
         self._typed = ""
+        if self._beside != beside or beside:
+            self._beside = beside
+            self.changed.emit()
 
     def _on_selection_changed(self) -> None:
-        self._string = 0
+        self._string = self._beside = 0
         self.write_next_at(None)
