@@ -376,7 +376,7 @@ def test_pick_strokes_are_drawn_when_wanted(notched: Program, qtbot: QtBot) -> N
     plain = sharp(tab, qtbot)
     act(notched, "view.strokes")
     assert sharp(tab, qtbot) != plain
-    assert "picked down" in notched.notch.facts.text()
+    qtbot.waitUntil(lambda: "picked down" in notched.notch.facts.text(), timeout=5_000)
     act(notched, "view.strokes")
     assert sharp(tab, qtbot) == plain
 

@@ -32,7 +32,9 @@ def opened(program: Program, lick: Score, lick_clip: Clip, tmp_path: Path) -> Pr
     return program
 
 
-def turn_wheel(window: QWidget, widget: QWidget, steps: int = -3) -> None:
+def turn_wheel(
+    window: QWidget, widget: QWidget, steps: int = -3, held: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier
+) -> None:
     """Turn the wheel over a widget.
 
     Qt hands a wheel that is turned by a person from what lies there to its parents until one takes it; one that a
@@ -43,7 +45,7 @@ def turn_wheel(window: QWidget, widget: QWidget, steps: int = -3) -> None:
     while lies_there is not None:
         place = QPointF(lies_there.mapFrom(window, at.toPoint()))
         event = QWheelEvent(place, window.mapToGlobal(at), QPoint(), QPoint(0, 120 * steps), Qt.MouseButton.NoButton,
-                            Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
+                            held, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
         QApplication.sendEvent(lies_there, event)
         if event.isAccepted() or lies_there.isWindow():
             return
@@ -389,3 +391,119 @@ def test_a_string_that_is_taken_is_refused_with_a_way_out_and_escape_gives_it_up
     QTest.mouseClick(handle, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, at)
     assert opened.score == before
     assert "select that note to change it, or choose another string" in opened.said
+
+
+# --- smaller in the tab ---
+def test_the_wheel_scrolls_and_zooms_the_picture_on_hear(opened: Program) -> None:
+    press("Ctrl+2")
+    press("Ctrl++")
+    press("Ctrl+1")
+    settled(opened)
+    picture, frame = opened.hear.picture, opened.notch.tab.frame
+    turn_wheel(opened.window, picture)
+    after = opened.notch.tab.frame
+    assert after.start_s > frame.start_s
+    assert picture._span_s[0] == pytest.approx(max(0.0, after.start_s))
+    turn_wheel(opened.window, picture, 2, Qt.KeyboardModifier.ControlModifier)
+    assert opened.notch.tab.frame.px_per_s > after.px_per_s
+
+
+def double_click(program: Program, at: QPoint, modifier: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
+    handle = program.window.windowHandle()
+    assert handle is not None
+    where = program.notch.tab.mapTo(program.window, at)
+    QTest.mouseClick(handle, Qt.MouseButton.LeftButton, modifier, where)
+    QTest.mouseDClick(handle, Qt.MouseButton.LeftButton, modifier, where)
+
+
+def test_a_double_click_on_a_note_selects_its_phrase(opened: Program) -> None:
+    press("Ctrl+2")
+    settled(opened)
+    before, tab = opened.score, opened.notch.tab
+    double_click(opened, tab.note_rect(1).center().toPoint())
+    assert len(opened.session.chosen.ids) == 4, "all notes of the first phrase"
+    assert opened.score == before
+    note = opened.score.notes[1]
+    middle = QPoint(round(tab.frame.x(note.onset_s + 0.6 * note.duration_s)), round(tab.frame.y(note.string)))
+    double_click(opened, middle, Qt.KeyboardModifier.ControlModifier)
+    assert len(opened.score.notes[1].curve.points) == len(before.notes[1].curve.points) + 1
+
+
+def test_selected_notes_move_together_or_say_which_did_not(opened: Program) -> None:
+    press("Ctrl+2")
+    press("Home")
+    before = opened.score
+    double_click(opened, opened.notch.tab.note_rect(0).center().toPoint())
+    assert len(opened.session.chosen.ids) == 4
+    press("Shift+Right")
+    later = [after.onset_s - note.onset_s for note, after in zip(before.notes, opened.score.notes, strict=True)]
+    assert later == pytest.approx([0.01] * 4 + [0.0] * 2)
+    press("Ctrl+Z")
+    assert opened.score == before, "it is one step"
+    first = next(note for note in opened.score.notes if note.id == opened.session.selected)
+    press("1")
+    press(str(first.fret + 2 - 10))
+    assert [note.fret for note in opened.score.notes[:4]] == [note.fret + 2 for note in before.notes[:4]]
+    press("Ctrl+Z")
+    assert opened.score == before
+    press("Shift+Up")
+    moved = [(note.string, note.fret) for note in opened.score.notes[:4]]
+    assert moved[2] == (1, before.notes[2].fret - 5), "a fourth lies five frets lower"
+    opened.session.undo_stack.undo()
+    for _ in range(3):
+        press("Ctrl+Shift+Up")
+    assert "notes stayed as they were" in opened.said or "Not changed" in opened.said
+
+
+def test_tapping_leaves_the_picture_where_it_is_and_is_one_step(opened: Program) -> None:
+    press("Ctrl+2")
+    press("Home")
+    opened.notch.tab.go_to(3.0)
+    settled(opened)
+    before, steps = opened.notch.tab.frame.start_s, opened.session.undo_stack.index()
+    for _ in range(8):
+        press(";")
+        QTest.qWait(120)
+    assert opened.notch.tab.frame.start_s == before
+    assert opened.session.undo_stack.index() == steps + 1
+    assert opened.session.undo_stack.undoText() == "Tap the beat"
+
+
+def test_two_figures_typed_slowly_are_one_fret_where_the_first_makes_no_sense(opened: Program) -> None:
+    press("Ctrl+2")
+    press("Home")
+    press("1")
+    QTest.qWait(800)
+    press("4")
+    assert opened.score.notes[0].fret == 14, "beside frets 12 to 15 a 1 is no fret"
+    QTest.qWait(1_700)
+    press("9")
+    assert opened.score.notes[0].fret == 9
+    QTest.qWait(800)
+    press("7")
+    assert opened.score.notes[0].fret == 7, "two frets in the hand's reach are two corrections"
+
+
+def test_all_of_the_tab_is_there_at_once_when_the_view_changes(opened: Program) -> None:
+    press("Ctrl+2")
+    settled(opened)
+    tab = opened.notch.tab
+    for change in (lambda: press("Ctrl++"), lambda: press("PgDown"), lambda: press("Ctrl+-")):
+        change()
+        tab.repaint()
+        assert tab._patient, "the first picture is whole"
+
+
+def test_a_note_that_is_not_bent_is_called_so(opened: Program) -> None:
+    press("Ctrl+2")
+    press("Home")
+    settled(opened)
+    assert opened.notch.words.text() == "no bend"
+    press("S")
+    settled(opened)
+    assert opened.notch.words.text().startswith("bend")
+    press("J")
+    press("Ctrl+A")
+    QTest.keyClicks(QApplication.focusWidget(), "no bend")
+    press("Return")
+    assert not opened.score.notes[0].curve.points

@@ -428,9 +428,13 @@ def tag_size(frame: TabFrame, text: str) -> tuple[float, float]:
     return (9 + 8 * len(text)) * frame.scale * fit + 3, 19 * frame.scale * fit
 
 
+USUAL_OF_LANE, MOST_OF_LANE = 0.6, 0.9
+
+
 def tag_fit(frame: TabFrame) -> float:
-    """How far tags shrink so that a low lane still shows its curve."""
-    return min(1.0, 0.6 * frame.lane_height / (19 * frame.scale))
+    """How far tags shrink so that a low lane still shows its curve; with larger text the figures come first."""
+    share = min(MOST_OF_LANE, USUAL_OF_LANE * frame.scale)
+    return min(1.0, share * frame.lane_height / (19 * frame.scale))
 
 
 def tag_text(note: Note) -> str:

@@ -71,6 +71,17 @@ def place_on(score: Score, note_id: str, string: int) -> Place | None:
                  if where.string == string), None)  # fmt: skip
 
 
+def on_string_beside(score: Score, note_id: str, by: int) -> Score:
+    """Return the score with a note so many strings further (+1 lower), its pitch kept.
+
+    Raises: ValueError where its pitch does not live there.
+    """
+    where = place_on(score, note_id, score.note(note_id).string + by)
+    if where is None:
+        raise ValueError("this pitch does not live on that string")
+    return moved(score, note_id, where)
+
+
 def moved(score: Score, note_id: str, where: Place) -> Score:
     """Return the score with a note put on a place by hand: the solver leaves it there from now on."""
     return score.with_note(
@@ -139,6 +150,22 @@ def fret_near(figures: str, hand: float) -> int | None:
     low = hand <= LOW_HAND
     as_said = not low if figures[0] == "0" else low or abs(fret - hand) <= TYPED_REACH
     return fret if fret <= LAST_FRET and as_said else None
+
+
+def hand_at(score: Score, note_id: str) -> float | None:
+    """Return around which fret the hand is at a note, by its neighbours' frets; None where there are none."""
+    at = score.index_of(note_id)
+    if at is None:
+        return None
+    beside = (*score.notes[max(0, at - REACH) : at], *score.notes[at + 1 : at + 1 + REACH])
+    frets = [note.fret for note in beside if note.fret > score.tuning.capo]
+    return float(np.median(frets)) if frets else None
+
+
+def means_both(figures: str, hand: float) -> bool:
+    """Whether two figures are rather one fret than two: the first by itself is far from the hand, both together not."""
+    both = int(figures)
+    return both <= LAST_FRET and abs(int(figures[0]) - hand) > TYPED_REACH and abs(both - hand) <= TYPED_REACH
 
 
 def inserted_at(score: Score, time_s: float, *, like: Note | None) -> tuple[Score, str]:

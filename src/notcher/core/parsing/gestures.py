@@ -45,11 +45,12 @@ def gesture_from_text(text: str, *, duration_s: float) -> Gesture:
     vibrato = None
     for step in steps:
         now_s, level = points[-1] if points else (0.0, 0.0)
+        if step in ("no bend", "flat"):
+            points = []
+            continue
         word, rest = _word(step)
         span_s = _seconds(step)
-        if word == "flat":
-            points = []
-        elif word == "vibrato":
+        if word == "vibrato":
             vibrato = _vibrato(rest, now_s)
         elif word == "start":
             points = [(0.0, -_size(rest, step))]

@@ -5,6 +5,7 @@ from notcher.core.words.bends import IN_STEPS, SEMITONES_PER_STEP
 
 LEAST_PREBEND, HELD_SEMITONES = 0.2, 0.05  # semitones: more at the attack is pre-bent; less movement is holding
 BELOW = "below"
+NO_BEND = "no bend"
 
 
 def gesture_words(curve: PitchCurve, vibrato: Vibrato | None) -> str:
@@ -37,7 +38,7 @@ def gesture_words(curve: PitchCurve, vibrato: Vibrato | None) -> str:
     if vibrato is not None:
         side = "" if vibrato.side is Side.ABOVE else f" {vibrato.side}"
         steps.append(f"vibrato {vibrato.rate_hz:.1f} Hz {vibrato.extent_cents:.0f} cents{side}")
-    return ", ".join(steps) or "flat"
+    return ", ".join(steps) or NO_BEND
 
 
 def _size_words(semitones: float) -> str:

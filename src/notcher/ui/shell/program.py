@@ -302,6 +302,8 @@ class Program(ProgramFace):
         self._show_source(self.sources.chosen)
         self.reel.loop_phrase_requested.connect(self.transport.loop_phrase)
         self.notch.tab.view_changed.connect(self._on_view_changed)
+        self.hear.picture.pan_requested.connect(self.notch.tab.pan)
+        self.hear.picture.zoom_requested.connect(self.notch.tab.zoom_at)
         strip.seek_requested.connect(window.seek)
         strip.seek_requested.connect(self.notch.show_time)
         strip.loop_requested.connect(lambda start_s, end_s: window.loop((start_s, end_s)))

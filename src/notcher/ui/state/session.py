@@ -289,10 +289,10 @@ class Session(QObject):
         self.undo_stack.push(EditScore(self, name, after, self.selected))
         self.show_variant(show)
 
-    def set_beat_map(self, beat_map: BeatMap, name: str) -> None:
+    def set_beat_map(self, beat_map: BeatMap, name: str, *, continues: bool = False) -> None:
         """Take another beat map: what was heard keeps its seconds, what was written by hand its beats."""
         by_hand = self.document.clip is None
-        self.edit(name, with_beat_map(self.score, beat_map, keeps_beats=by_hand))
+        self.edit(name, with_beat_map(self.score, beat_map, keeps_beats=by_hand), continues=continues)
 
     # --- the recording ---
     def set_recording(self, name: str, clip: Clip | None, draft: Draft | None, score: Score) -> None:

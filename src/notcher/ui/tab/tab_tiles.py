@@ -14,7 +14,9 @@ from notcher.painting.theme import Theme
 
 TILE_PX = 96  # a note's change repaints one or two
 MOST_TILES = 192  # six screens of 3,000 px
-BUDGET_S, EDIT_BUDGET_S = 0.004, 0.012  # for drawing tiles in one frame: while the view moves; after an edit
+BUDGET_S, EDIT_BUDGET_S = 0.15, 0.012
+"""For drawing tiles in one frame: when the view changes, so that all of it is there in one go, as fourteen tiles take
+70 ms; after an edit."""
 MARGIN_PX = 40.0  # a tag, a size or a rake may stand out so far from its note
 
 

@@ -8,8 +8,8 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QRe
 from PyQt6.QtWidgets import QWidget
 
 from notcher.core.hearing import NOTHING_UNCLAIMED, Measured, Unclaimed, UnclaimedSounds
-from notcher.core.neck import Place, place_on
-from notcher.core.score import EMPTY_SCORE, LAST_FRET, Note, Score, Selection
+from notcher.core.neck import Place, hand_at, means_both, place_on
+from notcher.core.score import EMPTY_SCORE, LAST_FRET, BeatMap, Note, Score, Selection
 from notcher.core.theory import Target
 from notcher.core.words import Naming, doubt_words, place_said, string_name
 from notcher.painting.keys_frame import draw_keys_frame
@@ -33,6 +33,7 @@ from notcher.painting.unclaimed_picture import draw_unclaimed, unclaimed_rect
 from notcher.ui.tab.tab_tiles import TabTiles
 
 TYPING_MS = 650  # two digits of one fret come nearer to each other
+SLOW_TYPING_MS = 1600  # and so near where one of them by itself makes no sense
 # of the width: the page turns before the playhead meets the edge, and keeps a tenth
 FOLLOW_SHARE, PAGE_SHARE = 0.85, 0.9
 DRAG_PX = 4  # the hand moves so far in a click
@@ -52,6 +53,7 @@ class TabView(QWidget):
     border_dragged = pyqtSignal(str, bool, float, bool)  # phrase, whether its begin, seconds, whether the drag goes on
     beat_dragged = pyqtSignal(float, float, bool)  # beat, seconds, whether the drag goes on
     chord_pick_requested = pyqtSignal(float)
+    phrase_pick_requested = pyqtSignal(str)  # of the note with this id
     seek_requested = pyqtSignal(float)
     claim_requested = pyqtSignal(object)  # a sound that no note claims and that is to be written
     loop_requested = pyqtSignal(float, float)
@@ -77,6 +79,7 @@ class TabView(QWidget):
         self._next: tuple[float, int] | None = None
         self._carried, self._carried_to = -1, 0  # a note, and the string over whose lane it is held
         self._typed = ""
+        self._shown: tuple[Note | None, BeatMap] = (None, EMPTY_SCORE.beat_map)  # the selected note as it was revealed
         self._selected_id = ""
         self._sharpening = QTimer(self)
         self._sharpening.setSingleShot(True)
@@ -85,7 +88,10 @@ class TabView(QWidget):
         self._typing = QTimer(self)
         self._typing.setSingleShot(True)
         self._typing.setInterval(TYPING_MS)
-        self._typing.timeout.connect(self._on_typing_over)
+        self._slow_typing = QTimer(self)
+        self._slow_typing.setSingleShot(True)
+        self._slow_typing.setInterval(SLOW_TYPING_MS)
+        self._slow_typing.timeout.connect(self._on_typing_over)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(False)
         self.setAccessibleName("Measured tab")
@@ -138,8 +144,12 @@ class TabView(QWidget):
         """chosen: the selected notes, by their ids."""
         if chosen.note_id != self._selected_id:
             self._typed = ""  # a figure typed for another note does not go on here
+        before = self._shown
         self._take_selected(chosen)
-        if (note := self._selected_note) is not None:
+        note, beat_map = self._selected_note, self._content.score.beat_map
+        self._shown = (note, beat_map)
+        # where beats alone are others, as by tapping, the picture stays where it is
+        if note is not None and (before[0] is None or before[0].id != note.id or before[1] == beat_map):
             self._reveal(note.onset_s, note.offset_s)
         self._say_selected()
         self.update()
@@ -206,6 +216,14 @@ class TabView(QWidget):
         self._patient = False  # a pan or a zoom shows what is ready and sharpens the rest after
         self.update()
         self.view_changed.emit(self._frame.start_s, self._frame.end_s)
+
+    def pan(self, by_s: float) -> None:
+        """Show what lies so many seconds later."""
+        self.go_to(self._frame.start_s + by_s)
+
+    def zoom_at(self, factor: float, time_s: float) -> None:
+        """Change the scale around a time."""
+        self.zoom(factor, at_x=self._frame.x(time_s))
 
     def turn(self, pages: int) -> None:
         """Pan by so many pages; a little of the one before stays in view."""
@@ -407,17 +425,20 @@ class TabView(QWidget):
                 self.seek_requested.emit(max(0.0, self._frame.time(event.position().x())))
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        """On the selected note's curve: add a point, or take the one pointed at away. On the chords: write one."""
+        """On a note: select its phrase. On a point of the selected note's curve: take it away; with Ctrl held on the
+        curve: add one. On the chords: write one."""
         time_s = self._frame.time(event.position().x())
         if event.position().y() < CHORD_ROW * self._frame.scale and event.position().x() > self._frame.left:
             self.chord_pick_requested.emit(max(0.0, time_s))
             return
-        point, note = self._point_at(event.position()), self._selected_note
-        if note is None:
-            return
-        if point >= 0:
+        point, note, at = self._point_at(event.position()), self._selected_note, self.note_at(event.position())
+        if note is not None and point >= 0 and at == self._content.selected and self._tag_at(event.position()) < 0:
             self.point_removed.emit(note.id, point)
-        elif self.note_at(event.position()) == self._content.selected:
+        elif at is None:
+            return
+        elif not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.phrase_pick_requested.emit(self._content.score.notes[at].id)
+        elif note is not None and at == self._content.selected:
             self.point_added.emit(note.id, time_s - note.onset_s)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
@@ -437,13 +458,19 @@ class TabView(QWidget):
         if self._next is not None:
             self.figure_typed.emit(event.text())
             return
-        continued = bool(self._typed)
-        self._typed = (self._typed + event.text())[-2:]
+        continued = bool(self._typed) and (self._typing.isActive() or self._means_two(self._typed + event.text()))
+        self._typed = (self._typed + event.text())[-2:] if continued else event.text()
         fret = int(self._typed)
         if fret > LAST_FRET:
             self._typed, fret, continued = event.text(), int(event.text()), False
         self._typing.start()
+        self._slow_typing.start()
         self.fret_typed.emit(fret, continued)
+
+    def _means_two(self, figures: str) -> bool:
+        """Whether figures that came slowly are one fret: the first alone is out of the hand's reach, both are not."""
+        near = hand_at(self._content.score, self._selected_id)
+        return near is not None and len(figures) == 2 and means_both(figures, near)
 
     def _on_typing_over(self) -> None:
         self._typed = ""

@@ -356,5 +356,6 @@ class HearBench(QWidget):
         beat_map = beat_map_from_taps([tap_s - since_s for tap_s in self._taps], before.meter)
         if not along and beat_map.tempo_bpm is not None:
             beat_map = BeatMap.steady(beat_map.tempo_bpm, self.first_box.value(), before.meter)
-        self._session.set_beat_map(replace(before, anchors=beat_map.anchors), "Tap the beat")
+        continues = len(self._taps) > TAPS_NEEDED  # all taps of a run are one step
+        self._session.set_beat_map(replace(before, anchors=beat_map.anchors), "Tap the beat", continues=continues)
         return self.beat_facts.text()

@@ -4,7 +4,7 @@ from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from notcher.core.arrays import FloatArray
@@ -16,6 +16,7 @@ from notcher.painting.tab_frame import draw_unbroken
 from notcher.painting.theme import PAPER, Theme, figure_font
 
 TIME_STEPS_S = (0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 30.0, 60.0, 120.0)
+WHEEL_ZOOM, WHEEL_SHARE = 1.2, 0.12  # a notch of the wheel: so much larger; so much of what is in view
 CLICK_PX = 6  # the hand moves so far in a click
 CLICK_HINT = (0.12, 0.8)
 """A clicked note is a hint of so many seconds and semitones to each side."""
@@ -28,6 +29,8 @@ class SoundPicture(QWidget):
     """
 
     hint_drawn = pyqtSignal(object)
+    pan_requested = pyqtSignal(float)  # by so many seconds
+    zoom_requested = pyqtSignal(float, float)  # by this factor, around a time
     seek_requested = pyqtSignal(float)
 
     def __init__(self, parent: QWidget | None = None) -> None:
@@ -111,6 +114,16 @@ class SoundPicture(QWidget):
             pitch = [pitch[0] - CLICK_HINT[1], pitch[1] + CLICK_HINT[1]]
         times = [max(0.0, time_s) for time_s in times]
         return Hint(*times, *pitch) if times[1] - times[0] > 0.02 and pitch[1] - pitch[0] > 0.2 else None
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """Scroll through the time; with Ctrl held zoom around the pointer."""
+        delta = event.angleDelta()
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.zoom_requested.emit(WHEEL_ZOOM ** (delta.y() / 120), self._time(event.position().x()))
+        else:
+            start_s, end_s = self._span_s
+            self.pan_requested.emit(-WHEEL_SHARE * (delta.y() + delta.x()) / 120 * (end_s - start_s))
+        event.accept()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() is Qt.MouseButton.LeftButton and event.position().x() > self._left:

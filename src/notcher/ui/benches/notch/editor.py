@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from notcher.core.arrays import FloatArray
 from notcher.core.errors import NotcherError
 from notcher.core.hearing import Measured, Unclaimed, with_claim
-from notcher.core.neck import Place, copied, place_on, put, typed_fret, under_copied
+from notcher.core.neck import Place, copied, on_string_beside, place_on, put, typed_fret, under_copied
 from notcher.core.neck import pasted as with_pasted
 from notcher.core.score import EMPTY_SCORE, Note, Score, Selection
 from notcher.core.score.form import with_border
@@ -64,7 +64,12 @@ class Editor(QObject):
         self._session, self._playhead_s = session, playhead_s
         self.style, self.picking_style, self.nudge_s, self.naming = "position", "alternate", 0.01, USUAL
         self._copied: tuple[Note, ...] = ()
-        self._dragged = EMPTY_SCORE  # as it was when a drag began
+        self._dragged = self._typed_from = EMPTY_SCORE  # as it was when a drag began, or a number
+
+    @property
+    def chosen(self) -> Selection:
+        """What keys act on."""
+        return self._session.chosen
 
     @property
     def note(self) -> Note | None:
@@ -109,6 +114,51 @@ class Editor(QObject):
         self._session.edit(name, after, select=select, continues=continues)
         return True
 
+    def run_each(self, edit: Edit, *, backwards: bool = False) -> bool:
+        """Make an edit of each selected note by itself, in one step, and say which could not follow.
+
+        backwards: the last first, so that none runs into its neighbour.
+        """
+        chosen, parameters = self._session.chosen, self.given
+        if len(chosen.ids) < 2:
+            return self.run(edit)
+        called = edit.called if isinstance(edit.called, str) else f"Move {len(chosen.ids)} notes"
+
+        def changed(score: Score, note_id: str) -> Score:
+            made = edit.change(score, Selection((note_id,), note_id), parameters)
+            return made[0] if isinstance(made, tuple) else made
+
+        return self._make_each(called, changed, backwards=backwards)
+
+    def _make_each(
+        self,
+        called: str,
+        change: Callable[[Score, str], Score],
+        *,
+        backwards: bool = False,
+        continues: bool = False,
+        begun: Score | None = None,
+    ) -> bool:
+        """begun: the score that is changed, where it is not the one of now."""
+        ids = self._session.chosen.ids
+        problems: list[str] = []
+
+        def all_of_them(score: Score) -> Score:
+            result = begun or score
+            for note_id in reversed(ids) if backwards else ids:
+                try:
+                    result = change(result, note_id)
+                except (ValueError, NotcherError) as problem:
+                    problems.append(str(problem).rstrip("."))
+            if len(problems) == len(ids):
+                raise ValueError(problems[0])
+            return result
+
+        made = self.make(called, all_of_them, continues=continues)
+        if made and problems:
+            self.notice.emit(f"{len(problems)} of {len(ids)} notes stayed as they were: {problems[0]}.")
+        return made
+
     # --- walking ---
     def go(self, walk: Walk, *, extend: bool = False) -> None:
         """Select the note that a walk leads to; with `extend` keep the selection and let it grow to there."""
@@ -140,9 +190,21 @@ class Editor(QObject):
     # --- what is pointed at ---
     def type_fret(self, fret: int, continued: bool = False) -> None:
         """Put the note on another fret of its string; a second figure belongs to the same step."""
-        note_id = self._session.selected
-        if note_id:
-            self.make(f"Move note to fret {fret}", lambda score: typed_fret(score, note_id, fret), continues=continued)
+        note, chosen = self._session.note, self._session.chosen
+        if note is None:
+            return
+        if len(chosen.ids) > 1:  # all go as far as the one that is named
+            if not continued:
+                self._typed_from = self._session.score
+            begun = self._typed_from
+            by = fret - begun.note(note.id).fret
+            self._make_each(
+                f"Move {len(chosen.ids)} notes by {by:+d} frets",
+                lambda score, note_id: typed_fret(score, note_id, begun.note(note_id).fret + by),
+                continues=continued, begun=begun,
+            )  # fmt: skip
+            return
+        self.make(f"Move note to fret {fret}", lambda score: typed_fret(score, note.id, fret), continues=continued)
 
     def move_to(self, string: int, fret: int) -> None:
         """Put the note on a place; when its pitch stays, the rest of the phrase is placed anew around it."""
@@ -155,6 +217,10 @@ class Editor(QObject):
 
     def carry(self, note_id: str, string: int) -> None:
         """Put a note that was carried to another string's lane where its pitch lives there."""
+        if note_id in self._session.chosen.ids and len(self._session.chosen.ids) > 1:
+            by = string - self._session.score.note(note_id).string
+            self._make_each("Move notes to other strings", lambda score, each: on_string_beside(score, each, by))
+            return
         self._session.select(note_id)
         where = place_on(self._session.score, note_id, string)
         if where is None:

@@ -79,6 +79,7 @@ class NotchBench(QWidget):
         editor.notice.connect(self.notice)
         tab.note_pick_requested.connect(lambda note_id, extend: session.select(note_id, extend=extend))
         tab.fret_typed.connect(editor.type_fret)
+        tab.phrase_pick_requested.connect(self._on_phrase_picked)
         tab.figure_typed.connect(self.writing.type_figure)
         self.writing.changed.connect(self._on_writing_changed)
         tab.seek_requested.connect(self._on_time_pointed_at)
@@ -191,6 +192,10 @@ class NotchBench(QWidget):
             self.writing.write(Place(string, fret))
         else:
             self.editor.move_to(string, fret)
+
+    def _on_phrase_picked(self, note_id: str) -> None:
+        self._session.select(note_id)
+        self.editor.select_phrase()
 
     def _on_time_pointed_at(self, time_s: float) -> None:
         if self.writing.on:

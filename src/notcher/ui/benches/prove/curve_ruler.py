@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
 from notcher.core.hearing import Evidence
@@ -17,6 +17,7 @@ from notcher.painting.theme import PAPER, Theme, figure_font, text_font
 AROUND_S = 0.12  # shown before and after the note, to see whence it comes
 LEAST_SEMITONES, SPARE_SEMITONES = 1.0, 0.6  # a half step fills the height; room over the highest point
 NEAR_SEMITONES = 8.0  # two bends of the largest size
+WHEEL_ZOOM, WIDER = 1.2, (0.25, 4.0)  # a notch of the wheel; how far it goes
 LEAP_SEMITONES = 0.7  # more between two frames is another note: no line is drawn across
 CLAIM_PX = 9.0  # wide enough to show on both sides of the measured line
 LEAST_CENTS = 10.0  # listeners accept a bend that lands within it (common practice, no source)
@@ -33,7 +34,7 @@ class CurveRuler(QWidget):
         super().__init__(parent)
         self._note: Note | None = None
         self._finding: Finding | None = None
-        self._under = NOTHING
+        self._under, self._wider = NOTHING, 1.0  # how much more is shown than what has to be
         self._theme, self._scale = PAPER, 1.0
         self.setMinimumSize(280, 150)
         self.setAccessibleName("Claimed and measured pitch of the note, in cents")
@@ -47,8 +48,16 @@ class CurveRuler(QWidget):
 
     def show_note(self, note: Note | None, finding: Finding | None, under: Evidence | None) -> None:
         """under: what was measured around the note."""
+        if note is None or self._note is None or note.id != self._note.id:
+            self._wider = 1.0
         self._note, self._finding, self._under = note, finding, under or NOTHING
         self.update()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """Show fewer or more cents, until another note is shown."""
+        self._wider = float(np.clip(self._wider * WHEEL_ZOOM ** (-event.angleDelta().y() / 120), *WIDER))
+        self.update()
+        event.accept()
 
     # --- geometry ---
     def _span(self, note: Note) -> tuple[float, float]:
@@ -63,7 +72,7 @@ class CurveRuler(QWidget):
         low = min([*claimed, float(np.percentile(semitones, 2)) if semitones.size else 0.0])
         high = max([*claimed, float(np.percentile(semitones, 98)) if semitones.size else 0.0])
         middle, reach = (low + high) / 2, max(high - low, LEAST_SEMITONES) / 2 + SPARE_SEMITONES
-        return middle - reach, middle + reach
+        return middle - reach * self._wider, middle + reach * self._wider
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter, theme, note = QPainter(self), self._theme, self._note
