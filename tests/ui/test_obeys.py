@@ -9,7 +9,7 @@ import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QKeySequence, QWheelEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QLabel, QPushButton, QScrollArea, QWidget
+from PyQt6.QtWidgets import QApplication, QLabel, QPushButton, QScrollArea, QToolButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from hands import answer, choose, click, gone, press, question, settled, walk_to
@@ -507,3 +507,50 @@ def test_a_note_that_is_not_bent_is_called_so(opened: Program) -> None:
     QTest.keyClicks(QApplication.focusWidget(), "no bend")
     press("Return")
     assert not opened.score.notes[0].curve.points
+
+
+# --- files ---
+@pytest.mark.parametrize("folder", ["y", "one", "y/y"])
+def test_return_opens_the_path_that_is_typed(program: Program, lick: Score, tmp_path: Path, folder: str) -> None:
+    path = tmp_path / folder / "lick.notch"
+    path.parent.mkdir(parents=True)
+    write_document(Document(lick), path)
+    press("Ctrl+O")
+    asked = question()
+    line = QApplication.focusWidget()
+    for letter in str(path):
+        QTest.keyClicks(line, letter)
+    QTest.qWait(150)  # the names that begin so are listed
+    target = QApplication.activePopupWidget() or line
+    QTest.keyClick(target, Qt.Key.Key_Return)
+    gone(asked)
+    settled(program)
+    assert program.score.title == "Lick"
+
+
+def test_the_buttons_of_a_file_dialog_have_room_for_their_icons(program: Program) -> None:
+    program.apply_settings()
+    press("Ctrl+O")
+    asked = question()
+    buttons = [
+        button for button in asked.findChildren(QToolButton) if button.isVisible() and not button.icon().isNull()
+    ]
+    assert len(buttons) >= 4
+    for button in buttons:
+        colours = {button.grab().toImage().pixel(x, y) for x in range(4, button.width() - 4) for y in range(4, 20)}
+        assert len(colours) > 1, f"{button.objectName()} shows nothing"
+    press("Esc")
+    gone(asked)
+
+
+def test_unsaved_work_is_asked_about_once(opened: Program, lick: Score, tmp_path: Path) -> None:
+    other = tmp_path / "other.notch"
+    write_document(Document(replace(lick, title="Other")), other)
+    press("Ctrl+2")
+    press("9")
+    settled(opened)
+    opened.open_path(str(other))
+    choose("Give them up")
+    settled(opened)
+    assert opened.score.title == "Other"
+    assert QApplication.activeModalWidget() is None

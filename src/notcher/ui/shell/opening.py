@@ -52,6 +52,7 @@ class Opening:
         self._practice, self._shell, self._parent = context.practice, context.shell, context.parent
         self._saving, self._analysing, self._autosave = saving, analysing, autosave
         self._lock, self._notices = lock, notices
+        self._asked_of: Score | None = None  # what was given up or saved for what is being opened
         self._thrown: dict[Path, Unsaved] = {}
 
     def ask(self) -> None:
@@ -63,21 +64,21 @@ class Opening:
 
     def open_demo(self) -> None:
         """Open the demo's recording and draft it."""
-        self._saving.before_leaving(lambda: self._draft(demo_audio("lead"), TITLE))
+        self._before_leaving(lambda: self._draft(demo_audio("lead"), TITLE))
 
     def open_path(self, path: str) -> None:
         """Open a document or a recording."""
         file = Path(path)
         if file.suffix.lower() == ".notch":
-            self._saving.before_leaving(lambda: self._read(file))
+            self._before_leaving(lambda: self._read(file))
         elif is_importable(file):
-            self._saving.before_leaving(lambda: self._import(file))
+            self._before_leaving(lambda: self._import(file))
         else:
-            self._saving.before_leaving(lambda: self._draft(file, None))
+            self._before_leaving(lambda: self._draft(file, None))
 
     def open_at(self, path: str, phrase_id: str) -> None:
         """Open a document at one of its phrases."""
-        self._saving.before_leaving(lambda: self._read(Path(path), phrase_id))
+        self._before_leaving(lambda: self._read(Path(path), phrase_id))
 
     def _read(self, file: Path, phrase_id: str = "") -> None:
         def done(document: Document) -> None:
@@ -161,7 +162,21 @@ class Opening:
 
     def _put(self, show: Callable[[], None]) -> None:
         """Show what was opened; what was changed while it was being opened is asked about first."""
-        self._saving.before_leaving(show)
+        if self._session.document.score is self._asked_of:
+            show()
+        else:
+            self._saving.before_leaving(show)
+        self._asked_of = None
+
+    def _before_leaving(self, go_on: Callable[[], None]) -> None:
+        """Ask about what is unsaved; until it is changed again that is asked once."""
+
+        def asked() -> None:
+            self._asked_of = self._session.document.score
+            go_on()
+
+        self._asked_of = None
+        self._saving.before_leaving(asked)
 
     def new_by_hand(self) -> None:
         """Begin a solo without a recording, against a beat."""

@@ -3,8 +3,18 @@
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QLineEdit, QMessageBox, QWidget
+from PyQt6.QtCore import QEvent, QObject, Qt
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QApplication,
+    QDialog,
+    QFileDialog,
+    QInputDialog,
+    QLineEdit,
+    QMessageBox,
+    QWidget,
+)
 
 from notcher.core.formats.files.atomic import proposed_name
 from notcher.core.score.limits import NAME_CHARS
@@ -16,6 +26,31 @@ class LastFolder:
     """Where the last file was opened or written: the next is asked for there."""
 
     path = ""
+
+
+def _select_nothing(dialog: QFileDialog) -> None:
+    """A folder on the way to a typed path would else be opened instead of it."""
+    for view in dialog.findChildren(QAbstractItemView):
+        names = view.selectionModel()
+        if names is not None and view.objectName() in ("listView", "treeView"):
+            names.clearSelection()
+
+
+class _ReturnTakesWhatIsTyped(QObject):
+    """Lets Return open the path that was typed, though names that begin so are listed; a chosen one is taken first."""
+
+    def __init__(self, names: QAbstractItemView, line: QLineEdit) -> None:
+        super().__init__(names)
+        self._names, self._line = names, line
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if not (isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress):
+            return False
+        if event.key() not in (Qt.Key.Key_Return, Qt.Key.Key_Enter) or self._names.currentIndex().isValid():
+            return False
+        self._names.hide()
+        QApplication.sendEvent(self._line, event)
+        return True
 
 
 def _as_typed(label: str) -> str:
@@ -36,6 +71,12 @@ def _file_dialog(parent: QWidget, title: str, filters: str, then: Callable[[str]
 
     dialog = QFileDialog(parent, title, LastFolder.path, filters)
     dialog.fileSelected.connect(chosen)
+    for line in dialog.findChildren(QLineEdit):
+        line.textChanged.connect(lambda typed: _select_nothing(dialog) if "/" in typed else None)
+        completer = line.completer()
+        popup = completer.popup() if completer is not None else None
+        if popup is not None:
+            popup.installEventFilter(_ReturnTakesWhatIsTyped(popup, line))
     return dialog
 
 

@@ -53,6 +53,8 @@ def _sheet(theme: Theme, points: float) -> str:
     QPushButton:focus, QToolButton:focus {{ border: 2px solid {theme.accent}; padding: 4px 11px; }}
     QPushButton:checked, QToolButton:checked {{ background: {theme.accent}; color: {theme.on_accent}; }}
     QPushButton:disabled {{ color: {theme.line}; border-color: {theme.hairline}; }}
+    QFileDialog QToolButton {{ padding: 2px; }}
+    QFileDialog QToolButton:focus {{ padding: 1px; }}
     QToolButton[bench="true"] {{ border: 2px solid transparent; border-bottom: 3px solid transparent;
         background: transparent; padding: 5px 14px 5px 14px; border-radius: 0; }}
     QToolButton[bench="true"]:checked {{ border-bottom: 3px solid {theme.accent}; color: {theme.ink};
