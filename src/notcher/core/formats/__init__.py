@@ -7,7 +7,7 @@ from notcher.core.formats.exports import EXPORTS, export
 from notcher.core.formats.files.atomic import FileError, FileStamp, atomic_write, stamp_of
 from notcher.core.formats.files.locks import OpenLock
 from notcher.core.formats.import_result import ImportResult
-from notcher.core.formats.imports import IMPORT_ENDINGS, is_importable, read_import
+from notcher.core.formats.imports import IMPORT_ENDINGS, is_importable, looks_like_tab, read_import, read_pasted
 from notcher.core.formats.meaning import patterns_data, patterns_lines
 from notcher.core.formats.musicxml.writing import musicxml_text
 from notcher.core.formats.proof import proof_data, proof_lines
@@ -29,6 +29,7 @@ __all__ = [
     "atomic_write",
     "export",
     "is_importable",
+    "looks_like_tab",
     "musicxml_text",
     "patterns_data",
     "patterns_lines",
@@ -37,6 +38,7 @@ __all__ = [
     "read_document",
     "read_events",
     "read_import",
+    "read_pasted",
     "read_score",
     "stamp_of",
     "text_tab",

@@ -10,10 +10,11 @@ from notcher.core.formats.import_result import MOST_READ, MOST_UNREAD, ImportRes
 from notcher.core.formats.jams import read_jams
 from notcher.core.formats.midi.reading import read_midi
 from notcher.core.formats.musicxml.reading import MOST_BYTES, read_musicxml
-from notcher.core.formats.texttab.reading import read_text_tab
+from notcher.core.formats.texttab.reading import has_tab, read_text_tab
 from notcher.core.score import Score
 from notcher.core.score.limits import CHORD_CHARS, NAME_CHARS
 
+LOOKED_AT = 20_000  # characters; a mail says before what it is about
 TEXT, MUSICXML, EVENTS = (".txt", ".tab"), (".musicxml", ".mxl", ".xml"), (".json",)
 MIDI, JAMS = (".mid", ".midi"), (".jams",)
 OTHERS = (*TEXT, *MUSICXML, *MIDI, *JAMS)
@@ -35,6 +36,24 @@ def read_import(path: str | os.PathLike[str], *, part: str = "") -> ImportResult
         result = _read(file, part)
     except ValueError as problem:  # what no solo can be, see `score.limits`
         raise FileError(f"{file.name!r} is no solo: {problem}.", "Cut the solo out of it, and open that.") from problem
+    return _with_cuts_said(result)
+
+
+def read_pasted(text: str) -> ImportResult:
+    """Read a tab that was copied as text. Raises: FileError."""
+    try:
+        return _with_cuts_said(read_text_tab(text))
+    except ValueError as problem:
+        raise FileError(f"What was copied is no solo: {problem}.", "Copy the tab alone, and paste that.") from problem
+
+
+def looks_like_tab(text: str) -> bool:
+    """Return whether a text holds lines of tab; it may still hold no note."""
+    return has_tab(text[:LOOKED_AT])
+
+
+def _with_cuts_said(result: ImportResult) -> ImportResult:
+    """Name among what could not be read what was too long."""
     cut = [f"{what} was cut to {most:,} characters" for what, most, texts in _texts(result.score)
            for text in texts if len(text) == most and text.endswith("…")]  # fmt: skip
     unread = (*result.unread, *(Unread(1, 1, words) for words in cut))

@@ -43,6 +43,8 @@ def file_commands(
     return [
         Command("file.open", "Open…", opening.ask, "File", "Ctrl+O", "load recording song audio document import"),
         Command("file.demo", "Open the demo", demo, "File", "", "example sample try"),
+        Command("file.copied_tab", "Open the copied tab", opening.open_copied, "File", "Ctrl+Shift+O",
+                "paste clipboard mail text web page import", preconditions=(opening.copied_need,)),
         Command("file.by_hand", "Write a solo by hand", opening.new_by_hand, "File", "Ctrl+N", "new blank empty"),
         Command("file.recording", "Lay the tab over a recording, or replace it…", recordings.ask_attach, "File",
                 "Ctrl+Alt+R", "attach sound audio transfer align sync times", preconditions=(recordings.need_notes,),

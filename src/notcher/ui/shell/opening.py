@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
+from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QMenu
 
 from notcher.core.errors import NO_UTF_8, NotcherError, readable
@@ -15,8 +16,10 @@ from notcher.core.formats import (
     Recovered,
     Unsaved,
     is_importable,
+    looks_like_tab,
     read_document,
     read_import,
+    read_pasted,
 )
 from notcher.core.parsing import beat_map_from_text
 from notcher.core.score import EDGE_S, Score
@@ -115,6 +118,25 @@ class Opening:
         self._notices.quiet()
         self._shell.run_job("Reading", lambda _progress, _cancelled: read_import(file, part=part), done)
 
+    def open_text(self, text: str) -> None:
+        """Open a tab that was copied or dropped as text, as a new document."""
+
+        def done(reading: ImportResult) -> None:
+            self._put(lambda: self._show_reading(reading, reading.score.title or "Copied tab"))
+
+        self._before_leaving(
+            lambda: self._shell.run_job("Reading", lambda _progress, _cancelled: read_pasted(text), done)
+        )
+
+    def open_copied(self) -> None:
+        """Open the tab that was copied in another program."""
+        self.open_text(_copied_text())
+
+    def copied_need(self) -> str:
+        """Why no copied tab can be opened; empty when one can."""
+        found = looks_like_tab(_copied_text())
+        return "" if found else "No tab was copied: copy its lines in the mail or page first."
+
     def _ask_part(self, reading: ImportResult, file: Path) -> None:
         """Ask which of several parts is wanted."""
 
@@ -124,10 +146,13 @@ class Opening:
         ask_choice(self._parent, "Several parts", "Which one is the lead?", reading.parts, reading.part, chosen)
 
     def _show_import(self, reading: ImportResult, file: Path) -> None:
-        self._lock.release()
-        score = replace(reading.score, title=reading.score.title or file.stem)
-        self._session.open(Document(score), None)
+        self._show_reading(reading, reading.score.title or file.stem)
         self._settings.add_recent(str(file.absolute()))
+
+    def _show_reading(self, reading: ImportResult, title: str) -> None:
+        self._lock.release()
+        score = replace(reading.score, title=title)
+        self._session.open(Document(score), None)
         text = f"{many(len(score.notes), 'note')} read"
         if reading.unread:
             first = "; ".join(str(unread) for unread in reading.unread[:TOLD])
@@ -271,3 +296,8 @@ class Opening:
         """The program ends: what was thrown away goes for good."""
         for unsaved in self._thrown.values():
             self._autosave.recovery.discard(unsaved)
+
+
+def _copied_text() -> str:
+    board = QGuiApplication.clipboard()
+    return board.text() if board is not None else ""

@@ -114,6 +114,7 @@ class Program(ProgramFace):
         self.focus_keeper, self.fields = FocusKeeper(self.window), FieldGuard(self.window)
         self.stale_keys = StaleKeys(self.window, self.window.notice)
         self.fields.watch(self.window)
+        self.window.drops.watch(self.window)
         self.window.waiting.end(self.commands.run, self.commands.run_keys)
 
     # --- phases ---
@@ -287,6 +288,7 @@ class Program(ProgramFace):
         """What one part hears from another."""
         player, window, strip = self.player, self.window, self.reel.strip
         window.file_dropped.connect(self.opening.open_path)
+        window.tab_dropped.connect(self.opening.open_text)
         window.closed.connect(self._on_closed)
         window.bench_shown.connect(self._on_bench_shown)
         window.bench_shown.connect(lambda _bench: self.whole_screen.leave())

@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtGui import QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from notcher.ui.widgets.plain import Label
@@ -84,8 +84,11 @@ class WaysIn(QWidget):
         return lambda: self.file_chosen.emit(path)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        """Return takes the way in that has the keys, the arrows go from one to the next."""
+        """Return takes the way in that has the keys, the arrows go from one to the next, paste opens a copied tab."""
         focused = self.focusWidget()
+        if event is not None and event.matches(QKeySequence.StandardKey.Paste):
+            self.chosen.emit("file.copied_tab")
+            return
         if event is not None and isinstance(focused, QPushButton):
             if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
                 focused.click()

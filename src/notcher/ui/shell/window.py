@@ -10,7 +10,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QPaintEvent
+from PyQt6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QPaintEvent
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QAbstractSpinBox,
@@ -27,6 +27,7 @@ from PyQt6.QtWidgets import (
 from notcher.core.errors import NotcherError
 from notcher.ui.commands.menus import MENUS
 from notcher.ui.shell.error_message import error_message
+from notcher.ui.shell.file_drops import FileDrops
 from notcher.ui.shell.notices import NoticeBar
 from notcher.ui.shell.waiting import Waiting
 from notcher.ui.shell.ways_in import WaysIn
@@ -45,7 +46,7 @@ STRIP_PX = 140  # of the strip and the transport, while they are not there
 class Window(QMainWindow):
     """Holds the benches and answers what its parts ask of it; see `notcher.ui.state.shell.Shell`."""
 
-    file_dropped = pyqtSignal(str)
+    file_dropped, tab_dropped = pyqtSignal(str), pyqtSignal(str)
     closed = pyqtSignal()
     first_painted = pyqtSignal()
     bench_shown = pyqtSignal(object)
@@ -72,6 +73,7 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self.resize(*SIZE)
         self._lay_out()
+        self.drops = FileDrops(self, self._take_file, self._take_tab)
 
     def _lay_out(self) -> None:
         bar = self.menuBar()
@@ -224,18 +226,11 @@ class Window(QMainWindow):
             self._painted = True
             self.first_painted.emit()
 
-    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
-        data = event.mimeData() if event is not None else None
-        if event is not None and data is not None and data.hasUrls() and data.urls()[0].isLocalFile():
-            event.acceptProposedAction()
-
-    def dropEvent(self, event: QDropEvent | None) -> None:
-        data = event.mimeData() if event is not None else None
-        if data is not None and data.hasUrls():
-            self._take_file(data.urls()[0].toLocalFile())
-
     def _take_file(self, path: str) -> None:
         self.waiting.act(lambda: self.file_dropped.emit(path))
+
+    def _take_tab(self, text: str) -> None:
+        self.waiting.act(lambda: self.tab_dropped.emit(text))
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if self._may_close():

@@ -144,6 +144,11 @@ def _above_capo(note: Note, capo: int, line: int, unread: list[Unread]) -> Note:
     return replace(note, fret=min(note.fret + capo, LAST_FRET))
 
 
+def has_tab(text: str) -> bool:
+    """Return whether there are lines of tab in a text."""
+    return bool(_systems(text.replace("\t", "    ").splitlines()))
+
+
 # --- lines ---
 def _row(line: int, text: str) -> _TabLine | None:
     """A line of tab, or None."""

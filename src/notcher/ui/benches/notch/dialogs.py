@@ -28,6 +28,7 @@ from notcher.core.score.limits import CHORD_CHARS, REMARK_CHARS
 from notcher.core.score.rhythm import counted
 from notcher.core.theory import chord_tones
 from notcher.core.words import boundary_words, count_word, many, seconds
+from notcher.ui.benches.notch.clipboard import Clipboard
 from notcher.ui.benches.notch.editor import Edit, Editor
 from notcher.ui.playback.player import Player
 from notcher.ui.state.session import Session
@@ -53,8 +54,9 @@ def _key(text: str) -> Key | None:
 class NotchDialogs:
     """Opens the bench's small dialogs over a widget."""
 
-    def __init__(self, session: Session, editor: Editor, player: Player, parent: QWidget) -> None:
+    def __init__(self, session: Session, editor: Editor, player: Player, clipboard: Clipboard, parent: QWidget) -> None:
         self._session, self._editor, self._player, self._parent = session, editor, player, parent
+        self.clipboard = clipboard
 
     # --- where and how ---
     def near_fret(self) -> None:
@@ -264,8 +266,18 @@ class NotchDialogs:
         self._paste()
 
     def paste_here(self) -> None:
-        """Paste at the playhead."""
+        """Paste at the playhead: a tab that another program has copied, else the notes copied here."""
+        if self.clipboard.foreign:
+            try:
+                self.drop_in(self.clipboard.read())
+            except NotcherError as problem:
+                self._editor.notice.emit(str(problem))
+            return
         self._paste()
+
+    def paste_need(self) -> str:
+        """Why nothing can be pasted; empty when something can."""
+        return "" if self.clipboard.foreign else self._editor.copied_need()
 
     def _paste(self, unit: str = "semitones", by: int = 0) -> None:
         """Paste at the playhead; where notes lie already, ask whether they give way."""

@@ -1,7 +1,7 @@
 """The one way in which the Notch bench changes the score: pure functions in, named steps of the undo history out."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -58,6 +58,7 @@ class Editor(QObject):
 
     notice = pyqtSignal(str)
     phrase_stepped = pyqtSignal()
+    notes_copied = pyqtSignal(object)  # a score of the copied notes
 
     def __init__(self, session: Session, playhead_s: Callable[[], float], parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -267,7 +268,9 @@ class Editor(QObject):
         """Keep the selected notes, or those of the phrase, for pasting."""
         score, chosen = self._session.score, self._session.chosen
         chosen = chosen.phrase_notes(score) if phrase else chosen
-        self.take(copied(list(chosen.notes(score))))
+        notes = list(chosen.notes(score))
+        self.take(copied(notes))
+        self.notes_copied.emit(replace(score, notes=(), sections=(), variants=(), excluded=()).with_notes(notes))
         self.notice.emit(f"{many(len(self._copied), 'note')} copied. Paste puts them at the playhead.")
 
     def take(self, notes: tuple[Note, ...]) -> None:

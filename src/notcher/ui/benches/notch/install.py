@@ -6,6 +6,7 @@ from notcher.core.score import Score
 from notcher.core.words import many
 from notcher.painting.meaning_layer import LickMark, lick_marks
 from notcher.ui.benches.context import Context, Installed
+from notcher.ui.benches.notch.clipboard import Clipboard
 from notcher.ui.benches.notch.commands import notch_commands
 from notcher.ui.benches.notch.dialogs import NotchDialogs
 from notcher.ui.benches.notch.notch_bench import NotchBench
@@ -25,7 +26,9 @@ def install(context: Context) -> Notch:
     """Build the bench and connect it."""
     session, player, shell, requests = context.session, context.player, context.shell, context.requests
     bench = NotchBench(session, lambda: player.time_s)
-    dialogs = NotchDialogs(session, bench.editor, player, context.parent)
+    clipboard = Clipboard(session, shell.notice, lambda: context.look[2])
+    dialogs = NotchDialogs(session, bench.editor, player, clipboard, context.parent)
+    bench.editor.notes_copied.connect(clipboard.put)
     variants = VariantController(session, bench.tab, lambda: context.look, context.parent)
     bench.set_dialogs(dialogs)
     _connect_tab(context, bench, dialogs)
