@@ -247,10 +247,18 @@ def test_hours_against_estimate() -> None:
         ("", None), ("today", MONDAY), ("Tomorrow", date(2026, 3, 3)), ("in 7 days", date(2026, 3, 9)),
         ("2 weeks", date(2026, 3, 16)), ("2026-12-24", date(2026, 12, 24)), ("24. December", date(2026, 12, 24)),
         ("1 mar", date(2027, 3, 1)), ("2 Mar", MONDAY), ("29 feb 2028", date(2028, 2, 29)),
+        ("Friday", date(2026, 3, 6)), ("next week", date(2026, 3, 9)), ("12/12", date(2026, 12, 12)),
+        ("Dec 12", date(2026, 12, 12)), ("12.12.", date(2026, 12, 12)), ("3.4.", date(2026, 4, 3)),
+        ("3/4", date(2026, 4, 3)), ("in two weeks", date(2026, 3, 16)), ("on Wednesday", date(2026, 3, 4)),
     ],
 )  # fmt: skip
 def test_days_are_read_as_people_write_them(text: str, expected: date | None) -> None:
     assert day_from_text(text, MONDAY) == expected
+
+
+def test_where_the_month_comes_first_a_slash_says_so_and_a_dot_does_not() -> None:
+    assert day_from_text("3/4", MONDAY, day_first=False) == date(2026, 3, 4)
+    assert day_from_text("3.4.", MONDAY, day_first=False) == date(2026, 4, 3)
 
 
 @pytest.mark.parametrize("text", ["soon", "31 feb", "2026-13-01", "5 Smarch", "in many days", "99 mar 2026"])

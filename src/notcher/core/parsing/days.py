@@ -1,37 +1,51 @@
 """A day as it is typed."""
 
 import re
-from datetime import date, timedelta
+from datetime import date, datetime
 
 from notcher.core.errors import NotcherError
-from notcher.core.words.times import MONTHS
 
 
 class DayError(NotcherError):
     """Words that are no day."""
 
 
-def day_from_text(text: str, today: date) -> date | None:
-    """Return the day that words say: 5 Mar, 5 Mar 2026, 2026-03-05, tomorrow, in 7 days, in 2 weeks; None for none.
+DOTTED = re.compile(r"(\d{1,2})\. ?(\d{1,2})\.? ?(\d{2}|\d{4})?")
+ISO = re.compile(r"\d{4}-\d{1,2}-\d{1,2}")
 
-    Without a year it is the next such day, today included. Raises: DayError.
+
+def day_from_text(text: str, today: date, *, day_first: bool = True) -> date | None:
+    """Return the day that words say: Friday, next week, in 7 days, 12/12, Dec 12, 12.12., 2026-03-05; None for none.
+
+    Without a year it is the next such day, today included. day_first: whether 3/4 is the third of April; with dots the
+    day is always first. Raises: DayError.
     """
     words = " ".join(text.casefold().split())
     if not words:
         return None
-    if words in ("today", "tomorrow"):
-        return today + timedelta(days=words == "tomorrow")
     try:
-        if match := re.fullmatch(r"(?:in )?\+?(\d{1,3}) (day|week)s?", words):
-            return today + timedelta(days=int(match[1]) * (7 if match[2] == "week" else 1))
-        if re.fullmatch(r"\d{4}-\d{1,2}-\d{1,2}", words):
+        if ISO.fullmatch(words):
             return date(*map(int, words.split("-")))
-        if match := re.fullmatch(r"(\d{1,2})\.? ([a-z]{3})[a-z]*\.?(?: (\d{4}))?", words):
-            month = [name.casefold() for name in MONTHS].index(match[2]) + 1
-            if match[3]:
-                return date(int(match[3]), month, int(match[1]))
-            this = date(today.year, month, int(match[1]))
-            return this if this >= today else this.replace(year=today.year + 1)
+        if match := DOTTED.fullmatch(words):
+            words, day_first = "/".join(part for part in match.groups() if part), True
+        elif words.endswith("."):
+            words = words[:-1]
+        if (day := _parsed(words, today, day_first=day_first)) is not None:
+            return day
     except (ValueError, OverflowError):
         pass
-    raise DayError(f"“{text}” is no day.", "Say it as 5 Mar, 2026-03-05, tomorrow or in 7 days.")
+    raise DayError(f"“{text}” is no day.", "Say it as Friday, next week, 5 Mar, 12/12, 2026-03-05 or in 7 days.")
+
+
+def _parsed(words: str, today: date, *, day_first: bool) -> date | None:
+    import dateparser  # it takes a third of a second, and not everybody gives days
+
+    settings = {
+        "RELATIVE_BASE": datetime(today.year, today.month, today.day),
+        "DATE_ORDER": "DMY" if day_first else "MDY",
+    }
+    for prefer in ("current_period", "future"):  # what is today is not a year away
+        found = dateparser.parse(words, languages=["en"], settings=settings | {"PREFER_DATES_FROM": prefer})
+        if found is None or found.date() == today:
+            break
+    return found.date() if found is not None else None

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QLocale, Qt
 from PyQt6.QtWidgets import (
     QComboBox,
     QDialog,
@@ -20,12 +20,13 @@ from PyQt6.QtWidgets import (
 from notcher.core.errors import NotcherError
 from notcher.core.parsing import day_from_text
 from notcher.core.score.limits import NAME_CHARS, REMARK_CHARS
+from notcher.core.teaching import due_words
 from notcher.core.words import day_words
 from notcher.ui.widgets.limited import limit_box, limit_line
 from notcher.ui.widgets.plain import Label
 
 FIELD_PX = 280
-DAY_HINT = "5 Mar, tomorrow, in 7 days …"
+DAY_HINT = "Friday, next week, 5 Mar, 12/12 …"
 
 
 @dataclass(frozen=True)
@@ -79,6 +80,8 @@ class Form(QDialog):
             for inner in widget.findChildren(QLineEdit):  # what is typed into: it has the keys, and is read out
                 inner.setAccessibleName(field.label)
             form.addRow(field.label, widget)
+            if field.kind == "day" and isinstance(widget, QLineEdit):
+                form.addRow("", self._understood(widget))
         self.trouble.setWordWrap(True)
         self.trouble.hide()
         form.addRow(self.trouble)
@@ -87,9 +90,26 @@ class Form(QDialog):
         buttons.rejected.connect(self.reject)
         form.addRow(buttons)
 
+    def _understood(self, line: QLineEdit) -> QWidget:
+        """What is understood of a day that is typed, below it."""
+        label = Label()
+        label.setProperty("soft", True)
+
+        def tell() -> None:
+            try:
+                day = day_from_text(line.text(), self._today, day_first=day_first())
+                label.setText("" if day is None else f"{day:%A} {day_words(day)}, {due_words(day, self._today)}")
+            except NotcherError as problem:
+                label.setText(problem.problem)
+
+        line.textChanged.connect(tell)
+        tell()
+        return label
+
     def _say(self, words: str) -> None:
         self.trouble.setText(words)
         self.trouble.setVisible(bool(words))
+        fit_height(self)
 
     def _on_accepted(self) -> None:
         try:
@@ -99,6 +119,20 @@ class Form(QDialog):
             self._say(str(problem))
             return
         self.accept()
+
+
+def day_first() -> bool:
+    """Whether people here write the day before the month."""
+    written = QLocale().dateFormat(QLocale.FormatType.ShortFormat)
+    return not ("M" in written and "d" in written) or written.index("d") < written.index("M")
+
+
+def fit_height(dialog: QDialog) -> None:
+    """Make a dialog as high as its words need: those that break into lines do not ask for room by themselves."""
+    layout = dialog.layout()
+    if layout is not None:
+        layout.activate()
+        dialog.resize(dialog.width(), max(dialog.height(), layout.totalHeightForWidth(dialog.width())))
 
 
 def ask_form(
@@ -160,6 +194,6 @@ def _value(widget: QWidget, kind: str, today: date) -> Any:
         return widget.toPlainText().strip()
     text = widget.text().strip() if isinstance(widget, QLineEdit) else ""
     if kind == "day":
-        day = day_from_text(text, today)
+        day = day_from_text(text, today, day_first=day_first())
         return "" if day is None else day.isoformat()
     return text

@@ -21,6 +21,7 @@ from notcher.core.score import USUAL_TUNINGS, Tuning, TuningError, tuning_from_t
 from notcher.core.score.limits import NAME_CHARS
 from notcher.core.words import Naming, strings_said, tuning_name
 from notcher.ui.benches.context import Context
+from notcher.ui.widgets.form import fit_height
 from notcher.ui.widgets.limited import limit_line
 from notcher.ui.widgets.plain import Label
 
@@ -117,6 +118,7 @@ class TuningDialog(QDialog):
     def _say(self, words: str) -> None:
         self.trouble.setText(words)
         self.trouble.setVisible(bool(words))
+        fit_height(self)
 
     def _on_chosen(self) -> None:
         opens = self.box.currentData()
