@@ -26,6 +26,9 @@ USUAL_ROWS = tuple(
 """What has no dialog of its own."""
 
 
+MARGIN_PX = 20
+
+
 class SettingsDialog(QDialog):
     """One row a setting, made from the table."""
 
@@ -68,8 +71,11 @@ class SettingsDialog(QDialog):
         buttons.rejected.connect(self.reject)
         FieldGuard(self).watch(inside)
         area = scrolling(inside)
+        widest = max(widget.width() for widget in (parent, self) if widget is not None) - 2 * MARGIN_PX
+        if inside.sizeHint().width() > widest:  # with large text below each other
+            columns.setDirection(QHBoxLayout.Direction.TopToBottom)
         wanted = inside.sizeHint()
-        area.setMinimumWidth(wanted.width() + 20)
+        area.setMinimumWidth(min(wanted.width() + 20, widest))
         column = QVBoxLayout(self)
         column.addWidget(area)
         column.addWidget(buttons)

@@ -37,6 +37,7 @@ class StatesDialog(QDialog):
         for stretched in (2, 3):
             without_row_numbers(self.table, stretched=stretched)
         self.back, self.forget = QPushButton("Go back to it"), QPushButton("Forget it")
+        self.words.setWordWrap(True)
         self.back.clicked.connect(self._on_back)
         self.forget.clicked.connect(self._on_forget)
         self.list.currentRowChanged.connect(lambda _row: self._compare())

@@ -14,9 +14,7 @@ from notcher.painting.theme import Theme
 
 TILE_PX = 96  # a note's change repaints one or two
 MOST_TILES = 192  # six screens of 3,000 px
-BUDGET_S, EDIT_BUDGET_S = 0.15, 0.012
-"""For drawing tiles in one frame: when the view changes, so that all of it is there in one go, as fourteen tiles take
-70 ms; after an edit."""
+BUDGET_S, EDIT_BUDGET_S = 0.004, 0.012  # for drawing tiles in one frame: while the view moves; after an edit
 MARGIN_PX = 40.0  # a tag, a size or a rake may stand out so far from its note
 
 
@@ -43,7 +41,8 @@ class TabTiles:
         """Lay the tiles of a view; return whether all of them were sharp.
 
         patient: draw every missing tile however long it takes; otherwise those that do not fit into the frame's time
-        are shown stretched from the scale before, or empty, and want another paint. Tiles that an edit has changed are
+        are shown stretched from the scale before, and want another paint. Nothing is left empty: what was not in view
+        before is drawn in one go. Tiles that an edit has changed are
         shown as they were until there is time for them.
         """
         self._take(frame, content, theme, ratio)
@@ -62,7 +61,9 @@ class TabTiles:
                 wanted = time.perf_counter() < edits_until
                 sharp &= wanted
             else:
-                wanted = tile is None and (patient or time.perf_counter() < until)
+                wanted = tile is None and (
+                    patient or time.perf_counter() < until or not self._covered(number, px_per_s)
+                )
             if wanted:
                 tile = self._tiles[number] = self._drawn(number, frame, content, theme, ratio)
                 self._stale.discard(number)
@@ -120,6 +121,15 @@ class TabTiles:
         draw_lanes(painter, replace(frame, width=float(TILE_PX), start_s=start_s, margin=0.0), content, theme)
         painter.end()
         return tile
+
+    def _covered(self, number: int, px_per_s: float) -> bool:
+        """Whether the tiles of the scale before show all of a tile's time."""
+        if self._old is None:
+            return False
+        old, tiles = self._old
+        share = old.px_per_s / px_per_s
+        first, last = math.floor(number * share), math.ceil((number + 1) * share) - 1
+        return all(at in tiles for at in range(first, last + 1))
 
     def _paint_old(self, painter: QPainter, frame: TabFrame, number: int, x: float, theme: Theme) -> None:
         """Fill a tile's place from the tiles of the scale before, stretched."""

@@ -76,7 +76,8 @@ class Form(QDialog):
             widget = self.fields[field.name]
             _limit(widget, field, self._say)
             widget.setAccessibleName(field.label)
-            widget.setMinimumWidth(FIELD_PX)
+            if not isinstance(widget, QComboBox):
+                widget.setMinimumWidth(FIELD_PX)
             for inner in widget.findChildren(QLineEdit):  # what is typed into: it has the keys, and is read out
                 inner.setAccessibleName(field.label)
             form.addRow(field.label, widget)
