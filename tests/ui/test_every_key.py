@@ -39,6 +39,7 @@ NEEDS_EVIDENCE = {
 """Have tests of their own."""
 BEFORE = {
     "edit.undo": ("W",),
+    "harmonic.partial": ("2", 700, "C"),
     "edit.redo": ("W", "Ctrl+Z"),
     "view.page_on": ("Ctrl++",) * 6,
     "view.page_back": ("Ctrl++",) * 6,
@@ -93,7 +94,7 @@ BEFORE = {
 }
 """Keys that bring about what a command is for; a number is a pause, ms."""
 PARTS = 4  # so that none takes minutes
-SAYS = {"walk_words.phrase"}
+SAYS = {"walk_words.phrase", "phrase.copy_text", "phrase.copy_picture"}
 """What they say is what they are for."""
 
 
@@ -166,6 +167,10 @@ def reach(program: Program, name: str) -> None:
         QTest.qWait(5)
         computed(program)
     program.window.notices.quiet()
+    if name == "file.copied_tab":
+        board = QApplication.clipboard()
+        assert board is not None
+        board.setText("\n".join(f"{string}|--3--5--|" for string in "eBGDAE"))
     if name.startswith("offer."):
         program.window.offer("One or the other.", *(("Take it", program.window.withdraw),) * 2)
     assert not program.commands[name].disabled_reason, f"{name} cannot run: {program.commands[name].disabled_reason}"

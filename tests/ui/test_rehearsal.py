@@ -213,7 +213,8 @@ def test_nothing_is_stacked_on_a_note_and_nothing_written_twice(opened: Program)
     press("Return")  # the playhead to the selected note
     press("Ins")
     assert opened.score == before
-    assert "a note begins here already" in opened.said
+    assert "Another note at the same time" in opened.said
+    press("Escape")
     press("Shift+U")
     assert "Every sound that was heard is written" in opened.said
 

@@ -34,6 +34,10 @@ def reached_place(midi: float, tuning: Tuning) -> Place:
     )  # fmt: skip
 
 
+HEARD_PARTIAL = 6
+"""Higher ones are hardly heard for sure; who plays them writes them."""
+
+
 def harmonic_places(sounding_midi: float, tuning: Tuning) -> tuple[Place, ...]:
     """Return where a natural harmonic of a pitch is touched, highest string first, the low partials' frets first.
 
@@ -43,7 +47,9 @@ def harmonic_places(sounding_midi: float, tuning: Tuning) -> tuple[Place, ...]:
         Place(string, tuning.capo + fret)
         for string, open_midi in enumerate(tuning.open_midi, start=1)
         for fret, partial in HARMONIC_PARTIALS.items()
-        if fret <= 12 and abs(open_midi + tuning.capo + 12 * math.log2(partial) - sounding_midi) < 0.5
+        if fret <= 12
+        and partial <= HEARD_PARTIAL
+        and abs(open_midi + tuning.capo + 12 * math.log2(partial) - sounding_midi) < 0.5
     )
 
 

@@ -6,8 +6,6 @@ from PyQt6.QtCore import QEvent, QMimeData, QObject
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QWidget
 
-from notcher.core.formats import looks_like_tab
-
 DROPS = (QEvent.Type.DragEnter, QEvent.Type.DragMove, QEvent.Type.Drop)
 
 
@@ -48,5 +46,7 @@ def _file_of(data: QMimeData | None) -> str:
 
 
 def _tab_of(data: QMimeData | None) -> str:
+    from notcher.core.formats import looks_like_tab  # slow, and nothing is dropped before the first picture
+
     text = data.text() if data is not None and data.hasText() else ""
     return text if looks_like_tab(text) else ""
