@@ -9,6 +9,7 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QAbstractButton, QAbstractScrollArea, QAbstractSpinBox, QComboBox, QScrollArea, QWidget
 
 FIELDS = (QAbstractSpinBox, QComboBox)
+WATCHED = frozenset({QEvent.Type.ShortcutOverride, QEvent.Type.Wheel, QEvent.Type.ChildPolished})
 
 
 class FieldGuard(QObject):
@@ -23,7 +24,7 @@ class FieldGuard(QObject):
                     self._watch_list(child)
 
     def eventFilter(self, field: QObject | None, event: QEvent | None) -> bool:
-        if event is None or not isinstance(field, QWidget):
+        if event is None or event.type() not in WATCHED or not isinstance(field, QWidget):
             return False
         if isinstance(field, QAbstractButton):
             pressed = _is_bare(event, Qt.Key.Key_Return, Qt.Key.Key_Enter)
