@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QApplication, QDialog
 
 from hands import all_selected_at, gone, press
 from notcher.core.formats import Document
-from notcher.core.score import BY_HAND, Score, Section
+from notcher.core.score import BY_HAND, Chord, Score, Section
 from notcher.core.sound import Clip
 from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker, WrittenVoice
 from notcher.painting.theme import load_fonts
@@ -40,6 +40,7 @@ NEEDS_EVIDENCE = {
 BEFORE = {
     "edit.undo": ("W",),
     "harmonic.partial": ("2", 700, "C"),
+    "view.closer": ("Ctrl+-",),
     "edit.redo": ("W", "Ctrl+Z"),
     "view.page_on": ("Ctrl++",) * 6,
     "view.page_back": ("Ctrl++",) * 6,
@@ -167,6 +168,8 @@ def reach(program: Program, name: str) -> None:
         QTest.qWait(5)
         computed(program)
     program.window.notices.quiet()
+    if name == "source.band":
+        program.session.edit("Chord", replace(program.score, chords=(Chord(0.0, "Am"),)))
     if name == "file.copied_tab":
         board = QApplication.clipboard()
         assert board is not None

@@ -5,7 +5,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
-from PyQt6.QtGui import QDropEvent
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
@@ -238,10 +238,9 @@ def test_unsaved_changes_are_guarded(opened: Program, said: str) -> None:
 def test_a_file_can_be_dropped(program: Program, qtbot: QtBot, lick_file: Path) -> None:
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(lick_file))])
-    dropped = QDropEvent(
-        QPointF(10, 10), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
-    )
-    QApplication.sendEvent(program.window, dropped)
+    how = (Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
+    QApplication.sendEvent(program.window, QDragEnterEvent(QPoint(10, 10), *how))
+    QApplication.sendEvent(program.window, QDropEvent(QPointF(10, 10), *how))
     qtbot.waitUntil(lambda: len(program.score.notes) == 6 and not program.busy, timeout=20_000)
     assert program.settings.recent == [str(lick_file)]
 
