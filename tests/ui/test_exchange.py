@@ -13,7 +13,6 @@ from hands import choose, press, settled
 from notcher.core.formats import Document, write_document
 from notcher.core.formats.texttab.reading import read_text_tab
 from notcher.core.score import Score
-from notcher.core.sound import Clip
 from notcher.ui.shell.program import Program
 
 MAIL = """Hi, this is the lick from last Monday:
@@ -28,15 +27,6 @@ E|--------------------|
 See you on Friday
 """
 PLACES = [(3, 12), (3, 14), (2, 12), (2, 15), (2, 12)]
-
-
-@pytest.fixture
-def opened(program: Program, lick: Score, lick_clip: Clip, tmp_path: Path) -> Program:
-    path = tmp_path / "lick.notch"
-    write_document(Document(lick, lick_clip), path)
-    program.open_path(str(path))
-    settled(program)
-    return program
 
 
 def copied(text: str) -> None:

@@ -24,15 +24,6 @@ from notcher.ui.shell.program import Program
 from real_window import needs_a_screen, walked
 
 
-@pytest.fixture
-def opened(program: Program, lick: Score, lick_clip: Clip, tmp_path: Path) -> Program:
-    path = tmp_path / "lick.notch"
-    write_document(Document(lick, lick_clip), path)
-    program.open_path(str(path))
-    settled(program)
-    return program
-
-
 def turn_wheel(
     window: QWidget, widget: QWidget, steps: int = -3, held: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier
 ) -> None:

@@ -2,26 +2,15 @@
 
 from pathlib import Path
 
-import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QComboBox, QLineEdit
 
 from hands import answer, choose, gone, press, question, settled
-from notcher.core.formats import Document, read_document, write_document
+from notcher.core.formats import read_document
 from notcher.core.score import USUAL_TUNINGS, Score
-from notcher.core.sound import Clip
 from notcher.ui.benches.hear.tuning_dialog import TuningDialog
 from notcher.ui.shell.program import Program
-
-
-@pytest.fixture
-def opened(program: Program, lick: Score, lick_clip: Clip, tmp_path: Path) -> Program:
-    path = tmp_path / "lick.notch"
-    write_document(Document(lick, lick_clip), path)
-    program.open_path(str(path))
-    settled(program)
-    return program
 
 
 def asked() -> TuningDialog:
@@ -46,6 +35,16 @@ def accept(program: Program, dialog: TuningDialog) -> None:
     press("Return")
     gone(dialog)
     settled(program)
+
+
+def put_capo(program: Program, dialog: TuningDialog, fret: str) -> None:
+    """Put a capo on, the frets kept as they are played."""
+    walk(dialog, "Capo")
+    press("Ctrl+A")
+    QTest.keyClicks(QApplication.focusWidget(), fret)
+    walk(dialog, "What stays")
+    press("Down")
+    accept(program, dialog)
 
 
 def pick(words: str) -> None:
@@ -84,12 +83,7 @@ def test_a_reopened_recording_is_tuned_anew_and_sounds_the_same(opened: Program,
 
 def test_frets_are_kept_where_that_is_said_and_a_capo_takes_them_along(opened: Program, lick: Score) -> None:
     dialog = asked()
-    walk(dialog, "Capo")
-    press("Ctrl+A")
-    QTest.keyClicks(QApplication.focusWidget(), "2")
-    walk(dialog, "What stays")
-    press("Down")
-    accept(opened, dialog)
+    put_capo(opened, dialog, "2")
     assert opened.score.tuning.capo == 2
     assert places(opened.score) == [(string, fret + 2) for string, fret in places(lick)]
     assert pitches(opened.score) == [midi + 2 for midi in pitches(lick)]
@@ -140,11 +134,6 @@ def test_what_is_no_tuning_or_does_not_fit_is_said_and_changes_nothing(opened: P
     press("Esc")
     gone(dialog)
     dialog = asked()
-    walk(dialog, "Capo")
-    press("Ctrl+A")
-    QTest.keyClicks(QApplication.focusWidget(), "12")
-    walk(dialog, "What stays")
-    press("Down")
-    accept(opened, dialog)
+    put_capo(opened, dialog, "12")
     assert opened.score == lick
     assert "Keep the pitches instead" in opened.said

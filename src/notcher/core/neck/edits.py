@@ -9,7 +9,7 @@ import numpy as np
 from notcher.core.neck.fretboard import Place, places
 from notcher.core.neck.placing import Placed, PlaceError, Sounding, place, place_score, sounding_of
 from notcher.core.patterns import repeats
-from notcher.core.score import EDGE_S, LAST_FRET, Note, Score, Tuning, new_id, retimed
+from notcher.core.score import EDGE_S, LAST_FRET, Note, Score, Tuning, new_id, retimed, struck_together
 from notcher.core.score.form import with_phrase_near
 from notcher.core.score.selection import Selection
 
@@ -18,7 +18,6 @@ REACH = 4
 CONTEXT = 24
 """Notes before and after a phrase that its places are fitted to: what was told of the phrases beside it counts too."""
 
-TOGETHER_S = 0.03  # as a pick crosses the strings
 UNKNOWN_BEAT_S = 0.5  # a beat at 120, where none is known
 LOW_HAND, TYPED_REACH = 7, 7
 """Up to this fret a single figure is a fret as it stands; so many frets away two figures are one fret."""
@@ -198,7 +197,8 @@ def appended(
 
 def free_strings(score: Score, note_id: str) -> tuple[int, ...]:
     """Return the strings on which nothing begins together with a note, highest first."""
-    taken = {note.string for note in score.notes if abs(note.onset_s - score.note(note_id).onset_s) < TOGETHER_S}
+    onset_s = score.note(note_id).onset_s
+    taken = {note.string for note in score.notes if struck_together(note.onset_s, onset_s)}
     return tuple(string for string in range(1, score.tuning.strings + 1) if string not in taken)
 
 

@@ -1,11 +1,12 @@
 """The list of doubts: all that someone has to look at, worst first."""
 
+from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
 from notcher.core.proving.proof import Finding, MissedNote, Proof, Settled, Status
-from notcher.core.score import Aside, Doubt, Excluded, Score
+from notcher.core.score import EDGE_S, Aside, Doubt, Excluded, Phrase, Score
 
 IN_DOUBT = 0.3
 """What a note that only its certainty puts in doubt is worth in the list: less than any error that was measured."""
@@ -74,17 +75,21 @@ def phrase_states(rows: Sequence[ListedDoubt], score: Score) -> dict[str, Phrase
 
     That nothing was found proves nothing: a person has settled something in the phrase, or says that it is right.
     """
+    waiting_s = sorted(row.onset_s for row in rows if row.waiting)
+    settled_s = sorted(
+        [note.onset_s for note in score.notes if note.checked or note.slip]
+        + [aside.onset_s for aside in score.excluded if aside.why is Aside.SAID]
+    )
     states = {}
     for phrase in score.phrases:
-        mine = [row for row in rows if phrase.holds(row.onset_s)]
-        waiting = sum(row.waiting for row in mine)
-        looked = (
-            phrase.proved
-            or any(score.notes[at].checked or score.notes[at].slip for at in score.notes_of(phrase))
-            or any(aside.why is Aside.SAID and phrase.holds(aside.onset_s) for aside in score.excluded)
-        )
-        states[phrase.id] = PhraseState(waiting, looked and not waiting)
+        waiting, settled = _count_in(waiting_s, phrase), _count_in(settled_s, phrase)
+        states[phrase.id] = PhraseState(waiting, not waiting and (phrase.proved or settled > 0))
     return states
+
+
+def _count_in(times_s: Sequence[float], phrase: Phrase) -> int:
+    """How many of some rising times a phrase holds; see `Phrase.holds`."""
+    return bisect_left(times_s, phrase.end_s - EDGE_S) - bisect_left(times_s, phrase.start_s - EDGE_S)
 
 
 def _row(finding: Finding, score: Score) -> ListedDoubt:

@@ -21,14 +21,14 @@ class FileDrops(QObject):
         """Watch all below a widget that takes anything that is dropped."""
         for widget in (root, *root.findChildren(QWidget)):
             if widget.acceptDrops():
-                widget.removeEventFilter(self)
-                widget.installEventFilter(self)
+                widget.installEventFilter(self)  # a second time it counts once
 
     def eventFilter(self, _widget: QObject | None, event: QEvent | None) -> bool:
         if event is None or event.type() not in DROPS or not isinstance(event, QDropEvent):
             return False
         data = event.mimeData()
-        path, text = _file_of(data), _tab_of(data)
+        path = _file_of(data)
+        text = "" if path else _tab_of(data)
         if not (path or text):
             return False
         event.acceptProposedAction()

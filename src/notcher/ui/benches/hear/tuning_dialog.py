@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 from notcher.core.neck import Keeps
 from notcher.core.score import USUAL_TUNINGS, Tuning, TuningError, tuning_from_text
 from notcher.core.score.limits import NAME_CHARS
-from notcher.core.words import Naming, strings_said, tuning_name
+from notcher.core.words import Naming, open_strings, strings_said, tuning_name
 from notcher.ui.benches.context import Context
 from notcher.ui.widgets.form import fit_height
 from notcher.ui.widgets.limited import limit_line
@@ -34,7 +34,7 @@ KEEPS_WORDS = {
 
 
 class TuningDialog(QDialog):
-    """Asks for a tuned neck. then: given the tuning and what stays; may raise NotcherError, which is told here."""
+    """Asks for a tuned neck. then: given the tuning and what stays."""
 
     def __init__(
         self,
@@ -51,7 +51,7 @@ class TuningDialog(QDialog):
         super().__init__(parent)
         self.setWindowTitle("Tuning and capo")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self._now, self._keep_own, self._then, self._naming = now, keep_own, then, naming
+        self._keep_own, self._then = keep_own, then
         self.box = QComboBox()
         for name, tuning in USUAL_TUNINGS.items():
             self.box.addItem(f"{tuning_name(name)}   {strings_said(tuning, naming)}", tuning.open_midi)
@@ -81,7 +81,7 @@ class TuningDialog(QDialog):
         self.cents.setValue(now.offset_cents)
         known = [at for at in range(self.box.count()) if self.box.itemData(at) == tuple(now.open_midi)]
         self.box.setCurrentIndex(known[0] if known else self.box.count() - 1)
-        self.strings.setText(strings_said(now) if known else self._with_octaves(now))
+        self.strings.setText(_with_octaves(now))
         self.box.activated.connect(self._on_chosen)
         self.strings.textEdited.connect(self._on_typed)
         self._on_chosen()
@@ -110,11 +110,6 @@ class TuningDialog(QDialog):
         self.forget.clicked.connect(self._on_forget)
         self.strings.setMinimumWidth(FIELD_PX)
 
-    def _with_octaves(self, tuning: Tuning) -> str:
-        names = [f"{name}{round(midi) // 12 - 1}" for name, midi in
-                 zip(strings_said(tuning).split(), reversed(tuning.open_midi), strict=True)]  # fmt: skip
-        return " ".join(names)
-
     def _say(self, words: str) -> None:
         self.trouble.setText(words)
         self.trouble.setVisible(bool(words))
@@ -124,7 +119,7 @@ class TuningDialog(QDialog):
         opens = self.box.currentData()
         own = self.box.currentData(Qt.ItemDataRole.UserRole + 1)
         if opens is not None:
-            self.strings.setText(self._with_octaves(Tuning(opens)))
+            self.strings.setText(_with_octaves(Tuning(opens)))
             self.name.setText(own or "")
         self.name.setEnabled(opens is None)
         self.forget.setVisible(own is not None)
@@ -153,6 +148,11 @@ class TuningDialog(QDialog):
         keeps = Keeps(self.stays.currentData())
         self.accept()
         self._then(replace(tuned, capo=self.capo.value(), offset_cents=self.cents.value()), keeps)
+
+
+def _with_octaves(tuning: Tuning) -> str:
+    """The open strings, the lowest first, as `tuning_from_text` reads them."""
+    return " ".join(reversed(open_strings(tuning).split()))
 
 
 def ask_tuning(context: Context) -> None:

@@ -334,7 +334,7 @@ def _timing(notch: NotchBench, dialogs: NotchDialogs, player: Player, preconditi
          attacks),
         ("end.attack_next", "End at the attack heard next", _end_at_attack(editor, 1), "}", "strike snap", attacks),
         ("note.insert", "Write the note at the playhead", write_here, "Ins", "insert add new heard sound", ()),
- ("note.beside_lower", "Another note at this time, on a lower string", lambda: writing.choose_beside(1),
+        ("note.beside_lower", "Another note at this time, on a lower string", lambda: writing.choose_beside(1),
          "Alt+Shift+Down", "chord double stop second string together two notes", note),
         ("note.beside_higher", "Another note at this time, on a higher string", lambda: writing.choose_beside(-1),
          "Alt+Shift+Up", "chord double stop second string together two notes", note),

@@ -103,8 +103,7 @@ class Writing(QObject):
                 "There is no free string on that side." if free else "Every string is struck here."
             )
             return
-        self._beside = min(way, key=lambda string: abs(string - now))
-        self._end_number(beside=self._beside)
+        self._end_number(beside=min(way, key=lambda string: abs(string - now)))
         self._editor.notice.emit(
             f"Another note at the same time, on string {self._beside}: type its fret. Esc gives it up."
         )
@@ -171,10 +170,9 @@ class Writing(QObject):
         self._typed = figure
         self._typing.start()
 
-    def write(self, place: Place | None = None, *, together: bool = False) -> None:
-        """Write the next note on a place; None for that of the note before. together: when the selected one begins."""
-        beats, at_s = (0.0, None) if together else (self.step_beats, self._next_s)
-        before = self._session.selected
+    def write(self, place: Place | None = None) -> None:
+        """Write the next note on a place; None for that of the note before."""
+        beats, at_s, before = self.step_beats, self._next_s, self._session.selected
         self._next_s = None
         self._editor.make("Write note", lambda score: appended(score, before, beats=beats, place=place, at_s=at_s))
         self._string = 0
@@ -185,7 +183,7 @@ class Writing(QObject):
         """Begin another number. beside: the string beside the selected note that figures are written on, if any."""
         self._typing.stop()
         self._typed = ""
-        if self._beside != beside or beside:
+        if self._beside != beside:
             self._beside = beside
             self.changed.emit()
 
