@@ -59,7 +59,7 @@ def notch_commands(
     return [
         *_of("Walk", editor, [*_walking(notch, player, preconditions), *_believing(preconditions)],
              hands_free=("walk.next_phrase", "walk.next_doubt")),
-        *_of("Place", editor, _placing(notch.editor, dialogs, preconditions)),
+        *_of("Place", editor, _placing(dialogs, preconditions)),
         *_of("Time", editor, _timing(notch, dialogs, player, preconditions), also={"note.delete": "Backspace"}),
         *_of("Form", editor, [*_counting(dialogs, preconditions), *_form(dialogs, preconditions),
                               *_variants(variants, preconditions)], separated=("variant.ease",)),
@@ -208,25 +208,32 @@ def _believing(preconditions: Preconditions) -> list[EditRow]:
 
 
 # --- where ---
+def _of_each(
+    called: str | Callable[[Score, Selection, Given], str],
+    change: Callable[[Score, Selection, Given], Made],
+    way: int = 0,
+) -> Edit:
+    """An edit of one note that is made of each of several. way: later (above 0) begins with the last."""
+    return Edit(called, change, each=change, backwards=way > 0)
+
+
 def _moved(after: Score, chosen: Selection, _given: Given) -> str:
     note = chosen.note(after)
     return f"Move note to string {note.string}, fret {note.fret}"
 
 
-def _placing(editor: Editor, dialogs: NotchDialogs, preconditions: Preconditions) -> list[EditRow]:
+def _placing(dialogs: NotchDialogs, preconditions: Preconditions) -> list[EditRow]:
     note = (preconditions.note,)
 
-    def several() -> bool:
-        return len(editor.chosen.ids) > 1
+    def same_pitch(direction: int) -> Edit:
+        return Edit(
+            _moved,
+            lambda s, c, g: on_next_string(s, c, direction, style=g.style),
+            each=lambda s, c, _g: on_string_beside(s, c.note_id, direction),
+        )
 
-    def same_pitch(direction: int) -> Callable[[], object]:
-        alone = Edit(_moved, lambda s, c, g: on_next_string(s, c, direction, style=g.style))
-        each = Edit(_moved, lambda s, c, _g: on_string_beside(s, c.note_id, direction))
-        return lambda: editor.run_each(each) if several() else editor.run(alone)
-
-    def same_fret(direction: int) -> Callable[[], object]:
-        alone = Edit(_moved, lambda s, c, g: over_strings(s, c, direction, style=g.style))
-        return lambda: editor.run_each(alone)
+    def same_fret(direction: int) -> Edit:
+        return _of_each(_moved, lambda s, c, g: over_strings(s, c, direction, style=g.style))
 
     def finger(number: int | None) -> Edit:
         return Edit(f"Finger {number}" if number else "No finger", lambda s, c, _g: c.changed(s, finger=number))
@@ -264,24 +271,20 @@ def _placing(editor: Editor, dialogs: NotchDialogs, preconditions: Preconditions
 
 
 # --- when ---
-def _nudged(editor: Editor, by: int) -> Callable[[], object]:
-    nudge = Edit("Nudge onset", lambda s, c, g: with_onset(s, c.note_id, c.note(s).onset_s + by * g.nudge_s))
-    return lambda: editor.run_each(nudge, backwards=by > 0)
+def _nudged(by: int) -> Edit:
+    return _of_each("Nudge onset", lambda s, c, g: with_onset(s, c.note_id, c.note(s).onset_s + by * g.nudge_s), by)
 
 
-def _end_nudged(editor: Editor, by: int) -> Callable[[], object]:
-    nudge = Edit("Nudge end", lambda s, c, g: with_end(s, c.note_id, c.note(s).offset_s + by * g.nudge_s))
-    return lambda: editor.run_each(nudge, backwards=by > 0)
+def _end_nudged(by: int) -> Edit:
+    return _of_each("Nudge end", lambda s, c, g: with_end(s, c.note_id, c.note(s).offset_s + by * g.nudge_s), by)
 
 
-def _onset_at_attack(editor: Editor, way: int) -> Callable[[], object]:
-    snap = Edit("Snap onset to an attack", lambda s, c, g: onset_at_attack(s, c.note_id, g.attacks_s, way))
-    return lambda: editor.run_each(snap, backwards=way > 0)
+def _onset_at_attack(way: int) -> Edit:
+    return _of_each("Snap onset to an attack", lambda s, c, g: onset_at_attack(s, c.note_id, g.attacks_s, way), way)
 
 
-def _end_at_attack(editor: Editor, way: int) -> Callable[[], object]:
-    snap = Edit("Snap end to an attack", lambda s, c, g: end_at_attack(s, c.note_id, g.attacks_s, way))
-    return lambda: editor.run_each(snap, backwards=way > 0)
+def _end_at_attack(way: int) -> Edit:
+    return _of_each("Snap end to an attack", lambda s, c, g: end_at_attack(s, c.note_id, g.attacks_s, way), way)
 
 
 def _inserted(score: Score, chosen: Selection, parameters: Given) -> Made:
@@ -322,17 +325,17 @@ def _timing(notch: NotchBench, dialogs: NotchDialogs, player: Player, preconditi
             editor.run(INSERT)
 
     return [
-        ("onset.earlier", "Onset earlier", _nudged(editor, -1), "Shift+Left", "nudge start move sooner", note),
-        ("onset.later", "Onset later", _nudged(editor, 1), "Shift+Right", "nudge start move", note),
-        ("onset.attack_before", "Onset to the attack heard before", _onset_at_attack(editor, -1), "Ctrl+Shift+Left",
+        ("onset.earlier", "Onset earlier", _nudged(-1), "Shift+Left", "nudge start move sooner", note),
+        ("onset.later", "Onset later", _nudged(1), "Shift+Right", "nudge start move", note),
+        ("onset.attack_before", "Onset to the attack heard before", _onset_at_attack(-1), "Ctrl+Shift+Left",
          "strike snap start", attacks),
-        ("onset.attack_next", "Onset to the attack heard next", _onset_at_attack(editor, 1), "Ctrl+Shift+Right",
+        ("onset.attack_next", "Onset to the attack heard next", _onset_at_attack(1), "Ctrl+Shift+Right",
          "strike snap start", attacks),
-        ("end.earlier", "End earlier", _end_nudged(editor, -1), "[", "shorter length duration", note),
-        ("end.later", "End later", _end_nudged(editor, 1), "]", "longer length duration", note),
-        ("end.attack_before", "End at the attack heard before", _end_at_attack(editor, -1), "{", "strike snap",
+        ("end.earlier", "End earlier", _end_nudged(-1), "[", "shorter length duration", note),
+        ("end.later", "End later", _end_nudged(1), "]", "longer length duration", note),
+        ("end.attack_before", "End at the attack heard before", _end_at_attack(-1), "{", "strike snap",
          attacks),
-        ("end.attack_next", "End at the attack heard next", _end_at_attack(editor, 1), "}", "strike snap", attacks),
+        ("end.attack_next", "End at the attack heard next", _end_at_attack(1), "}", "strike snap", attacks),
         ("note.insert", "Write the note at the playhead", write_here, "Ins", "insert add new heard sound", ()),
         ("note.beside_lower", "Another note at this time, on a lower string", lambda: writing.choose_beside(1),
          "Alt+Shift+Down", "chord double stop second string together two notes", note),

@@ -42,11 +42,15 @@ class Given:
 class Edit:
     """A row of the table of edits: what undo calls it, and the pure function that it is.
 
-    called: words, or how they follow from the score as it is then.
+    called: words, or how they follow from the score as it is then. each: where several notes are selected, what is made
+    of each by itself; who cannot follow stays, and is said. None for a change of the selection as a whole. backwards:
+    the last first, so that none runs into its neighbour.
     """
 
     called: str | Callable[[Score, Selection, Given], str]
     change: Callable[[Score, Selection, Given], Made]
+    each: Callable[[Score, Selection, Given], Made] | None = None
+    backwards: bool = False
 
 
 Walk = Callable[[Score, str], str]
@@ -68,11 +72,6 @@ class Editor(QObject):
         self._dragged = self._typed_from = EMPTY_SCORE  # as it was when a drag began, or a number
 
     @property
-    def chosen(self) -> Selection:
-        """What keys act on."""
-        return self._session.chosen
-
-    @property
     def note(self) -> Note | None:
         """What keys act on first."""
         return self._session.note
@@ -89,6 +88,8 @@ class Editor(QObject):
     def run(self, edit: Edit) -> bool:
         """Make an edit of what is selected; return whether it could be made."""
         parameters, chosen = self.given, self._session.chosen
+        if edit.each is not None and len(chosen.ids) > 1:
+            return self._run_each(edit, edit.each)
 
         def called(after: Score) -> str:
             return edit.called if isinstance(edit.called, str) else edit.called(after, chosen, parameters)
@@ -115,21 +116,16 @@ class Editor(QObject):
         self._session.edit(name, after, select=select, continues=continues)
         return True
 
-    def run_each(self, edit: Edit, *, backwards: bool = False) -> bool:
-        """Make an edit of each selected note by itself, in one step, and say which could not follow.
-
-        backwards: the last first, so that none runs into its neighbour.
-        """
+    def _run_each(self, edit: Edit, change: Callable[[Score, Selection, Given], Made]) -> bool:
+        """Make an edit of each selected note by itself, in one step."""
         chosen, parameters = self._session.chosen, self.given
-        if len(chosen.ids) < 2:
-            return self.run(edit)
         called = edit.called if isinstance(edit.called, str) else f"Move {len(chosen.ids)} notes"
 
         def changed(score: Score, note_id: str) -> Score:
-            made = edit.change(score, Selection((note_id,), note_id), parameters)
+            made = change(score, Selection((note_id,), note_id), parameters)
             return made[0] if isinstance(made, tuple) else made
 
-        return self._make_each(called, changed, backwards=backwards)
+        return self._make_each(called, changed, backwards=edit.backwards)
 
     def _make_each(
         self,
