@@ -15,7 +15,7 @@ import pytest
 SOUND_SERVER = shutil.which("pulseaudio")
 
 
-LONG = ("take_through_server.py", "loop_through_server.py")
+LONG = ("take_through_server.py", "loop_through_server.py", "devices_through_server.py")
 
 
 @pytest.mark.skipif(SOUND_SERVER is None, reason="no sound server on this machine")

@@ -4,7 +4,7 @@ from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QCoreApplication, QIODevice, QMicrophonePermission, QObject, Qt, QTimer
-from PyQt6.QtMultimedia import QAudio, QAudioFormat, QAudioSource, QMediaDevices
+from PyQt6.QtMultimedia import QAudio, QAudioDevice, QAudioFormat, QAudioSource, QMediaDevices
 
 from notcher.core.arrays import FloatArray
 from notcher.core.sound import Clip
@@ -22,11 +22,13 @@ FORMATS: dict[QAudioFormat.SampleFormat, tuple[Any, float]] = {
 
 
 class QtGuitarInput(GuitarInput):
-    """Keeps the default input's sound, mixed to one channel, at whatever rate the device has."""
+    """Keeps an input's sound, mixed to one channel, at whatever rate the device has."""
 
-    def __init__(self, parent: QObject | None = None) -> None:
+    def __init__(self, parent: QObject | None = None, *, name: str = "") -> None:
+        """name: the sound server's; empty for the system's choice."""
         super().__init__(parent)
-        self.description = QMediaDevices.defaultAudioInput().description()
+        self._name = name
+        self.description = self._device.description()
         self._source: QAudioSource | None = None
         self._outlet: QIODevice | None = None
         self._format = QAudioFormat()
@@ -35,6 +37,11 @@ class QtGuitarInput(GuitarInput):
         self._ticks = QTimer(self)
         self._ticks.setInterval(TICK_MS)
         self._ticks.timeout.connect(self._on_tick)
+
+    @property
+    def _device(self) -> QAudioDevice:
+        named = (device for device in QMediaDevices.audioInputs() if device.id().data() == self._name.encode())
+        return next(named, QMediaDevices.defaultAudioInput())
 
     @property
     def recording(self) -> bool:
@@ -59,7 +66,7 @@ class QtGuitarInput(GuitarInput):
             return self._refused(
                 "The system does not let Notcher hear the input. Allow the microphone in its settings."
             )
-        device = QMediaDevices.defaultAudioInput()
+        device = self._device
         if device.isNull():
             return self._refused("There is no audio input any more. Plug it in again, or take a file.")
         self._format = self._fitting(device.preferredFormat())
@@ -133,7 +140,7 @@ class QtGuitarInput(GuitarInput):
         before = self._count
         self._read()
         self._still = self._still + 1 if self._count == before else 0
-        lost = QMediaDevices.defaultAudioInput().isNull()
+        lost = self._device.isNull()
         failed = self._source is not None and self._source.error() not in (
             QAudio.Error.NoError,
             QAudio.Error.UnderrunError,

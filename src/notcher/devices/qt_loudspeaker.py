@@ -4,7 +4,7 @@ import os
 
 import numpy as np
 from PyQt6.QtCore import QIODevice, QObject, QTimer
-from PyQt6.QtMultimedia import QAudioFormat, QAudioSink, QMediaDevices
+from PyQt6.QtMultimedia import QAudioDevice, QAudioFormat, QAudioSink, QMediaDevices
 
 from notcher.devices.loudspeaker import Loudspeaker, SampleSource
 
@@ -20,11 +20,13 @@ second on a machine at rest, and several where it is busy (measured); until then
 
 
 class QtLoudspeaker(Loudspeaker):
-    """Plays through the default output; silent in between, so that the device stays open and starts at once."""
+    """Plays through an output; silent in between, so that the device stays open and starts at once."""
 
-    def __init__(self, parent: QObject | None = None) -> None:
+    def __init__(self, parent: QObject | None = None, *, name: str = "") -> None:
+        """name: the sound server's; empty for the system's choice."""
         super().__init__(parent)
-        self.description = QMediaDevices.defaultAudioOutput().description()
+        self._name = name
+        self.description = self._device.description()
         self._sink: QAudioSink | None = None
         self._inlet: QIODevice | None = None
         self._rate = 0
@@ -35,6 +37,11 @@ class QtLoudspeaker(Loudspeaker):
         self._watch.setInterval(WATCH_MS)
         self._feed.timeout.connect(self._on_feed)
         self._watch.timeout.connect(self._on_watch)
+
+    @property
+    def _device(self) -> QAudioDevice:
+        named = (device for device in QMediaDevices.audioOutputs() if device.id().data() == self._name.encode())
+        return next(named, QMediaDevices.defaultAudioOutput())
 
     def play(self, source: SampleSource) -> None:
         if self._sink is None or source.sample_rate != self._rate:
@@ -70,7 +77,7 @@ class QtLoudspeaker(Loudspeaker):
         wanted.setSampleRate(sample_rate)
         wanted.setChannelCount(CHANNELS)
         wanted.setSampleFormat(QAudioFormat.SampleFormat.Float)
-        device = QMediaDevices.defaultAudioOutput()
+        device = self._device
         if device.isNull() or not device.isFormatSupported(wanted):
             self.lost.emit(f"The loudspeaker cannot play {sample_rate} Hz stereo. Choose another output in the system.")
             return

@@ -7,10 +7,12 @@ from PyQt6.QtWidgets import QWidget
 
 from notcher import __version__
 from notcher.core.mixing import missing_parts
+from notcher.devices import GuitarInput, Loudspeaker, PluggedInput, PluggedLoudspeaker, SoundServer
 from notcher.painting.theme import THEMES
 from notcher.ui.commands.finder import CommandFinder
 from notcher.ui.commands.keys_dialog import KeysDialog
 from notcher.ui.commands.registry import Registry
+from notcher.ui.playback.devices_dialog import DevicesDialog
 from notcher.ui.playback.volumes_dialog import VolumesDialog
 from notcher.ui.shell.facts_dialog import FactsDialog
 from notcher.ui.shell.guide import GuideDialog, keys_page
@@ -47,6 +49,7 @@ class Dialogs:
         self._place = place
         self._guide: GuideDialog | None = None
         self.log_path = LOG
+        self.plugged: tuple[SoundServer | None, Loudspeaker | None, GuitarInput | None] = (None, None, None)
 
     def finder(self) -> None:
         CommandFinder(self._registry, self._parent).open()
@@ -76,6 +79,21 @@ class Dialogs:
     def volumes(self) -> None:
         missing = missing_parts(self._session.document.clip, self._session.score)
         VolumesDialog(self._settings, self._levels_changed, self._parent, missing).open()
+
+    def devices_need(self) -> str:
+        """Why no device can be chosen; empty when one can."""
+        return "" if self._plugged_devices is not None else "The devices of this window are given; there is no choice."
+
+    @property
+    def _plugged_devices(self) -> tuple[SoundServer, PluggedLoudspeaker, PluggedInput] | None:
+        server, speaker, guitar = self.plugged
+        if server is None or not isinstance(speaker, PluggedLoudspeaker) or not isinstance(guitar, PluggedInput):
+            return None
+        return server, speaker, guitar
+
+    def devices(self) -> None:
+        if (plugged := self._plugged_devices) is not None:
+            DevicesDialog(*plugged, self._settings, self._parent).open()
 
     def guide(self) -> None:
         """Open the guide beside the work, at the page of what is in view."""

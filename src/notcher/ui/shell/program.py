@@ -16,11 +16,12 @@ from notcher.devices import (
     Footswitch,
     GuitarInput,
     Loudspeaker,
+    PluggedInput,
+    PluggedLoudspeaker,
     SimulatedLoudspeaker,
+    SoundServer,
     Voice,
     find_footswitch,
-    find_guitar_input,
-    find_loudspeaker,
 )
 from notcher.ui.benches.context import Context, Devices, Installed, Requests
 from notcher.ui.benches.hear.install import install as install_hear
@@ -138,7 +139,12 @@ class Program(ProgramFace):
     ) -> None:
         """What plays, and what is plugged in."""
         window = self.window
-        self.speaker, self.guitar = speaker or find_loudspeaker(), guitar or find_guitar_input()
+        self.server: SoundServer | None = None
+        if speaker is None or guitar is None:
+            self.server = server = SoundServer(window)
+            speaker = speaker or PluggedLoudspeaker(server, self.settings.device("output"), window)
+            guitar = guitar or PluggedInput(server, self.settings.device("input"), window)
+        self.speaker, self.guitar = speaker, guitar
         self.footswitch = footswitch or find_footswitch()
         self.player = Player(self.speaker, self.jobs)
         self.player.setParent(window)
@@ -208,6 +214,7 @@ class Program(ProgramFace):
             self._guide_page, window,
         )  # fmt: skip
         self.dialogs.log_path = state / LOG_NAME
+        self.dialogs.plugged = (self.server, self.speaker, self.guitar)
         self.cards = DemoCards(
             window,
             lambda: six_cards(
@@ -313,6 +320,9 @@ class Program(ProgramFace):
         self.requests.open_path.connect(self.opening.open_path)
         self.requests.file.connect(self.opening.ask_for)
         self.requests.analysis.connect(self.analysing.hold_against)
+        for device in (self.speaker, self.guitar):
+            if isinstance(device, PluggedLoudspeaker | PluggedInput):
+                device.changed.connect(self._on_device_changed)
         self.footswitch.attach(window)
         self.footswitch.pressed.connect(self._on_footswitch)
         self.footswitch.lost.connect(window.notice)
@@ -417,6 +427,10 @@ class Program(ProgramFace):
         self.speaker = speaker
         self.reel.tell_devices((self.speaker, self.guitar, self.footswitch))
 
+    def _on_device_changed(self, sentence: str) -> None:
+        self.reel.tell_devices((self.speaker, self.guitar, self.footswitch))
+        self.window.notice(sentence)
+
     def _on_view_changed(self, start_s: float, end_s: float) -> None:
         self.reel.strip.show_view(start_s, end_s)
         self.hear.picture.show_span(max(0.0, start_s), end_s)
@@ -459,3 +473,5 @@ class Program(ProgramFace):
         self.history.close()
         for device in (self.speaker, self.guitar, self.footswitch):
             device.close()
+        if self.server is not None:
+            self.server.close()

@@ -233,6 +233,13 @@ class Settings:
         self._store.setValue(_latency_key(device), latency_ms)
         self.set("latency_ms", latency_ms)
 
+    def device(self, kind: str) -> str:
+        """The chosen "input" or "output" by the sound server's name; empty for the system's choice."""
+        return str(self._store.value(f"devices/{kind}", ""))
+
+    def keep_device(self, kind: str, name: str) -> None:
+        self._store.setValue(f"devices/{kind}", name)
+
     @property
     def own_tunings(self) -> dict[str, Tuning]:
         """The tunings that were kept, by their names."""
