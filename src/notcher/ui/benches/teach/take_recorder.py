@@ -223,7 +223,7 @@ class TakeRecorder(QObject):
         """Play clicks, and measure how late they come back by a cable, or the claps along with them."""
 
         def work(_progress: Progress, cancelled: CancelCheck) -> tuple[Clip, LoopPassage, FloatArray]:
-            clip, times_s = calibration_clicks(44_100)
+            clip, times_s = calibration_clicks(44_100, even=claps)
             passage = LoopPassage(clip, 0.0, 1.0)
             passage.prepare(cancelled=cancelled)
             self.guitar.expect_sound(clip, 0.0)
