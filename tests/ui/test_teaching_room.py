@@ -1,6 +1,7 @@
 """The stand, the walk in words, the mix: by delivered keys, with a guitar in both hands."""
 
 from dataclasses import replace
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -427,3 +428,34 @@ def test_a_loudspeaker_that_goes_away_is_told_and_the_playhead_goes_on(teaching:
     assert teaching.player.speaker is not gone
     qtbot.waitUntil(lambda: teaching.player.playing, timeout=20_000)
     assert "loudspeaker" in teaching.reel.device_label.text() or "all devices" in teaching.reel.device_label.text()
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("keys", ["J", "Shift+J"])
+def test_escape_leaves_the_mirror_and_the_gym(teaching: Program, qtbot: QtBot, keys: str) -> None:
+    press(keys)
+    qtbot.waitUntil(lambda: teaching.guitar.recording, timeout=10_000)
+    press("Esc")
+    assert not teaching.teach.mirror.isVisible()
+    assert not teaching.guitar.recording
+    assert QApplication.focusWidget() is teaching.teach.board
+
+
+@pytest.mark.slow
+def test_the_mirror_goes_round_the_stretch_while_nothing_plays(teaching: Program, qtbot: QtBot) -> None:
+    """Faster than life: more seconds than the stretch has are heard, and each is shown inside it."""
+    assert not teaching.player.playing
+    guitar = teaching.guitar
+    assert isinstance(guitar, SimulatedGuitarist)
+    guitar._speed = 12.0
+    times: list[float] = []
+    mirror = teaching.teach.mirror.mirror
+    hear = mirror.hear
+    mirror.hear = lambda time_s, midi: (times.append(time_s), hear(time_s, midi))[1]  # type: ignore[method-assign]
+    press("J")
+    qtbot.waitUntil(lambda: len(times) > 5 and any(b < a for a, b in pairwise(times)), timeout=20_000)
+    press("Esc")
+    cell = teaching.teach.cell
+    assert cell is not None
+    assert min(times) >= cell[0].start_s - 1e-6
+    assert max(times) <= cell[0].end_s + 1e-6

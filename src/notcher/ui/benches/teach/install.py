@@ -78,7 +78,7 @@ def install(context: Context) -> Teach:
         named=(bench, stand),
         configure=configure,
         shown=context.ledger.read_again,
-        leave_page=bench.leave_page,
+        leave_page=lambda: mirror.leave_page() or bench.leave_page(),
         stop=stop,
     )  # fmt: skip
 

@@ -94,6 +94,12 @@ class MirrorController(QObject):
         self._view.show_gym(None)
         self._teach.show_mirror(False)
 
+    def leave_page(self) -> bool:
+        """Stop, if it listens; return whether it did."""
+        listened = self.on
+        self.stop()
+        return listened
+
     def _listen(self) -> None:
         if self.on and self._begin():
             self._ticks.start()
@@ -173,9 +179,10 @@ class MirrorController(QObject):
         elif self._player.playing:
             now_s = self._player.time_s - latency_s * self._player.pace
         else:
-            now_s = (
-                self._span[0] + self._read / rate * self._player.pace - (latency_s if not self._guitar.simulated else 0)
-            )
+            # nothing goes round, so the stretch itself does, for as long as somebody plays
+            start_s, end_s = self._span
+            late_s = 0.0 if self._guitar.simulated else latency_s
+            now_s = start_s + (self._read / rate - late_s) * self._player.pace % max(end_s - start_s, BLOCK_S)
         # who plays along is tuned to what is heard: off concert pitch as the recording is, or as the sound was moved
         tuned = 0.0 if gym is not None else self._session.score.tuning.offset_cents / 100 + self._player.semitones
         self._view.mirror.hear(now_s, None if pitch is None else pitch.midi - tuned)

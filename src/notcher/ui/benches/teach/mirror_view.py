@@ -1,6 +1,6 @@
 """The mirror: what is played now, drawn over the written curve of the stretch that goes round."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QWidget
 from notcher.core.proving import LANDED_CENTS
 from notcher.core.score import EMPTY_SCORE, Score
 from notcher.core.teaching import BendGym, Mirror, limen_cents, target_midi
-from notcher.core.words import USUAL, Naming, bend_said, fret_said, note_said
+from notcher.core.words import USUAL, Naming, bend_said, fret_said, note_name, note_said
 from notcher.painting.theme import PAPER, Theme, text_font
 
 AROUND = 1.6  # semitones over and under what is written
@@ -83,6 +83,8 @@ class MirrorView(QWidget):
         def y(midi: float) -> float:
             return box.bottom() - (midi - low) / (high - low) * box.height()
 
+        pitches = sorted({round(score.sounding_midi(note)) for note in notes})
+        self._draw_axis(painter, box, [(y(float(midi)), note_name(midi, self._naming)) for midi in pitches])
         band = max(3.0, abs(y(0.0) - y(2 * LANDED_CENTS / 100)))
         pen = QPen(theme.color("claim", 120), band)
         pen.setCapStyle(Qt.PenCapStyle.FlatCap)
@@ -103,6 +105,20 @@ class MirrorView(QWidget):
             now = x(self.mirror.trace[-1][0])
             painter.setPen(QPen(theme.color("line"), 1))
             painter.drawLine(QLineF(now, box.top(), now, box.bottom()))
+
+    def _draw_axis(self, painter: QPainter, box: QRectF, marks: Sequence[tuple[float, str]]) -> None:
+        """Hairlines with what they mean, from below; those without room are left out."""
+        theme, height = self._theme, 17 * self._scale
+        painter.setFont(text_font(self._scale, size=0.85))
+        last = box.bottom() + height
+        for at, words in sorted(marks, reverse=True):
+            painter.setPen(QPen(theme.color("hairline"), 1))
+            painter.drawLine(QLineF(box.left(), at, box.right(), at))
+            if last - at >= height:
+                last = at
+                painter.setPen(theme.color("soft_ink"))
+                where = QRectF(box.left(), at - height, 120 * self._scale, height)
+                painter.drawText(where, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom, words)
 
     def _draw_trace(
         self, painter: QPainter, x: Callable[[float], float], y: Callable[[float], float],
@@ -139,6 +155,12 @@ class MirrorView(QWidget):
             return box.bottom() - (bent + 0.5) / (top + 0.5) * box.height()
 
         wide = 0.4 * box.width()
+        frets = range(int(top) + 1)
+        marks = [
+            (y(float(bent)), f"fret {self.place[1] + bent}" + (f", +{100 * bent} cents" if bent else ""))
+            for bent in frets
+        ]
+        self._draw_axis(painter, QRectF(box.left(), box.top(), wide, box.height()), marks)
         for bent, role in ((0.0, "line"), (gym.size, "accent")):
             painter.setPen(QPen(theme.color(role), 2))
             painter.drawLine(QLineF(box.left(), y(bent), box.left() + wide, y(bent)))
@@ -147,6 +169,7 @@ class MirrorView(QWidget):
         painter.setPen(QPen(theme.color("measured"), 2.2 * self._scale))
         if self.mirror.trace:
             end_s = self.mirror.trace[-1][0]
+            painter.setClipRect(box)
             self._draw_trace(
                 painter,
                 lambda at: box.left() + wide * (1 - (end_s - at) / SHOWN_S),
@@ -154,6 +177,7 @@ class MirrorView(QWidget):
                 since_s=end_s - SHOWN_S,
                 fold=(gym.base_midi - 4, gym.base_midi + 8),
             )
+            painter.setClipping(False)
         self._draw_landings(painter, QRectF(box.left() + wide + 30, box.top(), box.width() - wide - 30, box.height()))
 
     def _draw_landings(self, painter: QPainter, box: QRectF) -> None:
@@ -164,6 +188,9 @@ class MirrorView(QWidget):
         )  # fmt: skip
         painter.setPen(QPen(theme.color("line"), 1))
         painter.drawLine(QLineF(box.left(), box.center().y(), box.right(), box.center().y()))
+        middle, half = box.center().y(), box.height() / 2
+        marks = [(middle - cents / reach * half, f"{cents:+d} cents" if cents else "in tune") for cents in (-50, 0, 50)]
+        self._draw_axis(painter, box, marks)
         painter.setFont(text_font(self._scale, size=0.9))
         landed = list(self.gym.landed) if self.gym is not None else []
         for number, landing in enumerate(landed):
