@@ -19,7 +19,8 @@ from PyQt6.QtCore import QEvent, QSettings
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from notcher.core.formats import Document
+from hands import settled
+from notcher.core.formats import Document, write_document
 from notcher.core.hearing import draft
 from notcher.core.score import Attack, BeatMap, Note, Phrase, Score, Vibrato, bent_curve
 from notcher.core.sound import Clip, read_clip, write_clip
@@ -30,7 +31,7 @@ from notcher.painting.theme import load_fonts
 from notcher.ui.shell.program import Program
 from notcher.ui.shell.window import Window
 from notcher.ui.state.settings import Settings
-from notcher.ui.widgets.style import LOOK
+from notcher.ui.widgets.style import SCALE
 
 RATE = 44_100
 
@@ -101,7 +102,7 @@ def swept() -> Iterator[None]:
     there = set(QApplication.topLevelWidgets()) if app is not None else set()
     if isinstance(app, QApplication) and app.styleSheet():
         app.setStyleSheet("")
-        app.setProperty(LOOK, "")
+        app.setProperty(SCALE, 0.0)
     yield
     if QApplication.instance() is not None:
         for widget in QApplication.topLevelWidgets():
@@ -134,3 +135,13 @@ def sine(hertz: float, seconds: float, *, rate: int = RATE, level: float = 0.5) 
     """One channel of a plain tone, float32."""
     times = np.arange(round(seconds * rate)) / rate
     return (level * np.sin(2 * np.pi * hertz * times)).astype(np.float32)
+
+
+@pytest.fixture
+def opened(program: Program, lick: Score, lick_clip: Clip, tmp_path: Path) -> Program:
+    """The lick with its recording, reopened from a document."""
+    path = tmp_path / "lick.notch"
+    write_document(Document(lick, lick_clip), path)
+    program.open_path(str(path))
+    settled(program)
+    return program

@@ -48,9 +48,7 @@ class SoundServer(QObject):
         if self._events is None:
             return
         text = self._events.readAllStandardOutput().data()
-        if any(
-            b"'%s' on %s " % (what, where) in text for what in (b"new", b"remove") for where in (b"source", b"sink")
-        ):
+        if any(event in text for event in EVENTS):
             self._settle.start()
 
     @property

@@ -236,12 +236,12 @@ def _take_notes(
             midi = float(value) if part["namespace"] == "note_midi" else 69 + 12 * float(np.log2(float(value) / 440.0))
         except (TypeError, ValueError, ZeroDivisionError):
             midi = np.nan
-        if not 20 <= midi <= 100:
-            unread.append(Unread(1, 1, f"a note at {time_s:.2f} s that is on no guitar's neck"))
-            continue
         note = Note(time_s, time_s + max(duration_s, 0.01), 1, 0, id=new_id())
         mine = beside[number] if isinstance(beside, list) and number < len(beside) else {}
-        note, understood = _dressed(note, mine, string, tuning)
+        note, understood = _dressed(note, mine, string, tuning)  # also a harmonic above every fret
+        if not understood and not 20 <= midi <= 100:
+            unread.append(Unread(1, 1, f"a note at {time_s:.2f} s that is on no guitar's neck"))
+            continue
         notes.append(note)
         if not understood:
             pitches[note.id] = float(round(midi - tuning.offset_cents / 100))
