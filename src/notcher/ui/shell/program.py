@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QApplication, QWidget
 
 from notcher.core.formats import OpenLock
 from notcher.core.sound import Overview
-from notcher.core.words import many
+from notcher.core.words import Naming, many
 from notcher.devices import (
     Footswitch,
     GuitarInput,
@@ -98,6 +98,7 @@ class Program(ProgramFace):
         self.settings, self.window = settings, window or Window(Jobs())
         self.patience_s: float | None = None
         self.all_ended = True
+        self._naming: Naming | None = None  # that the benches were told
         self._pace_of = ""  # the document that is heard
         data = data or (DATA if state is None else state / "data")
         state = state or STATE
@@ -338,11 +339,12 @@ class Program(ProgramFace):
         for bench in self.benches.values():
             for part in bench.themed:
                 part.show_theme(theme, scale)
-            for named in bench.named:
+            for named in bench.named if naming != self._naming else ():
                 named.set_naming(naming)
         for around in (self.reel.strip, self.cards):
             around.show_theme(theme, scale)
         self.reel.set_naming(naming)
+        self._naming = naming
         self.playhead.still = settings.get("still")
         self.transport.up_after = round(settings.get("up_after"))
         self.player.set_gap(settings.get("loop_gap"))
