@@ -18,7 +18,7 @@ import numpy as np
 from PyQt6.QtWidgets import QApplication
 
 from notcher.core.formats import Document
-from notcher.core.mixing import LoopUnderway
+from notcher.core.mixing import Loop
 from notcher.core.score import BeatMap, Note, Phrase, Score, bent_curve
 from notcher.core.sound import Clip
 from notcher.core.synthesis import render
@@ -92,9 +92,7 @@ def another_pace(groups: tuple[int, ...] = (2,)) -> tuple[float, float, float]:
     """Milliseconds until another pace can be heard, cents its pitch is off, seconds until all of it is there."""
     times = np.arange(8 * RATE) / RATE
     tones = sum(0.2 / n * np.sin(2 * np.pi * 220 * n * times) for n in (1, 2, 3)).astype(np.float32)
-    loop = LoopUnderway(
-        Clip(np.repeat(tones[:, None], sum(groups), axis=1), RATE, "", groups), 0.0, 8.0, pace=0.6, at_s=3.0
-    )
+    loop = Loop(Clip(np.repeat(tones[:, None], sum(groups), axis=1), RATE, "", groups), 0.0, 8.0, pace=0.6, at_s=3.0)
     heard: list[float] = []
     begun = time.perf_counter()
     loop.prepare(lambda _share: heard.append(time.perf_counter() - begun))

@@ -15,7 +15,7 @@ from statistics import median
 import numpy as np
 
 from notcher.core.errors import Cancelled
-from notcher.core.mixing import LoopUnderway, make_loop
+from notcher.core.mixing import Loop, make_loop
 from notcher.core.score import Note, Score
 from notcher.core.sound import Clip
 from notcher.core.synthesis import backing, coloured, render
@@ -41,7 +41,7 @@ def seam_step() -> tuple[float, float]:
     clip = render(demo_score(), sample_rate=RATE)
     phrase = demo_score().phrases[0]
     loop = make_loop(clip, phrase.start_s, phrase.end_s, pace=0.5, count_in=False)
-    length = loop.body.shape[0]
+    length = loop.length
     steps = np.abs(np.diff(loop.read(0, 3 * length)[:, 0]))
     return max(float(steps[at - 4 : at + 4].max()) for at in (length, 2 * length)), float(steps.max())
 
@@ -52,7 +52,7 @@ def pace_change_s(pace: float) -> float:
     clip = Clip(np.repeat(clip.samples, 2, axis=1), RATE)
     took = []
     for run in range(RUNS):
-        loop = LoopUnderway(clip, 2.0, 11.0, pace=pace, at_s=3.0 + run)
+        loop = Loop(clip, 2.0, 11.0, pace=pace, at_s=3.0 + run)
         heard: list[float] = []
         begun = time.perf_counter()
         with suppress(Cancelled):

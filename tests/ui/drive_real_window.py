@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import QApplication
 
 from hands import answer, click, press
 from notcher.core.formats import read_document
-from notcher.core.mixing import LoopUnderway
+from notcher.core.mixing import Loop
 from notcher.core.score import Note
 from notcher.devices import KeyFootswitch, SimulatedGuitarist, SimulatedLoudspeaker
 from notcher.painting.theme import load_fonts
@@ -100,7 +100,7 @@ def play(app: QApplication, program: Program) -> None:
     press("Space")
     wait(app, lambda: player.playing and player.time_s > program.score.phrases[0].start_s + 0.3, "the loop")
     press("Ctrl+Up")
-    wait(app, lambda: isinstance(player.stream, LoopUnderway), "the other pace")
+    wait(app, lambda: isinstance(player.stream, Loop) and not player.stream.count_in.size, "the other pace")
     press("Down")
     wait(app, lambda: player.loop_span == spans(program)[1], "the next phrase")
     press("Space")

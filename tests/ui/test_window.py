@@ -50,7 +50,7 @@ def test_the_whole_path(opened: Program, qtbot: QtBot, tmp_path: Path) -> None:
     player.speaker._speed = 12.0
     qtbot.mouseClick(opened.reel.play_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: player.playing, timeout=20_000)
-    length = player.stream.body.shape[0]
+    length = player.stream.length
     span_s = session.score.phrases[0].end_s - session.score.phrases[0].start_s
     assert length == pytest.approx(2 * span_s * player.stream.sample_rate, abs=2), "half pace is twice as long"
     qtbot.waitUntil(lambda: player.speaker.position > 2.2 * length, timeout=20_000)

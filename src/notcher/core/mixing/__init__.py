@@ -2,7 +2,7 @@
 
 from notcher.core.mixing.accompaniment import ALONG, Accompaniment, accompaniment
 from notcher.core.mixing.levels import Levels, Pan
-from notcher.core.mixing.loop import Gapped, Loop, LoopPassage, LoopUnderway, make_loop
+from notcher.core.mixing.loop import Gapped, Loop, LoopPassage, counted_in, make_loop
 from notcher.core.mixing.mix import Channel, MissingPart, matrix, missing_parts, mixed, of_recording
 from notcher.core.mixing.mix_words import missing_part_words
 
@@ -14,10 +14,10 @@ __all__ = [
     "Levels",
     "Loop",
     "LoopPassage",
-    "LoopUnderway",
     "MissingPart",
     "Pan",
     "accompaniment",
+    "counted_in",
     "make_loop",
     "matrix",
     "missing_part_words",

@@ -1,7 +1,5 @@
 """A stretch of the recording that goes round without a seam, at any pace, after a count-in."""
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from notcher.core.arrays import FloatArray
@@ -10,28 +8,91 @@ from notcher.core.score import BeatMap
 from notcher.core.sound import Clip, stretched
 from notcher.core.synthesis import click
 
+SHORTEST_S = 0.05
 SEAM_S = 0.012  # long enough for no click, too short for an echo
 AHEAD_S = 0.4  # of sound that is there when a loop underway begins: what follows is made meanwhile
 BEFORE_S = 0.001  # a count-in's click lies at least this before what it leads into
 COUNT_WITHOUT_BEATS = (4, 0.6)  # clicks, seconds apart at full pace
 
 
-@dataclass(frozen=True, slots=True, eq=False)
 class Loop:
-    """What a loudspeaker plays: a count-in once, then the body again and again.
+    """What goes round, from its start or entered in its middle, and plays while it is still being made.
 
-    count_in: shape (n, 2), float32; body: as many channels as the clip has, two at least. entry: the body's first
-    samples on the first pass, faded in; after that the body's own first samples carry on from its last. start_s, end_s:
-    in the recording.
+    `prepare` runs off the UI thread and fills it in the order in which it is heard: from the entry to the end, then
+    from the start to the entry; what it has not reached is silent. count_in: shape (n, 2), float32, heard once.
+    start_s, end_s, at_s: seconds of the recording, clipped to it; at_s is where it is entered, the start if not given.
+    pace: 0.25..1.5 of the recorded tempo, pitch kept. entry, length: in samples of what is heard.
+    Raises: ValueError when nothing lies between the two.
     """
 
-    count_in: FloatArray
-    entry: FloatArray
-    body: FloatArray
-    sample_rate: int
-    start_s: float
-    end_s: float
-    pace: float
+    def __init__(
+        self,
+        clip: Clip,
+        start_s: float,
+        end_s: float,
+        *,
+        pace: float = 1.0,
+        at_s: float | None = None,
+        count_in: FloatArray | None = None,
+        semitones: float = 0.0,
+    ) -> None:
+        start_s, end_s = max(start_s, 0.0), min(end_s, clip.duration_s)
+        if end_s - start_s < SHORTEST_S:
+            raise ValueError(f"a loop needs at least {1000 * SHORTEST_S:.0f} ms")
+        self._semitones = semitones
+        self.sample_rate, self.start_s, self.end_s, self.pace = clip.sample_rate, start_s, end_s, pace
+        self.count_in = np.zeros((0, 2), np.float32) if count_in is None else count_in
+        at_s = min(max(start_s if at_s is None else at_s, start_s), end_s - SEAM_S)
+        reach_s = SEAM_S * pace
+        self._parts = clip.cut(at_s, end_s + reach_s), clip.cut(start_s, at_s + reach_s)
+        self.entry = round((at_s - start_s) / pace * clip.sample_rate)
+        self.length = round((end_s - start_s) / pace * clip.sample_rate)
+        self._fade = min(round(SEAM_S * clip.sample_rate), self.entry or self.length // 2, self.length - self.entry)
+        # from the entry on, and before it; each reaches over its end, to be faded into the other
+        self._after, self._before = (
+            np.zeros((round(part.samples.shape[0] / pace), clip.channels), dtype=np.float32) for part in self._parts
+        )
+        self._opening = self._after[:0]  # the first samples of the first pass: they fade in
+
+    def prepare(self, progress: Progress = no_progress, cancelled: CancelCheck = never_cancelled) -> None:
+        """Fill the loop. Raises: Cancelled."""
+        rise = np.linspace(0, 1, self._fade, endpoint=False, dtype=np.float32)[:, None]
+        turn = self.length - self.entry
+        enough = self.entry == 0 or turn >= round(AHEAD_S * self.sample_rate)
+
+        def begun(share: float) -> None:
+            if self._opening.shape[0] == 0:
+                self._opening = self._after[: self._fade] * rise
+            if enough:  # else it is over before what comes after it is there
+                progress(0.5 * share)
+
+        self._stretch(self._parts[0], self._after, begun, cancelled)
+        over_end = self._after[turn:][: self._fade]
+        if over_end.shape[0] < self._fade:  # the recording ends here: fade its last moment out
+            self._after[turn - self._fade : turn] *= 1 - rise
+            over_end = over_end[:0]
+        if self.entry == 0:
+            self._join(self._after, over_end, rise)
+            progress(1.0)
+            return
+        joined: list[bool] = []
+
+        def goes_on(share: float) -> None:
+            if not joined:
+                joined.append(True)
+                self._join(self._before, over_end, rise)
+            progress(0.5 + 0.5 * share)
+
+        self._stretch(self._parts[1], self._before, goes_on, cancelled)
+        self._join(self._after, self._before[self.entry :][: self._fade], rise)
+
+    def _stretch(self, part: Clip, into: FloatArray, progress: Progress, cancelled: CancelCheck) -> None:
+        stretched(part, self.pace, semitones=self._semitones, into=into, progress=progress, cancelled=cancelled)
+
+    def _join(self, part: FloatArray, over_end: FloatArray, rise: FloatArray) -> None:
+        """Let a part fade in while what comes before it fades out; where the recording ends nothing is left to fade."""
+        part[: self._fade] *= rise
+        part[: over_end.shape[0]] += over_end * (1 - rise[: over_end.shape[0]])
 
     def read(self, first: int, count: int) -> FloatArray:
         """Return samples first..first+count of the endless sound with its count-in, shape (count, 2)."""
@@ -42,135 +103,35 @@ class Loop:
 
     def parts(self, first: int, count: int) -> FloatArray:
         """Return the same channel by channel, silent where it is counted in; shape (count, channels)."""
-        result = np.zeros((count, self.body.shape[1]), dtype=np.float32)
+        result = np.zeros((count, self._after.shape[1]), dtype=np.float32)
         position = max(0, min(count, self.count_in.shape[0] - first))
         while position < count:
             part = self._from(first + position - self.count_in.shape[0])[: count - position]
             result[position : position + part.shape[0]] = part
-            position += part.shape[0]
+            position += max(1, part.shape[0])  # rounding may leave the recording's end a sample short
         return result
 
     def _from(self, since: int) -> FloatArray:
         """The samples from a position after the count-in up to the end of the piece it lies in."""
-        return self.entry[since:] if since < self.entry.shape[0] else self.body[since % self.body.shape[0] :]
+        if since < self._opening.shape[0]:
+            return self._opening[since:]
+        at, turn = since % self.length, self.length - self.entry
+        return self._after[at:turn] if at < turn else self._before[at - turn : self.entry]
 
     def time_at(self, position: int) -> float:
         """Return the second of the recording that sounds at a sample; before the start during the count-in."""
         since = position - self.count_in.shape[0]
-        if since >= 0:
-            since %= self.body.shape[0]
-        return self.start_s + float(since / self.sample_rate * self.pace)
+        into = since if since < 0 else (since + self.entry) % self.length
+        return float(self.start_s + into / self.sample_rate * self.pace)
 
     def ended_at(self, position: int) -> bool:
         """Never: a loop goes on."""
         return False
 
     def pass_at(self, position: int) -> int:
-        """Return how often the loop has begun, 0 during the count-in."""
+        """Return how often the loop has begun, its entry counted, 0 during the count-in."""
         since = position - self.count_in.shape[0]
-        return 0 if since < 0 else since // self.body.shape[0] + 1
-
-
-class LoopUnderway:
-    """A loop that is entered in its middle and plays while it is still being made, without a count-in.
-
-    `prepare` runs off the UI thread and fills it in the order in which it is heard: from the entry to the end, then
-    from the start to the entry. at_s: the second of the recording where it is entered.
-    """
-
-    def __init__(
-        self, clip: Clip, start_s: float, end_s: float, *, pace: float, at_s: float, semitones: float = 0.0
-    ) -> None:
-        self._semitones = semitones
-        start_s, end_s = max(start_s, 0.0), min(end_s, clip.duration_s)
-        self.sample_rate, self.start_s, self.end_s, self.pace = clip.sample_rate, start_s, end_s, pace
-        at_s = min(max(at_s, start_s), end_s - SEAM_S)
-        reach_s = SEAM_S * pace
-        self._parts = clip.cut(at_s, end_s + reach_s), clip.cut(start_s, at_s + reach_s)
-        self.entry = round((at_s - start_s) / pace * clip.sample_rate)
-        self.length = round((end_s - start_s) / pace * clip.sample_rate)
-        self._fade = min(round(SEAM_S * clip.sample_rate), self.entry or self.length, self.length - self.entry)
-        # from the entry on, and before it; each reaches over its end, to be faded into the other
-        self._after, self._before = (
-            np.zeros((round(part.samples.shape[0] / pace), clip.channels), dtype=np.float32) for part in self._parts
-        )
-
-    def prepare(self, progress: Progress = no_progress, cancelled: CancelCheck = never_cancelled) -> None:
-        """Fill the loop. Raises: Cancelled."""
-        rise = np.linspace(0, 1, self._fade, endpoint=False, dtype=np.float32)[:, None]
-        entered: list[FloatArray] = []
-        enough = self.entry == 0 or self.length - self.entry >= round(AHEAD_S * self.sample_rate)
-
-        def begun(share: float) -> None:
-            if not entered:  # heard for the first time it only fades in
-                entered.append(self._after[: self._fade].copy())
-                self._after[: self._fade] *= rise
-            if enough:  # else it is over before what comes after it is there
-                progress(0.5 * share)
-
-        stretched(
-            self._parts[0], self.pace, semitones=self._semitones, into=self._after, progress=begun, cancelled=cancelled
-        )
-        over_end = self._after[self.length - self.entry :][: self._fade]
-        if self.entry == 0:
-            self._join(self._after, entered[0], over_end, rise)
-            progress(1.0)
-            return
-        joined: list[bool] = []
-
-        def goes_on(share: float) -> None:
-            if not joined:
-                joined.append(True)
-                self._join(self._before, self._before[: self._fade].copy(), over_end, rise)
-            progress(0.5 + 0.5 * share)
-
-        stretched(
-            self._parts[1],
-            self.pace,
-            semitones=self._semitones,
-            into=self._before,
-            progress=goes_on,
-            cancelled=cancelled,
-        )
-        self._join(self._after, entered[0], self._before[self.entry :][: self._fade], rise)
-
-    def _join(self, part: FloatArray, own: FloatArray, over_end: FloatArray, rise: FloatArray) -> None:
-        """Let a part fade in while what comes before it fades out; where the recording ends nothing is left to fade."""
-        tail = np.zeros_like(own)
-        tail[: over_end.shape[0]] = over_end[: own.shape[0]]
-        part[: own.shape[0]] = own * rise[: own.shape[0]] + tail * (1 - rise[: own.shape[0]])
-
-    def read(self, first: int, count: int) -> FloatArray:
-        """Return samples first..first+count of the endless sound, shape (count, 2)."""
-        return _stereo(self.parts(first, count))
-
-    def parts(self, first: int, count: int) -> FloatArray:
-        """Return the same channel by channel, shape (count, channels)."""
-        result = np.zeros((count, self._after.shape[1]), dtype=np.float32)
-        position = 0
-        while position < count:
-            at = (first + position) % self.length
-            turn = self.length - self.entry
-            part = self._after[at:turn] if at < turn else self._before[at - turn : self.entry]
-            part = part[: count - position]
-            if part.shape[0] == 0:  # rounding left the recording's end a sample short
-                position += 1
-                continue
-            result[position : position + part.shape[0]] = part
-            position += part.shape[0]
-        return result
-
-    def time_at(self, position: int) -> float:
-        """Return the second of the recording that sounds at a sample."""
-        return self.start_s + (position + self.entry) % self.length / self.sample_rate * self.pace
-
-    def ended_at(self, position: int) -> bool:
-        """Never: a loop goes on."""
-        return False
-
-    def pass_at(self, position: int) -> int:
-        """Return how often the loop has begun since it was entered, the entry counted."""
-        return (position + self.entry) // self.length + 1
+        return 0 if since < 0 else (since + self.entry) // self.length + 1
 
 
 class LoopPassage:
@@ -215,11 +176,9 @@ class LoopPassage:
 class Gapped:
     """A loop with a rest after each round. gap_s: seconds of silence."""
 
-    def __init__(self, loop: Loop | LoopUnderway, gap_s: float) -> None:
+    def __init__(self, loop: Loop, gap_s: float) -> None:
         self.loop, self.sample_rate = loop, loop.sample_rate
-        self.count_in = np.zeros((0, 2), np.float32) if isinstance(loop, LoopUnderway) else loop.count_in
-        self._entry = loop.entry if isinstance(loop, LoopUnderway) else 0
-        self._length = loop.length if isinstance(loop, LoopUnderway) else loop.body.shape[0]
+        self.count_in, self._entry, self._length = loop.count_in, loop.entry, loop.length
         self._gap = round(gap_s * loop.sample_rate)
         self._fade = min(round(SEAM_S * loop.sample_rate), self._length // 2)
 
@@ -290,37 +249,11 @@ def make_loop(
     progress: Progress = no_progress,
     cancelled: CancelCheck = never_cancelled,
 ) -> Loop:
-    """Prepare a loop.
-
-    start_s, end_s: in the recording, seconds; clipped to it. pace: 0.25..1.5 of the recorded tempo, pitch kept.
-    Raises: ValueError when nothing lies between the two; Cancelled.
-    """
-    start_s, end_s = max(start_s, 0.0), min(end_s, clip.duration_s)
-    if end_s - start_s < 0.05:
-        raise ValueError("a loop needs at least 50 ms")
-    # what follows the end is needed once more: it fades out while the start fades in, so the seam is a cross-fade
-    reach_s = SEAM_S * pace
-    slow = stretched(
-        clip.cut(start_s, end_s + reach_s), pace, semitones=semitones, progress=progress, cancelled=cancelled
-    )
-    sound = slow.samples if slow.channels > 2 else _stereo(slow.samples)
-    length = round((end_s - start_s) / pace * clip.sample_rate)
-    length = min(length, sound.shape[0])
-    fade = min(round(SEAM_S * clip.sample_rate), length // 2)
-    body = sound[:length].copy()
-    rise = np.linspace(0, 1, fade, endpoint=False, dtype=np.float32)[:, None]
-    entry = body[:fade] * rise
-    tail = np.zeros((fade, sound.shape[1]), dtype=np.float32)
-    after = sound[length : length + fade]
-    tail[: after.shape[0]] = after
-    if after.shape[0] < fade:  # the recording ends here: fade the last moment out instead
-        body[length - fade :] *= 1 - rise
-        tail[:] = 0
-    body[:fade] = body[:fade] * rise + tail * (1 - rise)
-    lead = (
-        counted_in(beat_map or BeatMap(), start_s, pace, clip.sample_rate) if count_in else np.zeros((0, 2), np.float32)
-    )
-    return Loop(lead, entry, body, clip.sample_rate, start_s, end_s, pace)
+    """Return a loop that is all there, counted in by the beats if wanted. Raises: as Loop; Cancelled."""
+    lead = counted_in(beat_map or BeatMap(), max(start_s, 0.0), pace, clip.sample_rate) if count_in else None
+    loop = Loop(clip, start_s, end_s, pace=pace, count_in=lead, semitones=semitones)
+    loop.prepare(progress, cancelled)
+    return loop
 
 
 def _stereo(samples: FloatArray) -> FloatArray:

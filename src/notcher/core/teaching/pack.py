@@ -15,7 +15,7 @@ import numpy as np
 
 from notcher.core.arrays import FloatArray
 from notcher.core.errors import CancelCheck, Cancelled, NotcherError, Progress, never_cancelled, no_progress
-from notcher.core.mixing.loop import counted_in
+from notcher.core.mixing import counted_in
 from notcher.core.mixing.mix import BAND, USUAL_RATE, of_recording
 from notcher.core.score import Phrase, Score, excerpt
 from notcher.core.sound import Clip, is_wide, stretched, write_clip

@@ -5,9 +5,9 @@ from collections.abc import Callable
 import numpy as np
 
 from notcher.core.arrays import FloatArray
-from notcher.core.mixing import Channel, Gapped, Levels, Loop, LoopPassage, LoopUnderway, matrix
+from notcher.core.mixing import Channel, Gapped, Levels, Loop, LoopPassage, matrix
 
-Stream = Loop | LoopUnderway | LoopPassage | Gapped
+Stream = Loop | LoopPassage | Gapped
 Channels = tuple[Channel, ...]
 RECORDING: Channels = (Channel("recording", -1), Channel("recording", 1))
 TAB: Channels = (Channel("tab"),)
@@ -36,7 +36,7 @@ class Levelled:
         if parts.shape[1] != len(channels):  # one channel stands for all of its part
             channels = (Channel(channels[0].part),) if parts.shape[1] == 1 else channels * parts.shape[1]
         sound = parts @ matrix(channels[: parts.shape[1]], levels)
-        if not isinstance(self._stream, LoopPassage | LoopUnderway):
+        if not isinstance(self._stream, LoopPassage):
             clicks = self._stream.count_in[first : first + count].mean(axis=1, keepdims=True)
             sound[: clicks.shape[0]] += clicks @ matrix(CLICK, levels)
         if self._monitor is not None and levels.guitar > 0:

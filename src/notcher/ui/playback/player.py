@@ -6,7 +6,7 @@ from typing import Any
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from notcher.core.errors import CancelCheck, Progress
-from notcher.core.mixing import Gapped, Levels, Loop, LoopPassage, LoopUnderway, make_loop
+from notcher.core.mixing import Gapped, Levels, Loop, LoopPassage, counted_in
 from notcher.core.score import BeatMap
 from notcher.core.sound import Clip
 from notcher.devices import Loudspeaker
@@ -120,15 +120,11 @@ class Player(QObject):
         self.gap_s = gap_s
 
     def _go_on_at(self, at_s: float) -> None:
-        inside = (
-            isinstance(self.stream, Loop | LoopUnderway | Gapped) and self.stream.pass_at(self.speaker.position) > 0
-        )
+        inside = isinstance(self.stream, Loop | Gapped) and self.stream.pass_at(self.speaker.position) > 0
         if inside and self.loop_span is not None and self.clip is not None:
             start_s, end_s = self.loop_span
             at_s = at_s if at_s < end_s else start_s + at_s - end_s
-            self._play_made(
-                LoopUnderway(self.clip, start_s, end_s, pace=self.pace, at_s=at_s, semitones=self.semitones)
-            )
+            self._play_made(Loop(self.clip, start_s, end_s, pace=self.pace, at_s=at_s, semitones=self.semitones))
         else:
             self._refresh()
 
@@ -191,34 +187,32 @@ class Player(QObject):
         if key in self._made:
             self._begin(self._made[key])
             return
-        pace, beat_map, count_in, semitones = self.pace, self.beat_map, self.count_in, self.semitones
+        rate = clip.sample_rate
+        lead = counted_in(self.beat_map, max(span[0], 0.0), self.pace, rate) if self.count_in else None
+        try:
+            loop = Loop(clip, *span, pace=self.pace, count_in=lead, semitones=self.semitones)
+        except ValueError as problem:  # nothing lies in it
+            self._on_failed(problem)
+            return
 
-        def work(progress: Progress, cancelled: CancelCheck) -> Loop:
-            return make_loop(
-                clip,
-                *span,
-                pace=pace,
-                beat_map=beat_map,
-                count_in=count_in,
-                semitones=semitones,
-                progress=progress,
-                cancelled=cancelled,
-            )
-
-        def done(loop: Loop) -> None:
+        def made() -> None:
             while len(self._made) >= LOOPS_KEPT:
                 self._made.pop(next(iter(self._made)))
             self._made[key] = loop
-            self._begin(loop)
 
-        self._prepare(work, done)
+        self._play_made(loop, when_made=made)
 
     def _play_on(self, clip: Clip) -> None:
         start_s = 0.0 if self.time_s >= clip.duration_s - 0.05 else self.time_s
         self._play_made(LoopPassage(clip, start_s, self.pace, semitones=self.semitones))
 
-    def _play_made(self, stream: LoopPassage | LoopUnderway, channels: Channels | None = None) -> None:
-        """Play what is heard while it is still being made."""
+    def _play_made(
+        self,
+        stream: LoopPassage | Loop,
+        channels: Channels | None = None,
+        when_made: Callable[[], None] = lambda: None,
+    ) -> None:
+        """Play what is heard while it is still being made. when_made: called when all of it is there."""
 
         def work(progress: Progress, cancelled: CancelCheck) -> None:
             stream.prepare(progress, cancelled)
@@ -227,7 +221,11 @@ class Player(QObject):
             if self.stream is not stream and getattr(self.stream, "loop", None) is not stream:
                 self._begin(stream, channels)
 
-        self._prepare(work, lambda _none: ready(1.0), progressed=ready)
+        def done(_nothing: None) -> None:
+            ready(1.0)
+            when_made()
+
+        self._prepare(work, done, progressed=ready)
 
     def _prepare(
         self, work: Work, when_done: Callable[[Any], None], progressed: Callable[[float], None] = lambda _share: None
@@ -237,7 +235,7 @@ class Player(QObject):
         self.state_changed.emit()
 
     def _begin(self, stream: Stream, channels: Channels | None = None) -> None:
-        if self.gap_s and isinstance(stream, Loop | LoopUnderway):
+        if self.gap_s and isinstance(stream, Loop):
             stream = Gapped(stream, self.gap_s)
         self.stream, self.preparing, self._passes = stream, False, 1
         self.speaker.play(Levelled(stream, channels or self._channels, lambda: self.levels, self.monitor))
