@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from conftest import RATE, sine
-from notcher.core.mixing import Channel, Gapped, Levels, Loop, Pan, make_loop, matrix, mixed, of_recording
+from notcher.core.mixing import Channel, Levels, Loop, Pan, counted_in, make_loop, matrix, mixed, of_recording
 from notcher.core.score import BeatMap, Chord, Note, Score
 from notcher.core.sound import Clip, LaidClip, stretched
 from notcher.ui.playback.levelled import RECORDING, Levelled
@@ -74,8 +74,9 @@ def test_attacks_come_when_the_slowed_time_says() -> None:
 # --- rests ---
 def test_rounds_with_a_rest_between_begin_and_end_softly() -> None:
     clip = Clip(sine(440, 2.0)[:, None], RATE)
-    loop = make_loop(clip, 0.5, 1.5, count_in=True, beat_map=BeatMap.steady(120, 0.0))
-    gapped = Gapped(loop, 0.5)
+    lead_in = counted_in(BeatMap.steady(120, 0.0), 0.5, 1.0, RATE)
+    gapped = loop = Loop(clip, 0.5, 1.5, count_in=lead_in, rest_s=0.5)
+    loop.prepare()
     lead, length = loop.count_in.shape[0], RATE
     whole = gapped.read(0, lead + 4 * length)
     assert np.array_equal(whole[:lead], loop.count_in)
@@ -92,9 +93,9 @@ def test_rounds_with_a_rest_between_begin_and_end_softly() -> None:
 
 def test_a_loop_that_is_entered_in_its_middle_rests_at_its_end() -> None:
     clip = Clip(sine(440, 2.0)[:, None], RATE)
-    loop = Loop(clip, 0.0, 1.0, pace=1.0, at_s=0.75)
+    loop = Loop(clip, 0.0, 1.0, pace=1.0, at_s=0.75, rest_s=0.25)
     loop.prepare()
-    sound = Gapped(loop, 0.25).read(0, RATE)
+    sound = loop.read(0, RATE)
     assert np.abs(sound[: RATE // 4 - 600]).max() > 0.4
     assert np.abs(sound[RATE // 4 : RATE // 2]).max() == 0.0
     assert np.abs(sound[RATE // 2 + 600 :]).max() > 0.4

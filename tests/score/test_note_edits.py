@@ -17,6 +17,7 @@ from notcher.core.score import (
     Tone,
     Vibrato,
     bent_curve,
+    in_their_midst,
     partials_near,
     techniques,
 )
@@ -200,3 +201,20 @@ def test_a_harmonic_may_be_palm_muted_besides() -> None:
     assert with_tone(both, chosen, Tone.NATURAL_HARMONIC).notes[0].tone is Tone.PALM_MUTE
     assert not with_tone(both, chosen, Tone.DEAD).notes[0].muted
     assert techniques(with_tone(plain, chosen, Tone.TAPPED_HARMONIC), 0) == ("tapped_harmonic",)
+
+
+@pytest.mark.parametrize("backwards", [False, True])
+def test_notes_changed_in_their_midst_are_changed_as_one_after_the_other(backwards: bool) -> None:
+    """Of two hundred notes each third goes a fret up, one of them over the neck's end: the same, made the long way."""
+    notes = tuple(Note(0.1 * at, 0.1 * at + 0.09, 1 + at % 6, at % 20, id=f"n{at}") for at in range(200))
+    score, ids = Score(notes), tuple(f"n{at}" for at in range(0, 200, 3))
+    ids = ids[::-1] if backwards else ids
+
+    def up(of: Score, note_id: str) -> Score:
+        return of.with_note(note_id, fret=of.note(note_id).fret + 1)
+
+    slow = score
+    for note_id in ids:
+        slow = up(slow, note_id)
+    assert in_their_midst(score, ids, up) == slow
+    assert in_their_midst(score, (), up) == score

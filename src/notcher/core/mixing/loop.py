@@ -1,5 +1,7 @@
 """A stretch of the recording that goes round without a seam, at any pace, after a count-in."""
 
+from collections.abc import Iterator
+
 import numpy as np
 
 from notcher.core.arrays import FloatArray
@@ -19,9 +21,11 @@ class Loop:
     """What goes round, from its start or entered in its middle, and plays while it is still being made.
 
     `prepare` runs off the UI thread and fills it in the order in which it is heard: from the entry to the end, then
-    from the start to the entry; what it has not reached is silent. count_in: shape (n, 2), float32, heard once.
-    start_s, end_s, at_s: seconds of the recording, clipped to it; at_s is where it is entered, the start if not given.
-    pace: 0.25..1.5 of the recorded tempo, pitch kept. entry, length: in samples of what is heard.
+    from the start to the entry; what it has not reached is silent. count_in: shape (n, 2), float32, heard before the
+    first round, or before each if count_each. start_s, end_s, at_s: seconds of the recording, clipped to it; at_s is
+    where it is entered, the start if not given. pace: 0.25..1.5 of the recorded tempo, pitch kept. rest_s: seconds of
+    silence after each round. entry, length, period: in samples of what is heard; the period is the round with its rest
+    and what counts in the next.
     Raises: ValueError when nothing lies between the two.
     """
 
@@ -34,6 +38,8 @@ class Loop:
         pace: float = 1.0,
         at_s: float | None = None,
         count_in: FloatArray | None = None,
+        count_each: bool = False,
+        rest_s: float = 0.0,
         semitones: float = 0.0,
     ) -> None:
         start_s, end_s = max(start_s, 0.0), min(end_s, clip.duration_s)
@@ -47,12 +53,16 @@ class Loop:
         self._parts = clip.cut(at_s, end_s + reach_s), clip.cut(start_s, at_s + reach_s)
         self.entry = round((at_s - start_s) / pace * clip.sample_rate)
         self.length = round((end_s - start_s) / pace * clip.sample_rate)
+        self._lead_each = self.count_in.shape[0] if count_each else 0
+        self.period = self.length + round(rest_s * clip.sample_rate) + self._lead_each
         self._fade = min(round(SEAM_S * clip.sample_rate), self.entry or self.length // 2, self.length - self.entry)
         # from the entry on, and before it; each reaches over its end, to be faded into the other
         self._after, self._before = (
             np.zeros((round(part.samples.shape[0] / pace), clip.channels), dtype=np.float32) for part in self._parts
         )
         self._opening = self._after[:0]  # the first samples of the first pass: they fade in
+        self.made = 0
+        """Samples from the entry on that are there."""
 
     def prepare(self, progress: Progress = no_progress, cancelled: CancelCheck = never_cancelled) -> None:
         """Fill the loop. Raises: Cancelled."""
@@ -63,13 +73,14 @@ class Loop:
         def begun(share: float) -> None:
             if self._opening.shape[0] == 0:
                 self._opening = self._after[: self._fade] * rise
+            self.made = min(turn, int(share * self._after.shape[0]))
             if enough:  # else it is over before what comes after it is there
                 progress(0.5 * share)
 
         self._stretch(self._parts[0], self._after, begun, cancelled)
         over_end = self._after[turn:][: self._fade]
-        if over_end.shape[0] < self._fade:  # the recording ends here: fade its last moment out
-            self._after[turn - self._fade : turn] *= 1 - rise
+        if over_end.shape[0] < self._fade or self.period > self.length:  # the end, or a rest: the last moment fades out
+            self._after[turn - self._fade : turn] *= 1 - rise[: self._after[turn - self._fade : turn].shape[0]]
             over_end = over_end[:0]
         if self.entry == 0:
             self._join(self._after, over_end, rise)
@@ -81,6 +92,7 @@ class Loop:
             if not joined:
                 joined.append(True)
                 self._join(self._before, over_end, rise)
+            self.made = turn + int(share * self.entry)
             progress(0.5 + 0.5 * share)
 
         self._stretch(self._parts[1], self._before, goes_on, cancelled)
@@ -96,42 +108,83 @@ class Loop:
 
     def read(self, first: int, count: int) -> FloatArray:
         """Return samples first..first+count of the endless sound with its count-in, shape (count, 2)."""
-        result = _stereo(self.parts(first, count)).copy()
-        lead = self.count_in[first : first + count]
-        result[: lead.shape[0]] = lead
-        return result
+        return _stereo(self.parts(first, count)) + self.clicks(first, count)
 
     def parts(self, first: int, count: int) -> FloatArray:
-        """Return the same channel by channel, silent where it is counted in; shape (count, channels)."""
+        """Return the recording channel by channel, silent where it is counted in or rests; shape (count, channels)."""
         result = np.zeros((count, self._after.shape[1]), dtype=np.float32)
-        position = max(0, min(count, self.count_in.shape[0] - first))
-        while position < count:
-            part = self._from(first + position - self.count_in.shape[0])[: count - position]
-            result[position : position + part.shape[0]] = part
-            position += max(1, part.shape[0])  # rounding may leave the recording's end a sample short
+        for at, since, length in self._stretches(first, count):
+            place = since % self.period
+            while length > 0 and place < self.length:
+                part = self._from(since - self.entry, place)[:length]
+                result[at : at + part.shape[0]] = part
+                taken = max(1, part.shape[0])  # rounding may leave the recording's end a sample short
+                at, since, place, length = at + taken, since + taken, place + taken, length - taken
         return result
 
-    def _from(self, since: int) -> FloatArray:
-        """The samples from a position after the count-in up to the end of the piece it lies in."""
-        if since < self._opening.shape[0]:
-            return self._opening[since:]
-        at, turn = since % self.length, self.length - self.entry
-        return self._after[at:turn] if at < turn else self._before[at - turn : self.entry]
+    def clicks(self, first: int, count: int) -> FloatArray:
+        """Return what counts in, where it does; shape (count, 2)."""
+        result = np.zeros((count, 2), dtype=np.float32)
+        lead = self.count_in[first : first + count]
+        result[: lead.shape[0]] = lead
+        for at, since, length in self._stretches(first, count) if self._lead_each else ():
+            into = since % self.period - (self.period - self._lead_each)
+            part = self.count_in[max(0, into) : max(0, into + length)]
+            result[at + max(0, -into) :][: part.shape[0]] = part[: max(0, length - max(0, -into))]
+        return result
+
+    def _stretches(self, first: int, count: int) -> Iterator[tuple[int, int, int]]:
+        """What is asked for, cut where periods end: its place there, the samples since the first began, its length."""
+        at = max(0, min(count, self.count_in.shape[0] - first))
+        while at < count:
+            since = first + at - self.count_in.shape[0] + self.entry
+            length = min(count - at, self.period - since % self.period)
+            yield at, since, length
+            at += length
+
+    def _from(self, heard: int, place: int) -> FloatArray:
+        """The samples from a place in a round up to the end of the piece it lies in. heard: since the entry."""
+        if heard < self._opening.shape[0]:
+            return self._opening[heard:]
+        if place >= self.entry:
+            return self._after[place - self.entry : self.length - self.entry]
+        return self._before[place : self.entry]
+
+    def _since(self, position: int) -> int:
+        """Samples since the first round began, or would have; negative while it is counted in for the first time."""
+        since = position - int(self.count_in.shape[0])
+        return since + self.entry if since >= 0 else since
 
     def time_at(self, position: int) -> float:
-        """Return the second of the recording that sounds at a sample; before the start during the count-in."""
-        since = position - self.count_in.shape[0]
-        into = since if since < 0 else (since + self.entry) % self.length
-        return float(self.start_s + into / self.sample_rate * self.pace)
+        """Return the second of the recording that sounds at a sample: before the start during the count-in, the end in
+        a rest."""
+        since = self._since(position)
+        into = since if since < 0 else since % self.period
+        if into > self.period - self._lead_each:
+            into -= self.period
+        return float(self.start_s + min(into, self.length) / self.sample_rate * self.pace)
+
+    def position_at(self, time_s: float) -> int:
+        """Return the first sample at which a second of the recording sounds; below 0 if that comes sooner in the round
+        than its entry, by less than half a round."""
+        at = round((time_s - self.start_s) / self.pace * self.sample_rate) - self.entry
+        half = self.period // 2
+        return int(self.count_in.shape[0]) + (at + half) % self.period - half
+
+    def next_round(self, position: int) -> int:
+        """Return the first sample from a position on at which a round and its rest are over."""
+        since, over = self._since(position), self.period - self._lead_each
+        return position + (over - since if since < 0 else (over - since) % self.period)
 
     def ended_at(self, position: int) -> bool:
         """Never: a loop goes on."""
         return False
 
     def pass_at(self, position: int) -> int:
-        """Return how often the loop has begun, its entry counted, 0 during the count-in."""
-        since = position - self.count_in.shape[0]
-        return 0 if since < 0 else (since + self.entry) // self.length + 1
+        """Return how often the loop has begun, its entry counted, 0 during the count-in; a rest belongs to the round
+        before."""
+        since = self._since(position)
+        return 0 if since < 0 else since // self.period + 1
 
 
 class LoopPassage:
@@ -149,11 +202,18 @@ class LoopPassage:
         self.sample_rate, self.start_s, self.pace = clip.sample_rate, origin_s + start_s, pace
         length = round(self._part.samples.shape[0] / pace)
         self._sound: FloatArray = np.zeros((length, clip.channels), dtype=np.float32)
+        self.made, self.length = 0, length
+        """Samples that are there, of so many."""
 
     def prepare(self, progress: Progress = no_progress, cancelled: CancelCheck = never_cancelled) -> None:
         """Fill the passage from its beginning. Raises: Cancelled."""
+
+        def going(share: float) -> None:
+            self.made = int(share * self._sound.shape[0])
+            progress(share)
+
         stretched(
-            self._part, self.pace, semitones=self._semitones, into=self._sound, progress=progress, cancelled=cancelled
+            self._part, self.pace, semitones=self._semitones, into=self._sound, progress=going, cancelled=cancelled
         )
 
     def read(self, first: int, count: int) -> FloatArray:
@@ -169,72 +229,16 @@ class LoopPassage:
         """Return the second of the recording that sounds at a sample."""
         return float(self.start_s + min(position, len(self._sound)) / self.sample_rate * self.pace)
 
+    def position_at(self, time_s: float) -> int:
+        """Return the sample at which a second of the recording sounds; below 0 if that is before its beginning."""
+        return round((time_s - self.start_s) / self.pace * self.sample_rate)
+
+    def clicks(self, _first: int, count: int) -> FloatArray:
+        """Nothing counts in."""
+        return np.zeros((count, 2), dtype=np.float32)
+
     def ended_at(self, position: int) -> bool:
         return position >= len(self._sound)
-
-
-class Gapped:
-    """A loop with a rest after each round. gap_s: seconds of silence."""
-
-    def __init__(self, loop: Loop, gap_s: float) -> None:
-        self.loop, self.sample_rate = loop, loop.sample_rate
-        self.count_in, self._entry, self._length = loop.count_in, loop.entry, loop.length
-        self._gap = round(gap_s * loop.sample_rate)
-        self._fade = min(round(SEAM_S * loop.sample_rate), self._length // 2)
-
-    def _place(self, position: int) -> tuple[int, int]:
-        """Of a position after the count-in: the round, from 0, and how far it is in it, with its rest."""
-        turn, into = divmod(position - self.count_in.shape[0] + self._entry, self._length + self._gap)
-        return int(turn), int(into)
-
-    def parts(self, first: int, count: int) -> FloatArray:
-        """Return samples channel by channel, shape (count, channels)."""
-        pieces: list[FloatArray] = []
-        at, end, lead = first, first + count, self.count_in.shape[0]
-        while at < end:
-            if at < lead:
-                take = min(end, lead) - at
-                pieces.append(self.loop.parts(at, take))
-                at += take
-                continue
-            turn, into = self._place(at)
-            if into < self._length:
-                take = min(end - at, self._length - into)
-                inside = lead + turn * self._length + into - self._entry
-                piece = self.loop.parts(inside, take).copy()
-                places = np.arange(into, into + take)
-                out = np.clip((self._length - places) / max(1, self._fade), 0, 1)
-                rise = np.clip(places / max(1, self._fade), 0, 1) if turn else np.ones(take)
-                pieces.append((piece * (out * rise)[:, None]).astype(np.float32))
-            else:
-                take = min(end - at, self._length + self._gap - into)
-                pieces.append(
-                    np.zeros((take, pieces[-1].shape[1] if pieces else self.loop.parts(0, 1).shape[1]), np.float32)
-                )
-            at += take
-        return np.concatenate(pieces) if pieces else self.loop.parts(first, 0)
-
-    def read(self, first: int, count: int) -> FloatArray:
-        """Return samples with the count-in, shape (count, 2)."""
-        result = _stereo(self.parts(first, count)).copy()
-        lead = self.count_in[first : first + count]
-        result[: lead.shape[0]] = lead
-        return result
-
-    def time_at(self, position: int) -> float:
-        """Return the second of the recording that sounds at a sample; during a rest the end."""
-        if position < self.count_in.shape[0]:
-            return self.loop.time_at(position)
-        _, into = self._place(position)
-        return self.loop.start_s + min(into, self._length) / self.sample_rate * self.loop.pace
-
-    def ended_at(self, position: int) -> bool:
-        """Never: a loop goes on."""
-        return False
-
-    def pass_at(self, position: int) -> int:
-        """Return how often the loop has begun, 0 during the count-in; a rest belongs to the round before."""
-        return 0 if position < self.count_in.shape[0] else self._place(position)[0] + 1
 
 
 def make_loop(

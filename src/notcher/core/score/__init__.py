@@ -29,6 +29,7 @@ from notcher.core.score.score import (
     Score,
     Section,
     Variant,
+    in_their_midst,
     with_derived_ids,
 )
 from notcher.core.score.selection import NO_SELECTION, Selection
@@ -110,6 +111,7 @@ __all__ = [
     "excerpt",
     "held_semitones",
     "held_together",
+    "in_their_midst",
     "key_from_text",
     "meter_from_text",
     "midi_to_hz",

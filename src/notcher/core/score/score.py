@@ -3,9 +3,10 @@
 import math
 from bisect import bisect_left
 from collections import Counter
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
+from operator import gt
 from typing import Any, TypeVar
 
 import numpy as np
@@ -160,6 +161,26 @@ class Excluded:
             raise ValueError(f"nothing was heard at {self.onset_s} s, pitch {self.midi}")
 
 
+MIDST = 8
+"""Notes to each side that an edit of one looks at, at most."""
+
+
+def in_their_midst(score: "Score", note_ids: Sequence[str], change: Callable[["Score", str], "Score"]) -> "Score":
+    """Return the score with each of some notes changed, one after the other: as it would be, in less time.
+
+    A changed score is a new one of all notes; each change is made among the notes around, and all are put back once.
+    """
+    wanted = set(note_ids)
+    places = [at for at, note in enumerate(score.notes) if note.id in wanted]
+    if not places:
+        return score
+    first, end = max(0, min(places) - MIDST), max(places) + MIDST + 1
+    result = score.with_notes(score.notes[first:end])
+    for note_id in note_ids:
+        result = change(result, note_id)
+    return result.with_notes((*score.notes[:first], *result.notes, *score.notes[end:]))
+
+
 def _note_order(note: Note) -> tuple[float, int]:
     return (note.onset_s, note.string)
 
@@ -189,9 +210,10 @@ class Score:
     facts: Facts = Facts()
 
     def __post_init__(self) -> None:
-        if list(self.notes) != sorted(self.notes, key=_note_order):
+        order = [_note_order(note) for note in self.notes]
+        if any(map(gt, order, order[1:])):
             raise ValueError("notes must be in time order")
-        if any(note.string > self.tuning.strings for note in self.notes):
+        if max((string for _, string in order), default=1) > self.tuning.strings:
             raise ValueError(f"a note lies on a string that this neck of {self.tuning.strings} does not have")
         check_text(self.title, NAME_CHARS, "a title")
         check_count(self.notes, MOST_NOTES, "notes")

@@ -5,9 +5,9 @@ from collections.abc import Callable
 import numpy as np
 
 from notcher.core.arrays import FloatArray
-from notcher.core.mixing import Channel, Gapped, Levels, Loop, LoopPassage, matrix
+from notcher.core.mixing import Channel, Levels, Loop, LoopPassage, matrix
 
-Stream = Loop | LoopPassage | Gapped
+Stream = Loop | LoopPassage
 Channels = tuple[Channel, ...]
 RECORDING: Channels = (Channel("recording", -1), Channel("recording", 1))
 TAB: Channels = (Channel("tab"),)
@@ -23,22 +23,21 @@ class Levelled:
     def __init__(
         self, stream: Stream, channels: Channels, levels: Callable[[], Levels], monitor: Monitor | None = None
     ) -> None:
-        self._stream, self._channels, self._levels, self._monitor = stream, channels, levels, monitor
+        self.stream, self._channels, self._levels, self._monitor = stream, channels, levels, monitor
 
     @property
     def sample_rate(self) -> int:
-        return self._stream.sample_rate
+        return self.stream.sample_rate
 
     def read(self, first: int, count: int) -> FloatArray:
         """Return samples first..first+count, shape (count, 2), never past full scale."""
         levels = self._levels()
-        parts, channels = self._stream.parts(first, count), self._channels
+        parts, channels = self.stream.parts(first, count), self._channels
         if parts.shape[1] != len(channels):  # one channel stands for all of its part
             channels = (Channel(channels[0].part),) if parts.shape[1] == 1 else channels * parts.shape[1]
         sound = parts @ matrix(channels[: parts.shape[1]], levels)
-        if not isinstance(self._stream, LoopPassage):
-            clicks = self._stream.count_in[first : first + count].mean(axis=1, keepdims=True)
-            sound[: clicks.shape[0]] += clicks @ matrix(CLICK, levels)
+        clicks = self.stream.clicks(first, count).mean(axis=1, keepdims=True)
+        sound += clicks @ matrix(CLICK, levels)
         if self._monitor is not None and levels.guitar > 0:
             sound += self._monitor(count, self.sample_rate)[:, None] @ matrix((Channel("guitar"),), levels)
         return np.clip(sound, -1.0, 1.0).astype(np.float32)

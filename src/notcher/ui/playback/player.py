@@ -5,8 +5,8 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from notcher.core.errors import CancelCheck, Progress
-from notcher.core.mixing import Gapped, Levels, Loop, LoopPassage, counted_in
+from notcher.core.arrays import FloatArray
+from notcher.core.mixing import AHEAD_S, Handover, Levels, Loop, LoopPassage, Turn, counted_in
 from notcher.core.score import BeatMap
 from notcher.core.sound import Clip
 from notcher.devices import Loudspeaker
@@ -18,7 +18,8 @@ LOOPS_KEPT = 6  # of rendered sound: the last few rungs
 LONGEST_S = 3_600.0  # of what is rendered at once: 1.3 GB of stereo
 
 Span = tuple[float, float]
-ENTRY_S = 0.2  # until a loop at another pace is heard
+ENTRY_S = 0.2  # until another pace is heard
+MARGIN_S = 0.05  # of sound that is there beyond what is asked for, when another pace takes over
 
 
 class Player(QObject):
@@ -41,14 +42,16 @@ class Player(QObject):
         self.preparing = False
         self._until_s: float | None = None
         self._piece: tuple[Clip, float, Channels] | None = None  # what is played of its own
-        self.stream: Stream | None = None
+        self.stream: Stream | None = None  # what is heard now
+        self._line: Handover[Levelled] | None = None
+        self._turn: Turn[Levelled] | None = None
         self._passes = 0
         self.levels = Levels()
         self._channels = RECORDING
         self.semitones, self.gap_s = 0.0, 0.0
         self.monitor: Monitor | None = None
         self.spare: Callable[[], Loudspeaker] | None = None  # what is left when the loudspeaker goes away
-        self._made: dict[tuple[Span, float, float, bool, BeatMap], Loop] = {}
+        self._made: dict[tuple[Span, float, float, bool, float, BeatMap], Loop] = {}
         self._frames = QTimer(self)
         self._frames.setInterval(FRAME_MS)
         self._frames.timeout.connect(self._on_frame)
@@ -100,7 +103,7 @@ class Player(QObject):
         self._refresh()
 
     def set_pace(self, pace: float) -> None:
-        """Go on at another pace; a loop goes on from where it is, without counting in."""
+        """Go on at another pace from where it is, without counting in and without a seam."""
         if pace == self.pace:
             return
         at_s = self.time_s + ENTRY_S * self.pace
@@ -108,7 +111,7 @@ class Player(QObject):
         self._go_on_at(at_s)
 
     def set_pitch(self, semitones: float) -> None:
-        """Move the pitch of what is heard; a loop goes on from where it is."""
+        """Move the pitch of what is heard, which goes on from where it is."""
         if semitones == self.semitones:
             return
         self.semitones = semitones
@@ -120,13 +123,26 @@ class Player(QObject):
         self.gap_s = gap_s
 
     def _go_on_at(self, at_s: float) -> None:
-        inside = isinstance(self.stream, Loop | Gapped) and self.stream.pass_at(self.speaker.position) > 0
-        if inside and self.loop_span is not None and self.clip is not None:
+        """Let what plays go on from a time on as it shall be now; what counts in, or is a piece, begins again."""
+        clip, turn = self.clip, self._turn
+        counting = isinstance(self.stream, Loop) and turn is not None and self.stream.pass_at(self._local()) == 0
+        if not self.playing or clip is None or self._piece is not None or counting:
+            self._refresh()
+        elif self.loop_span is not None:
             start_s, end_s = self.loop_span
             at_s = at_s if at_s < end_s else start_s + at_s - end_s
-            self._play_made(Loop(self.clip, start_s, end_s, pace=self.pace, at_s=at_s, semitones=self.semitones))
+            self._take_over(self._loop(clip, self.loop_span, at_s=at_s))
         else:
-            self._refresh()
+            self._take_over(LoopPassage(clip, min(at_s, clip.duration_s), self.pace, semitones=self.semitones))
+
+    def _loop(self, clip: Clip, span: Span, *, at_s: float | None = None, count_in: FloatArray | None = None) -> Loop:
+        return Loop(
+            clip, *span, pace=self.pace, at_s=at_s, count_in=count_in, rest_s=self.gap_s, semitones=self.semitones
+        )
+
+    def _local(self) -> int:
+        """The sample of the stream that is heard now."""
+        return self._turn.local(self.speaker.position) if self._turn is not None else 0
 
     def set_count_in(self, wanted: bool) -> None:
         self.count_in = wanted
@@ -179,18 +195,18 @@ class Player(QObject):
         self._jobs.cancel("sound")
         self.speaker.stop()
         self._frames.stop()
-        self.stream, self.preparing = None, False
+        self.stream, self._line, self._turn, self.preparing = None, None, None, False
         self.state_changed.emit()
 
     def _play_loop(self, clip: Clip, span: Span) -> None:
-        key = (span, self.pace, self.semitones, self.count_in, self.beat_map)
+        key = (span, self.pace, self.semitones, self.count_in, self.gap_s, self.beat_map)
         if key in self._made:
             self._begin(self._made[key])
             return
         rate = clip.sample_rate
         lead = counted_in(self.beat_map, max(span[0], 0.0), self.pace, rate) if self.count_in else None
         try:
-            loop = Loop(clip, *span, pace=self.pace, count_in=lead, semitones=self.semitones)
+            loop = self._loop(clip, span, count_in=lead)
         except ValueError as problem:  # nothing lies in it
             self._on_failed(problem)
             return
@@ -214,18 +230,39 @@ class Player(QObject):
     ) -> None:
         """Play what is heard while it is still being made. when_made: called when all of it is there."""
 
-        def work(progress: Progress, cancelled: CancelCheck) -> None:
-            stream.prepare(progress, cancelled)
-
         def ready(_share: float) -> None:
-            if self.stream is not stream and getattr(self.stream, "loop", None) is not stream:
+            if self.stream is not stream:
                 self._begin(stream, channels)
 
         def done(_nothing: None) -> None:
             ready(1.0)
             when_made()
 
-        self._prepare(work, done, progressed=ready)
+        self._prepare(stream.prepare, done, progressed=ready)
+
+    def _take_over(self, stream: LoopPassage | Loop) -> None:
+        """Let a stream go on where the one that plays will be, as soon as enough of it is there."""
+        taken: list[bool] = []
+        if self._line is not None:
+            self._line.stay()
+
+        def ready(_share: float) -> None:
+            if taken or self._line is None:
+                return
+            rate = stream.sample_rate
+            begin = self._line.asked + round(MARGIN_S * rate)
+            plays = self._line.turn_at(begin)
+            offset = stream.position_at(plays.stream.stream.time_at(plays.local(begin)))
+            if offset < 0:  # what plays has not come to where this one is entered
+                begin, offset = begin + round(-offset * stream.pace / plays.stream.stream.pace), 0
+            if stream.made < min(offset + round(AHEAD_S * rate), stream.length):
+                return
+            taken.append(True)
+            self.preparing = False
+            self._line.follow(Turn(begin, self._levelled(stream), offset))
+            self.state_changed.emit()
+
+        self._prepare(stream.prepare, lambda _none: ready(1.0), progressed=ready)
 
     def _prepare(
         self, work: Work, when_done: Callable[[Any], None], progressed: Callable[[float], None] = lambda _share: None
@@ -235,20 +272,26 @@ class Player(QObject):
         self.state_changed.emit()
 
     def _begin(self, stream: Stream, channels: Channels | None = None) -> None:
-        if self.gap_s and isinstance(stream, Loop):
-            stream = Gapped(stream, self.gap_s)
         self.stream, self.preparing, self._passes = stream, False, 1
-        self.speaker.play(Levelled(stream, channels or self._channels, lambda: self.levels, self.monitor))
+        self._line = Handover(self._levelled(stream, channels))
+        self._turn = self._line.turn_at(0)
+        self.speaker.play(self._line)
         self._frames.start()
         self.state_changed.emit()
 
+    def _levelled(self, stream: Stream, channels: Channels | None = None) -> Levelled:
+        return Levelled(stream, channels or self._channels, lambda: self.levels, self.monitor)
+
     def _on_frame(self) -> None:
-        if self.stream is None:
+        if self.stream is None or self._line is None:
             return
-        position = self.speaker.position
-        ended = self.stream.ended_at(position)
-        stream = self.stream
-        while not isinstance(stream, LoopPassage) and stream.pass_at(position) > self._passes:
+        turn = self._line.turn_at(self.speaker.position)
+        if turn is not self._turn:
+            self._turn, self.stream = turn, turn.stream.stream
+            self._passes = max(1, self.stream.pass_at(turn.offset)) if isinstance(self.stream, Loop) else 1
+        position, stream = self._local(), self.stream
+        ended = stream.ended_at(position)
+        while isinstance(stream, Loop) and stream.pass_at(position) > self._passes:
             self._passes += 1
             self.went_round.emit()
             if self.stream is not stream:  # who heard of it plays something else now, or nothing

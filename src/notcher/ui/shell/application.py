@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import importlib
 import logging
 import os
@@ -130,6 +131,7 @@ class Loading:
         begin_log()
         self.program = Program(Settings(), window=self._window)
         self.program.patience_s = PATIENCE_S
+        gc.freeze()  # what is loaded stays: looking through it takes 100 ms each time, and everything waits
         sys.excepthook = _told_by(self._window.notice)
         opening = self.program.opening
         opening.offer_unsaved()

@@ -10,12 +10,13 @@ from notcher.core.errors import NotcherError
 from notcher.core.hearing import Measured, Unclaimed, with_claim
 from notcher.core.neck import Place, copied, on_string_beside, place_on, put, typed_fret, under_copied
 from notcher.core.neck import pasted as with_pasted
-from notcher.core.score import EMPTY_SCORE, Note, Score, Selection
+from notcher.core.score import EMPTY_SCORE, Note, Score, Selection, in_their_midst
 from notcher.core.score.form import with_border
 from notcher.core.score.walking import note_beside
 from notcher.core.words import USUAL, Naming, many, string_name
 from notcher.ui.state.session import Session
 
+RUN = 48  # notes of a selection that are changed among those around them alone
 AT_S = 0.02  # the playhead stands on what begins so near
 Made = Score | tuple[Score, str]
 """What an edit makes of a score, with the id of the note that is selected then where that is another one."""
@@ -140,13 +141,17 @@ class Editor(QObject):
         ids = self._session.chosen.ids
         problems: list[str] = []
 
+        def each(score: Score, note_id: str) -> Score:
+            try:
+                return change(score, note_id)
+            except (ValueError, NotcherError) as problem:
+                problems.append(str(problem).rstrip("."))
+                return score
+
         def all_of_them(score: Score) -> Score:
-            result = begun or score
-            for note_id in reversed(ids) if backwards else ids:
-                try:
-                    result = change(result, note_id)
-                except (ValueError, NotcherError) as problem:
-                    problems.append(str(problem).rstrip("."))
+            result, order = begun or score, ids[::-1] if backwards else ids
+            for at in range(0, len(order), RUN):
+                result = in_their_midst(result, order[at : at + RUN], each)
             if len(problems) == len(ids):
                 raise ValueError(problems[0])
             return result
@@ -194,10 +199,11 @@ class Editor(QObject):
             if not continued:
                 self._typed_from = self._session.score
             begun = self._typed_from
-            by = fret - begun.note(note.id).fret
+            frets = {before.id: before.fret for before in begun.notes}
+            by = fret - frets[note.id]
             self._make_each(
                 f"Move {len(chosen.ids)} notes by {by:+d} frets",
-                lambda score, note_id: typed_fret(score, note_id, begun.note(note_id).fret + by),
+                lambda score, note_id: typed_fret(score, note_id, frets[note_id] + by),
                 continues=continued, begun=begun,
             )  # fmt: skip
             return
