@@ -80,14 +80,14 @@ HURT = (
      "Rows of buttons go on below; it fits 1280 by 800, and nothing lies over anything."),
     ("\"not said\" stood for a student; \"Its solo\", \"For\" and \"Notes, about\" in the form of a request said too "
      "little; rows of lists cut their letters.",
-     "They are called nobody named, its tab or recording, for whom, about how many notes; rows have room."),
+     "They are called no student, its tab or recording, for whom, about how many notes; rows have room."),
 )  # fmt: skip
 """What hurt, and what was done about it."""
 
 
 WORDS = (
     ("Hear", "Only this band", "Only these frequencies"), ("Hear", "Play only this", "Play back only what is kept"),
-    ("Hear", "Hear it again", "Draft the tab again"),
+    ("Hear", "Hear it again", "Transcribe again"),
     ("Hear", "Forget the hints", "Forget the boxes (around the lead)"),
     ("Hear", "What differs (left − right)", "What the sides do not share (left − right)"),
     ("Hear", "half-down, whole-down, drop-d", "half a step down, a step down, lowest string to D"),
@@ -96,9 +96,9 @@ WORDS = (
     ("Notch", "A click on the neck writes the next note", "Write note after note"),
     ("Prove", "Checked", "The tab is right"), ("Prove", "Claimed → measured", "Written → measured"),
     ("Shapes", "sixes, four times", "in sixes four times"), ("Sheets", "Print: small, normal, large", "Print size"),
-    ("Ledger", "not said", "nobody named"), ("Ledger", "For, Its solo, Notes, about",
+    ("Ledger", "not said", "no student"), ("Ledger", "For, Its solo, Notes, about",
                                                "For whom, Its tab or recording, About how many notes"),
-    ("Ledger", "nobody named has no passes yet", "No passes yet for nobody named"),
+    ("Ledger", "no student has no passes yet", "No passes yet for no student"),
     ("Ledger", "Ctrl+L says that it is the solo that is open.",
      "No recording or tab was opened for it yet: Return asks for one, Ctrl+L takes the one that is open."),
     ("Ledger", "R notes a request, G on the Teach bench keeps a planned lesson.",

@@ -255,7 +255,7 @@ def test_a_lesson_for_a_student_of_the_ledger(
         return code, printed.out, printed.err
 
     assert asked("--student", "Marit") == (
-        2, "", "notcher: There is no ledger yet. Note the student on the Ledger bench first.\n"
+        2, "", "notcher: There is no ledger yet. Note the student on the Students bench first.\n"
     )  # fmt: skip
     assert not data.exists(), "to ask makes nothing"
     ledger = Ledger(data)

@@ -60,6 +60,12 @@ def _run(words: list[str]) -> int:
         from notcher.ui.shell.application import run as open_window  # the toolkit only where a window is wanted
 
         return open_window(words[0] if words else None)
+    if words[:1] == ["commands"]:
+        from notcher.terminal import parser
+        from notcher.ui.shell.listing import list_commands  # what the window's own finder says
+
+        options = parser().parse_args(words)
+        return list_commands(options.words, as_json=options.json)
     from notcher.terminal import run
 
     return run(words)

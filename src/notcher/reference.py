@@ -10,6 +10,7 @@ COMMANDS = {
     "prove": "hold a document's tab against a recording, worst finding first",
     "export": "write a document as MusicXML, MIDI, text tab, JAMS or CSV, or its sheet as PDF, SVG or PNG",
     "pack": "make what a student takes home: loops, band, sheet, plan, and a page that plays them",
+    "commands": "what the window's finder finds for some words: every command with its menu and keys",
     "doctor": "what works on this machine, and what to install for the rest",
     "import": "make a document of a text tab, a MusicXML, a MIDI, a JAMS or an events.json",
 }

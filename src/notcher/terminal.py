@@ -112,6 +112,10 @@ def parser() -> argparse.ArgumentParser:
     importer.add_argument("-o", "--output", required=True, metavar="OUT.notch")
     importer.set_defaults(command=_import)
 
+    finder = _command(commands, "commands")
+    finder.add_argument("words", nargs="*", metavar="WORDS", help="what you want to do; all commands when left out")
+    finder.add_argument("--json", action="store_true", help="print them as JSON")
+
     doctor = _command(commands, "doctor")
     doctor.set_defaults(command=_doctor)
     return result
@@ -332,7 +336,7 @@ def _student_of(name: str) -> "tuple[Student, Book]":
 
     path = Path(user_data_dir("notcher")) / "ledger.sqlite"
     if not path.exists():
-        raise UsageError("There is no ledger yet.", "Note the student on the Ledger bench first.")
+        raise UsageError("There is no ledger yet.", "Note the student on the Students bench first.")
     ledger = Ledger(path)
     try:
         record = Record(ledger)
@@ -343,7 +347,7 @@ def _student_of(name: str) -> "tuple[Student, Book]":
             raise UsageError(f"There is no student {name!r} in the ledger.", f"There is {there}.")
         if len(students) > 1:
             raise UsageError(
-                f"There are {len(students)} students called {name!r}.", "Rename one of them in the Ledger."
+                f"There are {len(students)} students called {name!r}.", "Rename one of them on the Students bench."
             )
         return students[0], record.read(students[0].id)
     finally:

@@ -1,4 +1,4 @@
-"""Kept states and unsaved work: written whole, found again, also after the process was killed."""
+"""Snapshots and unsaved work: written whole, found again, also after the process was killed."""
 
 import json
 import os

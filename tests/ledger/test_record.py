@@ -137,7 +137,7 @@ def test_the_book_changes_as_the_ledger_does(record: Record) -> None:
 # --- students ---
 def test_students_stand_by_name_and_nobody_comes_last(record: Record) -> None:
     record.put(NOBODY, BO, ADA, Student("zed", id="zed"))
-    assert [student.name for student in record.read().present] == ["Ada", "Bo", "zed", "nobody named"]
+    assert [student.name for student in record.read().present] == ["Ada", "Bo", "zed", "no student"]
     record.put(replace(ADA, guitar="seven strings", notes="left hand is quick"))
     assert record.read().students[ADA.id].guitar == "seven strings"
 

@@ -53,7 +53,9 @@ def test_garnish_is_left_out_and_what_adorns_goes() -> None:
     plain = made.notes[1]
     assert (plain.tone, plain.raked, plain.vibrato) == (Tone.NORMAL, False, None)
     assert [change.kind for change in made.changes] == [Vary.PLAINER, Vary.GARNISH]
-    assert words(made.changes[0], score) == "string 3, fret 7 without the squeal and the rake and the wide vibrato"
+    assert (
+        words(made.changes[0], score) == "string 3, fret 7 without the pinch harmonic and the rake and the wide vibrato"
+    )
     assert words(made.changes[1], score) == "string 2, fret 8 left out: it only adorns"
 
 

@@ -191,7 +191,7 @@ def test_a_full_disk_leaves_nothing_behind(tmp_path: Path, monkeypatch: pytest.M
 
 @pytest.mark.parametrize(
     ("words", "sentence"),
-    [(["--rungs", "5"], "between 25 and 150"), (["--rungs", "fast"], "are no rungs"),
+    [(["--rungs", "5"], "between 25 and 150"), (["--rungs", "fast"], "are no tempos"),
      (["--phrases", "9"], "There are phrases 1 to 2"), (["--student", "X"], "no ledger yet")],
 )  # fmt: skip
 def test_wrong_words_are_told_in_one_sentence(

@@ -407,7 +407,7 @@ def test_what_was_only_ever_clean_is_no_limit() -> None:
 def test_each_step_says_why() -> None:
     said = [step["why"] for step in plan_data(plan_lesson(four(), minutes=20))["steps"]]
     name = four().phrases[0].name or "a phrase"
-    assert said[:3] == [f"{name} once at full speed", f"{name} is new", f"{name} a rung up"]
+    assert said[:3] == [f"{name} once at full speed", f"{name} is new", f"{name} one tempo step up"]
 
 
 def test_how_hard_a_phrase_is_is_told_part_by_part() -> None:

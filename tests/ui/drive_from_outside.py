@@ -23,7 +23,7 @@ from notcher.ui.state.settings import Settings
 PAINTED = {
     "Hear": "Sound and pitch heard",
     "Notch": "Measured tab",
-    "Teach": "Rung board",
+    "Teach": "Practice board",
 }
 """Views that are painted, by bench: each says in words what is chosen in it."""
 LIST_PARTS = ("list item", "table cell", "tree item", "table column header", "table row header", "menu item")
@@ -71,7 +71,7 @@ def main(recording: Path, folder: Path) -> None:
     while program.busy or not program.score.notes:
         QTest.qWait(20)
         assert time.monotonic() < until
-    for number, name in enumerate(("Hear", "Notch", "Prove", "Shapes", "Teach", "Sheets", "Ledger"), 1):
+    for number, name in enumerate(("Hear", "Notch", "Prove", "Shapes", "Teach", "Sheets", "Students"), 1):
         press(f"Ctrl+{number}")
         QTest.qWait(300)
         nodes = looked(app)

@@ -12,6 +12,7 @@ from notcher.core.score import Attack, End, Score
 from notcher.core.sound import Clip
 from notcher.ui.commands.command import Scope, overlap
 from notcher.ui.commands.finder import CommandFinder
+from notcher.ui.commands.menus import plain
 from notcher.ui.shell.program import Program
 from notcher.ui.state.shell import Bench
 
@@ -128,7 +129,7 @@ def menus_of(program: Program) -> dict[str, QMenu]:
 def test_menus_grey_what_cannot_run_and_show_keys_as_they_are(opened: Program) -> None:
     edit = menus_of(opened)["&Edit"]
     edit.aboutToShow.emit()
-    entries = {action.text().split("\t")[0]: action for action in edit.actions()}
+    entries = {plain(action.text().split("\t")[0]): action for action in edit.actions()}
     assert not entries["Undo"].isEnabled()
     press("W")
     opened.commands.set_keys({"edit.undo": "Ctrl+U"})
@@ -138,7 +139,7 @@ def test_menus_grey_what_cannot_run_and_show_keys_as_they_are(opened: Program) -
 
 
 def test_one_key_means_what_is_in_view(opened: Program, qtbot: QtBot) -> None:
-    """C is a harmonic on the tab and "clean" on the rung board; neither reaches the other."""
+    """C is a harmonic on the tab and "clean" on the practice board; neither reaches the other."""
     press("Ctrl+5")
     assert opened.bench is Bench.TEACH
     press("C")

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from hands import press
+from notcher.ui.commands.wording import WORDING
 from notcher.ui.shell.guide import FOLDER, KEYS, PAGES, GuideDialog, keys_page
 from notcher.ui.shell.program import Program
 from notcher.ui.state.shell import Bench
@@ -32,7 +33,7 @@ def test_it_opens_at_the_page_of_the_bench(program: Program, qtbot: QtBot, keys:
     if keys:
         press(keys)
         QTest.qWait(20)
-        first = program.bench.value.capitalize()
+        first = WORDING[f"bench.{program.bench}"].label
     shown = guide(program, qtbot)
     assert shown.page.toPlainText().startswith(first)
     press("Down")

@@ -175,11 +175,11 @@ def test_a_request_for_somebody_new_is_seen_in_the_queue_and_its_recording_opene
     to_ledger(program, qtbot)
     ((_due, _who, _what, notes, _hours, _spent),) = cells(program.record.bench.queue)
     assert notes == "6 notes"
-    assert [student.name for student in program.ledger.book.present] == ["Sunniva", "nobody named"]
+    assert [student.name for student in program.ledger.book.present] == ["Sunniva", "no student"]
     press("R")
     fill(Solo="Two tides", For_whom="sunniva")
     settled(program)
-    assert [student.name for student in program.ledger.book.present] == ["Sunniva", "nobody named"], "the same one"
+    assert [student.name for student in program.ledger.book.present] == ["Sunniva", "no student"], "the same one"
 
 
 @pytest.mark.slow
@@ -297,10 +297,10 @@ def test_deleting_a_student_says_what_goes_and_comes_back_until_the_end(
     assert "1 request, 1 pass will go with Marit" in asked.text()  # type: ignore[attr-defined]
     choose("Delete Marit")
     settled(program)
-    assert [student.name for student in program.ledger.book.present] == ["nobody named"]
+    assert [student.name for student in program.ledger.book.present] == ["no student"]
     press("Ctrl+Z")
     settled(program)
-    assert [student.name for student in program.ledger.book.present] == ["Marit", "nobody named"]
+    assert [student.name for student in program.ledger.book.present] == ["Marit", "no student"]
     press("Ctrl+Shift+Z")
     settled(program)
     program.close()
@@ -353,7 +353,7 @@ def test_cautions_are_said_once_a_day_and_can_be_read_again(program: Program, qt
     settled(program)
     assert not said.isVisible(), "no nagging"
     press("Ctrl+Space")
-    answer("Read the cautions")
+    answer("Safety notes")
     told = question()
     assert "see a clinician" in told.text()  # type: ignore[attr-defined]
     press("Return")
@@ -397,7 +397,7 @@ def test_rungs_by_beats_stand_on_the_board_and_in_the_plan(program: Program, qtb
     press("Ctrl+Space")
     answer("Settings")
     dialog = question()
-    box = next(box for box in dialog.findChildren(QComboBox) if box.accessibleName() == "Rungs rise by")
+    box = next(box for box in dialog.findChildren(QComboBox) if box.accessibleName() == "Tempo steps rise by")
     walk_to(box)
     press("Down")
     choose("OK")
@@ -551,7 +551,7 @@ def test_the_whole_record_goes_out_and_comes_in(program: Program, qtbot: QtBot, 
     answer(str(folder / "students.csv"))
     qtbot.waitUntil(lambda: "1 row taken in" in program.said, timeout=10_000)
     settled(program)
-    assert [student.name for student in program.ledger.book.present] == ["Marit", "Olly", "nobody named"]
+    assert [student.name for student in program.ledger.book.present] == ["Marit", "Olly", "no student"]
     (folder / "students.csv").write_text("id,name,shoe\nnew,Olly,43\n", "utf-8")
     press("Ctrl+Space")
     answer("import csv json")
@@ -577,7 +577,7 @@ def test_a_copy_is_restored_by_choosing_it(
     press("Return")
     qtbot.waitUntil(lambda: "is that of" in again.said, timeout=20_000)
     settled(again)
-    assert [student.name for student in again.ledger.book.present] == ["Marit", "nobody named"]
+    assert [student.name for student in again.ledger.book.present] == ["Marit", "no student"]
 
 
 @pytest.mark.slow

@@ -1,4 +1,4 @@
-"""A lesson planned beside the rung board, walked through and planned anew, by delivered keys and clicks."""
+"""A lesson planned beside the practice board, walked through and planned anew, by delivered keys and clicks."""
 
 import time
 from dataclasses import replace
@@ -56,7 +56,11 @@ def minutes(program: Program) -> float:
 @pytest.mark.slow
 def test_thirty_minutes_are_planned_by_one_key(teaching: Program, qtbot: QtBot) -> None:
     steps = planned(teaching, qtbot)
-    assert steps[:3] == [("Call once at full speed", "100 %"), ("Call is new", "50 %"), ("Call a rung up", "60 %")]
+    assert steps[:3] == [
+        ("Call once at full speed", "100 %"),
+        ("Call is new", "50 %"),
+        ("Call one tempo step up", "60 %"),
+    ]
     assert ("The 1st piece of Run, which is long", "50 %") in steps
     assert minutes(teaching) == pytest.approx(30, rel=0.05), "within five per cent of what was asked for"
     rows = teaching.teach.plan.steps
@@ -182,7 +186,7 @@ def test_steps_are_skipped_lengthened_kept_and_moved_by_keys(teaching: Program, 
     assert teaching.teach.plan.step.locked is False
     press("Alt+Down")
     settled(teaching)
-    assert [words for words, _ in shown(teaching)][:2] == ["Call a rung up", "Call is new"]
+    assert [words for words, _ in shown(teaching)][:2] == ["Call one tempo step up", "Call is new"]
     assert teaching.teach.plan.step.key == before.key, "the step that was moved is still the chosen one"
     assert minutes(teaching) == pytest.approx(30, rel=0.05)
     press("Shift+P")

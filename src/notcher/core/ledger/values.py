@@ -8,7 +8,7 @@ from notcher.core.ledger.errors import LedgerError
 from notcher.core.proving import Result, Take
 from notcher.core.score import new_id
 
-NOT_SAID, NOBODY_ID = "nobody named", "not-said"
+NOT_SAID, NOBODY_ID = "no student", "not-said"
 """The student to whom marks belong that nobody said a name for."""
 
 

@@ -12,7 +12,7 @@ class BeatError(NotcherError):
         low, high = TEMPO_RANGE
         super().__init__(
             f"“{text}” is no beat.",
-            f"Write the meter, the felt beats a minute ({low:.0f} to {high:.0f}) and, if any, the pickup in quarters, "
+            f"Write the meter, the felt beats a minute ({low:.0f} to {high:.0f}) and, if any, the lead-in in quarters, "
             "shorter than a bar: 6/8 60 0.5.",
         )
 

@@ -16,7 +16,7 @@ class Result(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Mark:
-    """One cell of the rung board: the ids of its phrases (two of a join), a pace, how it went."""
+    """One cell of the practice board: the ids of its phrases (two of a join), a pace, how it went."""
 
     phrases: tuple[str, ...]
     pace: float

@@ -40,7 +40,7 @@ TELLS = {
     "squeal_harmonic": "squeal harmonic",
     "dead": "dead: a click without pitch",
     "slip": "the player's slip, as played",
-    "garnish": "garnish: may be left out",
+    "garnish": "optional: may be left out",
     "held": "goes on from the line before",
     "pick": "pick goes down, pick goes up",
 }

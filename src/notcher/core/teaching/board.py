@@ -1,4 +1,4 @@
-"""The rows of the rung board, in teaching order."""
+"""The rows of the practice board, in teaching order."""
 
 from collections.abc import Iterable
 

@@ -79,7 +79,7 @@ class PackChoices:
     def __post_init__(self) -> None:
         low, high = RUNG_BOUNDS
         if not self.rungs or not all(low <= pace <= high for pace in self.rungs):
-            raise PackError("A rung lies between 25 and 150 percent.", "Give percents such as 50,70,100.")
+            raise PackError("A tempo lies between 25 and 150 percent.", "Give percents such as 50,70,100.")
 
 
 @dataclass(frozen=True, slots=True)
@@ -270,7 +270,7 @@ def rungs_from_text(text: str) -> tuple[float, ...]:
     try:
         rungs = tuple(float(word.strip(" %")) / 100 for word in text.split(",") if word.strip())
     except ValueError as problem:
-        raise PackError(f"“{text}” are no rungs.", "Give percents such as 50,70,100.") from problem
+        raise PackError(f"“{text}” are no tempos.", "Give percents such as 50,70,100.") from problem
     return PackChoices(rungs=rungs).rungs
 
 

@@ -56,7 +56,7 @@ class Why(StrEnum):
     NEW = "new"
     SAME_SHAPE = "same shape"  # as an earlier phrase, which is known
     GOES_ON = "goes on"  # from where its marks stand
-    RUNG_UP = "a rung up"
+    RUNG_UP = "one tempo step up"
     PIECE = "piece"  # of a run too long to be learned at once
     JOIN = "join"
     FROM_THE_TOP = "from the top"
@@ -194,7 +194,7 @@ def plan_lesson(
         )
     phrases = tuple(phrase for phrase in score.phrases if score.notes_of(phrase))
     if not phrases:
-        raise PlanError("There are no phrases to teach.", "Mark some, or let Form, Propose phrases find them.")
+        raise PlanError("There are no phrases to teach.", "Mark some, or let Structure, Find phrases again find them.")
     difficulty = difficulties(score) if difficulty is None else difficulty
     work = _Work(score, phrases, difficulty, _like(score, phrases, patterns), student, ladder)
     rows, left_out = _as_wished(_rows(work, lesson_order, full_first), wishes)

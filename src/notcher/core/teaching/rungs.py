@@ -17,7 +17,7 @@ RUNG_PACES = (0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0)
 
 @dataclass(frozen=True, slots=True)
 class BoardRow:
-    """What a row of the rung board is learned of: a phrase, a piece of one that is long, or phrases joined.
+    """What a row of the practice board is learned of: a phrase, a piece of one that is long, or phrases joined.
 
     piece: first and last note, of a piece. piece_id: what it is called in the record. number: which piece, from 1.
     """

@@ -1,4 +1,4 @@
-"""What the rung board is called and said, and what makes a variant, in words."""
+"""What the practice board is called and said, and what makes a variant, in words."""
 
 from collections.abc import Sequence
 from math import isinf
@@ -88,7 +88,7 @@ def variation_words(change: Variation, score: Score, tuning: Tuning, naming: Nam
 def _gone(note: Note, after: Note) -> str:
     """What of a note's adornment is left out."""
     parts = [
-        ("the squeal", note.tone is Tone.SQUEAL_HARMONIC is not after.tone),
+        ("the pinch harmonic", note.tone is Tone.SQUEAL_HARMONIC is not after.tone),
         ("the rake", note.raked and not after.raked),
         ("sliding in", note.slid_in and not after.slid_in),
         ("the wide vibrato", note.vibrato is not None and after.vibrato is None),
@@ -135,7 +135,7 @@ def step_words(step: Step, plan: Plan) -> str:
     elif step.why is Why.GOES_ON:
         text = f"{names[step.phrases[0]]} goes on where it stood"
     elif step.why is Why.RUNG_UP:
-        text = f"{names[step.phrases[0]]} a rung up"
+        text = f"{names[step.phrases[0]]} one tempo step up"
     elif step.why is Why.JOIN:
         text = f"join {_listed([names[name] for name in step.phrases])}"
     elif step.why is Why.FROM_THE_TOP:
@@ -237,7 +237,7 @@ def rule_words(naming: Naming = USUAL) -> str:
     share = figure(100 * settles_at(CLEAN_IN_A_ROW, MISSED_IN_A_ROW), naming=naming)
     return (
         f"Up after {CLEAN_IN_A_ROW} clean passes in a row, down after {MISSED_IN_A_ROW} missed ones, a shaky one "
-        "stays; until the first that is not clean each clean one leads two rungs up. Such a ladder settles where "
+        "stays; until the first that is not clean each clean one leads two steps up. Such a ladder settles where "
         f"{share} % of the passes are clean (transformed up-down rule, Levitt 1971)."
     )
 

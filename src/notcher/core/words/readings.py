@@ -27,7 +27,7 @@ def reading_words(reading: NoteAlternative, note: Note, score: Score, naming: Na
 
 def _struck(reading: NoteAlternative, note: Note) -> str:
     before = reading.notes[reading.at - 1] if reading.at else None
-    word = "slid in from no fret" if note.slid_in else ATTACKS[note.attack]
+    word = "slides in from nowhere" if note.slid_in else ATTACKS[note.attack]
     if before is not None and note.attack in (*LEGATO_ATTACKS, Attack.TAP):
         word = f"{word} from fret {before.fret}"
     return word

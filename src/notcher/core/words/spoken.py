@@ -21,7 +21,7 @@ STRUCK = {
     Attack.REPICK: "strike again", Attack.SWELL: "fade in",
 }  # fmt: skip
 SOUNDED = {
-    Tone.NATURAL_HARMONIC: "as a harmonic", Tone.SQUEAL_HARMONIC: "with a squeal", Tone.TAPPED_HARMONIC:
+    Tone.NATURAL_HARMONIC: "as a harmonic", Tone.SQUEAL_HARMONIC: "as a pinch harmonic", Tone.TAPPED_HARMONIC:
     "as a tapped harmonic", Tone.PALM_MUTE: "muted with the palm", Tone.DEAD: "without pressing",
 }  # fmt: skip
 ENDED = {End.CHOKED: "choke it", End.SLIDES_AWAY: "slide away"}
@@ -74,7 +74,7 @@ def note_said(note: Note, naming: Naming = USUAL) -> str:
     if "prebend" in names and note.attack is not Attack.REPICK:
         parts[-1] += f" already bent {bend_said(size, naming)}"
     elif "curl" in names:
-        parts.append("curl it up a little")
+        parts.append("bend it up a quarter tone at the end")
     elif "bend" in names:
         parts.append(f"bend {bend_said(size, naming)}")
     elif "dip" in names or "dive" in names:

@@ -4,6 +4,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
 
+from notcher.ui.commands.wording import WORDING
+
 Precondition = Callable[[], str]
 """Asked before a command runs: why it cannot, in a sentence; empty when it can."""
 
@@ -13,14 +15,14 @@ class Scope(StrEnum):
 
     EVERYWHERE = "everywhere"
     TAB = "the tab"
-    WRITING = "the tab, while notes are written one after the other"
+    WRITING = "the tab, in step entry"
     PROVE = "the Prove bench"
     SHAPES = "the Shapes bench"
-    BOARD = "the rung board"
+    BOARD = "the practice board"
     CATALOGUE = "the lick catalogue"
     VERSIONS = "another version"
     SHEETS = "the Sheets bench"
-    LEDGER = "the Ledger bench"
+    LEDGER = "the Students bench"
     TAKES = "the takes"
 
 
@@ -28,25 +30,35 @@ class Scope(StrEnum):
 class Command:
     """One entry of the registry.
 
-    id: never shown, never changed; keys and footswitch are stored by it. label: as menus show it. words: what else a
-    guitarist would type to find it. menu: the path to its menu, empty for none. keys: the usual ones. needs: asked in
-    turn, the first that is not met says why. checked: whether it is switched on, for what can be. separated: a line
-    stands before it in its menu. hands_free: it makes sense by foot, with both hands on the guitar. also: other keys
-    that many desktops have for it; they work as long as no other command is given them.
+    id: never shown, never changed; keys and footswitch are stored by it, and its label, its menu and the words it is
+    found by stand under it in `wording`. keys: the usual ones. preconditions: asked in turn, the first that is not met
+    says why. checked: whether it is switched on, for what can be. hands_free: it makes sense by foot, with both hands
+    on the guitar. also: other keys that many desktops have for it; they work as long as no other command has them.
     """
 
     id: str
-    label: str
     run: Callable[[], object]
-    menu: str = ""
     keys: str = ""
-    words: str = ""
     scope: Scope = Scope.EVERYWHERE
     preconditions: tuple[Precondition, ...] = ()
     checked: Callable[[], bool] | None = None
-    separated: bool = False
     hands_free: bool = False
     also: str = ""
+
+    @property
+    def label(self) -> str:
+        """As menus show it."""
+        return WORDING[self.id].label
+
+    @property
+    def menu(self) -> str:
+        """The path to its menu, such as "File/Export"."""
+        return WORDING[self.id].menu
+
+    @property
+    def words(self) -> str:
+        """What else a guitarist would type to find it."""
+        return WORDING[self.id].words
 
     @property
     def disabled_reason(self) -> str:

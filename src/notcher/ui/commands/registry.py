@@ -7,6 +7,8 @@ from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from notcher.ui.commands.command import SHADOWS, Command, Scope, overlap
+from notcher.ui.commands.ranking import ranked
+from notcher.ui.commands.wording import WORDING
 from notcher.ui.state.settings import Settings
 
 CONTEXTS = {
@@ -135,21 +137,7 @@ class Registry(QObject):
         self._let_keys_rest()
 
     def found(self, words: str) -> list[Command]:
-        """Return the commands in whose label or words every typed word begins a word, the closest first."""
-        typed = words.lower().replace("-", " ").split()
-        ranked = [(_rank(command, typed), command) for command in self]
-        return [command for rank, command in sorted(ranked, key=lambda pair: pair[0]) if rank[0] < NOT_FOUND]
-
-
-NOT_FOUND = 9  # behind every real rank
-
-
-def _rank(command: Command, typed: list[str]) -> tuple[int, int]:
-    """How far a command is from what was typed: in its label before in its words, at the front before behind."""
-    label = command.label.lower()
-    label_words = f"{label} {command.words.lower()}".replace("-", " ").replace("…", "").replace(",", " ").split()
-    if not all(any(word.startswith(part) for word in label_words) or part in label for part in typed):
-        return NOT_FOUND, 0
-    if not typed or label.startswith(typed[0]):
-        return 0, 0
-    return (1, 0) if all(part in label for part in typed) else (2, 0)
+        """Return the commands that fit what a person types, the closest first; see `ranked`."""
+        place = {name: at for at, name in enumerate(WORDING)}
+        commands = sorted(self, key=lambda command: place[command.id])
+        return [commands[at] for at in ranked(words, [(command.label, command.words) for command in commands])]

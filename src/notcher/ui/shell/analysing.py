@@ -128,7 +128,7 @@ class Analysing:
         analysis, clip = self._session.analysis, self._session.document.clip
         if analysis is None or clip is None:
             self._shell.notice(
-                "Press “Draft the tab again” first: the strength of each pitch is not kept in the document."
+                "Press “Transcribe again” first: the strength of each pitch is not kept in the document."
             )
             return
         hints, score, focus, style = self._hear.hints, self._session.score, self._hear.focus, self._style

@@ -24,6 +24,8 @@ if TYPE_CHECKING:
 DEMO = "demo"
 M_MMAP_THRESHOLD, OWN_PIECE_BYTES = -3, 4 << 20  # malloc.h; what is larger is taken from the system by itself
 M_ARENA_MAX = -8  # the same; threads that come and go share two heaps, else each keeps what it has freed
+TOOLKIT = ("QtMultimedia", "QtPrintSupport", "QtSvg", "QtTextToSpeech")
+"""Loaded on the window's own thread: beside it, while the window uses its own parts, that can crash the process."""
 LOOK_MS = 10  # how often it is looked whether everything is loaded
 
 
@@ -108,6 +110,8 @@ class Loading:
         self.program: Program | None = None
 
     def begin(self) -> None:
+        for name in TOOLKIT:
+            importlib.import_module(f"PyQt6.{name}")
         self._thread.start()
         self._looking.start()
 

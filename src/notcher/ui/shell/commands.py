@@ -13,9 +13,12 @@ from notcher.ui.shell.saving import Saving
 from notcher.ui.shell.whole_screen import WholeScreen
 from notcher.ui.shell.window import Window
 from notcher.ui.state.history import History
+from notcher.ui.state.look import TEXT_SCALES
 from notcher.ui.state.session import Session
 from notcher.ui.state.settings import Settings
 from notcher.ui.state.shell import Bench
+
+TEXT_STEP = 0.1  # of the usual size
 
 
 def file_commands(
@@ -36,48 +39,36 @@ def file_commands(
         opening.open_demo()
 
     exports = [
-        Command(f"export{ending}", f"{export.name}…", lambda e=ending: saving.ask_export(e), "File/Write as", "",  # type: ignore[misc]
-                "export write print share", preconditions=(preconditions.notes,))
+        Command(f"export{ending}", lambda e=ending: saving.ask_export(e), preconditions=(preconditions.notes,))  # type: ignore[misc]
         for ending, export in EXPORTS.items()
     ]  # fmt: skip
     return [
-        Command("file.open", "Open…", opening.ask, "File", "Ctrl+O", "load recording song audio document import"),
-        Command("file.demo", "Open the demo", demo, "File", "", "example sample try"),
-        Command("file.copied_tab", "Open the copied tab", opening.open_copied, "File", "Ctrl+Shift+O",
-                "paste clipboard mail text web page import", preconditions=(opening.copied_need,)),
-        Command("file.by_hand", "Write a solo by hand", opening.new_by_hand, "File", "Ctrl+N", "new blank empty"),
-        Command("file.recording", "Lay the tab over a recording, or replace it…", recordings.ask_attach, "File",
-                "Ctrl+Alt+R", "attach sound audio transfer align sync times", preconditions=(recordings.need_notes,),
-                separated=True),
-        Command("file.keep_stretch", "Keep only the looped stretch", recordings.keep_stretch, "File", "Ctrl+Alt+X",
-                "cut trim crop part minute long improvisation", preconditions=(recordings.need_stretch,)),
-        Command("file.no_recording", "Take the recording away", recordings.take_away, "File", "",
-                "remove detach sound audio", preconditions=(preconditions.recording,)),
-        Command("file.save", "Save", lambda: saving.save(), "File", "Ctrl+S", "store keep write", separated=True),
-        Command("file.save_as", "Save as…", lambda: saving.save_as(), "File", "Ctrl+Shift+S", "store copy title name"),
+        Command("file.open", opening.ask, "Ctrl+O"),
+        Command("file.demo", demo),
+        Command("file.copied_tab", opening.open_copied, "Ctrl+Shift+O", preconditions=(opening.copied_need,)),
+        Command("file.by_hand", opening.new_by_hand, "Ctrl+N"),
+        Command("file.recording", recordings.ask_attach, "Ctrl+Alt+R", preconditions=(recordings.need_notes,)),
+        Command("file.keep_stretch", recordings.keep_stretch, "Ctrl+Alt+X",
+                preconditions=(recordings.need_stretch,)),
+        Command("file.no_recording", recordings.take_away, preconditions=(preconditions.recording,)),
+        Command("file.save", lambda: saving.save(), "Ctrl+S"),
+        Command("file.save_as", lambda: saving.save_as(), "Ctrl+Shift+S"),
         *exports,
-        Command("file.facts", "Title and facts of the solo…", dialogs.facts, "File", "Ctrl+Alt+F",
-                "rename player version pickup requested by student recording about", separated=True),
-        Command("file.settings", "Settings…", dialogs.settings, "File", "", "preferences options volume naming",
-                separated=True),
-        Command("file.quit", "Quit", window.close, "File", "Ctrl+Q", "exit close end"),
+        Command("file.facts", dialogs.facts, "Ctrl+Alt+F"),
+        Command("file.settings", dialogs.settings),
+        Command("file.quit", window.close, "Ctrl+Q"),
     ]  # fmt: skip
 
 
 def edit_commands(history: History, dialogs: Dialogs) -> list[Command]:
     """Return the Edit menu."""
     return [
-        Command("edit.undo", "Undo", history.undo, "Edit", "Ctrl+Z", "back revert", preconditions=(history.undo_need,)),
-        Command("edit.redo", "Redo", history.redo, "Edit", "Ctrl+Shift+Z", "again forward repeat",
-                preconditions=(history.redo_need,),
-                also="Ctrl+Y"),
-        Command("edit.finder", "Find a command…", dialogs.finder, "Edit", "Ctrl+Space", "search action help how",
-                separated=True),
-        Command("edit.keys", "Keys…", dialogs.keys, "Edit", "", "shortcuts keyboard change"),
-        Command("edit.save_snapshot", "Keep this state…", dialogs.save_snapshot, "Edit", "Ctrl+B", "version revision",
-                separated=True),
-        Command("edit.states", "Kept states…", dialogs.states, "Edit", "Ctrl+Shift+B",
-                "version history compare revision changes"),
+        Command("edit.undo", history.undo, "Ctrl+Z", preconditions=(history.undo_need,)),
+        Command("edit.redo", history.redo, "Ctrl+Shift+Z", preconditions=(history.redo_need,), also="Ctrl+Y"),
+        Command("edit.finder", dialogs.finder, "Ctrl+Space"),
+        Command("edit.keys", dialogs.keys),
+        Command("edit.save_snapshot", dialogs.save_snapshot, "Ctrl+B"),
+        Command("edit.states", dialogs.states, "Ctrl+Shift+B"),
     ]  # fmt: skip
 
 
@@ -101,6 +92,10 @@ def view_commands(
         settings.set(name, value)
         changed()
 
+    def resized(steps: int) -> None:
+        low, high = TEXT_SCALES
+        switched("text_scale", min(high, max(low, round(settings.get("text_scale") + steps * TEXT_STEP, 2))))
+
     def explain() -> None:
         window.show_bench(Bench.NOTCH)
         cards.start()
@@ -114,50 +109,37 @@ def view_commands(
             window.notices.quiet()
 
     benches = [
-        Command(f"bench.{bench}", f"{bench.capitalize()} bench", lambda b=bench: window.show_bench(b), "View",  # type: ignore[misc]
-                f"Ctrl+{number}", "show go page view", checked=lambda b=bench: window.bench is b)  # type: ignore[misc]
+        Command(f"bench.{bench}", lambda b=bench: window.show_bench(b), f"Ctrl+{number}",  # type: ignore[misc]
+                checked=lambda b=bench: window.bench is b)  # type: ignore[misc]
         for number, bench in enumerate(Bench, 1)
     ]  # fmt: skip
     return [
         *benches,
-        Command("offer.first", "First answer to what is offered", lambda: window.notices.take(0), "Edit", "F12",
-                "yes open recovered unsaved accept answer offer", preconditions=(window.notices.offer_need,),
-                separated=True),
-        Command("offer.second", "Second answer to what is offered", lambda: window.notices.take(1), "Edit",
-                "Shift+F12", "no discard throw away answer offer",
+        Command("offer.first", lambda: window.notices.take(0), "F12", preconditions=(window.notices.offer_need,)),
+        Command("offer.second", lambda: window.notices.take(1), "Shift+F12",
                 preconditions=(window.notices.second_need,)),
-        Command("view.back", "Back to the bench, to one note, or close what is said", back, "View", "Esc",
-                "escape leave field cancel selection notice close"),
-        Command("view.stand", "The stand: two lines on the whole screen", whole_screen.toggle, "View", "F11",
-                "full screen large read far music stand lesson", checked=lambda: whole_screen.on,
-                hands_free=True),
-        Command("view.strokes", "Show or hide pick strokes",
-                lambda: switched("show_strokes", not settings.get("show_strokes")), "View", "Ctrl+Shift+Y",
-                "picking draw", checked=lambda: bool(settings.get("show_strokes")), separated=True),
-        Command("view.degrees", "Show or hide degrees",
-                lambda: switched("show_degrees", not settings.get("show_degrees")), "View", "Ctrl+Alt+D",
-                "chord tone target note role letters", checked=lambda: bool(settings.get("show_degrees"))),
-        Command("view.licks", "Show or hide licks",
-                lambda: switched("show_licks", not settings.get("show_licks")), "View", "Ctrl+Alt+L",
-                "again same repeat shape bracket", checked=lambda: bool(settings.get("show_licks"))),
-        Command("view.theme", "Light or dark colours",
-                lambda: switched("theme", "stage" if settings.get("theme") == "paper" else "paper"), "View", "Ctrl+T",
-                "dark light theme colours look night"),
-        Command("play.volumes", "Volumes…", dialogs.volumes, "Play", "Ctrl+Alt+V",
-                "loud quiet mix level recording tab band click metronome", separated=True),
-        Command("play.devices", "Devices…", dialogs.devices, "Play", "",
-                "input output audio interface microphone loudspeaker headphones sound card monitor guitar plug",
-                preconditions=(dialogs.devices_need,)),
-        Command("lesson.weights", "What makes a phrase hard…", dialogs.weights, "Play", "",
-                "difficulty weights points parts adjust"),
-        Command("help.guide", "The guide", dialogs.guide, "Help", "F1", "help manual how learn explain pages"),
-        Command("help.cards", "The cards that explain the window", explain, "Help", "",
-                "tour introduction first steps demo", preconditions=(preconditions.notes,)),
-        Command("help.next_card", "Next card", cards.go_on, "Help", "F3", "tour introduction demo",
+        Command("view.back", back, "Esc"),
+        Command("view.stand", whole_screen.toggle, "F11", checked=lambda: whole_screen.on, hands_free=True),
+        Command("view.strokes", lambda: switched("show_strokes", not settings.get("show_strokes")), "Ctrl+Shift+Y",
+                checked=lambda: bool(settings.get("show_strokes"))),
+        Command("view.degrees", lambda: switched("show_degrees", not settings.get("show_degrees")), "Ctrl+Alt+D",
+                checked=lambda: bool(settings.get("show_degrees"))),
+        Command("view.licks", lambda: switched("show_licks", not settings.get("show_licks")), "Ctrl+Alt+L",
+                checked=lambda: bool(settings.get("show_licks"))),
+        Command("view.theme", lambda: switched("theme", "stage" if settings.get("theme") == "paper" else "paper"),
+                "Ctrl+T"),
+        Command("view.larger_text", lambda: resized(1)),
+        Command("view.smaller_text", lambda: resized(-1)),
+        Command("play.volumes", dialogs.volumes, "Ctrl+Alt+V"),
+        Command("play.devices", dialogs.devices, preconditions=(dialogs.devices_need,)),
+        Command("lesson.weights", dialogs.weights),
+        Command("help.guide", dialogs.guide, "F1"),
+        Command("help.cards", explain, preconditions=(preconditions.notes,)),
+        Command("help.next_card", cards.go_on, "F3",
                 preconditions=(
-                    lambda: "" if cards.shown else "No card is shown: Help, The cards that explain the window.",
+                    lambda: "" if cards.shown else "No card is shown: Help, Quick tour.",
                 )),
-        Command("help.legend", "Legend and keys", dialogs.legend, "Help", "Shift+F1", "help marks symbols shortcuts"),
-        Command("help.log", "The log…", dialogs.log, "Help", "", "error problem report trouble file what went wrong"),
-        Command("help.about", "About Notcher", dialogs.about, "Help", "", "version licence"),
+        Command("help.legend", dialogs.legend, "Shift+F1"),
+        Command("help.log", dialogs.log),
+        Command("help.about", dialogs.about),
     ]  # fmt: skip

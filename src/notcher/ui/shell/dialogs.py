@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from datetime import datetime
+from functools import partial
 
 from PyQt6.QtWidgets import QWidget
 
@@ -9,16 +10,16 @@ from notcher import __version__
 from notcher.core.mixing import missing_parts
 from notcher.devices import GuitarInput, Loudspeaker, PluggedInput, PluggedLoudspeaker, SoundServer
 from notcher.painting.theme import THEMES
-from notcher.ui.commands.finder import CommandFinder
+from notcher.ui.commands.finder import CommandFinder, Findable
 from notcher.ui.commands.keys_dialog import KeysDialog
 from notcher.ui.commands.registry import Registry
 from notcher.ui.playback.devices_dialog import DevicesDialog
 from notcher.ui.playback.volumes_dialog import VolumesDialog
 from notcher.ui.shell.facts_dialog import FactsDialog
-from notcher.ui.shell.guide import GuideDialog, keys_page
+from notcher.ui.shell.guide import GuideDialog, keys_page, page_titles
 from notcher.ui.shell.legend import LegendDialog
 from notcher.ui.shell.log import LOG, LogDialog
-from notcher.ui.shell.settings_dialog import SettingsDialog
+from notcher.ui.shell.settings_dialog import USUAL_ROWS, SettingsDialog
 from notcher.ui.shell.states import StatesDialog
 from notcher.ui.state.session import Session
 from notcher.ui.state.settings import WEIGHT_SETTINGS, Settings
@@ -49,10 +50,20 @@ class Dialogs:
         self._place = place
         self._guide: GuideDialog | None = None
         self.log_path = LOG
+        self.findables: tuple[Callable[[], list[Findable]], ...] = ()  # what the finder finds of the work
         self.plugged: tuple[SoundServer | None, Loudspeaker | None, GuitarInput | None] = (None, None, None)
 
     def finder(self) -> None:
-        CommandFinder(self._registry, self._parent).open()
+        pages = [
+            Findable(title, "guide page", "help manual", partial(self.guide, name))
+            for name, title in page_titles().items()
+        ]
+        settings = [
+            Findable(setting.label, "setting", f"settings {setting.help}", partial(self.settings, setting.name))
+            for setting in USUAL_ROWS
+        ]
+        others = [found for findable in self.findables for found in findable()]
+        CommandFinder(self._registry, [*others, *settings, *pages], self._parent).open()
 
     def keys(self) -> None:
         KeysDialog(self._registry, self._parent).open()
@@ -63,11 +74,13 @@ class Dialogs:
     def facts(self) -> None:
         FactsDialog(self._session, self._parent).open()
 
-    def settings(self) -> None:
+    def settings(self, name: str = "") -> None:
+        """name: the setting that has the keys first."""
         by_foot = {command.id: command.label for command in self._registry if command.hands_free}
         dialog = SettingsDialog(self._settings, by_foot, self._parent)
         dialog.accepted.connect(lambda: self._settings_changed(dialog.changed))
         dialog.open()
+        dialog.go_to(name)
 
     def weights(self) -> None:
         """How much each part of a phrase's difficulty counts."""
@@ -95,8 +108,8 @@ class Dialogs:
         if (plugged := self._plugged_devices) is not None:
             DevicesDialog(*plugged, self._settings, self._parent).open()
 
-    def guide(self) -> None:
-        """Open the guide beside the work, at the page of what is in view."""
+    def guide(self, page: str = "") -> None:
+        """Open the guide beside the work, at a page, or at that of what is in view."""
         if self._guide is not None:
             self._guide.deleteLater()
         commands = [
@@ -105,7 +118,7 @@ class Dialogs:
         self._guide = GuideDialog(self._settings.get("text_scale"), keys_page(commands), self._parent)
         self._guide.finished.connect(self._parent.activateWindow)
         self._guide.show()
-        self._guide.turn_to(self._place())
+        self._guide.turn_to(page or self._place())
 
     def legend(self) -> None:
         self.made_legend().open()
@@ -124,10 +137,10 @@ class Dialogs:
             if name.strip():
                 self._session.save_snapshot(name.strip(), datetime.now().isoformat(timespec="seconds"))
                 self._shell.notice(
-                    f"“{name.strip()}” is kept with the document. Edit, Kept states compares and goes back."
+                    f"“{name.strip()}” is kept with the document. Edit, Snapshots compares and goes back."
                 )
 
-        ask_text(self._parent, "Keep this state", "Name of the state", f"State {snapshot_count + 1}", keep)
+        ask_text(self._parent, "Save snapshot", "Name of the snapshot", f"Snapshot {snapshot_count + 1}", keep)
 
     def log(self) -> None:
         LogDialog(self.log_path, self._parent).open()

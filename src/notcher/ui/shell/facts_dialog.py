@@ -13,7 +13,7 @@ from notcher.ui.widgets.plain import Label
 LABELS = {
     "player": ("Player of the take", "who is heard"),
     "version": ("Version", "studio, live, the year"),
-    "pickup": ("Pickup", "neck, middle, bridge"),
+    "pickup": ("Guitar pickup", "neck, middle, bridge"),
     "requested_by": ("Requested by", "student, and for when"),
 }
 

@@ -42,13 +42,19 @@ PAGE_MARGIN_PX, MARGIN_PX = 16, 60
 MATCH_ROLE = Qt.ItemDataRole.UserRole
 
 
+def page_titles() -> dict[str, str]:
+    """Return what each page of the guide is called, by its name."""
+    titles = {name: (FOLDER / f"{name}.md").read_text("utf-8").partition("\n")[0] for name in PAGES if name != KEYS}
+    return {name: titles.get(name, "Keys").lstrip("# ") for name in PAGES}
+
+
 def keys_page(rows: Iterable[tuple[str, str, str]]) -> str:
     """Return the page of all keys. rows: where they work, what they do, the keys; what has none is left out."""
     places: dict[str, list[tuple[str, str]]] = {}
     for place, label, keys in rows:
         if keys:
             places.setdefault(place, []).append((label, keys))
-    lines = ["# Keys", "", "All that have keys, by where these work; Edit, Keys changes them.", ""]
+    lines = ["# Keys", "", "All that have keys, by where these work; Edit, Keyboard shortcuts changes them.", ""]
     for place, commands in places.items():
         lines += [f"## {place[:1].upper()}{place[1:]}", "", "| what | keys |", "| --- | --- |"]
         lines += [f"| {label} | `{keys}` |" for label, keys in commands]

@@ -158,7 +158,7 @@ class Opening:
             first = "; ".join(str(unread) for unread in reading.unread[:TOLD])
             more = len(reading.unread) - TOLD
             text += f". Not understood: {first}{f'; {more} more' if more > 0 else ''}"
-        self._shell.notice(f"{text}. File, Lay the tab over a recording, gives the notes their times.")
+        self._shell.notice(f"{text}. File, Sync the tab to a recording, gives the notes their times.")
 
     def _draft(self, file: Path, title: str | None) -> None:
         """Open a recording. title: of what is no file of the user's."""
@@ -208,7 +208,7 @@ class Opening:
         self._saving.before_leaving(self._ask_beat)
 
     def _ask_beat(self) -> None:
-        question = "Meter, beats a minute and, if any, the pickup in quarters: 4/4 100, 6/8 60 0.5"
+        question = "Meter, beats a minute and, if any, the lead-in in quarters: 4/4 100, 6/8 60 0.5"
         ask_text(self._parent, "Write by hand", question, "4/4 100", self._begin_by_hand)
 
     def _begin_by_hand(self, message: str) -> None:

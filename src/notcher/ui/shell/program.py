@@ -3,6 +3,7 @@
 import time
 from collections.abc import Callable
 from datetime import date, datetime
+from functools import partial
 from pathlib import Path
 
 from platformdirs import user_data_dir, user_state_dir
@@ -10,6 +11,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from notcher.core.formats import OpenLock
+from notcher.core.score import EDGE_S
 from notcher.core.sound import Overview
 from notcher.core.words import Naming, many
 from notcher.devices import (
@@ -32,6 +34,7 @@ from notcher.ui.benches.shapes.install import install as install_shapes
 from notcher.ui.benches.sheets.install import install as install_sheets
 from notcher.ui.benches.teach.install import install as install_teach
 from notcher.ui.commands.command import Scope
+from notcher.ui.commands.finder import Findable
 from notcher.ui.commands.menu_bar import MenuBar
 from notcher.ui.commands.preconditions import Preconditions
 from notcher.ui.commands.registry import Registry
@@ -215,6 +218,7 @@ class Program(ProgramFace):
             self._guide_page, window,
         )  # fmt: skip
         self.dialogs.log_path = state / LOG_NAME
+        self.dialogs.findables = (self._findable_phrases, self._findable_students, self._findable_solos)
         self.dialogs.plugged = (self.server, self.speaker, self.guitar)
         self.cards = DemoCards(
             window,
@@ -328,6 +332,33 @@ class Program(ProgramFace):
         self.footswitch.pressed.connect(self._on_footswitch)
         self.footswitch.lost.connect(window.notice)
 
+    # --- what the finder finds of the work ---
+    def _findable_phrases(self) -> list[Findable]:
+        def go_to(start_s: float) -> None:
+            self.window.show_bench(Bench.NOTCH)
+            for note in self.session.score.notes:
+                if note.onset_s >= start_s - EDGE_S:
+                    self.session.select(note.id)
+                    return
+
+        return [
+            Findable(phrase.name, "phrase", "phrase lick", partial(go_to, phrase.start_s))
+            for phrase in self.session.score.phrases
+            if phrase.name
+        ]
+
+    def _findable_students(self) -> list[Findable]:
+        return [
+            Findable(student.name, "student", "student pupil", partial(self.ledger.choose, student.id))
+            for student in self.ledger.book.present
+        ]
+
+    def _findable_solos(self) -> list[Findable]:
+        return [
+            Findable(Path(path).stem, "recent solo", "recent open solo file", partial(self.opening.open_path, path))
+            for path in self.settings.recent
+        ]
+
     # --- looks ---
     def apply_settings(self) -> None:
         """Dress everything as the settings say; what was set for this sitting, the pace and the count-in, stays."""
@@ -419,7 +450,7 @@ class Program(ProgramFace):
         self.reel.show_source(source, lambda name: self.commands.keys_shown(f"source.{name}"))
 
     def _phrases_in_hand(self) -> tuple[str, ...]:
-        """The phrases of the rung board's row, while it is in view; else none in particular."""
+        """The phrases of the practice board's row, while it is in view; else none in particular."""
         if self.window.bench is not Bench.TEACH:
             return ()
         chosen = self.teach.cell

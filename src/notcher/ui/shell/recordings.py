@@ -27,7 +27,7 @@ class Recordings:
 
     def ask_attach(self) -> None:
         """Ask for the recording that the tab is laid over, or that takes the place of the one there is."""
-        title = "Replace the recording" if self._session.document.clip is not None else "Lay the tab over a recording"
+        title = "Replace the recording" if self._session.document.clip is not None else "Sync the tab to a recording"
         ask_file_to_open(self._parent, title, RECORDINGS, self.attach)
 
     def attach(self, path: str) -> None:

@@ -70,7 +70,7 @@ class SettingsDialog(QDialog):
         buttons.accepted.connect(self._on_accepted)
         buttons.rejected.connect(self.reject)
         FieldGuard(self).watch(inside)
-        area = scrolling(inside)
+        area = self._area = scrolling(inside)
         widest = max(widget.width() for widget in (parent, self) if widget is not None) - 2 * MARGIN_PX
         if inside.sizeHint().width() > widest:  # with large text below each other
             columns.setDirection(QHBoxLayout.Direction.TopToBottom)
@@ -82,6 +82,12 @@ class SettingsDialog(QDialog):
         screen = self.screen()
         room = screen.availableSize().height() - 80 if screen is not None else wanted.height()
         self.resize(self.sizeHint().width(), min(wanted.height() + buttons.sizeHint().height() + 40, room))
+
+    def go_to(self, name: str) -> None:
+        """Give a setting the keys, in view."""
+        if name in self._fields:
+            self._fields[name].setFocus(Qt.FocusReason.OtherFocusReason)
+            self._area.ensureWidgetVisible(self._fields[name])
 
     def _on_accepted(self) -> None:
         shown = {name: _value(field) for name, field in self._fields.items()}

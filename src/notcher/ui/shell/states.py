@@ -1,4 +1,4 @@
-"""Kept states of the document: what changed since each, and going back."""
+"""Snapshots of the document: what changed since each, and going back."""
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
@@ -25,10 +25,10 @@ class StatesDialog(QDialog):
 
     def __init__(self, session: Session, naming: Naming, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Kept states")
+        self.setWindowTitle("Snapshots")
         self._session, self._naming = session, naming
         self.list, self.table, self.words = QListWidget(), QTableWidget(0, 4), Label()
-        self.list.setAccessibleName("Kept states")
+        self.list.setAccessibleName("Snapshots")
         self.table.setAccessibleName("What has changed since")
         self.table.setHorizontalHeaderLabels(["Time", "What", "Then", "Now"])
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
@@ -77,7 +77,7 @@ class StatesDialog(QDialog):
         self.forget.setEnabled(chosen)
         self.table.setRowCount(0)
         if not chosen:
-            self.words.setText("No state is kept yet. Edit, Keep this state keeps one with the document.")
+            self.words.setText("There is no snapshot yet. Edit, Save snapshot keeps one with the document.")
             return
         before, after = self._states[row].score, self._session.score
         note_changes = changes(before, after)

@@ -26,6 +26,7 @@ from PyQt6.QtWidgets import (
 
 from notcher.core.errors import NotcherError
 from notcher.ui.commands.menus import MENUS
+from notcher.ui.commands.wording import WORDING
 from notcher.ui.shell.error_message import error_message
 from notcher.ui.shell.file_drops import FileDrops
 from notcher.ui.shell.notices import NoticeBar
@@ -84,7 +85,7 @@ class Window(QMainWindow):
         heads.setContentsMargins(8, 0, 8, 0)
         for bench in Bench:
             button = QToolButton()
-            button.setText(bench.capitalize())
+            button.setText(WORDING[f"bench.{bench}"].label)
             button.setCheckable(True)
             button.setChecked(bench is self.bench)
             button.setProperty("bench", True)

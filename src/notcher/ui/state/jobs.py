@@ -1,6 +1,5 @@
 """The one way to run work off the UI thread."""
 
-import sys
 import threading
 import time
 from collections.abc import Callable
@@ -12,8 +11,6 @@ from notcher.core.errors import CancelCheck, Cancelled, Progress
 
 WRITES = ("save", "keep", "keep sound", "take", "ledger open", "ledger")
 """Kinds of work that a process may not end in the middle of, where it can help it."""
-SWITCH_S = 0.0005
-"""A job lets the window in so often: at Python's own 5 ms each event costs a turn (measured: a bench 240 -> 100 ms)."""
 Work = Callable[[Progress, CancelCheck], Any]
 
 
@@ -57,7 +54,6 @@ class Jobs(QObject):
         self._running: dict[str, _Receiver] = {}
         self._threads: dict[Job, QThread] = {}
         self._closed = False
-        sys.setswitchinterval(SWITCH_S)
 
     def start(
         self,

@@ -12,11 +12,9 @@ def hear_commands(
 ) -> list[Command]:
     """Return what is done to the analysis. tap: takes one tap of the beat. ask_tuning: asks for tuning and capo."""
     return [
-        Command("beat.tap", "Tap the beat", tap, "Time", ";", "pulse tempo bpm meter count", separated=True),
-        Command("tuning.choose", "Tuning and capo…", ask_tuning, "Place", "Ctrl+Shift+T",
-                "drop d dadgad half step down retune open strings seven eight string guitar neck", separated=True),
-        Command("draft.again", "Draft the tab again", lambda: hear.draft_requested.emit(), "Edit", "",
-                "transcribe analyse draft notes listen", preconditions=(preconditions.recording,), separated=True),
-        Command("hints.forget", "Forget the boxes around the lead", hear.forget_hints, "Edit", "", "steer hints clear",
+        Command("beat.tap", tap, ";"),
+        Command("tuning.choose", ask_tuning, "Ctrl+Shift+T"),
+        Command("draft.again", lambda: hear.draft_requested.emit(), preconditions=(preconditions.recording,)),
+        Command("hints.forget", hear.forget_hints,
                 preconditions=(lambda: "" if hear.hints else "No hint was given yet.",)),
     ]  # fmt: skip

@@ -85,7 +85,7 @@ class HearBench(QWidget):
         self.hint_facts = Label()
         self.forget_button = QPushButton("Forget the boxes")
         self.hints: tuple[Hint, ...] = ()
-        self.hear_button = QPushButton("Draft the tab again")
+        self.hear_button = QPushButton("Transcribe again")
         self.hear_button.clicked.connect(lambda: self.draft_requested.emit())
         self.tuning_box = QComboBox()
         self.tuning_box.setAccessibleName("Tuning")
@@ -187,7 +187,7 @@ class HearBench(QWidget):
         for box, low, high, step, unit, name, typed in (
             (self.tempo_box, 20.0, 400.0, 1.0, " beats/min", "Tempo", self._on_beats_typed),
             (self.first_box, -60.0, 36000.0, 1.0, " s", "First bar begins", self._on_beats_typed),
-            (self.pickup_box, 0.0, 15.75, 0.5, " quarters", "Pickup", self._on_pickup_typed),
+            (self.pickup_box, 0.0, 15.75, 0.5, " quarters", "Lead-in", self._on_pickup_typed),
         ):
             box.setRange(low, high)
             box.setSingleStep(step)
@@ -230,7 +230,7 @@ class HearBench(QWidget):
         for name, field in (("Tempo", self.tempo_box), ("First bar at", self.first_box)):
             rows.addRow(name, field)
         rows.addRow("A bar has", meter)
-        rows.addRow("Pickup", self.pickup_box)
+        rows.addRow("Lead-in", self.pickup_box)
         return form
 
     def set_naming(self, naming: Naming) -> None:
@@ -334,7 +334,7 @@ class HearBench(QWidget):
         if abs(beat_map.pickup - pickup) < 1e-6:
             return
         try:
-            self._session.set_beat_map(replace(beat_map, pickup=pickup), "Pickup")
+            self._session.set_beat_map(replace(beat_map, pickup=pickup), "Lead-in")
         except ValueError as problem:
             self.beat_facts.setText(f"Not changed: {problem}.")
             self.pickup_box.setValue(beat_map.pickup)

@@ -151,7 +151,8 @@ class LedgerController(QObject):
             self._ledger.choose(NOBODY_ID)
 
         ask_what_to_do(
-            self._parent, "Delete the student", f"{goes}Until Notcher ends, undo in the Ledger brings all of it back.",
+            self._parent, "Delete the student",
+            f"{goes}Until Notcher ends, undo on the Students bench brings all of it back.",
             ((f"Keep {student.name}", lambda: None), (f"Delete {student.name}", delete)),
         )  # fmt: skip
 
@@ -209,7 +210,7 @@ class LedgerController(QObject):
             Field("student_id", "For whom", request.student_id, "choice or new", students),
             Field("version", "Version", facts.version if new and open_id else request.version, hint="studio, live …"),
             Field("stretch", "Stretch", request.stretch, hint="all, from 2:10 to 2:55 …"),
-            Field("sound", "Pickup and effects", facts.pickup if new and open_id else request.sound),
+            Field("sound", "Guitar pickup and effects", facts.pickup if new and open_id else request.sound),
             Field("due", "Due", request.due, "day"),
             Field("document_id", "Its tab or recording", request.document_id, "choice", solos),
             Field("note_count", "About how many notes", request.note_count, "number", low_words="not known"),
@@ -294,7 +295,7 @@ class LedgerController(QObject):
         if row is not None:
             called = {Request: "request", Lesson: "lesson", Sent: "sheet"}[type(row)]
             self._ledger.edit(f"Take a {called} away", RowChange(row, None))
-            self._shell.notice(f"The {called} is off the record. Undo in the Ledger brings it back.")
+            self._shell.notice(f"The {called} is off the record. Undo on the Students bench brings it back.")
 
     # --- what is given out ---
     def give_state(self) -> None:
@@ -304,7 +305,7 @@ class LedgerController(QObject):
         ledger.give_out("Give a state out", session.document, title)
         who = who_words(ledger.book, ledger.student.id)
         self._shell.notice(
-            f"“{title}” as it is now is noted as given to {who}. The Ledger tells what changes from here on."
+            f"“{title}” as it is now is noted as given to {who}. The Students bench tells what changes from here on."
         )
 
     # --- opening its solo ---
@@ -333,7 +334,7 @@ class LedgerController(QObject):
         elif recording is not None:
             self._find(recording)
         else:
-            self._shell.notice("Where this solo lies is not known: open it once, and the Ledger knows it again.")
+            self._shell.notice("Where this solo lies is not known: open it once, and it is known again.")
 
     def _open_for(self, request: Request) -> None:
         """Ask for the recording or tab that a request is about, open it and say so in the record."""
@@ -520,7 +521,7 @@ class LedgerController(QObject):
             "Queue": estimate_reason(book, naming),
             "Due": INTERVALS,
             "Progress": f"{rule_words(naming)}\n\n{self._bench.progress.more.text()}",
-            "What we did": "Each line is what was marked on the rung board that day, or what you wrote of the lesson.",
+            "What we did": "Each line is what was marked on the practice board that day, or your own note.",
             "Hours": f"{accuracy_words(done_requests(book), naming)}\n\n{estimate_reason(book, naming)}",
             "Given out": "Notes are paired by their identity; what is not the same any more is a change.",
         }[PAGES[self._bench.page]]

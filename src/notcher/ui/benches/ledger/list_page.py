@@ -1,4 +1,4 @@
-"""The pages of the Ledger bench that are lists: what is due, the queue, what was given out."""
+"""The pages of the Students bench that are lists: what is due, the queue, what was given out."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass

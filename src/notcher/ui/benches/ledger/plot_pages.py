@@ -1,4 +1,4 @@
-"""The pages of the Ledger bench that are plots: how a student comes on, hours against their estimates."""
+"""The pages of the Students bench that are plots: how a student comes on, hours against their estimates."""
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
@@ -152,7 +152,7 @@ class ProgressPage(QWidget):
         self.grid.show_plots(plots, shown.naming)
         who = who_words(book, shown.student_id)
         text = f"{who}: {many(len(plots), 'stretch', 'stretches')} practised. {LEGEND}"
-        self.said.setText(text if plots else f"No passes yet for {who}: C, S and M on the rung board mark them.")
+        self.said.setText(text if plots else f"No passes yet for {who}: C, S and M on the practice board mark them.")
         self._tell()
 
     def _tell(self) -> None:

@@ -20,7 +20,7 @@ class StudentChoice:
         students = self._ledger.book.present
         names = [student.name for student in students]
         if len(students) < 2:
-            self._shell.notice("There is no student yet: S on the Ledger bench makes one.")
+            self._shell.notice("There is no student yet: S on the Students bench makes one.")
             return
 
         def chosen(name: str) -> None:

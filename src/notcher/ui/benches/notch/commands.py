@@ -47,8 +47,8 @@ from notcher.ui.commands.command import Command, Precondition, Scope
 from notcher.ui.commands.preconditions import Preconditions
 from notcher.ui.playback.player import Player
 
-EditRow = tuple[str, str, Edit | Callable[[], object], str, str, tuple[Precondition, ...]]
-"""id, label, the edit that it is or what else it does, keys, other words for it, what it needs"""
+EditRow = tuple[str, Edit | Callable[[], object], str, tuple[Precondition, ...]]
+"""id, the edit that it is or what else it does, keys, what it needs"""
 
 
 def notch_commands(
@@ -57,58 +57,45 @@ def notch_commands(
     """Return everything that is done on the tab, in the menus' order."""
     editor = notch.editor
     return [
-        *_of("Walk", editor, [*_walking(notch, player, preconditions), *_believing(preconditions)],
+        *_of(editor, [*_walking(notch, player, preconditions), *_believing(preconditions)],
              hands_free=("walk.next_phrase", "walk.next_doubt")),
-        *_of("Place", editor, _placing(dialogs, preconditions)),
-        *_of("Time", editor, _timing(notch, dialogs, player, preconditions), also={"note.delete": "Backspace"}),
-        *_of("Form", editor, [*_counting(dialogs, preconditions), *_form(dialogs, preconditions),
-                              *_variants(variants, preconditions)], separated=("variant.ease",)),
-        *_of("Note", editor, _sounding(dialogs, preconditions)),
-        *_of("Curve", editor, _bending(notch, preconditions)),
+        *_of(editor, _placing(dialogs, preconditions)),
+        *_of(editor, _timing(notch, dialogs, player, preconditions), also={"note.delete": "Backspace"}),
+        *_of(editor, [*_counting(dialogs, preconditions), *_form(dialogs, preconditions),
+                              *_variants(variants, preconditions)]),
+        *_of(editor, _sounding(dialogs, preconditions)),
+        *_of(editor, _bending(notch, preconditions)),
         *_writing(notch),
-        Command("view.closer", "Closer", lambda: notch.tab.zoom(1.25), "View", "Ctrl++", "zoom in larger magnify",
-                separated=True),
-        Command("view.further", "Further", lambda: notch.tab.zoom(0.8), "View", "Ctrl+-", "zoom out smaller"),
-        Command("view.page_on", "A page on", lambda: notch.tab.turn(1), "View", "PgDown", "scroll forward right",
-                Scope.TAB),
-        Command("view.page_back", "A page back", lambda: notch.tab.turn(-1), "View", "PgUp", "scroll left", Scope.TAB),
-        Command("view.phrase", "Show the phrase", notch.show_phrase, "View", "Ctrl+9", "zoom fit",
-                preconditions=(preconditions.phrase,)),
-        Command("view.all", "Show everything", notch.show_all, "View", "Ctrl+0", "zoom fit whole solo"),
+        Command("view.closer", lambda: notch.tab.zoom(1.25), "Ctrl++"),
+        Command("view.further", lambda: notch.tab.zoom(0.8), "Ctrl+-"),
+        Command("view.page_on", lambda: notch.tab.turn(1), "PgDown", Scope.TAB),
+        Command("view.page_back", lambda: notch.tab.turn(-1), "PgUp", Scope.TAB),
+        Command("view.phrase", notch.show_phrase, "Ctrl+9", preconditions=(preconditions.phrase,)),
+        Command("view.all", notch.show_all, "Ctrl+0"),
     ]  # fmt: skip
 
 
 def _of(
-    menu: str,
     editor: Editor,
     rows: Sequence[EditRow],
     *,
     hands_free: Sequence[str] = (),
-    separated: Sequence[str] = (),
     also: dict[str, str] | None = None,
 ) -> list[Command]:
     return [
-        Command(
-            name, label, partial(editor.run, what) if isinstance(what, Edit) else what, menu, keys, words, Scope.TAB,
-            needed, separated=name in separated, hands_free=name in hands_free, also=(also or {}).get(name, ""),
-        )
-        for name, label, what, keys, words, needed in rows
+        Command(name, partial(editor.run, what) if isinstance(what, Edit) else what, keys, Scope.TAB, needed,
+                hands_free=name in hands_free, also=(also or {}).get(name, ""))
+        for name, what, keys, needed in rows
     ]  # fmt: skip
 
 
 def _writing(notch: NotchBench) -> list[Command]:
     writing = notch.writing
     return [
-        Command(
-            "neck.writes", "Write note after note", notch.toggle_writing, "View", "Ctrl+I",
-            "step entry add insert fretboard type fret by hand", checked=lambda: writing.on, separated=True,
-        ),
-        Command("write.higher_string", "The next note on a higher string", lambda: writing.change_string(-1), "View",
-                "Up", "thinner", Scope.WRITING, (writing.need,)),
-        Command("write.lower_string", "The next note on a lower string", lambda: writing.change_string(1), "View",
-                "Down", "thicker", Scope.WRITING, (writing.need,)),
-        Command("write.later", "The next note a step later", writing.leave_a_step, "View", "Right", "rest silence",
-                Scope.WRITING, (writing.need,)),
+        Command("neck.writes", notch.toggle_writing, "Ctrl+I", checked=lambda: writing.on),
+        Command("write.higher_string", lambda: writing.change_string(-1), "Up", Scope.WRITING, (writing.need,)),
+        Command("write.lower_string", lambda: writing.change_string(1), "Down", Scope.WRITING, (writing.need,)),
+        Command("write.later", writing.leave_a_step, "Right", Scope.WRITING, (writing.need,)),
     ]  # fmt: skip
 
 
@@ -138,27 +125,22 @@ def _walking(notch: NotchBench, player: Player, preconditions: Preconditions) ->
             notch.show_time(at_s)
 
     return [
-        ("walk.next", "Next note", to(1), "Right", "forward right", notes),
-        ("walk.previous", "Previous note", to(-1), "Left", "back left", notes),
-        ("select.next", "Select on to the next note", to(1, extend=True), "Ctrl+Right", "extend mark several", note),
-        ("select.previous", "Select back to the note before", to(-1, extend=True), "Ctrl+Left", "extend mark several",
-         note),
-        ("select.phrase", "Select the phrase", editor.select_phrase, "Ctrl+A", "all mark lick",
-         (preconditions.phrase,)),
-        ("walk.first", "First note", lambda: editor.go_to_end(-1), "Home", "start beginning", notes),
-        ("walk.last", "Last note", lambda: editor.go_to_end(1), "End", "end finish", notes),
-        ("walk.next_phrase", "Next phrase", by_phrase(1), "Down", "lick line forward", note),
-        ("walk.previous_phrase", "Previous phrase", by_phrase(-1), "Up", "lick line back", note),
-        ("walk.next_beat", "Next beat", by_beat(1), ".", "count forward", (preconditions.note, preconditions.beats)),
-        ("walk.previous_beat", "Previous beat", by_beat(-1), ",", "count back",
-         (preconditions.note, preconditions.beats)),
-        ("walk.higher_string", "Nearest note on a higher string", by_string(-1), "Alt+Up", "thinner", note),
-        ("walk.lower_string", "Nearest note on a lower string", by_string(1), "Alt+Down", "thicker", note),
-        ("walk.next_doubt", "Next doubt", by_doubt(1), "N", "uncertain question unsure check", (preconditions.doubt,)),
-        ("walk.previous_doubt", "Previous doubt", by_doubt(-1), "Shift+N", "uncertain question unsure check",
-         (preconditions.doubt,)),
-        ("walk.unclaimed", "Next sound without a note", to_unclaimed, "Shift+U", "unwritten missing heard gap lost",
-         (preconditions.recording,)),
+        ("walk.next", to(1), "Right", notes),
+        ("walk.previous", to(-1), "Left", notes),
+        ("select.next", to(1, extend=True), "Ctrl+Right", note),
+        ("select.previous", to(-1, extend=True), "Ctrl+Left", note),
+        ("select.phrase", editor.select_phrase, "Ctrl+A", (preconditions.phrase,)),
+        ("walk.first", lambda: editor.go_to_end(-1), "Home", notes),
+        ("walk.last", lambda: editor.go_to_end(1), "End", notes),
+        ("walk.next_phrase", by_phrase(1), "Down", note),
+        ("walk.previous_phrase", by_phrase(-1), "Up", note),
+        ("walk.next_beat", by_beat(1), ".", (preconditions.note, preconditions.beats)),
+        ("walk.previous_beat", by_beat(-1), ",", (preconditions.note, preconditions.beats)),
+        ("walk.higher_string", by_string(-1), "Alt+Up", note),
+        ("walk.lower_string", by_string(1), "Alt+Down", note),
+        ("walk.next_doubt", by_doubt(1), "N", (preconditions.doubt,)),
+        ("walk.previous_doubt", by_doubt(-1), "Shift+N", (preconditions.doubt,)),
+        ("walk.unclaimed", to_unclaimed, "Shift+U", (preconditions.recording,)),
     ]  # fmt: skip
 
 
@@ -189,21 +171,16 @@ def _snap_name(_after: Score, chosen: Selection, _given: Given) -> str:
 def _believing(preconditions: Preconditions) -> list[EditRow]:
     note, reading = (preconditions.note,), (preconditions.note, preconditions.reading)
     return [
-        ("note.accept", "Accept note", Edit(_accepted, lambda s, c, _g: accepted_notes(s, c)), "K",
-         "confirm right ok approve believe", note),
-        ("phrase.accept", "Accept the phrase",
-         Edit(lambda s, c, g: _accepted(s, c.phrase_notes(s), g), _accept_phrase), "Shift+K",
-         "confirm right ok approve believe", note),
-        ("note.otherwise", "Read the note otherwise",
-         Edit("Read otherwise", lambda s, c, _g: read_otherwise(s, c.note_id, 1)), "Shift+R",
-         "second reading alternative instead or heard", reading),
-        ("note.otherwise_back", "Back to the reading before",
-         Edit("Read otherwise", lambda s, c, _g: read_otherwise(s, c.note_id, -1)), "Ctrl+Shift+R",
-         "second reading alternative instead or heard", reading),
-        ("note.snap", "Snap to evidence", Edit(_snap_name, _snapped), "A", "measured heard curve follow", note),
-        ("phrase.snap", "Snap the phrase to evidence",
-         Edit("Snap notes to evidence", lambda s, c, g: _snapped(s, c.phrase_notes(s), g)), "Shift+A",
-         "measured heard curve follow", note),
+        ("note.accept", Edit(_accepted, lambda s, c, _g: accepted_notes(s, c)), "K", note),
+        ("phrase.accept", Edit(lambda s, c, g: _accepted(s, c.phrase_notes(s), g), _accept_phrase), "Shift+K",
+         note),
+        ("note.otherwise", Edit("Read otherwise", lambda s, c, _g: read_otherwise(s, c.note_id, 1)), "Shift+R",
+         reading),
+        ("note.otherwise_back", Edit("Read otherwise", lambda s, c, _g: read_otherwise(s, c.note_id, -1)),
+         "Ctrl+Shift+R", reading),
+        ("note.snap", Edit(_snap_name, _snapped), "A", note),
+        ("phrase.snap", Edit("Snap notes to evidence", lambda s, c, g: _snapped(s, c.phrase_notes(s), g)),
+         "Shift+A", note),
     ]  # fmt: skip
 
 
@@ -247,26 +224,21 @@ def _placing(dialogs: NotchDialogs, preconditions: Preconditions) -> list[EditRo
         lambda s, _c, g: with_strokes(s, strokes(s.notes, style=g.picking_style)),
     )
     return [
-        ("place.higher_string", "Same pitch, higher string", same_pitch(-1), "Shift+Up", "move fret", note),
-        ("place.lower_string", "Same pitch, lower string", same_pitch(1), "Shift+Down", "move fret", note),
-        ("place.over_higher", "Same fret, higher string", same_fret(-1), "Ctrl+Shift+Up", "move", note),
-        ("place.over_lower", "Same fret, lower string", same_fret(1), "Ctrl+Shift+Down", "move", note),
-        ("place.again", "Place again what was not placed by hand", again, "Ctrl+R", "fingering solve neck position",
-         note),
-        ("place.near_fret", "Play the phrase around a fret…", dialogs.near_fret, "Ctrl+F", "position box neck move",
-         note),
-        ("place.lock", "Lock places", Edit("Lock places", lambda s, c, _g: c.changed(s, locked=True)), "Ctrl+L",
-         "keep fix pin", note),
-        ("place.unlock", "Unlock places", Edit("Unlock places", lambda s, c, _g: c.changed(s, locked=False)),
-         "Ctrl+Shift+L", "free loose", note),
-        ("finger.1", "First finger", finger(1), "Alt+1", "index fingering", note),
-        ("finger.2", "Second finger", finger(2), "Alt+2", "middle fingering", note),
-        ("finger.3", "Third finger", finger(3), "Alt+3", "ring fingering", note),
-        ("finger.4", "Little finger", finger(4), "Alt+4", "fourth pinky fingering", note),
-        ("finger.none", "No finger", finger(None), "Alt+0", "fingering remove", note),
-        ("stroke.next", "Pick stroke: down, up, none", Edit(stroke_name, lambda s, c, _g: with_next_stroke(s, c)),
-         "/", "picking alternate plectrum", note),
-        ("stroke.all", "Write pick strokes for all notes", all_strokes, "", "alternate economy sweep", note),
+        ("place.higher_string", same_pitch(-1), "Shift+Up", note),
+        ("place.lower_string", same_pitch(1), "Shift+Down", note),
+        ("place.over_higher", same_fret(-1), "Ctrl+Shift+Up", note),
+        ("place.over_lower", same_fret(1), "Ctrl+Shift+Down", note),
+        ("place.again", again, "Ctrl+R", note),
+        ("place.near_fret", dialogs.near_fret, "Ctrl+F", note),
+        ("place.lock", Edit("Lock places", lambda s, c, _g: c.changed(s, locked=True)), "Ctrl+L", note),
+        ("place.unlock", Edit("Unlock places", lambda s, c, _g: c.changed(s, locked=False)), "Ctrl+Shift+L", note),
+        ("finger.1", finger(1), "Alt+1", note),
+        ("finger.2", finger(2), "Alt+2", note),
+        ("finger.3", finger(3), "Alt+3", note),
+        ("finger.4", finger(4), "Alt+4", note),
+        ("finger.none", finger(None), "Alt+0", note),
+        ("stroke.next", Edit(stroke_name, lambda s, c, _g: with_next_stroke(s, c)), "/", note),
+        ("stroke.all", all_strokes, "", note),
     ]  # fmt: skip
 
 
@@ -325,40 +297,32 @@ def _timing(notch: NotchBench, dialogs: NotchDialogs, player: Player, preconditi
             editor.run(INSERT)
 
     return [
-        ("onset.earlier", "Onset earlier", _nudged(-1), "Shift+Left", "nudge start move sooner", note),
-        ("onset.later", "Onset later", _nudged(1), "Shift+Right", "nudge start move", note),
-        ("onset.attack_before", "Onset to the attack heard before", _onset_at_attack(-1), "Ctrl+Shift+Left",
-         "strike snap start", attacks),
-        ("onset.attack_next", "Onset to the attack heard next", _onset_at_attack(1), "Ctrl+Shift+Right",
-         "strike snap start", attacks),
-        ("end.earlier", "End earlier", _end_nudged(-1), "[", "shorter length duration", note),
-        ("end.later", "End later", _end_nudged(1), "]", "longer length duration", note),
-        ("end.attack_before", "End at the attack heard before", _end_at_attack(-1), "{", "strike snap",
-         attacks),
-        ("end.attack_next", "End at the attack heard next", _end_at_attack(1), "}", "strike snap", attacks),
-        ("note.insert", "Write the note at the playhead", write_here, "Ins", "insert add new heard sound", ()),
-        ("note.beside_lower", "Another note at this time, on a lower string", lambda: writing.choose_beside(1),
-         "Alt+Shift+Down", "chord double stop second string together two notes", note),
-        ("note.beside_higher", "Another note at this time, on a higher string", lambda: writing.choose_beside(-1),
-         "Alt+Shift+Up", "chord double stop second string together two notes", note),
-        ("note.write_next", "Write the next note", writing.write, "I", "add new append insert", ()),
-        ("step.longer", "Longer steps", lambda: writing.change_step(True), "=", "note value length", ()),
-        ("step.shorter", "Shorter steps", lambda: writing.change_step(False), "-", "note value length", ()),
-        ("note.split", "Split note at the playhead", SPLIT, "Ctrl+D", "cut", note),
-        ("note.join", "Join with the next note", JOIN, "Ctrl+J", "merge tie connect", note),
-        ("note.delete", "Delete note", DELETE, "Del", "erase remove clear take out", note),
-        ("notes.copy", "Copy notes", editor.copy, "Ctrl+C", "clipboard duplicate", note),
-        ("phrase.copy", "Copy the phrase", lambda: editor.copy(phrase=True), "Ctrl+Alt+C", "clipboard duplicate lick",
+        ("onset.earlier", _nudged(-1), "Shift+Left", note),
+        ("onset.later", _nudged(1), "Shift+Right", note),
+        ("onset.attack_before", _onset_at_attack(-1), "Ctrl+Shift+Left", attacks),
+        ("onset.attack_next", _onset_at_attack(1), "Ctrl+Shift+Right", attacks),
+        ("end.earlier", _end_nudged(-1), "[", note),
+        ("end.later", _end_nudged(1), "]", note),
+        ("end.attack_before", _end_at_attack(-1), "{", attacks),
+        ("end.attack_next", _end_at_attack(1), "}", attacks),
+        ("note.insert", write_here, "Ins", ()),
+        ("note.beside_lower", lambda: writing.choose_beside(1), "Alt+Shift+Down", note),
+        ("note.beside_higher", lambda: writing.choose_beside(-1), "Alt+Shift+Up", note),
+        ("note.write_next", writing.write, "I", ()),
+        ("step.longer", lambda: writing.change_step(True), "=", ()),
+        ("step.shorter", lambda: writing.change_step(False), "-", ()),
+        ("note.split", SPLIT, "Ctrl+D", note),
+        ("note.join", JOIN, "Ctrl+J", note),
+        ("note.delete", DELETE, "Del", note),
+        ("notes.copy", editor.copy, "Ctrl+C", note),
+        ("phrase.copy", lambda: editor.copy(phrase=True), "Ctrl+Alt+C", (preconditions.note, preconditions.phrase)),
+        ("phrase.copy_text", dialogs.clipboard.copy_text, "Alt+Shift+C",
          (preconditions.note, preconditions.phrase)),
-        ("phrase.copy_text", "Copy the phrase as text", dialogs.clipboard.copy_text, "Alt+Shift+C",
-         "clipboard mail chat share send ascii tab", (preconditions.note, preconditions.phrase)),
-        ("phrase.copy_picture", "Copy the phrase as a picture", dialogs.clipboard.copy_picture, "Alt+Shift+P",
-         "clipboard mail chat share send image png", (preconditions.note, preconditions.phrase)),
-        ("notes.paste", "Paste at the playhead", dialogs.paste_here, "Ctrl+V", "clipboard insert mail text tab",
-         (dialogs.paste_need,)),
-        ("notes.paste_moved", "Paste moved…", dialogs.paste, "Ctrl+Shift+V", "transpose octave shape shift key",
-         can_paste),
-        ("chord.at_note", "Chord at the note…", dialogs.chord, "Ctrl+K", "harmony symbol", ()),
+        ("phrase.copy_picture", dialogs.clipboard.copy_picture, "Alt+Shift+P",
+         (preconditions.note, preconditions.phrase)),
+        ("notes.paste", dialogs.paste_here, "Ctrl+V", (dialogs.paste_need,)),
+        ("notes.paste_moved", dialogs.paste, "Ctrl+Shift+V", can_paste),
+        ("chord.at_note", dialogs.chord, "Ctrl+K", ()),
     ]  # fmt: skip
 
 
@@ -375,22 +339,17 @@ def _counting(dialogs: NotchDialogs, preconditions: Preconditions) -> list[EditR
         return "Swing" if beat_map.swing_at(beat_map.bar_start(bar)) > 0.5 else "Straight"
 
     return [
-        ("count.starts_on", "Starts on the count…", dialogs.count, "Ctrl+Shift+C",
-         "beat and rhythm say written place", beats),
-        ("count.thirds", "Count triplets", divided("thirds", "triplets"), "Ctrl+Shift+3", "rhythm three division",
-         beats),
-        ("count.halves", "Count halves", divided("halves", "halves"), "", "rhythm straight eighths", beats),
-        ("count.fourths", "Count fourths", divided("fourths", "fourths"), "", "rhythm sixteenths division", beats),
-        ("count.sixths", "Count sixths", divided("sixths", "sixths"), "", "rhythm sextuplet division", beats),
-        ("count.fifths", "Count fives", divided("fifths", "fives"), "", "rhythm quintuplet division", beats),
-        ("count.free", "Count as it is read", divided("", "as they are read"), "", "rhythm division forget let",
-         beats),
-        ("bar.meter", "Meter from this bar…", dialogs.meter, "", "time signature bar 6/8 change", beats),
-        ("bar.swing", "Swing or straight here", Edit(swing_name, lambda s, c, _g: swung(s, c)), "",
-         "shuffle eighths feel triplet", beats),
-        ("solo.key", "Key of the solo…", dialogs.key, "", "scale tonic sharps flats spelling", (preconditions.notes,)),
-        ("phrase.key", "Key of the phrase…", dialogs.phrase_key, "", "scale tonic modulation spelling",
-         (preconditions.note, preconditions.phrase)),
+        ("count.starts_on", dialogs.count, "Ctrl+Shift+C", beats),
+        ("count.thirds", divided("thirds", "triplets"), "Ctrl+Shift+3", beats),
+        ("count.halves", divided("halves", "halves"), "", beats),
+        ("count.fourths", divided("fourths", "fourths"), "", beats),
+        ("count.sixths", divided("sixths", "sixths"), "", beats),
+        ("count.fifths", divided("fifths", "fives"), "", beats),
+        ("count.free", divided("", "as they are read"), "", beats),
+        ("bar.meter", dialogs.meter, "", beats),
+        ("bar.swing", Edit(swing_name, lambda s, c, _g: swung(s, c)), "", beats),
+        ("solo.key", dialogs.key, "", (preconditions.notes,)),
+        ("phrase.key", dialogs.phrase_key, "", (preconditions.note, preconditions.phrase)),
     ]  # fmt: skip
 
 
@@ -413,21 +372,19 @@ def _form(dialogs: NotchDialogs, preconditions: Preconditions) -> list[EditRow]:
     delete = Edit("Delete phrase", lambda s, c, _g: without_phrase(s, c.phrase(s).id))
     no_section = Edit("Delete section", lambda s, c, _g: without_section_here(s, c))
     return [
-        ("phrase.make", "Make a phrase of the notes…", dialogs.phrase, "Ctrl+Shift+P", "lick line new mark cut", note),
-        ("phrase.name", "Name the phrase…", dialogs.phrase_name, "F2", "rename lick title call", phrase),
-        ("phrase.begin", "The phrase begins with this note", begin, "Ctrl+[", "border start move", note),
-        ("phrase.end", "The phrase ends with this note", end, "Ctrl+]", "border stop move", note),
-        ("phrase.split", "Split the phrase before this note", cut, "Ctrl+Shift+D", "cut border two", phrase),
-        ("phrase.join", "Join the phrase with the next", join, "Ctrl+Shift+J", "merge one", phrase),
-        ("phrase.delete", "Delete the phrase, not its notes", delete, "Ctrl+Shift+Del", "remove erase", phrase),
-        ("phrase.propose", "Propose phrases again", dialogs.propose_phrases, "Ctrl+Alt+P",
-         "cut find all lick anew", (preconditions.notes,)),
-        ("chords.propose", "Propose chords", dialogs.propose_chords, "Ctrl+Alt+H", "harmony find all heard changes",
+        ("phrase.make", dialogs.phrase, "Ctrl+Shift+P", note),
+        ("phrase.name", dialogs.phrase_name, "F2", phrase),
+        ("phrase.begin", begin, "Ctrl+[", note),
+        ("phrase.end", end, "Ctrl+]", note),
+        ("phrase.split", cut, "Ctrl+Shift+D", phrase),
+        ("phrase.join", join, "Ctrl+Shift+J", phrase),
+        ("phrase.delete", delete, "Ctrl+Shift+Del", phrase),
+        ("phrase.propose", dialogs.propose_phrases, "Ctrl+Alt+P", (preconditions.notes,)),
+        ("chords.propose", dialogs.propose_chords, "Ctrl+Alt+H",
          (preconditions.notes, preconditions.recording, preconditions.beats)),
-        ("section.make", "Section around the phrases…", dialogs.section, "Ctrl+G", "verse chorus part form name",
-         phrase),
-        ("section.delete", "Delete the section, not its phrases", no_section, "", "remove erase verse", note),
-        ("section.repeats", "This section repeats…", dialogs.repeat, "", "again same form verse", note),
+        ("section.make", dialogs.section, "Ctrl+G", phrase),
+        ("section.delete", no_section, "", note),
+        ("section.repeats", dialogs.repeat, "", note),
     ]  # fmt: skip
 
 
@@ -441,52 +398,33 @@ def _split_name(after: Score, chosen: Selection) -> str:
 def _variants(desk: VariantController, preconditions: Preconditions) -> list[EditRow]:
     phrase, some, shown = (preconditions.phrase,), (desk.need_variants,), (desk.need_variant,)
     return [
-        ("variant.ease", "Make it easier…", desk.ease, "Ctrl+Shift+E", "simple variant leave out garnish student",
-         phrase),
-        ("variant.move", "Move the phrase…", desk.move, "Ctrl+Shift+M",
-         "transpose key chord fourth tuning elsewhere shape variant", phrase),
-        ("variant.next", "Show the next variant, or the original", desk.next_variant, "\\",
-         "switch easier version beside", some),
-        ("variant.hear", "Hear the original, then the variant", desk.hear_both, "Ctrl+\\", "compare play both listen",
-         some),
-        ("variant.put_back", "Put back what the original has here", desk.put_note_back, "Ctrl+Backspace",
-         "revert undo change restore note", shown),
-        ("variant.name", "Name the variant…", desk.rename, "", "rename call", shown),
-        ("variant.delete", "Delete the variant", desk.delete, "", "remove throw away", shown),
+        ("variant.ease", desk.ease, "Ctrl+Shift+E", phrase),
+        ("variant.move", desk.move, "Ctrl+Shift+M", phrase),
+        ("variant.next", desk.next_variant, "\\", some),
+        ("variant.hear", desk.hear_both, "Ctrl+\\", some),
+        ("variant.put_back", desk.put_note_back, "Ctrl+Backspace", shown),
+        ("variant.name", desk.rename, "", shown),
+        ("variant.delete", desk.delete, "", shown),
     ]  # fmt: skip
 
 
 # --- how it is struck, sounds and ends ---
-ATTACK_ROWS = (
-    ("Picked", Attack.PICK, "Q", "pluck strike plectrum"),
-    ("Hammered", Attack.HAMMER, "W", "hammer-on legato slur"),
-    ("Pulled off", Attack.PULL, "E", "pull-off legato slur"),
-    ("Tapped", Attack.TAP, "T", "tapping right hand"),
-    ("Slid into", Attack.SLIDE, "R", "slide glissando legato"),
-    ("Struck again while bent", Attack.REPICK, "Y", "re-pick bend top"),
-    ("Faded in", Attack.SWELL, "U", "swell volume pot"),
-)
-TONE_ROWS = (
-    ("Palm mute", Tone.PALM_MUTE, "Z", "chug damped pm"),
-    ("Dead note", Tone.DEAD, "X", "muted ghost click x"),
-    ("Natural harmonic", Tone.NATURAL_HARMONIC, "C", "flageolet bell chime"),
-    ("Squeal harmonic", Tone.SQUEAL_HARMONIC, "V", "pinch artificial scream"),
-    ("Tapped harmonic", Tone.TAPPED_HARMONIC, "B", "touch artificial"),
-)
-END_ROWS = (
-    ("Ends damped", End.STOPS, "Shift+Z", "stop mute staccato"),
-    ("Rings on", End.RINGS, "Shift+X", "let ring sustain"),
-    ("Choked", End.CHOKED, "Shift+C", "stop cut mute"),
-    ("Slides away", End.SLIDES_AWAY, "Shift+V", "slide out off fall"),
-)
+ATTACK_KEYS = {
+    Attack.PICK: "Q", Attack.HAMMER: "W", Attack.PULL: "E", Attack.TAP: "T", Attack.SLIDE: "R", Attack.REPICK: "Y",
+    Attack.SWELL: "U",
+}  # fmt: skip
+TONE_KEYS = {
+    Tone.PALM_MUTE: "Z", Tone.DEAD: "X", Tone.NATURAL_HARMONIC: "C", Tone.SQUEAL_HARMONIC: "V",
+    Tone.TAPPED_HARMONIC: "B",
+}  # fmt: skip
+END_KEYS = {End.STOPS: "Shift+Z", End.RINGS: "Shift+X", End.CHOKED: "Shift+C", End.SLIDES_AWAY: "Shift+V"}
 SWITCHES = (
-    ("note.slid_in", "Slid in from no fret", "slid_in", "Slide in", "Shift+E",
-     "slide into from nowhere glissando"),
-    ("note.raked", "Raked into", "raked", "Rake", "M", "sweep scrape mute"),
-    ("note.garnish", "Garnish", "garnish", "Garnish", "O", "ornament optional leave out"),
-    ("note.slip", "The player's slip", "slip", "Slip", "P", "mistake error wrong"),
-)  # fmt: skip
-"""id, label, the field of a note that is switched, what undo calls it, keys, other words."""
+    ("slid_in", "Slide in", "Shift+E"),
+    ("raked", "Rake", "M"),
+    ("garnish", "Optional note", "O"),
+    ("slip", "Player's mistake", "P"),
+)
+"""The field of a note that is switched, what undo calls it, keys."""
 
 
 def _attack(attack: Attack) -> Edit:
@@ -514,16 +452,13 @@ def _sounding(dialogs: NotchDialogs, preconditions: Preconditions) -> list[EditR
         lambda s, c, _g: "Doubt" if c.note(s).doubt else "No doubt", lambda s, c, _g: with_doubt_switched(s, c)
     )
     return [
-        *((f"attack.{a}", label, _attack(a), keys, f"attack struck {words}", note)
-          for label, a, keys, words in ATTACK_ROWS),
-        *((f"tone.{t}", label, _tone(t), keys, f"tone {words}", note) for label, t, keys, words in TONE_ROWS),
-        ("harmonic.partial", "Next harmonic at this fret", Edit("Harmonic", lambda s, c, _g: with_next_partial(s, c)),
-         "Shift+B", "partial node natural flageolet overtone", note),
-        *((f"end.{e}", label, _end(e), keys, f"end {words}", note) for label, e, keys, words in END_ROWS),
-        *((name, label, _switch(field, called), keys, words, note)
-          for name, label, field, called, keys, words in SWITCHES),
-        ("note.doubt", "Doubt", doubt, "Shift+D", "question uncertain mark unsure", note),
-        ("note.remark", "Remark…", dialogs.remark, "Ctrl+M", "comment text say annotate", note),
+        *((f"attack.{attack}", _attack(attack), keys, note) for attack, keys in ATTACK_KEYS.items()),
+        *((f"tone.{tone}", _tone(tone), keys, note) for tone, keys in TONE_KEYS.items()),
+        ("harmonic.partial", Edit("Harmonic", lambda s, c, _g: with_next_partial(s, c)), "Shift+B", note),
+        *((f"end.{end}", _end(end), keys, note) for end, keys in END_KEYS.items()),
+        *((f"note.{field}", _switch(field, called), keys, note) for field, called, keys in SWITCHES),
+        ("note.doubt", doubt, "Shift+D", note),
+        ("note.remark", dialogs.remark, "Ctrl+M", note),
     ]  # fmt: skip
 
 
@@ -547,15 +482,11 @@ def _bending(notch: NotchBench, preconditions: Preconditions) -> list[EditRow]:
         lambda s, c, _g: "Vibrato" if c.note(s).vibrato is not None else "No vibrato", lambda s, c, _g: shaken(s, c)
     )
     return [
-        ("bend.further", "Bend further", Edit(_bend_name, lambda s, c, _g: bent_by(s, c, 1)), "S", "more larger up",
-         note),
-        ("bend.less", "Bend less", Edit(_bend_name, lambda s, c, _g: bent_by(s, c, -1)), "Shift+S", "unbend smaller",
-         note),
-        ("bend.prebend", "Pre-bend", Edit(_bend_how, lambda s, c, _g: bent_how(s, c, prebent=True)), "D",
-         "prebend bent before", note),
-        ("bend.release", "Release", Edit(_bend_how, lambda s, c, _g: bent_how(s, c, released=True)), "F", "let down",
-         note),
-        ("bend.curl", "Curl", curl, "H", "quarter blues bend", note),
-        ("note.vibrato", "Vibrato", wave, "G", "shake wave wobble", note),
-        ("curve.type", "Type the curve", notch.edit_words, "J", "words gesture text", note),
+        ("bend.further", Edit(_bend_name, lambda s, c, _g: bent_by(s, c, 1)), "S", note),
+        ("bend.less", Edit(_bend_name, lambda s, c, _g: bent_by(s, c, -1)), "Shift+S", note),
+        ("bend.prebend", Edit(_bend_how, lambda s, c, _g: bent_how(s, c, prebent=True)), "D", note),
+        ("bend.release", Edit(_bend_how, lambda s, c, _g: bent_how(s, c, released=True)), "F", note),
+        ("bend.curl", curl, "H", note),
+        ("note.vibrato", wave, "G", note),
+        ("curve.type", notch.edit_words, "J", note),
     ]  # fmt: skip

@@ -76,7 +76,7 @@ class VariantController(QObject):
     def need_variants(self) -> str:
         if self.variants:
             return ""
-        return "This phrase has no variant yet: Form, Make it easier, or Move the phrase."
+        return "This phrase has no variant yet: Structure, Variants makes an easier or a transposed one."
 
     def others(self) -> tuple[OtherNote, ...]:
         """What the variant in view has otherwise."""

@@ -50,9 +50,7 @@ class Writing(QObject):
 
     def need(self) -> str:
         """Why there is no next note to be written; empty when there is."""
-        return (
-            "" if self.next_spot is not None else "Write note after note first (Edit, or its keys), at the last note."
-        )
+        return "" if self.next_spot is not None else "Begin step entry first (Note, Step entry), at the last note."
 
     # --- where and when ---
     @property

@@ -79,7 +79,9 @@ class CurveRuler(QWidget):
         painter.fillRect(self.rect(), theme.color("panel"))
         if note is None:
             painter.setPen(theme.color("soft_ink"))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Choose a row to see claim and evidence.")
+            painter.drawText(
+                self.rect(), Qt.AlignmentFlag.AlignCenter, "Choose a row to see what is written and what was measured."
+            )
             return
         scale = self._scale
         box = QRectF(74 * scale, 8 * scale, self.width() - 130 * scale, self.height() - 34 * scale)

@@ -89,7 +89,7 @@ class ProveBench(QWidget):
         self.phrase_box, self.all_box = QComboBox(), QCheckBox("Show what matches, too")
         self.analyse_button = QPushButton("Hold against the recording")
         self.play_buttons = {source: QPushButton(label) for source, (label, _) in SOURCES.items()}
-        self.correct_button, self.slip_button = QPushButton(), QPushButton("Player's slip")
+        self.correct_button, self.slip_button = QPushButton(), QPushButton("Player's mistake")
         self.checked_button = QPushButton(STANDS)
         self._wait = QTimer(self)
         self._wait.setSingleShot(True)
@@ -151,7 +151,7 @@ class ProveBench(QWidget):
             grid.addWidget(button, 1, column)
             grid.setColumnStretch(column, 1)
         inside.addLayout(grid)
-        hint = Label("Return plays the row, C corrects, P is the player's slip, K is checked.")
+        hint = Label("Return plays the row, C corrects, P is the player's mistake, K means the tab is right.")
         hint.setProperty("soft", True)
         hint.setWordWrap(True)
         inside.addWidget(hint)
@@ -358,7 +358,7 @@ class ProveBench(QWidget):
         row = self.row
         if row is None:
             return self._nothing_words()
-        return "" if row.finding is not None else "Only a written note can be the player's slip; write it in first."
+        return "" if row.finding is not None else "Only a written note can be the player's mistake; write it in first."
 
     def play(self, source: PlaybackSource | None = None) -> None:
         """Ask for the row to be played from a source; None for the same again."""

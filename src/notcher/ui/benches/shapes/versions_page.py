@@ -171,7 +171,7 @@ class VersionsPage(QWidget):
     def need_difference(self) -> str:
         """Why there is nothing to hear or to show; empty when there is."""
         if self._version is None:
-            return "No other version is open: Play, Compare with another version opens one."
+            return "No other version is open: Play, Compare opens one."
         return "" if self.difference is not None else "Nothing differs."
 
     # --- what is asked for ---

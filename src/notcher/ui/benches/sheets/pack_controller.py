@@ -56,7 +56,7 @@ class PackController(QObject):
         parent: QWidget,
         chosen: Callable[[], tuple[str, ...]],
     ) -> None:
-        """chosen: the ids of phrases that are in hand, such as the row of the rung board; empty for all."""
+        """chosen: the ids of phrases that are in hand, such as the row of the practice board; empty for all."""
         super().__init__(parent)
         self._session, self._ledger, self._settings, self._shell = session, ledger, settings, shell
         self._parent, self._chosen, self._naming = parent, chosen, USUAL
@@ -75,7 +75,7 @@ class PackController(QObject):
         numbers = [str(at) for at, phrase in enumerate(score.phrases, 1) if phrase.id in self._chosen()]
         fields = (
             Field("phrases", "Phrases", ", ".join(numbers), hint="all, or by their numbers: 1, 3"),
-            Field("rungs", "Rungs, percent", "50, 70, 100"),
+            Field("rungs", "Tempos, percent", "50, 70, 100"),
             Field("sound", "Sounds as", SoundKind.MP3, "choice", SOUNDS),
             Field("click", "Clicks", ClickSide.NONE, "choice", CLICKS),
             Field("film", "Films", False, "choice", FILMS),

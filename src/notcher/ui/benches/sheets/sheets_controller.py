@@ -24,7 +24,7 @@ from notcher.ui.state.session import Session
 from notcher.ui.state.shell import Shell
 from notcher.ui.widgets.asking import ask_file_to_write
 
-WAIT_MS = 40
+WAIT_MS = 60
 """An edit that is being typed or dragged is laid out once it rests so long."""
 
 
@@ -95,7 +95,7 @@ class SheetsController(QObject):
         """The bench came into view."""
         self._on_ledger_changed()
         if self._stale:
-            self._lay_out()
+            self._wait.start()  # once the bench itself is painted: beside the work each of its events waits
 
     def _work(self) -> Work:
         """What lays out the sheet as it is wanted now, for a job."""

@@ -1,1 +1,1 @@
-"""The Teach bench: the rung board, and takes of a student."""
+"""The Teach bench: the practice board, and takes of a student."""

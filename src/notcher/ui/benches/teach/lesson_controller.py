@@ -247,7 +247,7 @@ class LessonController(QObject):
         return tuple(caution for caution in plan.cautions if str(caution) not in texts)
 
     def caution_need(self) -> str:
-        return "" if self._panel.has_cautions else "No caution stands there: Help, Read the cautions tells them all."
+        return "" if self._panel.has_cautions else "There are no safety notes here: Teach, Safety notes tells them all."
 
     def understood(self) -> None:
         """The cautions in view were read: they are not said again today."""

@@ -151,7 +151,7 @@ class PlanPanel(QFrame):
         below.addWidget(self.understood, 0, Qt.AlignmentFlag.AlignBottom)
         whole.addLayout(below)
         self.understood.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.understood.setToolTip("They are not said again today; Help, Read the cautions tells them any time.")
+        self.understood.setToolTip("They are not said again today; Teach, Safety notes tells them any time.")
         self.understood.clicked.connect(self.understood_requested)
 
     def set_naming(self, naming: Naming) -> None:

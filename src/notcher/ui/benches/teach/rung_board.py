@@ -42,7 +42,7 @@ class RungBoard(QWidget):
         self._theme, self._scale, self._naming = PAPER, 1.0, USUAL
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(420, 200)
-        self.setAccessibleName("Rung board")
+        self.setAccessibleName("Practice board")
 
     def show_rows(
         self,

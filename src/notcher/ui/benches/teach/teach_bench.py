@@ -1,4 +1,4 @@
-"""The Teach bench: the rung board and what to do in its chosen cell, and the takes."""
+"""The Teach bench: the practice board and what to do in its chosen cell, and the takes."""
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
@@ -115,7 +115,7 @@ class TeachBench(QWidget):
         who.addWidget(Label("Student"))
         who.addWidget(self.student_box, 1)
         column.addLayout(who)
-        title = Label("This rung")
+        title = Label("This tempo step")
         title.setProperty("title", True)
         column.addWidget(title)
         scroll = scrolling(self.advice)
