@@ -64,12 +64,12 @@ def test_verdicts_are_said_as_a_teacher_would(lick: Score, lick_clip: Clip) -> N
     # the recording bends fret 14 by a whole step, to fret 16: of a claimed step and a half it is a fret short
     claim = bent_curve(3, 0.9, released=True)
     assert verdict(1, curve=claim).startswith("stops 10")
-    assert verdict(1, curve=claim).endswith("short of the step and a half: like fret 16, where fret 17 was claimed")
+    assert verdict(1, curve=claim).endswith("short of the step and a half: like fret 16; the tab says fret 17")
     assert "goes" in verdict(1, curve=bent_curve(1, 0.9, released=True))
-    assert "where no bend was claimed" in verdict(1, curve=bent_curve(0, 0.9))
-    assert verdict(0, fret=13) == "sounds G4, like fret 12, where fret 13 was claimed"
-    assert "later than claimed" in verdict(4, onset_s=3.4)
-    assert verdict(3, attack=Attack.PICK) in ("was slurred, where picked was claimed",)
+    assert "the tab says no bend" in verdict(1, curve=bent_curve(0, 0.9))
+    assert verdict(0, fret=13) == "sounds like fret 12 (G4); the tab says 13"
+    assert "later than written" in verdict(4, onset_s=3.4)
+    assert verdict(3, attack=Attack.PICK) in ("was slurred; the tab says picked",)
 
 
 def test_what_is_not_there_and_what_nobody_wrote(lick: Score, lick_clip: Clip) -> None:
@@ -91,7 +91,7 @@ def test_the_terminal_says_it_too(
     write_document(Document(wrong, lick_clip), path)
     assert main(["prove", path, "--quiet"]) == 0
     lines = capsys.readouterr().out.splitlines()
-    assert "where fret 13 was claimed" in lines[0]
+    assert "the tab says 13" in lines[0]
     assert lines[-1] == "5 of 6 notes agree with the recording."
     assert main(["prove", path, str(lick_file), "--json", "--strict"]) == 3
     data = json.loads(capsys.readouterr().out)
@@ -235,9 +235,7 @@ def test_a_release_that_is_missing_or_too_much_is_found_and_corrected(
     finding = next(finding for finding in proof.notes if finding.index == 1)
     assert finding.open
     said = verdict_words(finding, claim)
-    assert said == (
-        "stays bent, and a release is written" if written else "is let down again, and no release is written"
-    )
+    assert said == ("stays bent; the tab has a release" if written else "is released; the tab has no release")
     after = corrected(claim, finding, heard)
     assert ("release" in after.notes[1].reading.names) is not written
     assert not next(finding for finding in prove(after, heard).notes if finding.index == 1).open

@@ -95,7 +95,7 @@ def test_notes_left_out_and_wrong_ones_are_named_where_they_are() -> None:
     assert [played.index for played in second.missed] == [10]
     said = told(first, whole, found.aligned)
     assert said[0].startswith("1 note missing: bar 1 beat 4 (string 2, fret 15). Loop that spot alone at 70 %")
-    assert "fret 13, where fret 12 was claimed" in said[1]
+    assert "fret 13 (" in said[1]
     assert first.verdict is Result.SHAKY
     strict = report(whole, 0.0, 8.0, found.heard, pace=PACE, thresholds=Thresholds(missed_share=0.1))
     assert strict.phrases[0].verdict is Result.MISSED, "the instructor's thresholds decide"
@@ -127,7 +127,7 @@ def test_where_the_tempo_sags_is_found() -> None:
     assert -0.15 < change < -0.06
     assert start_s < 4.0 < end_s, "around the middle of the eight seconds"
     assert any(
-        "slows down by" in sentence
+        "You drag by" in sentence
         for phrase_report in found.phrases
         for sentence in told(phrase_report, song(), found.aligned)
     )

@@ -414,9 +414,9 @@ def test_how_hard_a_phrase_is_is_told_part_by_part() -> None:
     wide = phrase_of(Note(0.0, 0.9, 2, 12, curve=bent_curve(4, 0.9)), Note(1.0, 1.4, 2, 12))
     found = difficulties(wide)[wide.phrases[0].id]
     told = dict(line.split(": ") for line in difficulty_words(found).splitlines()[1:])
-    assert float(told["hardest bend, newtons"]) == pytest.approx(found.parts.bend_n, abs=0.05)
+    assert float(told["bend effort, newtons"]) == pytest.approx(found.parts.bend_n, abs=0.05)
     assert "share of swept notes" not in told, "what asks nothing is not told"
-    assert difficulty_words(found).startswith(f"{found.points:.0f} points")
+    assert difficulty_words(found).startswith(f"difficulty {found.points:.0f} (")
 
 
 def test_what_the_minutes_do_not_hold_comes_later_and_reviews_grow() -> None:

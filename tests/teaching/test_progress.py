@@ -235,7 +235,7 @@ def test_hours_against_estimate() -> None:
     }  # fmt: skip
     book = a_book(requests=rows)
     assert [done.request.title for done in done_requests(book)] == ["solo 2", "solo 1", "solo 0"]
-    assert accuracy_words(done_requests(book)) == "3 solos: in the middle it took 10 % longer than estimated."
+    assert accuracy_words(done_requests(book)) == "3 solos: on average it took 10 % longer than estimated."
     assert estimate_words(book.estimate(240)) == "2.2 h (2.0 h to 2.5 h)"
     assert "from 3 solos that are done" in estimate_reason(book)
     assert "a common figure" in estimate_reason(a_book())

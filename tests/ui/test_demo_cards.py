@@ -65,7 +65,7 @@ def test_they_come_by_themselves_once(program: Program, cards: DemoCards, settin
     assert not cards.shown
     assert not settings.tell_once("demo cards")
     qtbot.waitUntil(lambda: not program.busy, timeout=60_000)
-    by_finder("cards explain")
+    by_finder("quick tour")
     assert cards.shown
     press("Ctrl+5")
     assert not cards.shown

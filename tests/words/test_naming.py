@@ -79,19 +79,19 @@ def finding(status: Status, claimed: float, measured: float | None, **more: obje
 def test_a_verdict_obeys_the_naming() -> None:
     score = Score((Note(0, 1, 2, 12, curve=bent_curve(2, 1.0)),))
     short = finding(Status.BEND, 200.0, 150.0)
-    said = "stops 50 cents short of {}: half a fret above fret 13, where fret 14 was claimed"
+    said = "stops 50 cents short of {}: half a fret above fret 13; the tab says fret 14"
     assert [verdict_words(short, score, naming) for naming in (Naming(), TONES, FRETS)] == [
         said.format(goal) for goal in ("the whole step", "the whole tone", "the two frets")
     ]
     other = finding(Status.PITCH, 0.0, -100.0)
-    assert verdict_words(other, score, GERMAN).startswith("sounds B4, like fret 11")
-    assert verdict_words(other, score).startswith("sounds Bb4, like fret 11")
+    assert verdict_words(other, score, GERMAN).startswith("sounds like fret 11 (B4)")
+    assert verdict_words(other, score).startswith("sounds like fret 11 (Bb4)")
 
 
 def test_what_is_mentioned_follows_the_verdict() -> None:
     score = Score((Note(0, 1, 2, 12, Attack.HAMMER),))
     maybe = finding(Status.AGREES, 0.0, 0.0, heard_attack=Attack.PICK, mentions=(Mention.MAYBE_ATTACK,))
-    assert verdict_words(maybe, score) == "agrees; maybe was struck again, where hammered was claimed"
+    assert verdict_words(maybe, score) == "agrees; maybe was picked; the tab says hammered"
 
 
 def test_doubts_and_reasons_are_said_from_their_values() -> None:

@@ -45,7 +45,7 @@ def proof_lines(proof: Proof, score: Score) -> list[str]:
                 f"{finding.status:<8} {verdict_words(finding, score)}"
             )
     for other in proof.unwritten:
-        lines.append(f"{other.onset_s:8.2f} s  MIDI {other.fretted_midi:.0f} was heard, and nobody wrote it")
+        lines.append(f"{other.onset_s:8.2f} s  MIDI {other.fretted_midi:.0f} was played but is not in the tab")
     agrees = sum(finding.status is Status.AGREES for finding in proof.notes)
     settled = sum(finding.status is not Status.AGREES and not finding.open for finding in proof.notes)
     more = f", {settled} more were checked by hand or are slips" if settled else ""

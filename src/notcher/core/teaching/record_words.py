@@ -74,7 +74,7 @@ def estimate_reason(book: Book, naming: Naming = USUAL) -> str:
     """Return on what estimates rest."""
     estimate = book.estimate(1000)
     usual, slow, quick = (1000 / count for count in (estimate.likely_h, estimate.high_h, estimate.low_h))
-    rates = f"{figure(usual, naming=naming)} notes an hour in the middle"
+    rates = f"{figure(usual, naming=naming)} notes an hour on average"
     if round(slow) != round(quick):
         rates += f", half of the solos between {figure(slow, naming=naming)} and {figure(quick, naming=naming)}"
     if not estimate.rests_on:
@@ -107,7 +107,7 @@ def accuracy_words(rows: Sequence[Done], naming: Naming = USUAL) -> str:
     off = 100 * float(np.median([row.spent_h / row.estimated_h - 1 for row in rows]))
     text = f"{figure(abs(off), naming=naming)} % {'longer' if off > 0 else 'shorter'} than estimated"
     text = text if round(abs(off)) else "as long as estimated"
-    return f"{many(len(rows), 'solo')}: in the middle it took {text}."
+    return f"{many(len(rows), 'solo')}: on average it took {text}."
 
 
 # --- what was done ---

@@ -205,11 +205,11 @@ PART_NAMES = {
     "sweep": "share of swept notes",
     "tap": "share of tapped notes",
     "mute": "share of muted notes",
-    "bend_n": "hardest bend, newtons",
+    "bend_n": "bend effort, newtons",
     "bend_mm": "widest bend, mm",
     "vibrato_on_bends": "share of vibrato on bends",
     "odd_groups": "share in fives and sevens",
-    "float_ms": "float against the beat, ms",
+    "float_ms": "timing drift, ms",
 }
 """What the parts of a phrase's difficulty are called, each with its unit."""
 
@@ -220,7 +220,9 @@ def difficulty_words(difficulty: Difficulty, naming: Naming = USUAL) -> str:
     texts = [
         f"{PART_NAMES[name]}: {_part(name, value, naming)}" for name, value in parts.items() if value >= LEAST[name]
     ]
-    return "\n".join([f"{figure(difficulty.points, naming=naming)} points of difficulty", *texts])
+    return "\n".join(
+        [f"difficulty {figure(difficulty.points, naming=naming)} (100 is a hard phrase of a hard solo)", *texts]
+    )
 
 
 SHARES = {name for name, words in PART_NAMES.items() if words.startswith("share")}
@@ -274,7 +276,7 @@ def course_words(progress: Progress, naming: Naming = USUAL) -> str:
         f"Learning curve: the pace grows as the day of practice to the power "
         f"{figure(progress.course.b, 2, naming=naming)} (power law of practice, Newell and Rosenbloom "
         f"1981), fitted to {many(len(progress.days), 'day')}, "
-        f"{figure(gap_days(progress.days), naming=naming)} days apart in the middle; "
+        f"{figure(gap_days(progress.days), naming=naming)} days apart on average; "
         "the range holds eight chances in ten."
     )
 

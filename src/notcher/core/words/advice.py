@@ -101,8 +101,8 @@ def _drift_words(advice: Advice, score: Score, naming: Naming) -> str:
         if score.beat_map.known:
             first, last = (_bar(score, time_s) for time_s in (drift.start_s, drift.end_s))
             where = f"in {bar_words(first, last)}"
-    way = "slows down" if change < 0 else "runs away"
-    return f"The tempo {way} by {abs(change) * 100:.0f} % {where}: play that spot with the click."
+    way = "drag" if change < 0 else "rush"
+    return f"You {way} by {abs(change) * 100:.0f} % {where}: play that spot with the click."
 
 
 def _bar(score: Score, time_s: float) -> int:

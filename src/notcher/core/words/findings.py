@@ -34,17 +34,17 @@ def _status_words(finding: Finding, note: Note, score: Score, naming: Naming) ->
 def _pitch_words(finding: Finding, note: Note, score: Score, naming: Naming) -> str:
     frets = round(((finding.measured_cents or 0.0) - finding.claimed_cents) / 100)
     sounds = note_name(score.sounding_midi(note) + frets, naming, score.sounding_key_at(note.onset_s))
-    return f"sounds {sounds}, like fret {note.fret + frets}, where fret {note.fret} was claimed"
+    return f"sounds like fret {note.fret + frets} ({sounds}); the tab says {note.fret}"
 
 
 def _bend_words(finding: Finding, note: Note, naming: Naming) -> str:
     aim, top = finding.claimed_cents / 100, (finding.measured_cents or 0.0) / 100
     if abs(aim) < CARELESS_SEMITONES:
-        return f"is bent by {top * 100:.0f} cents ({bend_name(top, naming)}), where no bend was claimed"
+        return f"is bent by {top * 100:.0f} cents ({bend_name(top, naming)}); the tab says no bend"
     if Mention.RELEASED in finding.mentions:
-        return "is let down again, and no release is written"
+        return "is released; the tab has no release"
     if Mention.HELD in finding.mentions:
-        return "stays bent, and a release is written"
+        return "stays bent; the tab has a release"
     short = abs(aim) - abs(top)
     way, beyond = ("stops", "short of") if short > 0 else ("goes", "beyond")
     sounding, claim = sounding_fret(note.fret + top), sounding_fret(note.fret + snapped_bend(aim))
@@ -52,27 +52,27 @@ def _bend_words(finding: Finding, note: Note, naming: Naming) -> str:
     if sounding == claim:  # so little apart that no fret tells them from each other
         return text
     like = "like " if sounding.startswith("fret") else ""
-    return f"{text}: {like}{sounding}, where {claim} was claimed"
+    return f"{text}: {like}{sounding}; the tab says {claim}"
 
 
 def _onset_words(finding: Finding) -> str:
     late_ms = finding.onset_error_ms or 0.0
-    return f"begins {abs(late_ms):.0f} ms {'later' if late_ms > 0 else 'earlier'} than claimed"
+    return f"begins {abs(late_ms):.0f} ms {'later' if late_ms > 0 else 'earlier'} than written"
 
 
 def _attack_words(finding: Finding, note: Note) -> str:
     if finding.heard_attack is None:
-        return "was not struck here: its pitch was sounding already"
-    verb = "was struck again" if note.attack in LEGATO_ATTACKS else "was slurred"
-    return f"{verb}, where {ATTACKS[note.attack]} was claimed"
+        return "was not picked here: its pitch was sounding already"
+    verb = "was picked" if note.attack in LEGATO_ATTACKS else "was slurred"
+    return f"{verb}; the tab says {ATTACKS[note.attack]}"
 
 
 def _mention_words(mention: Mention, finding: Finding, note: Note, naming: Naming) -> str:
     if mention is Mention.STARTS_OFF:
         above = finding.reached[0].measured_cents - finding.reached[0].claimed_cents
-        return f"starts {abs(above):.0f} cents {'above' if above > 0 else 'below'} the claim"
+        return f"starts {abs(above):.0f} cents {'above' if above > 0 else 'below'} the written pitch"
     if mention is Mention.VIBRATO_UNCLAIMED and finding.vibrato is not None:
-        return f"a vibrato of {vibrato_words(finding.vibrato, naming)} was heard, none claimed"
+        return f"a vibrato of {vibrato_words(finding.vibrato, naming)} was heard; the tab has none"
     return {
         Mention.SOFT: "soft under the band",
         Mention.NO_OWN_ATTACK: "no attack of its own was heard through the band",
@@ -86,9 +86,9 @@ def vibrato_words(wave: Vibrato, naming: Naming = USUAL) -> str:
 
 
 def unwritten_words(unwritten: MissedNote, score: Score, naming: Naming = USUAL) -> str:
-    """Return what is to be said of a note that nobody wrote."""
+    """Return what is to be said of a note that is not in the tab."""
     key = score.sounding_key_at(unwritten.onset_s)
-    return f"{note_name(unwritten.fretted_midi, naming, key)} was heard, and nobody wrote it"
+    return f"{note_name(unwritten.fretted_midi, naming, key)} was played but is not in the tab"
 
 
 EXCLUDED = {

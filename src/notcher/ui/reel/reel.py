@@ -118,7 +118,7 @@ class Reel(QWidget):
         player = self._player
         self.play_button.setText("Preparing…" if player.preparing else "Stop" if player.playing else "Play")
         self.loop_button.setChecked(player.loop_span is not None)
-        self.loop_button.setText("Unloop" if player.loop_span is not None else "Loop phrase")
+        self.loop_button.setText("Loop off" if player.loop_span is not None else "Loop phrase")
         percent = round(player.pace * 100)
         self.pace_slider.blockSignals(True)
         self.pace_slider.setValue(percent)

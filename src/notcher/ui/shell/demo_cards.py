@@ -84,7 +84,7 @@ class DemoCards(QObject):
         self.title.setProperty("heading", True)
         self.words.setWordWrap(True)
         self.count.setProperty("soft", True)
-        self.next, self.leave_button = QPushButton("Next"), QPushButton("Leave the cards")
+        self.next, self.leave_button = QPushButton("Next"), QPushButton("Close the tour")
         self.next.clicked.connect(self.go_on)
         self.leave_button.clicked.connect(self.leave)
         below = QHBoxLayout()

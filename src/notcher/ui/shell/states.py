@@ -36,7 +36,7 @@ class StatesDialog(QDialog):
         self.table.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
         for stretched in (2, 3):
             without_row_numbers(self.table, stretched=stretched)
-        self.back, self.forget = QPushButton("Go back to it"), QPushButton("Forget it")
+        self.back, self.forget = QPushButton("Restore"), QPushButton("Delete")
         self.words.setWordWrap(True)
         self.back.clicked.connect(self._on_back)
         self.forget.clicked.connect(self._on_forget)
@@ -85,9 +85,7 @@ class StatesDialog(QDialog):
             kind: sum(change.kind == kind for change in note_changes)
             for kind in {change.kind for change in note_changes}
         }
-        self.words.setText(
-            ", ".join(f"{n} {kind}" for kind, n in sorted(counts.items())) or "Nothing differs from now."
-        )
+        self.words.setText(", ".join(f"{n} {kind}" for kind, n in sorted(counts.items())) or "No differences from now.")
         self.table.setRowCount(len(note_changes))
         for at, change in enumerate(note_changes):
             cells = (

@@ -32,7 +32,7 @@ class WaysIn(QWidget):
         row.setSpacing(16)
         for name, words, purpose in WAYS:
             row.addWidget(self._way(name, words, purpose), 1, Qt.AlignmentFlag.AlignTop)
-        self._lately = Label("Opened lately")
+        self._lately = Label("Recent")
         self._lately.setProperty("title", True)
         self._files = QVBoxLayout()
         self._files.setSpacing(4)

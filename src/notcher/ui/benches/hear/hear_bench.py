@@ -83,7 +83,7 @@ class HearBench(QWidget):
         self.show_box.addItems(["Show the sound", "Show how strong each pitch is"])
         self.show_box.setAccessibleName("What the picture shows")
         self.hint_facts = Label()
-        self.forget_button = QPushButton("Forget the boxes")
+        self.forget_button = QPushButton("Clear the boxes")
         self.hints: tuple[Hint, ...] = ()
         self.hear_button = QPushButton("Transcribe again")
         self.hear_button.clicked.connect(lambda: self.draft_requested.emit())

@@ -87,7 +87,7 @@ class ProveBench(QWidget):
         self.ruler = CurveRuler()
         self.summary, self.verdict, self.facts = Label(), Label(), Label()
         self.phrase_box, self.all_box = QComboBox(), QCheckBox("Show what matches, too")
-        self.analyse_button = QPushButton("Hold against the recording")
+        self.analyse_button = QPushButton("Compare with the recording")
         self.play_buttons = {source: QPushButton(label) for source, (label, _) in SOURCES.items()}
         self.correct_button, self.slip_button = QPushButton(), QPushButton("Player's mistake")
         self.checked_button = QPushButton(STANDS)

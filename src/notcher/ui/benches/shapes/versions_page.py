@@ -55,7 +55,7 @@ class VersionsPage(QWidget):
         self.here, self.there = PhraseView(*self._look), PhraseView(*self._look)
         self.both_button, self.note_button = QPushButton("Hear both, one after the other"), QPushButton("Show the note")
         self.here_button, self.there_button = QPushButton("Hear here"), QPushButton("Hear there")
-        self.close_button = QPushButton("Back to the shapes")
+        self.close_button = QPushButton("Close the comparison")
         self._lay_out()
         self.list.currentRowChanged.connect(lambda _row: self._show_row())
         acts = {
@@ -172,7 +172,7 @@ class VersionsPage(QWidget):
         """Why there is nothing to hear or to show; empty when there is."""
         if self._version is None:
             return "No other version is open: Play, Compare opens one."
-        return "" if self.difference is not None else "Nothing differs."
+        return "" if self.difference is not None else "No differences."
 
     # --- what is asked for ---
     def hear_both(self) -> None:

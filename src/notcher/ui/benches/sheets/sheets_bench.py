@@ -18,7 +18,7 @@ class SheetsBench(QWidget):
         self.panel, self.view = ChoicesPanel(), PageView()
         self.facts = Label()
         self.facts.setProperty("soft", True)
-        self.print_button, self.write_button = QPushButton("Print…"), QPushButton("Write as PDF…")
+        self.print_button, self.write_button = QPushButton("Print…"), QPushButton("Save as PDF…")
         self.pack_button = QPushButton("Practice pack…")
         head = FlowLayout()
         for button in (self.pack_button, self.write_button, self.print_button):

@@ -50,7 +50,7 @@ class TakeView(QWidget):
         self.words = Label()
         self.back_button = QPushButton("Back to the board")
         self.play_button, self.both_button = QPushButton("Play the take"), QPushButton("Take left, tab right")
-        self.mark_button, self.remove_button = QPushButton("Put the verdict on the board"), QPushButton("Throw away")
+        self.mark_button, self.remove_button = QPushButton("Put the result on the board"), QPushButton("Throw away")
         self._lay_out()
         self.take_box.currentIndexChanged.connect(lambda _at: self._show_take())
         self.phrase_list.currentRowChanged.connect(lambda _row: self._show_phrase())

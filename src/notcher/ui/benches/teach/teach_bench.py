@@ -79,7 +79,7 @@ class TeachBench(QWidget):
         self._naming = USUAL
         self.pages, self.takes = QStackedWidget(), TakeView()
         self.along_box, self.take_button = QComboBox(), QPushButton()
-        self.file_button, self.takes_button = QPushButton("From a file…"), QPushButton("Show the takes")
+        self.file_button, self.takes_button = QPushButton("From a file…"), QPushButton("Takes")
         self.level_meter, self.take_words = LevelMeter(), Label()
         self.tab = TabView()  # in the board's place while a take is recorded
         self.board, self.plan = RungBoard(self), PlanPanel(self)
@@ -88,10 +88,10 @@ class TeachBench(QWidget):
         self.advice = Label()
         self.advice.setWordWrap(True)
         self.advice.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.play_button = QPushButton("Loop it")
+        self.play_button = QPushButton("Loop this")
         self.play_button.clicked.connect(self.play_cell)
         self.mark_buttons = {result: QPushButton(words.capitalize()) for result, words in SIGNS.items()}
-        self.clear_button = QPushButton("Unmark")
+        self.clear_button = QPushButton("Remove mark")
         self._lay_out()
         self.board.play_requested.connect(self.play_cell)
         self.board.cell_changed.connect(self._on_cell_changed)
@@ -159,7 +159,7 @@ class TeachBench(QWidget):
         whole.addWidget(self.pages)
 
     def _lay_out_takes(self, column: QVBoxLayout) -> None:
-        title = Label("A student's take of it")
+        title = Label("A student's take")
         title.setProperty("title", True)
         column.addWidget(title)
         along = QHBoxLayout()
