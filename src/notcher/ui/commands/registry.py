@@ -1,6 +1,6 @@
 """All commands by their ids, and their keys on the widgets where they belong."""
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Mapping
 
 from PyQt6.QtCore import QObject, Qt
 from PyQt6.QtGui import QKeySequence, QShortcut
@@ -44,6 +44,7 @@ class Registry(QObject):
         self._commands: dict[str, Command] = {}
         self._shortcuts: dict[str, QShortcut] = {}
         self._resting = set(SHADOWS)
+        self._tipped: dict[QWidget, str] = {}
 
     def add(self, commands: Iterable[Command], owners: dict[Scope, QWidget]) -> None:
         """Take commands in, each with its keys on the widget of its scope: all at once, as they look at each other.
@@ -135,6 +136,17 @@ class Registry(QObject):
             self._shortcuts[name].setKey(QKeySequence(keys))
         self._give_other_keys()
         self._let_keys_rest()
+        self._show_tips()
+
+    def tip(self, widgets: Mapping[QWidget, str]) -> None:
+        """Let buttons say their command and its keys. widgets: each with the command's id."""
+        self._tipped.update(widgets)
+        self._show_tips()
+
+    def _show_tips(self) -> None:
+        for widget, name in self._tipped.items():
+            keys = self.keys_shown(name)
+            widget.setToolTip(f"{self[name].label} ({keys})" if keys else self[name].label)
 
     def found(self, words: str) -> list[Command]:
         """Return the commands that fit what a person types, the closest first; see `ranked`."""

@@ -1,13 +1,13 @@
 """The composition root: builds every part, gives each what it needs, and connects them, one phase after the other."""
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import date, datetime
 from functools import partial
 from pathlib import Path
 
 from platformdirs import user_data_dir, user_state_dir
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from notcher.core.formats import OpenLock
@@ -34,6 +34,7 @@ from notcher.ui.benches.shapes.install import install as install_shapes
 from notcher.ui.benches.sheets.install import install as install_sheets
 from notcher.ui.benches.teach.install import install as install_teach
 from notcher.ui.commands.command import Scope
+from notcher.ui.commands.context_menu import CELL, NOTE, PHRASE, REEL, ROW, ContextMenus
 from notcher.ui.commands.finder import Findable
 from notcher.ui.commands.menu_bar import MenuBar
 from notcher.ui.commands.preconditions import Preconditions
@@ -112,6 +113,8 @@ class Program(ProgramFace):
         self._add_commands()
         self._connect_session()
         self._connect_parts()
+        self._give_context_menus()
+        self._give_tips()
         self.apply_settings()
         self.player.set_count_in(settings.get("count_in"))
         self._show_title()
@@ -332,14 +335,67 @@ class Program(ProgramFace):
         self.footswitch.pressed.connect(self._on_footswitch)
         self.footswitch.lost.connect(window.notice)
 
+    # --- what a right click offers ---
+    def _give_context_menus(self) -> None:
+        """On a note, a phrase, a cell of the board, a row of the records, the reel."""
+        self.context_menus = menus = ContextMenus(self.commands, self.window)
+        menus.give(self.notch.tab, self._offered_on_tab)
+        menus.give(self.teach.board, lambda _at: CELL)
+        menus.give(self.reel.strip, lambda _at: REEL)
+        bench = self.record.bench
+        for page in (bench.today, bench.queue, bench.due, bench.sent):
+            for part in (page.list, page.list.viewport()):
+                if part is not None:
+                    menus.give(part, lambda _at: ROW)
+
+    def _give_tips(self) -> None:
+        """Let buttons say their command and its keys."""
+        reel, hear, prove, teach = self.reel, self.hear, self.prove, self.teach
+        shapes, sheets, record = self.shapes, self.printing.bench, self.record.bench
+        self.commands.tip({
+            reel.play_button: "play.toggle", reel.loop_button: "loop.toggle", reel.count_in_box: "count_in.toggle",
+            reel.volumes_button: "play.volumes",
+            hear.hear_button: "draft.again", hear.tuning_button: "tuning.choose", hear.tap_button: "beat.tap",
+            hear.forget_button: "hints.forget",
+            prove.correct_button: "prove.correct", prove.slip_button: "prove.slip",
+            prove.checked_button: "prove.checked",
+            shapes.notes_button: "shapes.notes", shapes.both_button: "shapes.both",
+            teach.play_button: "board.play", teach.clear_button: "board.clear", teach.take_button: "take.record",
+            teach.file_button: "take.file", teach.plan.button: "lesson.plan",
+            teach.plan.understood: "lesson.understood",
+            **{button: f"board.{result}" for result, button in teach.mark_buttons.items()},
+            teach.takes.mark_button: "take.verdict",
+            sheets.print_button: "sheet.print", sheets.write_button: "sheet.pdf", sheets.pack_button: "pack.make",
+            **{button: name for name, button in record.acts.items()},
+            **{button: f"bench.{bench}" for bench, button in self.window.bench_buttons.items()},
+        })  # fmt: skip
+
+    def _offered_on_tab(self, at: QPoint | None) -> Sequence[str]:
+        tab = self.notch.tab
+        if at is None:  # by the menu key: what is selected
+            return NOTE if self.session.note is not None else PHRASE
+        index = tab.note_at(QPointF(at))
+        if index is None:
+            phrase = self.session.score.phrase_at(tab.frame.time(at.x()))
+            if phrase is not None:
+                self._select_from(phrase.start_s)
+            return PHRASE
+        note = self.session.score.notes[index]
+        if note.id not in self.session.chosen.ids:
+            self.session.select(note.id)
+        return NOTE
+
     # --- what the finder finds of the work ---
+    def _select_from(self, start_s: float) -> None:
+        """Select the first note that begins at a time or later."""
+        note = next((note for note in self.session.score.notes if note.onset_s >= start_s - EDGE_S), None)
+        if note is not None:
+            self.session.select(note.id)
+
     def _findable_phrases(self) -> list[Findable]:
         def go_to(start_s: float) -> None:
             self.window.show_bench(Bench.NOTCH)
-            for note in self.session.score.notes:
-                if note.onset_s >= start_s - EDGE_S:
-                    self.session.select(note.id)
-                    return
+            self._select_from(start_s)
 
         return [
             Findable(phrase.name, "phrase", "phrase lick", partial(go_to, phrase.start_s))

@@ -1,11 +1,12 @@
 """The measured tab on screen: draws, pans, zooms, says what was pointed at and typed; never edits."""
 
+from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PyQt6.QtWidgets import QToolTip, QWidget
 
 from notcher.core.hearing import NOTHING_UNCLAIMED, Measured, Unclaimed, UnclaimedSounds
 from notcher.core.neck import Place, hand_at, means_both, place_on
@@ -63,6 +64,7 @@ class TabView(QWidget):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self.tells: Callable[[int], str] = lambda _index: ""  # what a note is, for the pointer that rests on it
         self._content = TabContent(EMPTY_SCORE)
         self._unclaimed = NOTHING_UNCLAIMED
         self._told: tuple[Score, tuple[Target, ...], tuple[LickMark, ...]] = (EMPTY_SCORE, (), ())
@@ -288,6 +290,15 @@ class TabView(QWidget):
         return QSize(900, 420)
 
     # --- pointing ---
+    def event(self, event: QEvent | None) -> bool:
+        """A pointer that rests on a note is told what it is."""
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+            index = self.note_at(QPointF(event.pos()))
+            words = "" if index is None else self.tells(index)
+            QToolTip.showText(event.globalPos(), words, self)
+            return True
+        return super().event(event)
+
     def note_at(self, point: QPointF) -> int | None:
         """Return the note whose tag or band lies under a point; the nearest onset wins."""
         score, frame = self._content.score, self._frame

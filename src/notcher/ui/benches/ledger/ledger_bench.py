@@ -90,7 +90,7 @@ class LedgerBench(QWidget):
         super().__init__(parent)
         self._session, self._ledger, self._today = session, ledger, today
         self._naming = USUAL
-        self._acts: dict[str, QPushButton] = {}
+        self.acts: dict[str, QPushButton] = {}
         self.students, self.about, self.pages = QListWidget(), Label(), QStackedWidget()
         makes = (today_list, queue_list, due_list)
         self.today, self.queue, self.due = (
@@ -152,12 +152,12 @@ class LedgerBench(QWidget):
         button = QPushButton()
         button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         button.clicked.connect(lambda: self.command_requested.emit(name))
-        self._acts[name] = button
+        self.acts[name] = button
         return button
 
     def name_acts(self, labels: Mapping[str, str]) -> None:
         """Call the buttons as their commands are called. labels: by the commands' ids."""
-        for name, button in self._acts.items():
+        for name, button in self.acts.items():
             button.setText(labels[name])
 
     # --- looks ---
@@ -200,7 +200,7 @@ class LedgerBench(QWidget):
         for at, button in enumerate(self.buttons):
             button.setChecked(at == self.page)
         shown = (*STUDENT_ACTS, *ACTS[PAGES[self.page]])
-        for name, act in self._acts.items():
+        for name, act in self.acts.items():
             act.setVisible(name in shown)
 
     @property

@@ -28,7 +28,7 @@ from notcher.core.words import (
     string_name,
     vibrato_words,
 )
-from notcher.core.words.techniques import technique_name
+from notcher.core.words.techniques import FIELDS, technique_name
 from notcher.painting.theme import Theme
 from notcher.ui.benches.notch.dialogs import NotchDialogs
 from notcher.ui.benches.notch.editor import Editor
@@ -54,6 +54,7 @@ class NotchBench(QWidget):
         self.writing = Writing(session, self.editor, self)
         self._dialogs: NotchDialogs | None = None
         self.tab = TabView(self)
+        self.tab.tells = self._told_of
         self.neck = NeckMap(self)
         self._naming = USUAL
         self._again: Callable[[str], str] = lambda _note_id: ""
@@ -304,13 +305,17 @@ class NotchBench(QWidget):
             lines.append(f"could also be: {text}{f', or {more} more' if more else ''}")
         return "<br>".join(lines)
 
+    def _told_of(self, index: int) -> str:
+        """What a note is, how sure that is and why, for one under the pointer."""
+        return self._facts(index, ()) if 0 <= index < len(self._session.score.notes) else ""
+
     def _technique_words(self, index: int) -> str:
         """How a note is struck, what else it is called, and how it is marked."""
         note = self._session.score.notes[index]
         picked = note.stroke is not None and note.attack not in LEGATO_ATTACKS
         struck = ATTACKS[note.attack] + (f" {note.stroke}" if picked else "")
         names = [technique_name(name) for name in techniques(self._session.score, index) if name != note.attack]
-        marks = [word for word, marked in (("slip", note.slip), ("garnish", note.garnish)) if marked]
+        marks = [word for word, marked in ((FIELDS["slip"], note.slip), (FIELDS["garnish"], note.garnish)) if marked]
         return ", ".join([struck, *names, *marks])
 
     def _count(self, index: int) -> str:
