@@ -111,10 +111,20 @@ def test_accepted_notes_are_out_of_doubt_and_stay_where_they_lie() -> None:
 
 @pytest.mark.parametrize(
     ("size", "direction", "wanted"),
-    [(0.0, 1, 2.0), (0.0, -1, 0.0), (2.0, 1, 3.0), (2.0, -1, 1.0), (1.0, -1, 0.5), (0.5, -1, 0.0), (4.0, 1, 4.0)],
+    [
+        (0.0, 1, 2.0),
+        (0.0, -1, 0.0),
+        (2.0, 1, 2.5),
+        (2.5, 1, 3.0),
+        (2.0, -1, 1.5),
+        (1.5, -1, 1.0),
+        (1.0, -1, 0.5),
+        (0.5, -1, 0.0),
+        (4.0, 1, 4.0),
+    ],
 )
 def test_a_bend_goes_by_the_sizes_that_hands_have(size: float, direction: int, wanted: float) -> None:
-    """Quarter, half, whole, one and a half, two whole steps; an unbent note is bent by a whole step first."""
+    """A quarter, ½, ¾, 1, 1¼, 1½ and 2 steps; an unbent note is bent by a whole step first."""
     score = SCORE.with_note(ONE.note_id, curve=bent_curve(size, 0.8)) if size else SCORE
     note = bent_by(score, ONE, direction).note(ONE.note_id)
     assert note.reading.bend_semitones == pytest.approx(wanted)

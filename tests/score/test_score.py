@@ -100,9 +100,22 @@ def test_a_tuning_no_one_can_read_is_refused(text: str) -> None:
         tuning_from_text(text)
 
 
-# Sizes in steps: a quarter bend is 50 cents, a half step 100, a whole 200 (common practice, no source).
+# Sizes in steps: a quarter bend is 50 cents, a half step 100, three quarters 150, a whole 200 (common practice, no
+# source); a whole step 30 cents flat is one that missed.
 @pytest.mark.parametrize(
-    ("semitones", "name"), [(0.5, "¼"), (0.62, "¼"), (0.85, "½"), (1.9, "1"), (2.6, "1½"), (3.9, "2"), (-2.0, "−1")]
+    ("semitones", "name"),
+    [
+        (0.5, "¼"),
+        (0.62, "¼"),
+        (0.85, "½"),
+        (1.5, "¾"),
+        (1.7, "1"),
+        (1.9, "1"),
+        (2.5, "1¼"),
+        (2.7, "1½"),
+        (3.9, "2"),
+        (-2.0, "−1"),
+    ],
 )
 def test_bend_sizes_are_written_in_steps(semitones: float, name: str) -> None:
     assert bend_name(semitones) == name

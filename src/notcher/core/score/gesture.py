@@ -13,6 +13,8 @@ from notcher.core.arrays import FloatArray
 from notcher.core.score.pitch_curve import FLAT, PitchCurve, Vibrato
 
 BEND_SIZES = (0.5, 1.0, 2.0, 3.0, 4.0, 5.0, 6.0)
+BETWEEN_SIZES, BETWEEN_WIDTH = (1.5, 2.5, 3.5), 0.15
+"""¾, 1¼ and 1¾ of a step, semitones, and how near a bend lies that is called so: farther off it missed another."""
 """Bends that are written, semitones: a quarter step, a half, then halves up to three steps."""
 
 CARELESS_SEMITONES = 0.35  # a finger that grips hard pulls so far
@@ -30,9 +32,14 @@ class GestureName:
     bend_semitones: float
 
 
-def snapped_bend(semitones: float) -> float:
-    """Return the written size nearest to a measured one, in semitones, sign kept."""
-    nearest = min(BEND_SIZES, key=lambda size: abs(size - abs(semitones)))
+def snapped_bend(semitones: float, *, between: bool = True) -> float:
+    """Return the written size nearest to a measured one, in semitones, sign kept.
+
+    between: also the sizes between the usual ones, for what was meant so; not for a bend that missed another.
+    """
+    size = abs(semitones)
+    near = (known for known in BETWEEN_SIZES if between and abs(known - size) <= BETWEEN_WIDTH)
+    nearest = next(near, None) or min(BEND_SIZES, key=lambda known: abs(known - size))
     return float(np.copysign(nearest, semitones))
 
 

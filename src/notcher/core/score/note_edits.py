@@ -16,7 +16,7 @@ from notcher.core.score.score import Score
 from notcher.core.score.selection import Selection
 from notcher.core.score.vocabulary import HARMONIC_PARTIALS, HARMONIC_TONES, PickStroke, Tone, partials_near
 
-BEND_SIZES = (0.0, 0.5, 1.0, 2.0, 3.0, 4.0)  # semitones
+BEND_SIZES = (0.0, 0.5, 1.0, 1.5, 2.0, 2.5, 3.0, 4.0)  # semitones
 USUAL_BEND, USUAL_CURL, CURL_FROM = 2.0, 0.5, 0.6  # semitones, semitones, share of the note
 USUAL_VIBRATO = (5.5, 25.0)  # hertz, cents (common practice, no source)
 RESTS_AFTER_S = 0.15  # into a note without a curve, before a vibrato begins (common practice, no source)

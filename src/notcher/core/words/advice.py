@@ -82,7 +82,7 @@ def _bend_words(advice: Advice, score: Score, naming: Naming) -> str:
     target = round(note.fret + example.bend)
     goal = f"fret {target}" if target >= 0 else "the note you aim for"
     reached = max(0.0, size + middle / 100)
-    played = abs(snapped_bend(reached))
+    played = abs(snapped_bend(reached, between=False))
     landed = f"land {abs(middle):.0f} cents {'flat' if middle < 0 else 'sharp'}"
     if abs(played - size) > SAME_SIZE and abs(reached - played) < OTHER_SIZE:  # another bend, not this one out of tune
         way = "only" if played < size else "as far as"

@@ -6,8 +6,12 @@ from notcher.core.score import Note, snapped_bend
 from notcher.core.words.naming import USUAL, BendNames, Naming
 
 SEMITONES_PER_STEP = 2.0
-IN_STEPS: dict[float, str] = {0.5: "¼", 1.0: "½", 2.0: "1", 3.0: "1½", 4.0: "2", 5.0: "2½", 6.0: "3"}
-IN_FRETS: dict[float, str] = {0.5: "½", 1.0: "1", 2.0: "2", 3.0: "3", 4.0: "4", 5.0: "5", 6.0: "6"}
+IN_STEPS: dict[float, str] = {
+    0.5: "¼", 1.0: "½", 1.5: "¾", 2.0: "1", 2.5: "1¼", 3.0: "1½", 3.5: "1¾", 4.0: "2", 5.0: "2½", 6.0: "3",
+}  # fmt: skip
+IN_FRETS: dict[float, str] = {
+    0.5: "½", 1.0: "1", 1.5: "1½", 2.0: "2", 2.5: "2½", 3.0: "3", 3.5: "3½", 4.0: "4", 5.0: "5", 6.0: "6",
+}  # fmt: skip
 UNITS = {
     BendNames.STEPS: ("step", "steps"),
     BendNames.TONES: ("tone", "tones"),
@@ -15,9 +19,30 @@ UNITS = {
     BendNames.SOUNDS: ("fret", "frets"),
 }
 GOALS = {
-    BendNames.STEPS: {0.5: "the quarter bend", 1.0: "the half step", 2.0: "the whole step", 3.0: "the step and a half"},
-    BendNames.TONES: {0.5: "the quarter tone", 1.0: "the half tone", 2.0: "the whole tone", 3.0: "the tone and a half"},
-    BendNames.FRETS: {0.5: "half a fret", 1.0: "the one fret", 2.0: "the two frets", 3.0: "the three frets"},
+    BendNames.STEPS: {
+        0.5: "the quarter bend",
+        1.0: "the half step",
+        1.5: "the three quarters of a step",
+        2.0: "the whole step",
+        2.5: "the step and a quarter",
+        3.0: "the step and a half",
+    },
+    BendNames.TONES: {
+        0.5: "the quarter tone",
+        1.0: "the half tone",
+        1.5: "the three quarters of a tone",
+        2.0: "the whole tone",
+        2.5: "the tone and a quarter",
+        3.0: "the tone and a half",
+    },
+    BendNames.FRETS: {
+        0.5: "half a fret",
+        1.0: "the one fret",
+        1.5: "the fret and a half",
+        2.0: "the two frets",
+        2.5: "the two frets and a half",
+        3.0: "the three frets",
+    },
 }
 GOALS[BendNames.SOUNDS] = GOALS[BendNames.FRETS]
 IN_FRETS_FOR = (BendNames.FRETS, BendNames.SOUNDS)

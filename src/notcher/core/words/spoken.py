@@ -25,9 +25,14 @@ SOUNDED = {
     "as a tapped harmonic", Tone.PALM_MUTE: "muted with the palm", Tone.DEAD: "without pressing",
 }  # fmt: skip
 ENDED = {End.CHOKED: "choke it", End.SLIDES_AWAY: "slide away"}
-SIZES = {0.5: "a quarter", 1.0: "a half", 2.0: "a whole", 3.0: "one and a half", 4.0: "two", 5.0: "two and a half",
-         6.0: "three"}  # fmt: skip
-IN_FRETS = {0.5: "half a fret", 1.0: "one fret"}
+SIZES = {
+    0.5: "a quarter", 1.0: "a half", 1.5: "three quarters of a", 2.0: "a whole", 2.5: "one and a quarter",
+    3.0: "one and a half", 3.5: "one and three quarters", 4.0: "two", 5.0: "two and a half", 6.0: "three",
+}  # fmt: skip
+IN_FRETS = {
+    0.5: "half a fret", 1.0: "one fret", 1.5: "a fret and a half", 2.5: "two and a half frets",
+    3.5: "three and a half frets",
+}  # fmt: skip
 PAUSE_S = 0.45  # after which a new sentence begins
 MOST_IN_SENTENCE = 8  # notes: what an ear holds
 VIBRATO = "with vibrato"
