@@ -31,10 +31,10 @@ from notcher.ui.widgets.tables import without_row_numbers
 SLOT_S = 2.0  # room for one sample with its name
 CHORD_TONE, BENT_INTO = "a chord tone: 5th", "bent into the 5th"
 SAMPLES: tuple[tuple[str, Note], ...] = (
-    ("picked, then damped", Note(0, 1.2, 1, 12)),
-    ("rings", Note(0, 1.2, 1, 12, end=End.RINGS)),
+    ("picked, then stopped", Note(0, 1.2, 1, 12)),
+    ("let ring", Note(0, 1.2, 1, 12, end=End.RINGS)),
     ("cut off", Note(0, 1.2, 1, 12, end=End.CHOKED)),
-    ("slides away", Note(0, 1.2, 1, 12, end=End.SLIDES_AWAY)),
+    ("slides off", Note(0, 1.2, 1, 12, end=End.SLIDES_AWAY)),
     ("hammered", Note(0, 1.2, 1, 14, Attack.HAMMER)),
     ("pulled off", Note(0, 1.2, 1, 12, Attack.PULL)),
     ("tapped", Note(0, 1.2, 1, 19, Attack.TAP)),
@@ -43,11 +43,11 @@ SAMPLES: tuple[tuple[str, Note], ...] = (
     ("bend of a step", Note(0, 1.2, 1, 14, curve=bent_curve(2, 1.2))),
     ("bend and release", Note(0, 1.2, 1, 14, curve=bent_curve(2, 1.2, released=True))),
     ("pre-bend, let down", Note(0, 1.2, 1, 14, curve=bent_curve(2, 1.2, prebent=True, released=True))),
-    ("struck again while bent", Note(0, 1.2, 1, 14, Attack.REPICK, PitchCurve(((0, 2.0),)))),
+    ("re-picked bend", Note(0, 1.2, 1, 14, Attack.REPICK, PitchCurve(((0, 2.0),)))),
     ("vibrato", Note(0, 1.2, 1, 12, vibrato=Vibrato(0.2, 5, 40))),
     ("bar dip", Note(0, 1.2, 1, 12, curve=PitchCurve(((0, 0), (0.4, 0), (0.6, -1.2), (0.9, 0))))),
-    ("faded in", Note(0, 1.2, 1, 12, Attack.SWELL)),
-    ("raked into", Note(0.1, 1.2, 1, 12, raked=True)),
+    ("volume swell", Note(0, 1.2, 1, 12, Attack.SWELL)),
+    ("rake", Note(0.1, 1.2, 1, 12, raked=True)),
     ("palm mute", Note(0, 1.2, 1, 12, tone=Tone.PALM_MUTE)),
     ("dead note", Note(0, 1.2, 1, 12, tone=Tone.DEAD)),
     ("natural harmonic", Note(0, 1.2, 1, 12, tone=Tone.NATURAL_HARMONIC)),
