@@ -136,7 +136,7 @@ def prove_and_take(app: QApplication, program: Program) -> None:
     press("S")
     press("Ctrl+3")
     wait(app, lambda: prove._score is program.score and prove.row is not None and prove.row.waiting, "the row")
-    assert "short of the step and a half" in prove.verdict.text()
+    assert "short of a step and a quarter" in prove.verdict.text()
     press("Return")
     wait(app, lambda: program.player.playing, "the stretch")
     press("Space")

@@ -93,7 +93,7 @@ def test_everything_is_corrected_by_keys(opened: Program) -> None:
         (lambda: press("Shift+Up"), "Move note to string 3, fret 12"),
         (lambda: press("Shift+Right"), "Nudge onset"),
         (lambda: press("S"), "Bend 1"),
-        (lambda: press("S"), "Bend 1½"),
+        (lambda: press("S"), "Bend 1¼"),
         (lambda: press("Shift+S"), "Bend 1"),
         (lambda: press("A"), "Snap to evidence"),
         (lambda: press("Ins"), "Insert note"),

@@ -6,7 +6,7 @@ from typing import Any
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from notcher.core.arrays import FloatArray
-from notcher.core.mixing import AHEAD_S, Handover, Levels, Loop, LoopPassage, Turn, counted_in
+from notcher.core.mixing import Handover, Levels, Loop, LoopPassage, Turn, counted_in
 from notcher.core.score import BeatMap
 from notcher.core.sound import Clip
 from notcher.devices import Loudspeaker
@@ -18,7 +18,7 @@ LOOPS_KEPT = 6  # of rendered sound: the last few rungs
 LONGEST_S = 3_600.0  # of what is rendered at once: 1.3 GB of stereo
 
 Span = tuple[float, float]
-ENTRY_S = 0.2  # until another pace is heard
+ENTRY_S = 0.15  # until another pace takes over, behind what the loudspeaker was given
 MARGIN_S = 0.05  # of sound that is there beyond what is asked for, when another pace takes over
 
 
@@ -106,9 +106,8 @@ class Player(QObject):
         """Go on at another pace from where it is, without counting in and without a seam."""
         if pace == self.pace:
             return
-        at_s = self.time_s + ENTRY_S * self.pace
         self.pace = pace
-        self._go_on_at(at_s)
+        self._go_on()
 
     def set_pitch(self, semitones: float) -> None:
         """Move the pitch of what is heard, which goes on from where it is."""
@@ -116,19 +115,24 @@ class Player(QObject):
             return
         self.semitones = semitones
         self._made.clear()
-        self._go_on_at(self.time_s + ENTRY_S * self.pace)
+        self._go_on()
 
     def set_gap(self, gap_s: float) -> None:
         """Rest so long after each round of a loop, from the next loop on."""
         self.gap_s = gap_s
 
-    def _go_on_at(self, at_s: float) -> None:
-        """Let what plays go on from a time on as it shall be now; what counts in, or is a piece, begins again."""
+    def _go_on(self) -> None:
+        """Let what plays go on from where it is as it shall be now; what counts in, or is a piece, begins again."""
         clip, turn = self.clip, self._turn
         counting = isinstance(self.stream, Loop) and turn is not None and self.stream.pass_at(self._local()) == 0
-        if not self.playing or clip is None or self._piece is not None or counting:
+        if not self.playing or clip is None or self._piece is not None or counting or self._line is None:
             self._refresh()
-        elif self.loop_span is not None:
+            return
+        self._line.stay()
+        begin = self._line.asked + round(ENTRY_S * clip.sample_rate)  # what was asked for cannot be changed any more
+        plays = self._line.turn_at(begin)
+        at_s = plays.stream.stream.time_at(plays.local(begin))
+        if self.loop_span is not None:
             start_s, end_s = self.loop_span
             at_s = at_s if at_s < end_s else start_s + at_s - end_s
             self._take_over(self._loop(clip, self.loop_span, at_s=at_s))
@@ -243,8 +247,6 @@ class Player(QObject):
     def _take_over(self, stream: LoopPassage | Loop) -> None:
         """Let a stream go on where the one that plays will be, as soon as enough of it is there."""
         taken: list[bool] = []
-        if self._line is not None:
-            self._line.stay()
 
         def ready(_share: float) -> None:
             if taken or self._line is None:
@@ -255,7 +257,9 @@ class Player(QObject):
             offset = stream.position_at(plays.stream.stream.time_at(plays.local(begin)))
             if offset < 0:  # what plays has not come to where this one is entered
                 begin, offset = begin + round(-offset * stream.pace / plays.stream.stream.pace), 0
-            if stream.made < min(offset + round(AHEAD_S * rate), stream.length):
+            if stream.made < min(
+                offset + round(2 * MARGIN_S * rate), stream.length
+            ):  # it is made faster than it is heard
                 return
             taken.append(True)
             self.preparing = False
