@@ -3,12 +3,11 @@
 from notcher.core.mixing.accompaniment import ALONG, Accompaniment, accompaniment
 from notcher.core.mixing.handover import Handover, Turn
 from notcher.core.mixing.levels import Levels, Pan
-from notcher.core.mixing.loop import AHEAD_S, Loop, LoopPassage, counted_in, make_loop
+from notcher.core.mixing.loop import Loop, LoopPassage, counted_in, make_loop
 from notcher.core.mixing.mix import Channel, MissingPart, matrix, missing_parts, mixed, of_recording
 from notcher.core.mixing.mix_words import missing_part_words
 
 __all__ = [
-    "AHEAD_S",
     "ALONG",
     "Accompaniment",
     "Channel",
