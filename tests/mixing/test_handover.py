@@ -35,6 +35,17 @@ def test_a_loop_knows_where_a_second_sounds(tone: Clip, at_s: float, rest_s: flo
         assert loop.time_at(position % loop.period) == pytest.approx(time_s, abs=1e-4)
 
 
+def test_a_loop_that_is_all_there_is_entered_anywhere_and_a_short_end_waits_for_what_follows(tone: Clip) -> None:
+    """0.2 s of sound before the seam are over too soon: the first that is said to be there reaches past it."""
+    loop, there = Loop(tone, 1.0, 2.0, pace=0.5, at_s=1.9), []
+    loop.prepare(lambda _share: there.append(loop.made))
+    assert there[0] > loop.length - loop.entry
+    assert there[-1] == loop.length
+    assert [loop.position_at(time_s) for time_s in (1.9, 1.95, 1.05, 1.89)] == pytest.approx(
+        [0, 0.1 * RATE, 0.3 * RATE, 1.98 * RATE], abs=2
+    )
+
+
 def test_what_was_read_cannot_be_changed_and_what_is_planned_can(tone: Clip) -> None:
     first, second = LoopPassage(tone, 0.0, 1.0), LoopPassage(tone, 1.0, 1.0)
     line = Handover(first)

@@ -1,6 +1,7 @@
 """A stretch of the recording that goes round without a seam, at any pace, after a count-in."""
 
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor, wait
 
 import numpy as np
 
@@ -69,33 +70,39 @@ class Loop:
         rise = np.linspace(0, 1, self._fade, endpoint=False, dtype=np.float32)[:, None]
         turn = self.length - self.entry
         enough = self.entry == 0 or turn >= round(AHEAD_S * self.sample_rate)
+        joined: list[bool] = []
 
         def begun(share: float) -> None:
             if self._opening.shape[0] == 0:
                 self._opening = self._after[: self._fade] * rise
-            self.made = min(turn, int(share * self._after.shape[0]))
             if enough:  # else it is over before what comes after it is there
+                self.made = min(turn, int(share * self._after.shape[0]))
                 progress(0.5 * share)
 
-        self._stretch(self._parts[0], self._after, begun, cancelled)
-        over_end = self._after[turn:][: self._fade]
-        if over_end.shape[0] < self._fade or self.period > self.length:  # the end, or a rest: the last moment fades out
-            self._after[turn - self._fade : turn] *= 1 - rise[: self._after[turn - self._fade : turn].shape[0]]
-            over_end = over_end[:0]
-        if self.entry == 0:
-            self._join(self._after, over_end, rise)
-            progress(1.0)
-            return
-        joined: list[bool] = []
+        def join() -> None:
+            tail.result()
+            over_end = self._after[turn:][: self._fade]
+            if over_end.shape[0] < self._fade or self.period > self.length:  # the end, or a rest: the last fades out
+                self._after[turn - self._fade : turn] *= 1 - rise[: self._after[turn - self._fade : turn].shape[0]]
+                over_end = over_end[:0]
+            self._join(self._before if self.entry else self._after, over_end, rise)
 
         def goes_on(share: float) -> None:
             if not joined:
                 joined.append(True)
-                self._join(self._before, over_end, rise)
+                join()
             self.made = turn + int(share * self.entry)
             progress(0.5 + 0.5 * share)
 
-        self._stretch(self._parts[1], self._before, goes_on, cancelled)
+        with ThreadPoolExecutor(1) as beside:  # the stretcher lets other threads run
+            tail = beside.submit(self._stretch, self._parts[0], self._after, begun, cancelled)
+            if enough:
+                wait([tail])
+            if self.entry == 0:
+                join()
+                progress(1.0)
+                return
+            self._stretch(self._parts[1], self._before, goes_on, cancelled)
         self._join(self._after, self._before[self.entry :][: self._fade], rise)
 
     def _stretch(self, part: Clip, into: FloatArray, progress: Progress, cancelled: CancelCheck) -> None:
@@ -165,10 +172,10 @@ class Loop:
         return float(self.start_s + min(into, self.length) / self.sample_rate * self.pace)
 
     def position_at(self, time_s: float) -> int:
-        """Return the first sample at which a second of the recording sounds; below 0 if that comes sooner in the round
-        than its entry, by less than half a round."""
+        """Return the first sample at which a second of the recording sounds; while it is being made, below 0 if that
+        comes sooner in the round than its entry, by less than half a round."""
         at = round((time_s - self.start_s) / self.pace * self.sample_rate) - self.entry
-        half = self.period // 2
+        half = self.period // 2 if self.made < self.length else 0
         return int(self.count_in.shape[0]) + (at + half) % self.period - half
 
     def next_round(self, position: int) -> int:

@@ -13,7 +13,7 @@ SLOWEST, FASTEST = 0.25, 1.5  # slower is smeared, faster is not practised
 SEGMENT_S = 4.0
 """The stretcher's clock drifts inside a long segment (measured 53 ms in 20 s); four seconds hold it under 10 ms."""
 FADE_S = 0.25  # two stretched parts part in phase by less than a beat heard
-FIRST_S = 0.3  # for one who waits; each further segment is twice as long, up to `SEGMENT_S`
+FIRST_S = 0.2  # for one who waits; each further segment is twice as long, up to `SEGMENT_S`
 
 
 def stretched(
@@ -40,14 +40,13 @@ def stretched(
         result[:] = clip.samples
         progress(1.0)
         return Clip(result, clip.sample_rate, clip.name, clip.groups)
-    fade = round(FADE_S * clip.sample_rate)
-    segment_s, stop = SEGMENT_S if into is None else FIRST_S, 0
+    segment_s, stop, fade = SEGMENT_S if into is None else FIRST_S, 0, 0
     while stop < clip.samples.shape[0]:
         if cancelled():
             raise Cancelled
         first, stop = stop, stop + round(segment_s * clip.sample_rate)
+        lead_in, fade = fade, round(min(FADE_S, segment_s) * clip.sample_rate)
         segment_s = min(2 * segment_s, SEGMENT_S)
-        lead_in = min(first, fade)
         piece = clip.samples[first - lead_in : stop + fade]
         slow = _stretched_piece(piece, clip.sample_rate, pace, semitones, clip.groups)
         _cross_fade_in(result, slow, at=round((first - lead_in) / pace), fade=round(lead_in / pace))
