@@ -251,7 +251,7 @@ def test_a_draft_never_replaces_a_solo_that_was_begun_meanwhile(
     program.open_path(str(lick_file))
     assert gate.reached.wait(10)
     act(program, "file.by_hand")
-    answer("4/4 100")
+    answer("4/4")
     QTest.keyClicks(program.notch.tab, "7")
     gate.open()
     idle(program, qtbot)

@@ -6,12 +6,12 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtGui import QImage, QKeySequence
+from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QDialogButtonBox
+from PyQt6.QtWidgets import QApplication, QDialogButtonBox
 from pytestqt.qtbot import QtBot
 
-from hands import act, all_selected_at, answer, choose, press, select_at, selected_at
+from hands import act, all_selected_at, answer, choose, gone, press, question, select_at, selected_at, walk_to
 from notcher.core.formats import Document
 from notcher.core.neck import Place
 from notcher.core.score import (
@@ -85,19 +85,31 @@ def test_keys_reach_the_tab_and_can_be_changed(notched: Program, qtbot: QtBot) -
     select_at(session, 0)
     QTest.keyClick(tab, Qt.Key.Key_W)
     assert session.score.notes[0].attack is Attack.HAMMER
-    dialog = KeysDialog(notched.commands, notched.window)
-    qtbot.addWidget(dialog)
-    dialog.show()
+    act(notched, "edit.keys")
+    dialog = question()
+    assert isinstance(dialog, KeysDialog)
     ok, restore = (
         dialog.findChild(QDialogButtonBox).button(which)
         for which in (QDialogButtonBox.StandardButton.Ok, QDialogButtonBox.StandardButton.RestoreDefaults)
     )
-    dialog.fields["attack.tap"].setKeySequence(QKeySequence("W"))
-    qtbot.mouseClick(ok, Qt.MouseButton.LeftButton)
+
+    def give(words: str, keys: str) -> None:
+        """Find a command by its words, and press the keys that it shall have."""
+        walk_to(dialog.words)
+        press("Ctrl+A")
+        QTest.keyClicks(QApplication.focusWidget(), words)
+        press("Return")
+        press("Return")
+        press(keys)
+
+    give("Tapped", "W")
     assert "would do both" in dialog.trouble.text()
-    dialog.fields["attack.hammer"].setKeySequence(QKeySequence("Ctrl+W"))
     qtbot.mouseClick(ok, Qt.MouseButton.LeftButton)
-    assert not dialog.isVisible()
+    assert dialog.isVisible(), "one of the two has to change first"
+    give("Hammer-on", "Ctrl+W")
+    assert dialog.trouble.text() == ""
+    qtbot.mouseClick(ok, Qt.MouseButton.LeftButton)
+    gone(dialog)
     QTest.keyClick(tab, Qt.Key.Key_W)
     assert session.score.notes[0].attack is Attack.TAP
     assert notched.settings.keys("attack.tap") == "W"
@@ -331,7 +343,9 @@ def test_states_are_kept_compared_and_brought_back(notched: Program, qtbot: QtBo
 
 def test_a_solo_is_written_by_hand(program: Program, qtbot: QtBot) -> None:
     act(program, "file.by_hand")
-    answer("4/4 120")
+    question()
+    press("Tab")
+    answer("120")
     session, tab = program.session, program.notch.tab
     QTest.keyClicks(tab, "79")
     neck = program.notch.neck

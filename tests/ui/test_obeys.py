@@ -251,7 +251,7 @@ def test_what_is_heard_is_chosen_by_the_mouse_and_goes_on(opened: Program, qtbot
 
 def test_a_solo_by_hand_is_heard_by_its_key(program: Program, qtbot: QtBot) -> None:
     press("Ctrl+N")
-    answer("4/4 100")
+    answer("4/4")
     settled(program)
     press("F6")
     assert "There are no notes yet" in program.said

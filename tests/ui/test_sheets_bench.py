@@ -255,7 +255,7 @@ def test_the_board_s_phrase_is_what_a_pack_begins_with(opened: Program, qtbot: Q
 
 def test_an_empty_solo_says_what_to_do(program: Program, qtbot: QtBot) -> None:
     press("Ctrl+N")
-    answer("4/4 100")
+    answer("4/4")
     settled(program)
     on_sheets(program, qtbot)
     assert "There are no notes to print." in program.sheets.view.said

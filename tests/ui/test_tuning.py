@@ -94,7 +94,7 @@ def test_frets_are_kept_where_that_is_said_and_a_capo_takes_them_along(opened: P
 
 def test_a_solo_by_hand_is_written_on_seven_strings(program: Program) -> None:
     press("Ctrl+N")
-    answer("4/4 100")
+    answer("4/4")
     settled(program)
     dialog = asked()
     pick("7 strings, drop A")

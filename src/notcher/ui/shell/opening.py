@@ -1,13 +1,14 @@
 """Opening documents, recordings, the demo, an empty page, and what a Notcher that was killed has left behind."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QMenu
 
-from notcher.core.errors import NO_UTF_8, NotcherError, readable
+from notcher.core.errors import NO_UTF_8, readable
 from notcher.core.formats import (
     IMPORT_ENDINGS,
     Document,
@@ -23,6 +24,7 @@ from notcher.core.formats import (
 )
 from notcher.core.parsing import beat_map_from_text
 from notcher.core.score import EDGE_S, Score
+from notcher.core.score.beat_map import TEMPO_RANGE
 from notcher.core.sound import SOUND_ENDINGS
 from notcher.core.words import many
 from notcher.demo import TITLE, demo_audio
@@ -32,7 +34,8 @@ from notcher.ui.shell.autosave import Autosave
 from notcher.ui.shell.notices import NoticeBar
 from notcher.ui.shell.saving import DOCUMENTS, Saving
 from notcher.ui.state.shell import Bench
-from notcher.ui.widgets.asking import ask_choice, ask_file_to_open, ask_text, ask_what_to_do
+from notcher.ui.widgets.asking import ask_choice, ask_file_to_open, ask_what_to_do
+from notcher.ui.widgets.form import Field, ask_form
 
 OPENABLE = f"All that Notcher opens (*.notch {SOUND_ENDINGS} {IMPORT_ENDINGS})"
 FILTERS = f"{OPENABLE};;{DOCUMENTS};;Recordings ({SOUND_ENDINGS});;Text tab and MusicXML ({IMPORT_ENDINGS})"
@@ -208,15 +211,17 @@ class Opening:
         self._saving.before_leaving(self._ask_beat)
 
     def _ask_beat(self) -> None:
-        question = "Meter, beats a minute and, if any, the lead-in in quarters: 4/4 100, 6/8 60 0.5"
-        ask_text(self._parent, "Write by hand", question, "4/4 100", self._begin_by_hand)
+        fields = [
+            Field("meter", "Meter", "4/4", hint="4/4, 6/8, 5/4 …"),
+            Field("tempo_bpm", "Beats a minute", 100.0, "number", low=TEMPO_RANGE[0], high=TEMPO_RANGE[1], decimals=1,
+                  unit=" bpm"),
+            Field("lead_in", "Lead-in before bar 1", 0.0, "number", high=16.0, decimals=2, unit=" quarters",
+                  low_words="none"),
+        ]  # fmt: skip
+        ask_form(self._parent, "Write by hand", fields, self._begin_by_hand)
 
-    def _begin_by_hand(self, message: str) -> None:
-        try:
-            beat_map = beat_map_from_text(message)
-        except NotcherError as problem:
-            self._shell.notice(str(problem))
-            return
+    def _begin_by_hand(self, said: Mapping[str, Any]) -> None:
+        beat_map = beat_map_from_text(f"{said['meter']} {said['tempo_bpm']:g} {said['lead_in']:g}")
         self._jobs.cancel("document")  # what was being opened is not wanted any more
         self._lock.release()
         self._session.open(Document(Score(beat_map=beat_map, title="By hand")), None)

@@ -2,7 +2,7 @@
 
 import json
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from PyQt6.QtCore import QByteArray, QLocale, QSettings
@@ -29,7 +29,8 @@ AS_THE_SYSTEM = "as the system does"
 class Setting:
     """One row of the table; `choices` for words, low and high for numbers, low_words for what the lowest one means.
 
-    is_command: its value is the id of a command.
+    is_command: its value is the id of a command. help: one sentence, with the unit. group: its heading;
+    empty for what has a dialog of its own.
     """
 
     name: str
@@ -42,11 +43,16 @@ class Setting:
     unit: str = ""
     low_words: str = ""
     is_command: bool = False
+    group: str = ""
 
     @property
     def labels(self) -> Mapping[str, str]:
         """What each choice is called."""
         return {choice: choice for choice in self.choices}
+
+
+def _group(group: str, *settings: Setting) -> tuple[Setting, ...]:
+    return tuple(replace(setting, group=group) for setting in settings)
 
 
 PARTS = {"recording": "The recording", "lead": "The lead in it", "tab": "The tab", "band": "The band",
@@ -65,11 +71,93 @@ WEIGHT_SETTINGS = tuple(
 """How much each part of a phrase's difficulty counts; they have a dialog of their own."""
 
 SETTINGS = (
-    Setting("theme", "paper", "Theme", "Light for the desk or dark for the stage.", choices=THEME_NAMES),
-    Setting("text_scale", 1.0, "Text size", "How large all text is.", *TEXT_SCALES, unit=" ×"),
-    Setting("up_after", 0.0, "Faster by itself after", "After so many rounds a loop goes one tempo step faster.",
-            0.0, 50.0, unit=" rounds", low_words="never"),
-    Setting("climbs", False, "Move up by itself", "After a mark the board goes to the next tempo step."),
+    *_group(
+        "Look",
+        Setting("theme", "paper", "Theme", "Light for the desk or dark for the stage.", choices=THEME_NAMES),
+        Setting("text_scale", 1.0, "Text size", "How large all text is, against the usual size.", *TEXT_SCALES,
+                unit=" ×"),
+        Setting("left_handed", False, "Left-handed neck", "Show the neck as a left-handed player sees it."),
+        Setting("show_strokes", False, "Show pick strokes", "Draw over each note which way the pick goes."),
+        Setting("show_degrees", False, "Show scale degrees", "Write under each note what it is to the chord."),
+        Setting("show_licks", False, "Show repeated licks", "Bracket repeated licks along the foot of the tab."),
+        Setting("still", False, "Still playhead", "Let the playhead step from beat to beat instead of gliding."),
+    ),
+    *_group(
+        "Names",
+        Setting("string_names", "numbers", "Strings are called by", "Numbers, 1 is the highest; or letters, e B G D A "
+                "E.", choices=tuple(StringNames)),
+        Setting("note_names", "letters", "Notes are called by", "Letters; letters with H for B; or do re mi.",
+                choices=tuple(NoteNames)),
+        Setting("bend_names", "steps", "Bends are measured in", "Steps, tones or frets: a whole step is a tone, or two "
+                "frets.", choices=tuple(BendNames)),
+        Setting("decimal_mark", AS_THE_SYSTEM, "Decimal mark", "What stands between 2 and 5 in two and a half.",
+                choices=(AS_THE_SYSTEM, "point", "comma")),
+    ),
+    *_group(
+        "Writing",
+        Setting("nudge_ms", 10.0, "Nudge", "How many milliseconds one key press moves the start of a note.", 1.0,
+                100.0, unit=" ms"),
+        Setting("fingering_style", "position", "Fingering style", "Stay in a position, travel along strings, or play "
+                "it the easy way.", choices=("position", "string", "easy")),
+        Setting("picking_style", "alternate", "Pick strokes", "Strictly down and up, economy, or sweeping over "
+                "strings.", choices=("alternate", "economy", "sweep")),
+    ),
+    *_group(
+        "Guitar",
+        Setting("string_set", USUAL_SET.name, "Strings", "How heavy a bend is depends on them; a student may have "
+                "others.", choices=tuple(STRING_SETS)),
+        Setting("scale_mm", SCALE_LENGTH_MM, "Scale length", "From nut to bridge, in millimetres.", 500.0, 760.0,
+                unit=" mm"),
+    ),
+    *_group(
+        "Playing",
+        Setting("count_in", True, "Count-in", "Play a bar of clicks before a loop."),
+        Setting("loop_gap", 0.0, "Rest between rounds", "Seconds of silence after each round of a loop.", 0.0, 15.0,
+                unit=" s", low_words="none"),
+        Setting("up_after", 0.0, "Faster by itself after", "After so many rounds a loop goes one tempo step faster.",
+                0.0, 50.0, unit=" rounds", low_words="never"),
+        Setting("amp", "clean", "Sound of the tab", "The bare string, a clean amp or a driven one.", choices=COLOURS),
+    ),
+    *_group(
+        "Lessons",
+        Setting("lesson_minutes", 30.0, "A lesson lasts", "How many minutes a new lesson is planned for.", 1.0, 600.0,
+                unit=" min"),
+        Setting("lesson_order", "build-up", "Teaching order", "Building up, in pairs that are joined, or from the "
+                "end.", choices=tuple(LessonOrder)),
+        Setting("full_first", True, "Hear it at full speed first", "Play each phrase once at full speed before it is "
+                "slowed."),
+        Setting("climbs", False, "Move up by itself", "After a mark the board goes to the next tempo step."),
+        Setting("rungs_by", "fixed percent", "Tempo steps rise by", "A share of full tempo, beats a minute, or a share "
+                "of the step before.", choices=tuple(StepUnit)),
+        Setting("rung_percent", 10.0, "Tempo step: percent", "How much of full tempo one step is, in percent.", 2.0,
+                25.0, unit=" %"),
+        Setting("rung_bpm", 8.0, "Tempo step: beats", "How many beats a minute one step is.", 2.0, 40.0, unit=" bpm"),
+        Setting("rung_ratio", 1.12, "Tempo step: ratio", "How many times as fast as the last the next step is.", 1.03,
+                1.5, unit=" ×"),
+        Setting("level_dba", 0.0, "How loud a lesson is", "In dB(A), as a sound level meter shows it where you sit.",
+                0.0, 139.0, unit=" dB(A)", low_words="not measured"),
+    ),
+    *_group(
+        "Takes",
+        Setting("along", "click", "Play along with", "What sounds while a student records.", choices=ALONG),
+        Setting("take_clean_share", 5.0, "Wrong notes allowed for “clean”", "At most so many percent of the notes "
+                "missed, wrong or extra.", 0.0, 50.0, unit=" %"),
+        Setting("take_missed_share", 25.0, "Wrong notes that make it “missed”", "From so many percent of notes missed "
+                "or wrong on.", 5.0, 100.0, unit=" %"),
+        Setting("take_spread_ms", 35.0, "Timing spread allowed for “clean”", "In milliseconds around the player's own "
+                "flow; ears tell the order of two sounds from about 20 ms on (Hirsh 1959).", 5.0, 150.0, unit=" ms"),
+        Setting("take_bend_cents", 25.0, "Bend error allowed for “clean”", "How many cents the typical bend of a "
+                "phrase may be off; ears tell 4 to 6 cents (Wier and others 1977).", 5.0, 100.0, unit=" cents"),
+        Setting("latency_ms", -1.0, "Input delay", "How many milliseconds late a take arrives; Play, Measure the delay "
+                "finds it.", -1.0, 800.0, unit=" ms", low_words="not measured"),
+        Setting("guitarist", "steady hand", "Simulated guitarist", "Who plays where no guitar is plugged in.",
+                choices=tuple(SKILLS)),
+    ),
+    *_group(
+        "Footswitches",
+        Setting("switch_1", "play.toggle", "Footswitch 1", "What the first switch does.", is_command=True),
+        Setting("switch_2", "take.record", "Footswitch 2", "What the second switch does.", is_command=True),
+    ),
     Setting("volume_recording", 100.0, "The recording", "How loud the recording is.", 0.0, 200.0, unit=" %"),
     Setting("volume_tab", 100.0, "The tab", "How loud the tab is, as it is written.", 0.0, 200.0, unit=" %"),
     Setting("volume_band", 100.0, "The band", "How loud the chords' band is.", 0.0, 200.0, unit=" %"),
@@ -78,68 +166,7 @@ SETTINGS = (
             "plays it.", 0.0, 200.0, unit=" %"),
     Setting("volume_guitar", 0.0, "The student", "The input through the loudspeaker.", 0.0, 200.0, unit=" %"),
     *SIDE_SETTINGS,
-    Setting("loop_gap", 0.0, "Rest between rounds", "Silence after each round of a loop.", 0.0, 15.0, unit=" s",
-            low_words="none"),
-    Setting("count_in", True, "Count-in", "A bar of clicks before a loop."),
-    Setting("still", False, "Still playhead", "It stands on each beat in turn instead of gliding."),
-    Setting("left_handed", False, "Left-handed neck", "The neck map as a left-handed player sees it."),
-    Setting("show_strokes", False, "Show pick strokes", "Draw over each note which way the pick goes."),
-    Setting("show_degrees", False, "Show scale degrees", "Write under each note what it is to the chord."),
-    Setting("show_licks", False, "Show repeated licks", "Bracket what comes again along the foot of the tab."),
-    Setting("amp", "clean", "The tab's sound", "The bare string, a clean amp or a driven one.", choices=COLOURS),
-    Setting("along", "click", "Takes along with", "What is played while a student records.", choices=ALONG),
-    Setting(
-        "latency_ms", -1.0, "Input delay", "How late a take arrives; Play, Measure the delay finds it.",
-        -1.0, 800.0, unit=" ms", low_words="not measured",
-    ),
-    Setting("take_clean_share", 5.0, "Wrong notes allowed for “clean”",
-            "At most so many notes missed, wrong or extra.",
-            0.0, 50.0, unit=" %"),
-    Setting("take_missed_share", 25.0, "Wrong notes that make it “missed”",
-            "From more than so many missed or wrong notes on.",
-            5.0, 100.0, unit=" %"),
-    Setting("take_spread_ms", 35.0, "Timing spread allowed for “clean”",
-            "Around the player's own flow. Ears tell the order of two from about 20 ms on (Hirsh 1959).",
-            5.0, 150.0, unit=" ms"),
-    Setting("take_bend_cents", 25.0, "Bend error allowed for “clean”",
-            "How far the middle one of a phrase may be off. Ears tell 4 to 6 cents (Wier and others 1977).",
-            5.0, 100.0, unit=" cents"),
-    Setting("guitarist", "steady hand", "Simulated guitarist", "Who plays where no guitar is plugged in.",
-            choices=tuple(SKILLS)),
-    Setting("lesson_minutes", 30.0, "A lesson lasts", "How long a lesson is that is planned.", 1.0, 600.0, unit=" min"),
-    Setting("lesson_order", "build-up", "Teaching order", "Building up, in pairs that are joined, or from the end.",
-            choices=tuple(LessonOrder)),
-    Setting("full_first", True, "Heard at full speed first", "Each phrase is played once before it is slowed."),
-    Setting("rungs_by", "fixed percent", "Tempo steps rise by", "Of full tempo, beats a minute, or of the step before.",
-            choices=tuple(StepUnit)),
-    Setting("rung_percent", 10.0, "Tempo step: percent", "Of full tempo.", 2.0, 25.0, unit=" %"),
-    Setting("rung_bpm", 8.0, "Tempo step: beats", "How much faster the next step is.", 2.0, 40.0, unit=" bpm"),
-    Setting("rung_ratio", 1.12, "Tempo step: ratio", "How many times as fast the next step is.", 1.03, 1.5, unit=" ×"),
-    Setting("string_set", USUAL_SET.name, "Strings", "What a bend takes goes by them, where a student has no others.",
-            choices=tuple(STRING_SETS)),
-    Setting("scale_mm", SCALE_LENGTH_MM, "Scale length", "From nut to bridge.", 500.0, 760.0, unit=" mm"),
     *WEIGHT_SETTINGS,
-    Setting("level_dba", 0.0, "How loud a lesson is", "As a sound level meter shows it where you sit, weighted A.",
-            0.0, 139.0, unit=" dB(A)", low_words="not measured"),
-    Setting("switch_1", "play.toggle", "Footswitch 1", "What the first switch does.", is_command=True),
-    Setting("switch_2", "take.record", "Footswitch 2", "What the second switch does.", is_command=True),
-    Setting("string_names", "numbers", "Strings are called by", "Numbers, 1 is the highest; or letters, e B G D A E.",
-            choices=tuple(StringNames)),
-    Setting("note_names", "letters", "Notes are called by", "Letters; letters with H for B; or do re mi.",
-            choices=tuple(NoteNames)),
-    Setting("bend_names", "steps", "Bends are measured in", "A whole step is a tone, or two frets.",
-            choices=tuple(BendNames)),
-    Setting("decimal_mark", AS_THE_SYSTEM, "Decimal mark", "What stands between a number and its parts.",
-            choices=(AS_THE_SYSTEM, "point", "comma")),
-    Setting("nudge_ms", 10.0, "Nudge", "How far one key moves a note's onset.", 1.0, 100.0, unit=" ms"),
-    Setting(
-        "fingering_style", "position", "Fingering style", "Stay in a position, travel along strings, or make it easy.",
-        choices=("position", "string", "easy"),
-    ),
-    Setting(
-        "picking_style", "alternate", "Pick strokes", "Strictly down and up, economy, or sweeping over strings.",
-        choices=("alternate", "economy", "sweep"),
-    ),
 )  # fmt: skip
 VOLUMES = ("volume_recording", "volume_lead", "volume_tab", "volume_band", "volume_click", "volume_guitar")
 BY_NAME = {setting.name: setting for setting in SETTINGS}
