@@ -73,15 +73,16 @@ def question(timeout_ms: int = 5_000) -> QDialog:
     raise AssertionError("nothing asks for anything")
 
 
-def answer(text: str) -> None:
-    """Type an answer over what a dialog suggests, and press Return."""
+def answer(*texts: str) -> None:
+    """Type answers over what a dialog suggests, with Tab from one field to the next, and press Return."""
     asked = question()
-    line = QApplication.focusWidget()
-    assert line is not None
-    if isinstance(line, QLineEdit | QAbstractSpinBox):
-        QTest.keySequence(line, QKeySequence("Ctrl+A"))
-    QTest.keyClicks(line, text)
-    QTest.keyClick(line, Qt.Key.Key_Return)
+    for at, text in enumerate(texts):
+        line = QApplication.focusWidget()
+        assert line is not None
+        if isinstance(line, QLineEdit | QAbstractSpinBox):
+            QTest.keySequence(line, QKeySequence("Ctrl+A"))
+        QTest.keyClicks(line, text)
+        QTest.keyClick(line, Qt.Key.Key_Return if at == len(texts) - 1 else Qt.Key.Key_Tab)
     gone(asked)
 
 

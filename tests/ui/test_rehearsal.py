@@ -306,7 +306,7 @@ def test_a_bracket_is_dragged(written: Program) -> None:
 @pytest.mark.slow
 def test_phrases_of_a_solo_written_by_hand(program: Program) -> None:
     press("Ctrl+N")
-    answer("4/4 120")
+    answer("4/4", "120")
     for fret in ("7", "9", "7"):
         press(fret)
     for _ in range(8):
@@ -487,7 +487,7 @@ def test_an_empty_window_offers_three_ways_in_and_the_keys_reach_them(program: P
     assert QApplication.focusWidget() is ways.buttons["file.open"]
     press("Right")
     press("Return")
-    answer("3/4 90")
+    answer("3/4", "90")
     assert not ways.isVisible()
     assert str(program.score.beat_map.meter) == "3/4"
     press("I")

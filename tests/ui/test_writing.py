@@ -16,7 +16,7 @@ from notcher.ui.shell.program import Program
 def by_hand(program: Program, qtbot: QtBot) -> Program:
     qtbot.waitUntil(lambda: QApplication.focusWidget() is not None)
     press("Ctrl+N")
-    answer("4/4 120")
+    answer("4/4", "120")
     qtbot.waitUntil(lambda: QApplication.focusWidget() is program.notch.tab)
     return program
 
