@@ -468,6 +468,7 @@ class Day:
         hands.step("a solo is begun by hand")
         hands.press("Ctrl+N")
         hands.answer()
+        self.idle()
         step = hands.step("written by keys, eight notes to a bar")
         for string, fret in by_hand_line(self.desk.solo):
             while (far := string - program.notch.writing.string) != 0:

@@ -89,7 +89,10 @@ def demo() -> Document:
 
 @pytest.fixture
 def settings(tmp_path: Path) -> Settings:
-    return Settings(QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat))
+    """Of a user who has seen the tour."""
+    seen = Settings(QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat))
+    seen.tell_once("tour")
+    return seen
 
 
 @pytest.fixture(autouse=True)

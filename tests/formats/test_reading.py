@@ -18,7 +18,19 @@ from hypothesis import strategies as st
 from notcher.core.formats import FileError, is_importable, musicxml_text, read_import, text_tab
 from notcher.core.formats.musicxml.reading import read_musicxml
 from notcher.core.formats.texttab.reading import read_text_tab
-from notcher.core.score import Attack, BeatMap, Chord, End, Meter, MeterChange, Note, Score, Tone, Tuning
+from notcher.core.score import (
+    Attack,
+    BeatMap,
+    Chord,
+    End,
+    Meter,
+    MeterChange,
+    Note,
+    Score,
+    Tone,
+    Tuning,
+    bent_curve,
+)
 from notcher.demo import demo_score
 
 PLAIN = """Night Watch
@@ -166,6 +178,15 @@ def test_our_own_tab_comes_back_with_strings_frets_and_words() -> None:
     for mine, theirs in zip(score.notes, back.notes, strict=True):
         assert theirs.tone in (mine.tone, Tone.SQUEAL_HARMONIC if mine.tone is Tone.TAPPED_HARMONIC else mine.tone)
         assert (mine.end is End.SLIDES_AWAY) == (theirs.end is End.SLIDES_AWAY)
+
+
+@pytest.mark.parametrize("semitones", [0.5, 1.0, 1.5, 2.0, 2.5, 3.0, 3.5, 1.22, 2.7])
+def test_a_bend_of_any_size_comes_back_from_text(semitones: float) -> None:
+    """Steps and quarters as printed music has them (common practice, no source); in cents what lies between them."""
+    score = Score((Note(0.0, 1.0, 2, 12, curve=bent_curve(semitones, 1.0)), Note(1.0, 2.0, 2, 12)))
+    back = read_text_tab(text_tab(score)).score.notes
+    assert back[0].reading.bend_semitones == pytest.approx(semitones, abs=0.005)
+    assert not back[1].bent
 
 
 def test_a_size_that_no_bend_has_is_no_word_of_ours() -> None:

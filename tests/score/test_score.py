@@ -101,7 +101,7 @@ def test_a_tuning_no_one_can_read_is_refused(text: str) -> None:
 
 
 # Sizes in steps: a quarter bend is 50 cents, a half step 100, three quarters 150, a whole 200 (common practice, no
-# source); a whole step 30 cents flat is one that missed.
+# source); what lies farther than 15 cents from all of them is written in cents.
 @pytest.mark.parametrize(
     ("semitones", "name"),
     [
@@ -109,10 +109,10 @@ def test_a_tuning_no_one_can_read_is_refused(text: str) -> None:
         (0.62, "¼"),
         (0.85, "½"),
         (1.5, "¾"),
-        (1.7, "1"),
+        (1.7, "170¢"),
         (1.9, "1"),
         (2.5, "1¼"),
-        (2.7, "1½"),
+        (2.7, "270¢"),
         (3.9, "2"),
         (-2.0, "−1"),
     ],

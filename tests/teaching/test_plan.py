@@ -38,6 +38,7 @@ from notcher.core.teaching import (
     plan_lines,
 )
 from notcher.core.teaching.ladder import TARGET_SHARE, rungs, settles_at
+from notcher.core.teaching.plan import STRAIN_N
 from notcher.demo import demo_score
 
 POUND_N = 4.4482216  # newtons, by definition of the pound-force
@@ -414,7 +415,8 @@ def test_how_hard_a_phrase_is_is_told_part_by_part() -> None:
     wide = phrase_of(Note(0.0, 0.9, 2, 12, curve=bent_curve(4, 0.9)), Note(1.0, 1.4, 2, 12))
     found = difficulties(wide)[wide.phrases[0].id]
     told = dict(line.split(": ") for line in difficulty_words(found).splitlines()[1:])
-    assert float(told["bend effort, newtons"]) == pytest.approx(found.parts.bend_n, abs=0.05)
+    assert told["bend effort"] == "high", "two steps"
+    assert found.parts.bend_n > STRAIN_N
     assert "share of swept notes" not in told, "what asks nothing is not told"
     assert difficulty_words(found).startswith(f"difficulty {found.points:.0f} (")
 

@@ -75,7 +75,7 @@ def test_the_list_is_worst_first_and_names_what_is_wrong(proving: Program) -> No
     assert any("not written | E4 was played but is not in the tab" in row for row in found)
     priority = [row.priority for row in proving.prove.model.rows]
     assert priority == sorted(priority, reverse=True)
-    assert proving.prove.summary.text() == "0 of 2 phrases proved, 4 findings open"
+    assert proving.prove.summary.text() == "0 of 2 phrases checked, 4 findings open"
     names = [proving.prove.phrase_box.itemText(at) for at in range(proving.prove.phrase_box.count())]
     assert names == ["all phrases", "Ask: 2 open", "Reply: 1 open"]
 
@@ -97,7 +97,7 @@ def test_every_finding_can_be_corrected_and_undone(proving: Program, qtbot: QtBo
     now = session.score
     assert [now.fretted_midi(note) for note in now.notes] == [lick.fretted_midi(note) for note in lick.notes]
     assert session.score.notes[1].reading.bend_semitones == pytest.approx(2, abs=0.15)
-    assert proving.prove.summary.text() == "2 of 2 phrases proved, 0 findings open"
+    assert proving.prove.summary.text() == "2 of 2 phrases checked, 0 findings open"
     assert "Nothing is left open" in proving.prove.verdict.text()
     for _ in range(4):
         session.undo_stack.undo()
@@ -123,7 +123,7 @@ def test_slips_and_checks_settle_are_saved_and_lapse_with_the_claim(
     assert session.score.notes[1].slip
     assert session.score.notes[0].checked
     assert len(session.score.excluded) == 1
-    assert proving.prove.summary.text() == "2 of 2 phrases proved, 1 finding open"  # the one between the phrases
+    assert proving.prove.summary.text() == "2 of 2 phrases checked, 1 finding open"  # the one between the phrases
     proving.saving.save_to(tmp_path / "kept.notch")
     qtbot.waitUntil(lambda: proving.session.path == tmp_path / "kept.notch" and not proving.busy, timeout=10_000)
     assert read_document(tmp_path / "kept.notch").score == session.score

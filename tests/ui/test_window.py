@@ -95,7 +95,7 @@ def test_everything_is_corrected_by_keys(opened: Program) -> None:
         (lambda: press("S"), "Bend 1"),
         (lambda: press("S"), "Bend 1¼"),
         (lambda: press("Shift+S"), "Bend 1"),
-        (lambda: press("A"), "Snap to evidence"),
+        (lambda: press("A"), "Match the recording"),
         (lambda: press("Ins"), "Insert note"),
         (lambda: press("Del"), "Delete note"),
     )

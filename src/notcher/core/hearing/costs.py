@@ -5,7 +5,7 @@ A gesture that is likely, fits the measured pitch and takes its usual time costs
 
 from dataclasses import dataclass
 
-SIZES = {0.5: 1.5, 1.0: 0.8, 2.0: 0.2, 3.0: 1.0, 4.0: 0.6, 5.0: 3.5, 6.0: 4.5}
+SIZES = {0.5: 1.5, 1.0: 0.8, 1.5: 3.5, 2.0: 0.2, 2.5: 3.5, 3.0: 1.0, 4.0: 0.6, 5.0: 3.5, 6.0: 4.5}
 """Bends that are written, in semitones, and what each costs (common practice, no source)."""
 NEAR = 0.55  # semitones: half of a fret and what tuning and touch add
 AWAY_FRAMES = 30  # the last fret of a slide off still rings a little: 170 ms

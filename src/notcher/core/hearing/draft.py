@@ -41,6 +41,7 @@ from notcher.core.score import (
     Score,
     Tone,
     Tuning,
+    between_sizes,
     derived_id,
     midi_to_hz,
     with_derived_ids,
@@ -569,15 +570,14 @@ def _placed_beside(heard_note: HeardNote, near: Note, neck: Tuning, origin_s: fl
 
 def _certainty(note: HeardNote, placed: Placed) -> tuple[float, Doubt | None]:
     """How sure the note is, and the first reason to doubt it."""
-    size = abs(note.reading.bend_semitones)
     certainty = float(np.clip(note.sureness, 0.02, 0.99))
     doubt = None
     if note.sureness < DOUBT_BELOW:
         doubt = Doubt(DoubtKind.WEAK_PITCH if note.voicing < WEAK_PITCH else DoubtKind.UNSURE, note.sureness)
     elif note.uncertain is not None:
         doubt = note.uncertain
-    elif 0.6 < size < 0.85:
-        doubt = Doubt(DoubtKind.BETWEEN_SIZES, 100 * size)
+    elif between_sizes(note.reading.bend_semitones):
+        doubt = Doubt(DoubtKind.BETWEEN_SIZES, 100 * note.reading.bend_semitones)
     elif abs(note.plateau_cents) > 30:
         doubt = Doubt(DoubtKind.OFF_FRET, note.plateau_cents)
     elif len(placed.alternatives) > 1 and placed.alternatives[1].cost < EQUAL_COST:

@@ -13,13 +13,17 @@ from notcher.core.arrays import FloatArray
 from notcher.core.score.pitch_curve import FLAT, PitchCurve, Vibrato
 
 BEND_SIZES = (0.5, 1.0, 2.0, 3.0, 4.0, 5.0, 6.0)
-BETWEEN_SIZES, BETWEEN_WIDTH = (1.5, 2.5, 3.5), 0.15
-"""¾, 1¼ and 1¾ of a step, semitones, and how near a bend lies that is called so: farther off it missed another."""
 """Bends that are written, semitones: a quarter step, a half, then halves up to three steps."""
+BETWEEN_SIZES, BETWEEN_WIDTH = (1.5, 2.5, 3.5), 0.15
+"""¾, 1¼ and 1¾ of a step, semitones, and how near a bend lies that is called by any size.
+
+Common practice (no source): listeners accept a bend that lands within 10 to 15 cents.
+"""
 
 CARELESS_SEMITONES = 0.35  # a finger that grips hard pulls so far
 CURL_SEMITONES = (0.2, 0.7)  # around the quarter tone
 CURL_STARTS_AFTER = 0.45  # share of the note's life
+EQUAL_SEMITONES = 0.005  # less is not told in whole cents
 HOLD_S = 0.04  # shorter than this, a peak is passed through and not held
 STEP_S = 0.005  # finer than a frame of measured pitch
 
@@ -41,6 +45,12 @@ def snapped_bend(semitones: float, *, between: bool = True) -> float:
     near = (known for known in BETWEEN_SIZES if between and abs(known - size) <= BETWEEN_WIDTH)
     nearest = next(near, None) or min(BEND_SIZES, key=lambda known: abs(known - size))
     return float(np.copysign(nearest, semitones))
+
+
+def between_sizes(semitones: float) -> bool:
+    """Return whether an upward bend is no written size: it is written as measured then, and doubtful."""
+    off = min(abs(known - semitones) for known in (*BEND_SIZES, *BETWEEN_SIZES))
+    return semitones > CARELESS_SEMITONES and off > BETWEEN_WIDTH + EQUAL_SEMITONES
 
 
 @lru_cache(maxsize=20_000)  # values never change, and a drawing asks for each at every frame

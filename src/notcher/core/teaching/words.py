@@ -12,6 +12,7 @@ from notcher.core.teaching.plan import (
     REST_S,
     REVIEW_DAYS,
     STRAIN_EVERY_MIN,
+    STRAIN_N,
     TALK_S,
     Caution,
     Later,
@@ -215,10 +216,17 @@ PART_NAMES = {
 
 
 def difficulty_words(difficulty: Difficulty, naming: Naming = USUAL) -> str:
-    """Return how hard a phrase is: its points, and each part that asks something, with its unit."""
+    """Return how hard a phrase is: its points, and each part that asks something.
+
+    The effort of a bend is told by degree; `weights_words` has the newtons.
+    """
     parts = difficulty.parts.as_dict()
     texts = [
-        f"{PART_NAMES[name]}: {_part(name, value, naming)}" for name, value in parts.items() if value >= LEAST[name]
+        f"bend effort: {effort_words(value)}"
+        if name == "bend_n"
+        else f"{PART_NAMES[name]}: {_part(name, value, naming)}"
+        for name, value in parts.items()
+        if value >= LEAST[name]
     ]
     return "\n".join(
         [f"difficulty {figure(difficulty.points, naming=naming)} (100 is a hard phrase of a hard solo)", *texts]
@@ -228,6 +236,16 @@ def difficulty_words(difficulty: Difficulty, naming: Naming = USUAL) -> str:
 SHARES = {name for name, words in PART_NAMES.items() if words.startswith("share")}
 LEAST = {name: 0.005 if name in SHARES else 0.05 for name in PART_NAMES}
 """Below it a part would read as nothing."""
+
+
+EFFORTS_N = ((STRAIN_N, "high"), (6.0, "medium"), (0.0, "low"))
+"""From how many newtons on a bend is called so: a whole step on the third string asks for about 7, a half for 4, two
+steps for 13, by `push_for` with the usual strings."""
+
+
+def effort_words(push_n: float) -> str:
+    """Return how much effort a bend is: low, medium, high."""
+    return next(words for least, words in EFFORTS_N if push_n >= least)
 
 
 def _part(name: str, value: float, naming: Naming) -> str:

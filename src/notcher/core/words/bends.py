@@ -2,7 +2,7 @@
 
 from functools import lru_cache
 
-from notcher.core.score import Note, snapped_bend
+from notcher.core.score import Note, between_sizes, snapped_bend
 from notcher.core.words.naming import USUAL, BendNames, Naming
 
 SEMITONES_PER_STEP = 2.0
@@ -52,8 +52,12 @@ IN_FRETS_FOR = (BendNames.FRETS, BendNames.SOUNDS)
 def bend_name(semitones: float, naming: Naming = USUAL, *, fret: int | None = None) -> str:
     """Return a size as it is written beside a note: ¼ ½ 1 1½ 2 …; a minus for what falls below the fret.
 
+    What lies between the sizes is told as measured: 122¢.
+
     fret: of the note, for a naming that tells which fret the top sounds like: =15, =12½ for a quarter step over 12.
     """
+    if between_sizes(semitones):
+        return f"{semitones * 100:.0f}¢"
     if naming.bends is BendNames.SOUNDS and fret is not None and semitones > 0:
         halves = round(2 * (fret + snapped_bend(semitones)))
         return f"={halves // 2}{'½' if halves % 2 else ''}"
@@ -62,10 +66,21 @@ def bend_name(semitones: float, naming: Naming = USUAL, *, fret: int | None = No
 
 
 def bend_size(semitones: float, naming: Naming = USUAL) -> str:
-    """Return a size with its unit: 1½ steps, ½ tone, 2 frets."""
+    """Return a size with its unit: 1½ steps, ½ tone, 2 frets, 122 cents."""
+    if between_sizes(semitones):
+        return f"{semitones * 100:.0f} cents"
     singular, plural = UNITS[naming.bends]
     whole = 1.0 if naming.bends in IN_FRETS_FOR else 2.0
     return f"{bend_name(semitones, naming)} {plural if abs(snapped_bend(semitones)) > whole else singular}"
+
+
+def sizes_around(semitones: float, naming: Naming = USUAL) -> str:
+    """Return the named sizes that a bend lies between: ½ and ¾ step."""
+    below = max((known for known in IN_STEPS if known <= semitones), default=0.0)
+    above = min((known for known in IN_STEPS if known > semitones), default=None)
+    return f"{bend_name(below, naming) if below else 'none'} and " + (
+        "more" if above is None else bend_size(above, naming)
+    )
 
 
 MARKED = 0.25  # semitones; less is no bend
@@ -79,6 +94,8 @@ def bent_words(note: Note, naming: Naming = USUAL) -> str:
 
 def bend_goal(semitones: float, naming: Naming = USUAL) -> str:
     """Return what a bend aims at, in a sentence: the whole step."""
+    if between_sizes(semitones):
+        return f"the {semitones * 100:.0f} cents"
     return GOALS[naming.bends].get(abs(snapped_bend(semitones)), bend_size(semitones, naming))
 
 

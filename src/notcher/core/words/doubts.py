@@ -2,6 +2,7 @@
 
 from notcher.core.neck import PlacingObstacle, PlacingReason
 from notcher.core.score import Doubt, DoubtKind, Tuning
+from notcher.core.words.bends import sizes_around
 from notcher.core.words.naming import USUAL, Naming
 from notcher.core.words.numbers import figure, many
 from notcher.core.words.pitches import place_name
@@ -22,7 +23,7 @@ def doubt_words(doubt: Doubt, tuning: Tuning, naming: Naming = USUAL) -> str:
     if kind is DoubtKind.SLID:
         return f"{amount:.0%} sure that it was slid to"
     if kind is DoubtKind.BETWEEN_SIZES:
-        return f"bend of {amount:.0f} cents: between a quarter and a half step"
+        return f"bend of {amount:.0f} cents: between {sizes_around(amount / 100, naming)}"
     if kind is DoubtKind.OFF_FRET:
         return f"{figure(amount, signed=True)} cents off its fret"
     if kind is DoubtKind.EQUAL_PLACE and doubt.place is not None:

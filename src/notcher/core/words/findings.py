@@ -1,7 +1,17 @@
 """What proving found, in sentences."""
 
 from notcher.core.proving import Finding, ListedDoubt, Mention, MissedNote, Status
-from notcher.core.score import CARELESS_SEMITONES, LEGATO_ATTACKS, Aside, Excluded, Note, Score, Vibrato, snapped_bend
+from notcher.core.score import (
+    CARELESS_SEMITONES,
+    LEGATO_ATTACKS,
+    Aside,
+    Excluded,
+    Note,
+    Score,
+    Vibrato,
+    between_sizes,
+    snapped_bend,
+)
 from notcher.core.words.bends import bend_goal, bend_name, sounding_fret
 from notcher.core.words.doubts import doubt_words
 from notcher.core.words.naming import USUAL, Naming
@@ -40,7 +50,8 @@ def _pitch_words(finding: Finding, note: Note, score: Score, naming: Naming) -> 
 def _bend_words(finding: Finding, note: Note, naming: Naming) -> str:
     aim, top = finding.claimed_cents / 100, (finding.measured_cents or 0.0) / 100
     if abs(aim) < CARELESS_SEMITONES:
-        return f"is bent by {top * 100:.0f} cents ({bend_name(top, naming)}); the tab says no bend"
+        size = "" if between_sizes(top) else f" ({bend_name(top, naming)})"
+        return f"is bent by {top * 100:.0f} cents{size}; the tab says no bend"
     if Mention.RELEASED in finding.mentions:
         return "is released; the tab has no release"
     if Mention.HELD in finding.mentions:

@@ -5,7 +5,7 @@ How strings, frets and bends are said aloud is common practice (no source).
 
 from collections.abc import Sequence
 
-from notcher.core.score import Attack, End, Note, Score, Tone, snapped_bend
+from notcher.core.score import Attack, End, Note, Score, Tone, between_sizes, snapped_bend
 from notcher.core.words.bends import UNITS
 from notcher.core.words.naming import USUAL, BendNames, Naming, StringNames
 from notcher.core.words.pitches import string_letter
@@ -56,6 +56,8 @@ def string_said(score: Score, string: int, naming: Naming = USUAL) -> str:
 
 def bend_said(semitones: float, naming: Naming = USUAL) -> str:
     """Return the size of a bend as it is said: a whole step, one and a half tones, three frets."""
+    if between_sizes(semitones):
+        return f"{semitones * 100:.0f} cents"
     size = abs(snapped_bend(semitones))
     if naming.bends in (BendNames.FRETS, BendNames.SOUNDS):
         return IN_FRETS.get(size, f"{fret_said(round(size))} frets")

@@ -28,7 +28,7 @@ CELL = (
 ROW = ("ledger.open", "ledger.change", "lesson.was_held", "request.hours", "request.done", LINE, "ledger.take_away")
 REEL = (
     "play.toggle", "loop.toggle", "pace.slower", "pace.faster", "count_in.toggle", LINE, "view.phrase", "view.all",
-    "file.keep_stretch", LINE, "play.volumes",
+    "file.keep_stretch", LINE, "play.rounds", "play.volumes",
 )  # fmt: skip
 
 Offered = Callable[[QPoint | None], Sequence[str]]

@@ -42,6 +42,7 @@ export.csv | Spreadsheet of notes (CSV)… | export save table excel
 # Edit
 edit.undo | Undo | back revert take back go back
 edit.redo | Redo | again forward repeat
+work.cancel | Cancel what is running | stop abort transcribing hearing progress
 -
 notes.copy | Copy notes | clipboard duplicate
 notes.paste | Paste | clipboard insert notes playhead mail text tab
@@ -160,6 +161,7 @@ phrase.snap | Match the recording: whole phrase | snap measured heard curve foll
 note.doubt | Mark as doubtful | question uncertain unsure doubt
 note.slip | Player's mistake | slip error wrong note flub
 -
+prove.compare | Compare with the recording | prove check measure evidence verify analyse
 prove.play | Play the finding | hear listen doubt
 prove.correct | Correct the finding | fix write heard
 prove.slip | Finding: player's mistake | slip excuse error
@@ -270,6 +272,7 @@ shapes.both | Play this repeat and the first | lick compare hear same again both
 > Play/Pitch
 > Play/Compare
 -
+play.rounds | Rounds and rests… | rest between rounds faster by itself pause gap speed trainer climb loop settings
 play.volumes | Volumes… | loud quiet mix level recording tab band click metronome balance pan
 play.devices | Devices… | input output audio interface microphone loudspeaker headphones sound card guitar plug
 
@@ -332,6 +335,10 @@ board.clear | Remove the last mark | tempo step erase undo
 # Teach/Takes
 take.record | Record a take, or stop | student microphone record myself recording playing
 take.file | Add a take from a file… | student open recording import
+take.show | Takes | student recordings list earlier
+take.play | Play the take | hear student recording listen
+take.both | Take left, tab right | hear student compare both ears
+take.delete | Delete take | student recording remove throw away
 take.verdict | Put the take's result on the board | mark verdict ladder
 
 # Teach/Read aloud

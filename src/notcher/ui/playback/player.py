@@ -1,6 +1,7 @@
 """Playing: the recording from the playhead on, or a loop, at the chosen pace."""
 
 from collections.abc import Callable
+from enum import StrEnum
 from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
@@ -22,6 +23,16 @@ ENTRY_S = 0.15  # until another pace takes over, behind what the loudspeaker was
 MARGIN_S = 0.05  # of sound that is there beyond what is asked for, when another pace takes over
 
 
+class PaceReason(StrEnum):
+    """Why it plays at the pace it plays at, as the transport says it."""
+
+    CHOSEN = "as you set it"
+    LAST_TIME = "as last time"
+    TEMPO_STEP = "tempo step"
+    CLIMBED = "faster by itself"
+    NOTE_BY_NOTE = "note by note"
+
+
 class Player(QObject):
     """Knows where the playhead is and what is heard; asks the loudspeaker, prepares loops off the UI thread."""
 
@@ -37,7 +48,8 @@ class Player(QObject):
         self.clip: Clip | None = None
         self.beat_map = BeatMap()
         self.loop_span: Span | None = None
-        self.pace, self.count_in = 1.0, True
+        self.pace, self.pace_reason = 1.0, PaceReason.CHOSEN
+        self.count_in, self._count_in_later = True, False
         self.time_s = 0.0
         self.preparing = False
         self._until_s: float | None = None
@@ -98,13 +110,17 @@ class Player(QObject):
         if span == self.loop_span:
             return
         self.loop_span = span
+        if span is not None and self._count_in_later:
+            self.set_count_in(True)
         if span is not None and not self.playing:
             self.seek(span[0])
         self._refresh()
 
-    def set_pace(self, pace: float) -> None:
+    def set_pace(self, pace: float, reason: PaceReason = PaceReason.CHOSEN) -> None:
         """Go on at another pace from where it is, without counting in and without a seam."""
+        self.pace_reason = reason
         if pace == self.pace:
+            self.state_changed.emit()
             return
         self.pace = pace
         self._go_on()
@@ -149,7 +165,12 @@ class Player(QObject):
         return self._turn.local(self.speaker.position) if self._turn is not None else 0
 
     def set_count_in(self, wanted: bool) -> None:
-        self.count_in = wanted
+        self.count_in, self._count_in_later = wanted, False
+        self.state_changed.emit()
+
+    def count_in_from_first_loop(self, *, wanted: bool) -> None:
+        """Show the count-in as off until something is looped; only loops are counted in."""
+        self.count_in, self._count_in_later = False, wanted
         self.state_changed.emit()
 
     def _refresh(self) -> None:

@@ -7,7 +7,7 @@ import numpy as np
 from notcher.core.score import STANDARD
 from notcher.core.teaching import RUNG_PACES
 from notcher.core.words import pitch_words
-from notcher.ui.playback.player import Player
+from notcher.ui.playback.player import PaceReason, Player
 from notcher.ui.state.session import Session
 from notcher.ui.state.shell import Shell
 
@@ -48,7 +48,7 @@ class Transport:
         """Go on at the rung that the ladder names, if something goes round."""
         if self._player.playing and self._player.loop_span is not None:
             self._rounds = 0
-            self._player.set_pace(pace)
+            self._player.set_pace(pace, PaceReason.TEMPO_STEP)
 
     def _on_round(self) -> None:
         """Go a rung faster by itself after so many rounds, up to the recorded tempo."""
@@ -56,7 +56,7 @@ class Transport:
         above = [pace for pace in self.rungs if self._player.pace + 0.001 < pace <= 1.0]
         if self.up_after and self._rounds >= self.up_after and above:
             self._rounds = 0
-            self._player.set_pace(above[0])
+            self._player.set_pace(above[0], PaceReason.CLIMBED)
 
     def follow_phrase(self) -> None:
         """Let a loop that goes round one phrase go on to the phrase that was stepped to."""
@@ -69,7 +69,7 @@ class Transport:
 
     def play_at(self, start_s: float, end_s: float, pace: float) -> None:
         """Loop a stretch at a pace."""
-        self._player.set_pace(pace)
+        self._player.set_pace(pace, PaceReason.TEMPO_STEP)
         self._player.set_loop((start_s, end_s))
         self._player.play()
 

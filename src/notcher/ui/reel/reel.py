@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QPushButton, QSli
 
 from notcher.core.words import Naming, clock
 from notcher.devices import Footswitch, GuitarInput, Loudspeaker
+from notcher.painting.theme import Theme
 from notcher.ui.playback.player import Player
 from notcher.ui.reel.strip import ReelStrip
 from notcher.ui.widgets.elided_label import ElidedLabel
@@ -17,6 +18,7 @@ HEARD = {"recording": "Recording", "tab": "Tab", "both": "Recording + tab", "ban
 """What can be heard, by the name of its source."""
 SOURCE_CHARS, SOURCE_PX = 5, 240
 """Of the box that shows what is heard: how narrow it may be, characters, and how wide, px."""
+LARGE_TEXT = 1.5  # times the usual size: from here on a button of the row is shortened
 DEVICE_NAMES = ("loudspeaker", "guitar", "footswitch")
 Device = Loudspeaker | GuitarInput | Footswitch
 
@@ -26,6 +28,7 @@ class Reel(QWidget):
 
     loop_phrase_requested = pyqtSignal()
     volumes_requested = pyqtSignal()
+    rounds_requested = pyqtSignal()
     source_requested = pyqtSignal(str)
 
     def __init__(self, player: Player, devices: Sequence[Device], parent: QWidget | None = None) -> None:
@@ -56,17 +59,20 @@ class Reel(QWidget):
         self.pace_slider.setMaximumWidth(190)
         self.pace_slider.setAccessibleName("Pace")
         self.pace_slider.valueChanged.connect(lambda percent: player.set_pace(percent / 100))
-        self.pace_label = Label()
+        self.pace_label, self.reason_label = Label(), ElidedLabel(Qt.AlignmentFlag.AlignLeft)
+        self.reason_label.setProperty("soft", True)
         self.count_in_box = QCheckBox("Count-in")
         self.count_in_box.toggled.connect(player.set_count_in)
+        self.rounds_button = QPushButton("Rounds…")
+        self.rounds_button.clicked.connect(self.rounds_requested)
         self.volumes_button = QPushButton("Volumes…")
         self.volumes_button.clicked.connect(self.volumes_requested)
-        self.clock_label = Label()
+        self.clock_label, self.length_label = Label(), ElidedLabel(Qt.AlignmentFlag.AlignLeft)
         self.device_label = ElidedLabel()
         self.device_label.setProperty("soft", True)
         for widget in (
             self.play_button, self.source_box, self.loop_button, self.pace_slider, self.count_in_box,
-            self.volumes_button,
+            self.rounds_button, self.volumes_button,
         ):  # fmt: skip
             widget.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # a click leaves the keys where they are
         self.tell_devices(devices)
@@ -79,11 +85,13 @@ class Reel(QWidget):
         row = QHBoxLayout()
         for widget in (self.play_button, self.source_box, self.loop_button, self.pace_slider, self.pace_label):
             row.addWidget(widget, {self.pace_slider: 3, self.source_box: 2}.get(widget, 0))
-        row.addSpacing(8)
+        row.addWidget(self.reason_label, 1)
         row.addWidget(self.count_in_box)
+        row.addWidget(self.rounds_button)
         row.addWidget(self.volumes_button)
         row.addSpacing(8)
         row.addWidget(self.clock_label)
+        row.addWidget(self.length_label, 1)
         row.addWidget(self.device_label, 1)
         row.setSpacing(10)
         row.setContentsMargins(10, 6, 10, 8)
@@ -92,6 +100,10 @@ class Reel(QWidget):
         column.setSpacing(0)
         column.addWidget(self.strip)
         column.addLayout(row)
+
+    def show_theme(self, theme: Theme, scale: float) -> None:
+        self.rounds_button.setText("Rounds…" if scale < LARGE_TEXT else "…")
+        self.strip.show_theme(theme, scale)
 
     def show_source(self, source: str, keys_of: Callable[[str], str] = lambda _source: "") -> None:
         """Show what is heard. keys_of: by which keys each can be chosen."""
@@ -127,6 +139,10 @@ class Reel(QWidget):
         tempo = player.beat_map.tempo_at(from_s) if player.beat_map.known else None
         beats = f" · {tempo * player.pace:.0f} bpm" if tempo else ""
         self.pace_label.setText(f"{percent} %{beats}")
+        self.reason_label.setText("" if percent == 100 else str(player.pace_reason))
+        why = "" if percent == 100 else f"{percent} % of the recorded tempo: {player.pace_reason}"
+        self.pace_label.setToolTip(why)
+        self.pace_slider.setAccessibleDescription(why)
         self.count_in_box.blockSignals(True)
         self.count_in_box.setChecked(player.count_in)
         self.count_in_box.blockSignals(False)
@@ -140,7 +156,10 @@ class Reel(QWidget):
     def show_time(self, time_s: float) -> None:
         """Put the playhead and the clock at a time."""
         length_s = self._player.clip.duration_s if self._player.clip is not None else 0.0
-        text = f"{clock(time_s, self._naming)} of {clock(length_s, self._naming)}"
-        if text != self.clock_label.text():
-            self.clock_label.setText(text)
+        for label, text in (
+            (self.clock_label, clock(time_s, self._naming)),
+            (self.length_label, f"of {clock(length_s, self._naming)}"),
+        ):
+            if text != label.text():
+                label.setText(text)
         self.strip.show_playhead(time_s)

@@ -5,11 +5,11 @@ from collections.abc import Callable
 from notcher.core.formats import EXPORTS
 from notcher.ui.commands.command import Command
 from notcher.ui.commands.preconditions import Preconditions
-from notcher.ui.shell.demo_cards import DemoCards
 from notcher.ui.shell.dialogs import Dialogs
 from notcher.ui.shell.opening import Opening
 from notcher.ui.shell.recordings import Recordings
 from notcher.ui.shell.saving import Saving
+from notcher.ui.shell.tour_cards import TourCards
 from notcher.ui.shell.whole_screen import WholeScreen
 from notcher.ui.shell.window import Window
 from notcher.ui.state.history import History
@@ -27,16 +27,9 @@ def file_commands(
     recordings: Recordings,
     dialogs: Dialogs,
     window: Window,
-    cards: DemoCards,
-    settings: Settings,
     preconditions: Preconditions,
 ) -> list[Command]:
-    """Return the File menu. cards: explain the demo when it is opened for the first time."""
-
-    def demo() -> None:
-        if settings.tell_once("demo cards"):
-            cards.want()
-        opening.open_demo()
+    """Return the File menu."""
 
     exports = [
         Command(f"export{ending}", lambda e=ending: saving.ask_export(e), preconditions=(preconditions.notes,))  # type: ignore[misc]
@@ -44,7 +37,7 @@ def file_commands(
     ]  # fmt: skip
     return [
         Command("file.open", opening.ask, "Ctrl+O"),
-        Command("file.demo", demo),
+        Command("file.demo", opening.open_demo),
         Command("file.copied_tab", opening.open_copied, "Ctrl+Shift+O", preconditions=(opening.copied_need,)),
         Command("file.by_hand", opening.new_by_hand, "Ctrl+N"),
         Command("file.recording", recordings.ask_attach, "Ctrl+Alt+R", preconditions=(recordings.need_notes,)),
@@ -54,6 +47,7 @@ def file_commands(
         Command("file.save", lambda: saving.save(), "Ctrl+S"),
         Command("file.save_as", lambda: saving.save_as(), "Ctrl+Shift+S"),
         *exports,
+        Command("work.cancel", window.cancel_work, preconditions=(window.work_need,)),
         Command("file.facts", dialogs.facts, "Ctrl+Alt+F"),
         Command("file.settings", dialogs.settings),
         Command("file.quit", window.close, "Ctrl+Q"),
@@ -78,7 +72,7 @@ def view_commands(
     dialogs: Dialogs,
     settings: Settings,
     whole_screen: WholeScreen,
-    cards: DemoCards,
+    cards: TourCards,
     preconditions: Preconditions,
     changed: Callable[[], None],
     leave_page: Callable[[], bool],
@@ -130,6 +124,7 @@ def view_commands(
                 "Ctrl+T"),
         Command("view.larger_text", lambda: resized(1)),
         Command("view.smaller_text", lambda: resized(-1)),
+        Command("play.rounds", dialogs.rounds),
         Command("play.volumes", dialogs.volumes, "Ctrl+Alt+V"),
         Command("play.devices", dialogs.devices, preconditions=(dialogs.devices_need,)),
         Command("lesson.weights", dialogs.weights),

@@ -22,7 +22,7 @@ from notcher.ui.shell.log import LOG, LogDialog
 from notcher.ui.shell.settings_dialog import USUAL_ROWS, SettingsDialog
 from notcher.ui.shell.states import StatesDialog
 from notcher.ui.state.session import Session
-from notcher.ui.state.settings import WEIGHT_SETTINGS, Settings
+from notcher.ui.state.settings import ROUND_SETTINGS, WEIGHT_SETTINGS, Settings
 from notcher.ui.state.shell import Shell
 from notcher.ui.widgets.asking import ask_text, tell
 
@@ -77,17 +77,21 @@ class Dialogs:
     def settings(self, name: str = "") -> None:
         """name: the setting that has the keys first."""
         by_foot = {command.id: command.label for command in self._registry if command.hands_free}
-        dialog = SettingsDialog(self._settings, by_foot, self._parent)
-        dialog.accepted.connect(lambda: self._settings_changed(dialog.changed))
-        dialog.open()
-        dialog.go_to(name)
+        self._open(SettingsDialog(self._settings, by_foot, self._parent)).go_to(name)
 
     def weights(self) -> None:
         """How much each part of a phrase's difficulty counts."""
         title = "What makes a phrase hard"
-        dialog = SettingsDialog(self._settings, {}, self._parent, title=title, rows=WEIGHT_SETTINGS)
+        self._open(SettingsDialog(self._settings, {}, self._parent, title=title, rows=WEIGHT_SETTINGS))
+
+    def rounds(self) -> None:
+        """What is changed of a loop in the midst of a lesson."""
+        self._open(SettingsDialog(self._settings, {}, self._parent, title="Rounds of a loop", rows=ROUND_SETTINGS))
+
+    def _open(self, dialog: SettingsDialog) -> SettingsDialog:
         dialog.accepted.connect(lambda: self._settings_changed(dialog.changed))
         dialog.open()
+        return dialog
 
     def volumes(self) -> None:
         missing = missing_parts(self._session.document.clip, self._session.score)

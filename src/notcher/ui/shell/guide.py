@@ -31,6 +31,7 @@ PAGES = (
     "sheets",
     "ledger",
     "marks",
+    "glossary",
     KEYS,
     "files",
     "trust",

@@ -29,7 +29,7 @@ class NoticeBar(QFrame):
             label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Ignored)
         self.buttons: list[QPushButton] = []
         self._waiting: list[tuple[str, tuple[Offer, ...]]] = []
-        close = QPushButton("Close")
+        self.close_button = close = QPushButton("Close")
         close.clicked.connect(self.quiet)
         self._said, self._offer = QWidget(), QWidget()
         message_row, self._offer_row = QHBoxLayout(self._said), QHBoxLayout(self._offer)

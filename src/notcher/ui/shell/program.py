@@ -28,6 +28,7 @@ from notcher.devices import (
 from notcher.ui.benches.context import Context, Devices, Installed, Requests
 from notcher.ui.benches.hear.install import install as install_hear
 from notcher.ui.benches.ledger.install import install as install_ledger
+from notcher.ui.benches.ledger.list_page import due_today
 from notcher.ui.benches.notch.install import install as install_notch
 from notcher.ui.benches.prove.install import install as install_prove
 from notcher.ui.benches.shapes.install import install as install_shapes
@@ -41,7 +42,7 @@ from notcher.ui.commands.preconditions import Preconditions
 from notcher.ui.commands.registry import Registry
 from notcher.ui.playback.commands import playback_commands
 from notcher.ui.playback.monitor import InputMonitor
-from notcher.ui.playback.player import Player
+from notcher.ui.playback.player import PaceReason, Player
 from notcher.ui.playback.playhead import Playhead
 from notcher.ui.playback.sources import Sources
 from notcher.ui.playback.transport import Transport
@@ -49,7 +50,6 @@ from notcher.ui.reel.reel import Reel
 from notcher.ui.shell.analysing import Analysing
 from notcher.ui.shell.autosave import Autosave
 from notcher.ui.shell.commands import edit_commands, file_commands, view_commands
-from notcher.ui.shell.demo_cards import DemoCards, six_cards
 from notcher.ui.shell.dialogs import Dialogs
 from notcher.ui.shell.face import ProgramFace
 from notcher.ui.shell.focus_keeper import FocusKeeper
@@ -58,6 +58,7 @@ from notcher.ui.shell.opening import Opening
 from notcher.ui.shell.recordings import Recordings
 from notcher.ui.shell.saving import Saving
 from notcher.ui.shell.stale_keys import StaleKeys
+from notcher.ui.shell.tour_cards import TourCards, six_cards
 from notcher.ui.shell.whole_screen import WholeScreen
 from notcher.ui.shell.window import Window
 from notcher.ui.state.jobs import Jobs
@@ -116,7 +117,7 @@ class Program(ProgramFace):
         self._give_context_menus()
         self._give_tips()
         self.apply_settings()
-        self.player.set_count_in(settings.get("count_in"))
+        self.player.count_in_from_first_loop(wanted=settings.get("count_in"))
         self._show_title()
         self.window.show_bench(Bench.NOTCH)
         self.focus_keeper, self.fields = FocusKeeper(self.window), FieldGuard(self.window)
@@ -223,7 +224,7 @@ class Program(ProgramFace):
         self.dialogs.log_path = state / LOG_NAME
         self.dialogs.findables = (self._findable_phrases, self._findable_students, self._findable_solos)
         self.dialogs.plugged = (self.server, self.speaker, self.guitar)
-        self.cards = DemoCards(
+        self.cards = TourCards(
             window,
             lambda: six_cards(
                 self.commands.keys_shown, self.notch.tab, self.notch.card, self.reel, window.bench_buttons
@@ -237,6 +238,8 @@ class Program(ProgramFace):
         window.addDockWidget(Qt.DockWidgetArea.RightDockWidgetArea, self.record.catalogue)
         self.record.catalogue.hide()
         window.ways_in.show_recent(settings.recent)
+        window.ways_in.due_chosen.connect(self.record.bench.solo_requested)
+        self.ledger.changed.connect(self._show_due)
         LastFolder.path = next((str(Path(recent).parent) for recent in settings.recent), "")
 
     def _add_commands(self) -> None:
@@ -252,8 +255,6 @@ class Program(ProgramFace):
                 self.recordings,
                 self.dialogs,
                 window,
-                self.cards,
-                self.settings,
                 preconditions,
             ),
             edit_commands(self.history, self.dialogs),
@@ -314,6 +315,7 @@ class Program(ProgramFace):
         player.state_changed.connect(self.sources.on_loop_changed)
         self.playhead.moved.connect(self.reel.show_time)
         self.reel.volumes_requested.connect(self.dialogs.volumes)
+        self.reel.rounds_requested.connect(self.dialogs.rounds)
         self.reel.source_requested.connect(lambda source: self.commands.run(f"source.{source}"))
         self.sources.on_chosen = self._show_source
         self._show_source(self.sources.chosen)
@@ -352,19 +354,31 @@ class Program(ProgramFace):
         """Let buttons say their command and its keys."""
         reel, hear, prove, teach = self.reel, self.hear, self.prove, self.teach
         shapes, sheets, record = self.shapes, self.printing.bench, self.record.bench
+        versions, licks = shapes.versions, self.record.catalogue
         self.commands.tip({
             reel.play_button: "play.toggle", reel.loop_button: "loop.toggle", reel.count_in_box: "count_in.toggle",
-            reel.volumes_button: "play.volumes",
+            reel.volumes_button: "play.volumes", reel.rounds_button: "play.rounds",
             hear.hear_button: "draft.again", hear.tuning_button: "tuning.choose", hear.tap_button: "beat.tap",
             hear.forget_button: "hints.forget",
             prove.correct_button: "prove.correct", prove.slip_button: "prove.slip",
-            prove.checked_button: "prove.checked",
+            prove.checked_button: "prove.checked", prove.analyse_button: "prove.compare",
             shapes.notes_button: "shapes.notes", shapes.both_button: "shapes.both",
             teach.play_button: "board.play", teach.clear_button: "board.clear", teach.take_button: "take.record",
-            teach.file_button: "take.file", teach.plan.button: "lesson.plan",
+            teach.file_button: "take.file", teach.why_button: "lesson.why", teach.plan.button: "lesson.plan",
             teach.plan.understood: "lesson.understood",
             **{button: f"board.{result}" for result, button in teach.mark_buttons.items()},
-            teach.takes.mark_button: "take.verdict",
+            teach.takes.mark_button: "take.verdict", teach.takes_button: "take.show",
+            teach.takes.play_button: "take.play", teach.takes.both_button: "take.both",
+            teach.takes.remove_button: "take.delete", teach.takes.back_button: "view.back",
+            versions.both_button: "versions.both", versions.here_button: "versions.here",
+            versions.there_button: "versions.there", versions.note_button: "versions.note",
+            versions.close_button: "versions.close",
+            licks.hear_button: "catalogue.hear", licks.drop_button: "catalogue.drop",
+            licks.open_button: "catalogue.source", licks.gather_button: "catalogue.gather",
+            licks.words_button: "catalogue.words",
+            self.window.work_strip.cancel_button: "work.cancel", self.window.notices.close_button: "view.back",
+            self.cards.next: "help.next_card", self.cards.leave_button: "view.back",
+            **self.window.ways_in.tips, **record.page_tips,
             sheets.print_button: "sheet.print", sheets.write_button: "sheet.pdf", sheets.pack_button: "pack.make",
             **{button: name for name, button in record.acts.items()},
             **{button: f"bench.{bench}" for bench, button in self.window.bench_buttons.items()},
@@ -409,6 +423,11 @@ class Program(ProgramFace):
             for student in self.ledger.book.present
         ]
 
+    def _show_due(self) -> None:
+        """Let the start page say what is due, while it is there."""
+        if self.window.nothing_open:
+            self.window.ways_in.show_due(due_today(self.ledger.book, self.context.today()))
+
     def _findable_solos(self) -> list[Findable]:
         return [
             Findable(Path(path).stem, "recent solo", "recent open solo file", partial(self.opening.open_path, path))
@@ -428,7 +447,7 @@ class Program(ProgramFace):
                 part.show_theme(theme, scale)
             for named in bench.named if naming != self._naming else ():
                 named.set_naming(naming)
-        for around in (self.reel.strip, self.cards):
+        for around in (self.reel, self.cards):
             around.show_theme(theme, scale)
         self.reel.set_naming(naming)
         self._naming = naming
@@ -472,10 +491,13 @@ class Program(ProgramFace):
         self._keep_pace()
         self._show_recording()
         self._pace_of = self.session.document.id
-        self.player.set_pace(self.settings.pace_of(self._pace_of))
+        self.player.set_pace(self.settings.pace_of(self._pace_of), PaceReason.LAST_TIME)
         self._show_title()
         self.window.show_bench(Bench.NOTCH)  # the tab has the keys, at its first note
-        self.cards.on_opened()
+        self.cards.leave()
+        heard_now = self.session.source is not None and bool(self.score.notes)
+        if heard_now and self.settings.tell_once("tour"):
+            self.cards.start()
 
     def _keep_pace(self) -> None:
         """How fast a solo was heard last is its own affair."""

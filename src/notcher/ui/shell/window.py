@@ -65,7 +65,7 @@ class Window(QMainWindow):
         self.bench_buttons: dict[Bench, QToolButton] = {}
         self.notices, self.work_strip, self.ways_in = NoticeBar(), WorkStrip(), WaysIn()
         self.offer, self.withdraw = self.notices.offer, self.notices.withdraw
-        self.work_strip.cancel_requested.connect(lambda: self.jobs.cancel("document"))
+        self.work_strip.cancel_requested.connect(self.cancel_work)
         self.ways_in.chosen.connect(self.waiting.run)
         self.ways_in.file_chosen.connect(self._take_file)
         self.title = ElidedLabel()
@@ -195,6 +195,13 @@ class Window(QMainWindow):
         )
         if self.jobs.runs("document"):
             self.work_strip.begin(name)
+
+    def work_need(self) -> str:
+        """Why nothing can be cancelled; empty when something can."""
+        return "" if self.jobs.runs("document") else "Nothing runs that could be cancelled."
+
+    def cancel_work(self) -> None:
+        self.jobs.cancel("document")
 
     def seek(self, time_s: float) -> None:
         if self._player is not None:

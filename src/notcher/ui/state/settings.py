@@ -170,6 +170,8 @@ SETTINGS = (
 )  # fmt: skip
 VOLUMES = ("volume_recording", "volume_lead", "volume_tab", "volume_band", "volume_click", "volume_guitar")
 BY_NAME = {setting.name: setting for setting in SETTINGS}
+ROUND_SETTINGS = tuple(BY_NAME[name] for name in ("count_in", "loop_gap", "up_after", "climbs"))
+"""What is changed in the midst of a lesson, where the loop is."""
 
 
 class Settings:

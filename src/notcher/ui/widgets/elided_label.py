@@ -1,4 +1,4 @@
-"""Words at the right of a row that are shortened where there is no room, and left out where there is hardly any."""
+"""Words at an end of a row that are shortened where there is no room, and left out where there is hardly any."""
 
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
@@ -12,8 +12,9 @@ LEAST_SHARE = 0.4  # of the words; less of them says nothing
 class ElidedLabel(Label):
     """A label that asks for no room of its own; all its words stay in the tool tip."""
 
-    def __init__(self) -> None:
+    def __init__(self, align: Qt.AlignmentFlag = Qt.AlignmentFlag.AlignRight) -> None:
         super().__init__()
+        self.setAlignment(align | Qt.AlignmentFlag.AlignVCenter)
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
 
     def setText(self, text: str | None) -> None:
@@ -30,4 +31,4 @@ class ElidedLabel(Label):
         painter = QPainter(self)
         painter.setPen(self.palette().color(self.foregroundRole()))
         words = metrics.elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
-        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
+        painter.drawText(self.rect(), self.alignment(), words)

@@ -39,6 +39,7 @@ from notcher.core.score import (
     tuning_from_text,
 )
 from notcher.core.score.limits import NAME_CHARS, fitting
+from notcher.core.words.bends import IN_STEPS
 
 LABEL = re.compile(
     r"^\s*(?:(\d)(?=[\s:|A-Ha-h])\s*)?([A-Ga-gHh][#b♯♭]?)?(?:\d(?=\s*[|:]))?\s*[|:\]}]?\s*"
@@ -63,7 +64,7 @@ TONE_WORDS = {
     "palm": Tone.PALM_MUTE, "dead": Tone.DEAD, "harmonic": Tone.NATURAL_HARMONIC, "squeal": Tone.SQUEAL_HARMONIC,
     "tapped": Tone.TAPPED_HARMONIC,
 }  # fmt: skip
-SIZES = {"¼": 0.5, "½": 1.0, "1": 2.0, "1½": 3.0, "2": 4.0, "2½": 5.0, "3": 6.0}
+SIZES = {name: semitones for semitones, name in IN_STEPS.items()}
 TIMES = re.compile(r"\s+\d+:\d\d(?:\.\d+)?\s+to\s+\d+:\d\d(?:\.\d+)?\s*$")
 OPEN_STRINGS = re.compile(r"strings from the highest:\s*([^;]+)", re.IGNORECASE)
 TUNING_LINE = re.compile(r"^\s*tuning\s*[:=]?\s*(.+?)\s*$", re.IGNORECASE)
@@ -427,8 +428,10 @@ def _own_word(word: str) -> str:
         return OWN_WORDS[word]
     if re.fullmatch(r"bell[2-9]", word):
         return f"harmonic {word[-1]}"
-    size = re.fullmatch(r"(up|pre)(−?)([¼½]|[1-3]½?)", word)
-    return f"{size[1]}{size[2]}{SIZES[size[3]]}" if size and size[3] in SIZES else ""
+    size = re.fullmatch(r"(up|pre)(−?)(?:([¼½¾]|[1-3][¼½¾]?)|(\d{2,3})¢)", word)
+    if not size or (size[3] and size[3] not in SIZES):
+        return ""
+    return f"{size[1]}{size[2]}{SIZES[size[3]] if size[3] else int(size[4]) / 100}"
 
 
 # --- notes ---

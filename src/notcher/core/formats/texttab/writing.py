@@ -142,7 +142,7 @@ def _column(score: Score, group: list[int], counts: list[str], used: set[str]) -
     words: list[str] = []
     for index in group:
         words += [word for word in _words(score, index) if word not in words]
-    used.update(word.rstrip("¼½123456789−") for word in words)
+    used.update(word.rstrip("¼½¾0123456789¢−") for word in words)
     frets = {score.notes[index].string: str(score.notes[index].fret) for index in group}
     return counts[group[0]], frets, words
 

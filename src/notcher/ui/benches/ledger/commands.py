@@ -1,7 +1,7 @@
 """The commands of the lick catalogue and of the record."""
 
 from notcher.ui.benches.ledger.catalogue_panel import CataloguePanel
-from notcher.ui.benches.ledger.ledger_bench import PAGES, LedgerBench
+from notcher.ui.benches.ledger.ledger_bench import PAGE_COMMANDS, LedgerBench
 from notcher.ui.benches.ledger.ledger_controller import LedgerController
 from notcher.ui.benches.ledger.student_choice import StudentChoice
 from notcher.ui.commands.command import Command, Scope
@@ -26,9 +26,9 @@ def ledger_commands(bench: LedgerBench, desk: LedgerController, students: Studen
     """Return what is done with the record: what is noted of a lesson works everywhere, the rest on its bench."""
     row, lesson, request = (desk.row_need,), (desk.lesson_need,), (desk.request_need,)
     pages = [
-        Command(f"ledger.{name.lower().replace(' ', '_')}", lambda at=at: bench.show_page(at), str(at + 1),  # type: ignore[misc]
+        Command(name, lambda at=at: bench.show_page(at), str(at + 1),  # type: ignore[misc]
                 Scope.LEDGER, checked=lambda at=at: bench.page == at)  # type: ignore[misc]
-        for at, name in enumerate(PAGES)
+        for at, name in enumerate(PAGE_COMMANDS)
     ]  # fmt: skip
     return [
         Command("ledger.student", students.ask, "Ctrl+Alt+A"),

@@ -38,6 +38,7 @@ from notcher.ui.widgets.flow import FlowLayout
 from notcher.ui.widgets.plain import Label
 
 PAGES = ("Today", "Queue", "Due", "Progress", "What we did", "Hours", "Given out")
+PAGE_COMMANDS = tuple(f"ledger.{name.lower().replace(' ', '_')}" for name in PAGES)
 STUDENT_ACTS = ("student.new", "student.change")
 ACTS = {
     "Today": ("request.new", "ledger.open", "lesson.was_held", "lesson.date"),
@@ -154,6 +155,11 @@ class LedgerBench(QWidget):
         button.clicked.connect(lambda: self.command_requested.emit(name))
         self.acts[name] = button
         return button
+
+    @property
+    def page_tips(self) -> dict[QWidget, str]:
+        """The heads of the pages, each with its command."""
+        return dict(zip(self.buttons, PAGE_COMMANDS, strict=True))
 
     def name_acts(self, labels: Mapping[str, str]) -> None:
         """Call the buttons as their commands are called. labels: by the commands' ids."""

@@ -85,7 +85,10 @@ class LedgerController(QObject):
     @property
     def _row(self) -> Request | Lesson | Sent | None:
         """The row of the record that is chosen, straight or in what is due."""
-        chosen, book = self._bench.chosen, self._ledger.book
+        return self._row_of(self._bench.chosen)
+
+    def _row_of(self, chosen: Any) -> Request | Lesson | Sent | None:
+        book = self._ledger.book
         if isinstance(chosen, Entry):
             return book.requests.get(chosen.row_id) or book.lessons.get(chosen.row_id)
         return chosen if isinstance(chosen, Request | Lesson | Sent) else None
@@ -131,7 +134,7 @@ class LedgerController(QObject):
             Field("string_set", "Strings", student.string_set, "choice", _choices(STRING_SETS)),
             Field("scale_mm", "Scale length", student.scale_mm, "number", high=800, unit=" mm", low_words=AS_SET[0]),
             Field("naming", "Strings are called by", student.naming, "choice", _choices(StringNames)),
-            Field("lesson_order", "Lessons go", student.lesson_order, "choice", _choices(LessonOrder)),
+            Field("lesson_order", "Teaching order", student.lesson_order, "choice", _choices(LessonOrder)),
             Field("notes", "Notes", student.notes, "long"),
         )  # fmt: skip
         ask_form(self._parent, title, fields, then, self._today())
@@ -170,7 +173,7 @@ class LedgerController(QObject):
             ]  # fmt: skip
             changes = [RowChange(row, replace(row, student_id=student.id)) for row in rows]
             if not changes:
-                self._shell.notice("Nothing on this solo belongs to nobody.")
+                self._shell.notice("Nothing on this solo is unassigned.")
                 return
             ledger.edit(f"Give marks to {student.name}", *changes)
             self._shell.notice(f"{many(len(changes), 'mark or take', 'marks and takes')} belong to {student.name} now.")
@@ -209,7 +212,7 @@ class LedgerController(QObject):
             Field("title", "Solo", "" if new else request.title, hint="what was asked for"),
             Field("student_id", "For whom", request.student_id, "choice or new", students),
             Field("version", "Version", facts.version if new and open_id else request.version, hint="studio, live …"),
-            Field("stretch", "Stretch", request.stretch, hint="all, from 2:10 to 2:55 …"),
+            Field("stretch", "Part of the song", request.stretch, hint="all, from 2:10 to 2:55 …"),
             Field("sound", "Guitar pickup and effects", facts.pickup if new and open_id else request.sound),
             Field("due", "Due", request.due, "day"),
             Field("document_id", "Its tab or recording", request.document_id, "choice", solos),
@@ -315,7 +318,7 @@ class LedgerController(QObject):
     def _open_solo(self, chosen: Any) -> None:
         """Open what a row is about, for its student; a file that was moved is looked for."""
         document_id, book = getattr(chosen, "document_id", ""), self._ledger.book
-        row = self._row
+        row = self._row_of(chosen)
         if not document_id and isinstance(row, Request):
             self._open_for(row)
             return

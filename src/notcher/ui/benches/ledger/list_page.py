@@ -76,6 +76,15 @@ def today_list(shown: Seen) -> Listing:
     return Listing(("Due", "Who", "What"), lines, text, empty, 2)
 
 
+def due_today(book: Book, today: date) -> list[tuple[str, Entry]]:
+    """Return what is due today or late, of all students, in one line each."""
+    entries = agenda(book, until=today)
+    return [
+        (f"{who_words(book, entry.student_id)}: {entry_words(entry, book)} ({due_words(entry.due, today)})", entry)
+        for entry in entries
+    ]
+
+
 def due_list(shown: Seen) -> Listing:
     """Return all that is to come for the chosen student."""
     lines = [_entry_line(shown, entry) for entry in agenda(shown.book, student_id=shown.student_id)]
@@ -115,7 +124,7 @@ def queue_list(shown: Seen) -> Listing:
         )
     whole = f"{hours(low, naming)} to {hours(high, naming)} in all. " if high else ""
     text = f"{many(len(lines), 'request')}: {whole}{estimate_reason(book, naming)}"
-    empty = "Nobody waits for a solo. R notes a request."
+    empty = "No solo is asked for. R notes a request."
     return Listing(("Due", "Who", "What", "Notes", "Hours", "Spent"), lines, text, empty, 2)
 
 

@@ -165,7 +165,7 @@ def _snapped(score: Score, chosen: Selection, parameters: Given) -> Made:
 
 
 def _snap_name(_after: Score, chosen: Selection, _given: Given) -> str:
-    return "Snap to evidence" if len(chosen.ids) == 1 else "Snap notes to evidence"
+    return "Match the recording" if len(chosen.ids) == 1 else "Match notes to the recording"
 
 
 def _believing(preconditions: Preconditions) -> list[EditRow]:
@@ -174,9 +174,9 @@ def _believing(preconditions: Preconditions) -> list[EditRow]:
         ("note.accept", Edit(_accepted, lambda s, c, _g: accepted_notes(s, c)), "K", note),
         ("phrase.accept", Edit(lambda s, c, g: _accepted(s, c.phrase_notes(s), g), _accept_phrase), "Shift+K",
          note),
-        ("note.otherwise", Edit("Read otherwise", lambda s, c, _g: read_otherwise(s, c.note_id, 1)), "Shift+R",
+        ("note.otherwise", Edit("Next interpretation", lambda s, c, _g: read_otherwise(s, c.note_id, 1)), "Shift+R",
          reading),
-        ("note.otherwise_back", Edit("Read otherwise", lambda s, c, _g: read_otherwise(s, c.note_id, -1)),
+        ("note.otherwise_back", Edit("Previous interpretation", lambda s, c, _g: read_otherwise(s, c.note_id, -1)),
          "Ctrl+Shift+R", reading),
         ("note.snap", Edit(_snap_name, _snapped), "A", note),
         ("phrase.snap", Edit("Snap notes to evidence", lambda s, c, g: _snapped(s, c.phrase_notes(s), g)),

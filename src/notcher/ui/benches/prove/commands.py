@@ -8,6 +8,7 @@ def prove_commands(prove: ProveBench) -> list[Command]:
     """Return what is done with the chosen row."""
     row = (prove.row_need,)
     return [
+        Command("prove.compare", prove.compare, preconditions=(prove.compare_need,)),
         Command("prove.play", prove.play, "Return", Scope.PROVE, row),
         Command("prove.correct", prove.correct, "C", Scope.PROVE, row),
         Command("prove.slip", prove.mark_slip, "P", Scope.PROVE, (prove.written_need,)),

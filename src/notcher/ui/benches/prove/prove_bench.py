@@ -117,6 +117,7 @@ class ProveBench(QWidget):
         self.phrase_box.setAccessibleName("Phrase")
         self.phrase_box.setMinimumWidth(150)
         self.summary.setWordWrap(True)
+        self.all_box.setToolTip("List the notes on which tab and recording agree as well")
         for widget in (self.phrase_box, self.all_box, self.analyse_button):
             head.addWidget(widget)
         left = QVBoxLayout()
@@ -164,7 +165,7 @@ class ProveBench(QWidget):
         session.score_changed.connect(self._wait.start)
         self.phrase_box.activated.connect(lambda _index: self._show_rows())
         self.all_box.toggled.connect(lambda _on: self._show_rows())
-        self.analyse_button.clicked.connect(self.analysis_requested)
+        self.analyse_button.clicked.connect(self.compare)
         chosen = self.list.selectionModel()
         if chosen is not None:
             chosen.currentRowChanged.connect(lambda _now, _before: self._on_row_changed())
@@ -278,10 +279,19 @@ class ProveBench(QWidget):
         self.phrase_box.addItem(EVERYTHING, None)
         for phrase in self._score.phrases if self._score is not None and self._states else ():
             state = self._states[phrase.id]
-            far = f"{state.open} open" if state.open else "proved" if state.proved else "not looked at"
+            far = f"{state.open} open" if state.open else "checked" if state.proved else "not looked at"
             self.phrase_box.addItem(f"{phrase.name}: {far}", phrase.id)
             if chosen == phrase.id:
                 self.phrase_box.setCurrentIndex(self.phrase_box.count() - 1)
+
+    def compare_need(self) -> str:
+        """Why there is nothing to compare the tab with; empty when there is."""
+        document = self._session.document
+        return "" if document.clip is not None and document.score.notes else "There is no tab with a recording here."
+
+    def compare(self) -> None:
+        """Ask for the recording to be heard anew, and the tab compared with it."""
+        self.analysis_requested.emit()
 
     def _show_summary(self) -> None:
         proof = self.proof
@@ -292,7 +302,7 @@ class ProveBench(QWidget):
         proved = sum(state.proved for state in self._states.values())
         open_count = sum(row.waiting for row in self._doubts)
         phrases, findings = many(len(self._states), "phrase"), many(open_count, "finding")
-        text = f"{proved} of {phrases} proved, {findings} open"
+        text = f"{proved} of {phrases} checked, {findings} open"
         doubt = self._session.score.lead_doubt
         self.summary.setText(text if doubt is None else f"{text} · {doubt_words(doubt, self._session.score.tuning)}")
 
@@ -433,7 +443,7 @@ class ProveBench(QWidget):
         if phrase is not None:
             changed = replace(phrase, proved=not phrase.proved)
             phrases = tuple(changed if other.id == phrase.id else other for other in score.phrases)
-            name = "Phrase proved" if changed.proved else "Phrase not proved"
+            name = "Phrase checked" if changed.proved else "Phrase not checked"
             self._session.edit(name, replace(score, phrases=phrases))
 
 

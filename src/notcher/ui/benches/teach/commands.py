@@ -21,7 +21,7 @@ def teach_commands(
     mirror: MirrorController,
 ) -> list[Command]:
     """Return what is recorded and marked."""
-    cell = (teach.cell_need,)
+    cell, take = (teach.cell_need,), (teach.takes.take_need,)
     commands = [
         Command("take.record", desk.record_take, "F8", hands_free=True),
         Command("take.file", desk.ask_take_file, preconditions=cell),
@@ -51,6 +51,10 @@ def teach_commands(
         Command("lesson.as_proposed", lesson.as_proposed, "Shift+P", Scope.BOARD, step),
     ]  # fmt: skip
     lessons = [
+        Command("take.show", lambda: teach.show_takes(True), preconditions=(teach.takes_need,)),
+        Command("take.play", lambda: teach.takes.play(beside_tab=False), "Return", Scope.TAKES, take),
+        Command("take.both", lambda: teach.takes.play(beside_tab=True), "B", Scope.TAKES, take),
+        Command("take.delete", teach.takes.remove, "Del", Scope.TAKES, take),
         Command("take.verdict", teach.takes.put_verdict, "V", Scope.TAKES, (teach.takes.verdict_need,)),
         Command("lesson.keep", lesson.keep, "G", Scope.BOARD, step),
         Command("lesson.held", lesson.held, "Shift+G", Scope.BOARD, (lesson.need,)),

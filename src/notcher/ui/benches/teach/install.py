@@ -94,6 +94,7 @@ def _connect(
     bench.loop_requested.connect(context.transport.play_at)
     bench.pace_changed.connect(context.transport.climb)
     lesson.notice.connect(context.shell.notice)
+    bench.why_requested.connect(lesson.why)
     session.score_changed.connect(lambda: stand.show_score(session.score))
     context.playhead.moved.connect(stand.show_time)
 

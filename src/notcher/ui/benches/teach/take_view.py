@@ -50,15 +50,15 @@ class TakeView(QWidget):
         self.words = Label()
         self.back_button = QPushButton("Back to the board")
         self.play_button, self.both_button = QPushButton("Play the take"), QPushButton("Take left, tab right")
-        self.mark_button, self.remove_button = QPushButton("Put the result on the board"), QPushButton("Throw away")
+        self.mark_button, self.remove_button = QPushButton("Put the result on the board"), QPushButton("Delete take")
         self._lay_out()
         self.take_box.currentIndexChanged.connect(lambda _at: self._show_take())
         self.phrase_list.currentRowChanged.connect(lambda _row: self._show_phrase())
         self.back_button.clicked.connect(self.back_requested)
-        self.play_button.clicked.connect(lambda: self._ask_to_play(False))
-        self.both_button.clicked.connect(lambda: self._ask_to_play(True))
+        self.play_button.clicked.connect(lambda: self.play(beside_tab=False))
+        self.both_button.clicked.connect(lambda: self.play(beside_tab=True))
         self.mark_button.clicked.connect(self.put_verdict)
-        self.remove_button.clicked.connect(self._on_remove)
+        self.remove_button.clicked.connect(self.remove)
         self.tab.show_strokes(False)
         self.tab.setAccessibleName("The take over the tab")
 
@@ -216,11 +216,17 @@ class TakeView(QWidget):
             self.tab.show_span(*self._span)
 
     # --- what is asked ---
-    def _ask_to_play(self, beside_tab: bool) -> None:
+    def take_need(self) -> str:
+        """Why there is no take to play or delete; empty when there is one."""
+        return "" if self.take is not None else "No take is chosen: Teach, Takes records one."
+
+    def play(self, *, beside_tab: bool) -> None:
+        """Ask for the take to be played, with the tab in the other ear where that is wanted."""
         if self.take is not None:
             self.play_requested.emit(self.take, beside_tab)
 
-    def _on_remove(self) -> None:
+    def remove(self) -> None:
+        """Ask for the take to be deleted."""
         if self.take is not None:
             self.remove_requested.emit(self.take.take.id)
 

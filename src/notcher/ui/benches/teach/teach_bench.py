@@ -64,6 +64,7 @@ class TeachBench(QWidget):
     loop_requested = pyqtSignal(float, float, float)
     take_requested = pyqtSignal()
     file_requested = pyqtSignal()
+    why_requested = pyqtSignal()
     pace_changed = pyqtSignal(float)  # the ladder leads to another rung
 
     def __init__(
@@ -88,6 +89,11 @@ class TeachBench(QWidget):
         self.advice = Label()
         self.advice.setWordWrap(True)
         self.advice.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.why_button = QPushButton("?")
+        self.why_button.setProperty("small", True)
+        self.why_button.setAccessibleName("Why these figures?")
+        self.why_button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.why_button.clicked.connect(self.why_requested)
         self.play_button = QPushButton("Loop this")
         self.play_button.clicked.connect(self.play_cell)
         self.mark_buttons = {result: QPushButton(words.capitalize()) for result, words in SIGNS.items()}
@@ -117,7 +123,10 @@ class TeachBench(QWidget):
         column.addLayout(who)
         title = Label("This tempo step")
         title.setProperty("title", True)
-        column.addWidget(title)
+        head = QHBoxLayout()
+        head.addWidget(title, 1)
+        head.addWidget(self.why_button)
+        column.addLayout(head)
         scroll = scrolling(self.advice)
         scroll.setMinimumHeight(40)
         column.addWidget(scroll, 1)
@@ -188,6 +197,10 @@ class TeachBench(QWidget):
         self.pages.setCurrentIndex(TAKES if wanted else BOARD)
         if self.isVisible():  # what is hidden takes no keys
             (self.takes.phrase_list if wanted else self.board).setFocus()
+
+    def takes_need(self) -> str:
+        """Why there are no takes to show; empty when there are."""
+        return "" if self._practice.takes else "There is no take of this solo yet: F8 records one."
 
     def leave_page(self) -> bool:
         """Go back from the takes to the board; return whether they were in view."""
@@ -377,7 +390,7 @@ class TeachBench(QWidget):
     def _tell(self) -> None:
         """Say what the chosen cell is."""
         cell = self.cell
-        for button in (self.play_button, self.clear_button, *self.mark_buttons.values()):
+        for button in (self.why_button, self.play_button, self.clear_button, *self.mark_buttons.values()):
             button.setEnabled(cell is not None)
         if cell is None:
             self.advice.setText("")

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QWidget
 from notcher.core.words import phrase_said, place_said
 from notcher.devices import Voice, WrittenVoice, find_voice, wake_voice
 from notcher.ui.benches.teach.teach_bench import TeachBench
-from notcher.ui.playback.player import Player
+from notcher.ui.playback.player import PaceReason, Player
 from notcher.ui.state.jobs import Jobs
 from notcher.ui.state.session import Session
 from notcher.ui.state.settings import Settings
@@ -95,7 +95,7 @@ class WalkController(QObject):
         self._at = (self._at + by) % len(notes)
         note = score.notes[notes[self._at]]
         self._session.select(self._session.score.notes[notes[self._at]].id)
-        self._player.set_pace(min(SLOW, self._player.pace))
+        self._player.set_pace(min(SLOW, self._player.pace), PaceReason.NOTE_BY_NOTE)
         self._player.play_span(note.onset_s - BEFORE_S, note.offset_s + AFTER_S)
         self._say(place_said(score, note, self._settings.naming))
 

@@ -1,4 +1,4 @@
-"""Six short cards that point at the window's parts, over the demo when it is first opened; left at once by a key."""
+"""Six short cards that point at the window's parts, over the first recording that is opened; left at once by a key."""
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
@@ -17,7 +17,7 @@ WIDTH, MARGIN, OUTLINE = 380, 14, 4
 
 
 @dataclass(frozen=True, slots=True)
-class DemoCard:
+class TourCard:
     """What is said, and of which part of the window."""
 
     title: str
@@ -27,8 +27,8 @@ class DemoCard:
 
 def six_cards(
     keys: Callable[[str], str], tab: QWidget, facts: QWidget, reel: QWidget, benches: Mapping[Bench, QWidget]
-) -> tuple[DemoCard, ...]:
-    """Return the cards over the demo. keys: of a command, as they are now. benches: what each is opened by."""
+) -> tuple[TourCard, ...]:
+    """Return the cards of the tour. keys: of a command, as they are now. benches: what each is opened by."""
     texts = (
         ("The tab, measured", tab,
          "Each lane is a string, each tag a fret. The broad band is the pitch that the tab claims; the thin line is "
@@ -36,18 +36,18 @@ def six_cards(
         ("One note", facts,
          "What is known of the selected note, and how sure it is. Type a fret to set another; "
          f"{keys('note.accept')} accepts it, {keys('walk.next_doubt')} goes to the next doubt."),
-        ("The reel", reel,
+        ("The strip", reel,
          f"The whole recording. {keys('play.toggle')} plays; {keys('loop.toggle')} loops the phrase; "
          f"{keys('pace.slower')} slows it down, with its pitch kept."),
         ("Prove", benches[Bench.PROVE],
-         "The tab is held against the recording: the worst comes first, to be corrected, excused or checked."),
+         "Tab and recording compared, the worst first: correct it, excuse it, or say that the tab is right."),
         ("Teach", benches[Bench.TEACH],
-         "Phrases down, tempos across: loops to mark clean, shaky or missed, and a lesson planned to the minute."),
+         "Phrases down, tempos across: loop one, mark it clean, shaky or missed, and plan the lesson to the minute."),
         ("Sheets", benches[Bench.SHEETS],
          "The page that the student takes home, printed or with its loops. "
          f"{keys('edit.finder')} finds anything by its name; {keys('help.guide')} opens the guide."),
     )  # fmt: skip
-    return tuple(DemoCard(title, words, part) for title, part, words in texts)
+    return tuple(TourCard(title, words, part) for title, part, words in texts)
 
 
 class _Outline(QWidget):
@@ -65,17 +65,17 @@ class _Outline(QWidget):
         painter.drawRect(self.rect().adjusted(OUTLINE // 2, OUTLINE // 2, -OUTLINE // 2, -OUTLINE // 2))
 
 
-class DemoCards(QObject):
+class TourCards(QObject):
     """One card at a time, beside what it is about. The keys stay where they are.
 
     cards: what is told, asked for anew each time: keys may be others by then.
     """
 
-    def __init__(self, window: Window, cards: Callable[[], Sequence[DemoCard]]) -> None:
+    def __init__(self, window: Window, cards: Callable[[], Sequence[TourCard]]) -> None:
         super().__init__(window)
         self._window, self._cards = window, cards
-        self._told: Sequence[DemoCard] = ()
-        self._at, self._scale, self._wanted = 0, 1.0, False
+        self._told: Sequence[TourCard] = ()
+        self._at, self._scale = 0, 1.0
         self._outline = _Outline(window)
         self.card = QFrame(window)
         self.card.setProperty("over", True)
@@ -106,17 +106,6 @@ class DemoCards(QObject):
         self._outline.theme, self._scale = theme, scale
         if self.shown:
             self._place()
-
-    def want(self) -> None:
-        """Show them once the demo is open."""
-        self._wanted = True
-
-    def on_opened(self) -> None:
-        """Something was opened: the demo, if it was wanted; else what was told is over."""
-        wanted, self._wanted = self._wanted, False
-        self.leave()
-        if wanted:
-            self.start()
 
     def start(self) -> None:
         """Show the first card."""

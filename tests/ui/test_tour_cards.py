@@ -1,18 +1,21 @@
-"""The demo explains itself in six cards, by delivered keys and clicks, and is left alone at once if wanted."""
+"""The first recording comes with six cards that explain the window; by delivered keys and clicks."""
 
 import os
+import shutil
 import subprocess
 import sys
 from pathlib import Path
 
 import pytest
+from PyQt6.QtCore import QSettings
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from hands import click, gone, press, question
-from notcher.ui.shell.demo_cards import DemoCards
+from hands import answer, click, gone, press, question
+from notcher.demo import demo_audio
 from notcher.ui.shell.program import Program
+from notcher.ui.shell.tour_cards import TourCards
 from notcher.ui.state.settings import Settings
 
 
@@ -25,7 +28,13 @@ def by_finder(words: str) -> None:
 
 
 @pytest.fixture
-def cards(program: Program, qtbot: QtBot) -> DemoCards:
+def settings(tmp_path: Path) -> Settings:
+    """Of a new user."""
+    return Settings(QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat))
+
+
+@pytest.fixture
+def cards(program: Program, qtbot: QtBot) -> TourCards:
     """Over the demo, opened as a person opens it."""
     qtbot.waitUntil(lambda: QApplication.focusWidget() is not None, timeout=5_000)
     by_finder("open demo")
@@ -34,7 +43,7 @@ def cards(program: Program, qtbot: QtBot) -> DemoCards:
     return program.cards
 
 
-def test_six_cards_point_at_parts_in_view(program: Program, cards: DemoCards, qtbot: QtBot) -> None:
+def test_six_cards_point_at_parts_in_view(program: Program, cards: TourCards, qtbot: QtBot) -> None:
     seen = []
     while cards.shown:
         seen.append(cards.title.text())
@@ -47,7 +56,7 @@ def test_six_cards_point_at_parts_in_view(program: Program, cards: DemoCards, qt
 
 
 @pytest.mark.slow
-def test_the_keys_stay_in_the_tab_and_escape_leaves_the_cards(program: Program, cards: DemoCards, qtbot: QtBot) -> None:
+def test_the_keys_stay_in_the_tab_and_escape_leaves_the_cards(program: Program, cards: TourCards, qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: not program.busy, timeout=60_000)
     assert program.notch.tab.hasFocus()
     press("Right")
@@ -60,15 +69,31 @@ def test_the_keys_stay_in_the_tab_and_escape_leaves_the_cards(program: Program, 
 
 
 @pytest.mark.slow
-def test_they_come_by_themselves_once(program: Program, cards: DemoCards, settings: Settings, qtbot: QtBot) -> None:
+def test_they_come_by_themselves_once(program: Program, cards: TourCards, settings: Settings, qtbot: QtBot) -> None:
     click(program.window, cards.leave_button)
     assert not cards.shown
-    assert not settings.tell_once("demo cards")
+    assert not settings.tell_once("tour")
     qtbot.waitUntil(lambda: not program.busy, timeout=60_000)
     by_finder("quick tour")
     assert cards.shown
     press("Ctrl+5")
     assert not cards.shown
+
+
+@pytest.mark.slow
+def test_they_come_over_the_first_recording_of_ones_own(program: Program, tmp_path: Path, qtbot: QtBot) -> None:
+    own = [tmp_path / name for name in ("watch.flac", "bell.flac")]
+    for file in own:
+        shutil.copy(demo_audio("lead"), file)
+    qtbot.waitUntil(lambda: QApplication.focusWidget() is not None, timeout=5_000)
+    for file in own:
+        press("Ctrl+O")
+        answer(str(file))
+        qtbot.waitUntil(lambda file=file: program.score.title == file.stem, timeout=60_000)  # type: ignore[misc]
+        QTest.qWait(50)
+        assert program.cards.shown == (file is own[0])
+        qtbot.waitUntil(lambda: not program.busy, timeout=60_000)
+        program.saved()
 
 
 @pytest.mark.slow
