@@ -3,14 +3,14 @@
 ABOUT = """Measured tablature: hears a guitar solo and writes it down. Without a command the window opens, with a
 recording or a .notch document in it; the word demo opens the demo."""
 COMMANDS = {
-    "draft": "hear a recording and write what was heard",
-    "place": "give string and fret to the notes of an events.json",
-    "patterns": "what comes again in a document's solo, and what its notes are to the chords",
-    "plan": "a lesson on a document's solo: what, in which order, how slowly, how often",
-    "prove": "hold a document's tab against a recording, worst finding first",
-    "export": "write a document as MusicXML, MIDI, text tab, JAMS or CSV, or its sheet as PDF, SVG or PNG",
-    "pack": "make what a student takes home: loops, band, sheet, plan, and a page that plays them",
-    "commands": "what the window's finder finds for some words: every command with its menu and keys",
-    "doctor": "what works on this machine, and what to install for the rest",
-    "import": "make a document of a text tab, a MusicXML, a MIDI, a JAMS or an events.json",
+    "draft": "transcribe a recording, or a folder of them",
+    "place": "finger the notes of an events.json: which string, which fret",
+    "patterns": "show what repeats in a solo, and what each note is to the chord",
+    "plan": "plan a lesson: which phrases, in which order, at which tempo, how often",
+    "prove": "compare a tab with its recording, worst finding first",
+    "export": "export a solo as MusicXML, MIDI, text tab, JAMS or CSV, or its sheet as PDF, SVG or PNG",
+    "pack": "make a practice pack: loops, band, sheet, plan, and a page that plays them",
+    "commands": "find commands of the window by your own words, with menu and keys",
+    "doctor": "check what works on this machine, and what to install for the rest",
+    "import": "import a text tab, MusicXML, MIDI, JAMS or events.json as a document",
 }

@@ -40,76 +40,103 @@ def parser() -> argparse.ArgumentParser:
 
     draft = _command(commands, "draft")
     draft.add_argument("audio", help="a recording, or a folder of them")
-    draft.add_argument("-o", "--output", required=True, metavar="OUT.events.json", help="of a folder: a folder")
+    draft.add_argument(
+        "-o",
+        "--output",
+        required=True,
+        metavar="OUT.events.json",
+        help="where to write it; a folder if the recordings are one",
+    )
     draft.add_argument(
         "--score", metavar="OUT.notch", nargs="?", const="", help="also save a document; of a folder: beside each draft"
     )
-    draft.add_argument("--focus", choices=("auto", "mid", "left", "right", "side"), default="auto")
-    draft.add_argument("--tuning", default="auto", help='a name, auto, or "E4 B3 G3 D3 A2 E2"')
-    draft.add_argument("--from", dest="start_s", type=float, default=0.0, metavar="S", help="first second")
-    draft.add_argument("--to", dest="end_s", type=float, metavar="S", help="last second")
-    draft.add_argument("--f0", metavar="OUT.csv", help="also write the pitch curve")
-    draft.add_argument("--jobs", type=int, default=1, metavar="N", help="of a folder: so many recordings at a time")
-    draft.add_argument("--quiet", action="store_true")
+    draft.add_argument(
+        "--focus", choices=("auto", "mid", "left", "right", "side"), default="auto",
+        help="where in the stereo picture the lead is",
+    )  # fmt: skip
+    draft.add_argument(
+        "--tuning",
+        default="auto",
+        help='standard, half-down, whole-down, drop-d, auto, or the open strings: "E4 B3 G3 D3 A2 E2"',
+    )
+    draft.add_argument("--from", dest="start_s", type=float, default=0.0, metavar="S", help="begin at this second")
+    draft.add_argument("--to", dest="end_s", type=float, metavar="S", help="end at this second")
+    draft.add_argument("--f0", metavar="OUT.csv", help="also write the measured pitch, one line every 10 ms or less")
+    draft.add_argument("--jobs", type=int, default=1, metavar="N", help="how many recordings of a folder at a time")
+    draft.add_argument("--quiet", action="store_true", help="no progress bar")
     draft.set_defaults(command=_draft)
 
     place = _command(commands, "place")
-    place.add_argument("events")
-    place.add_argument("-o", "--output", required=True, metavar="OUT.events.json")
-    place.add_argument("--school", choices=("position", "string", "easy"), default="position")
+    place.add_argument("events", help="an events.json; notes with string and fret stay where they are")
+    place.add_argument("-o", "--output", required=True, metavar="OUT.events.json", help="where to write it")
+    place.add_argument(
+        "--school", choices=("position", "string", "easy"), default="position",
+        help="fingering style: stay in position, travel along strings, or the easy way",
+    )  # fmt: skip
     place.set_defaults(command=_place)
 
     prove = _command(commands, "prove")
-    prove.add_argument("score", metavar="SCORE.notch")
+    prove.add_argument("score", metavar="SCORE.notch", help="the document with the tab")
     prove.add_argument("audio", nargs="?", help="the recording; the document's own when left out")
-    prove.add_argument("--focus", choices=("auto", "mid", "left", "right", "side"), default="auto")
+    prove.add_argument(
+        "--focus", choices=("auto", "mid", "left", "right", "side"), default="auto",
+        help="where in the stereo picture the lead is",
+    )  # fmt: skip
     prove.add_argument("--json", action="store_true", help="print all findings as JSON")
-    prove.add_argument("--strict", action="store_true", help="exit with 3 when anything is left open")
+    prove.add_argument("--strict", action="store_true", help="exit with 3 if anything is left open")
     prove.add_argument("--quiet", action="store_true", help="no progress bar")
     prove.set_defaults(command=_prove)
 
     meaning = _command(commands, "patterns")
-    meaning.add_argument("score", metavar="SCORE.notch")
+    meaning.add_argument("score", metavar="SCORE.notch", help="the document with the tab")
     meaning.add_argument("--json", action="store_true", help="print it as JSON")
     meaning.set_defaults(command=_patterns)
 
     plan = _command(commands, "plan")
-    plan.add_argument("score", metavar="SCORE.notch")
+    plan.add_argument("score", metavar="SCORE.notch", help="the document with the tab")
     plan.add_argument("--minutes", type=float, default=30.0, metavar="N", help="how long the lesson is")
-    plan.add_argument("--school", choices=("build-up", "pairs", "from-the-end"), help="build-up where nothing is said")
-    plan.add_argument("--student", metavar="NAME", help="whose passes in the ledger the plan goes by")
+    plan.add_argument(
+        "--school",
+        choices=("build-up", "pairs", "from-the-end"),
+        help="teaching order; build-up unless you say otherwise",
+    )
+    plan.add_argument("--student", metavar="NAME", help="plan by this student's marks")
     plan.add_argument("--json", action="store_true", help="print it as JSON")
     plan.set_defaults(command=_plan)
 
     export = _command(commands, "export")
-    export.add_argument("score")
-    export.add_argument("output", metavar="OUT.(musicxml|mid|txt|jams|csv|pdf|svg|png)")
-    export.add_argument("--student", metavar="NAME", help="whose sheet it is: as was chosen for them in the window")
+    export.add_argument("score", metavar="SCORE.notch", help="the document with the tab")
+    export.add_argument(
+        "output", metavar="OUT.(musicxml|mid|txt|jams|csv|pdf|svg|png)", help="the ending says the format"
+    )
+    export.add_argument("--student", metavar="NAME", help="whose sheet it is, with this student's choices")
     export.add_argument(
         "--sheet",
         action="append",
         default=[],
         metavar="CHOICE=VALUE",
-        help=f"one of {_choice_words()}; as often as wanted",
+        help=f"one of {_choice_words()}; may be given more than once",
     )
     export.set_defaults(command=_export)
 
     pack = _command(commands, "pack")
-    pack.add_argument("score", metavar="SCORE.notch")
-    pack.add_argument("-o", "--output", required=True, metavar="OUT.zip|DIR")
-    pack.add_argument("--phrases", default="", metavar="1,2", help="by their numbers; all where nothing is said")
-    pack.add_argument("--rungs", default="50,70,100", metavar="50,70,100", help="percent of the recorded tempo")
-    pack.add_argument("--sound", choices=("mp3", "flac", "ogg", "wav"), default="mp3")
-    pack.add_argument("--click", choices=("left", "right", "none"), default="none", help="clicks through the loops")
-    pack.add_argument("--student", metavar="NAME", help="whose sheet and name it carries")
+    pack.add_argument("score", metavar="SCORE.notch", help="the document with the tab")
+    pack.add_argument("-o", "--output", required=True, metavar="OUT.zip|DIR", help="a zip, or a folder")
+    pack.add_argument(
+        "--phrases", default="", metavar="1,2", help="which phrases, by number; all unless you say otherwise"
+    )
+    pack.add_argument("--rungs", default="50,70,100", metavar="50,70,100", help="tempos in percent of the recording's")
+    pack.add_argument("--sound", choices=("mp3", "flac", "ogg", "wav"), default="mp3", help="sound format of the loops")
+    pack.add_argument("--click", choices=("left", "right", "none"), default="none", help="add a click on this side")
+    pack.add_argument("--student", metavar="NAME", help="for whom: with this student's sheet and name")
     pack.add_argument("--film", action="store_true", help="also a film of each phrase")
     pack.add_argument("--quiet", action="store_true", help="no progress bar")
     pack.set_defaults(command=_pack)
 
     importer = _command(commands, "import")
-    importer.add_argument("source")
-    importer.add_argument("--part", default="", metavar="NAME", help="which part or track of several is wanted")
-    importer.add_argument("-o", "--output", required=True, metavar="OUT.notch")
+    importer.add_argument("source", help="a text tab, MusicXML, MIDI, JAMS or events.json")
+    importer.add_argument("--part", default="", metavar="NAME", help="which part or track, if there are several")
+    importer.add_argument("-o", "--output", required=True, metavar="OUT.notch", help="where to write the document")
     importer.set_defaults(command=_import)
 
     finder = _command(commands, "commands")
