@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import (
     QDialogButtonBox,
     QHBoxLayout,
     QKeySequenceEdit,
+    QLineEdit,
     QPushButton,
     QTableWidget,
     QTableWidgetItem,
@@ -170,6 +171,8 @@ class KeysDialog(QDialog):
 
 def _keys_field(name: str) -> QKeySequenceEdit:
     field = QKeySequenceEdit()
+    if (line := field.findChild(QLineEdit)) is not None:
+        line.setPlaceholderText("Press the keys")
     field.setMaximumSequenceLength(1)
     field.setClearButtonEnabled(True)
     field.setAccessibleName(name)

@@ -148,8 +148,11 @@ class Registry(QObject):
             keys = self.keys_shown(name)
             widget.setToolTip(f"{self[name].label} ({keys})" if keys else self[name].label)
 
+    def in_menu_order(self) -> list[Command]:
+        place = {name: at for at, name in enumerate(WORDING)}
+        return sorted(self, key=lambda command: place[command.id])
+
     def found(self, words: str) -> list[Command]:
         """Return the commands that fit what a person types, the closest first; see `ranked`."""
-        place = {name: at for at, name in enumerate(WORDING)}
-        commands = sorted(self, key=lambda command: place[command.id])
+        commands = self.in_menu_order()
         return [commands[at] for at in ranked(words, [(command.label, command.words) for command in commands])]

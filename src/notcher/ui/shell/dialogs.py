@@ -129,7 +129,7 @@ class Dialogs:
 
     def made_legend(self) -> LegendDialog:
         """Return the legend with all keys, in the window's look."""
-        keys = [(command.label, self._registry.keys_shown(command.id)) for command in self._registry]
+        keys = [(command.label, self._registry.keys_shown(command.id)) for command in self._registry.in_menu_order()]
         theme, scale = THEMES[self._settings.get("theme")], self._settings.get("text_scale")
         return LegendDialog(theme, scale, [(label, key) for label, key in keys if key], self._parent)
 
