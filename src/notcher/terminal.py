@@ -1,9 +1,12 @@
 """The commands for a terminal and for scripts, each with its options."""
 
 import argparse
+import json
 import sys
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from datetime import date
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from notcher.core.errors import NotcherError, Progress
@@ -101,6 +104,13 @@ def parser() -> argparse.ArgumentParser:
         help="teaching order; build-up unless you say otherwise",
     )
     plan.add_argument("--student", metavar="NAME", help="plan by this student's marks")
+    plan.add_argument("--marks", metavar="MARKS.json", help="plan by these marks: phrase, pace, mark, day")
+    plan.add_argument(
+        "--level",
+        choices=("beginner", "intermediate", "advanced"),
+        help="how far the student is; the marks tell it otherwise",
+    )
+    plan.add_argument("--date", metavar="YYYY-MM-DD", help="the day of the lesson; today unless you say otherwise")
     plan.add_argument("--json", action="store_true", help="print it as JSON")
     plan.set_defaults(command=_plan)
 
@@ -310,11 +320,13 @@ def _plan(options: argparse.Namespace) -> None:
         NO_WISHES,
         Guitar,
         LessonOrder,
+        Level,
         difficulties,
-        known_of,
+        due_phrases,
         plan_data,
         plan_lesson,
         plan_lines,
+        student_of,
     )
 
     document = read_document(options.score)
@@ -324,7 +336,10 @@ def _plan(options: argparse.Namespace) -> None:
     if not score.phrases:  # proposed ones have the same ids at every run
         score = with_derived_ids(replace(score, phrases=phrases_of(score)))
     student_facts = _told_of(options.student, document.id) if options.student else None
+    passes = _marks(options.marks, document.id) if options.marks else ()
+    passes = (*(() if student_facts is None else student_facts.passes), *passes)
     difficulty = difficulties(score, guitar=Guitar() if student_facts is None else student_facts.guitar)
+    level = Level(options.level) if options.level else None
     plan = plan_lesson(
         score,
         minutes=options.minutes,
@@ -332,7 +347,8 @@ def _plan(options: argparse.Namespace) -> None:
             options.school or (student_facts.lesson_order if student_facts is not None else "") or LessonOrder.BUILD_UP
         ),
         patterns=patterns(score),
-        student=known_of(score, () if student_facts is None else student_facts.passes, difficulty),
+        student=student_of(score, passes, difficulty=difficulty, level=level),
+        due=due_phrases(passes, _day(options.date) if options.date else date.today()),
         wishes=NO_WISHES if student_facts is None else student_facts.wishes,
         difficulty=difficulty,
     )
@@ -340,6 +356,38 @@ def _plan(options: argparse.Namespace) -> None:
         sys.stdout.write(json_bytes(plan_data(plan)).decode())
     else:
         print("\n".join(plan_lines(plan)))
+
+
+def _marks(path: str, document_id: str) -> tuple["LoggedPass", ...]:
+    """Read marks of somebody who stands in no record. Raises: UsageError."""
+    from notcher.core.ledger import LoggedPass
+    from notcher.core.proving import Result
+
+    try:
+        rows = json.loads(Path(path).read_text("utf-8"))
+        marks = tuple(
+            LoggedPass("", document_id, (str(row["phrase"]),), float(row["pace"]), Result(row["mark"]),
+                       _day(row["day"]).isoformat() if row.get("day") else "")
+            for row in rows
+        )  # fmt: skip
+    except OSError as problem:
+        raise UsageError(f"{path} cannot be read: {problem.strerror}.", "Check the name.") from problem
+    except (ValueError, TypeError, KeyError, AttributeError) as problem:
+        raise UsageError(
+            f"{path} holds no marks.",
+            'Write [{"phrase": id, "pace": 0.5, "mark": "clean|shaky|missed", "day": "2026-12-02"}, …].',
+        ) from problem
+    if not all(0.05 <= mark.pace <= 2.0 for mark in marks):
+        raise UsageError(f"A pace in {path} is not between 0.05 and 2.", "Write 0.5 for half of the recorded tempo.")
+    return marks
+
+
+def _day(text: str) -> date:
+    """Raises: UsageError."""
+    try:
+        return date.fromisoformat(text)
+    except (TypeError, ValueError) as problem:
+        raise UsageError(f"“{text}” is no day.", "Write it as 2026-12-02.") from problem
 
 
 @dataclass(frozen=True)

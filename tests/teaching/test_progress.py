@@ -28,13 +28,13 @@ from notcher.core.teaching import (
     entry_words,
     estimate_reason,
     estimate_words,
-    known_of,
     practised_days,
     progress,
     reviews,
     sheet_html,
     sheet_lines,
     sheet_text,
+    student_of,
     wishes_data,
     wishes_of,
 )
@@ -173,19 +173,19 @@ def test_rounds_are_expected_as_they_were_needed_so_far() -> None:
         tuple(Note(at, at + 0.9, 2, 5) for at in range(8)), beat_map=BeatMap.steady(60, 0.0),
         phrases=(Phrase(0, 4, "a", id="p"), Phrase(4, 8, "b", id="q")),
     )  # fmt: skip
-    once = known_of(score, [Mark(("p",), 0.5, CLEAN), Mark(("p",), 0.6, CLEAN)])
+    once = student_of(score, [Mark(("p",), 0.5, CLEAN), Mark(("p",), 0.6, CLEAN)])
     assert once.rounds == 4, "a mark a rung tells of no habit"
     rows = [Mark(("p",), 0.5, MISSED)] * 5 + [Mark(("p",), 0.5, CLEAN)] * 3
-    assert known_of(score, rows).rounds == 8
+    assert student_of(score, rows).rounds == 8
 
 
 def test_the_pace_to_go_on_from_is_that_of_lately() -> None:
     score = Score((Note(0, 0.9, 2, 5),), phrases=(Phrase(0, 4, "a", id="p"),))
     early = [Mark(("p",), 0.5, MISSED)] * 10
     late = [Mark(("p",), pace, CLEAN) for pace in (0.7, 0.7, 0.8, 0.8, 0.8, 0.8, 0.8, 0.8, 0.8, 0.8)]
-    assert known_of(score, early + late).paces["p"] == 0.8
+    assert student_of(score, early + late).estimates["p"].held == 0.8
     lucky = [Mark(("p",), 0.6, MISSED)] * 8 + [Mark(("p",), 0.9, CLEAN)]
-    assert known_of(score, lucky).paces["p"] < 0.75, "one clean pass among missed ones is luck"
+    assert student_of(score, lucky).estimates["p"].clean_now < 0.75, "one clean pass among missed ones is luck"
 
 
 KEYS = st.tuples(

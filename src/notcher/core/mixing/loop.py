@@ -7,15 +7,13 @@ import numpy as np
 
 from notcher.core.arrays import FloatArray
 from notcher.core.errors import CancelCheck, Progress, never_cancelled, no_progress
-from notcher.core.score import BeatMap
+from notcher.core.score import BeatMap, count_in_of
 from notcher.core.sound import Clip, stretched
 from notcher.core.synthesis import click
 
 SHORTEST_S = 0.05
 SEAM_S = 0.012  # long enough for no click, too short for an echo
 AHEAD_S = 0.4  # of sound that is there when a loop underway begins: what follows is made meanwhile
-BEFORE_S = 0.001  # a count-in's click lies at least this before what it leads into
-COUNT_WITHOUT_BEATS = (4, 0.6)  # clicks, seconds apart at full pace
 
 
 class Loop:
@@ -274,25 +272,14 @@ def _stereo(samples: FloatArray) -> FloatArray:
 
 
 def counted_in(beat_map: BeatMap, start_s: float, pace: float, sample_rate: int) -> FloatArray:
-    """Return one bar of clicks on the beats before a start, the bar's first higher; shape (n, 2).
+    """Return the clicks of `count_in_of` before a start, each bar's first higher; shape (n, 2).
 
-    start_s: in the recording. pace: of the recorded tempo. The clicks end where the stretch begins.
+    start_s: in the recording. pace: of the recorded tempo. The sound ends where the stretch begins.
     """
-    if beat_map.known:
-        start = beat_map.quarter(start_s)
-        bar_start_s = beat_map.time(start - beat_map.meter_at(start).quarters)
-        beats = beat_map.beats_between(bar_start_s, start_s)
-        beats = [beat for beat in beats if beat.time_s < start_s - BEFORE_S]  # the stretch begins with its own
-        times_s = (np.array([beat.time_s for beat in beats]) - bar_start_s) / pace
-        length_s = (start_s - bar_start_s) / pace
-        firsts = np.array([beat.beat == 1 for beat in beats])
-    else:
-        count, apart_s = COUNT_WITHOUT_BEATS
-        times_s, length_s = np.arange(count, dtype=np.float64) * (apart_s / pace), count * apart_s / pace
-        firsts = np.arange(count) == 0
-    sound = np.zeros((round(length_s * sample_rate), 2), dtype=np.float32)
-    for time_s, is_first in zip(times_s, firsts, strict=True):
-        at = max(0, round(float(time_s) * sample_rate))
-        tick = click(sample_rate, high=bool(is_first))[: sound.shape[0] - at]
+    counted = count_in_of(beat_map, start_s)
+    sound = np.zeros((round(counted.length_s / pace * sample_rate), 2), dtype=np.float32)
+    for time_s, is_first in zip(counted.clicks_s / pace, counted.firsts, strict=True):
+        at = round(float(time_s) * sample_rate)
+        tick = click(sample_rate, high=bool(is_first))[: max(0, sound.shape[0] - at)]
         sound[at : at + tick.shape[0]] += tick
     return sound

@@ -2,6 +2,7 @@
 
 from notcher.core.score.beat_map import NO_BEAT_MAP, BeatMap, FeltBeat, MeterChange, Swing
 from notcher.core.score.context import sounding_with, techniques
+from notcher.core.score.count_in import CountIn, count_in_of
 from notcher.core.score.doubt import BY_HAND, Doubt, DoubtKind
 from notcher.core.score.excerpt import excerpt, only, retimed, with_times
 from notcher.core.score.gesture import (
@@ -79,6 +80,7 @@ __all__ = [
     "BeatMap",
     "ChangeKind",
     "Chord",
+    "CountIn",
     "Doubt",
     "DoubtKind",
     "End",
@@ -109,6 +111,7 @@ __all__ = [
     "bent_curve",
     "between_sizes",
     "changes",
+    "count_in_of",
     "derived_id",
     "excerpt",
     "held_semitones",

@@ -1,8 +1,8 @@
 """Lessons by computation: loops with a count-in, the rungs of a phrase."""
 
-from notcher.core.teaching.agenda import Due, Entry, agenda, practised_days, reviews
+from notcher.core.teaching.agenda import Due, Entry, agenda, due_phrases, practised_days, reviews
 from notcher.core.teaching.board import board_rows
-from notcher.core.teaching.difficulty import WEIGHTS, Guitar, PartWeights, difficulties
+from notcher.core.teaching.difficulty import WEIGHTS, Difficulty, Guitar, PartWeights, difficulties
 from notcher.core.teaching.easing import LEVELS, easier, over_easy, target_ids
 from notcher.core.teaching.ladder import USUAL_LADDER, Ladder, Pass, StepUnit, clean_pace, course, nearest, next_pace
 from notcher.core.teaching.mirror import LAST_BENDS, BendGym, Mirror, limen_cents, target_midi, written_at
@@ -19,15 +19,14 @@ from notcher.core.teaching.pack import (
 from notcher.core.teaching.pack_page import RIGHTS
 from notcher.core.teaching.pack_writing import first_lesson, write_pack
 from notcher.core.teaching.plan import (
-    MOST_ROUNDS,
     NO_WISHES,
-    USUAL_BPM,
     Caution,
     LessonOrder,
     Plan,
     PlanError,
     Step,
-    StudentModel,
+    StepKind,
+    StepParts,
     Wishes,
     pieces,
     plan_lesson,
@@ -51,10 +50,18 @@ from notcher.core.teaching.record_words import (
     stretch_words,
     who_words,
 )
-from notcher.core.teaching.rungs import RUNG_PACES, BoardRow, Tried, next_rung, results
+from notcher.core.teaching.rungs import RUNG_PACES, BoardRow, Tried, results, units
 from notcher.core.teaching.running import Phase, Running
 from notcher.core.teaching.stand import StandLine, line_at, place_words, stand_lines
-from notcher.core.teaching.student_model import known_of
+from notcher.core.teaching.student_model import (
+    MOST_ROUNDS,
+    USUAL_BPM,
+    Level,
+    PaceEstimate,
+    StudentModel,
+    estimate_of,
+    student_of,
+)
 from notcher.core.teaching.transposing import TransposeSpec, moved_lick, over_chord
 from notcher.core.teaching.variations import (
     NONE_REFUSED,
@@ -76,6 +83,7 @@ from notcher.core.teaching.words import (
     course_words,
     difficulty_words,
     later_words,
+    next_words,
     noise_words,
     other_note_words,
     plan_reasons,
@@ -104,15 +112,18 @@ __all__ = [
     "BoardRow",
     "Caution",
     "ClickSide",
+    "Difficulty",
     "Done",
     "Due",
     "Entry",
     "Guitar",
     "Ladder",
     "LessonOrder",
+    "Level",
     "Mirror",
     "OtherNote",
     "Otherwise",
+    "PaceEstimate",
     "PackChoices",
     "PackError",
     "PackedLoop",
@@ -127,6 +138,8 @@ __all__ = [
     "SoundKind",
     "StandLine",
     "Step",
+    "StepKind",
+    "StepParts",
     "StepUnit",
     "StudentModel",
     "TransposeSpec",
@@ -153,21 +166,22 @@ __all__ = [
     "difficulties",
     "difficulty_words",
     "done_requests",
+    "due_phrases",
     "due_words",
     "easier",
     "entry_words",
+    "estimate_of",
     "estimate_reason",
     "estimate_words",
     "first_lesson",
     "gap_days",
-    "known_of",
     "later_words",
     "limen_cents",
     "line_at",
     "moved_lick",
     "nearest",
     "next_pace",
-    "next_rung",
+    "next_words",
     "noise_dose",
     "noise_words",
     "other_note_words",
@@ -196,8 +210,10 @@ __all__ = [
     "stand_lines",
     "step_words",
     "stretch_words",
+    "student_of",
     "target_ids",
     "target_midi",
+    "units",
     "variation_words",
     "weights_words",
     "who_words",

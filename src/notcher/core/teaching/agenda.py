@@ -52,6 +52,12 @@ def reviews(days: Iterable[Practised]) -> list[Review]:
     return sorted(result, key=lambda review: (review.due, review.student_id, review.phrases))
 
 
+def due_phrases(passes: Iterable[LoggedPass], today: date) -> dict[str, float]:
+    """Return which phrases are to be repeated by a day: the pace each was played at last, by its id."""
+    found = reviews(practised_days(passes))
+    return {review.phrases[0]: review.pace for review in found if review.due <= today}
+
+
 def _review(rows: Sequence[Practised]) -> Review:
     stage = 0
     for row in rows[1:]:

@@ -118,19 +118,18 @@ def next_pace(
 ) -> float:
     """Return the pace of the next pass: up after clean ones in a row, down after missed ones, else the same.
 
-    Until the first pass that is not clean one clean pass is enough, and each leads two rungs further: far below what
-    can be played nothing is learned, and a staircase comes near its level in large steps first (Levitt 1971).
+    Until the first pass that is not clean one clean pass is enough: far below what can be played nothing is learned.
+    Never more than one rung at a time (common practice, no source).
     passes: in the order they were played. ladder: rising.
     """
-    at, run, before, near, stride, misses = 0, 0, -1, False, 0, 0
+    at, run, before, near, misses = 0, 0, -1, False, 0
     for played in passes:
         at = int(np.argmin(np.abs(np.array(ladder) - played.pace)))
         run, before = (run if at == before else 0), at
         if played.result is Result.CLEAN:
             run += 1
-            stride = 1 if near else stride + 2
             if run >= (in_a_row if near else 1):
-                at, run = min(at + stride, len(ladder) - 1), 0
+                at, run = min(at + 1, len(ladder) - 1), 0
             misses = 0
         else:
             run, near = 0, True
@@ -161,8 +160,10 @@ class CleanPace:
         return float(np.exp(self.log_pace + SAFE * self.spread))
 
 
-def clean_pace(passes: Sequence[Pass], *, expected: float = USUAL_START) -> CleanPace:
-    """Return the pace that is played clean by now. expected: what is believed before the first pass.
+def clean_pace(passes: Sequence[Pass], *, expected: float = USUAL_START, spread: float = PRIOR_SPREAD) -> CleanPace:
+    """Return the pace that is played clean by now.
+
+    expected, spread: what is believed before the first pass, and how surely, in log pace.
 
     The most likely middle of a logistic curve of known width, with a broad normal belief before (Newton's method; shaky
     passes count as half clean).
@@ -172,11 +173,11 @@ def clean_pace(passes: Sequence[Pass], *, expected: float = USUAL_START) -> Clea
     middle = float(np.log(expected))
     prior = middle
     offset = WIDTH * np.log(TARGET_SHARE / (1 - TARGET_SHARE))  # from half clean to four in five
-    information = 1 / PRIOR_SPREAD**2
+    information = 1 / spread**2
     for _ in range(50):
         share = 1 / (1 + np.exp(np.clip((paces - middle - offset) / WIDTH, -60, 60)))
-        slope = float(np.sum(clean - share)) / WIDTH - (middle - prior) / PRIOR_SPREAD**2
-        information = float(np.sum(share * (1 - share))) / WIDTH**2 + 1 / PRIOR_SPREAD**2
+        slope = float(np.sum(clean - share)) / WIDTH - (middle - prior) / spread**2
+        information = float(np.sum(share * (1 - share))) / WIDTH**2 + 1 / spread**2
         step = float(np.clip(slope / information, -0.3, 0.3))
         middle += step
         if abs(step) < 1e-6:

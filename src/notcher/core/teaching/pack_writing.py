@@ -21,7 +21,6 @@ from notcher.core.teaching.pack import PackChoices, PackedLoop, PackError, Sink,
 from notcher.core.teaching.pack_page import pack_page
 from notcher.core.teaching.plan import LessonOrder, Plan, plan_lesson
 from notcher.core.teaching.plan_data import plan_lines
-from notcher.core.teaching.student_model import known_of
 from notcher.core.words import USUAL, Naming
 
 LESSON_MINUTES = 30.0  # half an hour (common practice, no source)
@@ -36,7 +35,7 @@ def first_lesson(score: Score, *, minutes: float = LESSON_MINUTES, lesson_order:
     return plan_lesson(
         score, minutes=minutes, patterns=patterns(score),
         lesson_order=LessonOrder(lesson_order or LessonOrder.BUILD_UP),
-        student=known_of(score, (), difficulty), difficulty=difficulty,
+        difficulty=difficulty,
     )  # fmt: skip
 
 

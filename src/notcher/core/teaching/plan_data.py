@@ -4,18 +4,20 @@ from collections.abc import Mapping
 from typing import Any
 
 from notcher.core.teaching.plan import Plan, Step, StepKey, Why, Wishes
+from notcher.core.teaching.student_model import PaceEstimate
 from notcher.core.teaching.words import caution_words, later_words, step_words
 from notcher.core.words import clock
 
 
 def plan_data(plan: Plan) -> dict[str, Any]:
     """Return what `notcher plan --json` prints; see the schema of the same name."""
+    steps = [_step(step, plan) for step in plan.steps]
     return {
         "format": "notcher-plan",
         "version": 1,
         "school": str(plan.lesson_order),
         "minutes": plan.minutes,
-        "planned_minutes": plan.planned_minutes,
+        "planned_minutes": sum(step["seconds"] for step in steps) / 60,
         "phrases": [
             {"id": phrase.id, "start_s": round(phrase.start_s, 4), "end_s": round(phrase.end_s, 4)}
             for phrase in plan.phrases
@@ -29,7 +31,12 @@ def plan_data(plan: Plan) -> dict[str, Any]:
             }
             for phrase in plan.phrases
         ],
-        "steps": [_step(step, plan) for step in plan.steps],
+        "steps": steps,
+        "estimates": [
+            _estimate(phrase.id, plan.student.estimates[phrase.id])
+            for phrase in plan.phrases
+            if phrase.id in plan.student.estimates
+        ],
         "later": [
             {"phrases": list(later.phrases), "days_from_now": later.days_from_now, "why": later_words(later, plan)}
             for later in plan.later
@@ -44,8 +51,18 @@ def _step(step: Step, plan: Plan) -> dict[str, Any]:
         data["piece"] = list(step.piece)
     if step.listen:
         data["listen"] = True
-    fields = {"pace": step.pace, "bpm": step.bpm, "rounds": step.rounds, "seconds": step.seconds}
-    return data | fields | {"why": step_words(step, plan)}
+    parts = {name: round(seconds, 3) for name, seconds in step.parts.as_dict().items()}
+    return data | {
+        "kind": str(step.kind), "pace": step.pace, "bpm": step.bpm, "rounds": step.rounds,
+        "seconds": round(sum(parts.values()), 3), "parts": parts, "why": step_words(step, plan),
+    }  # fmt: skip
+
+
+def _estimate(phrase_id: str, found: PaceEstimate) -> dict[str, Any]:
+    return {
+        "phrase": phrase_id, "clean_now": round(found.clean_now, 4), "low": round(found.low, 4),
+        "high": round(found.high, 4), "next_pace": found.next_pace, "marks": found.marks,
+    }  # fmt: skip
 
 
 def plan_lines(plan: Plan) -> list[str]:

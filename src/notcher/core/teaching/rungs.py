@@ -3,16 +3,23 @@
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from notcher.core.ledger import LoggedPass
 from notcher.core.proving import Mark, Result
-from notcher.core.score import Phrase
-from notcher.core.teaching.ladder import USUAL_START, Pass, nearest, next_pace
+from notcher.core.score import Phrase, Score
+from notcher.core.teaching.ladder import Pass, nearest
 
 Tried = Mark | LoggedPass
 """One pass through a phrase or a join, with or without when it was."""
 
 RUNG_PACES = (0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0)
 """Starting speed is often half tempo (common practice, no source); a rung below it for what is too hard."""
+
+
+Unit = tuple[Phrase, ...]
+"""What is taught as one: a phrase, with a neighbour of one or two notes."""
+TINY_NOTES = 2  # a phrase of so few notes is taught with its neighbour (common practice, no source)
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,6 +55,27 @@ class BoardRow:
         return self.phrases[-1].end_s if self.span_s is None else self.span_s[1]
 
 
+def units(score: Score) -> tuple[Unit, ...]:
+    """Return what is taught as one, in the solo's order: phrases, those of one or two notes with their neighbour."""
+    result: list[Unit] = []
+    waiting: Unit = ()  # too few notes so far
+    phrases = [phrase for phrase in score.phrases if score.notes_of(phrase)]
+    for at, phrase in enumerate(phrases):
+        group = (*waiting, phrase)
+        before = phrase.start_s - phrases[at - 1].end_s if at else np.inf
+        after = phrases[at + 1].start_s - phrase.end_s if at + 1 < len(phrases) else np.inf
+        if sum(len(score.notes_of(part)) for part in group) > TINY_NOTES:
+            result.append(group)
+            waiting = ()
+        elif result and not waiting and before <= after:
+            result[-1] = (*result[-1], phrase)
+        else:
+            waiting = group
+    if waiting and result:
+        result[-1] = (*result[-1], *waiting)
+    return (waiting,) if waiting and not result else tuple(result)
+
+
 def tries_of(tried: Iterable[Tried], span: BoardRow | Phrase) -> list[Pass]:
     """Return the passes through one stretch, in the order they were played."""
     ids = (span.id,) if isinstance(span, Phrase) else span.ids
@@ -59,9 +87,3 @@ def results(
 ) -> dict[float, Result]:
     """Return how one stretch went last at each rung that was tried; a pass at another pace counts for the nearest."""
     return {nearest(paces, played.pace): played.result for played in tries_of(tried, span)}
-
-
-def next_rung(tried: Iterable[Tried], span: BoardRow | Phrase, paces: Sequence[float] = RUNG_PACES) -> float:
-    """Return the pace to practise next, see `next_pace`; about half tempo before the first pass."""
-    passes = tries_of(tried, span)
-    return next_pace(passes, paces) if passes else nearest(paces, USUAL_START)

@@ -9,6 +9,7 @@ from notcher.core.teaching.ladder import CLEAN_IN_A_ROW, MISSED_IN_A_ROW, settle
 from notcher.core.teaching.noise import noise_dose
 from notcher.core.teaching.plan import (
     BREAK_EVERY_MIN,
+    NEW_IN_HALF_AN_HOUR,
     REST_S,
     REVIEW_DAYS,
     STRAIN_EVERY_MIN,
@@ -23,6 +24,7 @@ from notcher.core.teaching.plan import (
 from notcher.core.teaching.progress import Progress, gap_days
 from notcher.core.teaching.rungs import BoardRow
 from notcher.core.teaching.running import Phase, Running
+from notcher.core.teaching.student_model import PaceEstimate
 from notcher.core.teaching.variations import OtherNote, Otherwise, Variation, Vary
 from notcher.core.words import (
     ATTACKS,
@@ -121,6 +123,18 @@ def step_words(step: Step, plan: Plan) -> str:
     names = {phrase.id: phrase.name or "a phrase" for phrase in plan.phrases}
     if step.why is Why.HEAR_IT:
         text = f"{names[step.phrases[0]]} once at full speed"
+    elif step.why is Why.WHOLE:
+        text = "the whole solo once at full speed"
+    elif step.why is Why.WARM_UP:
+        text = f"warm up with {_listed([names[name] for name in step.phrases])}, slower than it is clean"
+    elif step.why is Why.REVIEW:
+        text = f"{_listed([names[name] for name in step.phrases])} is due again"
+    elif step.why is Why.AGAIN:
+        text = f"{_listed([names[name] for name in step.phrases])} once more"
+    elif step.why is Why.PERFORM:
+        many_of = len(step.phrases) > 1
+        what = f"{names[step.phrases[0]]} to {names[step.phrases[-1]]}" if many_of else names[step.phrases[0]]
+        text = f"to end with, {what} in time"
     elif step.why is Why.SAME_SHAPE:
         text = f"{names[step.phrases[0]]} is the same shape as {names.get(step.like, 'an earlier phrase')}: "
         text += f"{many(step.saves, 'note')} are known"
@@ -256,10 +270,20 @@ def rule_words(naming: Naming = USUAL) -> str:
     """Return by which rule the next rung is found, and who published it."""
     share = figure(100 * settles_at(CLEAN_IN_A_ROW, MISSED_IN_A_ROW), naming=naming)
     return (
-        f"Up after {CLEAN_IN_A_ROW} clean passes in a row, down after {MISSED_IN_A_ROW} missed ones, a shaky one "
-        "stays; until the first that is not clean each clean one leads two steps up. Such a ladder settles where "
+        f"One tempo step up after {CLEAN_IN_A_ROW} clean passes in a row, down after {MISSED_IN_A_ROW} missed ones, a "
+        "shaky one stays; until the first that is not clean one clean pass is enough. Such a ladder settles where "
         f"{share} % of the passes are clean (transformed up-down rule, Levitt 1971)."
     )
+
+
+def next_words(found: PaceEstimate, progress: Progress, naming: Naming = USUAL) -> str:
+    """Return what is played clean of a row by now, the pace to practise next, and when full tempo is likely."""
+    clean, low, high, after = (
+        figure(100 * pace, naming=naming) for pace in (found.clean_now, found.low, found.high, found.next_pace)
+    )
+    sure = f"Clean by now: {clean} % ({low} to {high} %)." if found.marks else f"Expected to be clean: {clean} %."
+    full = f" {full_words(progress)}" if progress.clean else ""
+    return f"Next: {after} %. {sure}{full}"
 
 
 def clean_words(progress: Progress, naming: Naming = USUAL) -> str:
@@ -315,11 +339,14 @@ def plan_reasons(plan: Plan, naming: Naming = USUAL) -> list[str]:
     rest, talk, apart, strain = (figure(value, naming=naming) for value in values)
     days = f"{', '.join(map(str, REVIEW_DAYS[:-1]))} and {REVIEW_DAYS[-1]} days"
     return [
-        f"Minutes: a round is a bar of count-in, the stretch at its pace and {rest} s of rest; a step has {talk} s of "
-        "talk; what is left goes into more rounds. A break comes after "
+        f"Minutes: what is new begins with {talk} s of talk; a round is a whole count-in, the stretch at its tempo and "
+        f"{rest} s of rest; what is left goes into more rounds. A break comes after "
         f"{apart} minutes, or {strain} of strained playing.",
-        "Start: the pace that is clean by now; else what the clean notes a second allow in the phrase's quickest "
-        "second; else half tempo, when nothing is known.",
+        "Start: the tempo step that stands marked clean, then at most one above. A phrase never tried begins where "
+        "this student's other phrases and its own speed, bends, stretches and leaps let one expect it; at half tempo "
+        "at most when nothing is known, and never above 80 %.",
+        f"New phrases in half an hour: {', '.join(f'{level} {count}' for level, count in NEW_IN_HALF_AN_HOUR.items())} "
+        f"(common practice, no source); this student counts as {plan.student.level}.",
         f"Later: reviews after {days}, at growing intervals (Pimsleur 1967).",
     ]
 

@@ -12,7 +12,7 @@ from notcher.core.ledger import NOBODY_ID, KeptTake, KnownDocument, KnownRecordi
 from notcher.core.ledger.files import content_id
 from notcher.core.proving import Result, Take
 from notcher.core.sound import Clip
-from notcher.core.teaching import Wishes, practised_days, reviews, wishes_data, wishes_of
+from notcher.core.teaching import Wishes, due_phrases, wishes_data, wishes_of
 from notcher.ui.state.ledger_state import LedgerState
 from notcher.ui.state.session import Session
 
@@ -61,9 +61,7 @@ class Practice(QObject):
     @property
     def due(self) -> dict[str, float]:
         """What of the open solo is to be repeated by today: the pace it was played at last, by the phrase's id."""
-        today = self._clock().date()
-        review_days = reviews(practised_days(self.passes))
-        return {review.phrases[0]: review.pace for review in review_days if review.due <= today}
+        return due_phrases(self.passes, self._clock().date())
 
     @property
     def wishes(self) -> Wishes:

@@ -61,9 +61,14 @@ def install(context: Context) -> Teach:
         bench.climbs = settings.get("climbs")
         show_rungs()
         lesson.show_settings()
+        lesson.find_difficulty()
         recorder.levels = settings.levels
         recorder.play_as(settings.get("guitarist"))
         bench.takes.judge_again(settings.thresholds)
+
+    def shown() -> None:
+        context.ledger.read_again()
+        lesson.find_difficulty()
 
     def stop() -> None:
         mirror.stop()
@@ -77,7 +82,7 @@ def install(context: Context) -> Teach:
         themed=(bench, stand),
         named=(bench, stand),
         configure=configure,
-        shown=context.ledger.read_again,
+        shown=shown,
         leave_page=lambda: mirror.leave_page() or bench.leave_page(),
         stop=stop,
     )  # fmt: skip

@@ -24,13 +24,13 @@ from notcher.core.teaching import (
     clean_words,
     course_words,
     difficulties,
-    known_of,
     noise_words,
     plan_data,
     plan_lesson,
     plan_reasons,
     row_name,
     rule_words,
+    student_of,
     weights_words,
     who_words,
 )
@@ -69,6 +69,7 @@ class LessonController(QObject):
         self._session, self._practice, self._meaning = session, practice, meaning
         self._jobs, self._settings, self._panel = jobs, settings, panel
         panel.understood_requested.connect(self.understood)
+        self._asked_of: tuple[object, ...] = ()  # the difficulty
         self._planned_with: Wishes | None = None  # those of the plan in view
         panel.plan_requested.connect(self.make)
         panel.steps.dragged.connect(self._reorder)
@@ -92,6 +93,21 @@ class LessonController(QObject):
         strings = STRING_SETS.get(student.string_set) or STRING_SETS[settings.get("string_set")]
         return Guitar(strings, student.scale_mm or settings.get("scale_mm") or SCALE_LENGTH_MM)
 
+    def find_difficulty(self) -> None:
+        """Find out how hard the phrases are, while the bench is in view: its estimates rest on that."""
+        score, weights, guitar = self._session.score, self._settings.weights, self.guitar
+        asked = (score, weights, guitar)
+        if not self._teach.isVisible() or self._asked_of == asked:
+            return
+        self._asked_of = asked
+        self._teach.set_difficulty(None)
+        self._jobs.start(
+            "difficulty",
+            lambda _progress, _cancelled: difficulties(score, weights=weights, guitar=guitar),
+            finished=self._teach.set_difficulty,
+            document_id=self._session.document.id,
+        )
+
     def need(self) -> str:
         """Why no lesson can be planned; empty when one can."""
         return "" if self._session.score.phrases else no_phrase(self._session)
@@ -113,19 +129,20 @@ class LessonController(QObject):
         if lesson_order != self._practice.ledger.student.lesson_order:
             settings.set("lesson_order", str(lesson_order))
         weights, guitar, ladder = settings.weights, self.guitar, settings.ladder
-        full_first = settings.get("full_first")
+        full_first, due = settings.get("full_first"), self._practice.due
         self._planned_with = wishes
         patterns = self._meaning.patterns if self._meaning.score is score else None
 
         def work(_progress: Progress, _cancelled: CancelCheck) -> Plan:
             difficulty = difficulties(score, weights=weights, guitar=guitar)
-            student = known_of(score, passes, difficulty)
+            student = student_of(score, passes, difficulty=difficulty, ladder=ladder)
             return plan_lesson(
                 score,
                 minutes=minutes,
                 lesson_order=lesson_order,
                 patterns=patterns,
                 student=student,
+                due=due,
                 full_first=full_first,
                 wishes=wishes,
                 difficulty=difficulty,
@@ -271,12 +288,14 @@ class LessonController(QObject):
 
     def _on_student_changed(self) -> None:
         self.show_settings()
+        self.find_difficulty()
         self._on_opened()
 
     def _on_opened(self) -> None:
         self._panel.clear("P plans the lesson.")
 
     def _on_score_changed(self) -> None:
+        self.find_difficulty()
         plan = self._panel.plan
         if plan is not None and plan.phrases != self._session.score.phrases:
             self._panel.clear("The phrases are others now: P plans the lesson anew.")

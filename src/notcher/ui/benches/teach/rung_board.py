@@ -16,7 +16,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QWidget
 
 from notcher.core.proving import Result
-from notcher.core.teaching import RUNG_PACES, BoardRow, Tried, nearest, next_rung, results, row_name
+from notcher.core.teaching import RUNG_PACES, BoardRow, Tried, nearest, results, row_name
 from notcher.core.words import USUAL, Naming, clock
 from notcher.painting.keys_frame import draw_keys_frame
 from notcher.painting.theme import PAPER, Theme, figure_font, text_font
@@ -50,13 +50,16 @@ class RungBoard(QWidget):
         tried: tuple[Tried, ...],
         paces: tuple[float, ...],
         due: Mapping[str, float],
+        suggested: Mapping[tuple[str, ...], float],
     ) -> None:
         """tried: the passes that are marked. paces: the rungs, rising; the chosen one stays so, nearly.
 
-        due: of each phrase that is to be repeated by today the pace it was played at last, by its id.
+        due: of each phrase that is to be repeated by today the pace it was played at last, by its id. suggested: the
+        pace to practise next, by the rows' ids.
         """
         chosen = self.pace
         self._rows, self._tried, self.paces, self._due = rows, tried, paces, due
+        self._suggested = suggested
         self.go(self.row, self.column_of(chosen))
 
     @property
@@ -147,11 +150,12 @@ class RungBoard(QWidget):
             times, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, clock(span.start_s, self._naming)
         )
         tried = results(self._tried, span, self.paces)
-        suggested = next_rung(self._tried, span, self.paces)
+        suggested = self._suggested.get(span.ids)
         for column, pace in enumerate(self.paces):
             here = row == self.row and column == self.column
             due = span.ids[0] in self._due and not join and nearest(self.paces, self._due[span.ids[0]]) == pace
-            next_up = pace == suggested and (bool(tried) or row == self.row)
+            is_next = suggested is not None and nearest(self.paces, suggested) == pace
+            next_up = is_next and (bool(tried) or row == self.row)
             self._paint_cell(painter, self._cell(row, column), tried.get(pace), next_up=next_up, here=here, due=due)
 
     def _paint_cell(

@@ -1,5 +1,7 @@
 """The Teach bench: the practice board and what to do in its chosen cell, and the takes."""
 
+from collections.abc import Mapping
+
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -19,19 +21,23 @@ from notcher.core.teaching import (
     USUAL_BPM,
     USUAL_LADDER,
     BoardRow,
+    Difficulty,
     Ladder,
     LessonOrder,
     Mirror,
+    PaceEstimate,
     Progress,
     Step,
+    StudentModel,
     board_rows,
-    clean_words,
     difficulty_words,
+    estimate_of,
     nearest,
-    next_rung,
+    next_words,
     progress,
     results,
     row_name,
+    student_of,
 )
 from notcher.core.words import USUAL, Naming, clock, many, seconds
 from notcher.painting.theme import Theme
@@ -78,6 +84,8 @@ class TeachBench(QWidget):
         self._paces = USUAL_LADDER.paces(USUAL_BPM)
         self.student_box, self.ladder_view = QComboBox(), LadderView()
         self._naming = USUAL
+        self._difficulty: Mapping[str, Difficulty] | None = None
+        self.student: StudentModel | None = None
         self.pages, self.takes = QStackedWidget(), TakeView()
         self.along_box, self.take_button = QComboBox(), QPushButton()
         self.file_button, self.takes_button = QPushButton("From a file…"), QPushButton("Takes")
@@ -298,6 +306,17 @@ class TeachBench(QWidget):
         self.takes.show_theme(theme, scale)
         self._card.setFixedWidth(round(160 + 130 * scale))
 
+    def set_difficulty(self, difficulty: Mapping[str, Difficulty] | None) -> None:
+        """Take how hard each phrase is, by its id; None until that is known. The estimates rest on it."""
+        self._difficulty = difficulty
+        self._on_practice_changed()
+
+    def estimate(self, row: BoardRow) -> PaceEstimate | None:
+        """What the student plays clean of a row; None until the phrases' difficulty is known."""
+        if self.student is None:
+            return None
+        return estimate_of(row, self.student, self._practice.passes, self._paces)
+
     def set_lesson_order(self, lesson_order: LessonOrder) -> None:
         """Take the order in which phrases are taught."""
         if lesson_order != self._lesson_order:
@@ -318,7 +337,12 @@ class TeachBench(QWidget):
         there = {row.ids for row in self._rows}
         if any(played.phrases not in there for played in passes):
             self._rows = board_rows(self._session.score, self._lesson_order, passes)
-        self.board.show_rows(self._rows, passes, self._paces, self._practice.due)
+        self.student = None
+        if self._difficulty is not None:
+            self.student = student_of(self._session.score, passes, difficulty=self._difficulty, ladder=self._ladder)
+        found = {row.ids: estimate for row in self._rows if (estimate := self.estimate(row)) is not None}
+        suggested = {ids: estimate.next_pace for ids, estimate in found.items()}
+        self.board.show_rows(self._rows, passes, self._paces, self._practice.due, suggested)
 
     def set_ladder(self, ladder: Ladder) -> None:
         """Take how rungs follow each other."""
@@ -370,7 +394,8 @@ class TeachBench(QWidget):
 
     def _climb(self, span: BoardRow, pace: float) -> None:
         """Go to the rung that the ladder names after a mark, where that is wanted; a loop that plays goes along."""
-        upwards = next_rung(self._practice.passes, span, self._paces)
+        found = self.estimate(span)
+        upwards = pace if found is None else nearest(self._paces, found.next_pace)
         if self.climbs and self._step is None and upwards != pace:
             self.board.go(self.board.row, self.board.column_of(upwards))
             self.pace_changed.emit(upwards)
@@ -405,11 +430,10 @@ class TeachBench(QWidget):
         texts = [
             f"{row_name(span)} at {pace * 100:.0f} %: {SIGNS[state] if state is not None else 'untried'}",
             f"{clock(start_s, naming)} to {clock(end_s, naming)}, {many(count, 'note')}\n"
-            f"One round lasts {seconds((end_s - start_s) / pace, 1, naming)}. "
-            f"Next for this row: {next_rung(self._practice.passes, span, self._paces) * 100:.0f} %.",
+            f"One round lasts {seconds((end_s - start_s) / pace, 1, naming)}.",
         ]
-        if progress.clean:
-            texts.append(clean_words(progress, naming))
+        if (found := self.estimate(span)) is not None:
+            texts.append(next_words(found, progress, naming))
         if self.plan.plan is not None and span.ids[0] in self.plan.plan.difficulty and not span.is_join:
             texts.append(difficulty_words(self.plan.plan.difficulty[span.ids[0]], naming))
         texts.append(
