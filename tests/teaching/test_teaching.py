@@ -22,6 +22,7 @@ from notcher.core.teaching import (
     board_rows,
     estimate_of,
     plan_lesson,
+    ran_words,
     results,
     row_name,
     running_words,
@@ -210,41 +211,43 @@ def running() -> Running:
 
 
 def test_a_lesson_walks_through_its_steps_and_takes_the_time_that_was_planned() -> None:
-    now, clock_s, played = running(), 0.0, 0.0
-    seen: list[int] = []
-    while now.phase is not Phase.OVER:
-        seen.append(now.at)
-        now, clock_s, played = now.passed(0.25), clock_s + 0.25, played + 0.25
-        if now.phase is Phase.PLAY and played >= 4.0:
-            now, played = now.went_round(), 0.0
-    assert list(dict.fromkeys(seen)) == list(range(len(now.plan.steps)))
-    assert [done.rounds for done in now.done] == [step.rounds for step in now.plan.steps]
-    assert clock_s == pytest.approx(60 * now.plan.planned_minutes, rel=0.15)
-    assert now.in_all_s == pytest.approx(clock_s)
+    now, clock_s = running(), 0.0
+    seen: list[tuple[int, Phase]] = []
+    while not now.over:
+        seen.append((now.at, now.phase))
+        now, clock_s = now.passed(0.25), clock_s + 0.25
+    steps = now.plan.steps
+    assert list(dict.fromkeys(at for at, _ in seen)) == list(range(len(steps)))
+    assert [done.rounds for done in now.done] == [step.rounds for step in steps]
+    assert clock_s == pytest.approx(60 * now.plan.planned_minutes, abs=0.25)
+    assert now.in_all_s == pytest.approx(60 * now.plan.planned_minutes)
+    for at, step in enumerate(steps):  # what is heard of each step is what its parts say
+        mine = [phase for place, phase in seen if place == at]
+        parts = {Phase.TALK: step.parts.talk_s, Phase.COUNT_IN: step.parts.count_in_s, Phase.PLAY: step.parts.sound_s}
+        for phase, seconds in parts.items():
+            assert 0.25 * mine.count(phase) == pytest.approx(seconds, abs=0.25 * (step.rounds + 1))
+        order = list(dict.fromkeys(mine))
+        assert order[0] is Phase.TALK
     assert "Done" in running_words(now)
 
 
 def test_steps_are_skipped_repeated_and_lengthened_and_what_was_done_is_kept() -> None:
-    now = running().went_on()
+    now = running().at_step(2)
     step = now.step
-    for _ in range(step.rounds):
-        now = now.passed(1.0).went_round()
-    assert now.phase is Phase.TALK
-    longer = now.extended()
-    assert (longer.phase, longer.wanted_rounds) == (Phase.PLAY, step.rounds + 1)
-    again = now.again()
-    assert (again.rounds, again.in_step_s, again.phase) == (0, 0.0, Phase.PLAY)
-    assert again.done_of(1)[0] == step.rounds, "what was played of it counts"
-    ended = again.went_round().ended()
+    one = now.passed(step.parts.talk_s + now.round_s - 0.1)
+    assert (one.phase, one.rounds, one.sounded) == (Phase.REST, 0, 1), "what sounded counts, its rest or not"
+    longer = one.extended()
+    assert longer.wanted_rounds == step.rounds + 1
+    assert longer.length_s == pytest.approx(one.length_s + one.round_s)
+    again = one.at_step(2)
+    assert (again.rounds, again.in_step_s, again.phase) == (0, 0.0, Phase.TALK)
+    assert again.done_of(2)[0] == 1, "what was played of it counts"
+    ended = again.passed(step.parts.talk_s + 2 * now.round_s).ended()
     assert ended.phase is Phase.OVER
-    assert ended.done_of(1)[0] == step.rounds + 1
-    assert ended.passed(100.0) == ended.went_round() == ended.went_on() == ended.extended() == ended
-
-
-def test_rounds_are_not_cut_off_by_the_clock() -> None:
-    now = running().went_on().passed(10_000.0)
-    assert (now.at, now.phase) == (1, Phase.PLAY)
-    assert "round 1 of" in running_words(now)
+    assert ended.done_of(2)[0] == 3
+    assert [(done.phrases, rounds) for done, rounds in ended.sounded_steps] == [(step.phrases, 3)]
+    assert "3 rounds" in ran_words(ended)
+    assert ended.passed(100.0) == ended.went_on() == ended.extended() == ended
 
 
 @pytest.mark.slow

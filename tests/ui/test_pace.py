@@ -44,11 +44,10 @@ def test_another_pace_repeats_nothing_and_leaves_nothing_out(pulses: Program, qt
     """At 95 % a tenth of a second lasts 105 ms; the change itself lies between two pulses."""
     speaker, player = pulses.speaker, pulses.player
     assert isinstance(speaker, SimulatedLoudspeaker)
-    if player.count_in:
-        press("Ctrl+E")
     if looped:
         press("Home")
         press("L")
+        press("Ctrl+E")
     press("Space")
     qtbot.waitUntil(lambda: player.playing and len(begins(speaker)) > 4, timeout=10_000)
     press("Ctrl+Down")

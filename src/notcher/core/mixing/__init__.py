@@ -3,7 +3,7 @@
 from notcher.core.mixing.accompaniment import ALONG, Accompaniment, accompaniment
 from notcher.core.mixing.handover import Handover, Turn
 from notcher.core.mixing.levels import Levels, Pan
-from notcher.core.mixing.loop import Loop, LoopPassage, counted_in, make_loop
+from notcher.core.mixing.loop import Loop, LoopPassage, Silence, counted_in, make_loop
 from notcher.core.mixing.mix import Channel, MissingPart, matrix, missing_parts, mixed, of_recording
 from notcher.core.mixing.mix_words import missing_part_words
 
@@ -17,6 +17,7 @@ __all__ = [
     "LoopPassage",
     "MissingPart",
     "Pan",
+    "Silence",
     "Turn",
     "accompaniment",
     "counted_in",

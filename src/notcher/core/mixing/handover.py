@@ -24,11 +24,12 @@ T = TypeVar("T", bound=Readable)
 
 @dataclass(frozen=True, slots=True)
 class Turn(Generic[T]):
-    """From sample `begin` on a stream is heard, from its own sample `offset` on."""
+    """From sample `begin` on a stream is heard, from its own sample `offset` on. sharp: it does not fade in."""
 
     begin: int
     stream: T
     offset: int = 0
+    sharp: bool = False
 
     def local(self, position: int) -> int:
         """Return the stream's own sample that is heard at one of the whole."""
@@ -51,6 +52,11 @@ class Handover(Generic[T]):
             raise ValueError(f"sample {turn.begin} was read already")
         self._turns = (*(before for before in self._turns if before.begin < turn.begin), turn)
 
+    def drop_from(self, position: int) -> None:
+        """Let nothing take over at a sample or later; what was read already stays."""
+        first = max(position, self.asked, 1)
+        self._turns = tuple(turn for turn in self._turns if turn.begin < first)
+
     def stay(self) -> None:
         """What was to take over and is not read yet does not."""
         self._turns = tuple(turn for turn in self._turns if turn.begin < max(1, self.asked))
@@ -70,7 +76,7 @@ class Handover(Generic[T]):
                 continue
             places = np.arange(low, high)
             share = np.ones(high - low)
-            if turn is not self._turns[0]:
+            if turn is not self._turns[0] and not turn.sharp:
                 share *= np.clip((places - turn.begin) / self._fade, 0, 1)
             if after is not None:
                 share *= np.clip(1 - (places - after.begin) / self._fade, 0, 1)

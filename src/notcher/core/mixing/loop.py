@@ -246,6 +246,30 @@ class LoopPassage:
         return position >= len(self._sound)
 
 
+class Silence:
+    """Nothing, for as long as it is asked for; the playhead stands. time_s: where it stands in the recording."""
+
+    pace, made, length = 1.0, 1, 1
+
+    def __init__(self, sample_rate: int, time_s: float) -> None:
+        self.sample_rate, self.start_s = sample_rate, time_s
+
+    def read(self, first: int, count: int) -> FloatArray:
+        return np.zeros((count, 2), dtype=np.float32)
+
+    def parts(self, first: int, count: int) -> FloatArray:
+        return np.zeros((count, 1), dtype=np.float32)
+
+    def clicks(self, first: int, count: int) -> FloatArray:
+        return np.zeros((count, 2), dtype=np.float32)
+
+    def time_at(self, position: int) -> float:
+        return self.start_s
+
+    def ended_at(self, position: int) -> bool:
+        return False
+
+
 def make_loop(
     clip: Clip,
     start_s: float,

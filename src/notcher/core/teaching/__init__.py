@@ -20,6 +20,7 @@ from notcher.core.teaching.pack_page import RIGHTS
 from notcher.core.teaching.pack_writing import first_lesson, write_pack
 from notcher.core.teaching.plan import (
     NO_WISHES,
+    REST_S,
     Caution,
     LessonOrder,
     Plan,
@@ -87,6 +88,7 @@ from notcher.core.teaching.words import (
     noise_words,
     other_note_words,
     plan_reasons,
+    ran_words,
     row_name,
     rule_words,
     running_words,
@@ -103,6 +105,7 @@ __all__ = [
     "NONE_REFUSED",
     "NO_WISHES",
     "PART_NAMES",
+    "REST_S",
     "RIGHTS",
     "RUNG_PACES",
     "USUAL_BPM",
@@ -197,6 +200,7 @@ __all__ = [
     "practised_days",
     "progress",
     "put_back",
+    "ran_words",
     "results",
     "reviews",
     "row_name",

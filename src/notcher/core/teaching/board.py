@@ -1,10 +1,10 @@
 """The rows of the practice board, in teaching order."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 
 from notcher.core.score import Phrase, Score
 from notcher.core.teaching.plan import LessonOrder, pieces
-from notcher.core.teaching.rungs import BoardRow, Tried, Unit, units
+from notcher.core.teaching.rungs import BoardRow, Tried, units
 
 
 def board_rows(
@@ -14,25 +14,25 @@ def board_rows(
 
     tried: passes; a join that was practised in another order keeps a row at the end.
     """
-    taught = units(score)
+    taught = [phrase for phrase in score.phrases if score.notes_of(phrase)]
     order = taught[::-1] if lesson_order is LessonOrder.FROM_THE_END else taught
+    as_one = {unit[-1].id: unit for unit in units(score) if len(unit) > 1}
     rows: list[BoardRow] = []
-    for number, unit in enumerate(order):
-        rows += [*(_pieces(score, unit[0]) if len(unit) == 1 else ()), BoardRow(unit)]
+    for number, phrase in enumerate(order):
+        rows += [*_pieces(score, phrase), BoardRow((phrase,))]
+        if phrase.id in as_one:  # too short to be taught alone
+            rows.append(BoardRow(as_one[phrase.id]))
         if number and (lesson_order is not LessonOrder.PAIRS or number % 2):
             first = number - 1 if lesson_order is LessonOrder.PAIRS else 0
-            rows.append(_join(order[first : number + 1]))
+            rows.append(BoardRow(tuple(sorted(order[first : number + 1], key=lambda one: one.start_s))))
     if lesson_order is LessonOrder.PAIRS and len(order) > 2:
-        rows.append(_join(order))
+        rows.append(BoardRow(tuple(sorted(order, key=lambda one: one.start_s))))
+    rows = list({row.ids: row for row in rows}.values())
     there = {row.ids for row in rows}
     by_id = {phrase.id: phrase for phrase in score.phrases}
     others = dict.fromkeys(played.phrases for played in tried if played.phrases not in there)
     rows += [BoardRow(tuple(by_id[name] for name in ids)) for ids in others if all(name in by_id for name in ids)]
     return tuple(rows)
-
-
-def _join(joined: Sequence[Unit]) -> BoardRow:
-    return BoardRow(tuple(sorted((phrase for unit in joined for phrase in unit), key=lambda phrase: phrase.start_s)))
 
 
 def _pieces(score: Score, phrase: Phrase) -> list[BoardRow]:

@@ -364,7 +364,7 @@ def bend_reason(guitar: Guitar, naming: Naming = USUAL) -> str:
 def running_words(now: Running, naming: Naming = USUAL) -> str:
     """Return where a lesson that runs is: "3:20 of 30:00, step 2 of 18, round 3 of 9"."""
     clock_words = f"{_minutes(now.in_all_s)} of {_minutes(60 * now.plan.planned_minutes)}"
-    if now.phase is Phase.OVER:
+    if now.over:
         count = len({step_done.at for step_done in now.done if step_done.rounds})
         return (
             f"Done: {count} of {many(len(now.plan.steps), 'step')} in {figure(now.in_all_s / 60, 1, naming=naming)} "
@@ -374,10 +374,22 @@ def running_words(now: Running, naming: Naming = USUAL) -> str:
     if now.phase is Phase.BREAK:
         return f"{text}: a break, rest the hands"
     if now.phase is Phase.TALK:
-        return (
-            f"{text}: {many(now.rounds, 'round')} played, {_minutes(max(0.0, now.step.seconds - now.in_step_s))} left"
-        )
-    return f"{text}, round {now.rounds + 1} of {now.wanted_rounds}"
+        return f"{text}: {_minutes(max(0.0, now.step.parts.talk_s - now.in_step_s))} to talk"
+    what = {Phase.COUNT_IN: ", count-in", Phase.REST: ", rest"}.get(now.phase, "")
+    return f"{text}, round {min(now.rounds + 1, now.wanted_rounds)} of {now.wanted_rounds}{what}"
+
+
+def ran_words(now: Running, naming: Naming = USUAL) -> str:
+    """Return everything of a lesson that sounded: "Call at 50 %, 4 rounds; Call to Answer at 40 %, once"."""
+    names = {phrase.id: phrase.name or "a phrase" for phrase in now.plan.phrases}
+    texts = []
+    for step, rounds in now.sounded_steps:
+        ends = names[step.phrases[0]], names[step.phrases[-1]]
+        what = ends[0] if len(step.phrases) == 1 else f"{ends[0]} to {ends[1]}"
+        piece = "" if step.piece is None else ", a piece"
+        how_often = "once" if rounds == 1 else many(rounds, "round")
+        texts.append(f"{what}{piece} at {figure(100 * step.pace, naming=naming)} %, {how_often}")
+    return "; ".join(texts)
 
 
 def _minutes(seconds: float) -> str:

@@ -5,9 +5,9 @@ from collections.abc import Callable
 import numpy as np
 
 from notcher.core.arrays import FloatArray
-from notcher.core.mixing import Channel, Levels, Loop, LoopPassage, matrix
+from notcher.core.mixing import Channel, Levels, Loop, LoopPassage, Silence, matrix
 
-Stream = Loop | LoopPassage
+Stream = Loop | LoopPassage | Silence
 Channels = tuple[Channel, ...]
 RECORDING: Channels = (Channel("recording", -1), Channel("recording", 1))
 TAB: Channels = (Channel("tab"),)

@@ -7,7 +7,7 @@ from typing import Any
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from notcher.core.arrays import FloatArray
-from notcher.core.mixing import Handover, Levels, Loop, LoopPassage, Turn, counted_in
+from notcher.core.mixing import Handover, Levels, Loop, LoopPassage, Silence, Turn, counted_in
 from notcher.core.score import BeatMap
 from notcher.core.sound import Clip
 from notcher.devices import Loudspeaker
@@ -39,8 +39,10 @@ class Player(QObject):
     moved = pyqtSignal(float)
     state_changed = pyqtSignal()
     went_round = pyqtSignal()  # a loop has come to its end and begins again
+    round_began = pyqtSignal(int)  # of a loop: how many it is at this pace, from 1
     notice = pyqtSignal(str)
     speaker_changed = pyqtSignal(object)  # the one that was there is gone
+    interrupted = pyqtSignal()  # what is played by a plan shall be at another pace, pitch or of another sound
 
     def __init__(self, speaker: Loudspeaker, jobs: Jobs, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -57,7 +59,9 @@ class Player(QObject):
         self.stream: Stream | None = None  # what is heard now
         self._line: Handover[Levelled] | None = None
         self._turn: Turn[Levelled] | None = None
-        self._passes = 0
+        self.resume: Callable[[], bool] = lambda: False  # goes on with a plan that was stopped, if one was
+        self._by_plan = False  # what plays is what `play_plan` began
+        self._passes, self._climbs = 0, PaceReason.CLIMBED
         self.levels = Levels()
         self._channels = RECORDING
         self.semitones, self.gap_s = 0.0, 0.0
@@ -137,8 +141,82 @@ class Player(QObject):
         """Rest so long after each round of a loop, from the next loop on."""
         self.gap_s = gap_s
 
+    def climb(self, pace: float, reason: PaceReason) -> None:
+        """Let the loop go on at another pace from its next start on that can still be reached."""
+        clip, span = self.clip, self.loop_span
+        if clip is None or span is None or self._line is None or not isinstance(self.stream, Loop) or self._by_plan:
+            self.set_pace(pace, reason)
+            return
+        line, loop = self._line, Loop(clip, *span, pace=pace, rest_s=self.gap_s, semitones=self.semitones)
+        taken: list[bool] = []
+
+        def ready(_share: float) -> None:
+            plays = line.turn_at(line.asked)
+            if taken or self._line is not line or not isinstance(plays.stream.stream, Loop):
+                return
+            taken.append(True)
+            local = plays.stream.stream.next_round(plays.local(line.asked))
+            self._climbs = reason
+            line.follow(Turn(plays.begin - plays.offset + local, self._levelled(loop)))
+
+        self._jobs.start(
+            "ahead", loop.prepare, finished=lambda _none: ready(1.0), failed=self._on_failed, progressed=ready
+        )
+
+    # --- sounds at set times ---
+    def play_plan(self, time_s: float) -> Handover[Levelled] | None:
+        """Begin in silence, with sounds to follow at set samples; None where there is nothing to play."""
+        if self.clip is None:
+            self.play()
+            return None
+        self.stop()
+        self._by_plan = True
+        self._begin(Silence(self.clip.sample_rate, time_s))
+        return self._line
+
+    def plays_plan(self, line: Handover[Levelled] | None) -> bool:
+        """Whether it is this one that plays."""
+        return line is not None and line is self._line and self._by_plan
+
+    def rounds_of(self, span: Span, pace: float, *, rest_s: float, counted: bool) -> Loop:
+        """Return a stretch to be played round by round, each counted in if wanted, each with a rest; not made yet.
+
+        Raises: ValueError where nothing lies in it.
+        """
+        assert self.clip is not None
+        clip = self.clip
+        lead = counted_in(self.beat_map, max(span[0], 0.0), pace, clip.sample_rate) if counted else None
+        return Loop(clip, *span, pace=pace, count_in=lead, count_each=True, rest_s=rest_s, semitones=self.semitones)
+
+    def prepare_rounds(self, loop: Loop, ready: Callable[[], None]) -> None:
+        """Make what was asked for; ready: called once enough of it is there to begin."""
+        told: list[bool] = []
+
+        def begun(_share: float) -> None:
+            if not told:
+                told.append(True)
+                ready()
+
+        self._jobs.start(
+            "ahead", loop.prepare, finished=lambda _none: begun(1.0), failed=self._on_failed, progressed=begun
+        )
+
+    def follow(self, begin: int, stream: Stream) -> None:
+        """Let a stream take over at a sample of what was begun by `play_plan`."""
+        if self._line is not None:
+            self._line.follow(Turn(begin, self._levelled(stream), sharp=True))
+
+    def go_to(self, span: Span, pace: float, reason: PaceReason) -> None:
+        """Show a stretch and a pace that a plan plays."""
+        self.loop_span, self.pace, self.pace_reason = span, pace, reason
+        self.state_changed.emit()
+
     def _go_on(self) -> None:
         """Let what plays go on from where it is as it shall be now; what counts in, or is a piece, begins again."""
+        if self._by_plan and self.playing:
+            self.state_changed.emit()
+            self.interrupted.emit()
+            return
         clip, turn = self.clip, self._turn
         counting = isinstance(self.stream, Loop) and turn is not None and self.stream.pass_at(self._local()) == 0
         if not self.playing or clip is None or self._piece is not None or counting or self._line is None:
@@ -175,6 +253,9 @@ class Player(QObject):
 
     def _refresh(self) -> None:
         self.state_changed.emit()
+        if self._by_plan and self.playing:
+            self.interrupted.emit()
+            return
         if (self.playing or self.preparing) and self._piece is not None:
             self.play_piece(*self._piece)
         elif self.playing or self.preparing:
@@ -184,7 +265,7 @@ class Player(QObject):
         """Play or stop."""
         if self.playing or self.preparing:
             self.stop()
-        else:
+        elif not self.resume():
             self.play()
 
     def play(self) -> None:
@@ -192,7 +273,7 @@ class Player(QObject):
         if self.clip is None:
             self.notice.emit("There is no recording to play. Open one with File, Open.")
             return
-        self._until_s = self._piece = None
+        self._until_s, self._piece, self._by_plan = None, None, False
         if self.loop_span is not None:
             self._play_loop(self.clip, self.loop_span)
         else:
@@ -218,9 +299,10 @@ class Player(QObject):
         """Fall silent; the playhead stays."""
         self._until_s = self._piece = None
         self._jobs.cancel("sound")
+        self._jobs.cancel("ahead")
         self.speaker.stop()
         self._frames.stop()
-        self.stream, self._line, self._turn, self.preparing = None, None, None, False
+        self.stream, self._line, self._turn, self.preparing, self._by_plan = None, None, None, False, False
         self.state_changed.emit()
 
     def _play_loop(self, clip: Clip, span: Span) -> None:
@@ -297,7 +379,7 @@ class Player(QObject):
         self.state_changed.emit()
 
     def _begin(self, stream: Stream, channels: Channels | None = None) -> None:
-        self.stream, self.preparing, self._passes = stream, False, 1
+        self.stream, self.preparing, self._passes = stream, False, 0
         self._line = Handover(self._levelled(stream, channels))
         self._turn = self._line.turn_at(0)
         self.speaker.play(self._line)
@@ -310,15 +392,21 @@ class Player(QObject):
     def _on_frame(self) -> None:
         if self.stream is None or self._line is None:
             return
-        turn = self._line.turn_at(self.speaker.position)
+        turn, goes_on = self._line.turn_at(self.speaker.position), False
         if turn is not self._turn:
-            self._turn, self.stream = turn, turn.stream.stream
-            self._passes = max(1, self.stream.pass_at(turn.offset)) if isinstance(self.stream, Loop) else 1
+            goes_on = isinstance(self.stream, Loop) and turn.offset == 0  # a loop that climbs
+            self._turn, self.stream, self._passes = turn, turn.stream.stream, 0
+            if not self._by_plan and self.stream.pace != self.pace:  # it climbs
+                self.pace, self.pace_reason = self.stream.pace, self._climbs
+                self.state_changed.emit()
         position, stream = self._local(), self.stream
         ended = stream.ended_at(position)
         while isinstance(stream, Loop) and stream.pass_at(position) > self._passes:
             self._passes += 1
-            self.went_round.emit()
+            if not self._by_plan:
+                if self._passes > 1 or goes_on:
+                    self.went_round.emit()
+                self.round_began.emit(self._passes)
             if self.stream is not stream:  # who heard of it plays something else now, or nothing
                 return
         time_s = max(self.stream.time_at(position), 0.0)

@@ -22,8 +22,8 @@ class Transport:
     def __init__(self, session: Session, player: Player, shell: Shell, show_time: Callable[[float], None]) -> None:
         self._session, self._player, self._shell, self._show_time = session, player, shell, show_time
         self.rungs: tuple[float, ...] = RUNG_PACES
-        self._rounds, self.up_after = 0, 0  # of the loop at this pace; rounds until it goes faster, 0 for never
-        player.went_round.connect(self._on_round)
+        self.up_after = 0  # rounds at a pace until a loop goes faster by itself, 0 for never
+        player.round_began.connect(self._on_round_began)
 
     def toggle_loop(self) -> None:
         if self._player.loop_span is not None:
@@ -41,22 +41,18 @@ class Transport:
 
     def change_pace(self, steps: int) -> None:
         """Go faster by so many steps, or slower by a negative number."""
-        self._rounds = 0
         self._player.set_pace(min(FASTEST, max(SLOWEST, round(self._player.pace + steps * STEP, 2))))
 
     def climb(self, pace: float) -> None:
-        """Go on at the rung that the ladder names, if something goes round."""
+        """Go on at the rung that the ladder names from the loop's next start on, if something goes round."""
         if self._player.playing and self._player.loop_span is not None:
-            self._rounds = 0
-            self._player.set_pace(pace, PaceReason.TEMPO_STEP)
+            self._player.climb(pace, PaceReason.TEMPO_STEP)
 
-    def _on_round(self) -> None:
-        """Go a rung faster by itself after so many rounds, up to the recorded tempo."""
-        self._rounds += 1
+    def _on_round_began(self, number: int) -> None:
+        """In the last round before it goes faster by itself, let the next begin a rung faster; up to the tempo."""
         above = [pace for pace in self.rungs if self._player.pace + 0.001 < pace <= 1.0]
-        if self.up_after and self._rounds >= self.up_after and above:
-            self._rounds = 0
-            self._player.set_pace(above[0], PaceReason.CLIMBED)
+        if self.up_after and number >= self.up_after and above:
+            self._player.climb(above[0], PaceReason.CLIMBED)
 
     def follow_phrase(self) -> None:
         """Let a loop that goes round one phrase go on to the phrase that was stepped to."""

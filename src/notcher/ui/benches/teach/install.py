@@ -100,6 +100,7 @@ def _connect(
     bench.pace_changed.connect(context.transport.climb)
     lesson.notice.connect(context.shell.notice)
     bench.why_requested.connect(lesson.why)
+    runner.ended.connect(lesson.note_run)
     session.score_changed.connect(lambda: stand.show_score(session.score))
     context.playhead.moved.connect(stand.show_time)
 

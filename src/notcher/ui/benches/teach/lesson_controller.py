@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
 from notcher.core.errors import CancelCheck, Progress
-from notcher.core.ledger import Lesson
+from notcher.core.ledger import Lesson, RowChange
 from notcher.core.neck import SCALE_LENGTH_MM
 from notcher.core.neck.strings import STRING_SETS
 from notcher.core.teaching import (
@@ -18,18 +18,22 @@ from notcher.core.teaching import (
     Guitar,
     LessonOrder,
     Plan,
+    Running,
     Wishes,
     bend_reason,
     caution_words,
     clean_words,
     course_words,
+    did_words,
     difficulties,
     noise_words,
     plan_data,
     plan_lesson,
     plan_reasons,
+    ran_words,
     row_name,
     rule_words,
+    running_words,
     student_of,
     weights_words,
     who_words,
@@ -240,6 +244,25 @@ class LessonController(QObject):
     def held(self) -> None:
         """Ask what was done, and keep the lesson as held."""
         ask_held(self._parent, self._practice.ledger, self._lesson(), self._today(), self._settings.naming)
+
+    def note_run(self, running: Running, minutes: float) -> None:
+        """Keep a lesson that ran as held: its real minutes, and everything that sounded, marked or not."""
+        if not running.sounded_steps:
+            return
+        naming, ledger, lesson = self._settings.naming, self._practice.ledger, self._lesson()
+        today = self._today().isoformat()
+        played = [
+            row
+            for row in ledger.book.passes_of(lesson.student_id)
+            if row.played_at[:10] == today and row.lesson_id in (None, lesson.id)
+        ]
+        marks = did_words(ledger.book, played, naming)
+        did = "\n".join(words for words in (lesson.did, marks, ran_words(running, naming)) if words)
+        held = replace(lesson, held_at=today, minutes=round(minutes, 1), did=did)
+        changes = [RowChange(ledger.book.lessons.get(lesson.id), held)]
+        changes += [RowChange(row, replace(row, lesson_id=held.id)) for row in played if row.lesson_id is None]
+        ledger.edit("Log the lesson", *changes)
+        self.notice.emit(f"{running_words(running, naming)} It is noted in the records; Ctrl+Z takes that back.")
 
     # --- why ---
     def why(self) -> None:

@@ -214,9 +214,10 @@ class PlanPanel(QFrame):
         same = chosen is not None and chosen.key in keys
         self.choose(keys.index(chosen.key) if same and chosen is not None else min(at, len(plan.steps) - 1))
 
-    def show_running(self, running: Running) -> None:
+    def show_running(self, running: Running, *, stopped: bool = False) -> None:
         """Show where a lesson that runs is, and of each step what was done beside what was planned."""
-        self.total.setText(running_words(running, self._naming))
+        words = running_words(running, self._naming)
+        self.total.setText(f"{words}; stopped, Space goes on" if stopped else words)
         for at, step in enumerate(running.plan.steps):
             rounds, seconds = running.done_of(at)
             item = self.steps.topLevelItem(at)

@@ -237,12 +237,12 @@ class TeachBench(QWidget):
     @property
     def cell(self) -> tuple[BoardRow, float] | None:
         """The stretch and the pace of the chosen step of the plan, else of the board's chosen cell."""
-        if self._step is not None and (row := self._row_of(self._step)) is not None:
+        if self._step is not None and (row := self.row_of(self._step)) is not None:
             return row, self._step.pace
         rows = self._rows
         return (rows[self.board.row], self.board.pace) if self.board.row < len(rows) else None
 
-    def _row_of(self, step: Step) -> BoardRow | None:
+    def row_of(self, step: Step) -> BoardRow | None:
         """The row that a step is about; one of its own where the board has none."""
         by_id = {phrase.id: phrase for phrase in self._session.score.phrases}
         if not all(name in by_id for name in step.phrases):
@@ -402,7 +402,7 @@ class TeachBench(QWidget):
 
     def _on_step_chosen(self, step: Step) -> None:
         """Show a step of the plan on the board, where it has a cell."""
-        row = self._row_of(step)
+        row = self.row_of(step)
         if row in self._rows:
             self.board.go(self._rows.index(row), self.board.column_of(step.pace))
         self._step = step
