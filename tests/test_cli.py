@@ -272,8 +272,9 @@ def test_a_lesson_for_a_student_of_the_ledger(
     jsonschema.validate(plan, schema("plan"))
     assert plan["school"] == "from-the-end", "the student's own"
     steps = [step for step in plan["steps"] if not step.get("listen")]
-    assert (steps[0]["phrases"], steps[0]["pace"]) == ([first], 0.8)
-    assert "goes on where it stood" in steps[0]["why"]
+    assert (steps[0]["kind"], steps[0]["phrases"], steps[0]["pace"]) == ("warm-up", [first], 0.7)
+    assert (steps[1]["kind"], steps[1]["phrases"], steps[1]["pace"]) == ("review", [first], 0.8)
+    assert "is due again" in steps[1]["why"]
     assert plan["planned_minutes"] == pytest.approx(25, rel=0.05)
     _, other, _ = asked("--student", "Marit", "--school", "pairs", "--json")
     assert json.loads(other)["school"] == "pairs", "unless another is asked for"

@@ -189,7 +189,7 @@ def test_from_a_request_to_the_next_lesson(program: Program, qtbot: QtBot, day: 
     new_student(program, qtbot, "Marit")
     assert program.ledger.student.name == "Marit"
     press("R")
-    fill(Solo="Slack water", Stretch="all of it", Its_tab_or_recording="the one that is open")
+    fill(Solo="Slack water", Part_of_the_song="all of it", Its_tab_or_recording="the one that is open")
     settled(program)
     press("2")
     ((_due, who, what, notes, hours, _spent),) = cells(record.queue)
@@ -205,6 +205,7 @@ def test_from_a_request_to_the_next_lesson(program: Program, qtbot: QtBot, day: 
     press("G")
     fill()
     settled(program)
+    press("N")  # after the whole solo, and hearing it
     press("N")
     for key in ("C", "C", "M", "S"):
         press(key)
@@ -371,6 +372,8 @@ def test_every_figure_can_be_asked_why(program: Program, qtbot: QtBot) -> None:
     settled(program)
     press("P")
     settled(program)
+    press("N")  # after the whole solo
+    press("N")
     press("C")
     press("W")
     told = question()

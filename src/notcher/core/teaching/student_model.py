@@ -218,11 +218,11 @@ def _estimated(passes: Sequence[Pass], clean: CleanPace, paces: Sequence[float],
     if held is not None:
         above = min((pace for pace in paces if pace > held + SAME_PACE), default=held)
         now = float(np.clip(now, held, above))
-        if [played.result for played in recent if played.pace <= held + SAME_PACE][-CLEAN_IN_A_ROW:] == SURE:
-            low = max(low, held)
+        is_sure = [played.result for played in recent if played.pace <= held + SAME_PACE][-CLEAN_IN_A_ROW:] == SURE
+        low = max(low, held) if is_sure else low
         wanted = min(max(next_pace(passes, paces), nearest(paces, held)), above)
-        if wanted > float(np.exp(clean.log_pace + SUPPORTED * clean.spread)):
-            wanted = nearest(paces, held)
+        if not is_sure and wanted > float(np.exp(clean.log_pace + SUPPORTED * clean.spread)):
+            wanted = nearest(paces, held)  # a run of clean ones is tried a rung up all the same
     elif passes:
         amiss = min(played.pace for played in recent if played.result is not Result.CLEAN)
         now = float(np.clip(now, LEAST_PACE, max(LEAST_PACE, amiss - 0.01)))
