@@ -453,7 +453,7 @@ def test_who_is_slow_in_bends_begins_the_next_bend_slowly_too() -> None:
     assert found["p5"].next_pace < found["p4"].next_pace
 
 
-def test_a_beginner_gets_two_new_phrases_in_half_an_hour_and_ends_with_music() -> None:
+def test_a_beginner_gets_two_or_three_new_phrases_in_half_an_hour_and_ends_with_music() -> None:
     score = demo_score()
     for level, count in NEW_IN_HALF_AN_HOUR.items():
         plan = plan_lesson(score, minutes=30, student=student_of(score, (), level=level))
@@ -463,7 +463,8 @@ def test_a_beginner_gets_two_new_phrases_in_half_an_hour_and_ends_with_music() -
         longest = max(len(step.phrases) for step in plan.steps if step.kind is not StepKind.WHOLE)
         assert len(plan.steps[-1].phrases) == longest, "the longest stretch so far"
     beginner = plan_lesson(score, minutes=30, student=student_of(score, (), level=Level.BEGINNER))
-    assert len({step.phrases for step in beginner.steps if step.kind is StepKind.NEW}) == 2
+    assert 2 <= len({step.phrases for step in beginner.steps if step.kind is StepKind.NEW}) <= 3
+    assert max(step.pace for step in beginner.steps if not step.listen) <= 0.6, "half tempo, and a rung above"
 
 
 def test_what_is_due_comes_first_and_known_and_new_take_turns() -> None:

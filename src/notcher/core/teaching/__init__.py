@@ -30,9 +30,9 @@ from notcher.core.teaching.plan import (
     StepParts,
     Wishes,
     pieces,
-    plan_lesson,
 )
 from notcher.core.teaching.plan_data import plan_data, plan_lines, wishes_data, wishes_of
+from notcher.core.teaching.planning import plan_lesson
 from notcher.core.teaching.progress import Progress, by_stretch, day_of, gap_days, progress
 from notcher.core.teaching.record_words import (
     INTERVALS,
@@ -63,6 +63,7 @@ from notcher.core.teaching.student_model import (
     estimate_of,
     student_of,
 )
+from notcher.core.teaching.talk import talk_words
 from notcher.core.teaching.transposing import TransposeSpec, moved_lick, over_chord
 from notcher.core.teaching.variations import (
     NONE_REFUSED,
@@ -215,6 +216,7 @@ __all__ = [
     "step_words",
     "stretch_words",
     "student_of",
+    "talk_words",
     "target_ids",
     "target_midi",
     "units",

@@ -19,8 +19,9 @@ from notcher.core.sound import Clip
 from notcher.core.teaching.difficulty import Guitar, difficulties
 from notcher.core.teaching.pack import PackChoices, PackedLoop, PackError, Sink, make_loops, packed_phrases, slug
 from notcher.core.teaching.pack_page import pack_page
-from notcher.core.teaching.plan import LessonOrder, Plan, plan_lesson
+from notcher.core.teaching.plan import LessonOrder, Plan
 from notcher.core.teaching.plan_data import plan_lines
+from notcher.core.teaching.planning import plan_lesson
 from notcher.core.words import USUAL, Naming
 
 LESSON_MINUTES = 30.0  # half an hour (common practice, no source)

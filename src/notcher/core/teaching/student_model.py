@@ -41,7 +41,6 @@ ROUNDS, LEAST_ROUNDS, MOST_ROUNDS = 4, 2, 12  # of a rung: usually; once may be 
 USUAL_BPM = 100.0  # of a solo without beats
 RECENT = 10  # passes: what came before tells of somebody who had practised less
 DAY_SPREAD = 0.1  # in log pace: how much a night may change
-NEW_AT_MOST = 0.8  # of full tempo, that a phrase begins at which was never tried (common practice, no source)
 SUPPORTED = 2.0  # standard deviations above an estimate: what lies higher is not offered
 SAME_PACE = 1e-6  # as numbers round
 
@@ -56,6 +55,10 @@ class Level(StrEnum):
 
 RATES = {Level.BEGINNER: 3.0, Level.INTERMEDIATE: 5.5, Level.ADVANCED: 9.0}
 """Notes a second that are clean before anything is known of a student (common practice, no source)."""
+NEW_AT_MOST = {Level.BEGINNER: 0.5, Level.INTERMEDIATE: 0.6, Level.ADVANCED: 0.8}
+MARKED_AT_MOST = 0.8
+"""Of full tempo, that a phrase begins at which was never tried: by level, and where others stand marked clean so high
+(common practice, no source)."""
 REFERENCE_RATE = 4.0  # notes a second, to which a phrase's quickest second is compared
 DEMANDS = ("speed", "bends", "stretches", "leaps")
 DEMAND_MEANS = (-1.0, -0.15, -0.15, -0.1)
@@ -116,8 +119,8 @@ def student_of(
     marked = {name: _filtered(played, before.of_phrase(asks[name])) for name, played in passes.items() if played}
     belief = before.learned([(asks[name], clean) for name, clean in marked.items()])
     held = [pace for played in passes.values() if (pace := held_clean(_passes(played))) is not None]
-    most = NEW_AT_MOST if level is not None else min(NEW_AT_MOST, max(held, default=0.0))
-    new_at_most = max(USUAL_START, most)
+    by_level = USUAL_START if level is None else NEW_AT_MOST[level]
+    new_at_most = max(by_level, min(MARKED_AT_MOST, max(held, default=0.0)))
     practised = frozenset(name for name in difficulty if any(_is_through(played, name) for played in tried))
     estimates = {}
     for phrase in score.phrases:
@@ -216,7 +219,8 @@ def _estimated(passes: Sequence[Pass], clean: CleanPace, paces: Sequence[float],
     held, recent = held_clean(passes), passes[-RECENT:]
     now, low, high = clean.pace, clean.low, clean.high
     if held is not None:
-        above = min((pace for pace in paces if pace > held + SAME_PACE), default=held)
+        # nobody is asked for more than the recorded tempo
+        above = min((pace for pace in paces if held + SAME_PACE < pace <= 1.0 + SAME_PACE), default=held)
         now = float(np.clip(now, held, above))
         is_sure = [played.result for played in recent if played.pace <= held + SAME_PACE][-CLEAN_IN_A_ROW:] == SURE
         low = max(low, held) if is_sure else low

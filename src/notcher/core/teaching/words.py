@@ -281,7 +281,7 @@ def next_words(found: PaceEstimate, progress: Progress, naming: Naming = USUAL) 
     clean, low, high, after = (
         figure(100 * pace, naming=naming) for pace in (found.clean_now, found.low, found.high, found.next_pace)
     )
-    sure = f"Clean by now: {clean} % ({low} to {high} %)." if found.marks else f"Expected to be clean: {clean} %."
+    sure = f"Clean by now: {clean} % ({low} to {high} %)." if found.marks else "Not tried yet."
     full = f" {full_words(progress)}" if progress.clean else ""
     return f"Next: {after} %. {sure}{full}"
 

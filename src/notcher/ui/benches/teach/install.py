@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from notcher.core.teaching import USUAL_BPM, running_words, step_words
+from notcher.core.teaching import USUAL_BPM, Phase, running_words, step_words
 from notcher.ui.benches.context import Context, Installed
 from notcher.ui.benches.teach.commands import teach_commands
 from notcher.ui.benches.teach.lesson_controller import LessonController
@@ -109,6 +109,7 @@ def _connect(
         running, plan = runner.running, bench.plan.plan
         if running is not None and plan is not None:
             about = f"{step_words(running.step, plan)}: " if runner.runs else ""
-            stand.say(f"{about}{running_words(running, context.settings.naming)}")
+            talk = " ".join(lesson.talk_of(running.step)) if running.phase is Phase.TALK else ""
+            stand.say(talk or f"{about}{running_words(running, context.settings.naming)}")
 
     runner.changed.connect(say_lesson)

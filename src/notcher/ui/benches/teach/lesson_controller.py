@@ -19,6 +19,7 @@ from notcher.core.teaching import (
     LessonOrder,
     Plan,
     Running,
+    Step,
     Wishes,
     bend_reason,
     caution_words,
@@ -35,6 +36,7 @@ from notcher.core.teaching import (
     rule_words,
     running_words,
     student_of,
+    talk_words,
     weights_words,
     who_words,
 )
@@ -73,6 +75,7 @@ class LessonController(QObject):
         self._session, self._practice, self._meaning = session, practice, meaning
         self._jobs, self._settings, self._panel = jobs, settings, panel
         panel.understood_requested.connect(self.understood)
+        panel.talk_of = self.talk_of
         self._asked_of: tuple[object, ...] = ()  # the difficulty
         self._planned_with: Wishes | None = None  # those of the plan in view
         panel.plan_requested.connect(self.make)
@@ -96,6 +99,11 @@ class LessonController(QObject):
         student, settings = self._practice.ledger.student, self._settings
         strings = STRING_SETS.get(student.string_set) or STRING_SETS[settings.get("string_set")]
         return Guitar(strings, student.scale_mm or settings.get("scale_mm") or SCALE_LENGTH_MM)
+
+    def talk_of(self, step: Step) -> list[str]:
+        """What to say before a step."""
+        plan = self._panel.plan
+        return [] if plan is None else talk_words(step, plan, self._session.score, self._settings.naming)
 
     def find_difficulty(self) -> None:
         """Find out how hard the phrases are, while the bench is in view: its estimates rest on that."""

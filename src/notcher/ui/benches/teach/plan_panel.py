@@ -1,5 +1,7 @@
 """The planned lesson beneath the board: its steps with their minutes and reasons, what is for later, the cautions."""
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import (
@@ -39,7 +41,7 @@ ORDER_WORDS = {
     LessonOrder.PAIRS: "in pairs, then their joins",
     LessonOrder.FROM_THE_END: "from the end",
 }
-CAUTION_LINES = 3  # more are scrolled
+CAUTION_LINES = 4  # more are scrolled
 HEADS = ("At", "What, and why", "Pace", "Tempo", "Rounds", "Minutes")
 WHAT, ROUNDS, MINUTES = 1, 4, 5
 
@@ -106,6 +108,8 @@ class PlanPanel(QFrame):
         self._naming, self._row_height, self._level_dba = USUAL, 23, 0.0
         self.minutes, self.lesson_order, self.button = QSpinBox(), QComboBox(), QPushButton("Plan the lesson")
         self.total, self.cautions, self.steps = Label(), Label(), StepList()
+        self.say = Label()  # before the step's rounds
+        self.talk_of: Callable[[Step], list[str]] = lambda _step: []
         self.understood = QPushButton("Understood")
         self._untold: tuple[Caution, ...] = ()
         self._lay_out()
@@ -127,7 +131,9 @@ class PlanPanel(QFrame):
         self.cautions.setWordWrap(True)
         self.steps.setHeaderLabels(HEADS)
         self.steps.setRootIsDecorated(False)
-        self.steps.setUniformRowHeights(True)
+        self.steps.setWordWrap(True)
+        self.say.setWordWrap(True)
+        self.say.setAccessibleName("What to say before the step")
         self.steps.setAllColumnsShowFocus(True)
         self.steps.setAccessibleName("Steps of the lesson")
         head = self.steps.header()
@@ -144,7 +150,14 @@ class PlanPanel(QFrame):
         whole.addLayout(row)
         whole.addWidget(self.steps, 1)
         below = QHBoxLayout()
-        cautions_area = scrolling(self.cautions)
+        told = QWidget()
+        lines = QVBoxLayout(told)
+        lines.setContentsMargins(0, 0, 0, 0)
+        lines.setSpacing(2)
+        lines.addWidget(self.say)
+        lines.addWidget(self.cautions)
+        lines.addStretch(1)
+        cautions_area = scrolling(told)
         cautions_area.setMaximumHeight(self.cautions.fontMetrics().lineSpacing() * CAUTION_LINES + 8)
         below.addWidget(cautions_area, 1)
         self._told = cautions_area
@@ -181,6 +194,7 @@ class PlanPanel(QFrame):
         self.plan = None
         self.cleared.emit()
         self.steps.clear()
+        self.say.hide()
         self.total.setText(why)
         self._untold = ()
         self._show_cautions(0.0)
@@ -251,7 +265,7 @@ class PlanPanel(QFrame):
             f"{figure(step.seconds / 60, 1, naming=naming)}",
         )
         item = QTreeWidgetItem(cells)
-        item.setSizeHint(0, QSize(0, self._row_height))
+        item.setSizeHint(MINUTES, QSize(0, self._row_height))
         item.setToolTip(WHAT, plain_tip(words))
         return item
 
@@ -280,8 +294,12 @@ class PlanPanel(QFrame):
             self.choose(max(0, min(at, len(self.plan.steps) - 1)))
 
     def _tell_step(self) -> None:
-        if self.step is not None:
-            self.step_chosen.emit(self.step)
+        step = self.step
+        words = [] if step is None else self.talk_of(step)
+        self.say.setText(f"To say: {' '.join(words)}" if words else "")
+        self.say.setVisible(bool(words))
+        if step is not None:
+            self.step_chosen.emit(step)
 
 
 def _upper(words: str) -> str:

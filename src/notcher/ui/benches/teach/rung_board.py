@@ -89,11 +89,11 @@ class RungBoard(QWidget):
 
     @property
     def _head(self) -> float:
-        return 34 * self._scale
+        return 24 * self._scale
 
     @property
     def _row_height(self) -> float:
-        return 31 * self._scale
+        return 22 * self._scale
 
     @property
     def _shown(self) -> int:
@@ -162,7 +162,7 @@ class RungBoard(QWidget):
         self, painter: QPainter, box: QRectF, result: Result | None, *, next_up: bool, here: bool, due: bool
     ) -> None:
         theme = self._theme
-        inner = box.adjusted(3, 3, -3, -3)
+        inner = box.adjusted(2, 2, -2, -2)
         fills = {Result.CLEAN: ("good", 255), Result.SHAKY: ("claim", 90), Result.MISSED: ("lane", 255)}
         role, alpha = fills.get(result, ("panel", 255)) if result is not None else ("panel", 255)
         painter.fillRect(inner, theme.color(role, alpha))
