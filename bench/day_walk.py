@@ -392,7 +392,7 @@ class Day:
         hands, program = self.hands, self.program
         takes = program.teach.takes
         hands.step("a take is recorded and checked", lesson=True)
-        hands.press("F8")
+        hands.press("N", "N", "F8")  # not of the whole solo: of the phrase that is new
         hands.wait(lambda: bool(takes.takes) and program.teaching.recorder.state == "idle", "the take")
         self.idle()
         self.look("take")

@@ -81,7 +81,7 @@ def test_flat_bends_are_read_off_the_take(teaching: Program, qtbot: QtBot) -> No
     assert teaching.guitar.skill.name == "short of the top"
     recorded(teaching, qtbot)
     words = teaching.teach.takes.words.text()
-    assert "Bends of 1 step land" in words
+    assert "The bend of 1 step on string 3, fret 14 lands" in words
     assert "cents flat: play fret 16 first" in words
     assert "not known" in words, "the delay was never measured"
     assert "Measure the delay" in teaching.said

@@ -130,7 +130,7 @@ def test_what_is_not_the_solos_is_said_with_its_reason(why: Aside) -> None:
 
 @pytest.mark.parametrize(
     ("off_cents", "said"),
-    [(-40.0, "land 40 cents flat"), (-54.0, "land 54 cents flat"), (-95.0, "were bent only ½ step, 95 cents off")],
+    [(-40.0, "lands 40 cents flat"), (-54.0, "lands 54 cents flat"), (-95.0, "was bent only ½ step, 95 cents off")],
 )
 def test_advice_speaks_of_the_size_that_was_played(off_cents: float, said: str) -> None:
     note = Note(0.5, 1.5, 3, 14, curve=bent_curve(2, 1.0))

@@ -16,6 +16,7 @@ BIAS_MS, WIDE_MS = 15.0, 25.0
 LANDED_CENTS = 15.0
 """Listeners accept a bend within 10 to 15 cents (common practice, no source)."""
 NARROW_SHARE, UNEVEN = 0.65, 0.12  # of the recording's width; spread of the swings' length over their mean
+SWINGS = 3.0  # of a vibrato: shorter cannot be told from none
 SLOWEST_PACE = 0.3  # slower is not practised
 
 
@@ -26,11 +27,15 @@ class Matter(StrEnum):
     MISSING = "missing"  # the pace to practise it at
     WRONG = "wrong"
     EXTRA = "extra"  # how many
-    BEND = "bend"  # how far the middle one lands from its size, cents, flat negative
+    BEND = "bend"  # how far the farthest lands from its size, cents, flat negative
+    BENDS = "bends"  # how far they land on the whole where none alone is far off, cents
     DRIFT = "drift"  # change of tempo, -0.1 is slower
     BIAS = "bias"  # milliseconds behind the beat
     SCATTER = "scatter"  # milliseconds
+    HELD = "held off pitch"  # cents, flat negative
+    HESITATION = "hesitation"  # milliseconds late in one place, early negative
     NO_VIBRATO = "no vibrato"
+    ADDED_VIBRATO = "vibrato that is not written"
     NARROW_VIBRATO = "narrow vibrato"  # share of the recording's width
     UNEVEN_VIBRATO = "uneven vibrato"  # spread over mean
     CLEAN = "clean"
@@ -51,23 +56,26 @@ MOST_TOLD = 3
 
 
 def advice(
-    phrase_report: PhraseReport, score: Score, *, pace: float, thresholds: Thresholds | None = None
-) -> tuple[Advice, ...]:
-    """Return what to tell the student of one phrase: three things at most, the most useful first; else praise."""
+    phrase_report: PhraseReport, score: Score, *, pace: float, thresholds: Thresholds | None = None,
+    most: int = MOST_TOLD,
+) -> tuple[Advice, ...]:  # fmt: skip
+    """Return what to tell the student of one phrase: so many things at most, the most useful first; else praise."""
     advices = [
         *_of_notes(phrase_report, pace),
-        *_of_bends(phrase_report),
+        *_of_bends(phrase_report, thresholds or Thresholds()),
+        *_of_held(phrase_report, thresholds or Thresholds()),
         *_of_time(phrase_report, thresholds or Thresholds()),
         *_of_vibrato(phrase_report, score),
     ]
     count = max(1, len(phrase_report.notes))
     advices.sort(key=lambda found: -_weight(found, count))  # stable: notes before bends before time before vibrato
-    return tuple(advices[:MOST_TOLD]) or (Advice(Matter.CLEAN),)
+    return tuple(advices[:most]) or (Advice(Matter.CLEAN),)
 
 
 WHOLE = {
     Matter.MISSING: 0.12, Matter.WRONG: 0.12, Matter.EXTRA: 0.2,  # shares of the notes
-    Matter.BEND: 40.0, Matter.DRIFT: 0.06, Matter.BIAS: 60.0, Matter.SCATTER: 50.0,
+    Matter.BEND: 40.0, Matter.BENDS: 40.0, Matter.HELD: 40.0, Matter.DRIFT: 0.06, Matter.BIAS: 60.0,
+    Matter.HESITATION: 60.0, Matter.SCATTER: 50.0,
 }  # fmt: skip
 """How much of each is as useful to say: about where it disturbs a listener (common practice, no source)."""
 OF_VIBRATO = 0.6  # how the ornament is played comes after the notes and their time
@@ -96,14 +104,27 @@ def _of_notes(phrase_report: PhraseReport, pace: float) -> list[Advice]:
     return advices
 
 
-def _of_bends(phrase_report: PhraseReport) -> list[Advice]:
+def _of_bends(phrase_report: PhraseReport, limits: Thresholds) -> list[Advice]:
+    """Each bend that is far off, told with the others of its size that are off the same way; else the trend."""
     advices = []
     for size, cents in landings(phrase_report.bends).items():
+        mine = [bend for bend in phrase_report.bends if abs(bend.bend) == size]
+        for sign in (-1, 1):
+            off = [bend for bend in mine if sign * (bend.landed_cents or 0.0) > limits.bend_cents]
+            if off:
+                off.sort(key=lambda bend: -abs(bend.landed_cents or 0.0))
+                advices.append(Advice(Matter.BEND, off[0].landed_cents or 0.0, tuple(off)))
         middle = float(np.median(cents))
-        if abs(middle) > LANDED_CENTS:
-            example = next(bend for bend in phrase_report.bends if abs(bend.bend) == size)
-            advices.append(Advice(Matter.BEND, middle, (example,)))
+        far = any(advice.matter is Matter.BEND and abs(advice.notes[0].bend) == size for advice in advices)
+        if abs(middle) > LANDED_CENTS and not far:
+            advices.append(Advice(Matter.BENDS, middle, tuple(mine)))
     return advices
+
+
+def _of_held(phrase_report: PhraseReport, limits: Thresholds) -> list[Advice]:
+    off = [played for played in phrase_report.notes if abs(played.held_cents or 0.0) > limits.bend_cents]
+    off.sort(key=lambda played: -abs(played.held_cents or 0.0))
+    return [Advice(Matter.HELD, off[0].held_cents or 0.0, tuple(off))] if off else []
 
 
 def _of_time(phrase_report: PhraseReport, limits: Thresholds) -> list[Advice]:
@@ -111,6 +132,10 @@ def _of_time(phrase_report: PhraseReport, limits: Thresholds) -> list[Advice]:
     bias, spread = phrase_report.bias_ms, phrase_report.spread_ms
     if bias is not None and abs(bias) > BIAS_MS and not phrase_report.drifts:
         advices.append(Advice(Matter.BIAS, bias))
+    late = [played for played in phrase_report.notes if played.hesitates_ms is not None]
+    late.sort(key=lambda played: -abs(played.hesitates_ms or 0.0))
+    if late:
+        advices.append(Advice(Matter.HESITATION, late[0].hesitates_ms or 0.0, tuple(late)))
     if spread is not None and spread > min(WIDE_MS, limits.spread_ms):
         advices.append(Advice(Matter.SCATTER, spread))
     return advices
@@ -123,9 +148,16 @@ def _of_vibrato(phrase_report: PhraseReport, score: Score) -> list[Advice]:
         for played in phrase_report.notes
         if played.right and (wave := score.notes[played.index].vibrato) is not None
     ]
-    still = tuple(played for played, _ in due if played.wave is None and played.wave_uneven is None)
+    still = tuple(
+        played for played, wave in due
+        if played.wave is None and played.wave_uneven is None
+        and score.notes[played.index].duration_s - wave.from_s >= SWINGS / wave.rate_hz
+    )  # fmt: skip
     if still:
         advices.append(Advice(Matter.NO_VIBRATO, notes=still))
+    added = tuple(played for played in phrase_report.notes if played.added_wave is not None)
+    if added:
+        advices.append(Advice(Matter.ADDED_VIBRATO, notes=added))
     shares = [played.wave.extent_cents / wave.extent_cents for played, wave in due if played.wave is not None]
     if shares and float(np.median(shares)) < NARROW_SHARE:
         advices.append(Advice(Matter.NARROW_VIBRATO, float(np.median(shares))))

@@ -23,9 +23,12 @@ from notcher.core.score import (
     CARELESS_SEMITONES,
     EDGE_S,
     NO_BEAT_MAP,
+    Attack,
     BeatMap,
+    Note,
     Phrase,
     Score,
+    Side,
     Tone,
     Vibrato,
     excerpt,
@@ -51,6 +54,21 @@ class TakeError(NotcherError):
     """A take that cannot be held against the tab."""
 
 
+LEAST_WAVE_S, ADDED_CENTS = 0.35, 15.0  # two swings of a slow vibrato; what listeners accept of a held pitch
+SETTLED_S, HELD_SHARE, LEAST_HELD_FRAMES = 0.05, 0.6, 8  # after the attack; of the note; 45 ms
+LEAST_HELD, LEAST_HELD_S, MOST_HELD_CENTS = (
+    4,
+    0.2,
+    90.0,
+)  # notes that tell how it is tuned; shorter is no pitch; more is another note
+FOOT, LEAST_SHAKEN = 8.0, 20  # percent of a wave that lies at its foot; frames, three swings
+SAME_MOMENT_S = 1e-3  # two strings struck at once are one step
+ON_THE_WAY, RINGS_S = 0.6, 0.1  # semitones around a bend's path; after a note's end
+NEAR_STEPS = 3  # that tell the tempo on each side of one
+LEAST_STEPS = 5  # notes, to tell what is usual
+HESITATION_S, HESITATION_SPREADS = 0.045, 4.0  # and so many times what is usual (ears: 20 ms, Hirsh 1959)
+
+
 @dataclass(frozen=True, slots=True)
 class Thresholds:
     """When a phrase is clean and when it is missed (common practice, no source); anything between is shaky.
@@ -70,7 +88,9 @@ class Played:
     """One written note in a take. index: in the score. finding: of the retimed tab.
 
     late_ms: against the beat, None when the beat is not known or the note was not struck. uneven_ms: against the
-    player's own flow. landed_cents: of a bend, flat is negative.
+    player's own flow. landed_cents: of a bend, flat is negative. held_cents: of a note that is not bent, how far it is
+    held off the other such notes of the take. hesitates_ms: later than the notes around it, or earlier, where that
+    stands out. added_wave: a vibrato that is not written.
     """
 
     index: int
@@ -81,6 +101,9 @@ class Played:
     landed_cents: float | None = None
     wave: Vibrato | None = None
     wave_uneven: float | None = None
+    held_cents: float | None = None
+    hesitates_ms: float | None = None
+    added_wave: Vibrato | None = None
 
     @property
     def right(self) -> bool:
@@ -186,11 +209,14 @@ def report(
         _played(aligned, written, finding, draft, flow, begin_s, indices[finding.index])
         for finding in sorted(proof.notes, key=lambda finding: finding.index)
     ]
+    played = _with_hesitations(_with_held(played, aligned, draft), aligned, written, draft, flow)
     limits = thresholds or Thresholds()
     plain = [phrase for phrase in score.phrases if phrase.start_s < end_s - EDGE_S and phrase.end_s > start_s + EDGE_S]
     phrases = plain or [Phrase(start_s, end_s, "This stretch")]
     drifts = drifts_of(flow, start_s, pace)
-    reports = [_phrase(score, phrase, played, proof, flow, drifts, limits, start_s, pace) for phrase in phrases]
+    reports = [
+        _phrase(score, phrase, played, proof, flow, drifts, limits, start_s, pace, aligned) for phrase in phrases
+    ]
     return TakeReport(
         draft, aligned, indices, pace, tuple(phrase_report for phrase_report in reports if phrase_report.notes)
     )
@@ -298,7 +324,8 @@ def _played(
         and note.tone is Tone.NORMAL
         and not _in_unison(aligned, finding)
     ):
-        landed = round(finding.measured_cents - finding.claimed_cents, 1)
+        top = _shaken_top(aligned, note, draft) if note.vibrato is not None else None
+        landed = round((finding.measured_cents if top is None else top) - finding.claimed_cents, 1)
     uneven = None
     if note.vibrato is not None:  # a wave too uneven to be called a vibrato is one all the same
         under = evidence(aligned, note, draft.measured)
@@ -314,7 +341,88 @@ def _played(
         landed,
         finding.vibrato if note.vibrato is not None else None,
         uneven,
+        added_wave=_added_wave(note, finding) if right else None,
     )
+
+
+def _shaken_top(aligned: Score, note: Note, draft: Draft) -> float | None:
+    """Where a bend that is shaken lands, cents over its fret: where the finger rests, at the wave's foot if it goes up
+    from there; None where too little is heard."""
+    wave = note.vibrato
+    under = evidence(aligned, note, draft.measured)
+    begun_s = wave.from_s if wave is not None else 0.0
+    inside = (under.times_s > begun_s) & (under.times_s < note.duration_s - ENDING_S) & ~np.isnan(under.semitones)
+    if wave is None or inside.sum() < LEAST_SHAKEN:
+        return None
+    share = {Side.ABOVE: FOOT, Side.AROUND: 50.0, Side.BELOW: 100.0 - FOOT}[wave.side]
+    return 100 * float(np.percentile(under.semitones[inside], share))
+
+
+def _added_wave(note: Note, finding: Finding) -> Vibrato | None:
+    """A vibrato that was played and is not written, on a note that is long enough to tell."""
+    wave = finding.vibrato
+    long = note.duration_s >= LEAST_WAVE_S and not note.bent
+    return wave if wave is not None and note.vibrato is None and long and wave.extent_cents >= ADDED_CENTS else None
+
+
+def _with_held(played: Sequence[Played], aligned: Score, draft: Draft) -> list[Played]:
+    """Tell of each note that is not bent how far it is held off the others: how the guitar is tuned is no fault."""
+    off = {
+        at: cents
+        for at, note in enumerate(played)
+        if _is_held(claim := aligned.notes[note.finding.index], note)
+        and (cents := _held_cents(aligned, claim, draft)) is not None
+        and abs(cents) <= MOST_HELD_CENTS
+    }
+    tuning = float(np.median(list(off.values()))) if len(off) >= LEAST_HELD else 0.0
+    return [
+        replace(note, held_cents=round(off[at] - tuning, 1)) if at in off else note for at, note in enumerate(played)
+    ]
+
+
+def _held_cents(aligned: Score, note: Note, draft: Draft) -> float | None:
+    """How far a note is held from its fret, in its first part: later it may be on its way to the next."""
+    under = evidence(aligned, note, draft.measured)
+    first_s, last_s = SETTLED_S, max(SETTLED_S + LEAST_HELD_S / 2, HELD_SHARE * note.duration_s)
+    inside = (under.times_s >= first_s) & (under.times_s <= last_s) & ~np.isnan(under.semitones)
+    return 100 * float(np.median(under.semitones[inside])) if inside.sum() >= LEAST_HELD_FRAMES else None
+
+
+def _is_held(note: Note, played: Played) -> bool:
+    plain = note.tone is Tone.NORMAL and abs(note.reading.bend_semitones) < CARELESS_SEMITONES and not note.slid_in
+    return plain and note.vibrato is None and played.right and note.duration_s >= LEAST_HELD_S
+
+
+def _with_hesitations(
+    played: Sequence[Played], aligned: Score, written: Score, draft: Draft, flow: Flow
+) -> list[Played]:
+    """Tell of a note that comes late or early in one place: the step to it stands out from the player's other steps."""
+    came = [
+        (at, written.notes[note.finding.index].onset_s, draft.score.notes[note.finding.partner].onset_s)
+        for at, note in enumerate(played)
+        if note.finding.partner is not None
+        and note.right
+        and aligned.notes[note.finding.index].attack not in (Attack.SLIDE, Attack.SWELL)  # begin somewhere on the way
+    ]
+    came.sort(key=lambda row: row[1])
+    came = [
+        row for row, before in zip(came, [None, *came], strict=False) if before is None or row[1] > before[1] + 1e-3
+    ]
+    if len(came) < LEAST_STEPS:
+        return list(played)
+    due, took = (np.diff([row[column] for row in came]) for column in (1, 2))
+    steps = np.array([_standing_out(due, took, at) for at in range(due.size)])
+    usual_s = SPREAD_OF_MEDIAN * float(np.median(np.abs(steps)))
+    least_s = max(HESITATION_S, HESITATION_SPREADS * usual_s)
+    result = list(played)
+    before = 0.0
+    for (at, _, _), step in zip(came[1:], steps.tolist(), strict=True):
+        if abs(step) >= least_s and before * step >= 0:  # the way back to the beat is no second one
+            result[at] = replace(result[at], hesitates_ms=round(1000 * step, 1))
+            before = step
+        else:
+            before = 0.0
+    return result
 
 
 def _in_unison(aligned: Score, finding: Finding) -> bool:
@@ -352,6 +460,28 @@ def wave_unevenness(times_s: FloatArray, semitones: FloatArray) -> float | None:
     return float(np.std(swings) / np.mean(swings)) if swings.size >= LEAST_SWINGS else None
 
 
+def _is_of_a_note(aligned: Score, sound: MissedNote) -> bool:
+    """Whether a sound is the way of a bend that stopped elsewhere than written, or a note that still rings."""
+    for note in aligned.notes:
+        above = sound.fretted_midi - aligned.sounding_midi(note)
+        on_the_way = note.bent and note.onset_s < sound.onset_s < note.offset_s
+        rings = abs(above) < ON_THE_WAY and 0 <= sound.onset_s - note.offset_s < RINGS_S
+        if rings or (on_the_way and -ON_THE_WAY < above < note.reading.bend_semitones + ON_THE_WAY):
+            return True
+    return False
+
+
+def _standing_out(due: FloatArray, took: FloatArray, at: int) -> float:
+    """How much longer a step took than at the tempo of the steps before it and of those after it, seconds: the smaller
+    of both, for where the tempo itself changes nothing hesitates."""
+    ratios = took / due
+    around = [
+        part for part in (ratios[max(0, at - NEAR_STEPS) : at], ratios[at + 1 : at + 1 + NEAR_STEPS]) if part.size
+    ]
+    off = [float(took[at] - np.median(part) * due[at]) for part in around]
+    return 0.0 if not off or min(off) < 0 < max(off) else min(off, key=abs)
+
+
 # --- what is said of each phrase ---
 def _phrase(
     score: Score,
@@ -363,11 +493,16 @@ def _phrase(
     limits: Thresholds,
     start_s: float,
     pace: float,
+    aligned: Score,
 ) -> PhraseReport:
     inside = score.notes_of(phrase)
     notes = tuple(note for note in played if note.index in inside)
     begin, end = (flow.at((time_s - start_s) / pace) for time_s in (phrase.start_s, phrase.end_s))
-    extra = tuple(unwritten for unwritten in proof.unwritten if begin - 0.1 <= unwritten.onset_s < end)
+    extra = tuple(
+        unwritten
+        for unwritten in proof.unwritten
+        if begin - 0.1 <= unwritten.onset_s < end and not _is_of_a_note(aligned, unwritten)
+    )
     late = [played.late_ms for played in notes if played.late_ms is not None and played.right]
     uneven = [played.uneven_ms for played in notes if played.uneven_ms is not None and played.right]
     bias = float(np.median(late)) if late else None
@@ -388,7 +523,9 @@ def verdict(phrase_report: PhraseReport, limits: Thresholds) -> Result:
         (faults + len(phrase_report.extra)) / count <= limits.clean_share
         and not phrase_report.drifts
         and (phrase_report.spread_ms or 0.0) <= limits.spread_ms
-        and (float(np.median(landed)) if landed else 0.0) <= limits.bend_cents
+        and max(landed, default=0.0) <= limits.bend_cents
+        and all(abs(played.held_cents or 0.0) <= limits.bend_cents for played in phrase_report.notes)
+        and all(played.hesitates_ms is None for played in phrase_report.notes)
     )
     return Result.CLEAN if clean else Result.SHAKY
 

@@ -1,7 +1,7 @@
 """A take in sentences for the student: each thing found, with its number and what to do about it."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from notcher.core.proving import Advice, Matter, PhraseReport, Played, Result, TakeReport
 from notcher.core.score import Score, snapped_bend
@@ -31,8 +31,15 @@ def advice_words(advice: Advice, score: Score, aligned: Score, naming: Naming = 
             f"{len(advice.notes)} wrong: {_listed(advice.notes, score, naming)}, which {verdict}. "
             "Say the fret aloud before you play it."
         )
-    if matter is Matter.BEND:
+    if matter in (Matter.BEND, Matter.BENDS):
         return _bend_words(advice, score, naming)
+    if matter is Matter.HELD:
+        off = _each(advice.notes, score, naming, lambda played: played.held_cents or 0.0)
+        return f"Held off pitch: {off}. Press straight down, and let the string rest."
+    if matter is Matter.HESITATION:
+        return f"{_hesitations(advice.notes, score, naming)} Loop the way there, with the note before it."
+    if matter is Matter.ADDED_VIBRATO:
+        return f"Vibrato where the recording has none, at {_listed(advice.notes, score, naming)}: hold the note still."
     if matter is Matter.DRIFT:
         return _drift_words(advice, score, naming)
     if matter is Matter.NO_VIBRATO:
@@ -83,14 +90,19 @@ def _bend_words(advice: Advice, score: Score, naming: Naming) -> str:
     goal = f"fret {target}" if target >= 0 else "the note you aim for"
     reached = max(0.0, size + middle / 100)
     played = abs(snapped_bend(reached, between=False))
-    landed = f"land {abs(middle):.0f} cents {'flat' if middle < 0 else 'sharp'}"
+    flat, alone = "flat" if middle < 0 else "sharp", advice.matter is Matter.BEND and len(advice.notes) == 1
+    landed = f"{'lands' if alone else 'land'} {abs(middle):.0f} cents {flat}"
+    if advice.matter is Matter.BEND and not alone:  # each told with what it is off
+        off = ", ".join(f"{abs(bend.landed_cents or 0.0):.0f}" for bend in advice.notes[:TOLD_NOTES])
+        landed = f"land {flat} at {_listed(advice.notes, score, naming)}, by {off} cents"
     if abs(played - size) > SAME_SIZE and abs(reached - played) < OTHER_SIZE:  # another bend, not this one out of tune
         way = "only" if played < size else "as far as"
-        landed = f"were bent {way} {bend_size(played, naming)}, {abs(middle):.0f} cents off"
-    return (
-        f"Bends of {bend_size(example.bend, naming)} {landed}: "
-        f"play {goal} first, then bend fret {note.fret} to that sound."
-    )
+        landed = f"{'was' if alone else 'were'} bent {way} {bend_size(played, naming)}, {abs(middle):.0f} cents off"
+    place = place_name(score.tuning, note.string, note.fret, naming)
+    what = f"The bend of {bend_size(example.bend, naming)} on {place}" if alone else (
+        f"Bends of {bend_size(example.bend, naming)}"
+    )  # fmt: skip
+    return f"{what} {landed}: play {goal} first, then bend fret {note.fret} to that sound."
 
 
 def _drift_words(advice: Advice, score: Score, naming: Naming) -> str:
@@ -122,3 +134,24 @@ def _listed(notes: Sequence[Played], score: Score, naming: Naming) -> str:
     words = [_where(played, score, naming) for played in notes[:TOLD_NOTES]]
     more = len(notes) - len(words)
     return ", ".join(words) + (f" and {more} more" if more else "")
+
+
+def _each(notes: Sequence[Played], score: Score, naming: Naming, cents_of: Callable[[Played], float]) -> str:
+    """Each note with how far off it is: "string 2, fret 12, 40 cents flat"."""
+    texts = []
+    for played in notes[:TOLD_NOTES]:
+        note, cents = score.notes[played.index], cents_of(played)
+        place = place_name(score.tuning, note.string, note.fret, naming)
+        texts.append(f"{place}, {abs(cents):.0f} cents {'flat' if cents < 0 else 'sharp'}")
+    return "; ".join(texts)
+
+
+def _hesitations(notes: Sequence[Played], score: Score, naming: Naming) -> str:
+    """Where a note comes late or early by itself: "60 ms late into string 2, fret 12 (bar 3)."."""
+    texts = []
+    for played in notes[:TOLD_NOTES]:
+        note, late_ms = score.notes[played.index], played.hesitates_ms or 0.0
+        place = place_name(score.tuning, note.string, note.fret, naming)
+        bar = f" (bar {_bar(score, note.onset_s)})" if score.beat_map.known else ""
+        texts.append(f"{abs(late_ms):.0f} ms {'late' if late_ms > 0 else 'early'} into {place}{bar}")
+    return f"{'; '.join(texts)}."
