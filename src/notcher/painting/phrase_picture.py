@@ -16,6 +16,7 @@ from notcher.painting.theme import Theme, figure_font
 
 MARGIN, HEAD_SHARE = 8.0, 0.22  # pixels at scale 1; of the height, for what is bent on the highest string
 CURVE_SEMITONES = 4.0  # that the room over a string stands for
+NEAR_TOP = 0.06  # of a lane: a held bend wanders by so much
 LEAST_BEND = 0.25  # semitones; smaller ones are no curve that can be seen
 LEAST_ROOM = 0.75  # of an even spacing
 FAR = 1.9  # above this scale it is read from afar: strings are drawn to be seen from there
@@ -85,8 +86,9 @@ def draw_phrase(
     for note, top in zip(notes, tops, strict=True):  # over the figures, which stand on a ground of their own
         if top is not None:
             over_figures = y(note.string) - metrics.capHeight() / 2 - PLATE_PX  # the next one's may lie beneath
-            at = QPointF(top.x() + 2, min(top.y() - 1, over_figures))
-            painter.drawText(at, bend_name(note.reading.bend_semitones, naming, fret=note.fret))
+            words = bend_name(note.reading.bend_semitones, naming, fret=note.fret)
+            leftmost = max(left, box.right() - metrics.horizontalAdvance(words))
+            painter.drawText(QPointF(min(top.x() + 2, leftmost), min(top.y() - 1, over_figures)), words)
     painter.restore()
 
 
@@ -131,7 +133,8 @@ def _draw_curve(
     points.append(QPointF(x(note.offset_s), points[-1].y()))
     painter.setPen(QPen(theme.color("claim"), 1.6 * max(1.0, 0.6 * scale)))
     painter.drawPolyline(QPolygonF(points))
-    return min(points, key=lambda point: point.y())
+    top_y = min(point.y() for point in points)
+    return next(point for point in points if point.y() <= top_y + NEAR_TOP * lane)  # where it arrives
 
 
 def _draw_fret(

@@ -12,6 +12,7 @@ from notcher.painting.theme import BASE_POINTS, Theme, figure_font, text_font
 HEAD, THIS, NEXT, FOOT = 0.13, 0.43, 0.36, 0.08  # of the height
 MARGIN = 0.02  # of the width
 THIS_FIGURE, NEXT_FIGURE = 0.74, 0.9  # of a lane's height: how high a figure stands in it
+FOOT_OF_TWO = 0.26  # of the foot's height, that letters of two lines are high
 PLAYHEAD = 2.0  # px at the stand's usual size
 
 
@@ -52,9 +53,11 @@ def draw_stand(
     top += NEXT * height
     painter.setPen(theme.color("soft_ink"))
     font = text_font(_scale(0.36 * FOOT * height))
+    if QFontMetricsF(font).horizontalAdvance(text) > room:  # in two lines
+        font = text_font(_scale(FOOT_OF_TWO * FOOT * height))
     painter.setFont(font)
-    words = QFontMetricsF(font).elidedText(text, Qt.TextElideMode.ElideRight, room)
-    painter.drawText(QRectF(left, top, room, FOOT * height), Qt.AlignmentFlag.AlignVCenter, words)
+    foot = QRectF(left, top, room, FOOT * height)
+    painter.drawText(foot, int(Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap), text)
     painter.restore()
 
 

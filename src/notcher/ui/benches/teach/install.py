@@ -102,7 +102,13 @@ def _connect(
     bench.why_requested.connect(lesson.why)
     runner.ended.connect(lesson.note_run)
     session.score_changed.connect(lambda: stand.show_score(session.score))
-    context.playhead.moved.connect(stand.show_time)
+
+    def show_on_stand(time_s: float) -> None:
+        """While a stretch is counted in it is read already, and nothing of what comes before it."""
+        span = player.loop_span if player.playing else None
+        stand.show_time(time_s if span is None else max(time_s, span[0]))
+
+    context.playhead.moved.connect(show_on_stand)
 
     def say_lesson() -> None:
         """Let the stand tell where the lesson is."""
