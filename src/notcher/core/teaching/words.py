@@ -351,10 +351,15 @@ def plan_reasons(plan: Plan, naming: Naming = USUAL) -> list[str]:
     ]
 
 
-def bend_reason(guitar: Guitar, naming: Naming = USUAL) -> str:
-    """Return how the force of a bend is found."""
-    length = figure(guitar.scale_length_mm, naming=naming)
+def bend_reason(difficulty: Difficulty, guitar: Guitar, naming: Naming = USUAL) -> str:
+    """Return how hard a phrase's hardest bend is to push, and how that is found."""
+    length, parts = figure(guitar.scale_length_mm, naming=naming), difficulty.parts
+    hardest = (
+        f"The hardest bend here asks for {figure(parts.bend_n, 1, naming=naming)} newtons over "
+        f"{figure(parts.bend_mm, 1, naming=naming)} mm. "
+    )
     return (
+        f"{hardest if parts.bend_n >= LEAST['bend_n'] else ''}"
         f"Newtons of a bend: strings {guitar.strings.name}, scale length {length} mm. Tension is unit weight times the "
         "square of twice the length times the pitch (Mersenne's law); the sideways force follows from the way the "
         "string is pushed aside."

@@ -282,10 +282,9 @@ class LessonController(QObject):
         texts = [rule_words(naming), f"{clean_words(teach.progress, naming)} {course_words(teach.progress, naming)}"]
         if plan is not None:
             texts += plan_reasons(plan, naming)
-            if not cell[0].is_join and cell[0].ids[0] in plan.difficulty:
-                difficulty = plan.difficulty[cell[0].ids[0]]
-                texts.append(f"{row_name(cell[0])}:\n{weights_words(difficulty, self._settings.weights, naming)}")
-                texts.append(bend_reason(self.guitar, naming))
+        if (difficulty := teach.difficulty_of(cell[0])) is not None:
+            texts.append(f"{row_name(cell[0])}:\n{weights_words(difficulty, self._settings.weights, naming)}")
+            texts.append(bend_reason(difficulty, self.guitar, naming))
         tell(self._parent, f"Why: {row_name(cell[0])}", "\n\n".join(words for words in texts if words.strip()))
 
     # --- cautions ---

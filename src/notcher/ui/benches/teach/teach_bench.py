@@ -311,6 +311,10 @@ class TeachBench(QWidget):
         self._difficulty = difficulty
         self._on_practice_changed()
 
+    def difficulty_of(self, row: BoardRow) -> Difficulty | None:
+        """How hard a phrase is; None of a join, and until that is known."""
+        return None if self._difficulty is None or row.is_join else self._difficulty.get(row.ids[0])
+
     def estimate(self, row: BoardRow) -> PaceEstimate | None:
         """What the student plays clean of a row; None until the phrases' difficulty is known."""
         if self.student is None:
@@ -434,8 +438,8 @@ class TeachBench(QWidget):
         ]
         if (found := self.estimate(span)) is not None:
             texts.append(next_words(found, progress, naming))
-        if self.plan.plan is not None and span.ids[0] in self.plan.plan.difficulty and not span.is_join:
-            texts.append(difficulty_words(self.plan.plan.difficulty[span.ids[0]], naming))
+        if (difficulty := self.difficulty_of(span)) is not None:
+            texts.append(difficulty_words(difficulty, naming))
         texts.append(
             "Enter loops it; C, S and M mark a pass clean, shaky or missed; Backspace takes it back. P plans a lesson; "
             "N goes to its next step. W says why."
