@@ -168,9 +168,7 @@ def offered(weak: str, number: int) -> tuple[int, int]:
             board = estimate_of(BoardRow((phrase,)), student, marks, paces)
             mine = [step.pace for step in plan.steps if step.phrases == (phrase.id,) and not step.listen]
             rungs_seen += 1 + len(mine)
-            amiss += int(board != found) + sum(
-                _wrong(pace, found.held, found.next_pace, paces, phrase) for pace in mine
-            )
+            amiss += int(board != found) + sum(_wrong(pace, found.held, found.next_pace, paces) for pace in mine)
             amiss += int(found.held is not None and not found.held <= found.next_pace <= _above(found.held, paces))
         for step in plan.steps:
             if not step.listen and len(step.phrases) == 1 and step.piece is None:
