@@ -56,11 +56,8 @@ class TakeError(NotcherError):
 
 LEAST_WAVE_S, ADDED_CENTS = 0.35, 15.0  # two swings of a slow vibrato; what listeners accept of a held pitch
 SETTLED_S, HELD_SHARE, LEAST_HELD_FRAMES = 0.05, 0.6, 8  # after the attack; of the note; 45 ms
-LEAST_HELD, LEAST_HELD_S, MOST_HELD_CENTS = (
-    4,
-    0.2,
-    90.0,
-)  # notes that tell how it is tuned; shorter is no pitch; more is another note
+LEAST_HELD, LEAST_HELD_S = 4, 0.2  # notes that tell how it is tuned; a shorter one holds no pitch
+MOST_HELD_CENTS = 90.0  # more is another note
 FOOT, LEAST_SHAKEN = 8.0, 20  # percent of a wave that lies at its foot; frames, three swings
 SAME_MOMENT_S = 1e-3  # two strings struck at once are one step
 ON_THE_WAY, RINGS_S = 0.6, 0.1  # semitones around a bend's path; after a note's end
@@ -405,9 +402,7 @@ def _with_hesitations(
         and aligned.notes[note.finding.index].attack not in (Attack.SLIDE, Attack.SWELL)  # begin somewhere on the way
     ]
     came.sort(key=lambda row: row[1])
-    came = [
-        row for row, before in zip(came, [None, *came], strict=False) if before is None or row[1] > before[1] + 1e-3
-    ]
+    came = came[:1] + [row for before, row in pairwise(came) if row[1] > before[1] + SAME_MOMENT_S]
     if len(came) < LEAST_STEPS:
         return list(played)
     due, took = (np.diff([row[column] for row in came]) for column in (1, 2))

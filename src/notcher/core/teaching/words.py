@@ -118,47 +118,40 @@ def other_note_words(other: OtherNote, score: Score, tuning: Tuning, naming: Nam
     return f"{now}, was {was}"
 
 
+STEPS = {
+    Why.HEAR_IT: "{first} once at full speed",
+    Why.WHOLE: "the whole solo once at full speed",
+    Why.WARM_UP: "warm up with {all}, slower than it is clean",
+    Why.REVIEW: "{all} is due again",
+    Why.AGAIN: "{all} once more",
+    Why.PERFORM: "to end with, {span} in time",
+    Why.SAME_SHAPE: "{first} is the same shape as {like}: {saves} are known",
+    Why.PIECE: "the {piece} piece of {first}, which is long",
+    Why.GOES_ON: "{first} goes on where it stood",
+    Why.RUNG_UP: "{first} one tempo step up",
+    Why.JOIN: "join {all}",
+    Why.FROM_THE_TOP: "everything so far, {span}",
+}
+"""What is said of a step, by why it stands in the plan."""
+
+
 def step_words(step: Step, plan: Plan) -> str:
     """Return why a step stands in the plan: "Call is new", "the same shape as Call: 5 notes are known"."""
     names = {phrase.id: phrase.name or "a phrase" for phrase in plan.phrases}
-    if step.why is Why.HEAR_IT:
-        text = f"{names[step.phrases[0]]} once at full speed"
-    elif step.why is Why.WHOLE:
-        text = "the whole solo once at full speed"
-    elif step.why is Why.WARM_UP:
-        text = f"warm up with {_listed([names[name] for name in step.phrases])}, slower than it is clean"
-    elif step.why is Why.REVIEW:
-        text = f"{_listed([names[name] for name in step.phrases])} is due again"
-    elif step.why is Why.AGAIN:
-        text = f"{_listed([names[name] for name in step.phrases])} once more"
-    elif step.why is Why.PERFORM:
-        many_of = len(step.phrases) > 1
-        what = f"{names[step.phrases[0]]} to {names[step.phrases[-1]]}" if many_of else names[step.phrases[0]]
-        text = f"to end with, {what} in time"
-    elif step.why is Why.SAME_SHAPE:
-        text = f"{names[step.phrases[0]]} is the same shape as {names.get(step.like, 'an earlier phrase')}: "
-        text += f"{many(step.saves, 'note')} are known"
-    elif step.piece is not None:
-        pieces = sorted(
-            {
-                step_with_piece.piece
-                for step_with_piece in (*plan.steps, *plan.skipped)
-                if step_with_piece.piece and step_with_piece.phrases == step.phrases
-            }
-        )
-        text = f"the {ordinal(pieces.index(step.piece) + 1)} piece of {names[step.phrases[0]]}, which is long"
-    elif step.why is Why.GOES_ON:
-        text = f"{names[step.phrases[0]]} goes on where it stood"
-    elif step.why is Why.RUNG_UP:
-        text = f"{names[step.phrases[0]]} one tempo step up"
-    elif step.why is Why.JOIN:
-        text = f"join {_listed([names[name] for name in step.phrases])}"
-    elif step.why is Why.FROM_THE_TOP:
-        text = f"everything so far, {names[step.phrases[0]]} to {names[step.phrases[-1]]}"
-    else:
-        text = f"{names[step.phrases[0]]} is new"
+    mine = [names[name] for name in step.phrases]
+    text = STEPS.get(step.why, "{first} is new").format(
+        first=mine[0], all=_listed(mine), span=mine[0] if len(mine) == 1 else f"{mine[0]} to {mine[-1]}",
+        like=names.get(step.like, "an earlier phrase"), saves=many(step.saves, "note"), piece=_which_piece(step, plan),
+    )  # fmt: skip
     pause = f"; then a break of {step.break_s:.0f} s" if step.break_s else ""
     return text + pause
+
+
+def _which_piece(step: Step, plan: Plan) -> str:
+    """Which piece of its phrase a step is about: 2nd; empty where it is about all of it."""
+    steps = (*plan.steps, *plan.skipped)
+    pieces = sorted({other.piece for other in steps if other.piece is not None and other.phrases == step.phrases})
+    return "" if step.piece is None else ordinal(pieces.index(step.piece) + 1)
 
 
 def _listed(names: Sequence[str]) -> str:

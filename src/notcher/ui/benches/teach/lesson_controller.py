@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
 from notcher.core.errors import CancelCheck, Progress
-from notcher.core.ledger import Lesson, RowChange
+from notcher.core.ledger import Lesson
 from notcher.core.neck import SCALE_LENGTH_MM
 from notcher.core.neck.strings import STRING_SETS
 from notcher.core.teaching import (
@@ -48,7 +48,7 @@ from notcher.ui.state.practice import Practice
 from notcher.ui.state.session import Session
 from notcher.ui.state.settings import Settings
 from notcher.ui.widgets.asking import tell
-from notcher.ui.widgets.lesson_forms import ask_held, ask_lesson
+from notcher.ui.widgets.lesson_forms import ask_held, ask_lesson, log_held, passes_in
 
 NOISE_UNKNOWN = "How loud a lesson is was not measured yet: Settings takes the figure of a sound level meter, in dB(A)."
 
@@ -259,17 +259,11 @@ class LessonController(QObject):
             return
         naming, ledger, lesson = self._settings.naming, self._practice.ledger, self._lesson()
         today = self._today().isoformat()
-        played = [
-            row
-            for row in ledger.book.passes_of(lesson.student_id)
-            if row.played_at[:10] == today and row.lesson_id in (None, lesson.id)
-        ]
+        played = passes_in(ledger, lesson, today)
         marks = did_words(ledger.book, played, naming)
         did = "\n".join(words for words in (lesson.did, marks, ran_words(running, naming)) if words)
         held = replace(lesson, held_at=today, minutes=round(minutes, 1), did=did)
-        changes = [RowChange(ledger.book.lessons.get(lesson.id), held)]
-        changes += [RowChange(row, replace(row, lesson_id=held.id)) for row in played if row.lesson_id is None]
-        ledger.edit("Log the lesson", *changes)
+        log_held(ledger, "Log the lesson", held, played)
         self.notice.emit(f"{running_words(running, naming)} It is noted in the records; Ctrl+Z takes that back.")
 
     # --- why ---
